@@ -1,0 +1,77 @@
+import type { Clause, Dashboard } from '#core/dashboard/schema.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { Clock } from '#core/period/period.ts';
+import type { Scope, Vocabulary } from '#core/scope/state.ts';
+import { pathText } from '#core/scope/state.ts';
+import { counterpart } from './reach.ts';
+
+/** Everything that decides what a pane shows. Passed in whole: core has no clock, user or store of its own. */
+export interface Context {
+  readonly dashboard: Dashboard;
+  readonly dataSets: ReadonlyMap<string, DataSet>;
+  readonly scope: Scope;
+  readonly clock: Clock;
+}
+
+/** Short names of the data sets on a dashboard, for addresses: the plural noun, made unique in order of first use. */
+export function shortNames(dashboard: Dashboard, dataSets: ReadonlyMap<string, DataSet>): Map<string, string> {
+  const used = [...dashboard.scope.map(({ dataSet }) => dataSet), ...dashboard.panes.map(({ dataSet }) => dataSet)];
+  const names = new Map<string, string>();
+  for (const id of new Set(used)) {
+    const dataSet = dataSets.get(id);
+    if (!dataSet) continue;
+    const slug = dataSet.noun.many.toLowerCase().replace(/[^\p{L}\p{N}]+/gu, '-').replace(/^-+|-+$/g, '') || 'records';
+    const taken = new Set(names.values());
+    let name = slug;
+    for (let n = 2; taken.has(name); n += 1) name = `${slug}-${n}`;
+    names.set(id, name);
+  }
+  return names;
+}
+
+/** The data set that a short name means. */
+export function dataSetOf(name: string, { dashboard, dataSets }: Pick<Context, 'dashboard' | 'dataSets'>): DataSet | null {
+  for (const [id, each] of shortNames(dashboard, dataSets)) if (each === name) return dataSets.get(id) ?? null;
+  return null;
+}
+
+/** What an address may speak of on this dashboard. */
+export function vocabularyOf({ dashboard, dataSets }: Pick<Context, 'dashboard' | 'dataSets'>): Vocabulary {
+  const short = shortNames(dashboard, dataSets);
+  const known = [...short].flatMap(([id, name]) => {
+    const dataSet = dataSets.get(id);
+    return dataSet ? [{ name, dataSet }] : [];
+  });
+  return {
+    clauses: dashboard.scope.map((clause) => ({ name: clause.name, type: clauseType(clause, dataSets) })),
+    dataSets: Object.fromEntries(
+      known.map(({ name, dataSet }) => [
+        name,
+        {
+          fields: dataSet.fields.map((field) => ({ name: field.name, type: field.type })),
+          ...(dataSet.key === undefined ? {} : { key: dataSet.key }),
+          follows: known.flatMap((other) =>
+            other.dataSet === dataSet
+              ? []
+              : other.dataSet.fields
+                  .filter((field) => {
+                    const here = counterpart(field.name, other.dataSet, dataSet);
+                    return field.name === other.dataSet.key && here !== null && here !== dataSet.key;
+                  })
+                  .map((field) => pathText({ dataSet: other.name, field: field.name })),
+          ),
+        },
+      ]),
+    ),
+    tables: dashboard.panes.filter(({ kind }) => kind === 'table').map(({ id }) => id),
+  };
+}
+
+export const clauseType = (clause: Clause, dataSets: ReadonlyMap<string, DataSet>) =>
+  dataSets.get(clause.dataSet)?.fields.find(({ name }) => name === clause.field)?.type ?? 'text';
+
+/** The test of a clause now: the reader's, else its initial one; null is no restriction. */
+export function testOf(clause: Clause, scope: Scope) {
+  const chosen = scope.clauses[clause.name];
+  return chosen === undefined ? (clause.initially ?? null) : chosen;
+}

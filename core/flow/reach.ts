@@ -1,0 +1,52 @@
+import type { DataSet } from '#core/dataset/schema.ts';
+import { meaningOf } from '#core/field/value.ts';
+import type { Pane } from '#core/pane/schema.ts';
+import type { Focus } from '#core/scope/state.ts';
+
+/**
+ * How a field of one data set is found in another: the same field of the same data set, else a field of the same source
+ * with the same meaning. This is all the wiring there is. Null: the other data set has no such thing.
+ */
+export function counterpart(field: string, of: DataSet, inside: DataSet): string | null {
+  const own = of.fields.find(({ name }) => name === field);
+  if (!own) return null;
+  if (of === inside) return field;
+  if (of.source !== inside.source) return null;
+  const meaning = meaningOf(own);
+  if (meaning === undefined) return null;
+  const alike = inside.fields.filter((each) => meaningOf(each) === meaning);
+  return (alike.find(({ name }) => name === field) ?? alike[0])?.name ?? null;
+}
+
+/** What a pick does to a pane: keeps the records of the pick, only marks it, or nothing. */
+export type Effect = { kind: 'narrows' | 'marks'; field: string } | { kind: 'none' };
+
+/**
+ * A picked record fills details of it and narrows what refers to it, but does not shrink the lists and charts it was
+ * picked from; a chart grouped by the picked field shows which part was picked and keeps the others in view.
+ */
+export function effectOf(focus: Focus, picked: DataSet, pane: Pane, dataSet: DataSet): Effect {
+  const field = counterpart(focus.field, picked, dataSet);
+  if (field === null) return { kind: 'none' };
+  if (field === dataSet.key) return { kind: pane.kind === 'detail' ? 'narrows' : 'marks', field };
+  if (pane.kind === 'chart') {
+    if (pane.by.field === field && pane.by.unit === focus.unit) return { kind: 'marks', field };
+    if (pane.split === field) return { kind: 'marks', field };
+  }
+  return { kind: 'narrows', field };
+}
+
+/** What a pane must be given before it can show anything: a detail its own record, any pane what it waits for. */
+export function needOf(pane: Pane, dataSet: DataSet): string | null {
+  if (pane.waitsFor !== undefined) return pane.waitsFor;
+  if (pane.kind !== 'detail') return null;
+  const key = dataSet.fields.find(({ name }) => name === dataSet.key);
+  return (key && meaningOf(key)) ?? null;
+}
+
+/** What a reader can pick in a pane, as a meaning: records of a table whose data set has a key. */
+export function offerOf(pane: Pane, dataSet: DataSet): string | null {
+  if (pane.kind !== 'table') return null;
+  const key = dataSet.fields.find(({ name }) => name === dataSet.key);
+  return (key && meaningOf(key)) ?? null;
+}

@@ -1,0 +1,31 @@
+import { resolveCondition } from '#core/condition/resolve.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { Clock } from '#core/period/period.ts';
+import type { PlannedMeasure } from '#core/plan/plan.ts';
+import { ProblemError } from '#core/problem/problem.ts';
+import type { Measure } from './schema.ts';
+
+/** A data set's measure by name. Throws a {@link ProblemError} when it has gone. */
+export function measureOf(dataSet: DataSet, name: string): Measure {
+  const found = dataSet.measures.find((measure) => measure.name === name);
+  if (found) return found;
+  throw new ProblemError({
+    code: 'missing',
+    doing: 'working out what to measure',
+    why: `the data set of ${dataSet.noun.many} has no measure “${name}”`,
+    mend: 'Choose another measure in the brief, or bring it back in the data set.',
+  });
+}
+
+/** A measure with its conditions resolved at a moment. */
+export function plannedMeasure(measure: Measure, dataSet: DataSet, clock: Clock): PlannedMeasure {
+  const resolve = (condition: Parameters<typeof resolveCondition>[0]) =>
+    resolveCondition(condition, dataSet.fields, clock);
+  const { calculation } = measure;
+  return {
+    name: measure.name,
+    calculation:
+      calculation.kind === 'share' ? { kind: 'share', where: resolve(calculation.where) } : calculation,
+    ...(measure.where ? { where: resolve(measure.where) } : {}),
+  };
+}

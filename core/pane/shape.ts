@@ -1,0 +1,110 @@
+import type { Field } from '#core/field/field.ts';
+import type { Cell } from '#core/field/value.ts';
+import type { Measure } from '#core/measure/schema.ts';
+import { type Span, spanOfGroup, unitsIn } from '#core/period/period.ts';
+import { calculationType, type GroupsPlan } from '#core/plan/plan.ts';
+import { mostGroups } from './ask.ts';
+import type { ChartPane } from './schema.ts';
+
+/** A field as a pane shows it: enough to write its values, nothing of where they come from. */
+export type ShownField = Pick<Field, 'name' | 'type' | 'unit' | 'format' | 'states'> & { label: string };
+
+export interface ShownMeasure {
+  readonly label: string;
+  readonly type: Field['type'];
+  readonly unit?: string | undefined;
+  readonly format?: Measure['format'];
+  readonly good?: Measure['good'];
+  readonly target?: string | undefined;
+}
+
+export const shownMeasure = (measure: Measure, fields: readonly Field[]): ShownMeasure => ({
+  label: measure.label,
+  type: calculationType(measure.calculation, fields),
+  unit: measure.unit,
+  format: measure.format,
+  good: measure.good,
+  target: measure.target,
+});
+
+export interface ChartData {
+  readonly categories: readonly { value: Cell; rest?: boolean }[];
+  /** One series without a value where nothing splits the chart. */
+  readonly series: readonly { value?: Cell; values: readonly Cell[] }[];
+  /** More categories than a chart can hold were left out. */
+  readonly truncated: boolean;
+}
+
+const additive = new Set(['count', 'sum', 'distinct']);
+
+/**
+ * Lays a grouped result out as series over categories. Periods in which nothing happened appear: as zero for counts and
+ * sums, as blank for what has no value without records.
+ */
+export function shapeChart(
+  pane: ChartPane,
+  plan: GroupsPlan,
+  records: readonly (readonly Cell[])[],
+  span: Span | null,
+): ChartData {
+  const { unit } = pane.by;
+  const lead = plan.top ? 1 : 0;
+  const kept = records.slice(0, mostGroups);
+  const splitAt = pane.split === undefined ? -1 : lead + 1;
+  const valueAt = lead + plan.by.length;
+  const keyOf = (record: readonly Cell[]): string => JSON.stringify([lead ? record[0] : false, record[lead]]);
+  const categories = new Map<string, { value: Cell; rest?: boolean }>();
+  for (const start of unit ? periods(kept, lead, unit, span, plan.zone) : [])
+    categories.set(JSON.stringify([false, start]), { value: start });
+  for (const record of kept)
+    categories.set(keyOf(record), {
+      value: record[lead] ?? null,
+      ...(lead && record[0] === true ? { rest: true } : {}),
+    });
+  const series = new Map<string, { value?: Cell; values: Map<string, Cell> }>();
+  if (splitAt < 0) series.set('', { values: new Map() });
+  for (const record of kept) {
+    const split = splitAt < 0 ? undefined : (record[splitAt] ?? null);
+    const key = split === undefined ? '' : JSON.stringify(split);
+    const one = series.get(key) ?? { ...(split === undefined ? {} : { value: split }), values: new Map() };
+    one.values.set(keyOf(record), record[valueAt] ?? null);
+    series.set(key, one);
+  }
+  const nothing: Cell = additive.has(plan.measures[0]?.calculation.kind ?? '') ? '0' : null;
+  const keys = [...categories.keys()];
+  const ordered = [...series.values()].sort((a, b) => compareCells(a.value ?? null, b.value ?? null));
+  return {
+    categories: [...categories.values()],
+    series: ordered.map(({ value, values }) => ({
+      ...(value === undefined ? {} : { value }),
+      values: keys.map((key) => values.get(key) ?? nothing),
+    })),
+    truncated: records.length > mostGroups,
+  };
+}
+
+const compareCells = (a: Cell, b: Cell): number => {
+  if (a === b) return 0;
+  if (a === null) return 1;
+  if (b === null) return -1;
+  return String(a).localeCompare(String(b), 'en', { numeric: true });
+};
+
+/** The starts of the units from the first to the last that a chart shows: the scope's own bounds where it has both. */
+function periods(
+  records: readonly (readonly Cell[])[],
+  at: number,
+  unit: NonNullable<ChartPane['by']['unit']>,
+  span: Span | null,
+  zone: string,
+): string[] {
+  const starts = records.flatMap((record) => (typeof record[at] === 'string' ? [record[at]] : [])).sort();
+  const [first, last] = [starts[0], starts.at(-1)];
+  const end = last === undefined ? null : spanOfGroup(last, unit, zone);
+  const [from, to] =
+    unit === 'hour'
+      ? [span?.from?.toISOString() ?? first, (span?.to ?? end?.to)?.toISOString()]
+      : [span?.fromDay ?? first, span?.toDay ?? end?.toDay];
+  if (!from || !to) return [];
+  return unitsIn(from, to, unit, zone, mostGroups) ?? [];
+}

@@ -1,0 +1,200 @@
+import { TZDate } from '@date-fns/tz';
+import {
+  addDays,
+  addHours,
+  addMonths,
+  addQuarters,
+  addWeeks,
+  addYears,
+  differenceInCalendarDays,
+  startOfDay,
+  startOfHour,
+  startOfISOWeek,
+  startOfMonth,
+  startOfQuarter,
+  startOfYear,
+} from 'date-fns';
+import type { Period } from './schema.ts';
+import type { Unit } from './units.ts';
+
+/** The moment something is asked and the zone it is shown in (an IANA name). Passed in, never read from the machine. */
+export interface Clock {
+  readonly now: Date;
+  readonly zone: string;
+}
+
+/**
+ * A half-open stretch [from, to); null is open. `fromDay` and `toDay` are the same bounds as calendar days of the zone,
+ * for fields that hold dates.
+ */
+export interface Span {
+  readonly from: Date | null;
+  readonly to: Date | null;
+  readonly fromDay: string | null;
+  readonly toDay: string | null;
+}
+
+const starts: Record<Unit, (date: Date) => Date> = {
+  hour: startOfHour,
+  day: startOfDay,
+  week: startOfISOWeek,
+  month: startOfMonth,
+  quarter: startOfQuarter,
+  year: startOfYear,
+};
+
+const adds: Record<Unit, (date: Date, count: number) => Date> = {
+  hour: addHours,
+  day: addDays,
+  week: addWeeks,
+  month: addMonths,
+  quarter: addQuarters,
+  year: addYears,
+};
+
+const two = (value: number): string => String(value).padStart(2, '0');
+
+/** The calendar day of a moment in a zone, `YYYY-MM-DD`. */
+export function dayOf(at: Date, zone: string): string {
+  const local = new TZDate(at.getTime(), zone);
+  return `${String(local.getFullYear()).padStart(4, '0')}-${two(local.getMonth() + 1)}-${two(local.getDate())}`;
+}
+
+/** The first moment of a calendar day in a zone. Days that lack a midnight begin at their first moment. */
+export function startOfDayIn(day: string, zone: string): Date {
+  const [year = 0, month = 1, date = 1] = day.split('-').map(Number);
+  return new Date(new TZDate(year, month - 1, date, 0, 0, 0, zone).getTime());
+}
+
+/** The day N units after a day; weeks, months and years are calendar ones. */
+export function shiftDay(day: string, unit: Exclude<Unit, 'hour'>, count: number): string {
+  return dayOf(adds[unit](new TZDate(startOfDayIn(day, 'UTC').getTime(), 'UTC'), count), 'UTC');
+}
+
+function span(from: Date | null, to: Date | null, zone: string, days?: [string | null, string | null]): Span {
+  const plain = (date: Date | null): Date | null => date && new Date(date.getTime());
+  return {
+    from: plain(from),
+    to: plain(to),
+    fromDay: days ? days[0] : from && dayOf(from, zone),
+    toDay: days ? days[1] : to && dayOf(to, zone),
+  };
+}
+
+/** The stretch that a period means at a moment in a zone; weeks are ISO 8601. */
+export function resolvePeriod(period: Period, clock: Clock): Span {
+  const { zone } = clock;
+  const now = new TZDate(clock.now.getTime(), zone);
+  const today = dayOf(now, zone);
+  switch (period.kind) {
+    case 'last':
+      if (period.unit === 'hour') {
+        const from = addHours(now, -period.count);
+        return span(from, now, zone, [dayOf(from, zone), shiftDay(today, 'day', 1)]);
+      }
+      return span(
+        adds[period.unit](starts[period.unit](now), 1 - period.count),
+        adds[period.unit](starts[period.unit](now), 1),
+        zone,
+      );
+    case 'next':
+      if (period.unit === 'hour') {
+        const to = addHours(now, period.count);
+        return span(now, to, zone, [today, shiftDay(dayOf(to, zone), 'day', 1)]);
+      }
+      return span(starts[period.unit](now), adds[period.unit](starts[period.unit](now), period.count), zone);
+    case 'this':
+      return unitFrom(starts[period.unit](now), period.unit, zone);
+    case 'ago':
+      return unitFrom(adds[period.unit](starts[period.unit](now), -period.count), period.unit, zone);
+    case 'olderThan':
+      return span(null, adds[period.unit](now, -period.count), zone);
+    case 'onward':
+      return span(adds[period.unit](starts[period.unit](now), -period.count), null, zone);
+    case 'past':
+      return span(null, now, zone);
+    case 'future':
+      return span(now, null, zone);
+    case 'dates': {
+      const after = period.to && shiftDay(period.to, 'day', 1);
+      return span(
+        period.from ? startOfDayIn(period.from, zone) : null,
+        after ? startOfDayIn(after, zone) : null,
+        zone,
+        [period.from, after],
+      );
+    }
+  }
+}
+
+function unitFrom(from: Date, unit: Unit, zone: string): Span {
+  if (unit !== 'hour') return span(from, adds[unit](from, 1), zone);
+  const day = dayOf(from, zone);
+  return span(from, addHours(from, 1), zone, [day, shiftDay(day, 'day', 1)]);
+}
+
+/** The stretch of one group of a chart: from the start of a unit (a day, or an instant for hours) to the next. */
+export function spanOfGroup(start: string, unit: Unit, zone: string): Span {
+  if (unit === 'hour') {
+    const from = new Date(start);
+    return unitFrom(new TZDate(from.getTime(), zone), 'hour', zone);
+  }
+  const after = shiftDay(start, unit, 1);
+  return span(startOfDayIn(start, zone), startOfDayIn(after, zone), zone, [start, after]);
+}
+
+/**
+ * The stretch before a period, to compare it with: the units before "the last 28 days", yesterday before today.
+ * Null where "before" means nothing (open periods).
+ */
+export function periodBefore(period: Period, clock: Clock): Span | null {
+  const { zone } = clock;
+  const now = new TZDate(clock.now.getTime(), zone);
+  switch (period.kind) {
+    case 'last':
+    case 'this':
+    case 'ago': {
+      const { from, to } = resolvePeriod(period, clock);
+      if (!from || !to) return null;
+      const back = period.kind === 'last' ? period.count : 1;
+      if (period.unit === 'hour') return span(addHours(from, -back), addHours(to, -back), zone);
+      const shift = (at: Date): Date => adds[period.unit](new TZDate(at.getTime(), zone), -back);
+      return span(shift(from), shift(to), zone);
+    }
+    case 'next':
+      if (period.unit === 'hour') return span(addHours(now, -period.count), now, zone);
+      return span(adds[period.unit](starts[period.unit](now), -period.count), starts[period.unit](now), zone);
+    case 'dates': {
+      if (!period.from || !period.to) return null;
+      const length = differenceInCalendarDays(new Date(period.to), new Date(period.from)) + 1;
+      return resolvePeriod(
+        { kind: 'dates', from: shiftDay(period.from, 'day', -length), to: shiftDay(period.from, 'day', -1) },
+        clock,
+      );
+    }
+    case 'olderThan':
+    case 'onward':
+    case 'past':
+    case 'future':
+      return null;
+  }
+}
+
+/** The starts of every unit that a span touches, in order; null where the span is open or holds more than `most`. */
+export function unitsIn(from: string, to: string, unit: Unit, zone: string, most: number): string[] | null {
+  const found: string[] = [];
+  if (unit === 'hour') {
+    const end = new Date(to).getTime();
+    for (let at = startOfHour(new Date(from)).getTime(); at < end; at += 3_600_000) {
+      if (found.length >= most) return null;
+      found.push(new Date(at).toISOString().replace('.000Z', 'Z'));
+    }
+    return found;
+  }
+  const first = starts[unit](new TZDate(startOfDayIn(from, zone).getTime(), zone));
+  for (let at = dayOf(first, zone); at < to; at = shiftDay(at, unit, 1)) {
+    if (found.length >= most) return null;
+    found.push(at);
+  }
+  return found;
+}

@@ -1,0 +1,67 @@
+import { type Filter, withinSpan } from '#core/condition/resolve.ts';
+import type { Field } from '#core/field/field.ts';
+import type { Cell } from '#core/field/value.ts';
+import { spanOfGroup } from '#core/period/period.ts';
+import { allOf, type Group, type GroupsPlan, type PlannedMeasure, type RecordsPlan } from './plan.ts';
+
+/** The filter that keeps exactly the records of one group: the cell's value, letter for letter, or its period. */
+export function groupFilter(group: Group, value: Cell, fields: readonly Field[], zone: string): Filter {
+  const field = fields.find((each) => each.name === group.field);
+  if (value === null) return { field: group.field, test: { op: 'blank' } };
+  if (!group.unit || !field) return { field: group.field, test: { op: 'same', value: String(value) } };
+  return { field: group.field, test: withinSpan(field, spanOfGroup(String(value), group.unit, zone)) };
+}
+
+/**
+ * The filter of the records a measure counts: its own condition, and for a share the records that meet it. An aggregate
+ * over a field ignores blanks, so the records behind it are the ones with a value.
+ */
+export function measureFilter(measure: PlannedMeasure): Filter {
+  const { calculation } = measure;
+  const own = measure.where ?? null;
+  switch (calculation.kind) {
+    case 'count':
+    case 'ratio':
+      return allOf([own]);
+    case 'share':
+      return allOf([own, calculation.where]);
+    default:
+      return allOf([own, { field: calculation.field, test: { op: 'filled' } }]);
+  }
+}
+
+/** What a cell of a result stands for: the values of its groups, or the rest behind the top ones. */
+export interface CellGroups {
+  readonly values: readonly Cell[];
+  /** With `top`: the cell is the rest, that is every record whose first group is none of these. */
+  readonly restOf?: readonly Cell[];
+}
+
+/**
+ * The records behind a number: the same plan with the cell's groups as conditions. Counting them, or computing the
+ * measure over them, gives the number again (the property tests hold this against a real PostgreSQL).
+ */
+export function recordsBehind(
+  plan: GroupsPlan,
+  cell: CellGroups,
+  measure: PlannedMeasure,
+  page: Pick<RecordsPlan, 'fields' | 'order' | 'key' | 'offset' | 'limit'>,
+): RecordsPlan {
+  const { from, zone } = plan;
+  const groups: Filter[] = plan.by.flatMap((group, index): Filter[] => {
+    const value = cell.values[index];
+    if (index === 0 && cell.restOf)
+      return [
+        { none: cell.restOf.map((each) => groupFilter(group, each, from.fields, zone)) },
+        { field: group.field, test: { op: 'filled' } },
+      ];
+    return value === undefined ? [] : [groupFilter(group, value, from.fields, zone)];
+  });
+  return {
+    kind: 'records',
+    from,
+    zone,
+    where: allOf([plan.where, ...groups, measureFilter(measure)]),
+    ...page,
+  };
+}

@@ -1,0 +1,111 @@
+import type { Filter } from '#core/condition/resolve.ts';
+import type { Request } from '#core/dataset/schema.ts';
+import type { Field } from '#core/field/field.ts';
+import type { Calculation } from '#core/measure/schema.ts';
+import type { Unit } from '#core/period/units.ts';
+
+/** Where a plan's records come from: a request, the values of its inputs, and the fields it yields. */
+export interface Relation {
+  readonly source: string;
+  readonly request: Request;
+  /** Canonical texts by input name; null asks for no restriction. */
+  readonly inputs: Readonly<Record<string, { type: Field['type']; value: string | null }>>;
+  readonly fields: readonly Field[];
+}
+
+export interface Group {
+  readonly field: string;
+  /** Groups dates and instants by this calendar unit; the group's value is the unit's first day (its instant for hours). */
+  readonly unit?: Unit;
+}
+
+export interface PlannedMeasure {
+  readonly name: string;
+  readonly calculation: PlannedCalculation;
+  readonly where?: Filter;
+}
+
+/** A calculation whose conditions are resolved. */
+export type PlannedCalculation =
+  | Exclude<Calculation, { kind: 'share' }>
+  | { kind: 'share'; where: Filter };
+
+export interface Order {
+  readonly by: string;
+  readonly descending?: boolean;
+}
+
+interface Whole {
+  readonly from: Relation;
+  readonly where: Filter;
+  /** IANA name; days, weeks and months are those of this zone. */
+  readonly zone: string;
+}
+
+/** Asks for records, a page at a time. Ties are broken by `key`, so that pages never overlap. */
+export interface RecordsPlan extends Whole {
+  readonly kind: 'records';
+  readonly fields: readonly string[];
+  readonly order: readonly Order[];
+  readonly key?: string;
+  readonly offset: number;
+  readonly limit: number;
+}
+
+/**
+ * Asks for measures per group; without groups, one record of totals. Columns of the result: the groups in order, then
+ * the measures in order.
+ */
+export interface GroupsPlan extends Whole {
+  readonly kind: 'groups';
+  readonly by: readonly Group[];
+  readonly measures: readonly PlannedMeasure[];
+  /** Measures by name, or `group:0`… for a group's own value. Blanks come last both ways. */
+  readonly order: readonly Order[];
+  readonly limit: number;
+  /**
+   * Keeps the first `count` values of the first group by the first measure, largest first; with `rest` every other
+   * record is one more group, computed from its records. The result then has a leading column: true for the rest.
+   */
+  readonly top?: { readonly count: number; readonly rest: boolean };
+}
+
+export type Plan = RecordsPlan | GroupsPlan;
+
+/** Everything: the filter that keeps all records. */
+export const everything: Filter = { all: [] };
+
+/** All of several filters, leaving out the ones that keep everything. */
+export function allOf(filters: readonly (Filter | null | undefined)[]): Filter {
+  const kept = filters.filter((filter): filter is Filter => !!filter && !('all' in filter && filter.all.length === 0));
+  return kept.length === 1 && kept[0] ? kept[0] : { all: kept };
+}
+
+/** The type of a measure's value, which decides how it is read and written. */
+export function calculationType(
+  calculation: Calculation | PlannedCalculation,
+  fields: readonly Field[],
+): Field['type'] {
+  const typeOf = (name: string): Field['type'] => fields.find((field) => field.name === name)?.type ?? 'decimal';
+  switch (calculation.kind) {
+    case 'count':
+    case 'distinct':
+      return 'integer';
+    case 'share':
+      return 'decimal';
+    case 'ratio':
+      return [calculation.of, calculation.to].some((part) => calculationType(part, fields) === 'float')
+        ? 'float'
+        : 'decimal';
+    case 'average':
+    case 'median': {
+      const type = typeOf(calculation.field);
+      return type === 'float' ? 'float' : 'decimal';
+    }
+    case 'sum':
+    case 'least':
+    case 'greatest':
+    case 'percentile':
+      return typeOf(calculation.field);
+  }
+}

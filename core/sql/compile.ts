@@ -1,0 +1,155 @@
+import { type Filter, fieldsOf } from '#core/condition/resolve.ts';
+import type { GroupsPlan, Order, Plan, PlannedMeasure, RecordsPlan } from '#core/plan/plan.ts';
+import { ProblemError } from '#core/problem/problem.ts';
+import { type FieldSql, filterSql } from './condition.ts';
+import type { Dialect } from './dialect.ts';
+import { bind, comma, identifier, join, ordinal, type Sql, sql, toQuery } from './fragment.ts';
+import { measureSql } from './measure.ts';
+import { relationSql } from './relation.ts';
+
+/** A query ready for a driver: SQL text with placeholders, and the values for them in order. */
+export interface Query {
+  readonly text: string;
+  readonly values: readonly (string | null | readonly string[])[];
+}
+
+/** Compiles a plan for a dialect. Throws a {@link ProblemError} where the plan names a field that is not there. */
+export function compile(plan: Plan, dialect: Dialect): Query {
+  const compiled = plan.kind === 'records' ? recordsSql(plan, dialect) : groupsSql(plan, dialect);
+  return toQuery(compiled, dialect.placeholder);
+}
+
+/** Compiles the number of records a plan would yield over all its pages. */
+export function compileCount(plan: RecordsPlan, dialect: Dialect): Query {
+  const { fieldSql, from } = start(plan, fieldsOf(plan.where), dialect);
+  return toQuery(sql`SELECT count(*) AS n FROM ${from}${whereSql(plan.where, fieldSql, dialect)}`, dialect.placeholder);
+}
+
+/** Text that is empty is blank, so it is read as such wherever a field is used. */
+function fieldReader(plan: Plan, of: Sql): FieldSql {
+  return (name) => {
+    const field = plan.from.fields.find((each) => each.name === name);
+    if (!field)
+      throw new ProblemError({
+        code: 'missing',
+        doing: 'working out what to ask',
+        why: `there is no field “${name}” in this data set`,
+        mend: 'Choose another field where this one was used, or bring it back in the data set.',
+      });
+    const column = sql`${of}.${identifier(name)}`;
+    return { field, value: field.type === 'text' ? sql`nullif(${column}, '')` : column };
+  };
+}
+
+function start(plan: Plan, needed: readonly string[], dialect: Dialect): { fieldSql: FieldSql; from: Sql } {
+  const fieldSql = fieldReader(plan, sql`r`);
+  for (const name of needed) fieldSql(name);
+  return { fieldSql, from: sql`(${relationSql(plan.from, new Set(needed), dialect)}) AS r` };
+}
+
+function whereSql(where: Filter, fieldSql: FieldSql, dialect: Dialect): Sql {
+  if ('all' in where && where.all.length === 0) return sql``;
+  return sql` WHERE ${filterSql(where, fieldSql, dialect)}`;
+}
+
+function recordsSql(plan: RecordsPlan, dialect: Dialect): Sql {
+  const order: Order[] = [...plan.order];
+  if (plan.key !== undefined && !order.some(({ by }) => by === plan.key)) order.push({ by: plan.key });
+  const needed = [...new Set([...plan.fields, ...order.map(({ by }) => by), ...fieldsOf(plan.where)])];
+  const { fieldSql, from } = start(plan, needed, dialect);
+  const columns = plan.fields.map((name) => sql`${fieldSql(name).value} AS ${identifier(name)}`);
+  const ordered = order.map(({ by, descending }) => dialect.ordered(fieldSql(by).value, descending ?? false));
+  return sql`SELECT ${columns.length > 0 ? join(columns, comma) : sql`1 AS one`} FROM ${from}${whereSql(plan.where, fieldSql, dialect)}${orderSql(ordered)}${pageSql(plan.limit, plan.offset)}`;
+}
+
+const orderSql = (terms: readonly Sql[]): Sql => (terms.length > 0 ? sql` ORDER BY ${join(terms, comma)}` : sql``);
+const pageSql = (limit: number, offset: number): Sql =>
+  sql` LIMIT ${bind('integer', String(limit))} OFFSET ${bind('integer', String(offset))}`;
+
+const measureFields = ({ calculation, where }: PlannedMeasure): string[] => [
+  ...(where ? fieldsOf(where) : []),
+  ...('field' in calculation ? [calculation.field] : []),
+  ...(calculation.kind === 'share' ? fieldsOf(calculation.where) : []),
+  ...(calculation.kind === 'ratio'
+    ? [calculation.of, calculation.to].flatMap((part) => ('field' in part ? [part.field] : []))
+    : []),
+];
+
+function groupsSql(plan: GroupsPlan, dialect: Dialect): Sql {
+  const needed = [
+    ...new Set([
+      ...plan.by.map(({ field }) => field),
+      ...plan.measures.flatMap(measureFields),
+      ...fieldsOf(plan.where),
+    ]),
+  ];
+  const { fieldSql, from } = start(plan, needed, dialect);
+  const groupValue = (read: FieldSql, index: number): Sql => {
+    const group = plan.by[index];
+    if (!group) throw new RangeError(`no group ${index}`);
+    const { value, field } = read(group.field);
+    return group.unit ? dialect.periodStart(value, field.type, group.unit, plan.zone) : value;
+  };
+  const where = whereSql(plan.where, fieldSql, dialect);
+  const measures = plan.measures.map((measure) => measureSql(measure, fieldSql, dialect));
+  const names = plan.measures.map((_, index) => sql`${measures[index] ?? sql``} AS ${identifier(`m${index}`)}`);
+  const groups = plan.by.map((_, index) => groupValue(fieldSql, index));
+  const limit = sql` LIMIT ${bind('integer', String(plan.limit))}`;
+  if (!plan.top) {
+    const columns = [...groups.map((value, index) => sql`${value} AS ${identifier(`g${index}`)}`), ...names];
+    const by = groups.length > 0 ? sql` GROUP BY ${join(groups.map((_, index) => ordinal(index + 1)), comma)}` : sql``;
+    return sql`SELECT ${join(columns, comma)} FROM ${from}${where}${by}${orderSql(groupOrder(plan, dialect))}${limit}`;
+  }
+  const kept = filterSql(plan.where, fieldSql, dialect);
+  return topSql(plan, plan.top, { groups, names, from, kept, measures, limit }, dialect);
+}
+
+/** Order by output names; groups last, so that equal measures come in the same order every time. */
+function groupOrder(plan: GroupsPlan, dialect: Dialect): Sql[] {
+  const term = ({ by, descending }: Order): Sql => {
+    const group = /^group:(\d+)$/.exec(by);
+    const index = plan.measures.findIndex(({ name }) => name === by);
+    const column = group ? `g${group[1]}` : index >= 0 ? `m${index}` : null;
+    if (column === null) throw new RangeError(`cannot order by “${by}”`);
+    return dialect.ordered(identifier(column), descending ?? false);
+  };
+  const rest = plan.by
+    .map((_, index) => `group:${index}`)
+    .filter((by) => !plan.order.some((order) => order.by === by))
+    .map((by) => ({ by }));
+  return [...plan.order, ...rest].map(term);
+}
+
+interface Parts {
+  readonly groups: readonly Sql[];
+  readonly names: readonly Sql[];
+  readonly measures: readonly Sql[];
+  readonly from: Sql;
+  readonly kept: Sql;
+  readonly limit: Sql;
+}
+
+/**
+ * The top values are ranked first, then every record is grouped again under its value, under "the rest", or under
+ * blank: totals and distinct counts of the rest come from its records, never from adding groups up.
+ */
+function topSql(plan: GroupsPlan, top: { count: number; rest: boolean }, parts: Parts, dialect: Dialect): Sql {
+  const [first, ...others] = parts.groups;
+  if (!first) throw new RangeError('the top values need a group');
+  const count = bind('integer', String(top.count));
+  const ranked = sql`SELECT ${first} AS v FROM ${parts.from} WHERE ${parts.kept} AND ${first} IS NOT NULL GROUP BY 1 ORDER BY ${dialect.ordered(parts.measures[0] ?? sql`count(*)`, true)}, 1 LIMIT ${count}`;
+  const isRest = sql`(${first} IS NOT NULL AND ${first} NOT IN (SELECT v FROM top))`;
+  const columns = [
+    sql`${isRest} AS rest`,
+    sql`CASE WHEN ${isRest} THEN NULL ELSE ${first} END AS g0`,
+    ...others.map((value, index) => sql`${value} AS ${identifier(`g${index + 1}`)}`),
+    ...parts.names,
+  ];
+  const by = join(
+    [...parts.groups, first].map((_, index) => ordinal(index + 1)),
+    comma,
+  );
+  const only = top.rest ? sql`` : sql` AND NOT ${isRest}`;
+  const order = [sql`rest`, ...groupOrder(plan, dialect)];
+  return sql`WITH top AS MATERIALIZED (${ranked}) SELECT ${join(columns, comma)} FROM ${parts.from} WHERE ${parts.kept}${only} GROUP BY ${by}${orderSql(order)}${parts.limit}`;
+}

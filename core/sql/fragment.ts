@@ -1,0 +1,83 @@
+import type { FieldType } from '#core/field/types.ts';
+
+/**
+ * A piece of SQL in which values are kept apart from text. `text` has one piece more than `values`. The only ways to
+ * make one are the functions of this file, so that no value can reach the text.
+ */
+export interface Sql {
+  readonly text: readonly string[];
+  readonly values: readonly BoundValue[];
+}
+
+export interface BoundValue {
+  readonly type: FieldType;
+  readonly value: string | null | readonly string[];
+}
+
+const trusted = new WeakSet<Sql>();
+
+function make(text: readonly string[], values: readonly BoundValue[]): Sql {
+  const made: Sql = { text, values };
+  trusted.add(made);
+  return made;
+}
+
+/** SQL text with other SQL between. Interpolating anything that this file did not make is a programmer's error. */
+export function sql(strings: TemplateStringsArray, ...parts: readonly Sql[]): Sql {
+  return concat(strings.flatMap((string, index) => [make([string], []), ...(parts[index] ? [parts[index]] : [])]));
+}
+
+function concat(parts: readonly Sql[]): Sql {
+  const text = [''];
+  const values: BoundValue[] = [];
+  for (const part of parts) {
+    if (!trusted.has(part)) throw new TypeError('SQL can only be put together from SQL');
+    const [first = '', ...others] = part.text;
+    text[text.length - 1] += first;
+    text.push(...others);
+    values.push(...part.values);
+  }
+  return make(text, values);
+}
+
+/** A value, bound to a placeholder. */
+export const bind = (type: FieldType, value: string | null | readonly string[]): Sql =>
+  make(['', ''], [{ type, value }]);
+
+/** An identifier, quoted as ISO/IEC 9075 does. The only place where a name becomes SQL text. */
+export function identifier(name: string): Sql {
+  if (name.includes('\0')) throw new TypeError('an identifier cannot hold a NUL character');
+  return make([`"${name.replaceAll('"', '""')}"`], []);
+}
+
+/** A whole number that the compiler itself computed, such as a column's ordinal. */
+export function ordinal(value: number): Sql {
+  if (!Number.isSafeInteger(value) || value < 0) throw new TypeError('an ordinal is a whole number');
+  return make([String(value)], []);
+}
+
+/** SQL text that an analyst wrote and the parser has accepted, with its inputs bound between. */
+export function checkedText(text: readonly string[], values: readonly BoundValue[]): Sql {
+  if (text.length !== values.length + 1) throw new TypeError('one piece of text more than values');
+  return make(text, values);
+}
+
+export function join(parts: readonly Sql[], between: Sql): Sql {
+  return concat(parts.flatMap((part, index) => (index === 0 ? [part] : [between, part])));
+}
+
+export const comma = sql`, `;
+export const and = sql` AND `;
+export const or = sql` OR `;
+
+/** The text and values of a query, with a dialect's placeholders. */
+export function toQuery(
+  query: Sql,
+  placeholder: (index: number, value: BoundValue) => string,
+): { text: string; values: (string | null | readonly string[])[] } {
+  let text = query.text[0] ?? '';
+  query.values.forEach((value, index) => {
+    text += placeholder(index + 1, value) + (query.text[index + 1] ?? '');
+  });
+  return { text, values: query.values.map(({ value }) => value) };
+}

@@ -1,0 +1,76 @@
+import type { Condition, Test } from '#core/condition/schema.ts';
+import type { Field } from '#core/field/field.ts';
+import { labelOf } from '#core/field/value.ts';
+import { formatCell } from '#core/format/format.ts';
+import type { Clock } from '#core/period/period.ts';
+import { periodSentence } from './period.ts';
+
+const most = 3;
+
+/** "a, b and c"; more than `shown` are cut to "a, b and 4 more". */
+export function listWords(items: readonly string[], last = 'and', shown = most): string {
+  if (items.length > shown + 1) return `${items.slice(0, shown).join(', ')} ${last} ${items.length - shown} more`;
+  if (items.length < 2) return items[0] ?? '';
+  return `${items.slice(0, -1).join(', ')} ${last} ${items.at(-1)}`;
+}
+
+const clipped = (text: string): string => (text.length > 60 ? `${text.slice(0, 59)}…` : text);
+
+/** A value as it stands in a sentence. */
+export function valueWords(value: string | null, field: Pick<Field, 'type' | 'format' | 'states'>, zone: string): string {
+  return value === null ? 'blank' : clipped(formatCell(value, field, zone));
+}
+
+/** What follows the field's name: "is weather or tide", "is at least 15", "contains “fog”". */
+export function testWords(test: Test, field: Pick<Field, 'type' | 'format' | 'states'>, clock: Clock): string {
+  const value = (text: string | null): string => valueWords(text, field, clock.zone);
+  const values = (texts: readonly (string | null)[], last: string): string => listWords(texts.map(value), last);
+  switch (test.op) {
+    case 'is':
+      return test.values.length === 0 ? 'is anything' : `is ${values(test.values, 'or')}`;
+    case 'isNot':
+      return test.values.length === 0 ? 'is anything' : `is not ${values(test.values, 'or')}`;
+    case 'same':
+      return `is ${value(test.value)}`;
+    case 'blank':
+      return 'is blank';
+    case 'filled':
+      return 'is not blank';
+    case 'contains':
+      return `contains “${clipped(test.text)}”`;
+    case 'lacks':
+      return `does not contain “${clipped(test.text)}”`;
+    case 'startsWith':
+      return `starts with “${clipped(test.text)}”`;
+    case 'endsWith':
+      return `ends with “${clipped(test.text)}”`;
+    case 'atMost':
+      return `is at most ${value(test.value)}`;
+    case 'atLeast':
+      return `is at least ${value(test.value)}`;
+    case 'below':
+      return `is below ${value(test.value)}`;
+    case 'above':
+      return `is above ${value(test.value)}`;
+    case 'between':
+      return `is between ${value(test.from)} and ${value(test.to)}`;
+    case 'during':
+      return test.period.kind === 'olderThan'
+        ? `is ${periodSentence(test.period, clock)}`
+        : `is in ${periodSentence(test.period, clock)}`;
+  }
+}
+
+/** A condition as a clause: "cause is weather and delay is at least 15". */
+export function conditionWords(condition: Condition, fields: readonly Field[], clock: Clock, inside = false): string {
+  const group = (parts: readonly Condition[], word: string): string => {
+    const joined = parts.map((part) => conditionWords(part, fields, clock, true)).join(` ${word} `);
+    return inside && parts.length > 1 ? `(${joined})` : joined;
+  };
+  if ('all' in condition) return condition.all.length === 0 ? 'anything' : group(condition.all, 'and');
+  if ('any' in condition) return condition.any.length === 0 ? 'anything' : group(condition.any, 'or');
+  if ('none' in condition) return condition.none.length === 0 ? 'anything' : `not (${group(condition.none, 'or')})`;
+  const field = fields.find(({ name }) => name === condition.field);
+  const label = field ? labelOf(field) : condition.field;
+  return `${label.toLowerCase()} ${testWords(condition.test, field ?? { type: 'text' }, clock)}`;
+}

@@ -1,0 +1,113 @@
+import pg from 'pg';
+import type { FieldType } from '#core/field/types.ts';
+import type { Cell } from '#core/field/value.ts';
+
+/** How to reach a PostgreSQL source. `tls`: `verify` also checks the server's certificate and name. */
+export interface PostgresAddress {
+  readonly host: string;
+  readonly port: number;
+  readonly database: string;
+  readonly user: string;
+  readonly password: string;
+  readonly tls: 'off' | 'require' | 'verify';
+}
+
+export const connectTimeoutMs = 8_000;
+
+/** PostgreSQL's built-in type ids (pg_type.dat), as the types of fields. */
+const typeById: Record<number, FieldType> = {
+  16: 'boolean',
+  20: 'integer',
+  21: 'integer',
+  23: 'integer',
+  26: 'integer',
+  1700: 'decimal',
+  700: 'float',
+  701: 'float',
+  1082: 'date',
+  1184: 'instant',
+  1114: 'instant',
+  114: 'nested',
+  3802: 'nested',
+  25: 'text',
+  1043: 'text',
+  1042: 'text',
+};
+
+/** A field's type for a column's type id; what is not listed is shown as text. */
+export const fieldTypeOf = (typeId: number): FieldType => typeById[typeId] ?? 'text';
+
+/** What must be said when reading a column so that it arrives as its field's type. */
+export function readOf(typeId: number): 'text' | 'utc' | undefined {
+  if (typeId === 1114) return 'utc';
+  return typeById[typeId] === undefined || typeById[typeId] === 'nested' || typeId === 1042 ? 'text' : undefined;
+}
+
+/** `2026-11-23 06:40:00+00`, as a session in UTC writes it, to ISO 8601. Infinity stays as it is. */
+const instant = (text: string): string =>
+  text.endsWith('+00') ? `${text.slice(0, 10)}T${text.slice(11, -3)}Z` : text;
+
+const asText = (text: string): Cell => text;
+
+/** Every value keeps its exact text, but for booleans and doubles. */
+const types = {
+  getTypeParser: (typeId: number): ((text: string) => Cell) => {
+    switch (fieldTypeOf(typeId)) {
+      case 'boolean':
+        return (text) => text === 't';
+      case 'float':
+        return (text) => (Number.isFinite(Number(text)) ? Number(text) : null);
+      case 'instant':
+        return typeId === 1184 ? instant : asText;
+      default:
+        return asText;
+    }
+  },
+};
+
+export function clientConfig(address: PostgresAddress): pg.ClientConfig {
+  const { tls, ...where } = address;
+  return {
+    ...where,
+    ssl: tls === 'off' ? false : { rejectUnauthorized: tls === 'verify' },
+    connectionTimeoutMillis: connectTimeoutMs,
+    application_name: 'slate-glass',
+    types: types as pg.ClientConfig['types'],
+    options: '-c TimeZone=UTC -c DateStyle=ISO -c IntervalStyle=iso_8601 -c bytea_output=hex -c extra_float_digits=1',
+    keepAlive: true,
+  } as pg.ClientConfig;
+}
+
+export interface SourcePool {
+  readonly pool: pg.Pool;
+  /** Kept apart, so that a full pool never stands in the way of stopping what fills it. */
+  readonly canceller: pg.Pool;
+}
+
+const pools = new Map<string, { address: string; made: SourcePool }>();
+
+/** Connections to a source, shared by everything that asks it. A changed address or credential makes new ones. */
+export function poolOf(source: string, address: PostgresAddress): SourcePool {
+  const key = JSON.stringify(address);
+  const known = pools.get(source);
+  if (known?.address === key) return known.made;
+  if (known) void endPool(known.made);
+  const config = clientConfig(address);
+  const made: SourcePool = {
+    pool: new pg.Pool({ ...config, max: 8, idleTimeoutMillis: 30_000 }),
+    canceller: new pg.Pool({ ...config, max: 2, idleTimeoutMillis: 5_000 }),
+  };
+  // An idle connection that the server drops is replaced at the next use; it is no reason to stop the process.
+  made.pool.on('error', () => undefined);
+  made.canceller.on('error', () => undefined);
+  pools.set(source, { address: key, made });
+  return made;
+}
+
+const endPool = ({ pool, canceller }: SourcePool) => Promise.allSettled([pool.end(), canceller.end()]);
+
+export async function endPools(): Promise<void> {
+  const all = [...pools.values()];
+  pools.clear();
+  await Promise.all(all.map(({ made }) => endPool(made)));
+}

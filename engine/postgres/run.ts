@@ -1,0 +1,92 @@
+import type pg from 'pg';
+import type { Cell } from '#core/field/value.ts';
+import { ProblemError } from '#core/problem/problem.ts';
+import type { Query } from '#core/sql/compile.ts';
+import { type PostgresAddress, poolOf } from './pool.ts';
+import { sourceProblem } from './problem.ts';
+
+/** The records of a query, and when they were true. */
+export interface Ran {
+  readonly records: Cell[][];
+  readonly columns: readonly ResultColumn[];
+  /** ISO 8601; the moment the transaction began. */
+  readonly trueAt: string;
+  /** Milliseconds, at this end. */
+  readonly took: number;
+}
+
+export interface ResultColumn {
+  readonly name: string;
+  readonly typeId: number;
+  readonly tableId: number;
+  readonly columnId: number;
+}
+
+export interface RunOptions {
+  readonly source: string;
+  readonly address: PostgresAddress;
+  /** What is being done, for the problem when it fails. */
+  readonly doing: string;
+  readonly signal?: AbortSignal | undefined;
+  readonly timeoutMs?: number;
+}
+
+export const defaultTimeoutMs = 30_000;
+/** No plan brings more records than this into memory. */
+export const rowCap = 10_000;
+
+/**
+ * Runs one query on a source in a read-only transaction with a statement timeout. When the signal aborts, the statement
+ * is cancelled on the server. Throws a {@link ProblemError}.
+ */
+export async function runQuery(query: Query, options: RunOptions): Promise<Ran> {
+  const { doing, signal, timeoutMs = defaultTimeoutMs } = options;
+  if (signal?.aborted) throw stopped(doing);
+  const started = performance.now();
+  const { pool, canceller } = poolOf(options.source, options.address);
+  let client: pg.PoolClient;
+  try {
+    client = await pool.connect();
+  } catch (thrown) {
+    throw sourceProblem(thrown, doing);
+  }
+  let cancelling: Promise<unknown> | null = null;
+  const cancel = (): void => {
+    const { processID } = client as unknown as { processID: number };
+    cancelling = canceller.query('SELECT pg_cancel_backend($1)', [processID]).catch(() => undefined);
+  };
+  let broken: Error | undefined;
+  try {
+    signal?.addEventListener('abort', cancel, { once: true });
+    if (signal?.aborted) throw stopped(doing);
+    const trueAt = new Date().toISOString();
+    // One round trip for both: neither holds a value that came from outside.
+    await client.query(`BEGIN TRANSACTION READ ONLY; SET LOCAL statement_timeout = ${Math.trunc(timeoutMs)}`);
+    const result = await client.query({ text: query.text, values: query.values as unknown[], rowMode: 'array' });
+    return {
+      records: result.rows as Cell[][],
+      columns: result.fields.map(({ name, dataTypeID, tableID, columnID }) => ({
+        name,
+        typeId: dataTypeID,
+        tableId: tableID,
+        columnId: columnID,
+      })),
+      trueAt,
+      took: performance.now() - started,
+    };
+  } catch (thrown) {
+    if (signal?.aborted) throw stopped(doing);
+    throw sourceProblem(thrown, doing);
+  } finally {
+    signal?.removeEventListener('abort', cancel);
+    // The connection is given back only after a cancel in flight has landed, lest it hit the next query.
+    if (cancelling) await cancelling;
+    await client.query('ROLLBACK').catch((thrown: Error) => {
+      broken = thrown;
+    });
+    client.release(broken);
+  }
+}
+
+const stopped = (doing: string): ProblemError =>
+  new ProblemError({ code: 'stopped', doing, why: 'it was stopped, since nobody waits for it any more', mend: 'Ask again.' });

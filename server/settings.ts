@@ -1,0 +1,23 @@
+import { z } from 'zod';
+
+const Settings = z.object({
+  /** Our own database. */
+  SLATE_DATABASE: z.url(),
+  /** 32 bytes in base64: what source credentials are encrypted with. Kept outside the database. */
+  SLATE_KEY: z.base64().refine((key) => Buffer.from(key, 'base64').length === 32, 'is 32 bytes in base64'),
+  PORT: z.coerce.number().int().min(0).max(65535).default(4600),
+  HOST: z.string().default('127.0.0.1'),
+  /** The demo's own database server address, with a user that may create databases; empty: no demo. */
+  SLATE_DEMO: z.string().default(''),
+  /** Over plain HTTP cookies cannot be `Secure`; set to `yes` behind TLS. */
+  SLATE_SECURE: z.enum(['yes', 'no']).default('no'),
+});
+export type Settings = z.infer<typeof Settings>;
+
+let known: Settings | null = null;
+
+/** The settings of this process, from its environment; read once. Throws with the name of what is missing. */
+export function settings(): Settings {
+  known ??= Settings.parse(process.env);
+  return known;
+}

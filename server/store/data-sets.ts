@@ -1,0 +1,84 @@
+import { and, asc, eq, inArray, sql } from 'drizzle-orm';
+import { migrateDataSet } from '#core/dashboard/migrate.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
+import { database } from './database.ts';
+import type { Saved } from './dashboards.ts';
+import { dashboards, dataSets, desks, sources, users } from './tables.ts';
+
+export interface StoredDataSet {
+  readonly id: string;
+  readonly name: string;
+  readonly revision: number;
+  readonly definition: DataSet;
+}
+
+export async function listDataSets(): Promise<{ id: string; name: string; source: string; fields: number }[]> {
+  return database()
+    .select({
+      id: dataSets.id,
+      name: dataSets.name,
+      source: sources.name,
+      fields: sql<number>`jsonb_array_length(${dataSets.definition}->'fields')`,
+    })
+    .from(dataSets)
+    .innerJoin(sources, eq(sources.id, dataSets.sourceId))
+    .orderBy(asc(dataSets.name));
+}
+
+export async function findDataSet(id: string): Promise<StoredDataSet | null> {
+  const [row] = await database().select().from(dataSets).where(eq(dataSets.id, id)).limit(1);
+  return row ? { id: row.id, name: row.name, revision: row.revision, definition: migrateDataSet(row.definition) } : null;
+}
+
+/** The data sets with these ids, in one question. */
+export async function findDataSets(ids: readonly string[]): Promise<Map<string, DataSet>> {
+  if (ids.length === 0) return new Map();
+  const rows = await database().select().from(dataSets).where(inArray(dataSets.id, [...ids]));
+  return new Map(rows.map((row) => [row.id, migrateDataSet(row.definition)]));
+}
+
+/** Every data set, for the pages that choose among them. */
+export async function allDataSets(): Promise<StoredDataSet[]> {
+  const rows = await database().select().from(dataSets).orderBy(asc(dataSets.name));
+  return rows.map((row) => ({ id: row.id, name: row.name, revision: row.revision, definition: migrateDataSet(row.definition) }));
+}
+
+export async function addDataSet(added: { id: string; name: string; definition: DataSet; by: string | null }): Promise<void> {
+  await database()
+    .insert(dataSets)
+    .values({ id: added.id, name: added.name, sourceId: added.definition.source, definition: added.definition, savedBy: added.by })
+    .onConflictDoNothing();
+}
+
+/** Saves over the revision that the editor started from; a save that came between is reported, not lost. */
+export async function saveDataSet(change: { id: string; name: string; definition: DataSet; revision: number; by: string }): Promise<Saved> {
+  const [saved] = await database()
+    .update(dataSets)
+    .set({
+      name: change.name,
+      definition: change.definition,
+      sourceId: change.definition.source,
+      revision: change.revision + 1,
+      savedAt: new Date(),
+      savedBy: change.by,
+    })
+    .where(and(eq(dataSets.id, change.id), eq(dataSets.revision, change.revision)))
+    .returning({ revision: dataSets.revision });
+  if (saved) return { ok: true, revision: saved.revision };
+  const [now] = await database()
+    .select({ revision: dataSets.revision, at: dataSets.savedAt, by: users.name })
+    .from(dataSets)
+    .leftJoin(users, eq(users.id, dataSets.savedBy))
+    .where(eq(dataSets.id, change.id));
+  return { ok: false, revision: now?.revision ?? 0, by: now?.by ?? 'somebody', at: now?.at ?? new Date() };
+}
+
+/** The dashboards with a pane or clause of this data set. */
+export async function usersOfDataSet(id: string): Promise<{ id: string; title: string; desk: string; panes: string[] }[]> {
+  const uses = sql<string[]>`ARRAY(SELECT pane->>'title' FROM jsonb_array_elements(${dashboards.draft}->'panes') AS pane WHERE pane->>'dataSet' = ${id})`;
+  return database()
+    .select({ id: dashboards.id, title: sql<string>`${dashboards.draft}->>'title'`, desk: desks.name, panes: uses })
+    .from(dashboards)
+    .innerJoin(desks, eq(desks.id, dashboards.deskId))
+    .where(sql`${dashboards.draft}->'panes' @> ${JSON.stringify([{ dataSet: id }])}::jsonb OR ${dashboards.draft}->'scope' @> ${JSON.stringify([{ dataSet: id }])}::jsonb`);
+}

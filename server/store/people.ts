@@ -1,0 +1,58 @@
+import { createHash, randomBytes } from 'node:crypto';
+import { hash, verify } from '@node-rs/argon2';
+import { and, eq, gt, lt } from 'drizzle-orm';
+import { database } from './database.ts';
+import { sessions, users } from './tables.ts';
+
+export type Role = (typeof users.$inferSelect)['role'];
+export interface User {
+  readonly id: string;
+  readonly email: string;
+  readonly name: string;
+  readonly role: Role;
+}
+
+export const sessionSeconds = 12 * 60 * 60;
+const hashOf = (token: string): string => createHash('sha256').update(token).digest('base64url');
+
+/** argon2id with OWASP's parameters (19 MiB, 2 passes). */
+const cost = { memoryCost: 19_456, timeCost: 2, parallelism: 1 };
+
+/** So that an unknown address takes as long to refuse as a wrong password. */
+const nobody = hash(randomBytes(16), cost);
+
+/** Tries a password. Returns the token for the cookie, or null. */
+export async function signIn(email: string, password: string): Promise<string | null> {
+  const [user] = await database().select().from(users).where(eq(users.email, email.trim().toLowerCase())).limit(1);
+  const right = await verify(user?.passwordHash ?? (await nobody), password);
+  if (!user || !right) return null;
+  const token = randomBytes(32).toString('base64url');
+  await database().delete(sessions).where(lt(sessions.expiresAt, new Date()));
+  await database()
+    .insert(sessions)
+    .values({ tokenHash: hashOf(token), userId: user.id, expiresAt: new Date(Date.now() + sessionSeconds * 1000) });
+  return token;
+}
+
+/** The person a session token belongs to, while it lasts. */
+export async function personOf(token: string): Promise<User | null> {
+  const [found] = await database()
+    .select({ id: users.id, email: users.email, name: users.name, role: users.role })
+    .from(sessions)
+    .innerJoin(users, eq(users.id, sessions.userId))
+    .where(and(eq(sessions.tokenHash, hashOf(token)), gt(sessions.expiresAt, new Date())))
+    .limit(1);
+  return found ?? null;
+}
+
+export async function signOut(token: string): Promise<void> {
+  await database().delete(sessions).where(eq(sessions.tokenHash, hashOf(token)));
+}
+
+export async function addUser(user: Omit<User, 'id'> & { password: string }): Promise<void> {
+  const { password, ...rest } = user;
+  await database()
+    .insert(users)
+    .values({ ...rest, email: rest.email.toLowerCase(), passwordHash: await hash(password, cost) })
+    .onConflictDoNothing();
+}

@@ -1,0 +1,73 @@
+import { eq } from 'drizzle-orm';
+import { ProblemError } from '#core/problem/problem.ts';
+import type { PostgresAddress } from '#engine/postgres/pool.ts';
+import { addressOf, PostgresConnection } from '#sources/postgres/connection.ts';
+import type { Proof } from '#sources/postgres/prove.ts';
+import { open, seal } from '../secrets.ts';
+import { database } from './database.ts';
+import { dataSets, sources } from './tables.ts';
+
+export interface Source {
+  readonly id: string;
+  readonly name: string;
+  readonly connection: PostgresConnection;
+  readonly proof: Proof;
+}
+
+const read = (row: Pick<typeof sources.$inferSelect, 'id' | 'name' | 'connection' | 'proof'>): Source => ({
+  id: row.id,
+  name: row.name,
+  connection: PostgresConnection.parse(row.connection),
+  proof: row.proof as Proof,
+});
+
+const shown = { id: sources.id, name: sources.name, connection: sources.connection, proof: sources.proof };
+
+/** Every source, without its secret. */
+export async function listSources(): Promise<Source[]> {
+  return (await database().select(shown).from(sources).orderBy(sources.name)).map(read);
+}
+
+export async function findSource(id: string): Promise<Source | null> {
+  const [row] = await database().select(shown).from(sources).where(eq(sources.id, id)).limit(1);
+  return row ? read(row) : null;
+}
+
+/** Adds a proved source. The id comes with the form, so that a form sent twice adds one source. */
+export async function addSource(source: Source & { password: string; madeBy: string | null }): Promise<void> {
+  const { password, ...rest } = source;
+  await database()
+    .insert(sources)
+    .values({ ...rest, secret: seal(password, source.id) })
+    .onConflictDoNothing();
+}
+
+export async function updateSource(id: string, change: Pick<Source, 'name' | 'connection' | 'proof'> & { password?: string }): Promise<void> {
+  const { password, ...rest } = change;
+  await database()
+    .update(sources)
+    .set({ ...rest, ...(password === undefined ? {} : { secret: seal(password, id) }) })
+    .where(eq(sources.id, id));
+  addresses.delete(id);
+}
+
+/** Addresses with credentials, kept in memory for a little so that a pane does not cost a look-up each time. */
+const addresses = new Map<string, { address: PostgresAddress; until: number }>();
+const keptMs = 10_000;
+
+/** Where and as whom to reach a source. Throws a {@link ProblemError} when it has gone. */
+export async function sourceAddress(id: string): Promise<PostgresAddress> {
+  const known = addresses.get(id);
+  if (known && known.until > Date.now()) return known.address;
+  const [row] = await database().select().from(sources).where(eq(sources.id, id)).limit(1);
+  if (!row)
+    throw new ProblemError({ code: 'missing', doing: 'finding the source', why: 'the source is gone', mend: 'Choose another source in the data set.' });
+  const address = addressOf(PostgresConnection.parse(row.connection), open(row.secret, id));
+  addresses.set(id, { address, until: Date.now() + keptMs });
+  return address;
+}
+
+/** The names of the data sets that ask a source. */
+export async function usersOfSource(id: string): Promise<{ id: string; name: string }[]> {
+  return database().select({ id: dataSets.id, name: dataSets.name }).from(dataSets).where(eq(dataSets.sourceId, id)).orderBy(dataSets.name);
+}

@@ -1,0 +1,76 @@
+import type { FieldType } from '#core/field/types.ts';
+import { fieldTypeOf, type PostgresAddress, readOf } from '#engine/postgres/pool.ts';
+import { withClient } from './prove.ts';
+import * as statements from './statements.ts';
+
+export interface FoundColumn {
+  readonly name: string;
+  /** As the source names it: "numeric(10,2)". */
+  readonly sourceType: string;
+  readonly type: FieldType;
+  readonly read?: 'text' | 'utc' | undefined;
+  readonly mayBeBlank: boolean;
+  readonly comment: string | null;
+}
+
+export interface ForeignKey {
+  readonly columns: readonly string[];
+  readonly schema: string;
+  readonly table: string;
+  readonly keys: readonly string[];
+}
+
+export interface FoundTable {
+  readonly schema: string;
+  readonly name: string;
+  readonly kind: 'table' | 'view';
+  /** Approximate; null where the source has not counted yet. */
+  readonly about: number | null;
+  readonly comment: string | null;
+  readonly columns: readonly FoundColumn[];
+  /** Columns of the primary key, in order. */
+  readonly key: readonly string[];
+  readonly foreignKeys: readonly ForeignKey[];
+}
+
+interface TableRow { schema: string; name: string; kind: 'table' | 'view'; about: string | null; comment: string | null; oid: string }
+interface ColumnRow { oid: string; name: string; type_id: string; type: string; may_be_blank: boolean; comment: string | null }
+interface KeyRow { oid: string; kind: string; other: string; columns: string[]; other_columns: string[] }
+
+function grouped<T extends { oid: string }>(rows: readonly T[]): Map<string, T[]> {
+  const groups = new Map<string, T[]>();
+  for (const row of rows) groups.set(row.oid, [...(groups.get(row.oid) ?? []), row]);
+  return groups;
+}
+
+/** Everything the role may read: tables and views with columns, keys and foreign keys. Three statements in all. */
+export async function discover(address: PostgresAddress): Promise<FoundTable[]> {
+  return withClient(address, `looking around ${address.database}`, async (client) => {
+    const tables = (await client.query<TableRow>(statements.tables)).rows;
+    const columns = grouped((await client.query<ColumnRow>(statements.columns)).rows);
+    const keys = grouped((await client.query<KeyRow>(statements.keys)).rows);
+    const byOid = new Map(tables.map((table) => [table.oid, table]));
+    return tables.map(({ oid, schema, name, kind, about, comment }) => ({
+      schema,
+      name,
+      kind,
+      about: about === null ? null : Number(about),
+      comment,
+      columns: (columns.get(oid) ?? []).map((column) => ({
+        name: column.name,
+        sourceType: column.type,
+        type: fieldTypeOf(Number(column.type_id)),
+        read: readOf(Number(column.type_id)),
+        mayBeBlank: column.may_be_blank,
+        comment: column.comment,
+      })),
+      key: keys.get(oid)?.find((key) => key.kind === 'p')?.columns ?? [],
+      foreignKeys: (keys.get(oid) ?? []).flatMap((key): ForeignKey[] => {
+        const other = byOid.get(key.other);
+        return key.kind === 'f' && other
+          ? [{ columns: key.columns, schema: other.schema, table: other.name, keys: key.other_columns }]
+          : [];
+      }),
+    }));
+  });
+}

@@ -1,0 +1,11 @@
+import { defineConfig } from 'vitest/config';
+
+export default defineConfig({
+  test: {
+    include: ['{core,engine,sources,server,demo,scripts,app}/**/*.test.{ts,tsx}'],
+    environment: 'node',
+    globalSetup: './scripts/test-cluster.mjs',
+    testTimeout: 60_000,
+    hookTimeout: 120_000,
+  },
+});
