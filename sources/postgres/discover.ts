@@ -1,37 +1,7 @@
-import type { FieldType } from '#core/field/types.ts';
+import type { ForeignKey, FoundTable } from '#core/dataset/found.ts';
 import { fieldTypeOf, type PostgresAddress, readOf } from '#engine/postgres/pool.ts';
 import { withClient } from './prove.ts';
 import * as statements from './statements.ts';
-
-export interface FoundColumn {
-  readonly name: string;
-  /** As the source names it: "numeric(10,2)". */
-  readonly sourceType: string;
-  readonly type: FieldType;
-  readonly read?: 'text' | 'utc' | undefined;
-  readonly mayBeBlank: boolean;
-  readonly comment: string | null;
-}
-
-export interface ForeignKey {
-  readonly columns: readonly string[];
-  readonly schema: string;
-  readonly table: string;
-  readonly keys: readonly string[];
-}
-
-export interface FoundTable {
-  readonly schema: string;
-  readonly name: string;
-  readonly kind: 'table' | 'view';
-  /** Approximate; null where the source has not counted yet. */
-  readonly about: number | null;
-  readonly comment: string | null;
-  readonly columns: readonly FoundColumn[];
-  /** Columns of the primary key, in order. */
-  readonly key: readonly string[];
-  readonly foreignKeys: readonly ForeignKey[];
-}
 
 interface TableRow { schema: string; name: string; kind: 'table' | 'view'; about: string | null; comment: string | null; oid: string }
 interface ColumnRow { oid: string; name: string; type_id: string; type: string; may_be_blank: boolean; comment: string | null }

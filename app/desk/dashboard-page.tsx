@@ -1,0 +1,109 @@
+import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from 'react';
+import { useLocation, useNavigate } from 'react-router';
+import { type Context, shortNames } from '#core/flow/context.ts';
+import { readScope, writeScope } from '#core/scope/address.ts';
+import { withoutLatestPick, withPick } from '#core/scope/change.ts';
+import type { Focus, Scope } from '#core/scope/state.ts';
+import { type DashboardView, type FirstResults, scopeCountId } from '#server/panes/shown.ts';
+import { SignInAgain } from '../ui/sign-in-again.tsx';
+import { DeskProvider } from './desk-context.ts';
+import { type Drill, drillFromText, drillToText } from './drill-address.ts';
+import { PaneSlot } from './pane-slot.tsx';
+import { ScopeLine } from './scope-line.tsx';
+import { useDeskKeys } from './use-desk-keys.ts';
+import { usePanes } from './use-panes.ts';
+
+const DrillSheet = lazy(() => import('./drill-sheet.tsx').then((module) => ({ default: module.DrillSheet })));
+
+interface Props {
+  readonly view: DashboardView;
+  readonly first: FirstResults;
+  /** What stands between the scope line and the panes while building. */
+  readonly children?: React.ReactNode;
+  readonly briefLink?: (pane: string) => string;
+  readonly arrange?: React.ReactNode;
+}
+
+/** A dashboard: the scope line, the sheet of panes, and what is drilled into. Its whole state is in the address. */
+export function DashboardPage({ view, first, children, briefLink, arrange }: Props) {
+  const location = useLocation();
+  const navigate = useNavigate();
+  const [signedOut, setSignedOut] = useState(false);
+  const dataSets = useMemo(() => new Map(Object.entries(view.dataSets)), [view.dataSets]);
+  const { scope, problems } = useMemo(
+    () => readScope(new URLSearchParams(location.search), view.vocabulary),
+    [location.search, view.vocabulary],
+  );
+  const clock = useMemo(() => ({ now: new Date(view.now), zone: view.desk.zone }), [view.now, view.desk.zone]);
+  const context: Context = useMemo(() => ({ dashboard: view.dashboard, dataSets, scope, clock }), [view.dashboard, dataSets, scope, clock]);
+  const panes = usePanes(view, scope, location.search, useCallback(() => setSignedOut(true), []));
+
+  const drills = useMemo(
+    () => new URLSearchParams(location.search).getAll('_drill').flatMap((text) => drillFromText(text) ?? []),
+    [location.search],
+  );
+  const go = useCallback(
+    (next: Scope, steps: readonly Drill[], replace = false) => {
+      const params = writeScope(next);
+      for (const step of steps) params.append('_drill', drillToText(step));
+      const search = params.toString();
+      navigate({ search: search ? `?${search}` : '' }, { preventScrollReset: true, replace });
+    },
+    [navigate],
+  );
+  const names = useMemo(() => shortNames(view.dashboard, dataSets), [view.dashboard, dataSets]);
+  const desk = useMemo(
+    () => ({
+      view,
+      context,
+      zone: view.desk.zone,
+      setScope: (next: Scope) => go(next, []),
+      pick: (focus: Focus) => go(withPick(scope, focus, view.vocabulary), []),
+      open: (drill: Drill) => go(scope, [...drills, drill]),
+      shortName: (id: string) => names.get(id) ?? '',
+    }),
+    [view, context, scope, go, drills, names],
+  );
+  const takeBack = useCallback(() => {
+    if (drills.length > 0) go(scope, drills.slice(0, -1));
+    else if (scope.focus.length > 0) go(withoutLatestPick(scope), []);
+  }, [drills, go, scope]);
+  useDeskKeys({ refresh: panes.refresh, takeBack, panes: view.dashboard.panes, briefLink });
+
+  const { take } = panes;
+  useEffect(() => {
+    for (const [id, result] of Object.entries(first.panes)) void Promise.resolve(result).then((each) => take(id, each));
+    void Promise.resolve(first.count).then((count) => take(scopeCountId, count));
+  }, [first, take]);
+
+  return (
+    <DeskProvider value={desk}>
+      <main className="mx-auto max-w-[1680px] px-4 pb-16 sm:px-7">
+        <h1 className="sr-only">{view.dashboard.title}</h1>
+        <ScopeLine problems={problems} count={panes.count(scopeCountId)} firstCount={first.count} onRefresh={panes.refresh} isBusy={panes.isBusy} />
+        {children}
+        {arrange ?? (
+          <div className="sheet-grid grid grid-cols-12 gap-x-7 gap-y-2" style={{ gridAutoRows: '2.25rem' }}>
+            {view.dashboard.panes.map((pane) => (
+              <PaneSlot key={pane.id} pane={pane} showing={panes.showing(pane.id)} first={first.panes[pane.id]} onRetry={() => panes.retry(pane.id)} briefLink={briefLink?.(pane.id)} />
+            ))}
+          </div>
+        )}
+        {!arrange && view.dashboard.panes.length === 0 && !view.draft && <p className="text-lead text-muted">There is nothing on this dashboard yet.</p>}
+      </main>
+      {drills.length > 0 && (
+        <Suspense>
+          <DrillSheet drills={drills} go={(steps) => go(scope, steps)} page={view.dashboard.title} />
+        </Suspense>
+      )}
+      {signedOut && (
+        <SignInAgain
+          onDone={() => {
+            setSignedOut(false);
+            panes.refresh();
+          }}
+        />
+      )}
+    </DeskProvider>
+  );
+}

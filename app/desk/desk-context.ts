@@ -1,0 +1,26 @@
+import { createContext, useContext } from 'react';
+import type { Context } from '#core/flow/context.ts';
+import type { Focus, Scope } from '#core/scope/state.ts';
+import type { DashboardView } from '#server/panes/shown.ts';
+import type { Drill } from './drill-address.ts';
+
+/** What every part of a dashboard's page may need: what is shown, and how to change it. */
+export interface DeskContext {
+  readonly view: DashboardView;
+  readonly context: Context;
+  readonly zone: string;
+  setScope(scope: Scope): void;
+  pick(focus: Focus): void;
+  open(drill: Drill): void;
+  /** The short name of a data set in addresses. */
+  shortName(dataSet: string): string;
+}
+
+const Desk = createContext<DeskContext | null>(null);
+export const DeskProvider = Desk.Provider;
+
+export function useDesk(): DeskContext {
+  const desk = useContext(Desk);
+  if (!desk) throw new Error('outside a dashboard');
+  return desk;
+}

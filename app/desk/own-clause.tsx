@@ -1,0 +1,141 @@
+import { useState } from 'react';
+import type { Test } from '#core/condition/schema.ts';
+import { isNumeric, isTemporal, labelOf, parseValue } from '#core/field/value.ts';
+import { withOwn } from '#core/scope/change.ts';
+import type { OwnTest } from '#core/scope/state.ts';
+import { ownWords } from '#core/words/scope.ts';
+import { Button } from '../ui/button.tsx';
+import { SelectField, TextField } from '../ui/field.tsx';
+import { Popover } from '../ui/popover.tsx';
+import { useDesk } from './desk-context.ts';
+
+const ops = {
+  text: [['is', 'is'], ['isNot', 'is not'], ['contains', 'contains'], ['startsWith', 'starts with'], ['blank', 'is blank'], ['filled', 'is not blank']],
+  number: [['atLeast', 'is at least'], ['atMost', 'is at most'], ['is', 'is'], ['blank', 'is blank'], ['filled', 'is not blank']],
+  boolean: [['is', 'is'], ['blank', 'is blank']],
+  time: [['olderThan', 'is more than … days ago'], ['last', 'is in the last … days'], ['blank', 'is blank'], ['filled', 'is not blank']],
+} as const;
+
+type Op = 'is' | 'isNot' | 'contains' | 'startsWith' | 'blank' | 'filled' | 'atLeast' | 'atMost' | 'olderThan' | 'last';
+
+/** "… and where": the reader's own group, which holds when any of its tests does. Several groups must all hold. */
+export function OwnClause() {
+  const { context, setScope } = useDesk();
+  const [open, setOpen] = useState(false);
+  const [group, setGroup] = useState<readonly OwnTest[]>([]);
+  const apply = (tests: readonly OwnTest[]): void => {
+    setScope(withOwn(context.scope, [...context.scope.own, tests]));
+    setGroup([]);
+    setOpen(false);
+  };
+  return (
+    <>
+      {' '}
+      <Popover
+        label="Add a condition of your own"
+        wide
+        open={open}
+        onOpenChange={setOpen}
+        trigger={
+          <button type="button" className="slot no-print text-body font-normal">
+            … and where
+          </button>
+        }
+      >
+        {group.length > 0 && <p className="mb-3 text-slate">Where {ownWords(group, context)} or</p>}
+        <OneTest canApply={group.length > 0} onAlso={(test) => setGroup([...group, test])} onApply={(test) => apply(test ? [...group, test] : group)} />
+      </Popover>
+    </>
+  );
+}
+
+function OneTest({ canApply, onAlso, onApply }: { canApply: boolean; onAlso: (test: OwnTest) => void; onApply: (test: OwnTest | null) => void }) {
+  const { context, shortName } = useDesk();
+  const choices = [...context.dataSets].flatMap(([id, dataSet]) =>
+    dataSet.fields.filter(({ hidden, type }) => !hidden && type !== 'nested').map((field) => ({ path: `${shortName(id)}.${field.name}`, dataSet: shortName(id), of: dataSet, field })),
+  );
+  const [path, setPath] = useState(choices[0]?.path ?? '');
+  const [op, setOp] = useState<Op | ''>('');
+  const [value, setValue] = useState('');
+  const [problem, setProblem] = useState<string>();
+  const chosen = choices.find((each) => each.path === path);
+  const type = chosen?.field.type ?? 'text';
+  const offered = ops[isNumeric(type) ? 'number' : isTemporal(type) ? 'time' : type === 'boolean' ? 'boolean' : 'text'];
+  const now = offered.find(([each]) => each === op)?.[0] ?? offered[0][0];
+  const needsValue = now !== 'blank' && now !== 'filled';
+  const read = (): OwnTest | null => {
+    if (!chosen) return null;
+    const test = testFrom(now, type, value);
+    if (typeof test === 'string') {
+      setProblem(test);
+      return null;
+    }
+    setProblem(undefined);
+    return { dataSet: chosen.dataSet, field: chosen.field.name, test };
+  };
+  return (
+    <form
+      className="flex flex-col gap-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        const test = read();
+        if (test) onApply(test);
+      }}
+    >
+      <div className="grid grid-cols-2 gap-3">
+        <SelectField label="Where" value={path} onChange={(event) => setPath(event.target.value)}>
+          {choices.map((each) => (
+            <option key={each.path} value={each.path}>
+              {context.dataSets.size > 1 ? `${each.of.noun.one}: ` : ''}
+              {labelOf(each.field).toLowerCase()}
+            </option>
+          ))}
+        </SelectField>
+        <SelectField label="Test" value={now} onChange={(event) => setOp(event.target.value as Op)}>
+          {offered.map(([each, words]) => (
+            <option key={each} value={each}>
+              {words}
+            </option>
+          ))}
+        </SelectField>
+      </div>
+      {needsValue && <TextField label={isTemporal(type) ? 'Days' : 'Value'} value={value} maxLength={500} onChange={(event) => setValue(event.target.value)} problem={problem} />}
+      <div className="flex gap-2">
+        <Button type="submit" look="main">
+          Apply
+        </Button>
+        <Button
+          onClick={() => {
+            const test = read();
+            if (test) {
+              onAlso(test);
+              setValue('');
+            }
+          }}
+        >
+          Or …
+        </Button>
+        {canApply && (
+          <Button look="quiet" onClick={() => onApply(null)}>
+            Apply without this one
+          </Button>
+        )}
+      </div>
+    </form>
+  );
+}
+
+/** The test that was filled in, or why it is none. */
+function testFrom(op: Op, type: Parameters<typeof parseValue>[0], value: string): Test | string {
+  if (op === 'blank' || op === 'filled') return { op };
+  if (op === 'olderThan' || op === 'last') {
+    const count = Number(value);
+    if (!Number.isInteger(count) || count < 1 || count > 5000) return 'This needs a whole number of days.';
+    return { op: 'during', period: { kind: op, count, unit: 'day' } };
+  }
+  if (value.trim() === '') return 'This needs a value.';
+  if (op === 'contains' || op === 'startsWith') return { op, text: value };
+  const parsed = parseValue(type, value);
+  if (!parsed.ok) return parsed.why;
+  return op === 'is' || op === 'isNot' ? { op, values: [parsed.value] } : { op, value: parsed.value };
+}

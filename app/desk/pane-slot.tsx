@@ -1,0 +1,128 @@
+import { PenLine, RotateCw, Table2, ChartNoAxesColumn } from 'lucide-react';
+import { Component, type ReactNode, Suspense, useEffect, useState } from 'react';
+import { Await, Link } from 'react-router';
+import type { PaneResult } from '#core/pane/result.ts';
+import type { Pane } from '#core/pane/schema.ts';
+import { briefSentence } from '#core/words/brief.ts';
+import { Button, IconButton } from '../ui/button.tsx';
+import { ProblemMessage, Quiet } from '../ui/message.tsx';
+import { PaneBodyView } from '../panes/pane-body.tsx';
+import { useDesk } from './desk-context.ts';
+import type { Showing } from './use-panes.ts';
+
+interface Props {
+  readonly pane: Pane;
+  readonly showing: Showing;
+  readonly first: Promise<PaneResult> | undefined;
+  readonly onRetry: () => void;
+  readonly briefLink: string | undefined;
+}
+
+/** A pane in its place on the sheet: its title, its tools, and what it shows. What fails in it stays in it. */
+export function PaneSlot({ pane, showing, first, onRetry, briefLink }: Props) {
+  const { context } = useDesk();
+  const [asTable, setAsTable] = useState(false);
+  const dataSet = context.dataSets.get(pane.dataSet);
+  const { x, y, w, h } = pane.place;
+  const title = pane.title || 'Untitled';
+  return (
+    <section
+      aria-label={title}
+      data-pane={pane.id}
+      className="pane group flex min-w-0 flex-col overflow-hidden border-t border-hair pt-2.5 pb-3"
+      style={{ gridColumn: `${x + 1} / span ${w}`, gridRow: `${y + 1} / span ${h}` }}
+    >
+      <header className="flex min-h-7 items-start gap-2">
+        <h2 className="min-w-0 flex-1 truncate text-body leading-7" title={title}>
+          {title}
+        </h2>
+        <div className="tools flex shrink-0 gap-0.5">
+          {pane.kind === 'chart' && (
+            <IconButton name={asTable ? 'Show as a chart' : 'Show as a table'} onClick={() => setAsTable(!asTable)}>
+              {asTable ? <ChartNoAxesColumn className="size-4" /> : <Table2 className="size-4" />}
+            </IconButton>
+          )}
+          {dataSet && (
+            <details className="relative">
+              <summary className="flex h-7 list-none items-center rounded-[4px] px-1.5 text-small text-muted hover:bg-wash hover:text-accent">How is this made?</summary>
+              <p className="absolute right-0 z-20 w-80 max-w-[80vw] rounded-[6px] border border-line bg-sheet p-3 text-small">{briefSentence(pane, dataSet, context.clock)}</p>
+            </details>
+          )}
+          {briefLink && (
+            <Link to={briefLink} className="inline-flex size-7 items-center justify-center rounded-[4px] text-muted hover:bg-wash hover:text-accent" aria-label={`Edit the brief of ${title}`} title="Edit the brief">
+              <PenLine className="size-4" />
+            </Link>
+          )}
+        </div>
+      </header>
+      <PaneBoundary>
+        {showing.result || !first ? (
+          <Shown pane={pane} showing={showing} onRetry={onRetry} asTable={asTable} />
+        ) : (
+          <Suspense fallback={<Loading since={null} />}>
+            <Await resolve={first}>{(result) => <Shown pane={pane} showing={{ ...showing, result }} onRetry={onRetry} asTable={asTable} />}</Await>
+          </Suspense>
+        )}
+      </PaneBoundary>
+    </section>
+  );
+}
+
+function Shown({ pane, showing: { result, since }, onRetry, asTable }: { pane: Pane; showing: Showing; onRetry: () => void; asTable: boolean }) {
+  if (!result) return <Loading since={since} />;
+  const isStale = since !== null;
+  return (
+    <div className="relative flex min-h-0 flex-1 flex-col" aria-busy={isStale}>
+      <div className={`flex min-h-0 flex-1 flex-col transition-opacity ${isStale ? 'opacity-55' : ''}`}>
+        {result.state === 'waiting' && <Quiet>Choose {article(result.choose)}.</Quiet>}
+        {result.state === 'failed' && (
+          <ProblemMessage problem={result.problem}>
+            <Button className="mt-1 self-start" onClick={onRetry}>
+              <RotateCw className="size-3.5" /> Try again
+            </Button>
+          </ProblemMessage>
+        )}
+        {result.state === 'ready' && <PaneBodyView pane={pane} body={result.body} asTable={asTable} />}
+      </div>
+      {isStale && <Elapsed since={since} />}
+    </div>
+  );
+}
+
+const article = (noun: string): string => `${/^[aeiou]/i.test(noun) ? 'an' : 'a'} ${noun}`;
+
+function Loading({ since }: { since: number | null }) {
+  return (
+    <div className="relative flex min-h-12 flex-1 flex-col gap-2 pt-1" role="status" aria-label="Loading">
+      <div className="h-3 w-2/5 rounded bg-well" />
+      <div className="h-3 w-3/5 rounded bg-well" />
+      <Elapsed since={since} />
+    </div>
+  );
+}
+
+/** The time it is taking, once that is over a second. */
+function Elapsed({ since }: { since: number | null }) {
+  const [seconds, setSeconds] = useState(0);
+  useEffect(() => {
+    const start = since ?? performance.now();
+    const timer = setInterval(() => setSeconds(Math.floor((performance.now() - start) / 1000)), 250);
+    return () => clearInterval(timer);
+  }, [since]);
+  if (seconds < 1) return null;
+  return <p className="figures absolute top-0 right-0 rounded bg-paper px-1.5 text-small text-muted">{seconds} s</p>;
+}
+
+/** What breaks while a pane is drawn breaks that pane only. */
+class PaneBoundary extends Component<{ children: ReactNode }, { broken: boolean }> {
+  override state = { broken: false };
+  static getDerivedStateFromError() {
+    return { broken: true };
+  }
+  override render() {
+    if (!this.state.broken) return this.props.children;
+    return (
+      <ProblemMessage problem={{ code: 'internal', doing: 'drawing this pane', why: 'what came back could not be drawn', mend: 'The other panes are not touched. Reload the page to try again.' }} />
+    );
+  }
+}

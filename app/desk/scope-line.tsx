@@ -1,0 +1,108 @@
+import { RotateCw, X } from 'lucide-react';
+import { Suspense, useState } from 'react';
+import { Await } from 'react-router';
+import { formatNumber } from '#core/format/format.ts';
+import { testOf } from '#core/flow/context.ts';
+import { withClause, withOwn } from '#core/scope/change.ts';
+import { scopeSegments, type Segment } from '#core/words/scope.ts';
+import type { ScopeCount } from '#server/panes/shown.ts';
+import { IconButton } from '../ui/button.tsx';
+import { Popover } from '../ui/popover.tsx';
+import { ClauseControl } from './clause-control.tsx';
+import { useDesk } from './desk-context.ts';
+import { OwnClause } from './own-clause.tsx';
+
+interface Props {
+  readonly problems: readonly string[];
+  readonly count: ScopeCount | null;
+  readonly firstCount: Promise<ScopeCount | null>;
+  readonly onRefresh: () => void;
+  readonly isBusy: boolean;
+}
+
+/** One sentence that says exactly what the page shows; every part that can change is a control. */
+export function ScopeLine({ problems, count, firstCount, onRefresh, isBusy }: Props) {
+  const { context } = useDesk();
+  const segments = scopeSegments(context);
+  const hasFields = Object.keys(context.dashboard.scope).length > 0 || context.dashboard.panes.length > 0;
+  return (
+    <section aria-label="What this page shows" data-scope-line className="flex flex-col gap-1 py-5">
+      <div className="flex items-start gap-4">
+        <p className="min-w-0 flex-1 text-lead text-slate">
+          {segments.map((segment, index) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: the parts of a sentence have no other identity
+            <SegmentView key={index} segment={segment} />
+          ))}
+          {hasFields && <OwnClause />}
+          {count ? <Count {...count} /> : <Suspense><Await resolve={firstCount}>{(first) => first && <Count {...first} />}</Await></Suspense>}
+        </p>
+        <IconButton name="Refresh (r)" onClick={onRefresh} className="no-print mt-0.5">
+          <RotateCw className={`size-4 ${isBusy ? 'animate-spin' : ''}`} />
+        </IconButton>
+      </div>
+      {problems.map((problem) => (
+        <p key={problem} role="alert" className="border-l-3 border-slipping pl-3 text-small text-slate">
+          {problem}
+        </p>
+      ))}
+    </section>
+  );
+}
+
+const Count = ({ kept, all, noun }: ScopeCount) => (
+  <span className="figures text-muted">
+    {' '}
+    — {kept === all ? `all ${formatNumber(all)} ${noun}` : `${formatNumber(kept)} of ${formatNumber(all)} ${noun}`}
+  </span>
+);
+
+function SegmentView({ segment }: { segment: Segment }) {
+  const { context, setScope } = useDesk();
+  const { scope } = context;
+  switch (segment.kind) {
+    case 'text':
+      return <>{segment.text}</>;
+    case 'clause':
+      return <ClauseSegment name={segment.name} text={segment.text} />;
+    case 'own':
+      return <TakenBack text={segment.text} name={`Take off “where ${segment.text}”`} onTake={() => setScope(withOwn(scope, scope.own.filter((_, index) => index !== segment.index)))} />;
+    case 'focus':
+      return <TakenBack text={segment.text} name={`Stop looking at ${segment.text}`} onTake={() => setScope({ ...scope, focus: scope.focus.filter((_, index) => index !== segment.index) })} />;
+  }
+}
+
+/** A part that stands until its cross is clicked. */
+const TakenBack = ({ text, name, onTake }: { text: string; name: string; onTake: () => void }) => (
+  <span className="rounded-[3px] bg-wash py-0.5 pl-1 font-strong text-ink">
+    {text}
+    <button type="button" aria-label={name} title={name} onClick={onTake} className="ml-0.5 inline-flex size-6 items-center justify-center align-[-0.3em] text-muted hover:text-accent">
+      <X className="size-4" />
+    </button>
+  </span>
+);
+
+function ClauseSegment({ name, text }: { name: string; text: string }) {
+  const { context, setScope } = useDesk();
+  const [open, setOpen] = useState(false);
+  const clause = context.dashboard.scope.find((each) => each.name === name);
+  if (!clause) return <>{text}</>;
+  return (
+    <Popover
+      label={`Choose ${clause.many}`}
+      open={open}
+      onOpenChange={setOpen}
+      trigger={
+        <button type="button" className="slot">
+          {text}
+        </button>
+      }
+    >
+      <ClauseControl
+        clause={clause}
+        test={testOf(clause, context.scope)}
+        onSet={(test) => setScope(withClause(context.scope, name, test))}
+        onDone={() => setOpen(false)}
+      />
+    </Popover>
+  );
+}

@@ -1,0 +1,177 @@
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { paneKey } from '#core/flow/reads.ts';
+import type { PaneResult } from '#core/pane/result.ts';
+import type { Scope } from '#core/scope/state.ts';
+import type { DashboardView, ScopeCount } from '#server/panes/shown.ts';
+
+/** What a pane shows now: its latest result, whether a newer one is on its way, and since when. */
+export interface Showing {
+  readonly result: PaneResult | null;
+  /** Milliseconds of `performance.now()`; null when nothing is on its way. */
+  readonly since: number | null;
+}
+
+type Answer = PaneResult | ScopeCount | null;
+interface Known {
+  readonly key: string;
+  readonly answer: Answer;
+}
+
+/** Results kept for going back, and how long they are good for. */
+const mostKept = 200;
+const keptMs = 60_000;
+const retryMs = [3_000, 6_000, 12_000, 24_000];
+const transient = new Set(['unreachable', 'refused', 'time-out', 'too-much']);
+
+/** Reads newline-delimited JSON as it comes. */
+async function* lines(response: Response): AsyncGenerator<unknown> {
+  const reader = response.body?.pipeThrough(new TextDecoderStream()).getReader();
+  let rest = '';
+  for (;;) {
+    const read = await reader?.read();
+    if (!read || read.done) return;
+    rest += read.value;
+    const whole = rest.split('\n');
+    rest = whole.pop() ?? '';
+    for (const line of whole) if (line) yield JSON.parse(line);
+  }
+}
+
+const lost: PaneResult = {
+  state: 'failed',
+  problem: { code: 'unreachable', doing: 'asking this server', why: 'the connection was lost', mend: 'It is tried again by itself.' },
+};
+
+/**
+ * Keeps the panes of a dashboard in step with its scope. A change asks only for the panes whose key it changes, in one
+ * streamed request; what nobody waits for any more is aborted; a scope returned to shows its results at once.
+ */
+export function usePanes(view: DashboardView, scope: Scope, search: string, onSignedOut: () => void) {
+  const [known, setKnown] = useState<Record<string, Known>>({});
+  const [pending, setPending] = useState<Record<string, { key: string; since: number }>>({});
+  const kept = useRef(new Map<string, { answer: Answer; at: number }>());
+  const asking = useRef<{ controller: AbortController; panes: Map<string, string> }[]>([]);
+  const tries = useRef<Record<string, number>>({});
+  const keys = useMemo(() => {
+    const found: Record<string, string> = {};
+    for (const [id, reads] of Object.entries(view.reads)) found[id] = paneKey(id, reads, scope);
+    return found;
+  }, [view.reads, scope]);
+  const latest = useRef({ keys, search });
+  latest.current = { keys, search };
+
+  const ask = useCallback(
+    async (ids: readonly string[]) => {
+      const { keys: wanted, search: address } = latest.current;
+      const panes = new Map(ids.map((id) => [id, wanted[id] ?? '']));
+      for (const earlier of asking.current) {
+        for (const id of ids) earlier.panes.delete(id);
+        if (earlier.panes.size === 0) earlier.controller.abort();
+      }
+      const batch = { controller: new AbortController(), panes };
+      asking.current = [...asking.current.filter((each) => each.panes.size > 0), batch];
+      const since = performance.now();
+      setPending((now) => ({ ...now, ...Object.fromEntries([...panes].map(([id, key]) => [id, { key, since }])) }));
+      const settle = (id: string, answer: Answer, done: boolean): void => {
+        const key = batch.panes.get(id);
+        if (key === undefined) return;
+        setKnown((now) => ({ ...now, [id]: { key, answer } }));
+        if (!done) return;
+        batch.panes.delete(id);
+        setPending(({ [id]: _, ...others }) => others);
+      };
+      try {
+        const params = new URLSearchParams(address);
+        for (const name of [...params.keys()]) if (name.startsWith('_')) params.delete(name);
+        if (view.draft) params.set('_draft', '1');
+        params.set('_panes', ids.join(','));
+        const response = await fetch(`/view/${view.id}/panes?${params}`, { signal: batch.controller.signal });
+        if (!response.headers.get('content-type')?.includes('ndjson')) {
+          if (response.redirected || response.status === 401) onSignedOut();
+          throw new Error(`the server answered ${response.status}`);
+        }
+        for await (const line of lines(response)) {
+          const { id, result } = line as { id: string; result: Answer };
+          const isPartial = result !== null && 'state' in result && result.state === 'ready' && result.body.kind === 'table' && result.body.total === null;
+          const key = batch.panes.get(id);
+          settle(id, result, !isPartial);
+          if (isPartial || key === undefined) continue;
+          const failed = result !== null && 'state' in result && result.state === 'failed';
+          if (!failed) {
+            delete tries.current[id];
+            kept.current.set(key, { answer: result, at: Date.now() });
+            for (const oldest of kept.current.keys()) {
+              if (kept.current.size <= mostKept) break;
+              kept.current.delete(oldest);
+            }
+          }
+        }
+        for (const id of [...batch.panes.keys()]) settle(id, lost, true);
+      } catch {
+        if (!batch.controller.signal.aborted) for (const id of [...batch.panes.keys()]) settle(id, lost, true);
+      }
+    },
+    [view.id, view.draft, onSignedOut],
+  );
+
+  const first = useRef(true);
+  const previous = useRef(keys);
+  useEffect(() => {
+    if (first.current) {
+      first.current = false;
+      return;
+    }
+    const changed = Object.keys(keys).filter((id) => keys[id] !== previous.current[id]);
+    previous.current = keys;
+    const fresh: Record<string, Known> = {};
+    const toAsk = changed.filter((id) => {
+      const key = keys[id] ?? '';
+      const held = kept.current.get(key);
+      if (!held || Date.now() - held.at > keptMs) return true;
+      fresh[id] = { key, answer: held.answer };
+      return false;
+    });
+    if (Object.keys(fresh).length > 0) setKnown((now) => ({ ...now, ...fresh }));
+    if (toAsk.length > 0) void ask(toAsk);
+  }, [keys, ask]);
+
+  /** Remembers what came with the page itself. */
+  const take = useCallback((id: string, answer: Answer) => {
+    const key = latest.current.keys[id] ?? '';
+    setKnown((now) => (now[id] ? now : { ...now, [id]: { key, answer } }));
+    if (answer === null || !('state' in answer) || answer.state !== 'failed') kept.current.set(key, { answer, at: Date.now() });
+  }, []);
+
+  // A source that went away is asked again by itself, less and less often; its panes mend without anybody reloading.
+  useEffect(() => {
+    const broken = Object.entries(known).filter(([id, { answer }]) => !pending[id] && answer !== null && 'state' in answer && answer.state === 'failed' && transient.has(answer.problem.code));
+    if (broken.length === 0) return;
+    const soonest = Math.min(...broken.map(([id]) => retryMs[Math.min(tries.current[id] ?? 0, retryMs.length - 1)] ?? 24_000));
+    const timer = setTimeout(() => {
+      for (const [id] of broken) tries.current[id] = (tries.current[id] ?? 0) + 1;
+      void ask(broken.map(([id]) => id));
+    }, soonest);
+    return () => clearTimeout(timer);
+  }, [known, pending, ask]);
+
+  const refresh = useCallback(() => {
+    kept.current.clear();
+    void ask(Object.keys(latest.current.keys));
+  }, [ask]);
+
+  const answerOf = (id: string): Answer | undefined => known[id]?.answer;
+  return {
+    showing: (id: string): Showing => {
+      const answer = answerOf(id);
+      return { result: answer && 'state' in answer ? answer : null, since: pending[id]?.since ?? null };
+    },
+    count: (id: string): ScopeCount | null => {
+      const answer = answerOf(id);
+      return answer && 'kept' in answer ? answer : null;
+    },
+    retry: (id: string) => void ask([id]),
+    take,
+    refresh,
+    isBusy: Object.keys(pending).length > 0,
+  };
+}

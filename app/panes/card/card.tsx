@@ -1,0 +1,42 @@
+import { formatCell, formatNumber } from '#core/format/format.ts';
+import { differenceOf } from '#core/pane/difference.ts';
+import type { CardBody } from '#core/pane/result.ts';
+import type { Pane } from '#core/pane/schema.ts';
+import { useDesk } from '../../desk/desk-context.ts';
+
+/** A number, its unit, and how it stands against the period before. The number opens the records behind it. */
+export function CardView({ pane, body }: { pane: Pane; body: CardBody }) {
+  const { open, zone } = useDesk();
+  const { measure, now } = body;
+  const text = formatCell(now, measure, zone);
+  return (
+    <div className="flex flex-col items-start">
+      <button type="button" className="rounded-[3px] text-left hover:text-accent" onClick={() => open({ kind: 'behind', title: pane.title || measure.label, cell: { pane: pane.id, values: [] } })} title={`The ${measure.label} behind this number`}>
+        <span className="figures text-figure font-strong tracking-tight">{text}</span>
+        {measure.unit && <span className="ml-1.5 text-body text-muted">{measure.unit}</span>}
+        <span className="sr-only"> {measure.label}: open the records behind this number</span>
+      </button>
+      <Against body={body} zone={zone} />
+    </div>
+  );
+}
+
+function Against({ body: { measure, now, before, beforeWords }, zone }: { body: CardBody; zone: string }) {
+  const target = measure.target === undefined ? null : `target ${formatCell(measure.target, measure, zone)}`;
+  const difference = differenceOf(now, before);
+  if (!difference) return target && <p className="text-small text-muted">{target}</p>;
+  const isPercent = measure.format?.kind === 'percent';
+  const size = difference.by.replace('-', '');
+  const amount = isPercent ? `${formatNumber(String(Number(size) * 100), 1)} points` : formatCell(size, measure, zone);
+  const isGood = measure.good === undefined || difference.direction === 'same' ? null : measure.good === difference.direction;
+  const tone = isGood === null ? 'text-slate' : isGood ? 'text-settled' : 'text-slipping';
+  return (
+    <p className="text-small text-muted">
+      <span className={`font-strong ${tone}`}>
+        {difference.direction === 'same' ? 'as many as' : `${amount} ${difference.direction === 'up' ? 'more' : 'less'} than`}
+      </span>{' '}
+      {formatCell(before, measure, zone)} on {beforeWords}
+      {target && ` · ${target}`}
+    </p>
+  );
+}

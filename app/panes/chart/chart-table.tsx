@@ -1,0 +1,55 @@
+import { formatCell } from '#core/format/format.ts';
+import type { ChartBody } from '#core/pane/result.ts';
+import { useDesk } from '../../desk/desk-context.ts';
+import type { MarkAt } from './chart.tsx';
+
+interface Props {
+  readonly body: ChartBody;
+  readonly labels: readonly string[];
+  readonly names: readonly string[];
+  readonly marked: number;
+  readonly onPick: (category: number) => void;
+  readonly onOpen: (at: MarkAt) => void;
+}
+
+/** The chart's numbers as a table: every mark can be picked and opened by keyboard. */
+export function ChartTable({ body, labels, names, marked, onPick, onOpen }: Props) {
+  const { zone } = useDesk();
+  const { data, measure, by } = body;
+  return (
+    <div className="min-h-0 flex-1 overflow-auto">
+      <table className="figures w-full border-collapse">
+        <thead className="sticky top-0 bg-paper text-small text-slate">
+          <tr>
+            <th scope="col" className="border-b border-line py-1 text-left">
+              {by.label}
+            </th>
+            {names.map((name) => (
+              <th key={name} scope="col" className="border-b border-line py-1 pl-3 text-right">
+                {name} {measure.unit && <span className="font-normal text-muted">{measure.unit}</span>}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {labels.map((label, category) => (
+            <tr key={label} className={category === marked ? 'bg-wash' : ''}>
+              <th scope="row" className="border-b border-hair py-0.5 text-left font-normal">
+                <button type="button" className="min-h-6 hover:text-accent hover:underline" onClick={() => onPick(category)}>
+                  {label}
+                </button>
+              </th>
+              {data.series.map(({ values }, series) => (
+                <td key={names[series]} className="border-b border-hair py-0.5 pl-3 text-right">
+                  <button type="button" className="min-h-6 min-w-6 text-right hover:text-accent hover:underline" onClick={() => onOpen({ category, series })}>
+                    {formatCell(values[category], measure, zone)}
+                  </button>
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}

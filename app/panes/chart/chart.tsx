@@ -1,0 +1,86 @@
+import { lazy, Suspense, useEffect, useMemo, useState } from 'react';
+import type { Cell } from '#core/field/value.ts';
+import { formatCell, formatUnit } from '#core/format/format.ts';
+import type { ChartBody } from '#core/pane/result.ts';
+import type { ChartPane } from '#core/pane/schema.ts';
+import { isPicked } from '#core/scope/change.ts';
+import type { Focus } from '#core/scope/state.ts';
+import { useDesk } from '../../desk/desk-context.ts';
+import { Button } from '../../ui/button.tsx';
+import { Empty } from '../empty.tsx';
+import { ChartTable } from './chart-table.tsx';
+
+const Drawing = lazy(() => import('./drawing.tsx').then((module) => ({ default: module.Drawing })));
+
+/** Where a mark stands in a chart. */
+export interface MarkAt {
+  readonly category: number;
+  readonly series: number;
+}
+
+/** A chart and its table twin. A mark that is clicked becomes what is looked at; its records are one step away. */
+export function ChartView({ pane, body, asTable }: { pane: ChartPane; body: ChartBody; asTable: boolean }) {
+  const { context, zone, pick, open, shortName } = useDesk();
+  const { data, by, measure } = body;
+  const [isClient, setIsClient] = useState(false);
+  useEffect(() => setIsClient(true), []);
+  const labels = useMemo(() => data.categories.map((category) => categoryLabel(category, body, zone)), [data, body, zone]);
+  const names = useMemo(() => data.series.map(({ value }) => (value === undefined ? measure.label : value === null ? 'blank' : formatCell(value, body.split ?? { type: 'text' }, zone))), [data, body.split, measure.label, zone]);
+  const short = shortName(pane.dataSet);
+  const focusAt = (category: number): Focus | null => {
+    const found = data.categories[category];
+    if (!found || found.rest) return null;
+    return { dataSet: short, field: pane.by.field, ...(by.unit ? { unit: by.unit } : {}), value: found.value === null ? null : String(found.value) };
+  };
+  const marked = data.categories.findIndex((_, index) => {
+    const focus = focusAt(index);
+    return focus !== null && isPicked(context.scope, focus);
+  });
+  const openAt = ({ category, series }: MarkAt): void => {
+    const found = data.categories[category];
+    if (!found) return;
+    const split = data.series[series]?.value;
+    const values: Cell[] = [found.rest ? null : found.value, ...(split === undefined ? [] : [split])];
+    const restOf = found.rest ? { restOf: data.categories.filter(({ rest, value }) => !rest && value !== null).map(({ value }) => value) } : {};
+    open({ kind: 'behind', title: [labels[category], ...(split === undefined ? [] : [names[series]])].join(', '), cell: { pane: pane.id, values, ...restOf } });
+  };
+  const pickAt = (category: number): void => {
+    const focus = focusAt(category);
+    if (focus) pick(focus);
+    else openAt({ category, series: 0 });
+  };
+  if (data.categories.length === 0) return <Empty noun={body.noun} loosen={body.loosen} />;
+  if (asTable) return <ChartTable body={body} labels={labels} names={names} marked={marked} onPick={pickAt} onOpen={openAt} />;
+  return (
+    <div className="flex min-h-0 flex-1 flex-col">
+      {marked >= 0 && (
+        <p className="flex flex-wrap items-center gap-x-2 text-small">
+          <span className="font-strong">{labels[marked]}</span>
+          <span className="text-muted">
+            {formatCell(data.series.length === 1 ? data.series[0]?.values[marked] : undefined, measure, zone).replace('—', '')} {data.series.length === 1 ? measure.label : ''}
+          </span>
+          <Button look="quiet" className="min-h-6 px-1" onClick={() => openAt({ category: marked, series: 0 })}>
+            Records behind
+          </Button>
+          <Button look="quiet" className="min-h-6 px-1" onClick={() => pickAt(marked)}>
+            Take back
+          </Button>
+        </p>
+      )}
+      <div className="min-h-0 flex-1" role="img" aria-label={`${pane.title}: ${measure.label} by ${by.label.toLowerCase()}, ${labels.length} shown. The same as a table is among the pane’s tools.`}>
+        {isClient && (
+          <Suspense>
+            <Drawing pane={pane} body={body} labels={labels} names={names} marked={marked} zone={zone} onPick={({ category }) => pickAt(category)} onOpen={openAt} />
+          </Suspense>
+        )}
+      </div>
+      {data.truncated && <p className="text-small text-slipping">Only the first {data.categories.length} are drawn. Narrow the scope, or show the top ones.</p>}
+    </div>
+  );
+}
+
+function categoryLabel({ value, rest }: { value: Cell; rest?: boolean }, { by }: ChartBody, zone: string): string {
+  if (rest) return 'The rest';
+  if (value === null) return `No ${by.label.toLowerCase()}`;
+  return by.unit && typeof value === 'string' ? formatUnit(value, by.unit, zone) : formatCell(value, by, zone);
+}

@@ -1,0 +1,153 @@
+import ApexCharts, { type ApexOptions } from 'apexcharts';
+import { useEffect, useRef, useState } from 'react';
+import { formatCell } from '#core/format/format.ts';
+import type { ChartBody } from '#core/pane/result.ts';
+import type { ChartPane } from '#core/pane/schema.ts';
+import type { MarkAt } from './chart.tsx';
+
+export interface DrawingProps {
+  readonly pane: ChartPane;
+  readonly body: ChartBody;
+  readonly labels: readonly string[];
+  readonly names: readonly string[];
+  readonly marked: number;
+  readonly zone: string;
+  readonly onPick: (at: MarkAt) => void;
+  readonly onOpen: (at: MarkAt) => void;
+}
+
+const seriesCount = 8;
+
+/** The theme's colours as the page has them now. */
+function themeColours() {
+  const style = getComputedStyle(document.documentElement);
+  const read = (name: string): string => style.getPropertyValue(name).trim();
+  return {
+    series: Array.from({ length: seriesCount }, (_, index) => read(`--series-${index + 1}`)),
+    ink: read('--ink'),
+    muted: read('--muted'),
+    grid: read('--grid'),
+    accent: read('--accent'),
+  };
+}
+
+/** Drawn numbers may be approximate; what is said of them is formatted from the exact text. */
+const drawn = (value: unknown): number | null => (value === null || value === undefined ? null : Number(value));
+
+function optionsOf({ pane, body, labels, names, marked, zone }: DrawingProps): ApexOptions {
+  const colours = themeColours();
+  const { data, measure, by } = body;
+  const isPie = pane.mark === 'pie';
+  const isBars = pane.mark === 'bars';
+  const one = data.series.length === 1;
+  const exact = (series: number, category: number): string => formatCell(data.series[series]?.values[category], measure, zone);
+  const axisLabel = (value: number): string => formatCell(String(Number(value.toPrecision(12))), measure.format?.kind === 'percent' ? { type: 'decimal', format: { kind: 'percent', decimals: 0 } } : { type: 'decimal' }, zone);
+  const text = { colors: colours.muted, fontSize: '12px' };
+  // What is not picked steps back while something is.
+  const shade = (category: number): string => (marked >= 0 && marked !== category ? `${colours.series[0]}66` : (colours.series[0] ?? ''));
+  return {
+    chart: {
+      type: isPie ? 'donut' : pane.mark === 'line' ? 'line' : 'bar',
+      height: '100%',
+      width: '100%',
+      stacked: !isPie && !one && pane.mark !== 'line',
+      toolbar: { show: false },
+      zoom: { enabled: false },
+      animations: { enabled: false },
+      background: 'transparent',
+      foreColor: colours.muted,
+      parentHeightOffset: 0,
+      selection: { enabled: false },
+    },
+    series: isPie ? labels.map((_, category) => drawn(data.series[0]?.values[category]) ?? 0) : data.series.map(({ values }, index) => ({ name: names[index] ?? '', data: values.map(drawn) })),
+    labels: isPie ? [...labels] : [],
+    colors: isPie ? colours.series : one && pane.mark !== 'line' ? [({ dataPointIndex }: { dataPointIndex: number }) => shade(dataPointIndex)] : colours.series,
+    plotOptions: {
+      bar: { horizontal: isBars, columnWidth: labels.length > 20 ? '72%' : '58%', barHeight: '62%', borderRadius: 0, dataLabels: { position: 'top' } },
+      pie: { expandOnClick: false, donut: { size: '58%' } },
+    },
+    dataLabels: isBars && one ? { enabled: true, textAnchor: 'start', offsetX: 8, style: { colors: [colours.ink], fontSize: '12px', fontWeight: 400 }, formatter: (_: unknown, at: { dataPointIndex: number }) => exact(0, at.dataPointIndex) } : { enabled: false },
+    stroke: { width: isPie ? 1 : pane.mark === 'line' ? 2.25 : 0, curve: 'straight', colors: isPie ? ['var(--paper)'] : undefined },
+    fill: { opacity: 1 },
+    markers: { size: pane.mark === 'line' && labels.length < 40 ? 3.5 : 0, strokeWidth: 0 },
+    grid: { borderColor: colours.grid, strokeDashArray: 0, padding: { left: 4, right: isBars && one ? 34 : 8, top: -18, bottom: -4 }, xaxis: { lines: { show: isBars } }, yaxis: { lines: { show: !isBars } } },
+    xaxis: {
+      categories: [...labels],
+      labels: { style: text, rotate: 0, hideOverlappingLabels: true, trim: true, ...(isBars ? { formatter: (value: string) => axisLabel(Number(value)) } : {}) },
+      tickAmount: isBars ? 4 : Math.min(labels.length, 7),
+      axisBorder: { show: !isBars, color: colours.grid },
+      axisTicks: { show: false },
+      tooltip: { enabled: false },
+      title: pane.across ? { text: pane.across, style: { color: colours.muted, fontSize: '12px', fontWeight: 400 } } : {},
+    },
+    yaxis: {
+      min: pane.mark === 'line' ? undefined : 0,
+      forceNiceScale: true,
+      tickAmount: 4,
+      labels: { style: text, maxWidth: 190, ...(isBars ? {} : { formatter: (value: number) => axisLabel(value) }) },
+      title: pane.up ? { text: pane.up, style: { color: colours.muted, fontSize: '12px', fontWeight: 400 } } : {},
+    },
+    legend: { show: isPie || !one, position: isPie ? 'right' : 'top', horizontalAlign: 'left', fontSize: '12px', labels: { colors: colours.ink }, markers: { size: 5, shape: 'square', strokeWidth: 0 }, offsetY: isPie ? 0 : -4, itemMargin: { horizontal: 8 } },
+    states: { hover: { filter: { type: 'none' } }, active: { filter: { type: 'none' } } },
+    tooltip: {
+      shared: false,
+      intersect: pane.mark !== 'line',
+      followCursor: false,
+      custom: ({ seriesIndex, dataPointIndex }: { seriesIndex: number; dataPointIndex: number }) => {
+        const category = isPie ? seriesIndex : dataPointIndex;
+        const series = isPie ? 0 : seriesIndex;
+        const box = document.createElement('div');
+        const line = (said: string, strong: boolean): void => {
+          const part = box.appendChild(document.createElement('div'));
+          part.textContent = said;
+          part.style.fontWeight = strong ? '650' : '400';
+        };
+        line(`${by.unit === 'week' ? 'Week of ' : ''}${labels[category] ?? ''}${one ? '' : `, ${names[series] ?? ''}`}`, false);
+        line(`${exact(series, category)} ${measure.unit ?? ''}`, true);
+        return `<div style="padding:6px 10px">${box.innerHTML}</div>`;
+      },
+    },
+  };
+}
+
+/** ApexCharts in a thin coat of ours. Loaded only in the browser, and only where there is a chart. */
+export function Drawing(props: DrawingProps) {
+  const place = useRef<HTMLDivElement>(null);
+  const latest = useRef(props);
+  latest.current = props;
+  const [theme, setTheme] = useState('');
+  useEffect(() => {
+    const root = document.documentElement;
+    const watch = new MutationObserver(() => setTheme(root.dataset.theme ?? ''));
+    watch.observe(root, { attributes: true, attributeFilter: ['data-theme'] });
+    return () => watch.disconnect();
+  }, []);
+  const { body, pane, marked } = props;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the theme's colours are read from the page
+  useEffect(() => {
+    if (!place.current) return;
+    const options = optionsOf(latest.current);
+    const isPie = pane.mark === 'pie';
+    const at = (config: { seriesIndex?: number; dataPointIndex?: number } | undefined): MarkAt | null => {
+      const { seriesIndex = -1, dataPointIndex = -1 } = config ?? {};
+      if (isPie) return dataPointIndex >= 0 ? { category: dataPointIndex, series: 0 } : null;
+      return dataPointIndex >= 0 ? { category: dataPointIndex, series: Math.max(0, seriesIndex) } : null;
+    };
+    const clicked = (event: MouseEvent, mark: MarkAt | null): void => {
+      if (!mark) return;
+      if (event.shiftKey) latest.current.onOpen(mark);
+      else latest.current.onPick(mark);
+    };
+    options.chart = {
+      ...options.chart,
+      events: {
+        dataPointSelection: (event: MouseEvent, _: unknown, config) => clicked(event, at(config)),
+        markerClick: (event: MouseEvent, _: unknown, config) => clicked(event, at(config)),
+      },
+    };
+    const chart = new ApexCharts(place.current, options);
+    void chart.render();
+    return () => chart.destroy();
+  }, [body, pane, marked, theme]);
+  return <div ref={place} className="h-full min-h-0 overflow-hidden" />;
+}

@@ -1,0 +1,41 @@
+import type { DetailBody } from '#core/pane/result.ts';
+import { useDesk } from '../../desk/desk-context.ts';
+import { CellView } from '../../ui/cell.tsx';
+import { Quiet } from '../../ui/message.tsx';
+
+/** All that matters on one record: its pictures first, then a line for each field. */
+export function DetailView({ body }: { body: DetailBody }) {
+  const { zone } = useDesk();
+  return <DetailList body={body} zone={zone} />;
+}
+
+export function DetailList({ body: { fields, record, noun }, zone }: { body: DetailBody; zone: string }) {
+  if (!record) return <Quiet>There is no such {noun.one} any more.</Quiet>;
+  const shown = fields.map((field, index) => ({ field, cell: record[index] }));
+  const pictures = shown.filter(({ field }) => field.format?.kind === 'picture');
+  return (
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by keyboard
+    <div className="min-h-0 flex-1 overflow-auto" tabIndex={0} role="group" aria-label="Details">
+      {pictures.map(({ field, cell }) => (
+        <div key={field.name} className="mb-3">
+          <CellView cell={cell} field={field} zone={zone} large />
+        </div>
+      ))}
+      <dl className="grid grid-cols-[minmax(6rem,auto)_1fr] gap-x-4">
+        {shown
+          .filter(({ field }) => field.format?.kind !== 'picture')
+          .map(({ field, cell }) => (
+            <div key={field.name} className="col-span-2 grid grid-cols-subgrid border-b border-hair py-1.5">
+              <dt className="text-small font-normal text-muted">
+                {field.label}
+                {field.unit && ` (${field.unit})`}
+              </dt>
+              <dd className="figures min-w-0 break-words">
+                <CellView cell={cell} field={field} zone={zone} />
+              </dd>
+            </div>
+          ))}
+      </dl>
+    </div>
+  );
+}

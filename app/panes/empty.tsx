@@ -1,0 +1,25 @@
+import { formatNumber } from '#core/format/format.ts';
+import type { Loosen } from '#core/pane/result.ts';
+import { withClause } from '#core/scope/change.ts';
+import { useDesk } from '../desk/desk-context.ts';
+
+/** Says that nothing matches, and which clause to loosen. */
+export function Empty({ noun, loosen = [] }: { noun: string; loosen?: readonly Loosen[] | undefined }) {
+  const { context, setScope } = useDesk();
+  return (
+    <div className="flex flex-1 flex-col items-start justify-center gap-1.5 py-3">
+      <p className="text-slate">No {noun} match.</p>
+      {loosen.map(({ name, words, count }) =>
+        name === undefined ? (
+          <p key={words} className="text-small text-muted">
+            Without “{words}” there would be {formatNumber(count)}.
+          </p>
+        ) : (
+          <button key={words} type="button" className="slot text-small" onClick={() => setScope(withClause(context.scope, name, null))}>
+            Take off “{words}”: {formatNumber(count)} {noun}
+          </button>
+        ),
+      )}
+    </div>
+  );
+}

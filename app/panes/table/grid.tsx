@@ -1,0 +1,105 @@
+import { ArrowDown, ArrowUp } from 'lucide-react';
+import type { Table } from '@tanstack/react-table';
+import { useRef } from 'react';
+import type { Cell } from '#core/field/value.ts';
+import type { ShownField } from '#core/pane/shape.ts';
+import { CellView, isFigure } from '../../ui/cell.tsx';
+
+type Row = readonly Cell[];
+
+interface Props {
+  readonly table: Table<Row>;
+  readonly label: string;
+  readonly zone: string;
+  readonly order: readonly { by: string; descending?: boolean | undefined }[];
+  readonly onSort?: (field: string, add: boolean) => void;
+  readonly isPicked: (row: Row) => boolean;
+  readonly onPick: (row: Row) => void;
+  readonly onOpen: (row: Row) => void;
+}
+
+const fieldOf = (meta: unknown): ShownField => meta as ShownField;
+
+/**
+ * The one table of records. Headers sort (with Shift: as well); edges resize; arrows move through the records, Space
+ * picks one, Enter opens it.
+ */
+export function Grid({ table, label, zone, order, onSort, isPicked, onPick, onOpen }: Props) {
+  const body = useRef<HTMLTableSectionElement>(null);
+  const move = (from: HTMLElement, by: number): void => {
+    const rows = [...(body.current?.rows ?? [])];
+    rows[rows.indexOf(from as HTMLTableRowElement) + by]?.focus();
+  };
+  const rows = table.getRowModel().rows;
+  const start = rows.find((row) => isPicked(row.original))?.id ?? rows[0]?.id;
+  return (
+    <div className="min-h-0 flex-1 overflow-auto" data-table-scroll>
+      <table className="w-full border-collapse text-left" aria-label={label} style={{ minWidth: table.getTotalSize() }}>
+        <thead className="sticky top-0 z-10 bg-paper">
+          {table.getHeaderGroups().map((group) => (
+            <tr key={group.id}>
+              {group.headers.map((header) => {
+                const field = fieldOf(header.column.columnDef.meta);
+                const at = order.findIndex(({ by }) => by === header.id);
+                const sorted = order[at];
+                const Arrow = sorted?.descending ? ArrowDown : ArrowUp;
+                return (
+                  <th key={header.id} scope="col" style={{ width: header.getSize() }} aria-sort={at === 0 ? (sorted?.descending ? 'descending' : 'ascending') : undefined} className="group/th relative border-b border-line py-1 pr-3 text-small whitespace-nowrap text-slate">
+                    <button type="button" disabled={!onSort} onClick={(event) => onSort?.(header.id, event.shiftKey)} className={`flex min-h-6 w-full items-center gap-1 ${isFigure(field) ? 'justify-end' : ''} hover:text-accent disabled:hover:text-slate`}>
+                      {field.label}
+                      {field.unit && <span className="font-normal text-muted">{field.unit}</span>}
+                      {sorted && <Arrow className="size-3 text-accent" aria-hidden="true" />}
+                      {sorted && order.length > 1 && <sub className="text-muted">{at + 1}</sub>}
+                    </button>
+                    <span
+                      aria-hidden="true"
+                      onMouseDown={header.getResizeHandler()}
+                      onTouchStart={header.getResizeHandler()}
+                      className="absolute top-1 right-1 bottom-1 w-1.5 cursor-col-resize touch-none border-r border-transparent group-hover/th:border-line"
+                    />
+                  </th>
+                );
+              })}
+            </tr>
+          ))}
+        </thead>
+        <tbody ref={body}>
+          {rows.map((row) => {
+            const picked = isPicked(row.original);
+            return (
+              <tr
+                key={row.id}
+                tabIndex={row.id === start ? 0 : -1}
+                aria-selected={picked}
+                onClick={(event) => {
+                  // Words that were selected to be copied are no pick.
+                  if (!window.getSelection()?.toString()) onPick(row.original);
+                  event.currentTarget.focus({ preventScroll: true });
+                }}
+                onDoubleClick={() => onOpen(row.original)}
+                onKeyDown={(event) => {
+                  if (event.key === 'ArrowDown') move(event.currentTarget, 1);
+                  else if (event.key === 'ArrowUp') move(event.currentTarget, -1);
+                  else if (event.key === ' ') onPick(row.original);
+                  else if (event.key === 'Enter') onOpen(row.original);
+                  else return;
+                  event.preventDefault();
+                }}
+                className={`cursor-pointer border-b border-hair outline-offset-[-2px] ${picked ? 'bg-wash shadow-[inset_3px_0_0_var(--accent)]' : 'hover:bg-wash'}`}
+              >
+                {row.getVisibleCells().map((cell) => {
+                  const field = fieldOf(cell.column.columnDef.meta);
+                  return (
+                    <td key={cell.id} style={{ maxWidth: cell.column.getSize() }} className={`figures truncate py-1 pr-3 pl-1 first:pl-2 ${isFigure(field) ? 'text-right' : ''}`}>
+                      <CellView cell={cell.getValue() as Cell} field={field} zone={zone} />
+                    </td>
+                  );
+                })}
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+    </div>
+  );
+}

@@ -1,0 +1,147 @@
+import { Columns3 } from 'lucide-react';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { type ColumnDef, getCoreRowModel, useReactTable } from '@tanstack/react-table';
+import type { Cell } from '#core/field/value.ts';
+import type { TableBody } from '#core/pane/result.ts';
+import type { TablePane } from '#core/pane/schema.ts';
+import { withTable } from '#core/scope/change.ts';
+import type { Focus } from '#core/scope/state.ts';
+import { useDesk } from '../../desk/desk-context.ts';
+import { Button, IconButton } from '../../ui/button.tsx';
+import { CheckField } from '../../ui/field.tsx';
+import { Popover } from '../../ui/popover.tsx';
+import { Empty } from '../empty.tsx';
+import { Grid } from './grid.tsx';
+import { Pager } from './pager.tsx';
+
+type Row = readonly Cell[];
+
+/** Records, sorted, searched and paged at the source. Picking one makes it what is looked at. */
+export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) {
+  const { context, zone, setScope, pick, open, shortName } = useDesk();
+  const { scope } = context;
+  const view = scope.tables[pane.id] ?? {};
+  const dataSet = context.dataSets.get(pane.dataSet);
+  const short = shortName(pane.dataSet);
+  const order = view.order ?? pane.order;
+  const shown = useMemo(() => pane.columns.filter(({ hidden }) => !hidden), [pane.columns]);
+  const columns = useMemo(
+    () =>
+      shown.flatMap((column): ColumnDef<Row>[] => {
+        const index = body.fields.findIndex(({ name }) => name === column.field);
+        const field = body.fields[index];
+        return field ? [{ id: column.field, accessorFn: (row) => row[index], size: column.width ?? 140, meta: field }] : [];
+      }),
+    [shown, body.fields],
+  );
+  const table = useReactTable({
+    data: body.records as Row[],
+    columns,
+    getCoreRowModel: getCoreRowModel(),
+    columnResizeMode: 'onChange',
+    manualSorting: true,
+    manualPagination: true,
+    defaultColumn: { minSize: 48 },
+  });
+  const keyAt = body.fields.findIndex(({ name }) => name === dataSet?.key);
+  const titleAt = body.fields.findIndex(({ name }) => name === dataSet?.title);
+  const focusOf = (row: Row): Focus | null =>
+    dataSet?.key !== undefined && keyAt >= 0 && row[keyAt] !== null ? { dataSet: short, field: dataSet.key, value: String(row[keyAt]) } : null;
+  const picked = scope.focus.find((focus) => focus.dataSet === short && focus.field === dataSet?.key)?.value;
+  const sortBy = (field: string, add: boolean): void => {
+    const now = order.find(({ by }) => by === field);
+    const next = { by: field, descending: now ? !now.descending : false };
+    setScope(withTable(scope, pane.id, { page: 1, order: add ? [...order.filter(({ by }) => by !== field), next] : [next] }));
+  };
+  return (
+    <div className="flex min-h-0 flex-1 flex-col gap-2">
+      <div className="no-print flex items-center gap-2">
+        <Search label={`Search ${body.noun.many}`} value={view.search ?? ''} onSearch={(search) => setScope(withTable(scope, pane.id, { search, page: 1 }))} />
+        <span className="flex-1" />
+        <div className="tools">
+          <Popover
+            label="Columns"
+            trigger={
+              <IconButton name="Choose columns">
+                <Columns3 className="size-4" />
+              </IconButton>
+            }
+          >
+            <h3 className="mb-2 text-small text-slate">Columns shown</h3>
+            {table.getAllLeafColumns().map((column) => (
+              <CheckField key={column.id} label={labelOf(column.columnDef.meta, column.id)} checked={column.getIsVisible()} onChange={column.getToggleVisibilityHandler()} />
+            ))}
+          </Popover>
+        </div>
+      </div>
+      {body.total === '0' && !view.search ? (
+        <Empty noun={body.noun.many} loosen={body.loosen} />
+      ) : body.total === '0' ? (
+        <p className="py-4 text-muted">
+          No {body.noun.many} contain “{view.search}”.
+        </p>
+      ) : (
+        <Grid
+          table={table}
+          label={pane.title}
+          zone={zone}
+          order={order}
+          onSort={sortBy}
+          isPicked={(row) => picked !== undefined && keyAt >= 0 && String(row[keyAt]) === picked}
+          onPick={(row) => {
+            const focus = focusOf(row);
+            if (focus) pick(focus);
+          }}
+          onOpen={(row) => {
+            const focus = focusOf(row);
+            if (focus?.value) open({ kind: 'record', of: short, key: focus.value, title: String(row[titleAt >= 0 ? titleAt : keyAt] ?? '') });
+          }}
+        />
+      )}
+      <Pager page={body.page} size={pane.pageSize} total={body.total} shown={body.records.length} noun={body.noun} onPage={(page) => setScope(withTable(scope, pane.id, { page }))} />
+    </div>
+  );
+}
+
+const labelOf = (meta: unknown, fallback: string): string => (meta && typeof meta === 'object' && 'label' in meta ? String(meta.label) : fallback);
+
+/** Searches as one types, without asking for every letter. */
+function Search({ label, value, onSearch }: { label: string; value: string; onSearch: (text: string) => void }) {
+  const [text, setText] = useState(value);
+  const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
+  const sent = useRef(value);
+  useEffect(() => {
+    if (value !== sent.current) {
+      sent.current = value;
+      setText(value);
+    }
+  }, [value]);
+  const send = (next: string): void => {
+    sent.current = next;
+    onSearch(next);
+  };
+  return (
+    <span className="flex items-center gap-1">
+      <input
+        type="search"
+        data-table-search
+        aria-label={label}
+        placeholder={label}
+        value={text}
+        maxLength={200}
+        onChange={(event) => {
+          const next = event.target.value;
+          setText(next);
+          clearTimeout(timer.current);
+          timer.current = setTimeout(() => send(next), 250);
+        }}
+        className="h-7 w-48 border-b border-line bg-transparent px-1 text-small placeholder:text-muted"
+      />
+      {text && (
+        <Button look="quiet" className="min-h-6 px-1.5" onClick={() => { setText(''); send(''); }}>
+          Clear
+        </Button>
+      )}
+    </span>
+  );
+}

@@ -1,0 +1,58 @@
+import type { ReactNode } from 'react';
+import { isRouteErrorResponse, Links, Meta, Outlet, Scripts, ScrollRestoration, useRouteLoaderData } from 'react-router';
+import { Toaster } from 'sonner';
+import './app.css';
+import type { Route } from './+types/root';
+import { Mark } from './ui/mark.tsx';
+import { ButtonLink } from './ui/button.tsx';
+
+export function loader({ request, context }: Route.LoaderArgs) {
+  const theme = /(?:^|;\s*)slate_theme=(day|night)/.exec(request.headers.get('cookie') ?? '')?.[1] ?? 'day';
+  return { theme, nonce: context.nonce };
+}
+
+export function Layout({ children }: { children: ReactNode }) {
+  const known = useRouteLoaderData<typeof loader>('root');
+  // The browser hides a nonce once it is applied, so on the client there is none to give.
+  const nonce = typeof document === 'undefined' ? known?.nonce : '';
+  return (
+    <html lang="en-GB" data-theme={known?.theme === 'night' ? 'night' : 'day'}>
+      <head>
+        <meta charSet="utf-8" />
+        <meta name="viewport" content="width=device-width, initial-scale=1" />
+        <link rel="icon" href="/mark.svg" type="image/svg+xml" />
+        <Meta />
+        <Links />
+      </head>
+      <body>
+        {children}
+        <Toaster position="bottom-left" toastOptions={{ duration: 4000 }} />
+        <ScrollRestoration nonce={nonce} />
+        <Scripts nonce={nonce} />
+      </body>
+    </html>
+  );
+}
+
+export default function App() {
+  return <Outlet />;
+}
+
+/** The page for what could not be shown at all: refused, not there, or broken. */
+export function ErrorBoundary({ error }: Route.ErrorBoundaryProps) {
+  const answered = isRouteErrorResponse(error);
+  const said = answered && typeof error.data === 'object' ? (error.data as { title?: string; why?: string }) : {};
+  const title = said.title ?? (answered && error.status === 404 ? 'There is no such page' : 'This page could not be shown');
+  const why = said.why ?? (answered && error.status === 404 ? 'The address may have a typing error.' : 'Nothing was lost. Try again; if it goes on, tell whoever runs this installation.');
+  return (
+    <main className="mx-auto flex min-h-screen max-w-xl flex-col items-start justify-center gap-4 p-8">
+      <title>{title}</title>
+      <Mark className="size-9 text-slate" />
+      <h1 className="text-title">{title}</h1>
+      <p className="text-lead text-slate">{why}</p>
+      <ButtonLink to="/" look="main">
+        Go to the desk
+      </ButtonLink>
+    </main>
+  );
+}

@@ -1,0 +1,82 @@
+import { data, Form, redirect, useNavigation } from 'react-router';
+import { person, sessionCookie } from '#server/guard.ts';
+import { demoPassword, demoPeople } from '#demo/people.ts';
+import { settings } from '#server/settings.ts';
+import { mayTry, noteFailure } from '#server/sign-in-limit.ts';
+import { sessionSeconds, signIn } from '#server/store/people.ts';
+import { Button } from '../ui/button.tsx';
+import { TextField } from '../ui/field.tsx';
+import { Mark } from '../ui/mark.tsx';
+import type { Route } from './+types/sign-in';
+
+/** Only paths of our own: an address elsewhere would make this page a way to lead people astray. */
+const safePath = (to: string | null): string => (to && /^\/(?![/\\])/.test(to) ? to : '/');
+
+export async function loader({ request, context }: Route.LoaderArgs) {
+  const to = safePath(new URL(request.url).searchParams.get('to'));
+  if (await person(context)) throw redirect(to);
+  return { to, demo: settings().SLATE_DEMO ? { people: demoPeople, password: demoPassword } : null };
+}
+
+export async function action({ request }: Route.ActionArgs) {
+  const form = await request.formData();
+  const email = String(form.get('email') ?? '').slice(0, 320);
+  const password = String(form.get('password') ?? '').slice(0, 1000);
+  const stay = form.get('stay') === 'yes';
+  if (!mayTry(email, Date.now()))
+    return data({ problem: 'Too many tries with this address. Wait a minute, then try again.', email, signedIn: false }, { status: 429 });
+  const token = await signIn(email, password);
+  if (!token) {
+    noteFailure(email, Date.now());
+    return data({ problem: 'The e-mail address and password do not match.', email, signedIn: false }, { status: 400 });
+  }
+  const secure = settings().SLATE_SECURE === 'yes' ? '; Secure' : '';
+  const headers = { 'Set-Cookie': `${sessionCookie}=${token}; Path=/; HttpOnly; SameSite=Lax; Max-Age=${sessionSeconds}${secure}` };
+  // Signing in again in the middle of an edit keeps the page, and what was typed in it.
+  if (stay) return data({ problem: null, email, signedIn: true }, { headers });
+  return redirect(safePath(String(form.get('to') ?? '/')), { headers });
+}
+
+export default function SignIn({ loaderData, actionData }: Route.ComponentProps) {
+  const { to, demo } = loaderData;
+  const busy = useNavigation().state !== 'idle';
+  return (
+    <main className="grid min-h-screen lg:grid-cols-[1fr_1fr]">
+      <title>Sign in · Slate Glass</title>
+      <div className="glass hidden flex-col justify-between p-12 lg:flex">
+        <p className="flex items-center gap-3 text-lead font-strong">
+          <Mark className="size-7" /> Slate Glass
+        </p>
+        <p className="max-w-md text-title">What your systems know, in sentences and numbers that everybody can read.</p>
+        <p className="text-small text-on-glass-muted">Every number opens onto the records behind it.</p>
+      </div>
+      <div className="flex flex-col justify-center gap-8 p-8 sm:p-16">
+        <Form method="post" className="flex max-w-sm flex-col gap-4">
+          <h1 className="text-title">Sign in</h1>
+          <input type="hidden" name="to" value={to} />
+          <TextField label="E-mail address" name="email" type="email" autoComplete="username" required defaultValue={actionData?.email ?? ''} />
+          <TextField label="Password" name="password" type="password" autoComplete="current-password" required problem={actionData?.problem ?? undefined} />
+          <Button type="submit" look="main" disabled={busy} className="self-start">
+            {busy ? 'Signing in …' : 'Sign in'}
+          </Button>
+        </Form>
+        {demo && (
+          <section className="max-w-sm border-t border-hair pt-4 text-small">
+            <h2 className="mb-2 text-slate">This is a demo: sign in as</h2>
+            <ul className="flex flex-col gap-1">
+              {demo.people.map(({ email, role }) => (
+                <li key={email} className="flex justify-between gap-4">
+                  <span className="font-mono">{email}</span>
+                  <span className="text-muted">{role}</span>
+                </li>
+              ))}
+            </ul>
+            <p className="mt-2">
+              The password of each is <span className="font-mono">{demo.password}</span>
+            </p>
+          </section>
+        )}
+      </div>
+    </main>
+  );
+}

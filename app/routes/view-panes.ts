@@ -1,0 +1,32 @@
+import { guardedLoader, type Signed } from '#server/guard.ts';
+import { runPane } from '#server/panes/run.ts';
+import { countScope, scopeCountId } from '#server/panes/shown.ts';
+import { openForView } from '#server/panes/view-request.ts';
+import type { Route } from './+types/view-panes';
+
+/** The results of the panes asked for, one JSON text a line, each as soon as it is there (NDJSON). */
+export const loader = guardedLoader('read', async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
+  const { opened, params: asked } = await openForView(params.id, request, user);
+  const { context } = opened;
+  const wanted = new Set((asked.get('_panes') ?? '').split(','));
+  const panes = context.dashboard.panes.filter(({ id }) => wanted.has(id));
+  const stop = new AbortController();
+  request.signal.addEventListener('abort', () => stop.abort());
+  const encoder = new TextEncoder();
+  const stream = new ReadableStream<Uint8Array>({
+    async start(controller) {
+      const send = (id: string, result: unknown): void => {
+        if (!stop.signal.aborted) controller.enqueue(encoder.encode(`${JSON.stringify({ id, result })}\n`));
+      };
+      const running = panes.map(async (pane) =>
+        send(pane.id, await runPane({ pane, context, signal: stop.signal, onPartial: (partial) => send(pane.id, partial) })),
+      );
+      if (wanted.has(scopeCountId)) running.push(countScope(context, stop.signal).then((count) => send(scopeCountId, count)));
+      await Promise.all(running);
+      if (!stop.signal.aborted) controller.close();
+    },
+    // The reader has left, or moved on: what nobody else waits for is cancelled at the source.
+    cancel: () => stop.abort(),
+  });
+  return new Response(stream, { headers: { 'Content-Type': 'application/x-ndjson', 'Cache-Control': 'no-store' } });
+});

@@ -1,0 +1,16 @@
+import { problemOf } from '#core/problem/problem.ts';
+import { guardedLoader, type Signed } from '#server/guard.ts';
+import { openRecord } from '#server/panes/drill.ts';
+import { openForView } from '#server/panes/view-request.ts';
+import type { Route } from './+types/view-record';
+
+/** One record of a data set on the dashboard, with what refers to it. */
+export const loader = guardedLoader('read', async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
+  const { opened, params: asked } = await openForView(params.id, request, user);
+  try {
+    const record = await openRecord(asked.get('_of') ?? '', (asked.get('_key') ?? '').slice(0, 2000), opened.context, request.signal);
+    return { ok: true as const, record };
+  } catch (thrown) {
+    return { ok: false as const, problem: problemOf(thrown, 'opening the record') };
+  }
+});

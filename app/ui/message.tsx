@@ -1,0 +1,26 @@
+import type { ReactNode } from 'react';
+import type { Problem } from '#core/problem/problem.ts';
+
+/** What went wrong, why in the source's own words, and what to do. */
+export function ProblemMessage({ problem, children }: { problem: Problem; children?: ReactNode }) {
+  return (
+    <div role="alert" className="flex flex-col gap-1 border-l-3 border-broken py-1 pl-3">
+      <p className="font-strong text-broken">
+        {problem.doing.charAt(0).toUpperCase() + problem.doing.slice(1)} did not work.
+      </p>
+      <p className="break-words">{sentence(problem.why)}</p>
+      <p className="text-slate">{problem.mend}</p>
+      {children}
+    </div>
+  );
+}
+
+const sentence = (text: string): string => {
+  const capital = text.charAt(0).toUpperCase() + text.slice(1);
+  return /[.!?]$/.test(capital) ? capital : `${capital}.`;
+};
+
+/** Said where there is nothing to show. */
+export function Quiet({ children }: { children: ReactNode }) {
+  return <div className="flex h-full min-h-16 flex-col items-start justify-center gap-1 text-muted">{children}</div>;
+}

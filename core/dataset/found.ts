@@ -1,0 +1,33 @@
+import type { FieldType } from '#core/field/types.ts';
+
+/* What looking around a database finds. */
+
+export interface FoundColumn {
+  readonly name: string;
+  /** As the source names it: "numeric(10,2)". */
+  readonly sourceType: string;
+  readonly type: FieldType;
+  readonly read?: 'text' | 'utc' | undefined;
+  readonly mayBeBlank: boolean;
+  readonly comment: string | null;
+}
+
+export interface ForeignKey {
+  readonly columns: readonly string[];
+  readonly schema: string;
+  readonly table: string;
+  readonly keys: readonly string[];
+}
+
+export interface FoundTable {
+  readonly schema: string;
+  readonly name: string;
+  readonly kind: 'table' | 'view';
+  /** Approximate; null where the source has not counted yet. */
+  readonly about: number | null;
+  readonly comment: string | null;
+  readonly columns: readonly FoundColumn[];
+  /** Columns of the primary key, in order. */
+  readonly key: readonly string[];
+  readonly foreignKeys: readonly ForeignKey[];
+}

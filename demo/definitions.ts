@@ -1,0 +1,249 @@
+import type { Dashboard } from '#core/dashboard/schema.ts';
+import type { FoundTable } from '#core/dataset/found.ts';
+import { dataSetFromTable, type TableChoice } from '#core/dataset/from-table.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { Field } from '#core/field/field.ts';
+import type { Measure } from '#core/measure/schema.ts';
+import { lateMinutes } from './sailings.ts';
+
+/* The data sets and dashboards that ship with the demo. */
+
+export interface DemoDataSet {
+  readonly id: string;
+  readonly name: string;
+  readonly definition: DataSet;
+}
+
+const say = (dataSet: DataSet, said: Record<string, Partial<Field>>, order: readonly string[]): DataSet => {
+  const described = dataSet.fields.map((field) => ({ ...field, ...said[field.name] }));
+  const rank = (name: string): number => (order.includes(name) ? order.indexOf(name) : order.length);
+  return { ...dataSet, fields: described.sort((a, b) => rank(a.name) - rank(b.name)) };
+};
+
+const late = { field: 'delay_minutes', test: { op: 'above' as const, value: String(lateMinutes) } };
+const left = { field: 'delay_minutes', test: { op: 'filled' as const } };
+
+const sailingMeasures: Measure[] = [
+  { name: 'count', label: 'sailings', calculation: { kind: 'count' } },
+  { name: 'on_time', label: 'on-time rate', calculation: { kind: 'share', where: { field: 'delay_minutes', test: { op: 'atMost', value: String(lateMinutes) } } }, where: left, format: { kind: 'percent', decimals: 1 }, good: 'up', target: '0.90' },
+  { name: 'late', label: 'late sailings', calculation: { kind: 'count' }, where: late, good: 'down' },
+  { name: 'cancelled', label: 'cancelled sailings', calculation: { kind: 'count' }, where: { field: 'status', test: { op: 'is', values: ['cancelled'] } }, good: 'down' },
+  { name: 'passengers', label: 'passengers carried', calculation: { kind: 'sum', field: 'passengers' }, good: 'up' },
+  { name: 'fares', label: 'fares taken', calculation: { kind: 'sum', field: 'fares' }, unit: 'crowns', format: { kind: 'number', decimals: 0 }, good: 'up' },
+  { name: 'average_delay', label: 'average delay', calculation: { kind: 'average', field: 'delay_minutes' }, unit: 'min', format: { kind: 'number', decimals: 1 }, good: 'down' },
+  { name: 'median_delay', label: 'median delay', calculation: { kind: 'median', field: 'delay_minutes' }, unit: 'min', good: 'down' },
+];
+
+export interface DemoIds {
+  readonly source: string;
+  readonly sailings: string;
+  readonly incidents: string;
+  readonly orders: string;
+  readonly waiting: string;
+}
+
+function tableOf(tables: readonly FoundTable[], name: string): FoundTable {
+  const found = tables.find((table) => table.name === name && table.schema === 'public');
+  if (!found) throw new Error(`the demo has no table ${name}`);
+  return found;
+}
+
+const all = (table: FoundTable, lookUps: TableChoice['lookUps']): TableChoice => ({ columns: table.columns.map(({ name }) => name), lookUps });
+
+export function demoDataSets(ids: DemoIds, tables: readonly FoundTable[]): DemoDataSet[] {
+  const make = (name: string, lookUps: TableChoice['lookUps']): DataSet => {
+    const table = tableOf(tables, name);
+    return dataSetFromTable(ids.source, table, tables, all(table, lookUps));
+  };
+  const sailings = say(
+    make('sailings', [{ by: 'route_id', take: ['name'] }, { by: 'vessel_id', take: ['name', 'picture', 'passengers'] }, { by: 'master_id', take: ['name'] }]),
+    {
+      id: { label: 'Number' },
+      departs_at: { label: 'Departs', format: { kind: 'moment', style: 'short' } },
+      arrives_at: { label: 'Arrives', format: { kind: 'moment', style: 'time' } },
+      left_at: { label: 'Left', format: { kind: 'moment', style: 'time' } },
+      landed_at: { label: 'Landed', format: { kind: 'moment', style: 'time' } },
+      delay_minutes: { label: 'Delay', unit: 'min' },
+      fares: { label: 'Fares', unit: 'crowns', format: { kind: 'number', decimals: 2 } },
+      vessel_picture: { label: 'Picture', format: { kind: 'picture' } },
+      vessel_passengers: { label: 'Places', hidden: true },
+      status: {
+        states: [
+          { value: 'planned', word: 'Planned', tone: 'waiting' },
+          { value: 'boarding', word: 'Boarding', tone: 'moving' },
+          { value: 'under way', word: 'Under way', tone: 'moving' },
+          { value: 'arrived', word: 'Arrived', tone: 'settled' },
+          { value: 'late', word: 'Late', tone: 'slipping' },
+          { value: 'cancelled', word: 'Cancelled', tone: 'broken' },
+        ],
+      },
+    },
+    ['reference', 'route', 'vessel', 'departs_at', 'status', 'delay_minutes', 'cause', 'passengers', 'vehicles', 'fares', 'left_at', 'landed_at', 'arrives_at', 'master', 'vessel_picture'],
+  );
+  const incidents = say(
+    make('incidents', [{ by: 'sailing_id', take: ['reference'] }, { by: 'reported_by', take: ['name'] }]),
+    {
+      kind: { label: 'What' },
+      reported_at: { label: 'Reported', format: { kind: 'moment', style: 'short' } },
+      settled_at: { label: 'Settled', format: { kind: 'moment', style: 'short' } },
+      reported_by_2: { label: 'Reported by' },
+      severity: {
+        states: [
+          { value: 'minor', word: 'Minor', tone: 'settled' },
+          { value: 'serious', word: 'Serious', tone: 'slipping' },
+          { value: 'grave', word: 'Grave', tone: 'broken' },
+        ],
+      },
+    },
+    ['kind', 'severity', 'reported_at', 'note', 'settled_at', 'sailing'],
+  );
+  const orders = say(
+    make('work_orders', [{ by: 'vessel_id', take: ['name'] }, { by: 'assigned_to', take: ['name'] }]),
+    {
+      opened_at: { label: 'Opened', format: { kind: 'moment', style: 'short' } },
+      due_on: { label: 'Due' },
+      done_at: { label: 'Done', format: { kind: 'moment', style: 'short' } },
+      assigned_to_2: { label: 'Given to' },
+      estimate_hours: { label: 'Estimate', unit: 'h' },
+      cost: { unit: 'crowns', format: { kind: 'number', decimals: 2 } },
+      status: {
+        states: [
+          { value: 'open', word: 'Open', tone: 'waiting' },
+          { value: 'planned', word: 'Planned', tone: 'waiting' },
+          { value: 'in hand', word: 'In hand', tone: 'moving' },
+          { value: 'deferred', word: 'Deferred', tone: 'slipping' },
+          { value: 'done', word: 'Done', tone: 'settled' },
+        ],
+      },
+    },
+    ['title', 'vessel', 'status', 'priority', 'due_on', 'opened_at', 'assigned_to_2', 'estimate_hours', 'cost'],
+  );
+  const overdue = { all: [{ field: 'status', test: { op: 'isNot' as const, values: ['done'] } }, { field: 'due_on', test: { op: 'during' as const, period: { kind: 'past' as const } } }] };
+  return [
+    { id: ids.sailings, name: 'Sailings', definition: { ...sailings, measures: sailingMeasures } },
+    { id: ids.incidents, name: 'Incidents', definition: incidents },
+    {
+      id: ids.orders,
+      name: 'Work orders',
+      definition: {
+        ...orders,
+        measures: [
+          { name: 'count', label: 'work orders', calculation: { kind: 'count' } },
+          { name: 'unfinished', label: 'unfinished orders', calculation: { kind: 'count' }, where: { field: 'status', test: { op: 'isNot', values: ['done'] } }, good: 'down' },
+          { name: 'overdue', label: 'overdue orders', calculation: { kind: 'count' }, where: overdue, good: 'down' },
+          { name: 'cost', label: 'cost of finished work', calculation: { kind: 'sum', field: 'cost' }, unit: 'crowns', format: { kind: 'number', decimals: 2 } },
+          { name: 'vessels', label: 'vessels', calculation: { kind: 'distinct', field: 'vessel' } },
+        ],
+      },
+    },
+    {
+      id: ids.waiting,
+      name: 'Incidents not settled, by crew',
+      definition: {
+        version: 1,
+        source: ids.source,
+        request: {
+          kind: 'sql',
+          text: `SELECT c.id, c.name, c.post, count(*) AS unsettled, min(i.reported_at) AS oldest\nFROM incidents AS i\nJOIN crew AS c ON c.id = i.reported_by\nWHERE i.settled_at IS NULL AND i.severity <> :leaving_out\nGROUP BY c.id, c.name, c.post`,
+          columns: [
+            { column: 'id', name: 'id', type: 'integer' },
+            { column: 'name', name: 'name', type: 'text' },
+            { column: 'post', name: 'post', type: 'text' },
+            { column: 'unsettled', name: 'unsettled', type: 'integer' },
+            { column: 'oldest', name: 'oldest', type: 'instant' },
+          ],
+        },
+        inputs: [{ name: 'leaving_out', type: 'text', label: 'severity to leave out', required: true, sample: 'minor' }],
+        fields: [
+          { name: 'id', type: 'integer', origin: 'public.crew.id', hidden: true },
+          { name: 'name', type: 'text', origin: 'public.crew.name' },
+          { name: 'post', type: 'text', origin: 'public.crew.post' },
+          { name: 'unsettled', type: 'integer', label: 'Not settled' },
+          { name: 'oldest', type: 'instant' },
+        ],
+        key: 'id',
+        title: 'name',
+        noun: { one: 'person', many: 'people' },
+        measures: [{ name: 'count', label: 'people', calculation: { kind: 'count' } }],
+      },
+    },
+  ];
+}
+
+export function morningBrief(ids: DemoIds): Dashboard {
+  const today = { field: 'departs_at', period: { kind: 'this' as const, unit: 'day' as const } };
+  const card = (id: string, title: string, measure: string, x: number, more: object) => ({ kind: 'card' as const, id, title, dataSet: ids.sailings, measure, place: { x, y: 0, w: 3, h: 3 }, against: 'whole' as const, ...more });
+  const column = (field: string, width?: number) => ({ field, ...(width ? { width } : {}) });
+  return {
+    version: 1,
+    title: 'Morning brief',
+    scope: [
+      { name: 'route', many: 'routes', offer: 'values', dataSet: ids.sailings, field: 'route' },
+      { name: 'vessel', many: 'vessels', offer: 'values', dataSet: ids.sailings, field: 'vessel' },
+      { name: 'departing', many: 'dates', lead: 'departing', offer: 'dates', dataSet: ids.sailings, field: 'departs_at', initially: { op: 'during', period: { kind: 'last', count: 28, unit: 'day' } } },
+      { name: 'delay', many: 'delay', lead: 'with', offer: 'number', dataSet: ids.sailings, field: 'delay_minutes' },
+    ],
+    panes: [
+      card('today', 'Sailings today', 'count', 0, { when: today, against: 'whole' }),
+      card('late-today', 'Late so far today', 'late', 3, { when: today, against: 'sameTime' }),
+      card('punctual', 'On time', 'on_time', 6, {}),
+      card('carried', 'Passengers carried', 'passengers', 9, {}),
+      { kind: 'chart', id: 'per-day', title: 'Late sailings, day by day', dataSet: ids.sailings, mark: 'columns', measure: 'late', by: { field: 'departs_at', unit: 'day' }, order: 'label', place: { x: 0, y: 3, w: 7, h: 7 } },
+      { kind: 'chart', id: 'causes', title: 'Why they were late', dataSet: ids.sailings, mark: 'bars', measure: 'late', by: { field: 'cause' }, order: 'value', keeping: late, place: { x: 7, y: 3, w: 5, h: 7 } },
+      {
+        kind: 'table',
+        id: 'late',
+        title: 'Late sailings, latest first',
+        dataSet: ids.sailings,
+        keeping: late,
+        columns: [column('reference', 104), column('route', 200), column('vessel', 116), column('departs_at', 128), column('status', 112), column('delay_minutes', 88), column('cause', 120)],
+        order: [{ by: 'departs_at', descending: true }],
+        pageSize: 10,
+        place: { x: 0, y: 10, w: 8, h: 11 },
+      },
+      { kind: 'detail', id: 'sailing', title: 'The sailing', dataSet: ids.sailings, fields: ['vessel_picture', 'reference', 'route', 'vessel', 'status', 'departs_at', 'left_at', 'landed_at', 'delay_minutes', 'cause', 'passengers', 'vehicles', 'fares', 'master'], place: { x: 8, y: 10, w: 4, h: 11 } },
+      {
+        kind: 'table',
+        id: 'incidents',
+        title: 'Its incidents',
+        dataSet: ids.incidents,
+        waitsFor: 'public.sailings.id',
+        columns: [column('kind', 220), column('severity', 110), column('reported_at', 130), column('note', 260), column('settled_at', 130)],
+        order: [{ by: 'reported_at' }],
+        pageSize: 10,
+        place: { x: 0, y: 21, w: 12, h: 6 },
+      },
+    ],
+  };
+}
+
+export function vesselUpkeep(ids: DemoIds): Dashboard {
+  const unfinished = { field: 'status', test: { op: 'isNot' as const, values: ['done'] } };
+  return {
+    version: 1,
+    title: 'Vessel upkeep',
+    scope: [
+      { name: 'vessel', many: 'vessels', offer: 'values', dataSet: ids.orders, field: 'vessel' },
+      { name: 'priority', many: 'priorities', offer: 'values', dataSet: ids.orders, field: 'priority' },
+      { name: 'opened', many: 'dates', lead: 'opened', offer: 'dates', dataSet: ids.orders, field: 'opened_at' },
+    ],
+    panes: [
+      { kind: 'card', id: 'unfinished', title: 'Unfinished', dataSet: ids.orders, measure: 'unfinished', against: 'none', place: { x: 0, y: 0, w: 3, h: 3 } },
+      { kind: 'card', id: 'overdue', title: 'Overdue', dataSet: ids.orders, measure: 'overdue', against: 'none', place: { x: 3, y: 0, w: 3, h: 3 } },
+      { kind: 'card', id: 'cost', title: 'Finished work, this month', dataSet: ids.orders, measure: 'cost', against: 'whole', when: { field: 'done_at', period: { kind: 'this', unit: 'month' } }, place: { x: 6, y: 0, w: 6, h: 3 } },
+      { kind: 'chart', id: 'by-vessel', title: 'Unfinished orders by vessel and priority', dataSet: ids.orders, mark: 'columns', measure: 'unfinished', by: { field: 'vessel' }, split: 'priority', order: 'value', keeping: unfinished, place: { x: 0, y: 3, w: 7, h: 7 } },
+      { kind: 'chart', id: 'opened', title: 'Opened, month by month', dataSet: ids.orders, mark: 'line', measure: 'count', by: { field: 'opened_at', unit: 'month' }, order: 'label', place: { x: 7, y: 3, w: 5, h: 7 } },
+      {
+        kind: 'table',
+        id: 'orders',
+        title: 'Unfinished orders, longest due first',
+        dataSet: ids.orders,
+        keeping: unfinished,
+        columns: [{ field: 'title', width: 240 }, { field: 'vessel' }, { field: 'status' }, { field: 'priority' }, { field: 'due_on' }, { field: 'assigned_to_2' }, { field: 'estimate_hours' }],
+        order: [{ by: 'due_on' }],
+        pageSize: 20,
+        place: { x: 0, y: 10, w: 12, h: 12 },
+      },
+    ],
+  };
+}

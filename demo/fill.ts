@@ -1,0 +1,89 @@
+import { randomBytes, randomUUID } from 'node:crypto';
+import pg from 'pg';
+import { discover } from '#sources/postgres/discover.ts';
+import { addressOf, type PostgresConnection } from '#sources/postgres/connection.ts';
+import { prove } from '#sources/postgres/prove.ts';
+import { addDashboard, addDesk, listDesks, publish } from '#server/store/dashboards.ts';
+import { addDataSet } from '#server/store/data-sets.ts';
+import { addUser } from '#server/store/people.ts';
+import { addSource } from '#server/store/sources.ts';
+import { demoDataSets, type DemoIds, morningBrief, vesselUpkeep } from './definitions.ts';
+import { zone } from './line.ts';
+import { demoPassword, demoPeople } from './people.ts';
+import { advanceSoundOps, fillSoundOps } from './sound-ops.ts';
+
+const databaseName = 'sound_ops';
+/** May only read, and is what the demo's source signs in as. */
+const readerRole = 'sound_reader';
+/** May change records. */
+const operatorRole = 'sound_operator';
+
+async function connected<T>(url: string, use: (client: pg.Client) => Promise<T>): Promise<T> {
+  const client = new pg.Client({ connectionString: url });
+  await client.connect();
+  try {
+    return await use(client);
+  } finally {
+    await client.end();
+  }
+}
+
+function inDatabase(url: string, name: string): string {
+  const changed = new URL(url);
+  changed.pathname = `/${name}`;
+  return changed.href;
+}
+
+/** Makes the operation's own database and its two roles. Returns the reader's password. */
+async function makeSoundOps(url: string, now: Date): Promise<string> {
+  const passwords = [randomBytes(18).toString('base64url'), randomBytes(18).toString('base64url')];
+  await connected(url, async (client) => {
+    await client.query(`DROP DATABASE IF EXISTS ${databaseName} WITH (FORCE)`);
+    for (const [index, role] of [readerRole, operatorRole].entries()) {
+      const known = await client.query('SELECT 1 FROM pg_roles WHERE rolname = $1', [role]);
+      await client.query(`${known.rowCount ? 'ALTER' : 'CREATE'} ROLE ${role} LOGIN PASSWORD ${client.escapeLiteral(passwords[index] ?? '')}`);
+    }
+    await client.query(`CREATE DATABASE ${databaseName}`);
+  });
+  await connected(inDatabase(url, databaseName), async (client) => {
+    await fillSoundOps(client, now);
+    await client.query(`GRANT SELECT ON ALL TABLES IN SCHEMA public TO ${readerRole}, ${operatorRole}`);
+    await client.query(`GRANT INSERT, UPDATE, DELETE ON ALL TABLES IN SCHEMA public TO ${operatorRole}`);
+  });
+  return passwords[0] ?? '';
+}
+
+/**
+ * Fills an empty installation with the demo: people, the source, data sets, and published dashboards. Does nothing when
+ * there is a desk already. `url` reaches the server that the demo's own database is to live on.
+ */
+export async function fillDemo(url: string, now: Date): Promise<void> {
+  if ((await listDesks()).length > 0) return;
+  const password = await makeSoundOps(url, now);
+  const server = new URL(url);
+  const connection: PostgresConnection = { kind: 'postgres', host: server.hostname, port: Number(server.port || 5432), database: databaseName, user: readerRole, tls: 'off' };
+  const address = addressOf(connection, password);
+  const proved = await prove(address, () => new Date());
+  if (!proved.ok) throw new Error(`the demo database cannot be reached: ${proved.problem.why}`);
+  const ids: DemoIds = { source: randomUUID(), sailings: randomUUID(), incidents: randomUUID(), orders: randomUUID(), waiting: randomUUID() };
+  await addSource({ id: ids.source, name: 'Sound operations', connection, proof: proved.proof, password, madeBy: null });
+  for (const dataSet of demoDataSets(ids, await discover(address))) await addDataSet({ ...dataSet, by: null });
+  for (const each of demoPeople) await addUser({ ...each, password: demoPassword });
+  const desk = await addDesk({ slug: 'skerry-sound', name: 'Skerry Sound', zone });
+  for (const [slug, draft] of [['morning-brief', morningBrief(ids)], ['vessel-upkeep', vesselUpkeep(ids)]] as const) {
+    const id = randomUUID();
+    await addDashboard({ id, deskId: desk.id, slug, draft, by: null });
+    await publish(id, null);
+  }
+}
+
+const tickMs = 30_000;
+
+/** Keeps the demo's day moving: sailings leave and land as the clock goes on. Returns how to stop it. */
+export async function runDemoClock(url: string): Promise<() => void> {
+  const advance = (days?: number): Promise<void> => connected(inDatabase(url, databaseName), (client) => advanceSoundOps(client, new Date(), days));
+  await advance();
+  const timer = setInterval(() => void advance(0).catch(() => undefined), tickMs);
+  timer.unref();
+  return () => clearInterval(timer);
+}

@@ -1,0 +1,24 @@
+/* Runs the built server until it is told to stop, or its parent is gone. */
+const say = (/** @type {string} */ line) => console.log(line);
+
+try {
+  const built = new URL('../build/server/index.js', import.meta.url).href;
+  const { start, demoLines } = await import(built);
+  const { port, stop } = await start(say);
+  say(`Slate Glass is ready at http://127.0.0.1:${port} ${demoLines()}`);
+  process.send?.({ port });
+  let isStopping = false;
+  const end = async () => {
+    if (isStopping) return;
+    isStopping = true;
+    await Promise.race([stop(), new Promise((resolve) => setTimeout(resolve, 5000))]);
+    process.exit(0);
+  };
+  process.on('SIGTERM', end);
+  process.on('SIGINT', end);
+  process.on('disconnect', end);
+} catch (error) {
+  const { code, message } = /** @type {NodeJS.ErrnoException} */ (error);
+  console.error(`Slate Glass cannot start: ${code === 'EADDRINUSE' ? 'the port is in use. Set PORT to another.' : message}`);
+  process.exit(1);
+}

@@ -1,0 +1,77 @@
+import { data, type LoaderFunctionArgs, redirect } from 'react-router';
+import { personOf, type Role, type User } from './store/people.ts';
+
+/** What a loader or action asks of the person who calls it. */
+export type Need = 'read' | 'build' | 'administer';
+
+const granted: Record<Need, readonly Role[]> = {
+  read: ['administrator', 'analyst', 'supervisor', 'reader'],
+  build: ['administrator', 'analyst'],
+  administer: ['administrator'],
+};
+
+export const may = (user: User, need: Need): boolean => granted[need].includes(user.role);
+
+export const sessionCookie = 'slate_session';
+
+/** One request of the web server, shared by all the loaders that it sets off. */
+export interface RequestContext {
+  readonly nonce: string;
+  readonly token: string | null;
+  person?: Promise<User | null>;
+}
+
+declare module 'react-router' {
+  interface AppLoadContext extends RequestContext {}
+}
+
+/** Who is asking; looked up once for a request. */
+export function person(context: RequestContext): Promise<User | null> {
+  context.person ??= context.token === null ? Promise.resolve(null) : personOf(context.token);
+  return context.person;
+}
+
+export type Signed<Args> = Args & { readonly user: User };
+
+/** Told to a page whose session has ended: it asks for the password in place, and nothing typed is lost. */
+export interface SignedOut {
+  readonly signedOut: true;
+}
+
+const refusal = (need: Need) =>
+  data({ title: 'This is not for your role', why: need === 'build' ? 'Sources, data sets and drafts are for analysts and administrators.' : 'Only administrators may do this.' }, { status: 403 });
+
+/** Every loader and action goes through one of these two; a test enumerates the routes to hold them to it. */
+export function guardedLoader<Args extends LoaderFunctionArgs, Result>(need: Need, run: (args: Signed<Args>) => Promise<Result> | Result) {
+  const loader = async (args: Args): Promise<Result> => {
+    const user = await person(args.context);
+    if (!user) {
+      const { pathname, search } = new URL(args.request.url);
+      throw redirect(`/sign-in?to=${encodeURIComponent(pathname.replace(/\.data$/, '') + search)}`);
+    }
+    if (!may(user, need)) throw refusal(need);
+    return run({ ...args, user });
+  };
+  return Object.assign(loader, { need });
+}
+
+export function guardedAction<Args extends LoaderFunctionArgs, Result>(need: Need, run: (args: Signed<Args>) => Promise<Result> | Result) {
+  const action = async (args: Args): Promise<Result | ReturnType<typeof data<SignedOut>>> => {
+    const user = await person(args.context);
+    if (!user) return data({ signedOut: true as const }, { status: 401 });
+    if (!may(user, need)) throw refusal(need);
+    return run({ ...args, user });
+  };
+  return Object.assign(action, { need });
+}
+
+/** A thrown answer for what is not there. */
+export const notFound = (what: string) => data({ title: `There is no such ${what}`, why: 'It may have been taken away, or the address has a typing error.' }, { status: 404 });
+
+const uuid = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i;
+
+/** An id from an address; what is no id names nothing. */
+export function idParam(value: string | undefined, what: string): string {
+  if (!value || !uuid.test(value)) throw notFound(what);
+  return value;
+}

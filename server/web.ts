@@ -1,0 +1,110 @@
+import { randomBytes } from 'node:crypto';
+import type { Server } from 'node:http';
+import { createRequestHandler } from '@react-router/express';
+import compression from 'compression';
+import express, { type NextFunction, type Request, type Response } from 'express';
+import pino from 'pino';
+import { endPools } from '#engine/postgres/pool.ts';
+import { fillDemo, runDemoClock } from '#demo/fill.ts';
+import { demoPassword, demoPeople } from '#demo/people.ts';
+import { sessionCookie } from './guard.ts';
+import { settings } from './settings.ts';
+import { closeDatabase, migrateDatabase } from './store/database.ts';
+
+export const log = pino({ level: process.env.SLATE_LOG ?? 'info' });
+
+/** Nothing runs but our own scripts and the framework's, which carry the nonce of this answer. */
+const policy = (nonce: string): string =>
+  [
+    "default-src 'self'",
+    `script-src 'self' 'nonce-${nonce}'`,
+    "style-src 'self' 'unsafe-inline'",
+    "img-src 'self' data:",
+    "font-src 'self'",
+    "connect-src 'self'",
+    "object-src 'none'",
+    "base-uri 'none'",
+    "form-action 'self'",
+    "frame-ancestors 'none'",
+  ].join('; ');
+
+function protect(_: Request, response: Response, next: NextFunction): void {
+  const nonce = randomBytes(16).toString('base64');
+  response.locals.nonce = nonce;
+  response.set({
+    'Content-Security-Policy': policy(nonce),
+    'X-Content-Type-Options': 'nosniff',
+    'Referrer-Policy': 'same-origin',
+    'Cross-Origin-Opener-Policy': 'same-origin',
+    'Permissions-Policy': 'camera=(), microphone=(), geolocation=()',
+    ...(settings().SLATE_SECURE === 'yes' ? { 'Strict-Transport-Security': 'max-age=31536000' } : {}),
+  });
+  next();
+}
+
+/** What changes something must come from our own pages: the origin that the browser states is this host's. */
+function sameOrigin(request: Request, response: Response, next: NextFunction): void {
+  if (['GET', 'HEAD', 'OPTIONS'].includes(request.method)) return next();
+  const origin = request.get('origin');
+  const host = origin && URL.canParse(origin) ? new URL(origin).host : null;
+  if (host !== null && host === request.get('host')) return next();
+  response.status(403).type('text/plain').send('This request did not come from a page of this server.');
+}
+
+function tokenOf(request: Request): string | null {
+  for (const part of (request.get('cookie') ?? '').split(';')) {
+    const [name, value] = part.trim().split('=');
+    if (name === sessionCookie && value) return value;
+  }
+  return null;
+}
+
+export function makeApp(): express.Express {
+  const app = express();
+  app.disable('x-powered-by');
+  app.use(compression({ filter: (request, response) => !String(response.getHeader('content-type')).includes('ndjson') && compression.filter(request, response) }));
+  app.use('/assets', express.static('build/client/assets', { immutable: true, maxAge: '1y' }));
+  app.use(express.static('build/client', { maxAge: '1h', index: false }));
+  app.use(protect, sameOrigin);
+  app.use(
+    createRequestHandler({
+      build: () => import('virtual:react-router/server-build'),
+      getLoadContext: (request, response) => ({ nonce: String(response.locals.nonce), token: tokenOf(request) }),
+    }),
+  );
+  return app;
+}
+
+const listening = (app: express.Express, port: number, host: string): Promise<Server> =>
+  new Promise((resolve, reject) => {
+    const server = app.listen(port, host);
+    server.once('listening', () => resolve(server));
+    server.once('error', reject);
+  });
+
+/** Migrates, fills the demo where there is nothing yet, and serves until told to stop. */
+export async function start(say: (line: string) => void): Promise<{ port: number; stop: () => Promise<void> }> {
+  const { PORT, HOST, SLATE_DEMO } = settings();
+  await migrateDatabase();
+  let stopClock = (): void => undefined;
+  if (SLATE_DEMO) {
+    say('Filling the demo where it is empty …');
+    await fillDemo(SLATE_DEMO, new Date());
+    stopClock = await runDemoClock(SLATE_DEMO);
+  }
+  const server = await listening(makeApp(), PORT, HOST);
+  const address = server.address();
+  const port = typeof address === 'object' && address ? address.port : PORT;
+  const stop = async (): Promise<void> => {
+    stopClock();
+    server.closeAllConnections();
+    await new Promise((resolve) => server.close(resolve));
+    await endPools();
+    await closeDatabase();
+  };
+  return { port, stop };
+}
+
+/** What the start command says of the demo, on the line with the address. */
+export const demoLines = (): string =>
+  settings().SLATE_DEMO ? `— sign in as ${demoPeople.map(({ email }) => email).join(', ')}; password ${demoPassword}` : '';
