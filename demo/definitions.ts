@@ -196,7 +196,7 @@ export function morningBrief(ids: DemoIds): Dashboard {
         title: 'Late sailings, latest first',
         dataSet: ids.sailings,
         keeping: late,
-        columns: [column('reference', 104), column('route', 200), column('vessel', 116), column('departs_at', 128), column('status', 112), column('delay_minutes', 88), column('cause', 120)],
+        columns: [column('reference', 110), column('route', 190), column('vessel', 100), column('departs_at', 118), column('status', 110), column('delay_minutes', 82), column('cause', 112)],
         order: [{ by: 'departs_at', descending: true }],
         pageSize: 10,
         place: { x: 0, y: 10, w: 8, h: 11 },

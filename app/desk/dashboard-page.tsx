@@ -4,7 +4,8 @@ import { type Context, shortNames } from '#core/flow/context.ts';
 import { readScope, writeScope } from '#core/scope/address.ts';
 import { withoutLatestPick, withPick } from '#core/scope/change.ts';
 import type { Focus, Scope } from '#core/scope/state.ts';
-import { type DashboardView, type FirstResults, scopeCountId } from '#server/panes/shown.ts';
+import { scopeCountId } from '#core/pane/result.ts';
+import type { DashboardView, FirstResults } from '#server/panes/shown.ts';
 import { SignInAgain } from '../ui/sign-in-again.tsx';
 import { DeskProvider } from './desk-context.ts';
 import { type Drill, drillFromText, drillToText } from './drill-address.ts';
@@ -80,7 +81,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
     <DeskProvider value={desk}>
       <main className="mx-auto max-w-[1680px] px-4 pb-16 sm:px-7">
         <h1 className="sr-only">{view.dashboard.title}</h1>
-        <ScopeLine problems={problems} count={panes.count(scopeCountId)} firstCount={first.count} onRefresh={panes.refresh} isBusy={panes.isBusy} />
+        <ScopeLine problems={problems} count={panes.count(scopeCountId)} firstCount={first.count} onRefresh={panes.refresh} isBusy={panes.isBusy} trueAt={panes.trueAt} />
         {children}
         {arrange ?? (
           <div className="sheet-grid grid grid-cols-12 gap-x-7 gap-y-2" style={{ gridAutoRows: '2.25rem' }}>

@@ -1,7 +1,7 @@
 import { RotateCw, X } from 'lucide-react';
 import { Suspense, useState } from 'react';
 import { Await } from 'react-router';
-import { formatNumber } from '#core/format/format.ts';
+import { formatMoment, formatNumber } from '#core/format/format.ts';
 import { testOf } from '#core/flow/context.ts';
 import { withClause, withOwn } from '#core/scope/change.ts';
 import { scopeSegments, type Segment } from '#core/words/scope.ts';
@@ -18,11 +18,13 @@ interface Props {
   readonly firstCount: Promise<ScopeCount | null>;
   readonly onRefresh: () => void;
   readonly isBusy: boolean;
+  /** ISO 8601: the oldest moment at which what is shown was true. */
+  readonly trueAt: string | null;
 }
 
 /** One sentence that says exactly what the page shows; every part that can change is a control. */
-export function ScopeLine({ problems, count, firstCount, onRefresh, isBusy }: Props) {
-  const { context } = useDesk();
+export function ScopeLine({ problems, count, firstCount, onRefresh, isBusy, trueAt }: Props) {
+  const { context, zone } = useDesk();
   const segments = scopeSegments(context);
   const hasFields = Object.keys(context.dashboard.scope).length > 0 || context.dashboard.panes.length > 0;
   return (
@@ -36,6 +38,7 @@ export function ScopeLine({ problems, count, firstCount, onRefresh, isBusy }: Pr
           {hasFields && <OwnClause />}
           {count ? <Count {...count} /> : <Suspense><Await resolve={firstCount}>{(first) => first && <Count {...first} />}</Await></Suspense>}
         </p>
+        {trueAt && <span className="figures mt-1.5 shrink-0 text-small text-muted">true at {formatMoment(trueAt, zone, 'time')}</span>}
         <IconButton name="Refresh (r)" onClick={onRefresh} className="no-print mt-0.5">
           <RotateCw className={`size-4 ${isBusy ? 'animate-spin' : ''}`} />
         </IconButton>

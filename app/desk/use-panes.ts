@@ -37,6 +37,12 @@ async function* lines(response: Response): AsyncGenerator<unknown> {
   }
 }
 
+/** The oldest moment at which any of the results was true. */
+function oldest(answers: readonly Answer[]): string | null {
+  const moments = answers.flatMap((answer) => (answer && 'state' in answer && answer.state === 'ready' ? [answer.trueAt] : []));
+  return moments.sort()[0] ?? null;
+}
+
 const lost: PaneResult = {
   state: 'failed',
   problem: { code: 'unreachable', doing: 'asking this server', why: 'the connection was lost', mend: 'It is tried again by itself.' },
@@ -173,5 +179,6 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
     take,
     refresh,
     isBusy: Object.keys(pending).length > 0,
+    trueAt: oldest(Object.values(known).map(({ answer }) => answer)),
   };
 }

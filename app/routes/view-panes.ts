@@ -1,6 +1,7 @@
+import { scopeCountId } from '#core/pane/result.ts';
 import { guardedLoader, type Signed } from '#server/guard.ts';
 import { runPane } from '#server/panes/run.ts';
-import { countScope, scopeCountId } from '#server/panes/shown.ts';
+import { countScope } from '#server/panes/shown.ts';
 import { openForView } from '#server/panes/view-request.ts';
 import type { Route } from './+types/view-panes';
 

@@ -22,5 +22,5 @@ const sentence = (text: string): string => {
 
 /** Said where there is nothing to show. */
 export function Quiet({ children }: { children: ReactNode }) {
-  return <div className="flex h-full min-h-16 flex-col items-start justify-center gap-1 text-muted">{children}</div>;
+  return <div className="flex min-h-16 flex-col items-start gap-1 pt-1 text-muted">{children}</div>;
 }

@@ -59,3 +59,6 @@ export type PaneResult =
   | { readonly state: 'ready'; readonly body: PaneBody; readonly trueAt: string; readonly took: number }
   | { readonly state: 'waiting'; readonly choose: string }
   | { readonly state: 'failed'; readonly problem: Problem };
+
+/** The name under which the count of the scope travels beside the panes. */
+export const scopeCountId = 'scope';

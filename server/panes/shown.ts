@@ -3,7 +3,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import { vocabularyOf, type Context } from '#core/flow/context.ts';
 import { type Reads, readsOf } from '#core/flow/reads.ts';
 import { keyAndTitle, ask } from '#core/pane/ask.ts';
-import type { PaneResult } from '#core/pane/result.ts';
+import { type PaneResult, scopeCountId } from '#core/pane/result.ts';
 import type { TablePane } from '#core/pane/schema.ts';
 import type { Vocabulary } from '#core/scope/state.ts';
 import { countRecords } from '#engine/postgres/engine.ts';
@@ -31,9 +31,6 @@ export interface ScopeCount {
   readonly all: string;
   readonly noun: string;
 }
-
-/** The name under which the count travels beside the panes. */
-export const scopeCountId = 'scope';
 
 /** A definition without where its records come from. */
 const publicDataSet = (dataSet: DataSet): DataSet => ({

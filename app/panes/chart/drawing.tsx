@@ -73,7 +73,7 @@ function optionsOf({ pane, body, labels, names, marked, zone }: DrawingProps): A
     grid: { borderColor: colours.grid, strokeDashArray: 0, padding: { left: 4, right: isBars && one ? 34 : 8, top: -18, bottom: -4 }, xaxis: { lines: { show: isBars } }, yaxis: { lines: { show: !isBars } } },
     xaxis: {
       categories: [...labels],
-      labels: { style: text, rotate: 0, hideOverlappingLabels: true, trim: true, ...(isBars ? { formatter: (value: string) => axisLabel(Number(value)) } : {}) },
+      labels: { style: text, rotate: 0, hideOverlappingLabels: true, trim: false, ...(isBars ? { formatter: (value: string) => axisLabel(Number(value)) } : {}) },
       tickAmount: isBars ? 4 : Math.min(labels.length, 7),
       axisBorder: { show: !isBars, color: colours.grid },
       axisTicks: { show: false },

@@ -44,7 +44,7 @@ export function Grid({ table, label, zone, order, onSort, isPicked, onPick, onOp
                 const sorted = order[at];
                 const Arrow = sorted?.descending ? ArrowDown : ArrowUp;
                 return (
-                  <th key={header.id} scope="col" style={{ width: header.getSize() }} aria-sort={at === 0 ? (sorted?.descending ? 'descending' : 'ascending') : undefined} className="group/th relative border-b border-line py-1 pr-3 text-small whitespace-nowrap text-slate">
+                  <th key={header.id} scope="col" style={{ width: header.getSize() }} aria-sort={at === 0 ? (sorted?.descending ? 'descending' : 'ascending') : undefined} className="group/th relative border-b border-line px-1.5 py-1 text-small whitespace-nowrap text-slate">
                     <button type="button" disabled={!onSort} onClick={(event) => onSort?.(header.id, event.shiftKey)} className={`flex min-h-6 w-full items-center gap-1 ${isFigure(field) ? 'justify-end' : ''} hover:text-accent disabled:hover:text-slate`}>
                       {field.label}
                       {field.unit && <span className="font-normal text-muted">{field.unit}</span>}
@@ -55,7 +55,7 @@ export function Grid({ table, label, zone, order, onSort, isPicked, onPick, onOp
                       aria-hidden="true"
                       onMouseDown={header.getResizeHandler()}
                       onTouchStart={header.getResizeHandler()}
-                      className="absolute top-1 right-1 bottom-1 w-1.5 cursor-col-resize touch-none border-r border-transparent group-hover/th:border-line"
+                      className="absolute top-1 right-0 bottom-1 w-1.5 cursor-col-resize touch-none border-r border-transparent group-hover/th:border-line"
                     />
                   </th>
                 );
@@ -90,7 +90,7 @@ export function Grid({ table, label, zone, order, onSort, isPicked, onPick, onOp
                 {row.getVisibleCells().map((cell) => {
                   const field = fieldOf(cell.column.columnDef.meta);
                   return (
-                    <td key={cell.id} style={{ maxWidth: cell.column.getSize() }} className={`figures truncate py-1 pr-3 pl-1 first:pl-2 ${isFigure(field) ? 'text-right' : ''}`}>
+                    <td key={cell.id} style={{ maxWidth: cell.column.getSize() }} className={`figures truncate px-1.5 py-1 ${isFigure(field) ? 'text-right' : ''}`}>
                       <CellView cell={cell.getValue() as Cell} field={field} zone={zone} />
                     </td>
                   );

@@ -1,0 +1,24 @@
+import type { ShouldRevalidateFunctionArgs } from 'react-router';
+import { guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
+import { openDashboard } from '#server/panes/context.ts';
+import { viewOf } from '#server/panes/shown.ts';
+import { allDataSets } from '#server/store/data-sets.ts';
+import { BriefPage } from '../workshop/brief-page.tsx';
+import type { Route } from './+types/brief';
+
+/** The page where a pane's brief is written. */
+export const loader = guardedLoader('build', async ({ params, request }: Signed<Route.LoaderArgs>) => {
+  const opened = await openDashboard({ id: idParam(params.id, 'dashboard') }, true, new URL(request.url).searchParams, new Date());
+  const pane = opened?.shown.dashboard.panes.find(({ id }) => id === params.pane);
+  if (!opened?.draft || !pane) throw notFound('pane');
+  const dataSets = (await allDataSets()).map(({ id, name, definition }) => ({ id, name, definition }));
+  return { view: viewOf(opened), paneId: pane.id, revision: opened.draft.revision, dataSets };
+});
+
+export function shouldRevalidate({ currentUrl, nextUrl }: ShouldRevalidateFunctionArgs): boolean {
+  return currentUrl.pathname !== nextUrl.pathname;
+}
+
+export default function Brief({ loaderData }: Route.ComponentProps) {
+  return <BriefPage key={loaderData.paneId} {...loaderData} />;
+}

@@ -1,0 +1,24 @@
+import { z } from 'zod';
+import { Pane } from '#core/pane/schema.ts';
+import { guardedAction, type Signed } from '#server/guard.ts';
+import { contextOf } from '#server/panes/context.ts';
+import { runPane } from '#server/panes/run.ts';
+import { findDraft } from '#server/store/dashboards.ts';
+import { findDataSets } from '#server/store/data-sets.ts';
+import type { Route } from './+types/preview';
+
+const Asked = z.object({ dashboard: z.uuid(), pane: Pane, search: z.string().max(20_000) });
+
+/** What a pane would show with this brief, in the draft it belongs to. Nothing is saved. */
+export const action = guardedAction('build', async ({ request }: Signed<Route.ActionArgs>) => {
+  const asked = Asked.safeParse(await request.json().catch(() => null));
+  const doing = 'trying the brief';
+  if (!asked.success) return { state: 'failed' as const, problem: { code: 'bad-request' as const, doing, why: z.prettifyError(asked.error), mend: 'Choose something else for that slot.' } };
+  const { pane, search, dashboard } = asked.data;
+  const draft = await findDraft(dashboard);
+  if (!draft) return { state: 'failed' as const, problem: { code: 'missing' as const, doing, why: 'the dashboard is gone', mend: 'Go back to the workshop.' } };
+  const changed = { ...draft.dashboard, panes: [...draft.dashboard.panes.filter(({ id }) => id !== pane.id), pane] };
+  const dataSets = new Map([...draft.dataSets, ...(await findDataSets([pane.dataSet]))]);
+  const { context } = contextOf({ dashboard: changed, dataSets, desk: draft.desk }, new URLSearchParams(search), new Date());
+  return runPane({ pane, context, signal: request.signal });
+});

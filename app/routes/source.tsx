@@ -1,0 +1,149 @@
+import { Link, useSearchParams } from 'react-router';
+import { useMemo, useState } from 'react';
+import type { FoundTable } from '#core/dataset/found.ts';
+import { dataSetFromTable, usualChoice } from '#core/dataset/from-table.ts';
+import { formatNumber } from '#core/format/format.ts';
+import { type Problem, problemOf } from '#core/problem/problem.ts';
+import { guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
+import { findSource, sourceAddress, usersOfSource } from '#server/store/sources.ts';
+import { discover } from '#sources/postgres/discover.ts';
+import type { Proof } from '#sources/postgres/prove.ts';
+import { type Tried, tryRequest } from '#sources/postgres/try.ts';
+import { ButtonLink } from '../ui/button.tsx';
+import { TextField } from '../ui/field.tsx';
+import { ProblemMessage } from '../ui/message.tsx';
+import { Page, Section } from '../ui/page.tsx';
+import { ProofView } from '../workshop/source-form.tsx';
+import { SampleTable } from '../workshop/sample-table.tsx';
+import type { Route } from './+types/source';
+
+interface LookedAround {
+  id: string;
+  name: string;
+  where: string;
+  proof: Proof;
+  dataSets: { id: string; name: string }[];
+  tables: FoundTable[];
+  problem: Problem | null;
+  sample: { table: string; tried: Tried | null; problem: Problem | null } | null;
+}
+
+/** What there is in a source: tables, columns, keys, and real records of the table chosen. */
+export const loader = guardedLoader('build', async ({ params, request }: Signed<Route.LoaderArgs>): Promise<LookedAround> => {
+  const id = idParam(params.id, 'source');
+  const source = await findSource(id);
+  if (!source) throw notFound('source');
+  const address = await sourceAddress(id);
+  const { host, port, database, user } = source.connection;
+  const about = { id, name: source.name, where: `${database} at ${host}:${port}, as ${user}`, proof: source.proof, dataSets: await usersOfSource(id) };
+  try {
+    const tables = await discover(address);
+    const chosen = new URL(request.url).searchParams.get('table');
+    const table = tables.find(({ schema, name }) => `${schema}.${name}` === chosen);
+    if (!table || chosen === null) return { ...about, tables, problem: null, sample: null };
+    try {
+      const { request: asked } = dataSetFromTable(id, table, tables, { ...usualChoice(table, tables), lookUps: [] });
+      const tried = await tryRequest(asked, { source: id, address, inputs: {}, signal: request.signal, limit: 12 });
+      return { ...about, tables, problem: null, sample: { table: chosen, tried, problem: null } };
+    } catch (thrown) {
+      return { ...about, tables, problem: null, sample: { table: chosen, tried: null, problem: problemOf(thrown, `reading ${chosen}`) } };
+    }
+  } catch (thrown) {
+    return { ...about, tables: [], problem: problemOf(thrown, 'looking around'), sample: null };
+  }
+});
+
+export default function Source({ loaderData }: Route.ComponentProps) {
+  const { id, name, where, proof, dataSets, tables, problem, sample } = loaderData;
+  const [params] = useSearchParams();
+  const [find, setFind] = useState('');
+  const chosen = params.get('table');
+  const found = useMemo(() => {
+    const words = find.toLowerCase().split(/\s+/).filter(Boolean);
+    return tables.filter((table) => words.every((word) => `${table.schema}.${table.name} ${table.columns.map((column) => column.name).join(' ')}`.toLowerCase().includes(word)));
+  }, [find, tables]);
+  const table = tables.find((each) => `${each.schema}.${each.name}` === chosen);
+  return (
+    <Page title={name} lead={where} wide action={<ButtonLink look="main" to={`/workshop/data-sets/new?source=${id}${chosen ? `&table=${encodeURIComponent(chosen)}` : ''}`}>Make a data set</ButtonLink>}>
+      {problem && <ProblemMessage problem={problem} />}
+      <div className="grid gap-10 lg:grid-cols-[20rem_1fr]">
+        <div className="flex flex-col gap-6">
+          <Section title="What is there">
+            <TextField label="Find a table or column" value={find} onChange={(event) => setFind(event.target.value)} />
+            <ul className="mt-2 max-h-[26rem] overflow-auto">
+              {found.map((each) => {
+                const full = `${each.schema}.${each.name}`;
+                return (
+                  <li key={full}>
+                    <Link to={`?table=${encodeURIComponent(full)}`} preventScrollReset className={`flex min-h-8 items-baseline justify-between gap-3 border-b border-hair px-1 py-1 hover:bg-wash ${full === chosen ? 'bg-wash font-strong' : ''}`} aria-current={full === chosen ? 'true' : undefined}>
+                      <span className="truncate">
+                        {each.schema !== 'public' && <span className="text-muted">{each.schema}.</span>}
+                        {each.name}
+                        {each.kind === 'view' && <span className="text-small text-muted"> view</span>}
+                      </span>
+                      <span className="figures text-small text-muted">{each.about === null ? '' : `about ${formatNumber(String(each.about))}`}</span>
+                    </Link>
+                  </li>
+                );
+              })}
+            </ul>
+            {found.length === 0 && !problem && <p className="text-muted">Nothing of that name.</p>}
+          </Section>
+          <ProofView proof={proof} />
+          {dataSets.length > 0 && (
+            <Section title="Data sets from it">
+              {dataSets.map((dataSet) => (
+                <Link key={dataSet.id} to={`/workshop/data-sets/${dataSet.id}`} className="block border-b border-hair py-1.5 hover:text-accent">
+                  {dataSet.name}
+                </Link>
+              ))}
+            </Section>
+          )}
+        </div>
+        <div className="min-w-0">
+          {table ? (
+            <div className="flex flex-col gap-8">
+              <Section title={table.name} note={table.comment}>
+                <table className="w-full text-left">
+                  <thead className="text-small text-slate">
+                    <tr>
+                      <th scope="col" className="border-b border-hair py-1">Column</th>
+                      <th scope="col" className="border-b border-hair py-1">Type</th>
+                      <th scope="col" className="border-b border-hair py-1">Points at</th>
+                      <th scope="col" className="border-b border-hair py-1">Notes</th>
+                    </tr>
+                  </thead>
+                  <tbody>
+                    {table.columns.map((column) => {
+                      const foreign = table.foreignKeys.find(({ columns }) => columns.length === 1 && columns[0] === column.name);
+                      return (
+                        <tr key={column.name} className="border-b border-hair">
+                          <td className="py-1 pr-4 font-mono">{column.name}</td>
+                          <td className="py-1 pr-4 text-muted">{column.sourceType}</td>
+                          <td className="py-1 pr-4">
+                            {foreign && (
+                              <Link to={`?table=${encodeURIComponent(`${foreign.schema}.${foreign.table}`)}`} className="text-accent hover:underline">
+                                {foreign.table}
+                              </Link>
+                            )}
+                          </td>
+                          <td className="py-1 text-small text-muted">{[table.key.includes(column.name) ? 'key' : '', column.mayBeBlank ? 'may be blank' : '', column.comment ?? ''].filter(Boolean).join(' · ')}</td>
+                        </tr>
+                      );
+                    })}
+                  </tbody>
+                </table>
+              </Section>
+              <Section title="Some of its records">
+                {sample?.problem && <ProblemMessage problem={sample.problem} />}
+                {sample?.tried && <SampleTable tried={sample.tried} zone="UTC" />}
+              </Section>
+            </div>
+          ) : (
+            <p className="pt-2 text-lead text-muted">Choose a table to see its columns and some real records.</p>
+          )}
+        </div>
+      </div>
+    </Page>
+  );
+}

@@ -1,0 +1,76 @@
+import { Link } from 'react-router';
+import { formatMoment } from '#core/format/format.ts';
+import { guardedLoader } from '#server/guard.ts';
+import { listDesks, menuOf } from '#server/store/dashboards.ts';
+import { listDataSets } from '#server/store/data-sets.ts';
+import { listSources } from '#server/store/sources.ts';
+import { ButtonLink } from '../ui/button.tsx';
+import { Page, Section } from '../ui/page.tsx';
+import type { Route } from './+types/workshop-home';
+
+export const loader = guardedLoader<Route.LoaderArgs, Promise<Home>>('build', async () => {
+  const [[desk], sources, dataSets] = await Promise.all([listDesks(), listSources(), listDataSets()]);
+  return {
+    zone: desk?.zone ?? 'UTC',
+    desk: desk?.slug ?? '',
+    dashboards: desk ? await menuOf(desk.id, false) : [],
+    sources: sources.map(({ id, name, connection, proof }) => ({ id, name, where: `${connection.database} at ${connection.host}:${connection.port}`, provedAt: proof.at })),
+    dataSets,
+  };
+});
+
+interface Home {
+  zone: string;
+  desk: string;
+  dashboards: Awaited<ReturnType<typeof menuOf>>;
+  sources: { id: string; name: string; where: string; provedAt: string }[];
+  dataSets: Awaited<ReturnType<typeof listDataSets>>;
+}
+
+const row = 'grid grid-cols-[1fr_auto] items-baseline gap-4 border-b border-hair py-2';
+const name = 'min-w-0 truncate font-strong hover:text-accent';
+
+export default function WorkshopHome({ loaderData }: Route.ComponentProps) {
+  const { zone, dashboards, sources, dataSets } = loaderData;
+  return (
+    <Page title="Workshop" lead="From where the records are, to what your readers see.">
+      <div className="grid gap-x-12 gap-y-8 lg:grid-cols-3">
+        <Section title="Sources" action={<ButtonLink to="/workshop/sources/new">Add a source</ButtonLink>}>
+          {sources.map((source) => (
+            <div key={source.id} className={row}>
+              <Link to={`/workshop/sources/${source.id}`} className={name}>
+                {source.name}
+              </Link>
+              <span className="text-small text-muted">proved {formatMoment(source.provedAt, zone)}</span>
+              <span className="col-span-2 truncate text-small text-muted">{source.where}</span>
+            </div>
+          ))}
+          {sources.length === 0 && <p className="text-muted">None yet. Records come in from a source.</p>}
+        </Section>
+        <Section title="Data sets" action={sources.length > 0 && <ButtonLink to="/workshop/data-sets/new">Make a data set</ButtonLink>}>
+          {dataSets.map((dataSet) => (
+            <div key={dataSet.id} className={row}>
+              <Link to={`/workshop/data-sets/${dataSet.id}`} className={name}>
+                {dataSet.name}
+              </Link>
+              <span className="text-small text-muted">{dataSet.fields} fields</span>
+              <span className="col-span-2 truncate text-small text-muted">from {dataSet.source}</span>
+            </div>
+          ))}
+          {dataSets.length === 0 && <p className="text-muted">None yet. A data set is records with names that readers know.</p>}
+        </Section>
+        <Section title="Dashboards" action={dataSets.length > 0 && <ButtonLink to="/workshop/dashboards/new">Start a dashboard</ButtonLink>}>
+          {dashboards.map((dashboard) => (
+            <div key={dashboard.id} className={row}>
+              <Link to={`/workshop/dashboards/${dashboard.id}`} className={name}>
+                {dashboard.title}
+              </Link>
+              <span className="text-small text-muted">{dashboard.published ? 'published' : 'not published yet'}</span>
+            </div>
+          ))}
+          {dashboards.length === 0 && <p className="text-muted">None yet.</p>}
+        </Section>
+      </div>
+    </Page>
+  );
+}

@@ -1,0 +1,161 @@
+import { useEffect, useMemo, useState } from 'react';
+import { Link, useFetcher, useLocation, useNavigate } from 'react-router';
+import type { Dashboard } from '#core/dashboard/schema.ts';
+import { meaningOf } from '#core/field/value.ts';
+import type { PaneResult } from '#core/pane/result.ts';
+import type { Pane } from '#core/pane/schema.ts';
+import { emptyScope } from '#core/scope/state.ts';
+import { briefParts } from '#core/words/brief.ts';
+import type { DashboardView } from '#server/panes/shown.ts';
+import { DeskProvider } from '../desk/desk-context.ts';
+import { PaneBodyView } from '../panes/pane-body.tsx';
+import { Button } from '../ui/button.tsx';
+import { SelectField, TextField } from '../ui/field.tsx';
+import { ProblemMessage, Quiet } from '../ui/message.tsx';
+import { Popover } from '../ui/popover.tsx';
+import { BriefSlot } from './brief-slots.tsx';
+import type { OfferedDataSet } from './draft-page.tsx';
+import { SaveProblems } from './save-bar.tsx';
+import { useSave } from './use-save.ts';
+
+interface Props {
+  readonly view: DashboardView;
+  readonly paneId: string;
+  readonly revision: number;
+  readonly dataSets: readonly OfferedDataSet[];
+}
+
+/** A brief is a sentence with slots: the pane itself on the left, live, the sentence on the right. */
+export function BriefPage({ view, paneId, revision, dataSets }: Props) {
+  const { dashboard } = view;
+  const { search } = useLocation();
+  const navigate = useNavigate();
+  const back = `/workshop/dashboards/${view.id}${search}`;
+  const start = dashboard.panes.find(({ id }) => id === paneId) as Pane;
+  const [pane, setPane] = useState<Pane>(start);
+  const preview = useFetcher<PaneResult | { signedOut: true }>();
+  const { submit, data } = preview;
+  useEffect(() => {
+    const timer = setTimeout(() => void submit(JSON.stringify({ dashboard: view.id, pane, search }), { method: 'post', action: '/workshop/preview', encType: 'application/json' }), 120);
+    return () => clearTimeout(timer);
+  }, [pane, search, submit, view.id]);
+  const saving = useSave(`/workshop/dashboards/${view.id}/save`, revision, () => navigate(back));
+  const offered = dataSets.find(({ id }) => id === pane.dataSet);
+  const definitions = useMemo(() => new Map(dataSets.map(({ id, definition }) => [id, definition])), [dataSets]);
+  const draft: Dashboard = { ...dashboard, panes: dashboard.panes.map((each) => (each.id === paneId ? pane : each)) };
+  const clock = useMemo(() => ({ now: new Date(view.now), zone: view.desk.zone }), [view.now, view.desk.zone]);
+  const desk = useMemo(
+    () => ({
+      view,
+      context: { dashboard: { ...view.dashboard, panes: [pane] }, dataSets: definitions, scope: emptyScope, clock },
+      zone: view.desk.zone,
+      setScope: () => undefined,
+      pick: () => undefined,
+      open: () => undefined,
+      shortName: () => '',
+    }),
+    [view, pane, definitions, clock],
+  );
+  const result = data && 'state' in data ? data : null;
+  return (
+    <main className="mx-auto max-w-[1680px] px-4 pt-7 pb-20 sm:px-7">
+      <title>{`Brief of ${pane.title || 'a pane'} · Slate Glass`}</title>
+      <header className="mb-6 flex flex-wrap items-center gap-3">
+        <Link to={back} className="text-accent hover:underline">
+          {dashboard.title}
+        </Link>
+        <span aria-hidden="true" className="text-muted">
+          ›
+        </span>
+        <h1 className="text-lead font-strong">The brief of “{pane.title || 'Untitled'}”</h1>
+        <span className="flex-1" />
+        <Button onClick={() => saving.save({ draft: { ...dashboard, panes: dashboard.panes.filter(({ id }) => id !== paneId) }, base: dashboard })}>Take the pane away</Button>
+        <Button look="main" disabled={saving.busy} onClick={() => saving.save({ draft, base: dashboard })}>
+          {saving.busy ? 'Saving …' : 'Save the brief'}
+        </Button>
+      </header>
+      <SaveProblems saving={saving} zone={view.desk.zone} />
+      <div className="grid gap-12 lg:grid-cols-[minmax(0,1.15fr)_minmax(0,1fr)]">
+        <section aria-label="As readers will see it" className="flex min-h-96 min-w-0 flex-col border-t border-hair pt-3">
+          <h2 className="mb-2">{pane.title || 'Untitled'}</h2>
+          <div className={`flex min-h-0 flex-col ${pane.kind === 'card' ? '' : 'h-[26rem]'} ${preview.state !== 'idle' ? 'opacity-60' : ''}`}>
+            <DeskProvider value={desk}>
+              {!result && <Quiet>Asking …</Quiet>}
+              {result?.state === 'waiting' && <Quiet>Readers will be asked to choose a {result.choose}.</Quiet>}
+              {result?.state === 'failed' && <ProblemMessage problem={result.problem} />}
+              {result?.state === 'ready' && result.body.kind === pane.kind && <PaneBodyView pane={pane} body={result.body} asTable={false} />}
+            </DeskProvider>
+          </div>
+        </section>
+        <section aria-label="The brief" className="flex min-w-0 flex-col gap-6">
+          {offered ? (
+            <p className="text-title leading-relaxed text-slate">
+              {briefParts(pane, offered.definition, clock).map(({ text, slot }, index) =>
+                slot ? (
+                  // biome-ignore lint/suspicious/noArrayIndexKey: the parts of a sentence have no other identity
+                  <SlotInPlace key={index} text={text} slot={slot} pane={pane} offered={offered} onChange={setPane} />
+                ) : (
+                  // biome-ignore lint/suspicious/noArrayIndexKey: the parts of a sentence have no other identity
+                  <span key={index}>{text}</span>
+                ),
+              )}
+            </p>
+          ) : (
+            <ProblemMessage problem={{ code: 'missing', doing: 'reading the brief', why: 'its data set is gone', mend: 'Take the pane away, or make the data set again.' }} />
+          )}
+          <div className="grid gap-4 sm:grid-cols-2">
+            <TextField label="Title" value={pane.title} maxLength={500} onChange={(event) => setPane({ ...pane, title: event.target.value })} />
+            {pane.kind === 'chart' && <TextField label="Words along the bottom" value={pane.across ?? ''} maxLength={200} onChange={(event) => setPane({ ...pane, across: event.target.value || undefined })} />}
+            {pane.kind === 'chart' && <TextField label="Words up the side" value={pane.up ?? ''} maxLength={200} onChange={(event) => setPane({ ...pane, up: event.target.value || undefined })} />}
+            {offered && <WaitsFor pane={pane} dataSets={dataSets} offered={offered} onChange={setPane} />}
+          </div>
+        </section>
+      </div>
+    </main>
+  );
+}
+
+interface SlotProps {
+  readonly text: string;
+  readonly slot: string;
+  readonly pane: Pane;
+  readonly offered: OfferedDataSet;
+  readonly onChange: (pane: Pane) => void;
+}
+
+function SlotInPlace({ text, slot, pane, offered, onChange }: SlotProps) {
+  const [open, setOpen] = useState(false);
+  return (
+    <Popover label={`Choose: ${text}`} wide open={open} onOpenChange={setOpen} trigger={<button type="button" className="slot">{text}</button>}>
+      <BriefSlot slot={slot} pane={pane} dataSet={offered.definition} dataSetId={offered.id} onChange={onChange} onDone={() => setOpen(false)} />
+    </Popover>
+  );
+}
+
+/** Whether the pane shows everything, or only what belongs to a record that the reader has picked. */
+function WaitsFor({ pane, dataSets, offered, onChange }: { pane: Pane; dataSets: readonly OfferedDataSet[]; offered: OfferedDataSet; onChange: (pane: Pane) => void }) {
+  const links = dataSets.flatMap(({ definition }) => {
+    const key = definition.fields.find(({ name }) => name === definition.key);
+    const meaning = key && meaningOf(key);
+    const refers = definition !== offered.definition && offered.definition.fields.some((field) => meaning !== undefined && meaningOf(field) === meaning && field.name !== offered.definition.key);
+    return refers && meaning ? [{ meaning, one: definition.noun.one }] : [];
+  });
+  if (links.length === 0 || pane.kind === 'detail') return null;
+  return (
+    <SelectField
+      label="Shows"
+      value={pane.waitsFor ?? ''}
+      onChange={(event) => {
+        const { waitsFor: _, ...rest } = pane;
+        onChange((event.target.value ? { ...rest, waitsFor: event.target.value } : rest) as Pane);
+      }}
+    >
+      <option value="">all of them, until one is picked</option>
+      {links.map(({ meaning, one }) => (
+        <option key={meaning} value={meaning}>
+          only those of the {one} being looked at
+        </option>
+      ))}
+    </SelectField>
+  );
+}

@@ -1,0 +1,264 @@
+import { useState } from 'react';
+import type { DataSet } from '#core/dataset/schema.ts';
+import { isTemporal, labelOf } from '#core/field/value.ts';
+import { chartMarks, pageSizes } from '#core/pane/kinds.ts';
+import type { CardPane, ChartPane, Pane, TablePane } from '#core/pane/schema.ts';
+import type { Period } from '#core/period/schema.ts';
+import { units } from '#core/period/units.ts';
+import { periodWords } from '#core/words/period.ts';
+import { Button } from '../ui/button.tsx';
+import { CheckField, SelectField, TextField } from '../ui/field.tsx';
+import { ColumnList } from './column-list.tsx';
+import { ConditionEditor } from './condition-editor.tsx';
+import { measureWords } from './measure-list.tsx';
+
+interface Props {
+  readonly slot: string;
+  readonly pane: Pane;
+  readonly dataSet: DataSet;
+  readonly dataSetId: string;
+  readonly onChange: (pane: Pane) => void;
+  readonly onDone: () => void;
+}
+
+/** What a slot of a brief can be filled with: only what fits the data. */
+export function BriefSlot(props: Props) {
+  const { slot, pane, dataSet, onChange } = props;
+  if (slot === 'keeping')
+    return (
+      <ConditionEditor
+        label={`Keep ${dataSet.noun.many} where`}
+        fields={dataSet.fields}
+        value={pane.keeping}
+        onChange={(keeping) => {
+          const { keeping: _, ...rest } = pane;
+          onChange((keeping ? { ...rest, keeping } : rest) as Pane);
+        }}
+      />
+    );
+  if (slot === 'measure' && (pane.kind === 'card' || pane.kind === 'chart')) return <MeasureSlot {...props} pane={pane} />;
+  if (pane.kind === 'card') return <CardSlot {...props} pane={pane} />;
+  if (pane.kind === 'chart') return <ChartSlot {...props} pane={pane} />;
+  if (pane.kind === 'table') return <TableSlot {...props} pane={pane} />;
+  if (pane.kind === 'detail')
+    return <ColumnList dataSet={dataSet} chosen={pane.fields} onChange={(fields) => fields.length > 0 && onChange({ ...pane, fields })} />;
+  return null;
+}
+
+/** A list of choices, one of which stands. */
+function Choices({ choices, now, onChoose }: { choices: readonly { value: string; words: string; more?: string }[]; now: string; onChoose: (value: string) => void }) {
+  return (
+    <ul className="flex flex-col">
+      {choices.map(({ value, words, more }) => (
+        <li key={value}>
+          <button type="button" aria-pressed={value === now} onClick={() => onChoose(value)} className={`w-full border-b border-hair py-1.5 text-left hover:bg-wash hover:text-accent ${value === now ? 'font-strong text-accent' : ''}`}>
+            {words}
+            {more && <span className="block text-small font-normal text-muted">{more}</span>}
+          </button>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function MeasureSlot({ pane, dataSet, onChange, onDone, dataSetId }: Props & { pane: CardPane | ChartPane }) {
+  return (
+    <>
+      <Choices
+        choices={dataSet.measures.map((measure) => ({ value: measure.name, words: measure.label, more: measureWords(measure, dataSet) }))}
+        now={pane.measure}
+        onChoose={(measure) => {
+          onChange({ ...pane, measure });
+          onDone();
+        }}
+      />
+      <p className="mt-3 text-small text-muted">
+        Another number is defined once, in{' '}
+        <a href={`/workshop/data-sets/${dataSetId}`} className="text-accent underline">
+          the data set
+        </a>
+        .
+      </p>
+    </>
+  );
+}
+
+const periods: readonly Period[] = [
+  { kind: 'this', unit: 'day' },
+  { kind: 'ago', count: 1, unit: 'day' },
+  { kind: 'last', count: 7, unit: 'day' },
+  { kind: 'last', count: 28, unit: 'day' },
+  { kind: 'this', unit: 'week' },
+  { kind: 'this', unit: 'month' },
+  { kind: 'this', unit: 'year' },
+  { kind: 'last', count: 24, unit: 'hour' },
+];
+
+function CardSlot({ slot, pane, dataSet, onChange, onDone }: Props & { pane: CardPane }) {
+  const times = dataSet.fields.filter(({ type, hidden }) => isTemporal(type) && !hidden);
+  const [field, setField] = useState(pane.when?.field ?? times[0]?.name ?? '');
+  const setWhen = (when: CardPane['when']): void => {
+    const { when: _, ...rest } = pane;
+    onChange(when ? { ...rest, when } : rest);
+    onDone();
+  };
+  if (slot === 'against')
+    return (
+      <Choices
+        choices={[
+          { value: 'none', words: 'nothing' },
+          { value: 'whole', words: 'the period before', more: 'Today against all of yesterday' },
+          { value: 'sameTime', words: 'the same time in the period before', more: 'Today so far against yesterday up to now' },
+        ]}
+        now={pane.against}
+        onChoose={(value) => {
+          onChange({ ...pane, against: value === 'whole' || value === 'sameTime' ? value : 'none' });
+          onDone();
+        }}
+      />
+    );
+  return (
+    <div className="flex flex-col gap-3">
+      <Button onClick={() => setWhen(undefined)}>The period in the scope</Button>
+      {times.length > 0 && (
+        <>
+          <SelectField label="Or its own, by" value={field} onChange={(event) => setField(event.target.value)}>
+            {times.map((each) => (
+              <option key={each.name} value={each.name}>
+                {labelOf(each).toLowerCase()}
+              </option>
+            ))}
+          </SelectField>
+          <Choices
+            choices={periods.map((period, index) => ({ value: String(index), words: periodWords(period, '') }))}
+            now={String(periods.findIndex((period) => JSON.stringify(period) === JSON.stringify(pane.when?.period)))}
+            onChoose={(index) => {
+              const period = periods[Number(index)];
+              if (period) setWhen({ field, period });
+            }}
+          />
+        </>
+      )}
+    </div>
+  );
+}
+
+const markWords = { columns: 'columns', bars: 'bars', line: 'a line', pie: 'a pie' };
+
+function ChartSlot({ slot, pane, dataSet, onChange, onDone }: Props & { pane: ChartPane }) {
+  const fields = dataSet.fields.filter(({ hidden, type, format }) => !hidden && type !== 'nested' && format?.kind !== 'picture');
+  const put = (next: ChartPane): void => {
+    onChange(next);
+    onDone();
+  };
+  switch (slot) {
+    case 'mark':
+      return <Choices choices={chartMarks.map((value) => ({ value, words: markWords[value] }))} now={pane.mark} onChoose={(value) => put({ ...pane, mark: chartMarks.find((mark) => mark === value) ?? 'columns' })} />;
+    case 'by':
+      return (
+        <Choices
+          choices={fields.flatMap((field) =>
+            isTemporal(field.type)
+              ? units.filter((unit) => unit !== 'hour' || field.type === 'instant').map((unit) => ({ value: `${field.name}\n${unit}`, words: `${unit} of ${labelOf(field).toLowerCase()}` }))
+              : [{ value: field.name, words: labelOf(field).toLowerCase() }],
+          )}
+          now={pane.by.unit ? `${pane.by.field}\n${pane.by.unit}` : pane.by.field}
+          onChoose={(value) => {
+            const [field = '', unitName] = value.split('\n');
+            const unit = units.find((each) => each === unitName);
+            put({ ...pane, by: { field, ...(unit ? { unit } : {}) }, ...(unit ? { order: 'label' as const } : {}) });
+          }}
+        />
+      );
+    case 'split': {
+      const { split: _, ...whole } = pane;
+      return (
+        <Choices
+          choices={[{ value: '', words: 'nothing' }, ...fields.filter(({ type, name }) => !isTemporal(type) && name !== pane.by.field && name !== dataSet.title).map((field) => ({ value: field.name, words: labelOf(field).toLowerCase() }))]}
+          now={pane.split ?? ''}
+          onChoose={(value) => put(value ? { ...whole, split: value } : whole)}
+        />
+      );
+    }
+    case 'order':
+      return <Choices choices={[{ value: 'value', words: 'largest first' }, { value: 'label', words: 'in order of name' }]} now={pane.order} onChoose={(value) => put({ ...pane, order: value === 'label' ? 'label' : 'value' })} />;
+    default:
+      return <TopSlot pane={pane} onChange={onChange} />;
+  }
+}
+
+function TopSlot({ pane, onChange }: { pane: ChartPane; onChange: (pane: ChartPane) => void }) {
+  const { top, ...whole } = pane;
+  return (
+    <div className="flex flex-col gap-3">
+      <CheckField label="Show them all" checked={!top} onChange={() => onChange(top ? whole : { ...whole, top: { count: 10, rest: true } })} />
+      {top && (
+        <>
+          <TextField label="How many at the top" type="number" min={1} max={50} value={top.count} onChange={(event) => onChange({ ...pane, top: { ...top, count: Math.min(50, Math.max(1, Math.trunc(Number(event.target.value)) || 1)) } })} />
+          <CheckField label="And the rest together" checked={top.rest} onChange={() => onChange({ ...pane, top: { ...top, rest: !top.rest } })} />
+        </>
+      )}
+    </div>
+  );
+}
+
+function TableSlot({ slot, pane, dataSet, onChange, onDone }: Props & { pane: TablePane }) {
+  if (slot === 'pageSize')
+    return (
+      <Choices
+        choices={pageSizes.map((size) => ({ value: String(size), words: `${size} to a page` }))}
+        now={String(pane.pageSize)}
+        onChoose={(value) => {
+          onChange({ ...pane, pageSize: Number(value) });
+          onDone();
+        }}
+      />
+    );
+  if (slot === 'columns')
+    return (
+      <ColumnList
+        dataSet={dataSet}
+        chosen={pane.columns.map(({ field }) => field)}
+        onChange={(fields) => {
+          if (fields.length > 0) onChange({ ...pane, columns: fields.map((field) => pane.columns.find((column) => column.field === field) ?? { field }) });
+        }}
+      />
+    );
+  return <OrderSlot pane={pane} dataSet={dataSet} onChange={onChange} />;
+}
+
+/** By what the records are sorted, and by what then. */
+function OrderSlot({ pane, dataSet, onChange }: { pane: TablePane; dataSet: DataSet; onChange: (pane: TablePane) => void }) {
+  const { order } = pane;
+  const fields = dataSet.fields.filter(({ hidden, type }) => !hidden && type !== 'nested');
+  const put = (next: TablePane['order']): void => onChange({ ...pane, order: next });
+  return (
+    <div className="flex flex-col gap-3">
+      {order.map((one, index) => (
+        <div key={one.by} className="grid grid-cols-[1fr_auto_auto] items-end gap-2">
+          <SelectField label={index === 0 ? 'By' : 'Then by'} value={one.by} onChange={(event) => put(order.map((each, at) => (at === index ? { ...each, by: event.target.value } : each)))}>
+            {fields.map((field) => (
+              <option key={field.name} value={field.name}>
+                {labelOf(field).toLowerCase()}
+              </option>
+            ))}
+          </SelectField>
+          <CheckField label="largest first" checked={one.descending ?? false} onChange={() => put(order.map((each, at) => (at === index ? { ...each, descending: !each.descending } : each)))} />
+          <Button look="quiet" onClick={() => put(order.filter((_, at) => at !== index))}>
+            Take away
+          </Button>
+        </div>
+      ))}
+      <Button
+        className="self-start"
+        disabled={order.length >= 8}
+        onClick={() => {
+          const free = fields.find(({ name }) => !order.some(({ by }) => by === name));
+          if (free) put([...order, { by: free.name }]);
+        }}
+      >
+        {order.length === 0 ? 'Sort' : 'Then by …'}
+      </Button>
+    </div>
+  );
+}

@@ -1,0 +1,163 @@
+import { lazy, Suspense, useEffect, useState } from 'react';
+import { useFetcher } from 'react-router';
+import type { FoundTable } from '#core/dataset/found.ts';
+import { dataSetFromTable, usualChoice } from '#core/dataset/from-table.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { Problem } from '#core/problem/problem.ts';
+import type { StoredDataSet } from '#server/store/data-sets.ts';
+import type { Tried } from '#sources/postgres/try.ts';
+import { Button } from '../ui/button.tsx';
+import { SelectField, TextField } from '../ui/field.tsx';
+import { ProblemMessage } from '../ui/message.tsx';
+import { Section } from '../ui/page.tsx';
+import { choiceOf, emptySql, withChoice, withText, withTried } from './data-set-state.ts';
+import { FieldList } from './field-list.tsx';
+import { InputList } from './input-list.tsx';
+import { MeasureList } from './measure-list.tsx';
+import { SampleTable } from './sample-table.tsx';
+import { SaveProblems } from './save-bar.tsx';
+import { TableChoiceList } from './table-choice.tsx';
+import { useSave } from './use-save.ts';
+
+const SqlEditor = lazy(() => import('./sql-editor.tsx').then((module) => ({ default: module.SqlEditor })));
+
+interface Props {
+  readonly id: string;
+  readonly source: string;
+  readonly tables: readonly FoundTable[];
+  readonly problem: Problem | null;
+  readonly startTable: string | null;
+  readonly stored: StoredDataSet | null;
+}
+
+const fullName = ({ schema, name }: FoundTable): string => `${schema}.${name}`;
+
+/** Asks, tries, names: a data set on one page, with its real records beside it. */
+export function DataSetEditor({ id, source, tables, problem, startTable, stored }: Props) {
+  const make = (wanted: string | null): DataSet | null => {
+    const table = tables.find((each) => fullName(each) === wanted);
+    return table ? dataSetFromTable(source, table, tables, usualChoice(table, tables)) : null;
+  };
+  const [definition, setDefinition] = useState<DataSet | null>(() => stored?.definition ?? make(startTable));
+  const [name, setName] = useState(stored?.name ?? (definition ? capital(definition.noun.many) : ''));
+  const [tried, setTried] = useState<{ text: string; tried: Tried } | null>(null);
+  const trying = useFetcher<{ ok: true; tried: Tried } | { ok: false; problem: Problem }>();
+  const saving = useSave(stored ? `/workshop/data-sets/${id}` : '/workshop/data-sets/new', stored?.revision ?? 0);
+  const { data: answer, state: tryState, submit } = trying;
+  useEffect(() => {
+    if (tryState !== 'idle' || !answer?.ok) return;
+    setTried({ text: JSON.stringify(answer.tried.request), tried: answer.tried });
+    setDefinition((now) => (now && answer.tried.request.kind === 'sql' ? withTried(now, answer.tried) : now));
+  }, [answer, tryState]);
+  const tryIt = (now: DataSet): void => void submit(JSON.stringify({ source, request: now.request, inputs: now.inputs }), { method: 'post', action: '/workshop/try', encType: 'application/json' });
+  const choose = (next: DataSet | null): void => {
+    setDefinition(next);
+    setTried(null);
+    if (next && !name) setName(capital(next.noun.many));
+    if (next?.request.kind === 'table') tryIt(next);
+  };
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the first records are fetched once, when the page opens
+  useEffect(() => {
+    if (definition && (definition.request.kind === 'table' || stored)) tryIt(definition);
+  }, []);
+  if (!definition)
+    return (
+      <div className="flex flex-col gap-4">
+        {problem && <ProblemMessage problem={problem} />}
+        <div className="grid gap-10 lg:grid-cols-2">
+          <Section title="From a table">
+            <ul className="max-h-[30rem] overflow-auto">
+              {tables.map((table) => (
+                <li key={fullName(table)}>
+                  <button type="button" className="min-h-8 w-full border-b border-hair py-1 text-left hover:bg-wash hover:text-accent" onClick={() => choose(make(fullName(table)))}>
+                    {table.schema !== 'public' && <span className="text-muted">{table.schema}.</span>}
+                    {table.name}
+                  </button>
+                </li>
+              ))}
+            </ul>
+          </Section>
+          <Section title="From SQL" note="One SELECT of your own, with inputs written as :name.">
+            <Button onClick={() => setDefinition(emptySql(source))}>Write SQL</Button>
+          </Section>
+        </div>
+      </div>
+    );
+  const { request } = definition;
+  const table = request.kind === 'table' ? tables.find(({ schema, name: of }) => schema === request.schema && of === request.table) : undefined;
+  const mayTry = request.kind === 'table' || request.text.trim() !== '';
+  const isTried = request.kind === 'table' || (definition.fields.length > 0 && request.columns.length > 0);
+  return (
+    <div className="flex flex-col gap-6">
+      {problem && <ProblemMessage problem={problem} />}
+      <div className="flex flex-wrap items-end gap-4 border-b border-line pb-4">
+        <div className="w-72">
+          <TextField label="Name" value={name} maxLength={500} onChange={(event) => setName(event.target.value)} />
+        </div>
+        <div className="w-44">
+          <TextField label="One record is one" value={definition.noun.one} maxLength={200} onChange={(event) => setDefinition({ ...definition, noun: { ...definition.noun, one: event.target.value } })} />
+        </div>
+        <div className="w-44">
+          <TextField label="Several are" value={definition.noun.many} maxLength={200} onChange={(event) => setDefinition({ ...definition, noun: { ...definition.noun, many: event.target.value } })} />
+        </div>
+        <span className="flex-1" />
+        <Button disabled={!mayTry || tryState !== 'idle'} onClick={() => tryIt(definition)}>
+          {tryState === 'idle' ? 'Try it' : 'Trying …'}
+        </Button>
+        <Button look="main" disabled={saving.busy || !isTried} onClick={() => saving.save({ id, name, definition })}>
+          {saving.busy ? 'Saving …' : stored ? 'Save' : 'Save data set'}
+        </Button>
+      </div>
+      <SaveProblems saving={saving} />
+      {request.kind === 'sql' && (
+        <Section title="SQL" note="Inputs are found in the text by themselves.">
+          <Suspense fallback={<div className="h-44 bg-well" />}>
+            <SqlEditor value={request.text} tables={tables} onChange={(text) => setDefinition((now) => now && withText(now, text))} />
+          </Suspense>
+          <InputList inputs={definition.inputs} tables={tables} onChange={(inputs) => setDefinition({ ...definition, inputs })} />
+        </Section>
+      )}
+      <div className="grid gap-x-10 gap-y-6 xl:grid-cols-[minmax(0,34rem)_minmax(0,1fr)]">
+        <div className="flex min-w-0 flex-col gap-6">
+          {request.kind === 'table' && !table && tables.length > 0 && (
+            <ProblemMessage problem={{ code: 'missing', doing: `Reading ${request.schema}.${request.table}`, why: 'the table is not there any more, or this role may not read it', mend: 'Everything listed under “What uses it” is without records until it is back.' }} />
+          )}
+          {table && <TableChoiceList table={table} tables={tables} choice={choiceOf(definition)} onChange={(choice) => choose(withChoice(definition, table, tables, choice))} />}
+          {definition.fields.length > 0 && <FieldList definition={definition} onChange={setDefinition} />}
+          {definition.fields.length > 0 && <MeasureList definition={definition} onChange={setDefinition} />}
+        </div>
+        <Section title="Its records">
+          {answer && !answer.ok && tryState === 'idle' && <ProblemMessage problem={answer.problem} />}
+          {tried && (answer?.ok ?? true) && <SampleTable tried={tried.tried} zone="UTC" labels={Object.fromEntries(definition.fields.flatMap((field) => (field.label ? [[field.name, field.label]] : [])))} />}
+          {!tried && !answer && <p className="text-muted">Try it, to see real records.</p>}
+        </Section>
+      </div>
+      {stored && request.kind === 'sql' && <SelectKey definition={definition} onChange={setDefinition} />}
+    </div>
+  );
+}
+
+const capital = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);
+
+/** SQL text does not tell what identifies a record, so it is asked. */
+function SelectKey({ definition, onChange }: { definition: DataSet; onChange: (next: DataSet) => void }) {
+  return (
+    <div className="max-w-xs">
+      <SelectField
+        label="What identifies a record"
+        value={definition.key ?? ''}
+        onChange={(event) => {
+          const { key: _, ...rest } = definition;
+          onChange(event.target.value ? { ...rest, key: event.target.value } : rest);
+        }}
+      >
+        <option value="">Nothing</option>
+        {definition.fields.map(({ name }) => (
+          <option key={name} value={name}>
+            {name}
+          </option>
+        ))}
+      </SelectField>
+    </div>
+  );
+}

@@ -1,0 +1,69 @@
+import type { FoundTable } from '#core/dataset/found.ts';
+import { dataSetFromTable, type TableChoice } from '#core/dataset/from-table.ts';
+import { inputNames } from '#core/dataset/inputs.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { Field } from '#core/field/field.ts';
+import type { Tried } from '#sources/postgres/try.ts';
+
+/* What happens to a data set while it is edited. Pure: each gives a new definition. */
+
+/** The choice that a table request was made from. */
+export function choiceOf(definition: DataSet): TableChoice {
+  const { request } = definition;
+  if (request.kind !== 'table') return { columns: [], lookUps: [] };
+  return {
+    columns: request.columns.map(({ column }) => column),
+    lookUps: request.lookUps.map(({ by, take }) => ({ by, take: take.map(({ column }) => column) })),
+  };
+}
+
+/** Fields made anew, with what was said of them before, in the order they had; new ones come last. */
+function keepSaid(fresh: readonly Field[], before: readonly Field[]): Field[] {
+  const known = new Map(before.map((field) => [field.name, field]));
+  const said = fresh.map((field) => {
+    const old = known.get(field.name);
+    return old ? { ...old, type: field.type, ...(field.origin ? { origin: field.origin } : {}), ...(field.refers ? { refers: field.refers } : {}) } : field;
+  });
+  const rank = (name: string): number => {
+    const at = before.findIndex((field) => field.name === name);
+    return at < 0 ? before.length : at;
+  };
+  return said.sort((a, b) => rank(a.name) - rank(b.name));
+}
+
+/** The data set of another choice of columns and look-ups. */
+export function withChoice(definition: DataSet, table: FoundTable, tables: readonly FoundTable[], choice: TableChoice): DataSet {
+  const fresh = dataSetFromTable(definition.source, table, tables, choice);
+  const { key, title, ...rest } = definition;
+  const has = (name: string | undefined): name is string => name !== undefined && fresh.fields.some((field) => field.name === name);
+  const [nextKey, nextTitle] = [has(key) ? key : fresh.key, has(title) ? title : fresh.title];
+  return { ...rest, request: fresh.request, fields: keepSaid(fresh.fields, definition.fields), ...(nextKey ? { key: nextKey } : {}), ...(nextTitle ? { title: nextTitle } : {}) };
+}
+
+/** SQL text as it is typed: its inputs are found by themselves, and keep what was said of them. */
+export function withText(definition: DataSet, text: string): DataSet {
+  const known = new Map(definition.inputs.map((input) => [input.name, input]));
+  return {
+    ...definition,
+    request: { kind: 'sql', text, columns: definition.request.kind === 'sql' ? definition.request.columns : [] },
+    inputs: inputNames(text).map((name) => known.get(name) ?? { name, type: 'text', required: true }),
+  };
+}
+
+/** The data set once its SQL was tried: the fields are those of the answer. */
+export function withTried(definition: DataSet, tried: Tried): DataSet {
+  const fields = keepSaid(tried.fields, definition.fields);
+  const { key, title, ...rest } = definition;
+  const has = (name: string | undefined): name is string => name !== undefined && fields.some((field) => field.name === name);
+  return { ...rest, request: tried.request, fields, ...(has(key) ? { key } : {}), ...(has(title) ? { title } : {}) };
+}
+
+export const emptySql = (source: string): DataSet => ({
+  version: 1,
+  source,
+  request: { kind: 'sql', text: '', columns: [] },
+  inputs: [],
+  fields: [],
+  noun: { one: 'record', many: 'records' },
+  measures: [{ name: 'count', label: 'records', calculation: { kind: 'count' } }],
+});

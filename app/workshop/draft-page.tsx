@@ -1,0 +1,210 @@
+import { Undo2 } from 'lucide-react';
+import { lazy, Suspense, useCallback, useEffect, useState } from 'react';
+import { Link, useFetcher, useLocation, useNavigate, useRevalidator } from 'react-router';
+import { toast } from 'sonner';
+import type { Dashboard } from '#core/dashboard/schema.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { FlowProblem } from '#core/flow/check.ts';
+import { formatMoment } from '#core/format/format.ts';
+import { type Question, questions, suggestPane } from '#core/pane/suggest.ts';
+import type { DashboardView, FirstResults } from '#server/panes/shown.ts';
+import { DashboardPage } from '../desk/dashboard-page.tsx';
+import { Button, IconButton } from '../ui/button.tsx';
+import { SelectField } from '../ui/field.tsx';
+import { Popover } from '../ui/popover.tsx';
+import { SaveProblems } from './save-bar.tsx';
+import { ScopeEditor } from './scope-editor.tsx';
+import { useSave } from './use-save.ts';
+
+const Arrange = lazy(() => import('./arrange.tsx').then((module) => ({ default: module.Arrange })));
+
+export interface OfferedDataSet {
+  readonly id: string;
+  readonly name: string;
+  readonly definition: DataSet;
+}
+
+interface Props {
+  readonly view: DashboardView;
+  readonly first: FirstResults;
+  readonly revision: number;
+  readonly published: number | null;
+  readonly deskSlug: string;
+  readonly slug: string;
+  readonly versions: readonly { number: number; at: string; by: string | null }[];
+  readonly dataSets: readonly OfferedDataSet[];
+  readonly flow: readonly FlowProblem[];
+  readonly said: string | null;
+}
+
+/** A dashboard while it is built: as readers will see it, with what changes it above. Every change is saved at once. */
+export function DraftPage({ view, first, revision, published, deskSlug, slug, versions, dataSets, flow, said }: Props) {
+  const { revalidate } = useRevalidator();
+  const { search } = useLocation();
+  const navigate = useNavigate();
+  const [arranging, setArranging] = useState(false);
+  const [history, setHistory] = useState<readonly Dashboard[]>([]);
+  const [opening, setOpening] = useState<string | null>(null);
+  const brief = useCallback((pane: string) => `/workshop/dashboards/${view.id}/brief/${pane}${search}`, [view.id, search]);
+  const onSaved = useCallback(() => {
+    if (opening) navigate(brief(opening));
+    else void revalidate();
+  }, [opening, navigate, brief, revalidate]);
+  const saving = useSave(`/workshop/dashboards/${view.id}/save`, revision, onSaved);
+  const publishing = useFetcher<{ said: string }>();
+  const { dashboard } = view;
+  const change = (draft: Dashboard, remember = true): void => {
+    if (remember) setHistory((past) => [...past.slice(-49), dashboard]);
+    saving.save({ draft, base: dashboard });
+  };
+  const undo = (): void => {
+    const last = history.at(-1);
+    if (!last) return;
+    setHistory(history.slice(0, -1));
+    change(last, false);
+  };
+  const add = (question: Question, dataSet: OfferedDataSet): void => {
+    const pane = suggestPane(question, dataSet.id, dataSet.definition, dashboard.panes);
+    setOpening(pane.id);
+    change({ ...dashboard, panes: [...dashboard.panes, pane] });
+  };
+  const told = publishing.data?.said ?? said;
+  useEffect(() => {
+    if (told) toast.success(told);
+  }, [told]);
+  return (
+    <DashboardPage
+      view={view}
+      first={first}
+      briefLink={brief}
+      arrange={
+        arranging ? (
+          <Suspense>
+            <Arrange dashboard={dashboard} onChange={change} />
+          </Suspense>
+        ) : undefined
+      }
+    >
+      <title>{`${dashboard.title}, draft · Slate Glass`}</title>
+      <div role="toolbar" aria-label="Draft" className="no-print mb-4 flex flex-wrap items-center gap-2 border-y border-hair py-2">
+        <TitleField title={dashboard.title} onChange={(title) => change({ ...dashboard, title })} />
+        <span className="text-small text-muted">{published === null ? 'Draft, not published yet' : `Draft; readers get version ${published}`}</span>
+        <span className="flex-1" />
+        <IconButton name="Undo" disabled={history.length === 0 || saving.busy} onClick={undo}>
+          <Undo2 className="size-4" />
+        </IconButton>
+        <AddPane dataSets={dataSets} onAdd={add} />
+        <ScopeEditor dashboard={dashboard} dataSets={dataSets} onChange={change} />
+        <Button onClick={() => setArranging(!arranging)} aria-pressed={arranging} disabled={dashboard.panes.length === 0}>
+          {arranging ? 'Done arranging' : 'Arrange'}
+        </Button>
+        <Versions versions={versions} published={published} zone={view.desk.zone} onGo={(body) => void publishing.submit(body, { method: 'post' })} />
+        <Button look="main" disabled={publishing.state !== 'idle' || saving.busy} onClick={() => void publishing.submit({ intent: 'publish' }, { method: 'post' })}>
+          {publishing.state === 'idle' ? 'Publish' : 'Publishing …'}
+        </Button>
+        {published !== null && (
+          <Link to={`/desk/${deskSlug}/${slug}`} className="text-small text-accent hover:underline">
+            See what readers get
+          </Link>
+        )}
+      </div>
+      <SaveProblems saving={saving} zone={view.desk.zone} />
+      {flow.map(({ why }) => (
+        <p key={why} className="mb-2 border-l-3 border-slipping pl-3 text-slate">
+          {why}
+        </p>
+      ))}
+      {dashboard.panes.length === 0 && (
+        <div className="flex flex-col items-start gap-3 py-10">
+          <p className="text-lead text-slate">An empty sheet. What should it answer first?</p>
+          <AddPane dataSets={dataSets} onAdd={add} />
+        </div>
+      )}
+    </DashboardPage>
+  );
+}
+
+function TitleField({ title, onChange }: { title: string; onChange: (title: string) => void }) {
+  const [text, setText] = useState(title);
+  useEffect(() => setText(title), [title]);
+  const settle = (): void => {
+    const next = text.trim();
+    if (next === '') setText(title);
+    else if (next !== title) onChange(next);
+  };
+  return <input aria-label="Title of the dashboard" value={text} maxLength={500} onChange={(event) => setText(event.target.value)} onBlur={settle} onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()} className="w-64 border-b border-line bg-transparent px-1 font-strong" />;
+}
+
+/** A pane starts from a question, and from the records it is asked of. */
+function AddPane({ dataSets, onAdd }: { dataSets: readonly OfferedDataSet[]; onAdd: (question: Question, dataSet: OfferedDataSet) => void }) {
+  const [id, setId] = useState(dataSets[0]?.id ?? '');
+  const [open, setOpen] = useState(false);
+  const dataSet = dataSets.find((each) => each.id === id) ?? dataSets[0];
+  return (
+    <Popover label="Add a pane" open={open} onOpenChange={setOpen} trigger={<Button>Add a pane</Button>}>
+      {dataSet ? (
+        <div className="flex flex-col gap-3">
+          <SelectField label="About" value={dataSet.id} onChange={(event) => setId(event.target.value)}>
+            {dataSets.map((each) => (
+              <option key={each.id} value={each.id}>
+                {each.name}
+              </option>
+            ))}
+          </SelectField>
+          <ul>
+            {questions.map(({ ask, words, leads }) => (
+              <li key={ask}>
+                <button
+                  type="button"
+                  className="w-full border-b border-hair py-1.5 text-left hover:bg-wash hover:text-accent"
+                  onClick={() => {
+                    setOpen(false);
+                    onAdd(ask, dataSet);
+                  }}
+                >
+                  <span className="font-strong">{words}</span>
+                  <span className="block text-small text-muted">{leads}</span>
+                </button>
+              </li>
+            ))}
+          </ul>
+        </div>
+      ) : (
+        <p>
+          There is no data set to ask yet.{' '}
+          <Link to="/workshop/data-sets/new" className="text-accent underline">
+            Make one
+          </Link>
+          .
+        </p>
+      )}
+    </Popover>
+  );
+}
+
+function Versions({ versions, published, zone, onGo }: { versions: Props['versions']; published: number | null; zone: string; onGo: (body: Record<string, string>) => void }) {
+  if (versions.length === 0) return null;
+  return (
+    <Popover label="Published versions" trigger={<Button>Versions</Button>}>
+      <ul className="flex flex-col">
+        {versions.map(({ number, at, by }) => (
+          <li key={number} className="flex items-center gap-2 border-b border-hair py-1.5">
+            <span className="flex-1">
+              Version {number}
+              <span className="block text-small text-muted">
+                {formatMoment(at, zone)}
+                {by && `, ${by}`}
+              </span>
+            </span>
+            {number === published ? <span className="text-small text-muted">readers get this</span> : <Button onClick={() => onGo({ intent: 'back', version: String(number) })}>Give readers this</Button>}
+          </li>
+        ))}
+      </ul>
+      {published !== null && (
+        <Button look="quiet" className="mt-2" onClick={() => onGo({ intent: 'withdraw' })}>
+          Take it away from readers
+        </Button>
+      )}
+    </Popover>
+  );
+}
