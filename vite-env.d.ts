@@ -2,6 +2,7 @@
 
 declare module 'virtual:react-router/server-build' {
   import type { ServerBuild } from 'react-router';
+
   const build: ServerBuild;
   export = build;
 }

@@ -7,7 +7,13 @@ import { type AppLoadContext, type EntryContext, ServerRouter } from 'react-rout
 /** Panes that take longer than this come through the page's own request instead of the first answer. */
 export const streamTimeout = 40_000;
 
-export default function handleRequest(request: Request, status: number, headers: Headers, router: EntryContext, context: AppLoadContext): Promise<Response> {
+export default function handleRequest(
+  request: Request,
+  status: number,
+  headers: Headers,
+  router: EntryContext,
+  context: AppLoadContext,
+): Promise<Response> {
   return new Promise((resolve, reject) => {
     const whole = isbot(request.headers.get('user-agent') ?? '');
     let answer = status;
@@ -19,15 +25,18 @@ export default function handleRequest(request: Request, status: number, headers:
       resolve(new Response(createReadableStreamFromReadable(body), { headers, status: answer }));
       pipe(body);
     };
-    const { pipe, abort } = renderToPipeableStream(<ServerRouter context={router} url={request.url} nonce={context.nonce} />, {
-      nonce: context.nonce,
-      ...(whole ? { onAllReady: ready } : { onShellReady: ready }),
-      onShellError: reject,
-      onError(error: unknown) {
-        answer = 500;
-        if (sent && !request.signal.aborted) console.error(error);
+    const { pipe, abort } = renderToPipeableStream(
+      <ServerRouter context={router} url={request.url} nonce={context.nonce} />,
+      {
+        nonce: context.nonce,
+        ...(whole ? { onAllReady: ready } : { onShellReady: ready }),
+        onShellError: reject,
+        onError(error: unknown) {
+          answer = 500;
+          if (sent && !request.signal.aborted) console.error(error);
+        },
       },
-    });
+    );
     setTimeout(abort, streamTimeout + 1000).unref();
   });
 }

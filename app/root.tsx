@@ -1,10 +1,18 @@
 import type { ReactNode } from 'react';
-import { isRouteErrorResponse, Links, Meta, Outlet, Scripts, ScrollRestoration, useRouteLoaderData } from 'react-router';
+import {
+  isRouteErrorResponse,
+  Links,
+  Meta,
+  Outlet,
+  Scripts,
+  ScrollRestoration,
+  useRouteLoaderData,
+} from 'react-router';
 import { Toaster } from 'sonner';
 import './app.css';
 import type { Route } from './+types/root';
-import { Mark } from './ui/mark.tsx';
 import { ButtonLink } from './ui/button.tsx';
+import { Mark } from './ui/mark.tsx';
 
 export function loader({ request, context }: Route.LoaderArgs) {
   const theme = /(?:^|;\s*)slate_theme=(day|night)/.exec(request.headers.get('cookie') ?? '')?.[1] ?? 'day';
@@ -41,9 +49,16 @@ export default function App() {
 /** The page for what could not be shown at all: refused, not there, or broken. */
 export function ErrorBoundary({ error }: Route.ErrorBoundaryProps) {
   const answered = isRouteErrorResponse(error);
-  const said = answered && typeof error.data === 'object' ? (error.data as { title?: string; why?: string }) : {};
-  const title = said.title ?? (answered && error.status === 404 ? 'There is no such page' : 'This page could not be shown');
-  const why = said.why ?? (answered && error.status === 404 ? 'The address may have a typing error.' : 'Nothing was lost. Try again; if it goes on, tell whoever runs this installation.');
+  const said =
+    answered && typeof error.data === 'object' ? (error.data as { title?: string; why?: string }) : {};
+  const title =
+    said.title ??
+    (answered && error.status === 404 ? 'There is no such page' : 'This page could not be shown');
+  const why =
+    said.why ??
+    (answered && error.status === 404
+      ? 'The address may have a typing error.'
+      : 'Nothing was lost. Try again; if it goes on, tell whoever runs this installation.');
   return (
     <main className="mx-auto flex min-h-screen max-w-xl flex-col items-start justify-center gap-4 p-8">
       <title>{title}</title>

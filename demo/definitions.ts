@@ -25,13 +25,55 @@ const left = { field: 'delay_minutes', test: { op: 'filled' as const } };
 
 const sailingMeasures: Measure[] = [
   { name: 'count', label: 'sailings', calculation: { kind: 'count' } },
-  { name: 'on_time', label: 'on-time rate', calculation: { kind: 'share', where: { field: 'delay_minutes', test: { op: 'atMost', value: String(lateMinutes) } } }, where: left, format: { kind: 'percent', decimals: 1 }, good: 'up', target: '0.90' },
+  {
+    name: 'on_time',
+    label: 'on-time rate',
+    calculation: {
+      kind: 'share',
+      where: { field: 'delay_minutes', test: { op: 'atMost', value: String(lateMinutes) } },
+    },
+    where: left,
+    format: { kind: 'percent', decimals: 1 },
+    good: 'up',
+    target: '0.90',
+  },
   { name: 'late', label: 'late sailings', calculation: { kind: 'count' }, where: late, good: 'down' },
-  { name: 'cancelled', label: 'cancelled sailings', calculation: { kind: 'count' }, where: { field: 'status', test: { op: 'is', values: ['cancelled'] } }, good: 'down' },
-  { name: 'passengers', label: 'passengers carried', calculation: { kind: 'sum', field: 'passengers' }, good: 'up' },
-  { name: 'fares', label: 'fares taken', calculation: { kind: 'sum', field: 'fares' }, unit: 'crowns', format: { kind: 'number', decimals: 0 }, good: 'up' },
-  { name: 'average_delay', label: 'average delay', calculation: { kind: 'average', field: 'delay_minutes' }, unit: 'min', format: { kind: 'number', decimals: 1 }, good: 'down' },
-  { name: 'median_delay', label: 'median delay', calculation: { kind: 'median', field: 'delay_minutes' }, unit: 'min', good: 'down' },
+  {
+    name: 'cancelled',
+    label: 'cancelled sailings',
+    calculation: { kind: 'count' },
+    where: { field: 'status', test: { op: 'is', values: ['cancelled'] } },
+    good: 'down',
+  },
+  {
+    name: 'passengers',
+    label: 'passengers carried',
+    calculation: { kind: 'sum', field: 'passengers' },
+    good: 'up',
+  },
+  {
+    name: 'fares',
+    label: 'fares taken',
+    calculation: { kind: 'sum', field: 'fares' },
+    unit: 'crowns',
+    format: { kind: 'number', decimals: 0 },
+    good: 'up',
+  },
+  {
+    name: 'average_delay',
+    label: 'average delay',
+    calculation: { kind: 'average', field: 'delay_minutes' },
+    unit: 'min',
+    format: { kind: 'number', decimals: 1 },
+    good: 'down',
+  },
+  {
+    name: 'median_delay',
+    label: 'median delay',
+    calculation: { kind: 'median', field: 'delay_minutes' },
+    unit: 'min',
+    good: 'down',
+  },
 ];
 
 export interface DemoIds {
@@ -48,7 +90,10 @@ function tableOf(tables: readonly FoundTable[], name: string): FoundTable {
   return found;
 }
 
-const all = (table: FoundTable, lookUps: TableChoice['lookUps']): TableChoice => ({ columns: table.columns.map(({ name }) => name), lookUps });
+const all = (table: FoundTable, lookUps: TableChoice['lookUps']): TableChoice => ({
+  columns: table.columns.map(({ name }) => name),
+  lookUps,
+});
 
 export function demoDataSets(ids: DemoIds, tables: readonly FoundTable[]): DemoDataSet[] {
   const make = (name: string, lookUps: TableChoice['lookUps']): DataSet => {
@@ -56,7 +101,11 @@ export function demoDataSets(ids: DemoIds, tables: readonly FoundTable[]): DemoD
     return dataSetFromTable(ids.source, table, tables, all(table, lookUps));
   };
   const sailings = say(
-    make('sailings', [{ by: 'route_id', take: ['name'] }, { by: 'vessel_id', take: ['name', 'picture', 'passengers'] }, { by: 'master_id', take: ['name'] }]),
+    make('sailings', [
+      { by: 'route_id', take: ['name'] },
+      { by: 'vessel_id', take: ['name', 'picture', 'passengers'] },
+      { by: 'master_id', take: ['name'] },
+    ]),
     {
       id: { label: 'Number' },
       departs_at: { label: 'Departs', format: { kind: 'moment', style: 'short' } },
@@ -78,10 +127,29 @@ export function demoDataSets(ids: DemoIds, tables: readonly FoundTable[]): DemoD
         ],
       },
     },
-    ['reference', 'route', 'vessel', 'departs_at', 'status', 'delay_minutes', 'cause', 'passengers', 'vehicles', 'fares', 'left_at', 'landed_at', 'arrives_at', 'master', 'vessel_picture'],
+    [
+      'reference',
+      'route',
+      'vessel',
+      'departs_at',
+      'status',
+      'delay_minutes',
+      'cause',
+      'passengers',
+      'vehicles',
+      'fares',
+      'left_at',
+      'landed_at',
+      'arrives_at',
+      'master',
+      'vessel_picture',
+    ],
   );
   const incidents = say(
-    make('incidents', [{ by: 'sailing_id', take: ['reference'] }, { by: 'reported_by', take: ['name'] }]),
+    make('incidents', [
+      { by: 'sailing_id', take: ['reference'] },
+      { by: 'reported_by', take: ['name'] },
+    ]),
     {
       kind: { label: 'What' },
       reported_at: { label: 'Reported', format: { kind: 'moment', style: 'short' } },
@@ -98,7 +166,10 @@ export function demoDataSets(ids: DemoIds, tables: readonly FoundTable[]): DemoD
     ['kind', 'severity', 'reported_at', 'note', 'settled_at', 'sailing'],
   );
   const orders = say(
-    make('work_orders', [{ by: 'vessel_id', take: ['name'] }, { by: 'assigned_to', take: ['name'] }]),
+    make('work_orders', [
+      { by: 'vessel_id', take: ['name'] },
+      { by: 'assigned_to', take: ['name'] },
+    ]),
     {
       opened_at: { label: 'Opened', format: { kind: 'moment', style: 'short' } },
       due_on: { label: 'Due' },
@@ -116,9 +187,24 @@ export function demoDataSets(ids: DemoIds, tables: readonly FoundTable[]): DemoD
         ],
       },
     },
-    ['title', 'vessel', 'status', 'priority', 'due_on', 'opened_at', 'assigned_to_2', 'estimate_hours', 'cost'],
+    [
+      'title',
+      'vessel',
+      'status',
+      'priority',
+      'due_on',
+      'opened_at',
+      'assigned_to_2',
+      'estimate_hours',
+      'cost',
+    ],
   );
-  const overdue = { all: [{ field: 'status', test: { op: 'isNot' as const, values: ['done'] } }, { field: 'due_on', test: { op: 'during' as const, period: { kind: 'past' as const } } }] };
+  const overdue = {
+    all: [
+      { field: 'status', test: { op: 'isNot' as const, values: ['done'] } },
+      { field: 'due_on', test: { op: 'during' as const, period: { kind: 'past' as const } } },
+    ],
+  };
   return [
     { id: ids.sailings, name: 'Sailings', definition: { ...sailings, measures: sailingMeasures } },
     { id: ids.incidents, name: 'Incidents', definition: incidents },
@@ -129,9 +215,27 @@ export function demoDataSets(ids: DemoIds, tables: readonly FoundTable[]): DemoD
         ...orders,
         measures: [
           { name: 'count', label: 'work orders', calculation: { kind: 'count' } },
-          { name: 'unfinished', label: 'unfinished orders', calculation: { kind: 'count' }, where: { field: 'status', test: { op: 'isNot', values: ['done'] } }, good: 'down' },
-          { name: 'overdue', label: 'overdue orders', calculation: { kind: 'count' }, where: overdue, good: 'down' },
-          { name: 'cost', label: 'cost of finished work', calculation: { kind: 'sum', field: 'cost' }, unit: 'crowns', format: { kind: 'number', decimals: 2 } },
+          {
+            name: 'unfinished',
+            label: 'unfinished orders',
+            calculation: { kind: 'count' },
+            where: { field: 'status', test: { op: 'isNot', values: ['done'] } },
+            good: 'down',
+          },
+          {
+            name: 'overdue',
+            label: 'overdue orders',
+            calculation: { kind: 'count' },
+            where: overdue,
+            good: 'down',
+          },
+          {
+            name: 'cost',
+            label: 'cost of finished work',
+            calculation: { kind: 'sum', field: 'cost' },
+            unit: 'crowns',
+            format: { kind: 'number', decimals: 2 },
+          },
           { name: 'vessels', label: 'vessels', calculation: { kind: 'distinct', field: 'vessel' } },
         ],
       },
@@ -153,7 +257,15 @@ export function demoDataSets(ids: DemoIds, tables: readonly FoundTable[]): DemoD
             { column: 'oldest', name: 'oldest', type: 'instant' },
           ],
         },
-        inputs: [{ name: 'leaving_out', type: 'text', label: 'severity to leave out', required: true, sample: 'minor' }],
+        inputs: [
+          {
+            name: 'leaving_out',
+            type: 'text',
+            label: 'severity to leave out',
+            required: true,
+            sample: 'minor',
+          },
+        ],
         fields: [
           { name: 'id', type: 'integer', origin: 'public.crew.id', hidden: true },
           { name: 'name', type: 'text', origin: 'public.crew.name' },
@@ -172,7 +284,16 @@ export function demoDataSets(ids: DemoIds, tables: readonly FoundTable[]): DemoD
 
 export function morningBrief(ids: DemoIds): Dashboard {
   const today = { field: 'departs_at', period: { kind: 'this' as const, unit: 'day' as const } };
-  const card = (id: string, title: string, measure: string, x: number, more: object) => ({ kind: 'card' as const, id, title, dataSet: ids.sailings, measure, place: { x, y: 0, w: 3, h: 3 }, against: 'whole' as const, ...more });
+  const card = (id: string, title: string, measure: string, x: number, more: object) => ({
+    kind: 'card' as const,
+    id,
+    title,
+    dataSet: ids.sailings,
+    measure,
+    place: { x, y: 0, w: 3, h: 3 },
+    against: 'whole' as const,
+    ...more,
+  });
   const column = (field: string, width?: number) => ({ field, ...(width ? { width } : {}) });
   return {
     version: 1,
@@ -180,35 +301,107 @@ export function morningBrief(ids: DemoIds): Dashboard {
     scope: [
       { name: 'route', many: 'routes', offer: 'values', dataSet: ids.sailings, field: 'route' },
       { name: 'vessel', many: 'vessels', offer: 'values', dataSet: ids.sailings, field: 'vessel' },
-      { name: 'departing', many: 'dates', lead: 'departing', offer: 'dates', dataSet: ids.sailings, field: 'departs_at', initially: { op: 'during', period: { kind: 'last', count: 28, unit: 'day' } } },
-      { name: 'delay', many: 'delay', lead: 'with', offer: 'number', dataSet: ids.sailings, field: 'delay_minutes' },
+      {
+        name: 'departing',
+        many: 'dates',
+        lead: 'departing',
+        offer: 'dates',
+        dataSet: ids.sailings,
+        field: 'departs_at',
+        initially: { op: 'during', period: { kind: 'last', count: 28, unit: 'day' } },
+      },
+      {
+        name: 'delay',
+        many: 'delay',
+        lead: 'with',
+        offer: 'number',
+        dataSet: ids.sailings,
+        field: 'delay_minutes',
+      },
     ],
     panes: [
       card('today', 'Sailings today', 'count', 0, { when: today, against: 'whole' }),
       card('late-today', 'Late so far today', 'late', 3, { when: today, against: 'sameTime' }),
       card('punctual', 'On time', 'on_time', 6, {}),
       card('carried', 'Passengers carried', 'passengers', 9, {}),
-      { kind: 'chart', id: 'per-day', title: 'Late sailings, day by day', dataSet: ids.sailings, mark: 'columns', measure: 'late', by: { field: 'departs_at', unit: 'day' }, order: 'label', place: { x: 0, y: 3, w: 7, h: 7 } },
-      { kind: 'chart', id: 'causes', title: 'Why they were late', dataSet: ids.sailings, mark: 'bars', measure: 'late', by: { field: 'cause' }, order: 'value', keeping: late, place: { x: 7, y: 3, w: 5, h: 7 } },
+      {
+        kind: 'chart',
+        id: 'per-day',
+        title: 'Late sailings, day by day',
+        dataSet: ids.sailings,
+        mark: 'columns',
+        measure: 'late',
+        by: { field: 'departs_at', unit: 'day' },
+        order: 'label',
+        place: { x: 0, y: 3, w: 7, h: 7 },
+      },
+      {
+        kind: 'chart',
+        id: 'causes',
+        title: 'Why they were late',
+        dataSet: ids.sailings,
+        mark: 'bars',
+        measure: 'late',
+        by: { field: 'cause' },
+        order: 'value',
+        keeping: late,
+        place: { x: 7, y: 3, w: 5, h: 7 },
+      },
       {
         kind: 'table',
         id: 'late',
         title: 'Late sailings, latest first',
         dataSet: ids.sailings,
         keeping: late,
-        columns: [column('reference', 110), column('route', 190), column('vessel', 100), column('departs_at', 118), column('status', 110), column('delay_minutes', 82), column('cause', 112)],
+        columns: [
+          column('reference', 110),
+          column('route', 190),
+          column('vessel', 100),
+          column('departs_at', 118),
+          column('status', 110),
+          column('delay_minutes', 82),
+          column('cause', 112),
+        ],
         order: [{ by: 'departs_at', descending: true }],
         pageSize: 10,
         place: { x: 0, y: 10, w: 8, h: 11 },
       },
-      { kind: 'detail', id: 'sailing', title: 'The sailing', dataSet: ids.sailings, fields: ['vessel_picture', 'reference', 'route', 'vessel', 'status', 'departs_at', 'left_at', 'landed_at', 'delay_minutes', 'cause', 'passengers', 'vehicles', 'fares', 'master'], place: { x: 8, y: 10, w: 4, h: 11 } },
+      {
+        kind: 'detail',
+        id: 'sailing',
+        title: 'The sailing',
+        dataSet: ids.sailings,
+        fields: [
+          'vessel_picture',
+          'reference',
+          'route',
+          'vessel',
+          'status',
+          'departs_at',
+          'left_at',
+          'landed_at',
+          'delay_minutes',
+          'cause',
+          'passengers',
+          'vehicles',
+          'fares',
+          'master',
+        ],
+        place: { x: 8, y: 10, w: 4, h: 11 },
+      },
       {
         kind: 'table',
         id: 'incidents',
         title: 'Its incidents',
         dataSet: ids.incidents,
         waitsFor: 'public.sailings.id',
-        columns: [column('kind', 220), column('severity', 110), column('reported_at', 130), column('note', 260), column('settled_at', 130)],
+        columns: [
+          column('kind', 220),
+          column('severity', 110),
+          column('reported_at', 130),
+          column('note', 260),
+          column('settled_at', 130),
+        ],
         order: [{ by: 'reported_at' }],
         pageSize: 10,
         place: { x: 0, y: 21, w: 12, h: 6 },
@@ -225,21 +418,83 @@ export function vesselUpkeep(ids: DemoIds): Dashboard {
     scope: [
       { name: 'vessel', many: 'vessels', offer: 'values', dataSet: ids.orders, field: 'vessel' },
       { name: 'priority', many: 'priorities', offer: 'values', dataSet: ids.orders, field: 'priority' },
-      { name: 'opened', many: 'dates', lead: 'opened', offer: 'dates', dataSet: ids.orders, field: 'opened_at' },
+      {
+        name: 'opened',
+        many: 'dates',
+        lead: 'opened',
+        offer: 'dates',
+        dataSet: ids.orders,
+        field: 'opened_at',
+      },
     ],
     panes: [
-      { kind: 'card', id: 'unfinished', title: 'Unfinished', dataSet: ids.orders, measure: 'unfinished', against: 'none', place: { x: 0, y: 0, w: 3, h: 3 } },
-      { kind: 'card', id: 'overdue', title: 'Overdue', dataSet: ids.orders, measure: 'overdue', against: 'none', place: { x: 3, y: 0, w: 3, h: 3 } },
-      { kind: 'card', id: 'cost', title: 'Finished work, this month', dataSet: ids.orders, measure: 'cost', against: 'whole', when: { field: 'done_at', period: { kind: 'this', unit: 'month' } }, place: { x: 6, y: 0, w: 6, h: 3 } },
-      { kind: 'chart', id: 'by-vessel', title: 'Unfinished orders by vessel and priority', dataSet: ids.orders, mark: 'columns', measure: 'unfinished', by: { field: 'vessel' }, split: 'priority', order: 'value', keeping: unfinished, place: { x: 0, y: 3, w: 7, h: 7 } },
-      { kind: 'chart', id: 'opened', title: 'Opened, month by month', dataSet: ids.orders, mark: 'line', measure: 'count', by: { field: 'opened_at', unit: 'month' }, order: 'label', place: { x: 7, y: 3, w: 5, h: 7 } },
+      {
+        kind: 'card',
+        id: 'unfinished',
+        title: 'Unfinished',
+        dataSet: ids.orders,
+        measure: 'unfinished',
+        against: 'none',
+        place: { x: 0, y: 0, w: 3, h: 3 },
+      },
+      {
+        kind: 'card',
+        id: 'overdue',
+        title: 'Overdue',
+        dataSet: ids.orders,
+        measure: 'overdue',
+        against: 'none',
+        place: { x: 3, y: 0, w: 3, h: 3 },
+      },
+      {
+        kind: 'card',
+        id: 'cost',
+        title: 'Finished work, this month',
+        dataSet: ids.orders,
+        measure: 'cost',
+        against: 'whole',
+        when: { field: 'done_at', period: { kind: 'this', unit: 'month' } },
+        place: { x: 6, y: 0, w: 6, h: 3 },
+      },
+      {
+        kind: 'chart',
+        id: 'by-vessel',
+        title: 'Unfinished orders by vessel and priority',
+        dataSet: ids.orders,
+        mark: 'columns',
+        measure: 'unfinished',
+        by: { field: 'vessel' },
+        split: 'priority',
+        order: 'value',
+        keeping: unfinished,
+        place: { x: 0, y: 3, w: 7, h: 7 },
+      },
+      {
+        kind: 'chart',
+        id: 'opened',
+        title: 'Opened, month by month',
+        dataSet: ids.orders,
+        mark: 'line',
+        measure: 'count',
+        by: { field: 'opened_at', unit: 'month' },
+        order: 'label',
+        place: { x: 7, y: 3, w: 5, h: 7 },
+      },
       {
         kind: 'table',
         id: 'orders',
         title: 'Unfinished orders, longest due first',
         dataSet: ids.orders,
         keeping: unfinished,
-        columns: [{ field: 'title', width: 240 }, { field: 'vessel' }, { field: 'status' }, { field: 'priority' }, { field: 'due_on' }, { field: 'assigned_to_2' }, { field: 'estimate_hours' }],
+        columns: [
+          { field: 'title', width: 240 },
+          { field: 'vessel' },
+          { field: 'status' },
+          { field: 'priority' },
+          { field: 'due_on' },
+          { field: 'assigned_to_2' },
+          { field: 'estimate_hours' },
+        ],
         order: [{ by: 'due_on' }],
         pageSize: 20,
         place: { x: 0, y: 10, w: 12, h: 12 },

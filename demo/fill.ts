@@ -1,13 +1,13 @@
 import { randomBytes, randomUUID } from 'node:crypto';
 import pg from 'pg';
-import { discover } from '#sources/postgres/discover.ts';
-import { addressOf, type PostgresConnection } from '#sources/postgres/connection.ts';
-import { prove } from '#sources/postgres/prove.ts';
 import { addDashboard, addDesk, listDesks, publish } from '#server/store/dashboards.ts';
 import { addDataSet } from '#server/store/data-sets.ts';
 import { addUser } from '#server/store/people.ts';
 import { addSource } from '#server/store/sources.ts';
-import { demoDataSets, type DemoIds, morningBrief, vesselUpkeep } from './definitions.ts';
+import { addressOf, type PostgresConnection } from '#sources/postgres/connection.ts';
+import { discover } from '#sources/postgres/discover.ts';
+import { prove } from '#sources/postgres/prove.ts';
+import { type DemoIds, demoDataSets, morningBrief, vesselUpkeep } from './definitions.ts';
 import { zone } from './line.ts';
 import { demoPassword, demoPeople } from './people.ts';
 import { advanceSoundOps, fillSoundOps } from './sound-ops.ts';
@@ -41,7 +41,9 @@ async function makeSoundOps(url: string, now: Date): Promise<string> {
     await client.query(`DROP DATABASE IF EXISTS ${databaseName} WITH (FORCE)`);
     for (const [index, role] of [readerRole, operatorRole].entries()) {
       const known = await client.query('SELECT 1 FROM pg_roles WHERE rolname = $1', [role]);
-      await client.query(`${known.rowCount ? 'ALTER' : 'CREATE'} ROLE ${role} LOGIN PASSWORD ${client.escapeLiteral(passwords[index] ?? '')}`);
+      await client.query(
+        `${known.rowCount ? 'ALTER' : 'CREATE'} ROLE ${role} LOGIN PASSWORD ${client.escapeLiteral(passwords[index] ?? '')}`,
+      );
     }
     await client.query(`CREATE DATABASE ${databaseName}`);
   });
@@ -61,16 +63,40 @@ export async function fillDemo(url: string, now: Date): Promise<void> {
   if ((await listDesks()).length > 0) return;
   const password = await makeSoundOps(url, now);
   const server = new URL(url);
-  const connection: PostgresConnection = { kind: 'postgres', host: server.hostname, port: Number(server.port || 5432), database: databaseName, user: readerRole, tls: 'off' };
+  const connection: PostgresConnection = {
+    kind: 'postgres',
+    host: server.hostname,
+    port: Number(server.port || 5432),
+    database: databaseName,
+    user: readerRole,
+    tls: 'off',
+  };
   const address = addressOf(connection, password);
   const proved = await prove(address, () => new Date());
   if (!proved.ok) throw new Error(`the demo database cannot be reached: ${proved.problem.why}`);
-  const ids: DemoIds = { source: randomUUID(), sailings: randomUUID(), incidents: randomUUID(), orders: randomUUID(), waiting: randomUUID() };
-  await addSource({ id: ids.source, name: 'Sound operations', connection, proof: proved.proof, password, madeBy: null });
-  for (const dataSet of demoDataSets(ids, await discover(address))) await addDataSet({ ...dataSet, by: null });
+  const ids: DemoIds = {
+    source: randomUUID(),
+    sailings: randomUUID(),
+    incidents: randomUUID(),
+    orders: randomUUID(),
+    waiting: randomUUID(),
+  };
+  await addSource({
+    id: ids.source,
+    name: 'Sound operations',
+    connection,
+    proof: proved.proof,
+    password,
+    madeBy: null,
+  });
+  for (const dataSet of demoDataSets(ids, await discover(address)))
+    await addDataSet({ ...dataSet, by: null });
   for (const each of demoPeople) await addUser({ ...each, password: demoPassword });
   const desk = await addDesk({ slug: 'skerry-sound', name: 'Skerry Sound', zone });
-  for (const [slug, draft] of [['morning-brief', morningBrief(ids)], ['vessel-upkeep', vesselUpkeep(ids)]] as const) {
+  for (const [slug, draft] of [
+    ['morning-brief', morningBrief(ids)],
+    ['vessel-upkeep', vesselUpkeep(ids)],
+  ] as const) {
     const id = randomUUID();
     await addDashboard({ id, deskId: desk.id, slug, draft, by: null });
     await publish(id, null);
@@ -81,7 +107,8 @@ const tickMs = 30_000;
 
 /** Keeps the demo's day moving: sailings leave and land as the clock goes on. Returns how to stop it. */
 export async function runDemoClock(url: string): Promise<() => void> {
-  const advance = (days?: number): Promise<void> => connected(inDatabase(url, databaseName), (client) => advanceSoundOps(client, new Date(), days));
+  const advance = (days?: number): Promise<void> =>
+    connected(inDatabase(url, databaseName), (client) => advanceSoundOps(client, new Date(), days));
   await advance();
   const timer = setInterval(() => void advance(0).catch(() => undefined), tickMs);
   timer.unref();

@@ -23,7 +23,8 @@ export const routes = [
 ] as const;
 
 const placeName = (id: number): string => terminals.find((terminal) => terminal.id === id)?.name ?? '';
-export const routeName = (route: (typeof routes)[number]): string => `${placeName(route.from)} – ${placeName(route.to)}`;
+export const routeName = (route: (typeof routes)[number]): string =>
+  `${placeName(route.from)} – ${placeName(route.to)}`;
 
 export const vessels = [
   { id: 1, name: 'Kittiwake', built: 2009, passengers: 420, vehicles: 68, hue: '#2F6B57', funnels: 1 },
@@ -37,15 +38,44 @@ export const vessels = [
 
 /** A vessel's side view as an SVG document. */
 export function vesselPicture({ name, hue, funnels }: (typeof vessels)[number]): string {
-  const funnel = (x: number): string => `<path d="M${x} 24h13l2 15h-17z" fill="${hue}"/><path d="M${x} 24h13l1 5h-14z" fill="#16222B"/>`;
-  const windows = Array.from({ length: 13 }, (_, index) => `<rect x="${62 + index * 13}" y="52" width="7" height="5" fill="#CFE0E2"/>`).join('');
+  const funnel = (x: number): string =>
+    `<path d="M${x} 24h13l2 15h-17z" fill="${hue}"/><path d="M${x} 24h13l1 5h-14z" fill="#16222B"/>`;
+  const windows = Array.from(
+    { length: 13 },
+    (_, index) => `<rect x="${62 + index * 13}" y="52" width="7" height="5" fill="#CFE0E2"/>`,
+  ).join('');
   return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 280 110" role="img" aria-label="${name}"><rect width="280" height="110" fill="#E4ECEB"/><path d="M0 84q14-5 28 0t28 0 28 0 28 0 28 0 28 0 28 0 28 0 28 0 28 0v26H0z" fill="#A9C4C4"/>${funnel(112)}${funnels === 2 ? funnel(168) : ''}<path d="M70 38h132l10 12H60z" fill="#F7FAF9"/><path d="M48 49h186l6 16H44z" fill="#FFFFFF"/>${windows}<path d="M26 65h232l-16 24q-4 4-12 4H56q-8 0-12-5z" fill="${hue}"/><path d="M26 65h232l-3 5H28z" fill="#F7FAF9" opacity=".85"/></svg>`;
 }
 
 export const causes = ['weather', 'tide', 'technical', 'crew', 'loading', 'traffic at berth'] as const;
 
-const given = ['Isla', 'Magnus', 'Rona', 'Torquil', 'Effie', 'Sorley', 'Marsali', 'Erlend', 'Catriona', 'Ruaridh', 'Ingrid', 'Fergus', 'Astrid', 'Lachlan', 'Morag'] as const;
-const family = ['Farquhar', 'Heddle', 'Sinclaw', 'Mouatt', 'Brae', 'Linklater', 'Drever', 'Foubister'] as const;
+const given = [
+  'Isla',
+  'Magnus',
+  'Rona',
+  'Torquil',
+  'Effie',
+  'Sorley',
+  'Marsali',
+  'Erlend',
+  'Catriona',
+  'Ruaridh',
+  'Ingrid',
+  'Fergus',
+  'Astrid',
+  'Lachlan',
+  'Morag',
+] as const;
+const family = [
+  'Farquhar',
+  'Heddle',
+  'Sinclaw',
+  'Mouatt',
+  'Brae',
+  'Linklater',
+  'Drever',
+  'Foubister',
+] as const;
 const posts = ['master', 'mate', 'engineer', 'deckhand', 'purser'] as const;
 
 /** Sixty people. Their staff numbers are numbers kept as text. */

@@ -51,7 +51,13 @@ export function sailingsOf(day: string, now: Date): Sailing[] {
       const [year = 0, month = 1, date = 1] = day.split('-').map(Number);
       const departs = new TZDate(year, month - 1, date, hour, past - (past % 5), 0, zone).getTime();
       const id = dayNumber(day) * 100 + sailings.length + 1;
-      sailings.push(sail(random, { id, route, departs, rough: rough * route.rough, busy: hour < 10 || (hour > 15 && hour < 19) }, now));
+      sailings.push(
+        sail(
+          random,
+          { id, route, departs, rough: rough * route.rough, busy: hour < 10 || (hour > 15 && hour < 19) },
+          now,
+        ),
+      );
     }
   }
   return sailings;
@@ -71,8 +77,14 @@ function sail(random: Random, { id, route, departs, rough, busy }: Planned, now:
   const vessel = vessels.find((each) => each.id === vesselId);
   const cancelled = random.chance(0.006 * rough * rough);
   const late = random.chance(Math.min(0.85, 0.085 * rough));
-  const delay = late ? random.between(lateMinutes + 1, 28 + Math.round(12 * rough)) : Math.max(0, random.between(-4, lateMinutes - 2));
-  const cause = random.chance(0.12) ? null : rough > 2 && random.chance(0.7) ? 'weather' : random.pick(causes as unknown as [string, ...string[]]);
+  const delay = late
+    ? random.between(lateMinutes + 1, 28 + Math.round(12 * rough))
+    : Math.max(0, random.between(-4, lateMinutes - 2));
+  const cause = random.chance(0.12)
+    ? null
+    : rough > 2 && random.chance(0.7)
+      ? 'weather'
+      : random.pick(causes as unknown as [string, ...string[]]);
   const share = random.between(busy ? 45 : 15, busy ? 98 : 70) / 100;
   const passengers = Math.round((vessel?.passengers ?? 100) * share);
   const aboard = Math.round((vessel?.vehicles ?? 10) * Math.min(1, share * (random.between(70, 110) / 100)));
@@ -82,7 +94,18 @@ function sail(random: Random, { id, route, departs, rough, busy }: Planned, now:
   const landed = left + (route.minutes + random.between(-2, 4)) * minute;
   const at = now.getTime();
   const hasLeft = !cancelled && left <= at;
-  const status = cancelled && departs - 90 * minute <= at ? 'cancelled' : hasLeft ? (landed <= at ? 'arrived' : 'under way') : departs + lateMinutes * minute < at ? 'late' : departs - 25 * minute <= at ? 'boarding' : 'planned';
+  const status =
+    cancelled && departs - 90 * minute <= at
+      ? 'cancelled'
+      : hasLeft
+        ? landed <= at
+          ? 'arrived'
+          : 'under way'
+        : departs + lateMinutes * minute < at
+          ? 'late'
+          : departs - 25 * minute <= at
+            ? 'boarding'
+            : 'planned';
   const iso = (time: number): string => new Date(time).toISOString();
   const known = hasLeft || status === 'late';
   return {
@@ -140,7 +163,12 @@ export function incidentsOf(sailing: Sailing, now: Date): Incident[] {
       severity: random.chance(0.7) ? 'minor' : random.chance(0.8) ? 'serious' : 'grave',
       reportedAt: new Date(reported).toISOString(),
       reportedBy: random.between(1, 60),
-      note: random.pick(['Master informed.', 'Passengers told by loudspeaker.', 'Terminal staff informed; stewards handed out tea.', 'Seen by the duty manager.']),
+      note: random.pick([
+        'Master informed.',
+        'Passengers told by loudspeaker.',
+        'Terminal staff informed; stewards handed out tea.',
+        'Seen by the duty manager.',
+      ]),
       settledAt: settled < now.getTime() ? new Date(settled).toISOString() : null,
     } satisfies Incident;
   }).filter(({ reportedAt }) => Date.parse(reportedAt) <= now.getTime());

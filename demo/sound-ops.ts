@@ -27,22 +27,64 @@ COMMENT ON COLUMN sailings.delay_minutes IS 'Minutes between the timetable and l
 COMMENT ON COLUMN work_orders.estimate_hours IS 'Typed by hand';`;
 
 /** Inserts records given as columns by name: one statement, whatever their number. */
-async function insert(client: pg.Client, table: string, records: readonly Record<string, unknown>[], types: Record<string, string>, conflict = ''): Promise<void> {
+async function insert(
+  client: pg.Client,
+  table: string,
+  records: readonly Record<string, unknown>[],
+  types: Record<string, string>,
+  conflict = '',
+): Promise<void> {
   const names = Object.keys(types);
   const columns = names.map((name) => records.map((record) => record[name] ?? null));
   const unnested = names.map((name, index) => `$${index + 1}::${types[name]}[]`).join(', ');
-  await client.query(`INSERT INTO ${table} (${names.join(', ')}) SELECT * FROM unnest(${unnested}) ${conflict}`, columns);
+  await client.query(
+    `INSERT INTO ${table} (${names.join(', ')}) SELECT * FROM unnest(${unnested}) ${conflict}`,
+    columns,
+  );
 }
 
-const sailingTypes = { id: 'bigint', reference: 'text', route_id: 'int', vessel_id: 'int', master_id: 'int', departs_at: 'timestamptz', arrives_at: 'timestamptz', left_at: 'timestamptz', landed_at: 'timestamptz', status: 'text', delay_minutes: 'int', cause: 'text', passengers: 'int', vehicles: 'int', fares: 'numeric' };
-const incidentTypes = { id: 'bigint', sailing_id: 'bigint', kind: 'text', severity: 'text', reported_at: 'timestamptz', reported_by: 'int', note: 'text', settled_at: 'timestamptz' };
+const sailingTypes = {
+  id: 'bigint',
+  reference: 'text',
+  route_id: 'int',
+  vessel_id: 'int',
+  master_id: 'int',
+  departs_at: 'timestamptz',
+  arrives_at: 'timestamptz',
+  left_at: 'timestamptz',
+  landed_at: 'timestamptz',
+  status: 'text',
+  delay_minutes: 'int',
+  cause: 'text',
+  passengers: 'int',
+  vehicles: 'int',
+  fares: 'numeric',
+};
+const incidentTypes = {
+  id: 'bigint',
+  sailing_id: 'bigint',
+  kind: 'text',
+  severity: 'text',
+  reported_at: 'timestamptz',
+  reported_by: 'int',
+  note: 'text',
+  settled_at: 'timestamptz',
+};
 
 /** Names as the tables have them. */
 const snake = (record: object): Record<string, unknown> =>
-  Object.fromEntries(Object.entries(record).map(([name, value]) => [name.replace(/[A-Z]/g, (letter) => `_${letter.toLowerCase()}`), value]));
+  Object.fromEntries(
+    Object.entries(record).map(([name, value]) => [
+      name.replace(/[A-Z]/g, (letter) => `_${letter.toLowerCase()}`),
+      value,
+    ]),
+  );
 
 const upsert = (types: Record<string, string>): string =>
-  `ON CONFLICT (id) DO UPDATE SET ${Object.keys(types).filter((name) => name !== 'id').map((name) => `${name} = EXCLUDED.${name}`).join(', ')}`;
+  `ON CONFLICT (id) DO UPDATE SET ${Object.keys(types)
+    .filter((name) => name !== 'id')
+    .map((name) => `${name} = EXCLUDED.${name}`)
+    .join(', ')}`;
 
 async function putDays(client: pg.Client, days: readonly string[], now: Date): Promise<void> {
   const sailings = days.flatMap((day) => sailingsOf(day, now));
@@ -56,15 +98,57 @@ export async function fillSoundOps(client: pg.Client, now: Date): Promise<void> 
   await client.query('BEGIN');
   await client.query(tables);
   await insert(client, 'terminals', terminals, { id: 'int', code: 'text', name: 'text', berths: 'int' });
-  await insert(client, 'routes', routes.map((route) => ({ id: route.id, name: routeName(route), from_terminal_id: route.from, to_terminal_id: route.to, minutes: route.minutes })), { id: 'int', name: 'text', from_terminal_id: 'int', to_terminal_id: 'int', minutes: 'int' });
-  const pictured = vessels.map((vessel) => ({ ...vessel, picture: `data:image/svg+xml;base64,${Buffer.from(vesselPicture(vessel)).toString('base64')}` }));
-  await insert(client, 'vessels', pictured, { id: 'int', name: 'text', built: 'int', passengers: 'int', vehicles: 'int', picture: 'text' });
-  await insert(client, 'crew', crew.map(snake), { id: 'int', staff_no: 'text', name: 'text', post: 'text', email: 'text' });
+  await insert(
+    client,
+    'routes',
+    routes.map((route) => ({
+      id: route.id,
+      name: routeName(route),
+      from_terminal_id: route.from,
+      to_terminal_id: route.to,
+      minutes: route.minutes,
+    })),
+    { id: 'int', name: 'text', from_terminal_id: 'int', to_terminal_id: 'int', minutes: 'int' },
+  );
+  const pictured = vessels.map((vessel) => ({
+    ...vessel,
+    picture: `data:image/svg+xml;base64,${Buffer.from(vesselPicture(vessel)).toString('base64')}`,
+  }));
+  await insert(client, 'vessels', pictured, {
+    id: 'int',
+    name: 'text',
+    built: 'int',
+    passengers: 'int',
+    vehicles: 'int',
+    picture: 'text',
+  });
+  await insert(client, 'crew', crew.map(snake), {
+    id: 'int',
+    staff_no: 'text',
+    name: 'text',
+    post: 'text',
+    email: 'text',
+  });
   const today = dayOf(now, zone);
   const days = daysBetween(shiftDay(today, 'day', -past), shiftDay(today, 'day', ahead));
   for (let at = 0; at < days.length; at += 60) await putDays(client, days.slice(at, at + 60), now);
-  const orders = workOrdersAt(now).map(({ estimate, ...order }) => ({ ...snake(order), estimate_hours: estimate }));
-  await insert(client, 'work_orders', orders, { id: 'int', vessel_id: 'int', title: 'text', priority: 'text', status: 'text', opened_at: 'timestamptz', due_on: 'date', done_at: 'timestamptz', assigned_to: 'int', estimate_hours: 'text', cost: 'numeric' });
+  const orders = workOrdersAt(now).map(({ estimate, ...order }) => ({
+    ...snake(order),
+    estimate_hours: estimate,
+  }));
+  await insert(client, 'work_orders', orders, {
+    id: 'int',
+    vessel_id: 'int',
+    title: 'text',
+    priority: 'text',
+    status: 'text',
+    opened_at: 'timestamptz',
+    due_on: 'date',
+    done_at: 'timestamptz',
+    assigned_to: 'int',
+    estimate_hours: 'text',
+    cost: 'numeric',
+  });
   await client.query('COMMIT');
   await client.query('ANALYZE');
 }
@@ -72,7 +156,9 @@ export async function fillSoundOps(client: pg.Client, now: Date): Promise<void> 
 /** Brings the sailings up to a moment: those since it was last done as they stand now, and the timetable so far ahead. */
 export async function advanceSoundOps(client: pg.Client, now: Date, days = ahead): Promise<void> {
   const today = dayOf(now, zone);
-  const { rows } = await client.query<{ last: string | null }>(`SELECT to_char(max(departs_at) AT TIME ZONE '${zone}', 'YYYY-MM-DD') AS last FROM sailings WHERE left_at IS NOT NULL`);
+  const { rows } = await client.query<{ last: string | null }>(
+    `SELECT to_char(max(departs_at) AT TIME ZONE '${zone}', 'YYYY-MM-DD') AS last FROM sailings WHERE left_at IS NOT NULL`,
+  );
   const yesterday = shiftDay(today, 'day', -1);
   const from = rows[0]?.last && rows[0].last < yesterday ? rows[0].last : yesterday;
   await client.query('BEGIN');

@@ -17,7 +17,20 @@ export interface WorkOrder {
   cost: string | null;
 }
 
-const jobs = ['Replace mooring line', 'Grease ramp hinges', 'Service bow thruster', 'Inspect life rafts', 'Mend galley extractor', 'Calibrate echo sounder', 'Repaint car deck markings', 'Change generator filters', 'Test fire doors', 'Overhaul anchor windlass', 'Replace saloon lamps', 'Check hull anodes'] as const;
+const jobs = [
+  'Replace mooring line',
+  'Grease ramp hinges',
+  'Service bow thruster',
+  'Inspect life rafts',
+  'Mend galley extractor',
+  'Calibrate echo sounder',
+  'Repaint car deck markings',
+  'Change generator filters',
+  'Test fire doors',
+  'Overhaul anchor windlass',
+  'Replace saloon lamps',
+  'Check hull anodes',
+] as const;
 
 /** About a thousand orders over eighteen months, as they stand at a moment. */
 export function workOrdersAt(now: Date): WorkOrder[] {
@@ -35,7 +48,13 @@ export function workOrdersAt(now: Date): WorkOrder[] {
       id: 7001 + index,
       vesselId: vessel.id,
       title: jobs[random.between(0, jobs.length - 1)] ?? jobs[0],
-      priority: random.chance(0.5) ? 'normal' : random.chance(0.45) ? 'low' : random.chance(0.7) ? 'high' : 'urgent',
+      priority: random.chance(0.5)
+        ? 'normal'
+        : random.chance(0.45)
+          ? 'low'
+          : random.chance(0.7)
+            ? 'high'
+            : 'urgent',
       status: isDone ? 'done' : random.pick(['open', 'open', 'planned', 'in hand', 'deferred']),
       openedAt: new Date(opened).toISOString(),
       dueOn,

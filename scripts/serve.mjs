@@ -19,6 +19,8 @@ try {
   process.on('disconnect', end);
 } catch (error) {
   const { code, message } = /** @type {NodeJS.ErrnoException} */ (error);
-  console.error(`Slate Glass cannot start: ${code === 'EADDRINUSE' ? 'the port is in use. Set PORT to another.' : message}`);
+  console.error(
+    `Slate Glass cannot start: ${code === 'EADDRINUSE' ? 'the port is in use. Set PORT to another.' : message}`,
+  );
   process.exit(1);
 }

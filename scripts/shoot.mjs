@@ -6,10 +6,20 @@ import { mkdirSync } from 'node:fs';
 import { chromium } from '@playwright/test';
 import { chromiumLaunch } from './browser.mjs';
 
-const [name = 'shot', place = '/', theme = 'day', width = '1280', height = '800', as = 'analyst', script = ''] = process.argv.slice(2);
+const [
+  name = 'shot',
+  place = '/',
+  theme = 'day',
+  width = '1280',
+  height = '800',
+  as = 'analyst',
+  script = '',
+] = process.argv.slice(2);
 const base = process.env.SLATE_URL ?? 'http://127.0.0.1:4600';
 const browser = await chromium.launch(chromiumLaunch);
-const page = await (await browser.newContext({ viewport: { width: Number(width), height: Number(height) }, baseURL: base })).newPage();
+const page = await (
+  await browser.newContext({ viewport: { width: Number(width), height: Number(height) }, baseURL: base })
+).newPage();
 page.on('pageerror', (error) => console.log('page error:', error.message));
 page.on('console', (message) => message.type() === 'error' && console.log('console:', message.text()));
 await page.context().addCookies([{ name: 'slate_theme', value: theme, url: base }]);

@@ -30,10 +30,13 @@ function digestOf(/** @type {string[]} */ places) {
   const hash = createHash('sha256');
   const walk = (/** @type {string} */ place) => {
     if (!existsSync(place)) return;
-    for (const entry of readdirSync(place, { withFileTypes: true }).sort((a, b) => (a.name < b.name ? -1 : 1))) {
+    for (const entry of readdirSync(place, { withFileTypes: true }).sort((a, b) =>
+      a.name < b.name ? -1 : 1,
+    )) {
       const full = path.join(place, entry.name);
       if (entry.isDirectory()) walk(full);
-      else if (!/\.test\.tsx?$/.test(entry.name)) hash.update(full.slice(root.length)).update('\0').update(readFileSync(full)).update('\0');
+      else if (!/\.test\.tsx?$/.test(entry.name))
+        hash.update(full.slice(root.length)).update('\0').update(readFileSync(full)).update('\0');
     }
   };
   for (const place of places) {
@@ -44,7 +47,8 @@ function digestOf(/** @type {string[]} */ places) {
   return hash.digest('hex');
 }
 
-const isDone = (/** @type {string} */ stamp, /** @type {string} */ digest) => existsSync(stamp) && readFileSync(stamp, 'utf8') === digest;
+const isDone = (/** @type {string} */ stamp, /** @type {string} */ digest) =>
+  existsSync(stamp) && readFileSync(stamp, 'utf8') === digest;
 
 function run(/** @type {string} */ what, /** @type {string[]} */ args) {
   const ran = spawnSync('npm', args, { cwd: root, encoding: 'utf8', stdio: ['ignore', 'pipe', 'pipe'] });
@@ -68,7 +72,18 @@ export function installDependencies() {
 /** Builds the application, when its sources are not the ones that were built last. */
 export function build() {
   const stamp = path.join(root, 'build', '.slate-built');
-  const digest = digestOf(['app', 'core', 'engine', 'sources', 'server', 'demo', 'public', 'package-lock.json', 'vite.config.ts', 'react-router.config.ts']);
+  const digest = digestOf([
+    'app',
+    'core',
+    'engine',
+    'sources',
+    'server',
+    'demo',
+    'public',
+    'package-lock.json',
+    'vite.config.ts',
+    'react-router.config.ts',
+  ]);
   if (isDone(stamp, digest)) return;
   say('Building …');
   run('The build', ['run', 'build']);
@@ -77,14 +92,16 @@ export function build() {
 
 export function checkNode() {
   const [major = 0, minor = 0] = process.versions.node.split('.').map(Number);
-  if (major < 20 || (major === 20 && minor < 19)) fail(`Node ${process.versions.node} is too old; install Node 20.19 or later.`);
+  if (major < 20 || (major === 20 && minor < 19))
+    fail(`Node ${process.versions.node} is too old; install Node 20.19 or later.`);
 }
 
 export function installPostgres() {
   if (postgresPrograms()) return;
   say('Installing PostgreSQL …');
   const byHand = installPackages(['postgresql']);
-  if (byHand || !postgresPrograms()) fail(`PostgreSQL is missing. Install it with: ${byHand ?? 'sudo apt-get install postgresql'}`);
+  if (byHand || !postgresPrograms())
+    fail(`PostgreSQL is missing. Install it with: ${byHand ?? 'sudo apt-get install postgresql'}`);
 }
 
 /** @returns {Promise<string | null>} why the port cannot be listened on, or null */
@@ -104,14 +121,16 @@ function secretKey() {
 
 async function main() {
   checkNode();
-  if (!Number.isInteger(port) || port < 0 || port > 65535) fail(`PORT is “${process.env.PORT}”; it must be a number from 0 to 65535.`);
+  if (!Number.isInteger(port) || port < 0 || port > 65535)
+    fail(`PORT is “${process.env.PORT}”; it must be a number from 0 to 65535.`);
   const problem = await portProblem();
   if (problem === 'EADDRINUSE') fail(`port ${port} is in use. Stop what uses it, or set PORT to another.`);
   if (problem) fail(`port ${port} cannot be listened on (${problem}). Set PORT to another.`);
   try {
     mkdirSync(data, { recursive: true, mode: 0o755 });
     const { bavail, bsize } = statfsSync(data);
-    if (bavail * bsize < 300 * 1024 * 1024) fail(`the disk of ${data} has less than 300 MB left. Make room, or set SLATE_DATA to another folder.`);
+    if (bavail * bsize < 300 * 1024 * 1024)
+      fail(`the disk of ${data} has less than 300 MB left. Make room, or set SLATE_DATA to another folder.`);
   } catch (error) {
     fail(`the data folder ${data} cannot be made: ${error instanceof Error ? error.message : error}`);
   }

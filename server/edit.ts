@@ -6,7 +6,13 @@ export type SaveAnswer =
   | { readonly state: 'saved'; readonly revision: number }
   | { readonly state: 'refused'; readonly why: string[] }
   /** Somebody else saved in between: who, when, and what is different now. */
-  | { readonly state: 'crossed'; readonly by: string; readonly at: string; readonly revision: number; readonly changes: string[] };
+  | {
+      readonly state: 'crossed';
+      readonly by: string;
+      readonly at: string;
+      readonly revision: number;
+      readonly changes: string[];
+    };
 
 export const saveAnswer = (saved: Saved, changes: string[]): SaveAnswer =>
   saved.ok
@@ -16,5 +22,7 @@ export const saveAnswer = (saved: Saved, changes: string[]): SaveAnswer =>
 /** What is wrong with a definition, one sentence for each place. */
 export const refused = (error: z.ZodError): SaveAnswer => ({
   state: 'refused',
-  why: error.issues.slice(0, 8).map(({ path, message }) => `${path.join(' › ') || 'The definition'}: ${message}`),
+  why: error.issues
+    .slice(0, 8)
+    .map(({ path, message }) => `${path.join(' › ') || 'The definition'}: ${message}`),
 });

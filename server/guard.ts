@@ -39,10 +39,22 @@ export interface SignedOut {
 }
 
 const refusal = (need: Need) =>
-  data({ title: 'This is not for your role', why: need === 'build' ? 'Sources, data sets and drafts are for analysts and administrators.' : 'Only administrators may do this.' }, { status: 403 });
+  data(
+    {
+      title: 'This is not for your role',
+      why:
+        need === 'build'
+          ? 'Sources, data sets and drafts are for analysts and administrators.'
+          : 'Only administrators may do this.',
+    },
+    { status: 403 },
+  );
 
 /** Every loader and action goes through one of these two; a test enumerates the routes to hold them to it. */
-export function guardedLoader<Args extends LoaderFunctionArgs, Result>(need: Need, run: (args: Signed<Args>) => Promise<Result> | Result) {
+export function guardedLoader<Args extends LoaderFunctionArgs, Result>(
+  need: Need,
+  run: (args: Signed<Args>) => Promise<Result> | Result,
+) {
   const loader = async (args: Args): Promise<Result> => {
     const user = await person(args.context);
     if (!user) {
@@ -55,7 +67,10 @@ export function guardedLoader<Args extends LoaderFunctionArgs, Result>(need: Nee
   return Object.assign(loader, { need });
 }
 
-export function guardedAction<Args extends LoaderFunctionArgs, Result>(need: Need, run: (args: Signed<Args>) => Promise<Result> | Result) {
+export function guardedAction<Args extends LoaderFunctionArgs, Result>(
+  need: Need,
+  run: (args: Signed<Args>) => Promise<Result> | Result,
+) {
   const action = async (args: Args): Promise<Result | ReturnType<typeof data<SignedOut>>> => {
     const user = await person(args.context);
     if (!user) return data({ signedOut: true as const }, { status: 401 });
@@ -66,7 +81,14 @@ export function guardedAction<Args extends LoaderFunctionArgs, Result>(need: Nee
 }
 
 /** A thrown answer for what is not there. */
-export const notFound = (what: string) => data({ title: `There is no such ${what}`, why: 'It may have been taken away, or the address has a typing error.' }, { status: 404 });
+export const notFound = (what: string) =>
+  data(
+    {
+      title: `There is no such ${what}`,
+      why: 'It may have been taken away, or the address has a typing error.',
+    },
+    { status: 404 },
+  );
 
 const uuid = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i;
 

@@ -4,7 +4,8 @@ const most = 5;
 const windowMs = 60_000;
 const failures = new Map<string, number[]>();
 
-const recent = (email: string, now: number): number[] => (failures.get(email.toLowerCase()) ?? []).filter((at) => now - at < windowMs);
+const recent = (email: string, now: number): number[] =>
+  (failures.get(email.toLowerCase()) ?? []).filter((at) => now - at < windowMs);
 
 export const mayTry = (email: string, now: number): boolean => recent(email, now).length < most;
 

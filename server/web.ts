@@ -4,9 +4,9 @@ import { createRequestHandler } from '@react-router/express';
 import compression from 'compression';
 import express, { type NextFunction, type Request, type Response } from 'express';
 import pino from 'pino';
-import { endPools } from '#engine/postgres/pool.ts';
 import { fillDemo, runDemoClock } from '#demo/fill.ts';
 import { demoPassword, demoPeople } from '#demo/people.ts';
+import { endPools } from '#engine/postgres/pool.ts';
 import { sessionCookie } from './guard.ts';
 import { settings } from './settings.ts';
 import { closeDatabase, migrateDatabase } from './store/database.ts';
@@ -44,11 +44,11 @@ function protect(_: Request, response: Response, next: NextFunction): void {
 
 /** What changes something must come from our own pages: the origin that the browser states is this host's. */
 function sameOrigin(request: Request, response: Response, next: NextFunction): void {
-  if (['GET', 'HEAD', 'OPTIONS'].includes(request.method)) return next();
+  const reads = ['GET', 'HEAD', 'OPTIONS'].includes(request.method);
   const origin = request.get('origin');
   const host = origin && URL.canParse(origin) ? new URL(origin).host : null;
-  if (host !== null && host === request.get('host')) return next();
-  response.status(403).type('text/plain').send('This request did not come from a page of this server.');
+  if (reads || (host !== null && host === request.get('host'))) next();
+  else response.status(403).type('text/plain').send('This request did not come from a page of this server.');
 }
 
 function tokenOf(request: Request): string | null {
@@ -62,14 +62,23 @@ function tokenOf(request: Request): string | null {
 export function makeApp(): express.Express {
   const app = express();
   app.disable('x-powered-by');
-  app.use(compression({ filter: (request, response) => !String(response.getHeader('content-type')).includes('ndjson') && compression.filter(request, response) }));
+  app.use(
+    compression({
+      filter: (request, response) =>
+        !String(response.getHeader('content-type')).includes('ndjson') &&
+        compression.filter(request, response),
+    }),
+  );
   app.use('/assets', express.static('build/client/assets', { immutable: true, maxAge: '1y' }));
   app.use(express.static('build/client', { maxAge: '1h', index: false }));
   app.use(protect, sameOrigin);
   app.use(
     createRequestHandler({
       build: () => import('virtual:react-router/server-build'),
-      getLoadContext: (request, response) => ({ nonce: String(response.locals.nonce), token: tokenOf(request) }),
+      getLoadContext: (request, response) => ({
+        nonce: String(response.locals.nonce),
+        token: tokenOf(request),
+      }),
     }),
   );
   return app;
@@ -83,7 +92,9 @@ const listening = (app: express.Express, port: number, host: string): Promise<Se
   });
 
 /** Migrates, fills the demo where there is nothing yet, and serves until told to stop. */
-export async function start(say: (line: string) => void): Promise<{ port: number; stop: () => Promise<void> }> {
+export async function start(
+  say: (line: string) => void,
+): Promise<{ port: number; stop: () => Promise<void> }> {
   const { PORT, HOST, SLATE_DEMO } = settings();
   await migrateDatabase();
   let stopClock = (): void => undefined;
@@ -107,4 +118,6 @@ export async function start(say: (line: string) => void): Promise<{ port: number
 
 /** What the start command says of the demo, on the line with the address. */
 export const demoLines = (): string =>
-  settings().SLATE_DEMO ? `— sign in as ${demoPeople.map(({ email }) => email).join(', ')}; password ${demoPassword}` : '';
+  settings().SLATE_DEMO
+    ? `— sign in as ${demoPeople.map(({ email }) => email).join(', ')}; password ${demoPassword}`
+    : '';

@@ -35,11 +35,23 @@ export function ClauseControl(props: Props) {
       {clause.offer === 'number' && <Numbers {...props} />}
       {clause.offer === 'dates' && <Dates {...props} />}
       <div className="flex gap-2 border-t border-hair pt-3">
-        <Button disabled={test === null} onClick={() => { onSet(null); onDone(); }}>
+        <Button
+          disabled={test === null}
+          onClick={() => {
+            onSet(null);
+            onDone();
+          }}
+        >
           {clause.offer === 'dates' ? 'At any time' : `Any ${clause.many}`}
         </Button>
         {clause.initially && (
-          <Button look="quiet" onClick={() => { onSet(undefined); onDone(); }}>
+          <Button
+            look="quiet"
+            onClick={() => {
+              onSet(undefined);
+              onDone();
+            }}
+          >
             As it was at first
           </Button>
         )}
@@ -71,7 +83,9 @@ function Values({ clause, test, onSet }: Props) {
   const [find, setFind] = useState('');
   const answer = useValues(clause, find);
   const [chosen, setChosen] = useState<readonly (string | null)[]>(test?.op === 'is' ? test.values : []);
-  const field = context.dataSets.get(clause.dataSet)?.fields.find(({ name }) => name === clause.field) ?? { type: 'text' as const };
+  const field = context.dataSets.get(clause.dataSet)?.fields.find(({ name }) => name === clause.field) ?? {
+    type: 'text' as const,
+  };
   const keyOf = (value: Cell): string | null => (value === null ? null : String(value));
   const same = (a: string | null, b: string | null): boolean => a?.toLowerCase() === b?.toLowerCase();
   const has = (value: string | null): boolean => chosen.some((each) => same(each, value));
@@ -82,11 +96,19 @@ function Values({ clause, test, onSet }: Props) {
   };
   const found = answer?.ok ? answer.found : null;
   // What is chosen stays in sight even where nothing has that value now.
-  const gone = found && !find ? chosen.filter((value) => !found.values.some((each) => same(keyOf(each.value), value))) : [];
+  const gone =
+    found && !find
+      ? chosen.filter((value) => !found.values.some((each) => same(keyOf(each.value), value)))
+      : [];
   const rows = [...gone.map((value) => ({ value: value as Cell, count: '0' })), ...(found?.values ?? [])];
   return (
     <>
-      <TextField label={`Find among ${clause.many}`} value={find} onChange={(event) => setFind(event.target.value)} autoFocus />
+      <TextField
+        label={`Find among ${clause.many}`}
+        value={find}
+        onChange={(event) => setFind(event.target.value)}
+        autoFocus
+      />
       {answer && !answer.ok && <ProblemMessage problem={answer.problem} />}
       {!answer && <p className="text-muted">Looking …</p>}
       <ul className="flex max-h-72 flex-col gap-0.5 overflow-auto">
@@ -97,7 +119,9 @@ function Values({ clause, test, onSet }: Props) {
               onChange={() => toggle(keyOf(value))}
               label={
                 <span className="flex justify-between gap-3">
-                  <span className={`truncate ${value === null ? 'text-muted' : ''}`}>{value === null ? 'blank' : formatCell(value, field, zone)}</span>
+                  <span className={`truncate ${value === null ? 'text-muted' : ''}`}>
+                    {value === null ? 'blank' : formatCell(value, field, zone)}
+                  </span>
                   <span className="figures text-muted">{formatNumber(count)}</span>
                 </span>
               }
@@ -126,13 +150,23 @@ function Text({ clause, test, onSet, onDone }: Props) {
         onDone();
       }}
     >
-      <SelectField label={`Where ${clause.many}`} value={how} onChange={(event) => setHow(event.target.value)}>
+      <SelectField
+        label={`Where ${clause.many}`}
+        value={how}
+        onChange={(event) => setHow(event.target.value)}
+      >
         <option value="contains">contains</option>
         <option value="startsWith">starts with</option>
         <option value="endsWith">ends with</option>
         <option value="lacks">does not contain</option>
       </SelectField>
-      <TextField label="Text" value={text} maxLength={500} onChange={(event) => setText(event.target.value)} autoFocus />
+      <TextField
+        label="Text"
+        value={text}
+        maxLength={500}
+        onChange={(event) => setText(event.target.value)}
+        autoFocus
+      />
       <Button type="submit" look="main" className="self-start">
         Apply
       </Button>
@@ -145,8 +179,12 @@ function Numbers({ clause, test, onSet, onDone }: Props) {
   const { context, zone } = useDesk();
   const field = context.dataSets.get(clause.dataSet)?.fields.find(({ name }) => name === clause.field);
   const answer = useValues(clause, '');
-  const [least, setLeast] = useState(test?.op === 'atLeast' ? test.value : test?.op === 'between' ? test.from : '');
-  const [most, setMost] = useState(test?.op === 'atMost' ? test.value : test?.op === 'between' ? test.to : '');
+  const [least, setLeast] = useState(
+    test?.op === 'atLeast' ? test.value : test?.op === 'between' ? test.from : '',
+  );
+  const [most, setMost] = useState(
+    test?.op === 'atMost' ? test.value : test?.op === 'between' ? test.to : '',
+  );
   const [problem, setProblem] = useState<{ least?: string; most?: string }>({});
   const found = answer?.ok ? answer.found : null;
   const type = field?.type ?? 'decimal';
@@ -157,7 +195,10 @@ function Numbers({ clause, test, onSet, onDone }: Props) {
       onSubmit={(event) => {
         event.preventDefault();
         const [from, to] = [least, most].map((text) => (text.trim() === '' ? null : parseValue(type, text)));
-        const wrong = { ...(from && !from.ok ? { least: from.why } : {}), ...(to && !to.ok ? { most: to.why } : {}) };
+        const wrong = {
+          ...(from && !from.ok ? { least: from.why } : {}),
+          ...(to && !to.ok ? { most: to.why } : {}),
+        };
         setProblem(wrong);
         if (Object.keys(wrong).length > 0) return;
         const [a, b] = [from?.ok ? from.value : null, to?.ok ? to.value : null];
@@ -168,12 +209,26 @@ function Numbers({ clause, test, onSet, onDone }: Props) {
       }}
     >
       <div className="grid grid-cols-2 gap-3">
-        <TextField label={`At least${unit}`} inputMode="decimal" value={least} onChange={(event) => setLeast(event.target.value)} problem={problem.least} autoFocus />
-        <TextField label={`At most${unit}`} inputMode="decimal" value={most} onChange={(event) => setMost(event.target.value)} problem={problem.most} />
+        <TextField
+          label={`At least${unit}`}
+          inputMode="decimal"
+          value={least}
+          onChange={(event) => setLeast(event.target.value)}
+          problem={problem.least}
+          autoFocus
+        />
+        <TextField
+          label={`At most${unit}`}
+          inputMode="decimal"
+          value={most}
+          onChange={(event) => setMost(event.target.value)}
+          problem={problem.most}
+        />
       </div>
       {found && field && (
         <p className="figures text-small text-muted">
-          There are values from {formatCell(found.least, field, zone)} to {formatCell(found.greatest, field, zone)}.
+          There are values from {formatCell(found.least, field, zone)} to{' '}
+          {formatCell(found.greatest, field, zone)}.
         </p>
       )}
       <Button type="submit" look="main" className="self-start">
@@ -193,7 +248,12 @@ const usual: readonly Period[] = [
   { kind: 'last', count: 12, unit: 'month' },
 ];
 
-const shapes = { last: 'the last', next: 'the next', olderThan: 'longer ago than', onward: 'from the start of' } as const;
+const shapes = {
+  last: 'the last',
+  next: 'the next',
+  olderThan: 'longer ago than',
+  onward: 'from the start of',
+} as const;
 
 /** Relative dates, which move with the clock and say what they are now; and fixed ones. */
 function Dates({ test, onSet, onDone }: Props) {
@@ -213,7 +273,13 @@ function Dates({ test, onSet, onDone }: Props) {
           const isNow = JSON.stringify(period) === JSON.stringify(now);
           return (
             <li key={JSON.stringify(period)}>
-              <button ref={index === 0 ? first : undefined} type="button" aria-pressed={isNow} onClick={() => choose(period)} className={`min-h-7 w-full rounded-[3px] px-1.5 text-left hover:bg-wash hover:text-accent ${isNow ? 'font-strong text-accent' : ''}`}>
+              <button
+                ref={index === 0 ? first : undefined}
+                type="button"
+                aria-pressed={isNow}
+                onClick={() => choose(period)}
+                className={`min-h-7 w-full rounded-[3px] px-1.5 text-left hover:bg-wash hover:text-accent ${isNow ? 'font-strong text-accent' : ''}`}
+              >
                 {periodSentence(period, clock)}
               </button>
             </li>
@@ -227,7 +293,9 @@ function Dates({ test, onSet, onDone }: Props) {
 }
 
 function Counted({ now, onChoose }: { now: Period | null; onChoose: (period: Period) => void }) {
-  const [kind, setKind] = useState<keyof typeof shapes>(now && now.kind in shapes ? (now.kind as keyof typeof shapes) : 'last');
+  const [kind, setKind] = useState<keyof typeof shapes>(
+    now && now.kind in shapes ? (now.kind as keyof typeof shapes) : 'last',
+  );
   const [count, setCount] = useState(now && 'count' in now ? String(now.count) : '14');
   const [unit, setUnit] = useState<Unit>(now && 'unit' in now ? now.unit : 'day');
   return (
@@ -236,17 +304,30 @@ function Counted({ now, onChoose }: { now: Period | null; onChoose: (period: Per
       onSubmit={(event) => {
         event.preventDefault();
         const number = Number(count);
-        if (Number.isInteger(number) && number >= 1 && number <= 5000) onChoose({ kind, count: number, unit });
+        if (Number.isInteger(number) && number >= 1 && number <= 5000)
+          onChoose({ kind, count: number, unit });
       }}
     >
-      <SelectField label="Relative" value={kind} onChange={(event) => setKind(event.target.value as keyof typeof shapes)}>
+      <SelectField
+        label="Relative"
+        value={kind}
+        onChange={(event) => setKind(event.target.value as keyof typeof shapes)}
+      >
         {Object.entries(shapes).map(([value, words]) => (
           <option key={value} value={value}>
             {words}
           </option>
         ))}
       </SelectField>
-      <TextField label="How many" type="number" min={1} max={5000} required value={count} onChange={(event) => setCount(event.target.value)} />
+      <TextField
+        label="How many"
+        type="number"
+        min={1}
+        max={5000}
+        required
+        value={count}
+        onChange={(event) => setCount(event.target.value)}
+      />
       <SelectField label="Of" value={unit} onChange={(event) => setUnit(event.target.value as Unit)}>
         {units.map((each) => (
           <option key={each} value={each}>
@@ -272,7 +353,13 @@ function Fixed({ now, onChoose }: { now: Period | null; onChoose: (period: Perio
       }}
     >
       <TextField label="From" type="date" value={from} onChange={(event) => setFrom(event.target.value)} />
-      <TextField label="To, that day included" type="date" value={to} onChange={(event) => setTo(event.target.value)} problem={isBackwards ? 'This is before “from”.' : undefined} />
+      <TextField
+        label="To, that day included"
+        type="date"
+        value={to}
+        onChange={(event) => setTo(event.target.value)}
+        problem={isBackwards ? 'This is before “from”.' : undefined}
+      />
       <Button type="submit">Set</Button>
     </form>
   );

@@ -1,10 +1,10 @@
 import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { type Context, shortNames } from '#core/flow/context.ts';
+import { scopeCountId } from '#core/pane/result.ts';
 import { readScope, writeScope } from '#core/scope/address.ts';
 import { withoutLatestPick, withPick } from '#core/scope/change.ts';
 import type { Focus, Scope } from '#core/scope/state.ts';
-import { scopeCountId } from '#core/pane/result.ts';
 import type { DashboardView, FirstResults } from '#server/panes/shown.ts';
 import { SignInAgain } from '../ui/sign-in-again.tsx';
 import { DeskProvider } from './desk-context.ts';
@@ -35,9 +35,20 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
     () => readScope(new URLSearchParams(location.search), view.vocabulary),
     [location.search, view.vocabulary],
   );
-  const clock = useMemo(() => ({ now: new Date(view.now), zone: view.desk.zone }), [view.now, view.desk.zone]);
-  const context: Context = useMemo(() => ({ dashboard: view.dashboard, dataSets, scope, clock }), [view.dashboard, dataSets, scope, clock]);
-  const panes = usePanes(view, scope, location.search, useCallback(() => setSignedOut(true), []));
+  const clock = useMemo(
+    () => ({ now: new Date(view.now), zone: view.desk.zone }),
+    [view.now, view.desk.zone],
+  );
+  const context: Context = useMemo(
+    () => ({ dashboard: view.dashboard, dataSets, scope, clock }),
+    [view.dashboard, dataSets, scope, clock],
+  );
+  const panes = usePanes(
+    view,
+    scope,
+    location.search,
+    useCallback(() => setSignedOut(true), []),
+  );
 
   const drills = useMemo(
     () => new URLSearchParams(location.search).getAll('_drill').flatMap((text) => drillFromText(text) ?? []),
@@ -73,7 +84,8 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
 
   const { take } = panes;
   useEffect(() => {
-    for (const [id, result] of Object.entries(first.panes)) void Promise.resolve(result).then((each) => take(id, each));
+    for (const [id, result] of Object.entries(first.panes))
+      void Promise.resolve(result).then((each) => take(id, each));
     void Promise.resolve(first.count).then((count) => take(scopeCountId, count));
   }, [first, take]);
 
@@ -81,16 +93,32 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
     <DeskProvider value={desk}>
       <main className="mx-auto max-w-[1680px] px-4 pb-16 sm:px-7">
         <h1 className="sr-only">{view.dashboard.title}</h1>
-        <ScopeLine problems={problems} count={panes.count(scopeCountId)} firstCount={first.count} onRefresh={panes.refresh} isBusy={panes.isBusy} trueAt={panes.trueAt} />
+        <ScopeLine
+          problems={problems}
+          count={panes.count(scopeCountId)}
+          firstCount={first.count}
+          onRefresh={panes.refresh}
+          isBusy={panes.isBusy}
+          trueAt={panes.trueAt}
+        />
         {children}
         {arrange ?? (
-          <div className="sheet-grid grid grid-cols-12 gap-x-7 gap-y-2" style={{ gridAutoRows: '2.25rem' }}>
+          <div className="sheet-grid">
             {view.dashboard.panes.map((pane) => (
-              <PaneSlot key={pane.id} pane={pane} showing={panes.showing(pane.id)} first={first.panes[pane.id]} onRetry={() => panes.retry(pane.id)} briefLink={briefLink?.(pane.id)} />
+              <PaneSlot
+                key={pane.id}
+                pane={pane}
+                showing={panes.showing(pane.id)}
+                first={first.panes[pane.id]}
+                onRetry={() => panes.retry(pane.id)}
+                briefLink={briefLink?.(pane.id)}
+              />
             ))}
           </div>
         )}
-        {!arrange && view.dashboard.panes.length === 0 && !view.draft && <p className="text-lead text-muted">There is nothing on this dashboard yet.</p>}
+        {!arrange && view.dashboard.panes.length === 0 && !view.draft && (
+          <p className="text-lead text-muted">There is nothing on this dashboard yet.</p>
+        )}
       </main>
       {drills.length > 0 && (
         <Suspense>

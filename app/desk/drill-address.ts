@@ -2,10 +2,17 @@ import type { Cell } from '#core/field/value.ts';
 
 /** A step of a drill: the records behind a number, or one record. The steps so far stand in the address as `_drill`. */
 export type Drill =
-  | { readonly kind: 'behind'; readonly title: string; readonly cell: { pane: string; values: readonly Cell[]; restOf?: readonly Cell[]; before?: boolean } }
+  | {
+      readonly kind: 'behind';
+      readonly title: string;
+      readonly cell: { pane: string; values: readonly Cell[]; restOf?: readonly Cell[]; before?: boolean };
+    }
   | { readonly kind: 'record'; readonly title: string; readonly of: string; readonly key: string };
 
-export const drillToText = (drill: Drill): string => JSON.stringify(drill.kind === 'behind' ? ['b', drill.title, drill.cell] : ['r', drill.title, drill.of, drill.key]);
+export const drillToText = (drill: Drill): string =>
+  JSON.stringify(
+    drill.kind === 'behind' ? ['b', drill.title, drill.cell] : ['r', drill.title, drill.of, drill.key],
+  );
 
 /** Reads a step; null for anything else. What it names is checked by the server when it is asked for. */
 export function drillFromText(text: string): Drill | null {
@@ -14,7 +21,8 @@ export function drillFromText(text: string): Drill | null {
     if (!Array.isArray(parts)) return null;
     const [kind, title, third, fourth] = parts as unknown[];
     if (typeof title !== 'string') return null;
-    if (kind === 'r' && typeof third === 'string' && typeof fourth === 'string') return { kind: 'record', title, of: third, key: fourth };
+    if (kind === 'r' && typeof third === 'string' && typeof fourth === 'string')
+      return { kind: 'record', title, of: third, key: fourth };
     if (kind !== 'b' || typeof third !== 'object' || third === null || !('pane' in third)) return null;
     return { kind: 'behind', title, cell: third as Extract<Drill, { kind: 'behind' }>['cell'] };
   } catch {

@@ -10,13 +10,44 @@ import { Popover } from '../ui/popover.tsx';
 import { useDesk } from './desk-context.ts';
 
 const ops = {
-  text: [['is', 'is'], ['isNot', 'is not'], ['contains', 'contains'], ['startsWith', 'starts with'], ['blank', 'is blank'], ['filled', 'is not blank']],
-  number: [['atLeast', 'is at least'], ['atMost', 'is at most'], ['is', 'is'], ['blank', 'is blank'], ['filled', 'is not blank']],
-  boolean: [['is', 'is'], ['blank', 'is blank']],
-  time: [['olderThan', 'is more than … days ago'], ['last', 'is in the last … days'], ['blank', 'is blank'], ['filled', 'is not blank']],
+  text: [
+    ['is', 'is'],
+    ['isNot', 'is not'],
+    ['contains', 'contains'],
+    ['startsWith', 'starts with'],
+    ['blank', 'is blank'],
+    ['filled', 'is not blank'],
+  ],
+  number: [
+    ['atLeast', 'is at least'],
+    ['atMost', 'is at most'],
+    ['is', 'is'],
+    ['blank', 'is blank'],
+    ['filled', 'is not blank'],
+  ],
+  boolean: [
+    ['is', 'is'],
+    ['blank', 'is blank'],
+  ],
+  time: [
+    ['olderThan', 'is more than … days ago'],
+    ['last', 'is in the last … days'],
+    ['blank', 'is blank'],
+    ['filled', 'is not blank'],
+  ],
 } as const;
 
-type Op = 'is' | 'isNot' | 'contains' | 'startsWith' | 'blank' | 'filled' | 'atLeast' | 'atMost' | 'olderThan' | 'last';
+type Op =
+  | 'is'
+  | 'isNot'
+  | 'contains'
+  | 'startsWith'
+  | 'blank'
+  | 'filled'
+  | 'atLeast'
+  | 'atMost'
+  | 'olderThan'
+  | 'last';
 
 /** "… and where": the reader's own group, which holds when any of its tests does. Several groups must all hold. */
 export function OwnClause() {
@@ -43,16 +74,35 @@ export function OwnClause() {
         }
       >
         {group.length > 0 && <p className="mb-3 text-slate">Where {ownWords(group, context)} or</p>}
-        <OneTest canApply={group.length > 0} onAlso={(test) => setGroup([...group, test])} onApply={(test) => apply(test ? [...group, test] : group)} />
+        <OneTest
+          canApply={group.length > 0}
+          onAlso={(test) => setGroup([...group, test])}
+          onApply={(test) => apply(test ? [...group, test] : group)}
+        />
       </Popover>
     </>
   );
 }
 
-function OneTest({ canApply, onAlso, onApply }: { canApply: boolean; onAlso: (test: OwnTest) => void; onApply: (test: OwnTest | null) => void }) {
+function OneTest({
+  canApply,
+  onAlso,
+  onApply,
+}: {
+  canApply: boolean;
+  onAlso: (test: OwnTest) => void;
+  onApply: (test: OwnTest | null) => void;
+}) {
   const { context, shortName } = useDesk();
   const choices = [...context.dataSets].flatMap(([id, dataSet]) =>
-    dataSet.fields.filter(({ hidden, type }) => !hidden && type !== 'nested').map((field) => ({ path: `${shortName(id)}.${field.name}`, dataSet: shortName(id), of: dataSet, field })),
+    dataSet.fields
+      .filter(({ hidden, type }) => !hidden && type !== 'nested')
+      .map((field) => ({
+        path: `${shortName(id)}.${field.name}`,
+        dataSet: shortName(id),
+        of: dataSet,
+        field,
+      })),
   );
   const [path, setPath] = useState(choices[0]?.path ?? '');
   const [op, setOp] = useState<Op | ''>('');
@@ -60,7 +110,8 @@ function OneTest({ canApply, onAlso, onApply }: { canApply: boolean; onAlso: (te
   const [problem, setProblem] = useState<string>();
   const chosen = choices.find((each) => each.path === path);
   const type = chosen?.field.type ?? 'text';
-  const offered = ops[isNumeric(type) ? 'number' : isTemporal(type) ? 'time' : type === 'boolean' ? 'boolean' : 'text'];
+  const offered =
+    ops[isNumeric(type) ? 'number' : isTemporal(type) ? 'time' : type === 'boolean' ? 'boolean' : 'text'];
   const now = offered.find(([each]) => each === op)?.[0] ?? offered[0][0];
   const needsValue = now !== 'blank' && now !== 'filled';
   const read = (): OwnTest | null => {
@@ -99,7 +150,15 @@ function OneTest({ canApply, onAlso, onApply }: { canApply: boolean; onAlso: (te
           ))}
         </SelectField>
       </div>
-      {needsValue && <TextField label={isTemporal(type) ? 'Days' : 'Value'} value={value} maxLength={500} onChange={(event) => setValue(event.target.value)} problem={problem} />}
+      {needsValue && (
+        <TextField
+          label={isTemporal(type) ? 'Days' : 'Value'}
+          value={value}
+          maxLength={500}
+          onChange={(event) => setValue(event.target.value)}
+          problem={problem}
+        />
+      )}
       <div className="flex gap-2">
         <Button type="submit" look="main">
           Apply

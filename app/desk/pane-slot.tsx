@@ -1,12 +1,12 @@
-import { PenLine, RotateCw, Table2, ChartNoAxesColumn } from 'lucide-react';
+import { ChartNoAxesColumn, PenLine, RotateCw, Table2 } from 'lucide-react';
 import { Component, type ReactNode, Suspense, useEffect, useState } from 'react';
 import { Await, Link } from 'react-router';
 import type { PaneResult } from '#core/pane/result.ts';
 import type { Pane } from '#core/pane/schema.ts';
 import { briefSentence } from '#core/words/brief.ts';
+import { PaneBodyView } from '../panes/pane-body.tsx';
 import { Button, IconButton } from '../ui/button.tsx';
 import { ProblemMessage, Quiet } from '../ui/message.tsx';
-import { PaneBodyView } from '../panes/pane-body.tsx';
 import { useDesk } from './desk-context.ts';
 import type { Showing } from './use-panes.ts';
 
@@ -29,27 +29,40 @@ export function PaneSlot({ pane, showing, first, onRetry, briefLink }: Props) {
     <section
       aria-label={title}
       data-pane={pane.id}
-      className="pane group flex min-w-0 flex-col overflow-hidden border-t border-hair pt-2.5 pb-3"
+      data-kind={pane.kind}
+      className="pane relative flex min-w-0 flex-col overflow-hidden border-t border-hair pt-2.5 pb-3"
       style={{ gridColumn: `${x + 1} / span ${w}`, gridRow: `${y + 1} / span ${h}` }}
     >
       <header className="flex min-h-7 items-start gap-2">
         <h2 className="min-w-0 flex-1 truncate text-body leading-7" title={title}>
           {title}
         </h2>
-        <div className="tools flex shrink-0 gap-0.5">
+        <div className="tools absolute top-2.5 right-0 z-10 flex gap-0.5 bg-paper pl-2">
           {pane.kind === 'chart' && (
-            <IconButton name={asTable ? 'Show as a chart' : 'Show as a table'} onClick={() => setAsTable(!asTable)}>
+            <IconButton
+              name={asTable ? 'Show as a chart' : 'Show as a table'}
+              onClick={() => setAsTable(!asTable)}
+            >
               {asTable ? <ChartNoAxesColumn className="size-4" /> : <Table2 className="size-4" />}
             </IconButton>
           )}
           {dataSet && (
-            <details className="relative">
-              <summary className="flex h-7 list-none items-center rounded-[4px] px-1.5 text-small text-muted hover:bg-wash hover:text-accent">How is this made?</summary>
-              <p className="absolute right-0 z-20 w-80 max-w-[80vw] rounded-[6px] border border-line bg-sheet p-3 text-small">{briefSentence(pane, dataSet, context.clock)}</p>
+            <details className="group/made static">
+              <summary className="flex h-7 list-none items-center rounded-[4px] px-1.5 text-small text-muted hover:bg-wash hover:text-accent">
+                How is this made?
+              </summary>
+              <p className="absolute right-0 z-20 w-80 max-w-full rounded-[6px] border border-line bg-sheet p-3 text-small">
+                {briefSentence(pane, dataSet, context.clock)}
+              </p>
             </details>
           )}
           {briefLink && (
-            <Link to={briefLink} className="inline-flex size-7 items-center justify-center rounded-[4px] text-muted hover:bg-wash hover:text-accent" aria-label={`Edit the brief of ${title}`} title="Edit the brief">
+            <Link
+              to={briefLink}
+              className="inline-flex size-7 items-center justify-center rounded-[4px] text-muted hover:bg-wash hover:text-accent"
+              aria-label={`Edit the brief of ${title}`}
+              title="Edit the brief"
+            >
               <PenLine className="size-4" />
             </Link>
           )}
@@ -60,7 +73,11 @@ export function PaneSlot({ pane, showing, first, onRetry, briefLink }: Props) {
           <Shown pane={pane} showing={showing} onRetry={onRetry} asTable={asTable} />
         ) : (
           <Suspense fallback={<Loading since={null} />}>
-            <Await resolve={first}>{(result) => <Shown pane={pane} showing={{ ...showing, result }} onRetry={onRetry} asTable={asTable} />}</Await>
+            <Await resolve={first}>
+              {(result) => (
+                <Shown pane={pane} showing={{ ...showing, result }} onRetry={onRetry} asTable={asTable} />
+              )}
+            </Await>
           </Suspense>
         )}
       </PaneBoundary>
@@ -68,7 +85,17 @@ export function PaneSlot({ pane, showing, first, onRetry, briefLink }: Props) {
   );
 }
 
-function Shown({ pane, showing: { result, since }, onRetry, asTable }: { pane: Pane; showing: Showing; onRetry: () => void; asTable: boolean }) {
+function Shown({
+  pane,
+  showing: { result, since },
+  onRetry,
+  asTable,
+}: {
+  pane: Pane;
+  showing: Showing;
+  onRetry: () => void;
+  asTable: boolean;
+}) {
   if (!result) return <Loading since={since} />;
   const isStale = since !== null;
   return (
@@ -110,7 +137,11 @@ function Elapsed({ since }: { since: number | null }) {
     return () => clearInterval(timer);
   }, [since]);
   if (seconds < 1) return null;
-  return <p className="figures absolute top-0 right-0 rounded bg-paper px-1.5 text-small text-muted">{seconds} s</p>;
+  return (
+    <p className="figures absolute top-0 right-0 rounded bg-paper px-1.5 text-small text-muted">
+      {seconds} s
+    </p>
+  );
 }
 
 /** What breaks while a pane is drawn breaks that pane only. */
@@ -122,7 +153,14 @@ class PaneBoundary extends Component<{ children: ReactNode }, { broken: boolean 
   override render() {
     if (!this.state.broken) return this.props.children;
     return (
-      <ProblemMessage problem={{ code: 'internal', doing: 'drawing this pane', why: 'what came back could not be drawn', mend: 'The other panes are not touched. Reload the page to try again.' }} />
+      <ProblemMessage
+        problem={{
+          code: 'internal',
+          doing: 'drawing this pane',
+          why: 'what came back could not be drawn',
+          mend: 'The other panes are not touched. Reload the page to try again.',
+        }}
+      />
     );
   }
 }

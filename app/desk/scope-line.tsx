@@ -1,10 +1,10 @@
 import { RotateCw, X } from 'lucide-react';
 import { Suspense, useState } from 'react';
 import { Await } from 'react-router';
-import { formatMoment, formatNumber } from '#core/format/format.ts';
 import { testOf } from '#core/flow/context.ts';
+import { formatMoment, formatNumber } from '#core/format/format.ts';
 import { withClause, withOwn } from '#core/scope/change.ts';
-import { scopeSegments, type Segment } from '#core/words/scope.ts';
+import { type Segment, scopeSegments } from '#core/words/scope.ts';
 import type { ScopeCount } from '#server/panes/shown.ts';
 import { IconButton } from '../ui/button.tsx';
 import { Popover } from '../ui/popover.tsx';
@@ -36,9 +36,19 @@ export function ScopeLine({ problems, count, firstCount, onRefresh, isBusy, true
             <SegmentView key={index} segment={segment} />
           ))}
           {hasFields && <OwnClause />}
-          {count ? <Count {...count} /> : <Suspense><Await resolve={firstCount}>{(first) => first && <Count {...first} />}</Await></Suspense>}
+          {count ? (
+            <Count {...count} />
+          ) : (
+            <Suspense>
+              <Await resolve={firstCount}>{(first) => first && <Count {...first} />}</Await>
+            </Suspense>
+          )}
         </p>
-        {trueAt && <span className="figures mt-1.5 shrink-0 text-small text-muted">true at {formatMoment(trueAt, zone, 'time')}</span>}
+        {trueAt && (
+          <span className="figures mt-1.5 shrink-0 text-small text-muted">
+            true at {formatMoment(trueAt, zone, 'time')}
+          </span>
+        )}
         <IconButton name="Refresh (r)" onClick={onRefresh} className="no-print mt-0.5">
           <RotateCw className={`size-4 ${isBusy ? 'animate-spin' : ''}`} />
         </IconButton>
@@ -55,7 +65,10 @@ export function ScopeLine({ problems, count, firstCount, onRefresh, isBusy, true
 const Count = ({ kept, all, noun }: ScopeCount) => (
   <span className="figures text-muted">
     {' '}
-    — {kept === all ? `all ${formatNumber(all)} ${noun}` : `${formatNumber(kept)} of ${formatNumber(all)} ${noun}`}
+    —{' '}
+    {kept === all
+      ? `all ${formatNumber(all)} ${noun}`
+      : `${formatNumber(kept)} of ${formatNumber(all)} ${noun}`}
   </span>
 );
 
@@ -68,9 +81,30 @@ function SegmentView({ segment }: { segment: Segment }) {
     case 'clause':
       return <ClauseSegment name={segment.name} text={segment.text} />;
     case 'own':
-      return <TakenBack text={segment.text} name={`Take off “where ${segment.text}”`} onTake={() => setScope(withOwn(scope, scope.own.filter((_, index) => index !== segment.index)))} />;
+      return (
+        <TakenBack
+          text={segment.text}
+          name={`Take off “where ${segment.text}”`}
+          onTake={() =>
+            setScope(
+              withOwn(
+                scope,
+                scope.own.filter((_, index) => index !== segment.index),
+              ),
+            )
+          }
+        />
+      );
     case 'focus':
-      return <TakenBack text={segment.text} name={`Stop looking at ${segment.text}`} onTake={() => setScope({ ...scope, focus: scope.focus.filter((_, index) => index !== segment.index) })} />;
+      return (
+        <TakenBack
+          text={segment.text}
+          name={`Stop looking at ${segment.text}`}
+          onTake={() =>
+            setScope({ ...scope, focus: scope.focus.filter((_, index) => index !== segment.index) })
+          }
+        />
+      );
   }
 }
 
@@ -78,7 +112,13 @@ function SegmentView({ segment }: { segment: Segment }) {
 const TakenBack = ({ text, name, onTake }: { text: string; name: string; onTake: () => void }) => (
   <span className="rounded-[3px] bg-wash py-0.5 pl-1 font-strong text-ink">
     {text}
-    <button type="button" aria-label={name} title={name} onClick={onTake} className="ml-0.5 inline-flex size-6 items-center justify-center align-[-0.3em] text-muted hover:text-accent">
+    <button
+      type="button"
+      aria-label={name}
+      title={name}
+      onClick={onTake}
+      className="ml-0.5 inline-flex size-6 items-center justify-center align-[-0.3em] text-muted hover:text-accent"
+    >
       <X className="size-4" />
     </button>
   </span>

@@ -10,16 +10,19 @@ interface Keys {
 }
 
 const isTyping = (target: EventTarget | null): boolean =>
-  target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+  target instanceof HTMLElement &&
+  (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
 
 /** The keys of a dashboard's page: `s` scope, `r` refresh, `/` search a table, `e` edit a brief, 1…9 dashboards, Esc. */
 export function useDeskKeys({ refresh, takeBack, briefLink }: Keys): void {
   const navigate = useNavigate();
   useEffect(() => {
     const press = (event: KeyboardEvent): void => {
-      if (event.defaultPrevented || event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target)) return;
+      if (event.defaultPrevented || event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target))
+        return;
       // What is open on top of the page has the keys first.
-      if (document.querySelector('[role="dialog"][data-state="open"], [role="menu"][data-state="open"]')) return;
+      if (document.querySelector('[role="dialog"][data-state="open"], [role="menu"][data-state="open"]'))
+        return;
       const pane = document.activeElement?.closest<HTMLElement>('[data-pane]');
       const focusOn = (found: HTMLElement | null | undefined): void => {
         found?.focus();
@@ -28,10 +31,13 @@ export function useDeskKeys({ refresh, takeBack, briefLink }: Keys): void {
       if (event.key === 'r') refresh();
       else if (event.key === 'Escape') takeBack();
       else if (event.key === 's') focusOn(document.querySelector<HTMLElement>('[data-scope-line] button'));
-      else if (event.key === '/') focusOn((pane ?? document).querySelector<HTMLElement>('[data-table-search]'));
+      else if (event.key === '/')
+        focusOn((pane ?? document).querySelector<HTMLElement>('[data-table-search]'));
       else if (event.key === 'e' && briefLink && pane?.dataset.pane) navigate(briefLink(pane.dataset.pane));
       else if (/^[1-9]$/.test(event.key)) {
-        const link = document.querySelectorAll<HTMLAnchorElement>('nav[aria-label="Dashboards"] a')[Number(event.key) - 1];
+        const link = document.querySelectorAll<HTMLAnchorElement>('nav[aria-label="Dashboards"] a')[
+          Number(event.key) - 1
+        ];
         if (link) navigate(link.getAttribute('href') ?? '/');
       }
     };

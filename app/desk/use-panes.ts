@@ -39,13 +39,20 @@ async function* lines(response: Response): AsyncGenerator<unknown> {
 
 /** The oldest moment at which any of the results was true. */
 function oldest(answers: readonly Answer[]): string | null {
-  const moments = answers.flatMap((answer) => (answer && 'state' in answer && answer.state === 'ready' ? [answer.trueAt] : []));
+  const moments = answers.flatMap((answer) =>
+    answer && 'state' in answer && answer.state === 'ready' ? [answer.trueAt] : [],
+  );
   return moments.sort()[0] ?? null;
 }
 
 const lost: PaneResult = {
   state: 'failed',
-  problem: { code: 'unreachable', doing: 'asking this server', why: 'the connection was lost', mend: 'It is tried again by itself.' },
+  problem: {
+    code: 'unreachable',
+    doing: 'asking this server',
+    why: 'the connection was lost',
+    mend: 'It is tried again by itself.',
+  },
 };
 
 /**
@@ -77,7 +84,10 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
       const batch = { controller: new AbortController(), panes };
       asking.current = [...asking.current.filter((each) => each.panes.size > 0), batch];
       const since = performance.now();
-      setPending((now) => ({ ...now, ...Object.fromEntries([...panes].map(([id, key]) => [id, { key, since }])) }));
+      setPending((now) => ({
+        ...now,
+        ...Object.fromEntries([...panes].map(([id, key]) => [id, { key, since }])),
+      }));
       const settle = (id: string, answer: Answer, done: boolean): void => {
         const key = batch.panes.get(id);
         if (key === undefined) return;
@@ -98,7 +108,12 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
         }
         for await (const line of lines(response)) {
           const { id, result } = line as { id: string; result: Answer };
-          const isPartial = result !== null && 'state' in result && result.state === 'ready' && result.body.kind === 'table' && result.body.total === null;
+          const isPartial =
+            result !== null &&
+            'state' in result &&
+            result.state === 'ready' &&
+            result.body.kind === 'table' &&
+            result.body.total === null;
           const key = batch.panes.get(id);
           settle(id, result, !isPartial);
           if (isPartial || key === undefined) continue;
@@ -114,7 +129,8 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
         }
         for (const id of [...batch.panes.keys()]) settle(id, lost, true);
       } catch {
-        if (!batch.controller.signal.aborted) for (const id of [...batch.panes.keys()]) settle(id, lost, true);
+        if (!batch.controller.signal.aborted)
+          for (const id of [...batch.panes.keys()]) settle(id, lost, true);
       }
     },
     [view.id, view.draft, onSignedOut],
@@ -145,14 +161,24 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
   const take = useCallback((id: string, answer: Answer) => {
     const key = latest.current.keys[id] ?? '';
     setKnown((now) => (now[id] ? now : { ...now, [id]: { key, answer } }));
-    if (answer === null || !('state' in answer) || answer.state !== 'failed') kept.current.set(key, { answer, at: Date.now() });
+    if (answer === null || !('state' in answer) || answer.state !== 'failed')
+      kept.current.set(key, { answer, at: Date.now() });
   }, []);
 
   // A source that went away is asked again by itself, less and less often; its panes mend without anybody reloading.
   useEffect(() => {
-    const broken = Object.entries(known).filter(([id, { answer }]) => !pending[id] && answer !== null && 'state' in answer && answer.state === 'failed' && transient.has(answer.problem.code));
+    const broken = Object.entries(known).filter(
+      ([id, { answer }]) =>
+        !pending[id] &&
+        answer !== null &&
+        'state' in answer &&
+        answer.state === 'failed' &&
+        transient.has(answer.problem.code),
+    );
     if (broken.length === 0) return;
-    const soonest = Math.min(...broken.map(([id]) => retryMs[Math.min(tries.current[id] ?? 0, retryMs.length - 1)] ?? 24_000));
+    const soonest = Math.min(
+      ...broken.map(([id]) => retryMs[Math.min(tries.current[id] ?? 0, retryMs.length - 1)] ?? 24_000),
+    );
     const timer = setTimeout(() => {
       for (const [id] of broken) tries.current[id] = (tries.current[id] ?? 0) + 1;
       void ask(broken.map(([id]) => id));

@@ -15,7 +15,12 @@ export function Empty({ noun, loosen = [] }: { noun: string; loosen?: readonly L
             Without “{words}” there would be {formatNumber(count)}.
           </p>
         ) : (
-          <button key={words} type="button" className="slot text-small" onClick={() => setScope(withClause(context.scope, name, null))}>
+          <button
+            key={words}
+            type="button"
+            className="slot text-small"
+            onClick={() => setScope(withClause(context.scope, name, null))}
+          >
             Take off “{words}”: {formatNumber(count)} {noun}
           </button>
         ),

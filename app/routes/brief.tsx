@@ -8,7 +8,12 @@ import type { Route } from './+types/brief';
 
 /** The page where a pane's brief is written. */
 export const loader = guardedLoader('build', async ({ params, request }: Signed<Route.LoaderArgs>) => {
-  const opened = await openDashboard({ id: idParam(params.id, 'dashboard') }, true, new URL(request.url).searchParams, new Date());
+  const opened = await openDashboard(
+    { id: idParam(params.id, 'dashboard') },
+    true,
+    new URL(request.url).searchParams,
+    new Date(),
+  );
   const pane = opened?.shown.dashboard.panes.find(({ id }) => id === params.pane);
   if (!opened?.draft || !pane) throw notFound('pane');
   const dataSets = (await allDataSets()).map(({ id, name, definition }) => ({ id, name, definition }));

@@ -17,25 +17,48 @@ const Asked = z.object({ id: z.uuid(), title: z.string().trim().min(1, 'a title 
 /** The id is made here, so that a form sent twice starts one dashboard. */
 export const loader = guardedLoader<Route.LoaderArgs, { id: string }>('build', () => ({ id: randomUUID() }));
 
-export const action = guardedAction('build', async ({ request, user }: Signed<Route.ActionArgs>): Promise<{ result: SubmissionResult } | Response> => {
-  const submission = readForm(await request.formData(), Asked);
-  if (submission.status !== 'success') return { result: submission.reply() };
-  const { id, title } = submission.value;
-  const [known] = await listDesks();
-  const desk = known ?? (await addDesk({ slug: 'desk', name: 'Our desk', zone: 'UTC' }));
-  await addDashboard({ id, deskId: desk.id, slug: await freeSlug(desk.id, title), draft: { version: 1, title, scope: [], panes: [] }, by: user.id });
-  await note(user.id, 'started a dashboard', title);
-  return redirect(`/workshop/dashboards/${id}`);
-});
+export const action = guardedAction(
+  'build',
+  async ({ request, user }: Signed<Route.ActionArgs>): Promise<{ result: SubmissionResult } | Response> => {
+    const submission = readForm(await request.formData(), Asked);
+    if (submission.status !== 'success') return { result: submission.reply() };
+    const { id, title } = submission.value;
+    const [known] = await listDesks();
+    const desk = known ?? (await addDesk({ slug: 'desk', name: 'Our desk', zone: 'UTC' }));
+    await addDashboard({
+      id,
+      deskId: desk.id,
+      slug: await freeSlug(desk.id, title),
+      draft: { version: 1, title, scope: [], panes: [] },
+      by: user.id,
+    });
+    await note(user.id, 'started a dashboard', title);
+    return redirect(`/workshop/dashboards/${id}`);
+  },
+);
 
 export default function DashboardNew({ loaderData, actionData }: Route.ComponentProps) {
   const busy = useNavigation().state !== 'idle';
-  const [form, fields] = useForm<{ title: string }>({ lastResult: actionData && 'result' in actionData ? actionData.result : null });
+  const [form, fields] = useForm<{ title: string }>({
+    lastResult: actionData && 'result' in actionData ? actionData.result : null,
+  });
   return (
     <Page title="Start a dashboard" lead="Only those who build see it until you publish it.">
-      <Form method="post" id={form.id} onSubmit={(event) => busy && event.preventDefault()} className="flex max-w-md flex-col gap-4">
+      <Form
+        method="post"
+        id={form.id}
+        onSubmit={(event) => busy && event.preventDefault()}
+        className="flex max-w-md flex-col gap-4"
+      >
         <input type="hidden" name="id" value={loaderData.id} />
-        <TextField label="Title" name="title" defaultValue={fields.title.initialValue} problem={fields.title.errors?.[0]} autoFocus maxLength={500} />
+        <TextField
+          label="Title"
+          name="title"
+          defaultValue={fields.title.initialValue}
+          problem={fields.title.errors?.[0]}
+          autoFocus
+          maxLength={500}
+        />
         <Button type="submit" look="main" className="self-start" disabled={busy}>
           Start
         </Button>

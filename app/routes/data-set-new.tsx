@@ -1,9 +1,9 @@
 import { randomUUID } from 'node:crypto';
 import { redirect } from 'react-router';
 import { z } from 'zod';
+import type { FoundTable } from '#core/dataset/found.ts';
 import { DataSet } from '#core/dataset/schema.ts';
 import { type Problem, problemOf } from '#core/problem/problem.ts';
-import type { FoundTable } from '#core/dataset/found.ts';
 import { refused } from '#server/edit.ts';
 import { guardedAction, guardedLoader, type Signed } from '#server/guard.ts';
 import { note } from '#server/store/audit.ts';
@@ -25,21 +25,35 @@ interface Start {
   problem: Problem | null;
 }
 
-export const loader = guardedLoader('build', async ({ request }: Signed<Route.LoaderArgs>): Promise<Start> => {
-  const params = new URL(request.url).searchParams;
-  const sources = (await listSources()).map(({ id, name }) => ({ id, name }));
-  const wanted = params.get('source') ?? (sources.length === 1 ? sources[0]?.id : undefined);
-  const source = wanted && z.uuid().safeParse(wanted).success ? await findSource(wanted) : null;
-  const start = { id: randomUUID(), sources, source: source?.id ?? null, table: params.get('table'), tables: [], problem: null };
-  if (!source) return start;
-  try {
-    return { ...start, tables: await discover(await sourceAddress(source.id)) };
-  } catch (thrown) {
-    return { ...start, problem: problemOf(thrown, `looking around ${source.name}`) };
-  }
-});
+export const loader = guardedLoader(
+  'build',
+  async ({ request }: Signed<Route.LoaderArgs>): Promise<Start> => {
+    const params = new URL(request.url).searchParams;
+    const sources = (await listSources()).map(({ id, name }) => ({ id, name }));
+    const wanted = params.get('source') ?? (sources.length === 1 ? sources[0]?.id : undefined);
+    const source = wanted && z.uuid().safeParse(wanted).success ? await findSource(wanted) : null;
+    const start = {
+      id: randomUUID(),
+      sources,
+      source: source?.id ?? null,
+      table: params.get('table'),
+      tables: [],
+      problem: null,
+    };
+    if (!source) return start;
+    try {
+      return { ...start, tables: await discover(await sourceAddress(source.id)) };
+    } catch (thrown) {
+      return { ...start, problem: problemOf(thrown, `looking around ${source.name}`) };
+    }
+  },
+);
 
-const Asked = z.object({ id: z.uuid(), name: z.string().trim().min(1, 'a name is needed').max(500), definition: DataSet });
+const Asked = z.object({
+  id: z.uuid(),
+  name: z.string().trim().min(1, 'a name is needed').max(500),
+  definition: DataSet,
+});
 
 export const action = guardedAction('build', async ({ request, user }: Signed<Route.ActionArgs>) => {
   const asked = Asked.safeParse(await request.json().catch(() => null));
@@ -58,8 +72,24 @@ export const action = guardedAction('build', async ({ request, user }: Signed<Ro
 export default function DataSetNew({ loaderData }: Route.ComponentProps) {
   const { id, sources, source, table, tables, problem } = loaderData;
   return (
-    <Page title="Make a data set" lead="Records with names that readers know: from one table, or from your own SQL." wide>
-      {source ? <DataSetEditor key={`${source} ${table}`} id={id} source={source} tables={tables} problem={problem} startTable={table} stored={null} /> : <SourceChoice sources={sources} />}
+    <Page
+      title="Make a data set"
+      lead="Records with names that readers know: from one table, or from your own SQL."
+      wide
+    >
+      {source ? (
+        <DataSetEditor
+          key={`${source} ${table}`}
+          id={id}
+          source={source}
+          tables={tables}
+          problem={problem}
+          startTable={table}
+          stored={null}
+        />
+      ) : (
+        <SourceChoice sources={sources} />
+      )}
     </Page>
   );
 }

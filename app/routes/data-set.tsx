@@ -6,7 +6,7 @@ import { type Problem, problemOf } from '#core/problem/problem.ts';
 import { refused, type SaveAnswer, saveAnswer } from '#server/edit.ts';
 import { guardedAction, guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
 import { note } from '#server/store/audit.ts';
-import { findDataSet, saveDataSet, type StoredDataSet, usersOfDataSet } from '#server/store/data-sets.ts';
+import { findDataSet, type StoredDataSet, saveDataSet, usersOfDataSet } from '#server/store/data-sets.ts';
 import { sourceAddress } from '#server/store/sources.ts';
 import { requireSql } from '#sources/postgres/check-sql.ts';
 import { discover } from '#sources/postgres/discover.ts';
@@ -21,39 +21,67 @@ interface Loaded {
   users: Awaited<ReturnType<typeof usersOfDataSet>>;
 }
 
-export const loader = guardedLoader('build', async ({ params }: Signed<Route.LoaderArgs>): Promise<Loaded> => {
-  const id = idParam(params.id, 'data set');
-  const [stored, users] = await Promise.all([findDataSet(id), usersOfDataSet(id)]);
-  if (!stored) throw notFound('data set');
-  try {
-    return { stored, users, tables: await discover(await sourceAddress(stored.definition.source)), problem: null };
-  } catch (thrown) {
-    return { stored, users, tables: [], problem: problemOf(thrown, `looking around the source of “${stored.name}”`) };
-  }
+export const loader = guardedLoader(
+  'build',
+  async ({ params }: Signed<Route.LoaderArgs>): Promise<Loaded> => {
+    const id = idParam(params.id, 'data set');
+    const [stored, users] = await Promise.all([findDataSet(id), usersOfDataSet(id)]);
+    if (!stored) throw notFound('data set');
+    try {
+      return {
+        stored,
+        users,
+        tables: await discover(await sourceAddress(stored.definition.source)),
+        problem: null,
+      };
+    } catch (thrown) {
+      return {
+        stored,
+        users,
+        tables: [],
+        problem: problemOf(thrown, `looking around the source of “${stored.name}”`),
+      };
+    }
+  },
+);
+
+const Asked = z.object({
+  name: z.string().trim().min(1, 'a name is needed').max(500),
+  definition: DataSet,
+  revision: z.int(),
 });
 
-const Asked = z.object({ name: z.string().trim().min(1, 'a name is needed').max(500), definition: DataSet, revision: z.int() });
-
-export const action = guardedAction('build', async ({ params, request, user }: Signed<Route.ActionArgs>): Promise<SaveAnswer> => {
-  const id = idParam(params.id, 'data set');
-  const asked = Asked.safeParse(await request.json().catch(() => null));
-  if (!asked.success) return refused(asked.error);
-  const { definition } = asked.data;
-  try {
-    if (definition.request.kind === 'sql') await requireSql(definition.request.text);
-  } catch (thrown) {
-    return { state: 'refused', why: [problemOf(thrown, 'reading the SQL').why] };
-  }
-  const saved = await saveDataSet({ id, ...asked.data, by: user.id });
-  if (saved.ok) await note(user.id, 'saved a data set', asked.data.name);
-  return saveAnswer(saved, ['The data set was saved with other fields, measures or names.']);
-});
+export const action = guardedAction(
+  'build',
+  async ({ params, request, user }: Signed<Route.ActionArgs>): Promise<SaveAnswer> => {
+    const id = idParam(params.id, 'data set');
+    const asked = Asked.safeParse(await request.json().catch(() => null));
+    if (!asked.success) return refused(asked.error);
+    const { definition } = asked.data;
+    try {
+      if (definition.request.kind === 'sql') await requireSql(definition.request.text);
+    } catch (thrown) {
+      return { state: 'refused', why: [problemOf(thrown, 'reading the SQL').why] };
+    }
+    const saved = await saveDataSet({ id, ...asked.data, by: user.id });
+    if (saved.ok) await note(user.id, 'saved a data set', asked.data.name);
+    return saveAnswer(saved, ['The data set was saved with other fields, measures or names.']);
+  },
+);
 
 export default function DataSetPage({ loaderData }: Route.ComponentProps) {
   const { stored, tables, problem, users } = loaderData;
   return (
     <Page title={stored.name} lead={`One record for each ${stored.definition.noun.one}.`} wide>
-      <DataSetEditor key={stored.id} id={stored.id} source={stored.definition.source} tables={tables} problem={problem} startTable={null} stored={stored} />
+      <DataSetEditor
+        key={stored.id}
+        id={stored.id}
+        source={stored.definition.source}
+        tables={tables}
+        problem={problem}
+        startTable={null}
+        stored={stored}
+      />
       <div className="mt-10 max-w-xl">
         <Section title="What uses it" note="Readers keep what was published until it is published again.">
           {users.map(({ id, title, panes }) => (

@@ -8,22 +8,36 @@ import { Mast } from '../ui/mast.tsx';
 import type { Route } from './+types/desk';
 
 /** A dashboard as readers get it: the published version, never the draft. */
-export const loader = guardedLoader('read', async ({ params, request, user }: Route.LoaderArgs & { user: Parameters<typeof may>[0] }) => {
-  const desk = await findDesk(params.desk);
-  if (!desk) throw notFound('desk');
-  const menu = await menuOf(desk.id, true);
-  const wanted = params.dashboard ?? menu[0]?.slug;
-  if (params.dashboard === undefined && wanted !== undefined) throw redirect(`/desk/${desk.slug}/${wanted}`);
-  const person = { name: user.name, email: user.email, role: user.role };
-  const shared = { desk, menu, person, mayBuild: may(user, 'build') };
-  if (wanted === undefined) return { ...shared, view: null, first: null };
-  const opened = await openDashboard({ deskId: desk.id, slug: wanted }, false, new URL(request.url).searchParams, new Date());
-  if (!opened) throw notFound('dashboard');
-  return { ...shared, view: viewOf(opened), first: firstResults(opened.context, request.signal) };
-});
+export const loader = guardedLoader(
+  'read',
+  async ({ params, request, user }: Route.LoaderArgs & { user: Parameters<typeof may>[0] }) => {
+    const desk = await findDesk(params.desk);
+    if (!desk) throw notFound('desk');
+    const menu = await menuOf(desk.id, true);
+    const wanted = params.dashboard ?? menu[0]?.slug;
+    if (params.dashboard === undefined && wanted !== undefined)
+      throw redirect(`/desk/${desk.slug}/${wanted}`);
+    const person = { name: user.name, email: user.email, role: user.role };
+    const shared = { desk, menu, person, mayBuild: may(user, 'build') };
+    if (wanted === undefined) return { ...shared, view: null, first: null };
+    const opened = await openDashboard(
+      { deskId: desk.id, slug: wanted },
+      false,
+      new URL(request.url).searchParams,
+      new Date(),
+    );
+    if (!opened) throw notFound('dashboard');
+    return { ...shared, view: viewOf(opened), first: firstResults(opened.context, request.signal) };
+  },
+);
 
 /** A change of scope asks only the panes it touches; the page itself stays. */
-export function shouldRevalidate({ currentUrl, nextUrl, formMethod, defaultShouldRevalidate }: ShouldRevalidateFunctionArgs): boolean {
+export function shouldRevalidate({
+  currentUrl,
+  nextUrl,
+  formMethod,
+  defaultShouldRevalidate,
+}: ShouldRevalidateFunctionArgs): boolean {
   if (currentUrl.pathname === nextUrl.pathname && formMethod === undefined) return false;
   return currentUrl.pathname !== nextUrl.pathname || (formMethod !== undefined && defaultShouldRevalidate);
 }
@@ -34,7 +48,14 @@ export default function Desk({ loaderData }: Route.ComponentProps) {
   return (
     <>
       <title>{`${view?.dashboard.title ?? desk.name} · ${desk.name}`}</title>
-      <Mast name={desk.name} home={`/desk/${desk.slug}`} links={links} person={person} mayBuild={mayBuild} room="desk" />
+      <Mast
+        name={desk.name}
+        home={`/desk/${desk.slug}`}
+        links={links}
+        person={person}
+        mayBuild={mayBuild}
+        room="desk"
+      />
       {view && first ? (
         <DashboardPage key={view.id} view={view} first={first} />
       ) : (

@@ -11,17 +11,22 @@ import type { Route } from './+types/draft-save';
 const Asked = z.object({ draft: Dashboard, base: Dashboard, revision: z.int() });
 
 /** Saves a draft over the revision it was started from; a save that came between is told, with what it changed. */
-export const action = guardedAction('build', async ({ params, request, user }: Signed<Route.ActionArgs>): Promise<SaveAnswer> => {
-  const id = idParam(params.id, 'dashboard');
-  const asked = Asked.safeParse(await request.json().catch(() => null));
-  if (!asked.success) return refused(asked.error);
-  const { draft, base, revision } = asked.data;
-  const dataSets = await findDataSets([...new Set([...draft.panes, ...draft.scope].map(({ dataSet }) => dataSet))]);
-  const circles = checkFlow(draft, dataSets).filter(({ panes }) => panes.length > 1);
-  if (circles.length > 0) return { state: 'refused', why: circles.map(({ why }) => why) };
-  const saved = await saveDraft({ id, draft, revision, by: user.id });
-  if (saved.ok) return saveAnswer(saved, []);
-  const now = await findDraft(id);
-  if (!now) throw notFound('dashboard');
-  return saveAnswer(saved, dashboardChanges(base, now.dashboard));
-});
+export const action = guardedAction(
+  'build',
+  async ({ params, request, user }: Signed<Route.ActionArgs>): Promise<SaveAnswer> => {
+    const id = idParam(params.id, 'dashboard');
+    const asked = Asked.safeParse(await request.json().catch(() => null));
+    if (!asked.success) return refused(asked.error);
+    const { draft, base, revision } = asked.data;
+    const dataSets = await findDataSets([
+      ...new Set([...draft.panes, ...draft.scope].map(({ dataSet }) => dataSet)),
+    ]);
+    const circles = checkFlow(draft, dataSets).filter(({ panes }) => panes.length > 1);
+    if (circles.length > 0) return { state: 'refused', why: circles.map(({ why }) => why) };
+    const saved = await saveDraft({ id, draft, revision, by: user.id });
+    if (saved.ok) return saveAnswer(saved, []);
+    const now = await findDraft(id);
+    if (!now) throw notFound('dashboard');
+    return saveAnswer(saved, dashboardChanges(base, now.dashboard));
+  },
+);

@@ -13,10 +13,16 @@ import type { Route } from './+types/draft';
 /** A dashboard being edited. */
 export const loader = guardedLoader('build', async ({ params, request }: Signed<Route.LoaderArgs>) => {
   const id = idParam(params.id, 'dashboard');
-  const [opened, versions, dataSets] = await Promise.all([openDashboard({ id }, true, new URL(request.url).searchParams, new Date()), listVersions(id), allDataSets()]);
+  const [opened, versions, dataSets] = await Promise.all([
+    openDashboard({ id }, true, new URL(request.url).searchParams, new Date()),
+    listVersions(id),
+    allDataSets(),
+  ]);
   if (!opened?.draft) throw notFound('dashboard');
   const { draft } = opened;
-  const offered: { id: string; name: string; definition: DataSet }[] = dataSets.map(({ id: each, name, definition }) => ({ id: each, name, definition }));
+  const offered: { id: string; name: string; definition: DataSet }[] = dataSets.map(
+    ({ id: each, name, definition }) => ({ id: each, name, definition }),
+  );
   return {
     view: viewOf(opened),
     first: firstResults(opened.context, request.signal),
@@ -53,11 +59,22 @@ export const action = guardedAction('build', async ({ params, request, user }: S
 });
 
 /** A change of scope asks only the panes it touches. */
-export function shouldRevalidate({ currentUrl, nextUrl, formMethod, defaultShouldRevalidate }: ShouldRevalidateFunctionArgs): boolean {
+export function shouldRevalidate({
+  currentUrl,
+  nextUrl,
+  formMethod,
+  defaultShouldRevalidate,
+}: ShouldRevalidateFunctionArgs): boolean {
   if (formMethod !== undefined) return defaultShouldRevalidate;
   return currentUrl.pathname !== nextUrl.pathname || currentUrl.search === nextUrl.search;
 }
 
 export default function Draft({ loaderData, actionData }: Route.ComponentProps) {
-  return <DraftPage key={loaderData.view.id} {...loaderData} said={actionData && 'said' in actionData ? actionData.said : null} />;
+  return (
+    <DraftPage
+      key={loaderData.view.id}
+      {...loaderData}
+      said={actionData && 'said' in actionData ? actionData.said : null}
+    />
+  );
 }

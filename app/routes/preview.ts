@@ -13,12 +13,37 @@ const Asked = z.object({ dashboard: z.uuid(), pane: Pane, search: z.string().max
 export const action = guardedAction('build', async ({ request }: Signed<Route.ActionArgs>) => {
   const asked = Asked.safeParse(await request.json().catch(() => null));
   const doing = 'trying the brief';
-  if (!asked.success) return { state: 'failed' as const, problem: { code: 'bad-request' as const, doing, why: z.prettifyError(asked.error), mend: 'Choose something else for that slot.' } };
+  if (!asked.success)
+    return {
+      state: 'failed' as const,
+      problem: {
+        code: 'bad-request' as const,
+        doing,
+        why: z.prettifyError(asked.error),
+        mend: 'Choose something else for that slot.',
+      },
+    };
   const { pane, search, dashboard } = asked.data;
   const draft = await findDraft(dashboard);
-  if (!draft) return { state: 'failed' as const, problem: { code: 'missing' as const, doing, why: 'the dashboard is gone', mend: 'Go back to the workshop.' } };
-  const changed = { ...draft.dashboard, panes: [...draft.dashboard.panes.filter(({ id }) => id !== pane.id), pane] };
+  if (!draft)
+    return {
+      state: 'failed' as const,
+      problem: {
+        code: 'missing' as const,
+        doing,
+        why: 'the dashboard is gone',
+        mend: 'Go back to the workshop.',
+      },
+    };
+  const changed = {
+    ...draft.dashboard,
+    panes: [...draft.dashboard.panes.filter(({ id }) => id !== pane.id), pane],
+  };
   const dataSets = new Map([...draft.dataSets, ...(await findDataSets([pane.dataSet]))]);
-  const { context } = contextOf({ dashboard: changed, dataSets, desk: draft.desk }, new URLSearchParams(search), new Date());
+  const { context } = contextOf(
+    { dashboard: changed, dataSets, desk: draft.desk },
+    new URLSearchParams(search),
+    new Date(),
+  );
   return runPane({ pane, context, signal: request.signal });
 });

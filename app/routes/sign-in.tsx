@@ -1,6 +1,6 @@
 import { data, Form, redirect, useNavigation } from 'react-router';
-import { person, sessionCookie } from '#server/guard.ts';
 import { demoPassword, demoPeople } from '#demo/people.ts';
+import { person, sessionCookie } from '#server/guard.ts';
 import { settings } from '#server/settings.ts';
 import { mayTry, noteFailure } from '#server/sign-in-limit.ts';
 import { sessionSeconds, signIn } from '#server/store/people.ts';
@@ -24,14 +24,22 @@ export async function action({ request }: Route.ActionArgs) {
   const password = String(form.get('password') ?? '').slice(0, 1000);
   const stay = form.get('stay') === 'yes';
   if (!mayTry(email, Date.now()))
-    return data({ problem: 'Too many tries with this address. Wait a minute, then try again.', email, signedIn: false }, { status: 429 });
+    return data(
+      { problem: 'Too many tries with this address. Wait a minute, then try again.', email, signedIn: false },
+      { status: 429 },
+    );
   const token = await signIn(email, password);
   if (!token) {
     noteFailure(email, Date.now());
-    return data({ problem: 'The e-mail address and password do not match.', email, signedIn: false }, { status: 400 });
+    return data(
+      { problem: 'The e-mail address and password do not match.', email, signedIn: false },
+      { status: 400 },
+    );
   }
   const secure = settings().SLATE_SECURE === 'yes' ? '; Secure' : '';
-  const headers = { 'Set-Cookie': `${sessionCookie}=${token}; Path=/; HttpOnly; SameSite=Lax; Max-Age=${sessionSeconds}${secure}` };
+  const headers = {
+    'Set-Cookie': `${sessionCookie}=${token}; Path=/; HttpOnly; SameSite=Lax; Max-Age=${sessionSeconds}${secure}`,
+  };
   // Signing in again in the middle of an edit keeps the page, and what was typed in it.
   if (stay) return data({ problem: null, email, signedIn: true }, { headers });
   return redirect(safePath(String(form.get('to') ?? '/')), { headers });
@@ -47,15 +55,31 @@ export default function SignIn({ loaderData, actionData }: Route.ComponentProps)
         <p className="flex items-center gap-3 text-lead font-strong">
           <Mark className="size-7" /> Slate Glass
         </p>
-        <p className="max-w-md text-title">What your systems know, in sentences and numbers that everybody can read.</p>
+        <p className="max-w-md text-title">
+          What your systems know, in sentences and numbers that everybody can read.
+        </p>
         <p className="text-small text-on-glass-muted">Every number opens onto the records behind it.</p>
       </div>
       <div className="flex flex-col justify-center gap-8 p-8 sm:p-16">
         <Form method="post" className="flex max-w-sm flex-col gap-4">
           <h1 className="text-title">Sign in</h1>
           <input type="hidden" name="to" value={to} />
-          <TextField label="E-mail address" name="email" type="email" autoComplete="username" required defaultValue={actionData?.email ?? ''} />
-          <TextField label="Password" name="password" type="password" autoComplete="current-password" required problem={actionData?.problem ?? undefined} />
+          <TextField
+            label="E-mail address"
+            name="email"
+            type="email"
+            autoComplete="username"
+            required
+            defaultValue={actionData?.email ?? ''}
+          />
+          <TextField
+            label="Password"
+            name="password"
+            type="password"
+            autoComplete="current-password"
+            required
+            problem={actionData?.problem ?? undefined}
+          />
           <Button type="submit" look="main" disabled={busy} className="self-start">
             {busy ? 'Signing in …' : 'Sign in'}
           </Button>

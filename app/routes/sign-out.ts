@@ -7,5 +7,7 @@ export const loader = () => redirect('/');
 
 export async function action({ context }: Route.ActionArgs) {
   if (context.token) await signOut(context.token);
-  return redirect('/sign-in', { headers: { 'Set-Cookie': `${sessionCookie}=; Path=/; HttpOnly; SameSite=Lax; Max-Age=0` } });
+  return redirect('/sign-in', {
+    headers: { 'Set-Cookie': `${sessionCookie}=; Path=/; HttpOnly; SameSite=Lax; Max-Age=0` },
+  });
 }

@@ -28,7 +28,12 @@ export type SourceAnswer = { result: SubmissionResult; proof: Proof | null; prob
 /** Proves the connection, before anything is saved; saves it only when proved just now. */
 export const action = guardedAction('build', async ({ request, user }: Signed<Route.ActionArgs>) => {
   const submission = readForm(await request.formData(), SourceAsked);
-  const answer = (more: Partial<SourceAnswer>): SourceAnswer => ({ result: submission.reply({ hideFields: ['password'] }), proof: null, problem: null, ...more });
+  const answer = (more: Partial<SourceAnswer>): SourceAnswer => ({
+    result: submission.reply({ hideFields: ['password'] }),
+    proof: null,
+    problem: null,
+    ...more,
+  });
   if (submission.status !== 'success') return answer({});
   const { id, name, password, intent, ...where } = submission.value;
   const connection: PostgresConnection = { kind: 'postgres', ...where };
@@ -42,8 +47,15 @@ export const action = guardedAction('build', async ({ request, user }: Signed<Ro
 
 export default function SourceNew({ loaderData, actionData }: Route.ComponentProps) {
   return (
-    <Page title="Add a source" lead="A PostgreSQL database. It is proved before anything is saved; the password is stored encrypted and never shown again.">
-      <SourceForm id={loaderData.id} answer={actionData && 'result' in actionData ? actionData : undefined} signedOut={!!actionData && 'signedOut' in actionData} />
+    <Page
+      title="Add a source"
+      lead="A PostgreSQL database. It is proved before anything is saved; the password is stored encrypted and never shown again."
+    >
+      <SourceForm
+        id={loaderData.id}
+        answer={actionData && 'result' in actionData ? actionData : undefined}
+        signedOut={!!actionData && 'signedOut' in actionData}
+      />
     </Page>
   );
 }

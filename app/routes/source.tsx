@@ -1,5 +1,5 @@
-import { Link, useSearchParams } from 'react-router';
 import { useMemo, useState } from 'react';
+import { Link, useSearchParams } from 'react-router';
 import type { FoundTable } from '#core/dataset/found.ts';
 import { dataSetFromTable, usualChoice } from '#core/dataset/from-table.ts';
 import { formatNumber } from '#core/format/format.ts';
@@ -13,8 +13,8 @@ import { ButtonLink } from '../ui/button.tsx';
 import { TextField } from '../ui/field.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
 import { Page, Section } from '../ui/page.tsx';
-import { ProofView } from '../workshop/source-form.tsx';
 import { SampleTable } from '../workshop/sample-table.tsx';
+import { ProofView } from '../workshop/source-form.tsx';
 import type { Route } from './+types/source';
 
 interface LookedAround {
@@ -29,29 +29,52 @@ interface LookedAround {
 }
 
 /** What there is in a source: tables, columns, keys, and real records of the table chosen. */
-export const loader = guardedLoader('build', async ({ params, request }: Signed<Route.LoaderArgs>): Promise<LookedAround> => {
-  const id = idParam(params.id, 'source');
-  const source = await findSource(id);
-  if (!source) throw notFound('source');
-  const address = await sourceAddress(id);
-  const { host, port, database, user } = source.connection;
-  const about = { id, name: source.name, where: `${database} at ${host}:${port}, as ${user}`, proof: source.proof, dataSets: await usersOfSource(id) };
-  try {
-    const tables = await discover(address);
-    const chosen = new URL(request.url).searchParams.get('table');
-    const table = tables.find(({ schema, name }) => `${schema}.${name}` === chosen);
-    if (!table || chosen === null) return { ...about, tables, problem: null, sample: null };
+export const loader = guardedLoader(
+  'build',
+  async ({ params, request }: Signed<Route.LoaderArgs>): Promise<LookedAround> => {
+    const id = idParam(params.id, 'source');
+    const source = await findSource(id);
+    if (!source) throw notFound('source');
+    const address = await sourceAddress(id);
+    const { host, port, database, user } = source.connection;
+    const about = {
+      id,
+      name: source.name,
+      where: `${database} at ${host}:${port}, as ${user}`,
+      proof: source.proof,
+      dataSets: await usersOfSource(id),
+    };
     try {
-      const { request: asked } = dataSetFromTable(id, table, tables, { ...usualChoice(table, tables), lookUps: [] });
-      const tried = await tryRequest(asked, { source: id, address, inputs: {}, signal: request.signal, limit: 12 });
-      return { ...about, tables, problem: null, sample: { table: chosen, tried, problem: null } };
+      const tables = await discover(address);
+      const chosen = new URL(request.url).searchParams.get('table');
+      const table = tables.find(({ schema, name }) => `${schema}.${name}` === chosen);
+      if (!table || chosen === null) return { ...about, tables, problem: null, sample: null };
+      try {
+        const { request: asked } = dataSetFromTable(id, table, tables, {
+          ...usualChoice(table, tables),
+          lookUps: [],
+        });
+        const tried = await tryRequest(asked, {
+          source: id,
+          address,
+          inputs: {},
+          signal: request.signal,
+          limit: 12,
+        });
+        return { ...about, tables, problem: null, sample: { table: chosen, tried, problem: null } };
+      } catch (thrown) {
+        return {
+          ...about,
+          tables,
+          problem: null,
+          sample: { table: chosen, tried: null, problem: problemOf(thrown, `reading ${chosen}`) },
+        };
+      }
     } catch (thrown) {
-      return { ...about, tables, problem: null, sample: { table: chosen, tried: null, problem: problemOf(thrown, `reading ${chosen}`) } };
+      return { ...about, tables: [], problem: problemOf(thrown, 'looking around'), sample: null };
     }
-  } catch (thrown) {
-    return { ...about, tables: [], problem: problemOf(thrown, 'looking around'), sample: null };
-  }
-});
+  },
+);
 
 export default function Source({ loaderData }: Route.ComponentProps) {
   const { id, name, where, proof, dataSets, tables, problem, sample } = loaderData;
@@ -60,28 +83,57 @@ export default function Source({ loaderData }: Route.ComponentProps) {
   const chosen = params.get('table');
   const found = useMemo(() => {
     const words = find.toLowerCase().split(/\s+/).filter(Boolean);
-    return tables.filter((table) => words.every((word) => `${table.schema}.${table.name} ${table.columns.map((column) => column.name).join(' ')}`.toLowerCase().includes(word)));
+    return tables.filter((table) =>
+      words.every((word) =>
+        `${table.schema}.${table.name} ${table.columns.map((column) => column.name).join(' ')}`
+          .toLowerCase()
+          .includes(word),
+      ),
+    );
   }, [find, tables]);
   const table = tables.find((each) => `${each.schema}.${each.name}` === chosen);
   return (
-    <Page title={name} lead={where} wide action={<ButtonLink look="main" to={`/workshop/data-sets/new?source=${id}${chosen ? `&table=${encodeURIComponent(chosen)}` : ''}`}>Make a data set</ButtonLink>}>
+    <Page
+      title={name}
+      lead={where}
+      wide
+      action={
+        <ButtonLink
+          look="main"
+          to={`/workshop/data-sets/new?source=${id}${chosen ? `&table=${encodeURIComponent(chosen)}` : ''}`}
+        >
+          Make a data set
+        </ButtonLink>
+      }
+    >
       {problem && <ProblemMessage problem={problem} />}
       <div className="grid gap-10 lg:grid-cols-[20rem_1fr]">
         <div className="flex flex-col gap-6">
           <Section title="What is there">
-            <TextField label="Find a table or column" value={find} onChange={(event) => setFind(event.target.value)} />
+            <TextField
+              label="Find a table or column"
+              value={find}
+              onChange={(event) => setFind(event.target.value)}
+            />
             <ul className="mt-2 max-h-[26rem] overflow-auto">
               {found.map((each) => {
                 const full = `${each.schema}.${each.name}`;
                 return (
                   <li key={full}>
-                    <Link to={`?table=${encodeURIComponent(full)}`} preventScrollReset className={`flex min-h-8 items-baseline justify-between gap-3 border-b border-hair px-1 py-1 hover:bg-wash ${full === chosen ? 'bg-wash font-strong' : ''}`} aria-current={full === chosen ? 'true' : undefined}>
+                    <Link
+                      to={`?table=${encodeURIComponent(full)}`}
+                      preventScrollReset
+                      className={`flex min-h-8 items-baseline justify-between gap-3 border-b border-hair px-1 py-1 hover:bg-wash ${full === chosen ? 'bg-wash font-strong' : ''}`}
+                      aria-current={full === chosen ? 'true' : undefined}
+                    >
                       <span className="truncate">
                         {each.schema !== 'public' && <span className="text-muted">{each.schema}.</span>}
                         {each.name}
                         {each.kind === 'view' && <span className="text-small text-muted"> view</span>}
                       </span>
-                      <span className="figures text-small text-muted">{each.about === null ? '' : `about ${formatNumber(String(each.about))}`}</span>
+                      <span className="figures text-small text-muted">
+                        {each.about === null ? '' : `about ${formatNumber(String(each.about))}`}
+                      </span>
                     </Link>
                   </li>
                 );
@@ -93,7 +145,11 @@ export default function Source({ loaderData }: Route.ComponentProps) {
           {dataSets.length > 0 && (
             <Section title="Data sets from it">
               {dataSets.map((dataSet) => (
-                <Link key={dataSet.id} to={`/workshop/data-sets/${dataSet.id}`} className="block border-b border-hair py-1.5 hover:text-accent">
+                <Link
+                  key={dataSet.id}
+                  to={`/workshop/data-sets/${dataSet.id}`}
+                  className="block border-b border-hair py-1.5 hover:text-accent"
+                >
                   {dataSet.name}
                 </Link>
               ))}
@@ -107,27 +163,48 @@ export default function Source({ loaderData }: Route.ComponentProps) {
                 <table className="w-full text-left">
                   <thead className="text-small text-slate">
                     <tr>
-                      <th scope="col" className="border-b border-hair py-1">Column</th>
-                      <th scope="col" className="border-b border-hair py-1">Type</th>
-                      <th scope="col" className="border-b border-hair py-1">Points at</th>
-                      <th scope="col" className="border-b border-hair py-1">Notes</th>
+                      <th scope="col" className="border-b border-hair py-1">
+                        Column
+                      </th>
+                      <th scope="col" className="border-b border-hair py-1">
+                        Type
+                      </th>
+                      <th scope="col" className="border-b border-hair py-1">
+                        Points at
+                      </th>
+                      <th scope="col" className="border-b border-hair py-1">
+                        Notes
+                      </th>
                     </tr>
                   </thead>
                   <tbody>
                     {table.columns.map((column) => {
-                      const foreign = table.foreignKeys.find(({ columns }) => columns.length === 1 && columns[0] === column.name);
+                      const foreign = table.foreignKeys.find(
+                        ({ columns }) => columns.length === 1 && columns[0] === column.name,
+                      );
                       return (
                         <tr key={column.name} className="border-b border-hair">
                           <td className="py-1 pr-4 font-mono">{column.name}</td>
                           <td className="py-1 pr-4 text-muted">{column.sourceType}</td>
                           <td className="py-1 pr-4">
                             {foreign && (
-                              <Link to={`?table=${encodeURIComponent(`${foreign.schema}.${foreign.table}`)}`} className="text-accent hover:underline">
+                              <Link
+                                to={`?table=${encodeURIComponent(`${foreign.schema}.${foreign.table}`)}`}
+                                className="text-accent hover:underline"
+                              >
                                 {foreign.table}
                               </Link>
                             )}
                           </td>
-                          <td className="py-1 text-small text-muted">{[table.key.includes(column.name) ? 'key' : '', column.mayBeBlank ? 'may be blank' : '', column.comment ?? ''].filter(Boolean).join(' · ')}</td>
+                          <td className="py-1 text-small text-muted">
+                            {[
+                              table.key.includes(column.name) ? 'key' : '',
+                              column.mayBeBlank ? 'may be blank' : '',
+                              column.comment ?? '',
+                            ]
+                              .filter(Boolean)
+                              .join(' · ')}
+                          </td>
                         </tr>
                       );
                     })}
@@ -140,7 +217,9 @@ export default function Source({ loaderData }: Route.ComponentProps) {
               </Section>
             </div>
           ) : (
-            <p className="pt-2 text-lead text-muted">Choose a table to see its columns and some real records.</p>
+            <p className="pt-2 text-lead text-muted">
+              Choose a table to see its columns and some real records.
+            </p>
           )}
         </div>
       </div>

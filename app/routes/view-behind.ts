@@ -17,7 +17,16 @@ export const loader = guardedLoader('read', async ({ params, request, user }: Si
   const { opened, params: asked } = await openForView(params.id, request, user);
   const doing = 'opening what is behind the number';
   const cell = CellAddress.safeParse(parsed(asked.get('_cell')));
-  if (!cell.success) return { ok: false as const, problem: { code: 'bad-request' as const, doing, why: 'the address does not say which number', mend: 'Close this and choose again.' } };
+  if (!cell.success)
+    return {
+      ok: false as const,
+      problem: {
+        code: 'bad-request' as const,
+        doing,
+        why: 'the address does not say which number',
+        mend: 'Close this and choose again.',
+      },
+    };
   const page = Math.max(1, Math.trunc(Number(asked.get('_page'))) || 1);
   try {
     return { ok: true as const, behind: await openBehind(cell.data, page, opened.context, request.signal) };

@@ -20,14 +20,25 @@ export const loader = guardedLoader('read', async ({ params, request, user }: Si
         if (!stop.signal.aborted) controller.enqueue(encoder.encode(`${JSON.stringify({ id, result })}\n`));
       };
       const running = panes.map(async (pane) =>
-        send(pane.id, await runPane({ pane, context, signal: stop.signal, onPartial: (partial) => send(pane.id, partial) })),
+        send(
+          pane.id,
+          await runPane({
+            pane,
+            context,
+            signal: stop.signal,
+            onPartial: (partial) => send(pane.id, partial),
+          }),
+        ),
       );
-      if (wanted.has(scopeCountId)) running.push(countScope(context, stop.signal).then((count) => send(scopeCountId, count)));
+      if (wanted.has(scopeCountId))
+        running.push(countScope(context, stop.signal).then((count) => send(scopeCountId, count)));
       await Promise.all(running);
       if (!stop.signal.aborted) controller.close();
     },
     // The reader has left, or moved on: what nobody else waits for is cancelled at the source.
     cancel: () => stop.abort(),
   });
-  return new Response(stream, { headers: { 'Content-Type': 'application/x-ndjson', 'Cache-Control': 'no-store' } });
+  return new Response(stream, {
+    headers: { 'Content-Type': 'application/x-ndjson', 'Cache-Control': 'no-store' },
+  });
 });

@@ -8,7 +8,12 @@ import type { Route } from './+types/view-record';
 export const loader = guardedLoader('read', async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
   const { opened, params: asked } = await openForView(params.id, request, user);
   try {
-    const record = await openRecord(asked.get('_of') ?? '', (asked.get('_key') ?? '').slice(0, 2000), opened.context, request.signal);
+    const record = await openRecord(
+      asked.get('_of') ?? '',
+      (asked.get('_key') ?? '').slice(0, 2000),
+      opened.context,
+      request.signal,
+    );
     return { ok: true as const, record };
   } catch (thrown) {
     return { ok: false as const, problem: problemOf(thrown, 'opening the record') };

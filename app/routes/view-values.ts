@@ -8,7 +8,12 @@ import type { Route } from './+types/view-values';
 export const loader = guardedLoader('read', async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
   const { opened, params: asked } = await openForView(params.id, request, user);
   try {
-    const found = await clauseValues(asked.get('_clause') ?? '', (asked.get('_find') ?? '').slice(0, 200), opened.context, request.signal);
+    const found = await clauseValues(
+      asked.get('_clause') ?? '',
+      (asked.get('_find') ?? '').slice(0, 200),
+      opened.context,
+      request.signal,
+    );
     return { ok: true as const, found };
   } catch (thrown) {
     return { ok: false as const, problem: problemOf(thrown, 'finding values') };

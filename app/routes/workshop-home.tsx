@@ -14,7 +14,12 @@ export const loader = guardedLoader<Route.LoaderArgs, Promise<Home>>('build', as
     zone: desk?.zone ?? 'UTC',
     desk: desk?.slug ?? '',
     dashboards: desk ? await menuOf(desk.id, false) : [],
-    sources: sources.map(({ id, name, connection, proof }) => ({ id, name, where: `${connection.database} at ${connection.host}:${connection.port}`, provedAt: proof.at })),
+    sources: sources.map(({ id, name, connection, proof }) => ({
+      id,
+      name,
+      where: `${connection.database} at ${connection.host}:${connection.port}`,
+      provedAt: proof.at,
+    })),
     dataSets,
   };
 });
@@ -47,7 +52,10 @@ export default function WorkshopHome({ loaderData }: Route.ComponentProps) {
           ))}
           {sources.length === 0 && <p className="text-muted">None yet. Records come in from a source.</p>}
         </Section>
-        <Section title="Data sets" action={sources.length > 0 && <ButtonLink to="/workshop/data-sets/new">Make a data set</ButtonLink>}>
+        <Section
+          title="Data sets"
+          action={sources.length > 0 && <ButtonLink to="/workshop/data-sets/new">Make a data set</ButtonLink>}
+        >
           {dataSets.map((dataSet) => (
             <div key={dataSet.id} className={row}>
               <Link to={`/workshop/data-sets/${dataSet.id}`} className={name}>
@@ -57,15 +65,24 @@ export default function WorkshopHome({ loaderData }: Route.ComponentProps) {
               <span className="col-span-2 truncate text-small text-muted">from {dataSet.source}</span>
             </div>
           ))}
-          {dataSets.length === 0 && <p className="text-muted">None yet. A data set is records with names that readers know.</p>}
+          {dataSets.length === 0 && (
+            <p className="text-muted">None yet. A data set is records with names that readers know.</p>
+          )}
         </Section>
-        <Section title="Dashboards" action={dataSets.length > 0 && <ButtonLink to="/workshop/dashboards/new">Start a dashboard</ButtonLink>}>
+        <Section
+          title="Dashboards"
+          action={
+            dataSets.length > 0 && <ButtonLink to="/workshop/dashboards/new">Start a dashboard</ButtonLink>
+          }
+        >
           {dashboards.map((dashboard) => (
             <div key={dashboard.id} className={row}>
               <Link to={`/workshop/dashboards/${dashboard.id}`} className={name}>
                 {dashboard.title}
               </Link>
-              <span className="text-small text-muted">{dashboard.published ? 'published' : 'not published yet'}</span>
+              <span className="text-small text-muted">
+                {dashboard.published ? 'published' : 'not published yet'}
+              </span>
             </div>
           ))}
           {dashboards.length === 0 && <p className="text-muted">None yet.</p>}

@@ -7,13 +7,28 @@ import type { Route } from './+types/workshop';
 /** The room for building: sources, data sets, dashboards and their briefs. */
 export const loader = guardedLoader('build', async ({ user }: Signed<Route.LoaderArgs>) => {
   const [desk] = await listDesks();
-  return { deskName: desk?.name ?? 'Slate Glass', person: { name: user.name, email: user.email, role: user.role } };
+  return {
+    deskName: desk?.name ?? 'Slate Glass',
+    person: { name: user.name, email: user.email, role: user.role },
+  };
 });
 
 export default function Workshop({ loaderData }: Route.ComponentProps) {
   return (
     <>
-      <Mast name={`${loaderData.deskName} workshop`} home="/workshop" links={[{ to: '/workshop', text: 'Everything' }, { to: '/workshop/sources/new', text: 'Add a source' }, { to: '/workshop/data-sets/new', text: 'Make a data set' }, { to: '/workshop/dashboards/new', text: 'Start a dashboard' }]} person={loaderData.person} mayBuild room="workshop" />
+      <Mast
+        name={`${loaderData.deskName} workshop`}
+        home="/workshop"
+        links={[
+          { to: '/workshop', text: 'Everything' },
+          { to: '/workshop/sources/new', text: 'Add a source' },
+          { to: '/workshop/data-sets/new', text: 'Make a data set' },
+          { to: '/workshop/dashboards/new', text: 'Start a dashboard' },
+        ]}
+        person={loaderData.person}
+        mayBuild
+        room="workshop"
+      />
       <Outlet />
     </>
   );

@@ -13,11 +13,20 @@ const shape =
   'inline-flex min-h-8 items-center justify-center gap-1.5 rounded-[4px] border px-3 py-1 text-small font-strong whitespace-nowrap transition-colors disabled:opacity-50';
 
 /** The one button. `main` is for the one thing a page is there to do. */
-export function Button({ look = 'plain', className = '', type = 'button', ...props }: ComponentProps<'button'> & { look?: Look }) {
+export function Button({
+  look = 'plain',
+  className = '',
+  type = 'button',
+  ...props
+}: ComponentProps<'button'> & { look?: Look }) {
   return <button type={type} className={`${shape} ${looks[look]} ${className}`} {...props} />;
 }
 
-export function ButtonLink({ look = 'plain', className = '', ...props }: ComponentProps<typeof Link> & { look?: Look }) {
+export function ButtonLink({
+  look = 'plain',
+  className = '',
+  ...props
+}: ComponentProps<typeof Link> & { look?: Look }) {
   return <Link className={`${shape} ${looks[look]} ${className}`} {...props} />;
 }
 

@@ -13,7 +13,17 @@ export const isFigure = (field: Pick<ShownField, 'type' | 'format' | 'states'>):
   isNumeric(field.type) && field.format?.kind !== 'id' && !field.states;
 
 /** One value, written the one way that values are written. */
-export function CellView({ cell, field, zone, large = false }: { cell: Cell | undefined; field: ShownField; zone: string; large?: boolean }) {
+export function CellView({
+  cell,
+  field,
+  zone,
+  large = false,
+}: {
+  cell: Cell | undefined;
+  field: ShownField;
+  zone: string;
+  large?: boolean;
+}) {
   const text = formatCell(cell, field, zone);
   if (cell === null || cell === undefined) return <span className="text-muted">{blank}</span>;
   const state = field.states?.find(({ value }) => value === String(cell));

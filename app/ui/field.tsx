@@ -36,22 +36,45 @@ const described = (id: string, { hint, problem }: Labelled) => ({
   'aria-describedby': problem ? `${id}-problem` : hint ? `${id}-hint` : undefined,
 });
 
-export function TextField({ label, hint, problem, className = '', ...props }: Labelled & ComponentProps<'input'>) {
+export function TextField({
+  label,
+  hint,
+  problem,
+  className = '',
+  ...props
+}: Labelled & ComponentProps<'input'>) {
   const made = useId();
   const id = props.id ?? made;
   return (
     <Frame label={label} hint={hint} problem={problem} id={id}>
-      <input className={`${box} ${className}`} {...props} id={id} {...described(id, { label, hint, problem })} />
+      <input
+        className={`${box} ${className}`}
+        {...props}
+        id={id}
+        {...described(id, { label, hint, problem })}
+      />
     </Frame>
   );
 }
 
-export function SelectField({ label, hint, problem, className = '', children, ...props }: Labelled & ComponentProps<'select'>) {
+export function SelectField({
+  label,
+  hint,
+  problem,
+  className = '',
+  children,
+  ...props
+}: Labelled & ComponentProps<'select'>) {
   const made = useId();
   const id = props.id ?? made;
   return (
     <Frame label={label} hint={hint} problem={problem} id={id}>
-      <select className={`${box} ${className}`} {...props} id={id} {...described(id, { label, hint, problem })}>
+      <select
+        className={`${box} ${className}`}
+        {...props}
+        id={id}
+        {...described(id, { label, hint, problem })}
+      >
         {children}
       </select>
     </Frame>

@@ -1,7 +1,19 @@
 import type { ReactNode } from 'react';
 
 /** A page of the workshop: its title, a line under it, and what one does there. */
-export function Page({ title, lead, action, children, wide = false }: { title: string; lead?: ReactNode; action?: ReactNode; children: ReactNode; wide?: boolean }) {
+export function Page({
+  title,
+  lead,
+  action,
+  children,
+  wide = false,
+}: {
+  title: string;
+  lead?: ReactNode;
+  action?: ReactNode;
+  children: ReactNode;
+  wide?: boolean;
+}) {
   return (
     <main className={`mx-auto px-4 pt-7 pb-20 sm:px-7 ${wide ? 'max-w-[1680px]' : 'max-w-[1240px]'}`}>
       <title>{`${title} · Slate Glass`}</title>
@@ -19,7 +31,17 @@ export function Page({ title, lead, action, children, wide = false }: { title: s
   );
 }
 
-export function Section({ title, action, children, note }: { title: string; action?: ReactNode; children: ReactNode; note?: ReactNode }) {
+export function Section({
+  title,
+  action,
+  children,
+  note,
+}: {
+  title: string;
+  action?: ReactNode;
+  children: ReactNode;
+  note?: ReactNode;
+}) {
   return (
     <section aria-label={title} className="min-w-0">
       <header className="mb-1 flex min-h-9 items-center justify-between gap-3 border-b border-line pb-1">

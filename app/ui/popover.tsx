@@ -2,7 +2,21 @@ import { Popover as Primitive } from 'radix-ui';
 import type { ReactNode } from 'react';
 
 /** A control opened in place, under the words it belongs to. */
-export function Popover({ label, trigger, children, open, onOpenChange, wide = false }: { label: string; trigger: ReactNode; children: ReactNode; open?: boolean; onOpenChange?: (open: boolean) => void; wide?: boolean }) {
+export function Popover({
+  label,
+  trigger,
+  children,
+  open,
+  onOpenChange,
+  wide = false,
+}: {
+  label: string;
+  trigger: ReactNode;
+  children: ReactNode;
+  open?: boolean;
+  onOpenChange?: (open: boolean) => void;
+  wide?: boolean;
+}) {
   return (
     <Primitive.Root {...(open === undefined ? {} : { open })} {...(onOpenChange ? { onOpenChange } : {})}>
       <Primitive.Trigger asChild>{trigger}</Primitive.Trigger>

@@ -17,11 +17,20 @@ export function SignInAgain({ onDone }: { onDone: () => void }) {
         <Dialog.Overlay className="fixed inset-0 z-50 bg-[rgb(22_34_43/0.45)]" />
         <Dialog.Content className="fixed top-1/2 left-1/2 z-50 w-[min(26rem,92vw)] -translate-x-1/2 -translate-y-1/2 rounded-[6px] border border-line bg-sheet p-6 text-ink">
           <Dialog.Title className="text-lead font-strong">You have been signed out</Dialog.Title>
-          <Dialog.Description className="mb-4 text-slate">Sign in to go on where you were. Nothing on this page is lost.</Dialog.Description>
+          <Dialog.Description className="mb-4 text-slate">
+            Sign in to go on where you were. Nothing on this page is lost.
+          </Dialog.Description>
           <fetcher.Form method="post" action="/sign-in" className="flex flex-col gap-3">
             <input type="hidden" name="stay" value="yes" />
             <TextField label="E-mail address" name="email" type="email" autoComplete="username" required />
-            <TextField label="Password" name="password" type="password" autoComplete="current-password" required problem={fetcher.data?.problem ?? undefined} />
+            <TextField
+              label="Password"
+              name="password"
+              type="password"
+              autoComplete="current-password"
+              required
+              problem={fetcher.data?.problem ?? undefined}
+            />
             <Button type="submit" look="main" className="self-start" disabled={fetcher.state !== 'idle'}>
               Sign in
             </Button>

@@ -27,7 +27,10 @@ export function Arrange({ dashboard, onChange }: Props) {
   };
   return (
     <div ref={containerRef}>
-      <p className="mb-2 text-small text-muted">Drag a pane to move it and its corner to resize it; or choose one with Tab and use the arrow keys, with Shift for its size.</p>
+      <p className="mb-2 text-small text-muted">
+        Drag a pane to move it and its corner to resize it; or choose one with Tab and use the arrow keys,
+        with Shift for its size.
+      </p>
       <p aria-live="polite" className="sr-only">
         {said}
       </p>
@@ -42,11 +45,10 @@ export function Arrange({ dashboard, onChange }: Props) {
           onResizeStop={fromLayout}
         >
           {panes.map((pane) => (
-            <div
+            <section
               key={pane.id}
               // biome-ignore lint/a11y/noNoninteractiveTabindex: the pane itself is what the arrow keys move
               tabIndex={0}
-              role="group"
               aria-label={`${pane.title || 'Untitled'}: row ${pane.place.y + 1}, column ${pane.place.x + 1}, ${pane.place.w} wide, ${pane.place.h} high`}
               aria-roledescription="movable pane"
               onKeyDown={(event) => {
@@ -62,12 +64,15 @@ export function Arrange({ dashboard, onChange }: Props) {
             >
               <div className="flex items-start justify-between gap-2">
                 <span className="truncate font-strong">{pane.title || 'Untitled'}</span>
-                <IconButton name={`Take ${pane.title || 'this pane'} away`} onClick={() => put(panes.filter(({ id }) => id !== pane.id))}>
+                <IconButton
+                  name={`Take ${pane.title || 'this pane'} away`}
+                  onClick={() => put(panes.filter(({ id }) => id !== pane.id))}
+                >
                   <X className="size-4" />
                 </IconButton>
               </div>
               <span className="text-small text-muted">{pane.kind}</span>
-            </div>
+            </section>
           ))}
         </GridLayout>
       )}

@@ -36,18 +36,40 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
   const preview = useFetcher<PaneResult | { signedOut: true }>();
   const { submit, data } = preview;
   useEffect(() => {
-    const timer = setTimeout(() => void submit(JSON.stringify({ dashboard: view.id, pane, search }), { method: 'post', action: '/workshop/preview', encType: 'application/json' }), 120);
+    const timer = setTimeout(
+      () =>
+        void submit(JSON.stringify({ dashboard: view.id, pane, search }), {
+          method: 'post',
+          action: '/workshop/preview',
+          encType: 'application/json',
+        }),
+      120,
+    );
     return () => clearTimeout(timer);
   }, [pane, search, submit, view.id]);
   const saving = useSave(`/workshop/dashboards/${view.id}/save`, revision, () => navigate(back));
   const offered = dataSets.find(({ id }) => id === pane.dataSet);
-  const definitions = useMemo(() => new Map(dataSets.map(({ id, definition }) => [id, definition])), [dataSets]);
-  const draft: Dashboard = { ...dashboard, panes: dashboard.panes.map((each) => (each.id === paneId ? pane : each)) };
-  const clock = useMemo(() => ({ now: new Date(view.now), zone: view.desk.zone }), [view.now, view.desk.zone]);
+  const definitions = useMemo(
+    () => new Map(dataSets.map(({ id, definition }) => [id, definition])),
+    [dataSets],
+  );
+  const draft: Dashboard = {
+    ...dashboard,
+    panes: dashboard.panes.map((each) => (each.id === paneId ? pane : each)),
+  };
+  const clock = useMemo(
+    () => ({ now: new Date(view.now), zone: view.desk.zone }),
+    [view.now, view.desk.zone],
+  );
   const desk = useMemo(
     () => ({
       view,
-      context: { dashboard: { ...view.dashboard, panes: [pane] }, dataSets: definitions, scope: emptyScope, clock },
+      context: {
+        dashboard: { ...view.dashboard, panes: [pane] },
+        dataSets: definitions,
+        scope: emptyScope,
+        clock,
+      },
       zone: view.desk.zone,
       setScope: () => undefined,
       pick: () => undefined,
@@ -69,21 +91,39 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
         </span>
         <h1 className="text-lead font-strong">The brief of “{pane.title || 'Untitled'}”</h1>
         <span className="flex-1" />
-        <Button onClick={() => saving.save({ draft: { ...dashboard, panes: dashboard.panes.filter(({ id }) => id !== paneId) }, base: dashboard })}>Take the pane away</Button>
+        <Button
+          onClick={() =>
+            saving.save({
+              draft: { ...dashboard, panes: dashboard.panes.filter(({ id }) => id !== paneId) },
+              base: dashboard,
+            })
+          }
+        >
+          Take the pane away
+        </Button>
         <Button look="main" disabled={saving.busy} onClick={() => saving.save({ draft, base: dashboard })}>
           {saving.busy ? 'Saving …' : 'Save the brief'}
         </Button>
       </header>
       <SaveProblems saving={saving} zone={view.desk.zone} />
       <div className="grid gap-12 lg:grid-cols-[minmax(0,1.15fr)_minmax(0,1fr)]">
-        <section aria-label="As readers will see it" className="flex min-h-96 min-w-0 flex-col border-t border-hair pt-3">
+        <section
+          aria-label="As readers will see it"
+          className="flex min-h-96 min-w-0 flex-col border-t border-hair pt-3"
+        >
           <h2 className="mb-2">{pane.title || 'Untitled'}</h2>
-          <div className={`flex min-h-0 flex-col ${pane.kind === 'card' ? '' : 'h-[26rem]'} ${preview.state !== 'idle' ? 'opacity-60' : ''}`}>
+          <div
+            className={`flex min-h-0 flex-col ${pane.kind === 'card' ? '' : 'h-[26rem]'} ${preview.state !== 'idle' ? 'opacity-60' : ''}`}
+          >
             <DeskProvider value={desk}>
               {!result && <Quiet>Asking …</Quiet>}
-              {result?.state === 'waiting' && <Quiet>Readers will be asked to choose a {result.choose}.</Quiet>}
+              {result?.state === 'waiting' && (
+                <Quiet>Readers will be asked to choose a {result.choose}.</Quiet>
+              )}
               {result?.state === 'failed' && <ProblemMessage problem={result.problem} />}
-              {result?.state === 'ready' && result.body.kind === pane.kind && <PaneBodyView pane={pane} body={result.body} asTable={false} />}
+              {result?.state === 'ready' && result.body.kind === pane.kind && (
+                <PaneBodyView pane={pane} body={result.body} asTable={false} />
+              )}
             </DeskProvider>
           </div>
         </section>
@@ -92,8 +132,14 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
             <p className="text-title leading-relaxed text-slate">
               {briefParts(pane, offered.definition, clock).map(({ text, slot }, index) =>
                 slot ? (
-                  // biome-ignore lint/suspicious/noArrayIndexKey: the parts of a sentence have no other identity
-                  <SlotInPlace key={index} text={text} slot={slot} pane={pane} offered={offered} onChange={setPane} />
+                  <SlotInPlace
+                    key={slot}
+                    text={text}
+                    slot={slot}
+                    pane={pane}
+                    offered={offered}
+                    onChange={setPane}
+                  />
                 ) : (
                   // biome-ignore lint/suspicious/noArrayIndexKey: the parts of a sentence have no other identity
                   <span key={index}>{text}</span>
@@ -101,12 +147,38 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
               )}
             </p>
           ) : (
-            <ProblemMessage problem={{ code: 'missing', doing: 'reading the brief', why: 'its data set is gone', mend: 'Take the pane away, or make the data set again.' }} />
+            <ProblemMessage
+              problem={{
+                code: 'missing',
+                doing: 'reading the brief',
+                why: 'its data set is gone',
+                mend: 'Take the pane away, or make the data set again.',
+              }}
+            />
           )}
           <div className="grid gap-4 sm:grid-cols-2">
-            <TextField label="Title" value={pane.title} maxLength={500} onChange={(event) => setPane({ ...pane, title: event.target.value })} />
-            {pane.kind === 'chart' && <TextField label="Words along the bottom" value={pane.across ?? ''} maxLength={200} onChange={(event) => setPane({ ...pane, across: event.target.value || undefined })} />}
-            {pane.kind === 'chart' && <TextField label="Words up the side" value={pane.up ?? ''} maxLength={200} onChange={(event) => setPane({ ...pane, up: event.target.value || undefined })} />}
+            <TextField
+              label="Title"
+              value={pane.title}
+              maxLength={500}
+              onChange={(event) => setPane({ ...pane, title: event.target.value })}
+            />
+            {pane.kind === 'chart' && (
+              <TextField
+                label="Words along the bottom"
+                value={pane.across ?? ''}
+                maxLength={200}
+                onChange={(event) => setPane({ ...pane, across: event.target.value || undefined })}
+              />
+            )}
+            {pane.kind === 'chart' && (
+              <TextField
+                label="Words up the side"
+                value={pane.up ?? ''}
+                maxLength={200}
+                onChange={(event) => setPane({ ...pane, up: event.target.value || undefined })}
+              />
+            )}
             {offered && <WaitsFor pane={pane} dataSets={dataSets} offered={offered} onChange={setPane} />}
           </div>
         </section>
@@ -126,18 +198,50 @@ interface SlotProps {
 function SlotInPlace({ text, slot, pane, offered, onChange }: SlotProps) {
   const [open, setOpen] = useState(false);
   return (
-    <Popover label={`Choose: ${text}`} wide open={open} onOpenChange={setOpen} trigger={<button type="button" className="slot">{text}</button>}>
-      <BriefSlot slot={slot} pane={pane} dataSet={offered.definition} dataSetId={offered.id} onChange={onChange} onDone={() => setOpen(false)} />
+    <Popover
+      label={`Choose: ${text}`}
+      wide
+      open={open}
+      onOpenChange={setOpen}
+      trigger={
+        <button type="button" className="slot">
+          {text}
+        </button>
+      }
+    >
+      <BriefSlot
+        slot={slot}
+        pane={pane}
+        dataSet={offered.definition}
+        dataSetId={offered.id}
+        onChange={onChange}
+        onDone={() => setOpen(false)}
+      />
     </Popover>
   );
 }
 
 /** Whether the pane shows everything, or only what belongs to a record that the reader has picked. */
-function WaitsFor({ pane, dataSets, offered, onChange }: { pane: Pane; dataSets: readonly OfferedDataSet[]; offered: OfferedDataSet; onChange: (pane: Pane) => void }) {
+function WaitsFor({
+  pane,
+  dataSets,
+  offered,
+  onChange,
+}: {
+  pane: Pane;
+  dataSets: readonly OfferedDataSet[];
+  offered: OfferedDataSet;
+  onChange: (pane: Pane) => void;
+}) {
   const links = dataSets.flatMap(({ definition }) => {
     const key = definition.fields.find(({ name }) => name === definition.key);
     const meaning = key && meaningOf(key);
-    const refers = definition !== offered.definition && offered.definition.fields.some((field) => meaning !== undefined && meaningOf(field) === meaning && field.name !== offered.definition.key);
+    const refers =
+      definition !== offered.definition &&
+      offered.definition.fields.some(
+        (field) =>
+          meaning !== undefined && meaningOf(field) === meaning && field.name !== offered.definition.key,
+      );
     return refers && meaning ? [{ meaning, one: definition.noun.one }] : [];
   });
   if (links.length === 0 || pane.kind === 'detail') return null;

@@ -36,22 +36,42 @@ export function BriefSlot(props: Props) {
         }}
       />
     );
-  if (slot === 'measure' && (pane.kind === 'card' || pane.kind === 'chart')) return <MeasureSlot {...props} pane={pane} />;
+  if (slot === 'measure' && (pane.kind === 'card' || pane.kind === 'chart'))
+    return <MeasureSlot {...props} pane={pane} />;
   if (pane.kind === 'card') return <CardSlot {...props} pane={pane} />;
   if (pane.kind === 'chart') return <ChartSlot {...props} pane={pane} />;
   if (pane.kind === 'table') return <TableSlot {...props} pane={pane} />;
   if (pane.kind === 'detail')
-    return <ColumnList dataSet={dataSet} chosen={pane.fields} onChange={(fields) => fields.length > 0 && onChange({ ...pane, fields })} />;
+    return (
+      <ColumnList
+        dataSet={dataSet}
+        chosen={pane.fields}
+        onChange={(fields) => fields.length > 0 && onChange({ ...pane, fields })}
+      />
+    );
   return null;
 }
 
 /** A list of choices, one of which stands. */
-function Choices({ choices, now, onChoose }: { choices: readonly { value: string; words: string; more?: string }[]; now: string; onChoose: (value: string) => void }) {
+function Choices({
+  choices,
+  now,
+  onChoose,
+}: {
+  choices: readonly { value: string; words: string; more?: string }[];
+  now: string;
+  onChoose: (value: string) => void;
+}) {
   return (
     <ul className="flex flex-col">
       {choices.map(({ value, words, more }) => (
         <li key={value}>
-          <button type="button" aria-pressed={value === now} onClick={() => onChoose(value)} className={`w-full border-b border-hair py-1.5 text-left hover:bg-wash hover:text-accent ${value === now ? 'font-strong text-accent' : ''}`}>
+          <button
+            type="button"
+            aria-pressed={value === now}
+            onClick={() => onChoose(value)}
+            className={`w-full border-b border-hair py-1.5 text-left hover:bg-wash hover:text-accent ${value === now ? 'font-strong text-accent' : ''}`}
+          >
             {words}
             {more && <span className="block text-small font-normal text-muted">{more}</span>}
           </button>
@@ -65,7 +85,11 @@ function MeasureSlot({ pane, dataSet, onChange, onDone, dataSetId }: Props & { p
   return (
     <>
       <Choices
-        choices={dataSet.measures.map((measure) => ({ value: measure.name, words: measure.label, more: measureWords(measure, dataSet) }))}
+        choices={dataSet.measures.map((measure) => ({
+          value: measure.name,
+          words: measure.label,
+          more: measureWords(measure, dataSet),
+        }))}
         now={pane.measure}
         onChoose={(measure) => {
           onChange({ ...pane, measure });
@@ -108,7 +132,11 @@ function CardSlot({ slot, pane, dataSet, onChange, onDone }: Props & { pane: Car
         choices={[
           { value: 'none', words: 'nothing' },
           { value: 'whole', words: 'the period before', more: 'Today against all of yesterday' },
-          { value: 'sameTime', words: 'the same time in the period before', more: 'Today so far against yesterday up to now' },
+          {
+            value: 'sameTime',
+            words: 'the same time in the period before',
+            more: 'Today so far against yesterday up to now',
+          },
         ]}
         now={pane.against}
         onChoose={(value) => {
@@ -122,7 +150,11 @@ function CardSlot({ slot, pane, dataSet, onChange, onDone }: Props & { pane: Car
       <Button onClick={() => setWhen(undefined)}>The period in the scope</Button>
       {times.length > 0 && (
         <>
-          <SelectField label="Or its own, by" value={field} onChange={(event) => setField(event.target.value)}>
+          <SelectField
+            label="Or its own, by"
+            value={field}
+            onChange={(event) => setField(event.target.value)}
+          >
             {times.map((each) => (
               <option key={each.name} value={each.name}>
                 {labelOf(each).toLowerCase()}
@@ -130,8 +162,13 @@ function CardSlot({ slot, pane, dataSet, onChange, onDone }: Props & { pane: Car
             ))}
           </SelectField>
           <Choices
-            choices={periods.map((period, index) => ({ value: String(index), words: periodWords(period, '') }))}
-            now={String(periods.findIndex((period) => JSON.stringify(period) === JSON.stringify(pane.when?.period)))}
+            choices={periods.map((period, index) => ({
+              value: String(index),
+              words: periodWords(period, ''),
+            }))}
+            now={String(
+              periods.findIndex((period) => JSON.stringify(period) === JSON.stringify(pane.when?.period)),
+            )}
             onChoose={(index) => {
               const period = periods[Number(index)];
               if (period) setWhen({ field, period });
@@ -146,27 +183,44 @@ function CardSlot({ slot, pane, dataSet, onChange, onDone }: Props & { pane: Car
 const markWords = { columns: 'columns', bars: 'bars', line: 'a line', pie: 'a pie' };
 
 function ChartSlot({ slot, pane, dataSet, onChange, onDone }: Props & { pane: ChartPane }) {
-  const fields = dataSet.fields.filter(({ hidden, type, format }) => !hidden && type !== 'nested' && format?.kind !== 'picture');
+  const fields = dataSet.fields.filter(
+    ({ hidden, type, format }) => !hidden && type !== 'nested' && format?.kind !== 'picture',
+  );
   const put = (next: ChartPane): void => {
     onChange(next);
     onDone();
   };
   switch (slot) {
     case 'mark':
-      return <Choices choices={chartMarks.map((value) => ({ value, words: markWords[value] }))} now={pane.mark} onChoose={(value) => put({ ...pane, mark: chartMarks.find((mark) => mark === value) ?? 'columns' })} />;
+      return (
+        <Choices
+          choices={chartMarks.map((value) => ({ value, words: markWords[value] }))}
+          now={pane.mark}
+          onChoose={(value) => put({ ...pane, mark: chartMarks.find((mark) => mark === value) ?? 'columns' })}
+        />
+      );
     case 'by':
       return (
         <Choices
           choices={fields.flatMap((field) =>
             isTemporal(field.type)
-              ? units.filter((unit) => unit !== 'hour' || field.type === 'instant').map((unit) => ({ value: `${field.name}\n${unit}`, words: `${unit} of ${labelOf(field).toLowerCase()}` }))
+              ? units
+                  .filter((unit) => unit !== 'hour' || field.type === 'instant')
+                  .map((unit) => ({
+                    value: `${field.name}\n${unit}`,
+                    words: `${unit} of ${labelOf(field).toLowerCase()}`,
+                  }))
               : [{ value: field.name, words: labelOf(field).toLowerCase() }],
           )}
           now={pane.by.unit ? `${pane.by.field}\n${pane.by.unit}` : pane.by.field}
           onChoose={(value) => {
             const [field = '', unitName] = value.split('\n');
             const unit = units.find((each) => each === unitName);
-            put({ ...pane, by: { field, ...(unit ? { unit } : {}) }, ...(unit ? { order: 'label' as const } : {}) });
+            put({
+              ...pane,
+              by: { field, ...(unit ? { unit } : {}) },
+              ...(unit ? { order: 'label' as const } : {}),
+            });
           }}
         />
       );
@@ -174,14 +228,30 @@ function ChartSlot({ slot, pane, dataSet, onChange, onDone }: Props & { pane: Ch
       const { split: _, ...whole } = pane;
       return (
         <Choices
-          choices={[{ value: '', words: 'nothing' }, ...fields.filter(({ type, name }) => !isTemporal(type) && name !== pane.by.field && name !== dataSet.title).map((field) => ({ value: field.name, words: labelOf(field).toLowerCase() }))]}
+          choices={[
+            { value: '', words: 'nothing' },
+            ...fields
+              .filter(
+                ({ type, name }) => !isTemporal(type) && name !== pane.by.field && name !== dataSet.title,
+              )
+              .map((field) => ({ value: field.name, words: labelOf(field).toLowerCase() })),
+          ]}
           now={pane.split ?? ''}
           onChoose={(value) => put(value ? { ...whole, split: value } : whole)}
         />
       );
     }
     case 'order':
-      return <Choices choices={[{ value: 'value', words: 'largest first' }, { value: 'label', words: 'in order of name' }]} now={pane.order} onChoose={(value) => put({ ...pane, order: value === 'label' ? 'label' : 'value' })} />;
+      return (
+        <Choices
+          choices={[
+            { value: 'value', words: 'largest first' },
+            { value: 'label', words: 'in order of name' },
+          ]}
+          now={pane.order}
+          onChoose={(value) => put({ ...pane, order: value === 'label' ? 'label' : 'value' })}
+        />
+      );
     default:
       return <TopSlot pane={pane} onChange={onChange} />;
   }
@@ -191,11 +261,34 @@ function TopSlot({ pane, onChange }: { pane: ChartPane; onChange: (pane: ChartPa
   const { top, ...whole } = pane;
   return (
     <div className="flex flex-col gap-3">
-      <CheckField label="Show them all" checked={!top} onChange={() => onChange(top ? whole : { ...whole, top: { count: 10, rest: true } })} />
+      <CheckField
+        label="Show them all"
+        checked={!top}
+        onChange={() => onChange(top ? whole : { ...whole, top: { count: 10, rest: true } })}
+      />
       {top && (
         <>
-          <TextField label="How many at the top" type="number" min={1} max={50} value={top.count} onChange={(event) => onChange({ ...pane, top: { ...top, count: Math.min(50, Math.max(1, Math.trunc(Number(event.target.value)) || 1)) } })} />
-          <CheckField label="And the rest together" checked={top.rest} onChange={() => onChange({ ...pane, top: { ...top, rest: !top.rest } })} />
+          <TextField
+            label="How many at the top"
+            type="number"
+            min={1}
+            max={50}
+            value={top.count}
+            onChange={(event) =>
+              onChange({
+                ...pane,
+                top: {
+                  ...top,
+                  count: Math.min(50, Math.max(1, Math.trunc(Number(event.target.value)) || 1)),
+                },
+              })
+            }
+          />
+          <CheckField
+            label="And the rest together"
+            checked={top.rest}
+            onChange={() => onChange({ ...pane, top: { ...top, rest: !top.rest } })}
+          />
         </>
       )}
     </div>
@@ -220,7 +313,13 @@ function TableSlot({ slot, pane, dataSet, onChange, onDone }: Props & { pane: Ta
         dataSet={dataSet}
         chosen={pane.columns.map(({ field }) => field)}
         onChange={(fields) => {
-          if (fields.length > 0) onChange({ ...pane, columns: fields.map((field) => pane.columns.find((column) => column.field === field) ?? { field }) });
+          if (fields.length > 0)
+            onChange({
+              ...pane,
+              columns: fields.map(
+                (field) => pane.columns.find((column) => column.field === field) ?? { field },
+              ),
+            });
         }}
       />
     );
@@ -228,7 +327,15 @@ function TableSlot({ slot, pane, dataSet, onChange, onDone }: Props & { pane: Ta
 }
 
 /** By what the records are sorted, and by what then. */
-function OrderSlot({ pane, dataSet, onChange }: { pane: TablePane; dataSet: DataSet; onChange: (pane: TablePane) => void }) {
+function OrderSlot({
+  pane,
+  dataSet,
+  onChange,
+}: {
+  pane: TablePane;
+  dataSet: DataSet;
+  onChange: (pane: TablePane) => void;
+}) {
   const { order } = pane;
   const fields = dataSet.fields.filter(({ hidden, type }) => !hidden && type !== 'nested');
   const put = (next: TablePane['order']): void => onChange({ ...pane, order: next });
@@ -236,14 +343,26 @@ function OrderSlot({ pane, dataSet, onChange }: { pane: TablePane; dataSet: Data
     <div className="flex flex-col gap-3">
       {order.map((one, index) => (
         <div key={one.by} className="grid grid-cols-[1fr_auto_auto] items-end gap-2">
-          <SelectField label={index === 0 ? 'By' : 'Then by'} value={one.by} onChange={(event) => put(order.map((each, at) => (at === index ? { ...each, by: event.target.value } : each)))}>
+          <SelectField
+            label={index === 0 ? 'By' : 'Then by'}
+            value={one.by}
+            onChange={(event) =>
+              put(order.map((each, at) => (at === index ? { ...each, by: event.target.value } : each)))
+            }
+          >
             {fields.map((field) => (
               <option key={field.name} value={field.name}>
                 {labelOf(field).toLowerCase()}
               </option>
             ))}
           </SelectField>
-          <CheckField label="largest first" checked={one.descending ?? false} onChange={() => put(order.map((each, at) => (at === index ? { ...each, descending: !each.descending } : each)))} />
+          <CheckField
+            label="largest first"
+            checked={one.descending ?? false}
+            onChange={() =>
+              put(order.map((each, at) => (at === index ? { ...each, descending: !each.descending } : each)))
+            }
+          />
           <Button look="quiet" onClick={() => put(order.filter((_, at) => at !== index))}>
             Take away
           </Button>

@@ -19,10 +19,32 @@ const box = 'min-h-8 rounded-[4px] border border-line bg-sheet px-2 py-1 text-sm
 
 const opsOf = (type: FieldType): readonly [string, string][] => [
   ...(isTemporal(type)
-    ? ([['last', 'is in the last'], ['olderThan', 'is longer ago than'], ['next', 'is in the next'], ['past', 'is in the past'], ['future', 'is in the future']] as [string, string][])
-    : ([['is', 'is'], ['isNot', 'is not']] as [string, string][])),
-  ...(isNumeric(type) ? ([['atLeast', 'is at least'], ['above', 'is above'], ['atMost', 'is at most'], ['below', 'is below']] as [string, string][]) : []),
-  ...(type === 'text' ? ([['contains', 'contains'], ['startsWith', 'starts with'], ['lacks', 'does not contain']] as [string, string][]) : []),
+    ? ([
+        ['last', 'is in the last'],
+        ['olderThan', 'is longer ago than'],
+        ['next', 'is in the next'],
+        ['past', 'is in the past'],
+        ['future', 'is in the future'],
+      ] as [string, string][])
+    : ([
+        ['is', 'is'],
+        ['isNot', 'is not'],
+      ] as [string, string][])),
+  ...(isNumeric(type)
+    ? ([
+        ['atLeast', 'is at least'],
+        ['above', 'is above'],
+        ['atMost', 'is at most'],
+        ['below', 'is below'],
+      ] as [string, string][])
+    : []),
+  ...(type === 'text'
+    ? ([
+        ['contains', 'contains'],
+        ['startsWith', 'starts with'],
+        ['lacks', 'does not contain'],
+      ] as [string, string][])
+    : []),
   ['blank', 'is blank'],
   ['filled', 'is not blank'],
 ];
@@ -31,7 +53,14 @@ const opOf = (test: Test): string => (test.op === 'during' ? test.period.kind : 
 
 /** A test of another kind, keeping the value where it fits. */
 function withOp(test: Test, op: string): Test {
-  const text = 'value' in test ? (test.value ?? '') : 'text' in test ? test.text : 'values' in test ? (test.values[0] ?? '') : '';
+  const text =
+    'value' in test
+      ? (test.value ?? '')
+      : 'text' in test
+        ? test.text
+        : 'values' in test
+          ? (test.values[0] ?? '')
+          : '';
   switch (op) {
     case 'is':
     case 'isNot':
@@ -85,7 +114,16 @@ export function ConditionEditor({ label, fields, value, onChange }: Props) {
       </fieldset>
     );
   const { join, tests } = parts;
-  const put = (next: readonly One[], how = join): void => onChange(next.length === 0 ? undefined : next.length === 1 ? next[0] : how === 'all' ? { all: [...next] } : { any: [...next] });
+  const put = (next: readonly One[], how = join): void =>
+    onChange(
+      next.length === 0
+        ? undefined
+        : next.length === 1
+          ? next[0]
+          : how === 'all'
+            ? { all: [...next] }
+            : { any: [...next] },
+    );
   return (
     <fieldset className="flex flex-col gap-2">
       <legend className="mb-1 text-small font-strong text-slate">{label}</legend>
@@ -93,19 +131,31 @@ export function ConditionEditor({ label, fields, value, onChange }: Props) {
         // biome-ignore lint/suspicious/noArrayIndexKey: tests have no other identity than their place
         <div key={index} className="flex flex-wrap items-center gap-2">
           {index > 0 && (
-            <select aria-label="Joined by" className={box} value={join} onChange={(event) => put(tests, event.target.value === 'any' ? 'any' : 'all')}>
+            <select
+              aria-label="Joined by"
+              className={box}
+              value={join}
+              onChange={(event) => put(tests, event.target.value === 'any' ? 'any' : 'all')}
+            >
               <option value="all">and</option>
               <option value="any">or</option>
             </select>
           )}
-          <OneTest fields={offered} value={test} onChange={(next) => put(tests.map((each, at) => (at === index ? next : each)))} />
+          <OneTest
+            fields={offered}
+            value={test}
+            onChange={(next) => put(tests.map((each, at) => (at === index ? next : each)))}
+          />
           <IconButton name="Take this test away" onClick={() => put(tests.filter((_, at) => at !== index))}>
             <X className="size-4" />
           </IconButton>
         </div>
       ))}
       {start && (
-        <Button className="self-start" onClick={() => put([...tests, { field: start.name, test: first(start) }])}>
+        <Button
+          className="self-start"
+          onClick={() => put([...tests, { field: start.name, test: first(start) }])}
+        >
           {tests.length === 0 ? 'Keep only some' : 'One more test'}
         </Button>
       )}
@@ -113,7 +163,15 @@ export function ConditionEditor({ label, fields, value, onChange }: Props) {
   );
 }
 
-function OneTest({ fields, value: { field: name, test }, onChange }: { fields: readonly Field[]; value: One; onChange: (next: One) => void }) {
+function OneTest({
+  fields,
+  value: { field: name, test },
+  onChange,
+}: {
+  fields: readonly Field[];
+  value: One;
+  onChange: (next: One) => void;
+}) {
   const field = fields.find((each) => each.name === name);
   const type = field?.type ?? 'text';
   return (
@@ -134,7 +192,12 @@ function OneTest({ fields, value: { field: name, test }, onChange }: { fields: r
           </option>
         ))}
       </select>
-      <select aria-label="Test" className={box} value={opOf(test)} onChange={(event) => onChange({ field: name, test: withOp(test, event.target.value) })}>
+      <select
+        aria-label="Test"
+        className={box}
+        value={opOf(test)}
+        onChange={(event) => onChange({ field: name, test: withOp(test, event.target.value) })}
+      >
         {opsOf(type).map(([op, words]) => (
           <option key={op} value={op}>
             {words}
@@ -146,13 +209,44 @@ function OneTest({ fields, value: { field: name, test }, onChange }: { fields: r
   );
 }
 
-function TestValue({ type, test, onChange }: { type: FieldType; test: Test; onChange: (test: Test) => void }) {
+function TestValue({
+  type,
+  test,
+  onChange,
+}: {
+  type: FieldType;
+  test: Test;
+  onChange: (test: Test) => void;
+}) {
   if (test.op === 'during' && 'count' in test.period) {
     const { period } = test;
     return (
       <>
-        <input aria-label="How many" type="number" min={1} max={5000} className={`${box} w-20`} value={period.count} onChange={(event) => onChange({ op: 'during', period: { ...period, count: Math.min(5000, Math.max(1, Math.trunc(Number(event.target.value)) || 1)) } })} />
-        <select aria-label="Unit" className={box} value={period.unit} onChange={(event) => onChange({ op: 'during', period: { ...period, unit: event.target.value as Unit } })}>
+        <input
+          aria-label="How many"
+          type="number"
+          min={1}
+          max={5000}
+          className={`${box} w-20`}
+          value={period.count}
+          onChange={(event) =>
+            onChange({
+              op: 'during',
+              period: {
+                ...period,
+                count: Math.min(5000, Math.max(1, Math.trunc(Number(event.target.value)) || 1)),
+              },
+            })
+          }
+        />
+        <select
+          aria-label="Unit"
+          className={box}
+          value={period.unit}
+          onChange={(event) =>
+            onChange({ op: 'during', period: { ...period, unit: event.target.value as Unit } })
+          }
+        >
           {units.map((unit) => (
             <option key={unit} value={unit}>
               {unit}s
@@ -169,17 +263,46 @@ function TestValue({ type, test, onChange }: { type: FieldType; test: Test; onCh
         title="Several values are separated by commas"
         className={`${box} w-52`}
         defaultValue={test.values.map((value) => value ?? '').join(', ')}
-        onBlur={(event) => onChange({ op: test.op, values: event.target.value.split(',').map((text) => text.trim()).filter(Boolean).flatMap((text) => valueOf(type, text)) })}
+        onBlur={(event) =>
+          onChange({
+            op: test.op,
+            values: event.target.value
+              .split(',')
+              .map((text) => text.trim())
+              .filter(Boolean)
+              .flatMap((text) => canonical(type, text)),
+          })
+        }
       />
     );
-  if ('text' in test) return <input aria-label="Text" className={`${box} w-52`} value={test.text} maxLength={500} onChange={(event) => onChange({ ...test, text: event.target.value })} />;
+  if ('text' in test)
+    return (
+      <input
+        aria-label="Text"
+        className={`${box} w-52`}
+        value={test.text}
+        maxLength={500}
+        onChange={(event) => onChange({ ...test, text: event.target.value })}
+      />
+    );
   if ('value' in test && test.op !== 'same')
-    return <input aria-label="Value" className={`${box} w-28`} defaultValue={test.value} onBlur={(event) => { const [value] = valueOf(type, event.target.value); if (value !== undefined) onChange({ ...test, value }); else event.target.value = test.value; }} />;
+    return (
+      <input
+        aria-label="Value"
+        className={`${box} w-28`}
+        defaultValue={test.value}
+        onBlur={(event) => {
+          const [value] = canonical(type, event.target.value);
+          if (value !== undefined) onChange({ ...test, value });
+          else event.target.value = test.value;
+        }}
+      />
+    );
   return null;
 }
 
 /** A typed value in canonical text; none where it is no value of the type. */
-function valueOf(type: FieldType, text: string): string[] {
+function canonical(type: FieldType, text: string): string[] {
   const read = parseValue(type, text);
   return read.ok ? [read.value] : [];
 }

@@ -42,14 +42,22 @@ export function DataSetEditor({ id, source, tables, problem, startTable, stored 
   const [name, setName] = useState(stored?.name ?? (definition ? capital(definition.noun.many) : ''));
   const [tried, setTried] = useState<{ text: string; tried: Tried } | null>(null);
   const trying = useFetcher<{ ok: true; tried: Tried } | { ok: false; problem: Problem }>();
-  const saving = useSave(stored ? `/workshop/data-sets/${id}` : '/workshop/data-sets/new', stored?.revision ?? 0);
+  const saving = useSave(
+    stored ? `/workshop/data-sets/${id}` : '/workshop/data-sets/new',
+    stored?.revision ?? 0,
+  );
   const { data: answer, state: tryState, submit } = trying;
   useEffect(() => {
     if (tryState !== 'idle' || !answer?.ok) return;
     setTried({ text: JSON.stringify(answer.tried.request), tried: answer.tried });
     setDefinition((now) => (now && answer.tried.request.kind === 'sql' ? withTried(now, answer.tried) : now));
   }, [answer, tryState]);
-  const tryIt = (now: DataSet): void => void submit(JSON.stringify({ source, request: now.request, inputs: now.inputs }), { method: 'post', action: '/workshop/try', encType: 'application/json' });
+  const tryIt = (now: DataSet): void =>
+    void submit(JSON.stringify({ source, request: now.request, inputs: now.inputs }), {
+      method: 'post',
+      action: '/workshop/try',
+      encType: 'application/json',
+    });
   const choose = (next: DataSet | null): void => {
     setDefinition(next);
     setTried(null);
@@ -69,7 +77,11 @@ export function DataSetEditor({ id, source, tables, problem, startTable, stored 
             <ul className="max-h-[30rem] overflow-auto">
               {tables.map((table) => (
                 <li key={fullName(table)}>
-                  <button type="button" className="min-h-8 w-full border-b border-hair py-1 text-left hover:bg-wash hover:text-accent" onClick={() => choose(make(fullName(table)))}>
+                  <button
+                    type="button"
+                    className="min-h-8 w-full border-b border-hair py-1 text-left hover:bg-wash hover:text-accent"
+                    onClick={() => choose(make(fullName(table)))}
+                  >
                     {table.schema !== 'public' && <span className="text-muted">{table.schema}.</span>}
                     {table.name}
                   </button>
@@ -84,7 +96,10 @@ export function DataSetEditor({ id, source, tables, problem, startTable, stored 
       </div>
     );
   const { request } = definition;
-  const table = request.kind === 'table' ? tables.find(({ schema, name: of }) => schema === request.schema && of === request.table) : undefined;
+  const table =
+    request.kind === 'table'
+      ? tables.find(({ schema, name: of }) => schema === request.schema && of === request.table)
+      : undefined;
   const mayTry = request.kind === 'table' || request.text.trim() !== '';
   const isTried = request.kind === 'table' || (definition.fields.length > 0 && request.columns.length > 0);
   return (
@@ -92,19 +107,42 @@ export function DataSetEditor({ id, source, tables, problem, startTable, stored 
       {problem && <ProblemMessage problem={problem} />}
       <div className="flex flex-wrap items-end gap-4 border-b border-line pb-4">
         <div className="w-72">
-          <TextField label="Name" value={name} maxLength={500} onChange={(event) => setName(event.target.value)} />
+          <TextField
+            label="Name"
+            value={name}
+            maxLength={500}
+            onChange={(event) => setName(event.target.value)}
+          />
         </div>
         <div className="w-44">
-          <TextField label="One record is one" value={definition.noun.one} maxLength={200} onChange={(event) => setDefinition({ ...definition, noun: { ...definition.noun, one: event.target.value } })} />
+          <TextField
+            label="One record is one"
+            value={definition.noun.one}
+            maxLength={200}
+            onChange={(event) =>
+              setDefinition({ ...definition, noun: { ...definition.noun, one: event.target.value } })
+            }
+          />
         </div>
         <div className="w-44">
-          <TextField label="Several are" value={definition.noun.many} maxLength={200} onChange={(event) => setDefinition({ ...definition, noun: { ...definition.noun, many: event.target.value } })} />
+          <TextField
+            label="Several are"
+            value={definition.noun.many}
+            maxLength={200}
+            onChange={(event) =>
+              setDefinition({ ...definition, noun: { ...definition.noun, many: event.target.value } })
+            }
+          />
         </div>
         <span className="flex-1" />
         <Button disabled={!mayTry || tryState !== 'idle'} onClick={() => tryIt(definition)}>
           {tryState === 'idle' ? 'Try it' : 'Trying …'}
         </Button>
-        <Button look="main" disabled={saving.busy || !isTried} onClick={() => saving.save({ id, name, definition })}>
+        <Button
+          look="main"
+          disabled={saving.busy || !isTried}
+          onClick={() => saving.save({ id, name, definition })}
+        >
           {saving.busy ? 'Saving …' : stored ? 'Save' : 'Save data set'}
         </Button>
       </div>
@@ -112,23 +150,47 @@ export function DataSetEditor({ id, source, tables, problem, startTable, stored 
       {request.kind === 'sql' && (
         <Section title="SQL" note="Inputs are found in the text by themselves.">
           <Suspense fallback={<div className="h-44 bg-well" />}>
-            <SqlEditor value={request.text} tables={tables} onChange={(text) => setDefinition((now) => now && withText(now, text))} />
+            <SqlEditor
+              value={request.text}
+              tables={tables}
+              onChange={(text) => setDefinition((now) => now && withText(now, text))}
+            />
           </Suspense>
-          <InputList inputs={definition.inputs} tables={tables} onChange={(inputs) => setDefinition({ ...definition, inputs })} />
+          <InputList
+            inputs={definition.inputs}
+            tables={tables}
+            onChange={(inputs) => setDefinition({ ...definition, inputs })}
+          />
         </Section>
       )}
       <div className="grid gap-x-10 gap-y-6 xl:grid-cols-[minmax(0,34rem)_minmax(0,1fr)]">
         <div className="flex min-w-0 flex-col gap-6">
           {request.kind === 'table' && !table && tables.length > 0 && (
-            <ProblemMessage problem={{ code: 'missing', doing: `Reading ${request.schema}.${request.table}`, why: 'the table is not there any more, or this role may not read it', mend: 'Everything listed under “What uses it” is without records until it is back.' }} />
+            <ProblemMessage
+              problem={{
+                code: 'missing',
+                doing: `Reading ${request.schema}.${request.table}`,
+                why: 'the table is not there any more, or this role may not read it',
+                mend: 'Everything listed under “What uses it” is without records until it is back.',
+              }}
+            />
           )}
-          {table && <TableChoiceList table={table} tables={tables} choice={choiceOf(definition)} onChange={(choice) => choose(withChoice(definition, table, tables, choice))} />}
+          {table && (
+            <TableChoiceList
+              table={table}
+              tables={tables}
+              choice={choiceOf(definition)}
+              onChange={(choice) => choose(withChoice(definition, table, tables, choice))}
+            />
+          )}
           {definition.fields.length > 0 && <FieldList definition={definition} onChange={setDefinition} />}
           {definition.fields.length > 0 && <MeasureList definition={definition} onChange={setDefinition} />}
         </div>
         <Section title="Its records">
           {answer && !answer.ok && tryState === 'idle' && <ProblemMessage problem={answer.problem} />}
-          {tried && (answer?.ok ?? true) && <SampleTable tried={tried.tried} zone="UTC" labels={Object.fromEntries(definition.fields.flatMap((field) => (field.label ? [[field.name, field.label]] : [])))} />}
+          {tried && (answer?.ok ?? true) && (
+            <SampleTable tried={tried.tried} zone="UTC" said={definition.fields} />
+          )}
           {!tried && !answer && <p className="text-muted">Try it, to see real records.</p>}
         </Section>
       </div>

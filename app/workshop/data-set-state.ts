@@ -22,7 +22,14 @@ function keepSaid(fresh: readonly Field[], before: readonly Field[]): Field[] {
   const known = new Map(before.map((field) => [field.name, field]));
   const said = fresh.map((field) => {
     const old = known.get(field.name);
-    return old ? { ...old, type: field.type, ...(field.origin ? { origin: field.origin } : {}), ...(field.refers ? { refers: field.refers } : {}) } : field;
+    return old
+      ? {
+          ...old,
+          type: field.type,
+          ...(field.origin ? { origin: field.origin } : {}),
+          ...(field.refers ? { refers: field.refers } : {}),
+        }
+      : field;
   });
   const rank = (name: string): number => {
     const at = before.findIndex((field) => field.name === name);
@@ -32,12 +39,24 @@ function keepSaid(fresh: readonly Field[], before: readonly Field[]): Field[] {
 }
 
 /** The data set of another choice of columns and look-ups. */
-export function withChoice(definition: DataSet, table: FoundTable, tables: readonly FoundTable[], choice: TableChoice): DataSet {
+export function withChoice(
+  definition: DataSet,
+  table: FoundTable,
+  tables: readonly FoundTable[],
+  choice: TableChoice,
+): DataSet {
   const fresh = dataSetFromTable(definition.source, table, tables, choice);
   const { key, title, ...rest } = definition;
-  const has = (name: string | undefined): name is string => name !== undefined && fresh.fields.some((field) => field.name === name);
+  const has = (name: string | undefined): name is string =>
+    name !== undefined && fresh.fields.some((field) => field.name === name);
   const [nextKey, nextTitle] = [has(key) ? key : fresh.key, has(title) ? title : fresh.title];
-  return { ...rest, request: fresh.request, fields: keepSaid(fresh.fields, definition.fields), ...(nextKey ? { key: nextKey } : {}), ...(nextTitle ? { title: nextTitle } : {}) };
+  return {
+    ...rest,
+    request: fresh.request,
+    fields: keepSaid(fresh.fields, definition.fields),
+    ...(nextKey ? { key: nextKey } : {}),
+    ...(nextTitle ? { title: nextTitle } : {}),
+  };
 }
 
 /** SQL text as it is typed: its inputs are found by themselves, and keep what was said of them. */
@@ -45,7 +64,11 @@ export function withText(definition: DataSet, text: string): DataSet {
   const known = new Map(definition.inputs.map((input) => [input.name, input]));
   return {
     ...definition,
-    request: { kind: 'sql', text, columns: definition.request.kind === 'sql' ? definition.request.columns : [] },
+    request: {
+      kind: 'sql',
+      text,
+      columns: definition.request.kind === 'sql' ? definition.request.columns : [],
+    },
     inputs: inputNames(text).map((name) => known.get(name) ?? { name, type: 'text', required: true }),
   };
 }
@@ -54,8 +77,15 @@ export function withText(definition: DataSet, text: string): DataSet {
 export function withTried(definition: DataSet, tried: Tried): DataSet {
   const fields = keepSaid(tried.fields, definition.fields);
   const { key, title, ...rest } = definition;
-  const has = (name: string | undefined): name is string => name !== undefined && fields.some((field) => field.name === name);
-  return { ...rest, request: tried.request, fields, ...(has(key) ? { key } : {}), ...(has(title) ? { title } : {}) };
+  const has = (name: string | undefined): name is string =>
+    name !== undefined && fields.some((field) => field.name === name);
+  return {
+    ...rest,
+    request: tried.request,
+    fields,
+    ...(has(key) ? { key } : {}),
+    ...(has(title) ? { title } : {}),
+  };
 }
 
 export const emptySql = (source: string): DataSet => ({

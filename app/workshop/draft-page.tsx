@@ -38,14 +38,28 @@ interface Props {
 }
 
 /** A dashboard while it is built: as readers will see it, with what changes it above. Every change is saved at once. */
-export function DraftPage({ view, first, revision, published, deskSlug, slug, versions, dataSets, flow, said }: Props) {
+export function DraftPage({
+  view,
+  first,
+  revision,
+  published,
+  deskSlug,
+  slug,
+  versions,
+  dataSets,
+  flow,
+  said,
+}: Props) {
   const { revalidate } = useRevalidator();
   const { search } = useLocation();
   const navigate = useNavigate();
   const [arranging, setArranging] = useState(false);
   const [history, setHistory] = useState<readonly Dashboard[]>([]);
   const [opening, setOpening] = useState<string | null>(null);
-  const brief = useCallback((pane: string) => `/workshop/dashboards/${view.id}/brief/${pane}${search}`, [view.id, search]);
+  const brief = useCallback(
+    (pane: string) => `/workshop/dashboards/${view.id}/brief/${pane}${search}`,
+    [view.id, search],
+  );
   const onSaved = useCallback(() => {
     if (opening) navigate(brief(opening));
     else void revalidate();
@@ -86,20 +100,39 @@ export function DraftPage({ view, first, revision, published, deskSlug, slug, ve
       }
     >
       <title>{`${dashboard.title}, draft · Slate Glass`}</title>
-      <div role="toolbar" aria-label="Draft" className="no-print mb-4 flex flex-wrap items-center gap-2 border-y border-hair py-2">
+      <div
+        role="toolbar"
+        aria-label="Draft"
+        className="no-print mb-4 flex flex-wrap items-center gap-2 border-y border-hair py-2"
+      >
         <TitleField title={dashboard.title} onChange={(title) => change({ ...dashboard, title })} />
-        <span className="text-small text-muted">{published === null ? 'Draft, not published yet' : `Draft; readers get version ${published}`}</span>
+        <span className="text-small text-muted">
+          {published === null ? 'Draft, not published yet' : `Draft; readers get version ${published}`}
+        </span>
         <span className="flex-1" />
         <IconButton name="Undo" disabled={history.length === 0 || saving.busy} onClick={undo}>
           <Undo2 className="size-4" />
         </IconButton>
         <AddPane dataSets={dataSets} onAdd={add} />
         <ScopeEditor dashboard={dashboard} dataSets={dataSets} onChange={change} />
-        <Button onClick={() => setArranging(!arranging)} aria-pressed={arranging} disabled={dashboard.panes.length === 0}>
+        <Button
+          onClick={() => setArranging(!arranging)}
+          aria-pressed={arranging}
+          disabled={dashboard.panes.length === 0}
+        >
           {arranging ? 'Done arranging' : 'Arrange'}
         </Button>
-        <Versions versions={versions} published={published} zone={view.desk.zone} onGo={(body) => void publishing.submit(body, { method: 'post' })} />
-        <Button look="main" disabled={publishing.state !== 'idle' || saving.busy} onClick={() => void publishing.submit({ intent: 'publish' }, { method: 'post' })}>
+        <Versions
+          versions={versions}
+          published={published}
+          zone={view.desk.zone}
+          onGo={(body) => void publishing.submit(body, { method: 'post' })}
+        />
+        <Button
+          look="main"
+          disabled={publishing.state !== 'idle' || saving.busy}
+          onClick={() => void publishing.submit({ intent: 'publish' }, { method: 'post' })}
+        >
           {publishing.state === 'idle' ? 'Publish' : 'Publishing …'}
         </Button>
         {published !== null && (
@@ -132,11 +165,27 @@ function TitleField({ title, onChange }: { title: string; onChange: (title: stri
     if (next === '') setText(title);
     else if (next !== title) onChange(next);
   };
-  return <input aria-label="Title of the dashboard" value={text} maxLength={500} onChange={(event) => setText(event.target.value)} onBlur={settle} onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()} className="w-64 border-b border-line bg-transparent px-1 font-strong" />;
+  return (
+    <input
+      aria-label="Title of the dashboard"
+      value={text}
+      maxLength={500}
+      onChange={(event) => setText(event.target.value)}
+      onBlur={settle}
+      onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
+      className="w-64 border-b border-line bg-transparent px-1 font-strong"
+    />
+  );
 }
 
 /** A pane starts from a question, and from the records it is asked of. */
-function AddPane({ dataSets, onAdd }: { dataSets: readonly OfferedDataSet[]; onAdd: (question: Question, dataSet: OfferedDataSet) => void }) {
+function AddPane({
+  dataSets,
+  onAdd,
+}: {
+  dataSets: readonly OfferedDataSet[];
+  onAdd: (question: Question, dataSet: OfferedDataSet) => void;
+}) {
   const [id, setId] = useState(dataSets[0]?.id ?? '');
   const [open, setOpen] = useState(false);
   const dataSet = dataSets.find((each) => each.id === id) ?? dataSets[0];
@@ -182,7 +231,17 @@ function AddPane({ dataSets, onAdd }: { dataSets: readonly OfferedDataSet[]; onA
   );
 }
 
-function Versions({ versions, published, zone, onGo }: { versions: Props['versions']; published: number | null; zone: string; onGo: (body: Record<string, string>) => void }) {
+function Versions({
+  versions,
+  published,
+  zone,
+  onGo,
+}: {
+  versions: Props['versions'];
+  published: number | null;
+  zone: string;
+  onGo: (body: Record<string, string>) => void;
+}) {
   if (versions.length === 0) return null;
   return (
     <Popover label="Published versions" trigger={<Button>Versions</Button>}>
@@ -196,7 +255,13 @@ function Versions({ versions, published, zone, onGo }: { versions: Props['versio
                 {by && `, ${by}`}
               </span>
             </span>
-            {number === published ? <span className="text-small text-muted">readers get this</span> : <Button onClick={() => onGo({ intent: 'back', version: String(number) })}>Give readers this</Button>}
+            {number === published ? (
+              <span className="text-small text-muted">readers get this</span>
+            ) : (
+              <Button onClick={() => onGo({ intent: 'back', version: String(number) })}>
+                Give readers this
+              </Button>
+            )}
           </li>
         ))}
       </ul>

@@ -6,9 +6,19 @@ import { IconButton } from '../ui/button.tsx';
 import { Section } from '../ui/page.tsx';
 
 /** The fields in the order in which readers see them: their labels, what is hidden, what names and identifies a record. */
-export function FieldList({ definition, onChange }: { definition: DataSet; onChange: (next: DataSet) => void }) {
+export function FieldList({
+  definition,
+  onChange,
+}: {
+  definition: DataSet;
+  onChange: (next: DataSet) => void;
+}) {
   const { fields, key, title } = definition;
-  const set = (name: string, change: Partial<Field>): void => onChange({ ...definition, fields: fields.map((field) => (field.name === name ? { ...field, ...change } : field)) });
+  const set = (name: string, change: Partial<Field>): void =>
+    onChange({
+      ...definition,
+      fields: fields.map((field) => (field.name === name ? { ...field, ...change } : field)),
+    });
   const move = (index: number, by: number): void => {
     const next = [...fields];
     const [moved] = next.splice(index, 1);
@@ -49,22 +59,46 @@ export function FieldList({ definition, onChange }: { definition: DataSet; onCha
                     onChange={(event) => {
                       const { label: _, ...rest } = field;
                       const next = event.target.value === '' ? rest : { ...rest, label: event.target.value };
-                      onChange({ ...definition, fields: fields.map((each) => (each.name === field.name ? next : each)) });
+                      onChange({
+                        ...definition,
+                        fields: fields.map((each) => (each.name === field.name ? next : each)),
+                      });
                     }}
                     className="w-full border-b border-line bg-transparent px-1 py-0.5"
                   />
                 </td>
                 <td>
-                  <input type="checkbox" aria-label={`Show ${field.name}`} checked={!field.hidden} onChange={() => set(field.name, { hidden: !field.hidden })} className="size-4 accent-[var(--accent)]" />
+                  <input
+                    type="checkbox"
+                    aria-label={`Show ${field.name}`}
+                    checked={!field.hidden}
+                    onChange={() => set(field.name, { hidden: !field.hidden })}
+                    className="size-4 accent-[var(--accent)]"
+                  />
                 </td>
                 <td>
-                  <input type="radio" name="title" aria-label={`${field.name} names a record`} checked={field.name === title} onChange={() => onChange({ ...definition, title: field.name })} className="size-4 accent-[var(--accent)]" />
+                  <input
+                    type="radio"
+                    name="title"
+                    aria-label={`${field.name} names a record`}
+                    checked={field.name === title}
+                    onChange={() => onChange({ ...definition, title: field.name })}
+                    className="size-4 accent-[var(--accent)]"
+                  />
                 </td>
                 <td className="whitespace-nowrap">
-                  <IconButton name={`Move ${field.name} up`} disabled={index === 0} onClick={() => move(index, -1)}>
+                  <IconButton
+                    name={`Move ${field.name} up`}
+                    disabled={index === 0}
+                    onClick={() => move(index, -1)}
+                  >
                     <ArrowUp className="size-4" />
                   </IconButton>
-                  <IconButton name={`Move ${field.name} down`} disabled={index === fields.length - 1} onClick={() => move(index, 1)}>
+                  <IconButton
+                    name={`Move ${field.name} down`}
+                    disabled={index === fields.length - 1}
+                    onClick={() => move(index, 1)}
+                  >
                     <ArrowDown className="size-4" />
                   </IconButton>
                 </td>

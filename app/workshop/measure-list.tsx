@@ -10,13 +10,23 @@ import { SelectField, TextField } from '../ui/field.tsx';
 import { Section } from '../ui/page.tsx';
 import { ConditionEditor } from './condition-editor.tsx';
 
-const kinds = { count: 'how many', distinct: 'how many different', sum: 'sum of', average: 'average of', median: 'median of', least: 'least', greatest: 'greatest', share: 'share where' } as const;
+const kinds = {
+  count: 'how many',
+  distinct: 'how many different',
+  sum: 'sum of',
+  average: 'average of',
+  median: 'median of',
+  least: 'least',
+  greatest: 'greatest',
+  share: 'share where',
+} as const;
 type Kind = keyof typeof kinds;
 const clock = { now: new Date(0), zone: 'UTC' };
 
 /** What a measure computes, in words. */
 export function measureWords({ calculation, where }: Measure, { fields }: DataSet): string {
-  const label = (name: string): string => labelOf(fields.find((field) => field.name === name) ?? { name }).toLowerCase();
+  const label = (name: string): string =>
+    labelOf(fields.find((field) => field.name === name) ?? { name }).toLowerCase();
   const said = ((): string => {
     switch (calculation.kind) {
       case 'count':
@@ -35,16 +45,35 @@ export function measureWords({ calculation, where }: Measure, { fields }: DataSe
 }
 
 /** Named aggregates, defined once; every pane picks from them. */
-export function MeasureList({ definition, onChange }: { definition: DataSet; onChange: (next: DataSet) => void }) {
+export function MeasureList({
+  definition,
+  onChange,
+}: {
+  definition: DataSet;
+  onChange: (next: DataSet) => void;
+}) {
   const [adding, setAdding] = useState(false);
   return (
-    <Section title="Measures" note="Numbers with a name. Defined once here, used by every pane." action={<Button onClick={() => setAdding(!adding)}>Add a measure</Button>}>
+    <Section
+      title="Measures"
+      note="Numbers with a name. Defined once here, used by every pane."
+      action={<Button onClick={() => setAdding(!adding)}>Add a measure</Button>}
+    >
       <ul>
         {definition.measures.map((measure) => (
           <li key={measure.name} className="flex items-baseline gap-3 border-b border-hair py-1">
             <span className="font-strong">{measure.label}</span>
             <span className="min-w-0 flex-1 text-small text-muted">{measureWords(measure, definition)}</span>
-            <IconButton name={`Take ${measure.label} away`} disabled={definition.measures.length === 1} onClick={() => onChange({ ...definition, measures: definition.measures.filter(({ name }) => name !== measure.name) })}>
+            <IconButton
+              name={`Take ${measure.label} away`}
+              disabled={definition.measures.length === 1}
+              onClick={() =>
+                onChange({
+                  ...definition,
+                  measures: definition.measures.filter(({ name }) => name !== measure.name),
+                })
+              }
+            >
               <X className="size-4" />
             </IconButton>
           </li>
@@ -63,7 +92,13 @@ export function MeasureList({ definition, onChange }: { definition: DataSet; onC
   );
 }
 
-export function MeasureForm({ definition, onAdd }: { definition: DataSet; onAdd: (measure: Measure) => void }) {
+export function MeasureForm({
+  definition,
+  onAdd,
+}: {
+  definition: DataSet;
+  onAdd: (measure: Measure) => void;
+}) {
   const [kind, setKind] = useState<Kind>('count');
   const [field, setField] = useState('');
   const [label, setLabel] = useState('');
@@ -74,10 +109,23 @@ export function MeasureForm({ definition, onAdd }: { definition: DataSet; onAdd:
   const chosen = offered.find(({ name }) => name === field) ?? offered[0];
   const needsField = kind !== 'count' && kind !== 'share';
   const usual = `${kinds[kind]} ${needsField && chosen ? labelOf(chosen).toLowerCase() : definition.noun.many}`;
-  const calculation: Calculation | null = kind === 'count' ? { kind } : kind === 'share' ? (where ? { kind, where } : null) : chosen ? { kind, field: chosen.name } : null;
+  const calculation: Calculation | null =
+    kind === 'count'
+      ? { kind }
+      : kind === 'share'
+        ? where
+          ? { kind, where }
+          : null
+        : chosen
+          ? { kind, field: chosen.name }
+          : null;
   const add = (): void => {
     if (!calculation) return;
-    let name = (label || usual).toLowerCase().replace(/[^a-z0-9]+/g, '_').slice(0, 60) || 'measure';
+    let name =
+      (label || usual)
+        .toLowerCase()
+        .replace(/[^a-z0-9]+/g, '_')
+        .slice(0, 60) || 'measure';
     while (definition.measures.some((each) => each.name === name)) name += '_2';
     onAdd({
       name,
@@ -99,7 +147,11 @@ export function MeasureForm({ definition, onAdd }: { definition: DataSet; onAdd:
           ))}
         </SelectField>
         {needsField && (
-          <SelectField label="Of" value={chosen?.name ?? ''} onChange={(event) => setField(event.target.value)}>
+          <SelectField
+            label="Of"
+            value={chosen?.name ?? ''}
+            onChange={(event) => setField(event.target.value)}
+          >
             {offered.map((each) => (
               <option key={each.name} value={each.name}>
                 {labelOf(each)}
@@ -108,9 +160,19 @@ export function MeasureForm({ definition, onAdd }: { definition: DataSet; onAdd:
           </SelectField>
         )}
       </div>
-      <ConditionEditor label={kind === 'share' ? 'That are' : 'Keeping'} fields={definition.fields} value={where} onChange={setWhere} />
+      <ConditionEditor
+        label={kind === 'share' ? 'That are' : 'Keeping'}
+        fields={definition.fields}
+        value={where}
+        onChange={setWhere}
+      />
       <div className="grid grid-cols-2 gap-3">
-        <TextField label="Called" placeholder={usual} value={label} onChange={(event) => setLabel(event.target.value)} />
+        <TextField
+          label="Called"
+          placeholder={usual}
+          value={label}
+          onChange={(event) => setLabel(event.target.value)}
+        />
         <TextField label="Unit" value={unit} onChange={(event) => setUnit(event.target.value)} />
       </div>
       <Button look="main" className="self-start" disabled={!calculation} onClick={add}>

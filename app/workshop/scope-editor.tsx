@@ -9,11 +9,23 @@ import { Popover } from '../ui/popover.tsx';
 import type { OfferedDataSet } from './draft-page.tsx';
 
 /** What readers may narrow by: the clauses of the scope line. */
-export function ScopeEditor({ dashboard, dataSets, onChange }: { dashboard: Dashboard; dataSets: readonly OfferedDataSet[]; onChange: (next: Dashboard) => void }) {
+export function ScopeEditor({
+  dashboard,
+  dataSets,
+  onChange,
+}: {
+  dashboard: Dashboard;
+  dataSets: readonly OfferedDataSet[];
+  onChange: (next: Dashboard) => void;
+}) {
   const used = new Set(dashboard.panes.map(({ dataSet }) => dataSet));
   const offered = dataSets.filter(({ id }) => used.has(id));
   return (
-    <Popover label="Clauses of the scope line" wide trigger={<Button disabled={offered.length === 0}>Scope</Button>}>
+    <Popover
+      label="Clauses of the scope line"
+      wide
+      trigger={<Button disabled={offered.length === 0}>Scope</Button>}
+    >
       <h3 className="mb-1 text-small text-slate">Readers may narrow by</h3>
       <ul>
         {dashboard.scope.map((clause) => (
@@ -21,19 +33,41 @@ export function ScopeEditor({ dashboard, dataSets, onChange }: { dashboard: Dash
             <span className="flex-1">
               {clause.lead} {clause.many}
             </span>
-            <IconButton name={`Take ${clause.many} away`} onClick={() => onChange({ ...dashboard, scope: dashboard.scope.filter(({ name }) => name !== clause.name) })}>
+            <IconButton
+              name={`Take ${clause.many} away`}
+              onClick={() =>
+                onChange({ ...dashboard, scope: dashboard.scope.filter(({ name }) => name !== clause.name) })
+              }
+            >
               <X className="size-4" />
             </IconButton>
           </li>
         ))}
       </ul>
-      <NewClause key={dashboard.scope.length} dashboard={dashboard} offered={offered} onAdd={(clause) => onChange({ ...dashboard, scope: [...dashboard.scope, clause] })} />
+      <NewClause
+        key={dashboard.scope.length}
+        dashboard={dashboard}
+        offered={offered}
+        onAdd={(clause) => onChange({ ...dashboard, scope: [...dashboard.scope, clause] })}
+      />
     </Popover>
   );
 }
 
-function NewClause({ dashboard, offered, onAdd }: { dashboard: Dashboard; offered: readonly OfferedDataSet[]; onAdd: (clause: Clause) => void }) {
-  const choices = offered.flatMap(({ id, definition }) => definition.fields.filter(({ hidden, type }) => !hidden && type !== 'nested').map((field) => ({ id, definition, field, path: `${id} ${field.name}` })));
+function NewClause({
+  dashboard,
+  offered,
+  onAdd,
+}: {
+  dashboard: Dashboard;
+  offered: readonly OfferedDataSet[];
+  onAdd: (clause: Clause) => void;
+}) {
+  const choices = offered.flatMap(({ id, definition }) =>
+    definition.fields
+      .filter(({ hidden, type }) => !hidden && type !== 'nested')
+      .map((field) => ({ id, definition, field, path: `${id} ${field.name}` })),
+  );
   const [path, setPath] = useState(choices[0]?.path ?? '');
   const [many, setMany] = useState('');
   const [lead, setLead] = useState('');
@@ -44,10 +78,21 @@ function NewClause({ dashboard, offered, onAdd }: { dashboard: Dashboard; offere
   const usual = offer === 'values' ? `${label}${/s$/.test(label) ? '' : 's'}` : label;
   const add = (): void => {
     if (!chosen) return;
-    const stem = label.replace(/[^a-z0-9]+/g, '-').replace(/^[^a-z]+|-+$/g, '').slice(0, 30) || 'clause';
+    const stem =
+      label
+        .replace(/[^a-z0-9]+/g, '-')
+        .replace(/^[^a-z]+|-+$/g, '')
+        .slice(0, 30) || 'clause';
     let name = stem === 'at' || stem === 'and' ? `${stem}-1` : stem;
     for (let n = 2; dashboard.scope.some((clause) => clause.name === name); n += 1) name = `${stem}-${n}`;
-    onAdd({ name, many: many || usual, ...(lead ? { lead } : {}), offer: asText && offer === 'values' ? 'text' : offer, dataSet: chosen.id, field: chosen.field.name });
+    onAdd({
+      name,
+      many: many || usual,
+      ...(lead ? { lead } : {}),
+      offer: asText && offer === 'values' ? 'text' : offer,
+      dataSet: chosen.id,
+      field: chosen.field.name,
+    });
   };
   return (
     <div className="mt-4 flex flex-col gap-3">
@@ -60,10 +105,27 @@ function NewClause({ dashboard, offered, onAdd }: { dashboard: Dashboard; offere
         ))}
       </SelectField>
       <div className="grid grid-cols-2 gap-3">
-        <TextField label="Said as" hint={`“all ${many || usual}”`} placeholder={usual} value={many} onChange={(event) => setMany(event.target.value)} />
-        <TextField label="Words before it" placeholder={offer === 'dates' ? 'departing' : ''} value={lead} onChange={(event) => setLead(event.target.value)} />
+        <TextField
+          label="Said as"
+          hint={`“all ${many || usual}”`}
+          placeholder={usual}
+          value={many}
+          onChange={(event) => setMany(event.target.value)}
+        />
+        <TextField
+          label="Words before it"
+          placeholder={offer === 'dates' ? 'departing' : ''}
+          value={lead}
+          onChange={(event) => setLead(event.target.value)}
+        />
       </div>
-      {offer === 'values' && <CheckField label="By a part of the text, not by values" checked={asText} onChange={() => setAsText(!asText)} />}
+      {offer === 'values' && (
+        <CheckField
+          label="By a part of the text, not by values"
+          checked={asText}
+          onChange={() => setAsText(!asText)}
+        />
+      )}
       <Button look="main" className="self-start" onClick={add} disabled={!chosen}>
         Add it
       </Button>

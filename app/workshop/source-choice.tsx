@@ -16,7 +16,10 @@ export function SourceChoice({ sources }: { sources: readonly { id: string; name
     <ul className="max-w-md">
       {sources.map(({ id, name }) => (
         <li key={id}>
-          <Link to={`?source=${id}`} className="block border-b border-hair py-2.5 text-lead hover:text-accent">
+          <Link
+            to={`?source=${id}`}
+            className="block border-b border-hair py-2.5 text-lead hover:text-accent"
+          >
             {name}
           </Link>
         </li>

@@ -9,24 +9,76 @@ import { ProblemMessage } from '../ui/message.tsx';
 import { SignInAgain } from '../ui/sign-in-again.tsx';
 
 /** Address and credential of a database, what proving it found, and the button that adds it. */
-export function SourceForm({ id, answer, signedOut }: { id: string; answer: SourceAnswer | undefined; signedOut: boolean }) {
+export function SourceForm({
+  id,
+  answer,
+  signedOut,
+}: {
+  id: string;
+  answer: SourceAnswer | undefined;
+  signedOut: boolean;
+}) {
   const busy = useNavigation().state !== 'idle';
   const [closed, setClosed] = useState(false);
-  const [form, fields] = useForm<Record<'name' | 'host' | 'port' | 'database' | 'user' | 'password' | 'tls', string>>({ lastResult: answer?.result ?? null });
+  const [form, fields] = useForm<
+    Record<'name' | 'host' | 'port' | 'database' | 'user' | 'password' | 'tls', string>
+  >({ lastResult: answer?.result ?? null });
   const wrong = (errors: string[] | undefined): string | undefined => errors?.[0];
   return (
     <div className="grid gap-10 lg:grid-cols-[minmax(0,30rem)_1fr]">
-      <Form method="post" id={form.id} onSubmit={(event) => busy && event.preventDefault()} className="flex flex-col gap-4">
+      <Form
+        method="post"
+        id={form.id}
+        onSubmit={(event) => busy && event.preventDefault()}
+        className="flex flex-col gap-4"
+      >
         <input type="hidden" name="id" value={id} />
-        <TextField label="Name" hint="What your team calls it." name="name" defaultValue={fields.name.initialValue} problem={wrong(fields.name.errors)} autoFocus />
+        <TextField
+          label="Name"
+          hint="What your team calls it."
+          name="name"
+          defaultValue={fields.name.initialValue}
+          problem={wrong(fields.name.errors)}
+          autoFocus
+        />
         <div className="grid grid-cols-[1fr_7rem] gap-3">
-          <TextField label="Address" name="host" defaultValue={fields.host.initialValue} problem={wrong(fields.host.errors)} autoComplete="off" />
-          <TextField label="Port" name="port" inputMode="numeric" defaultValue={fields.port.initialValue ?? '5432'} problem={wrong(fields.port.errors)} />
+          <TextField
+            label="Address"
+            name="host"
+            defaultValue={fields.host.initialValue}
+            problem={wrong(fields.host.errors)}
+            autoComplete="off"
+          />
+          <TextField
+            label="Port"
+            name="port"
+            inputMode="numeric"
+            defaultValue={fields.port.initialValue ?? '5432'}
+            problem={wrong(fields.port.errors)}
+          />
         </div>
-        <TextField label="Database" name="database" defaultValue={fields.database.initialValue} problem={wrong(fields.database.errors)} autoComplete="off" />
+        <TextField
+          label="Database"
+          name="database"
+          defaultValue={fields.database.initialValue}
+          problem={wrong(fields.database.errors)}
+          autoComplete="off"
+        />
         <div className="grid grid-cols-2 gap-3">
-          <TextField label="User" name="user" defaultValue={fields.user.initialValue} problem={wrong(fields.user.errors)} autoComplete="off" />
-          <TextField label="Password" name="password" type="password" problem={wrong(fields.password.errors)} autoComplete="new-password" />
+          <TextField
+            label="User"
+            name="user"
+            defaultValue={fields.user.initialValue}
+            problem={wrong(fields.user.errors)}
+            autoComplete="off"
+          />
+          <TextField
+            label="Password"
+            name="password"
+            type="password"
+            problem={wrong(fields.password.errors)}
+            autoComplete="new-password"
+          />
         </div>
         <SelectField label="TLS" name="tls" defaultValue={fields.tls.initialValue ?? 'off'}>
           <option value="off">Off: only on a network you trust</option>
@@ -59,7 +111,12 @@ export function ProofView({ proof }: { proof: NonNullable<SourceAnswer['proof']>
     ['Signed in as', `${proof.role}${proof.superuser ? ', a superuser' : ''}`],
     ['May read', `${formatNumber(String(proof.readable))} tables and views`],
     ['May change', proof.writable === 0 ? 'nothing' : `${formatNumber(String(proof.writable))} tables`],
-    ['Clock', seconds < 2 ? 'agrees with ours' : `${formatNumber(String(seconds), 0)} s ${proof.clockSkewMs > 0 ? 'ahead of' : 'behind'} ours`],
+    [
+      'Clock',
+      seconds < 2
+        ? 'agrees with ours'
+        : `${formatNumber(String(seconds), 0)} s ${proof.clockSkewMs > 0 ? 'ahead of' : 'behind'} ours`,
+    ],
     ['Answered in', `${formatNumber(String(proof.tookMs))} ms`],
   ];
   return (
@@ -73,7 +130,11 @@ export function ProofView({ proof }: { proof: NonNullable<SourceAnswer['proof']>
           </div>
         ))}
       </dl>
-      {proof.superuser && <p className="mt-2 text-small text-slipping">A superuser may do anything. Prefer a role that may only read.</p>}
+      {proof.superuser && (
+        <p className="mt-2 text-small text-slipping">
+          A superuser may do anything. Prefer a role that may only read.
+        </p>
+      )}
     </section>
   );
 }

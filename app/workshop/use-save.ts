@@ -29,7 +29,11 @@ export function useSave(action: string, startRevision: number, onSaved?: () => v
     (body: object) => {
       sent.current = body;
       setAnswer(undefined);
-      void submit(JSON.stringify({ ...body, revision: revision.current }), { method: 'post', action, encType: 'application/json' });
+      void submit(JSON.stringify({ ...body, revision: revision.current }), {
+        method: 'post',
+        action,
+        encType: 'application/json',
+      });
     },
     [action, submit],
   );

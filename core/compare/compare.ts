@@ -5,7 +5,12 @@ export function sameJson(a: unknown, b: unknown): boolean {
   if (a === b) return true;
   if (typeof a !== 'object' || typeof b !== 'object' || a === null || b === null) return false;
   if (Array.isArray(a) || Array.isArray(b))
-    return Array.isArray(a) && Array.isArray(b) && a.length === b.length && a.every((each, index) => sameJson(each, b[index]));
+    return (
+      Array.isArray(a) &&
+      Array.isArray(b) &&
+      a.length === b.length &&
+      a.every((each, index) => sameJson(each, b[index]))
+    );
   const [left, right] = [a, b].map((each) => Object.entries(each).filter(([, value]) => value !== undefined));
   if (!left || !right || left.length !== right.length) return false;
   const other = new Map(right);
@@ -23,7 +28,8 @@ export function dashboardChanges(before: Dashboard, after: Dashboard): string[] 
     const old = was.get(pane.id);
     was.delete(pane.id);
     if (!old) changes.push(`“${name(pane)}” was added.`);
-    else if (!sameJson({ ...old, place: null }, { ...pane, place: null })) changes.push(`The brief of “${name(pane)}” changed.`);
+    else if (!sameJson({ ...old, place: null }, { ...pane, place: null }))
+      changes.push(`The brief of “${name(pane)}” changed.`);
     else if (!sameJson(old.place, pane.place)) changes.push(`“${name(pane)}” was moved.`);
   }
   for (const pane of was.values()) changes.push(`“${name(pane)}” was taken away.`);

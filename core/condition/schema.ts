@@ -6,7 +6,6 @@ import { deepest, mostValues } from './limits.ts';
 /** Values are canonical texts (see `parseValue`), so that 64-bit integers and decimals stay exact; null is blank. */
 const value = z.string().max(2000);
 
-
 /** One test of one field. Its words are in core/words, its SQL in core/sql. */
 export const Test = z.discriminatedUnion('op', [
   /** Any of the values, text ignoring case. No values: no restriction. */

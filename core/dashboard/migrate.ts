@@ -13,11 +13,14 @@ function migrated<T>(raw: unknown, steps: Steps, schema: z.ZodType<T>, what: str
   let definition = raw as Record<string, unknown>;
   const version = Number(definition.version);
   if (!Number.isInteger(version) || version < 1 || version > steps.length + 1)
-    throw new RangeError(`${what} has version ${String(definition.version)}; this installation reads up to ${steps.length + 1}`);
+    throw new RangeError(
+      `${what} has version ${String(definition.version)}; this installation reads up to ${steps.length + 1}`,
+    );
   for (const step of steps.slice(version - 1)) definition = step(definition);
   return schema.parse(definition);
 }
 
 /** Reads a stored or imported definition of any version up to the current one. Throws on anything else. */
-export const migrateDashboard = (raw: unknown): Dashboard => migrated(raw, dashboardSteps, Dashboard, 'the dashboard');
+export const migrateDashboard = (raw: unknown): Dashboard =>
+  migrated(raw, dashboardSteps, Dashboard, 'the dashboard');
 export const migrateDataSet = (raw: unknown): DataSet => migrated(raw, dataSetSteps, DataSet, 'the data set');

@@ -8,7 +8,10 @@ export const offers = ['values', 'text', 'number', 'dates'] as const;
 /** One clause of the scope line: what a reader may narrow by. */
 export const Clause = z.object({
   /** In the address; so short, plain and unique on the dashboard. */
-  name: z.string().regex(/^[a-z][a-z0-9-]{0,39}$/).refine((name) => name !== 'at' && name !== 'and', 'is taken'),
+  name: z
+    .string()
+    .regex(/^[a-z][a-z0-9-]{0,39}$/)
+    .refine((name) => name !== 'at' && name !== 'and', 'is taken'),
   /** "routes": said as "all routes" while nothing is chosen. */
   many: z.string().min(1).max(200),
   /** The words before the control, such as "departing". */
@@ -27,7 +30,13 @@ const unique = <T>(things: readonly T[], name: (thing: T) => string): boolean =>
 export const Dashboard = z.object({
   version: z.literal(1),
   title: z.string().min(1).max(500),
-  scope: z.array(Clause).max(20).refine((clauses) => unique(clauses, ({ name }) => name), 'two clauses have one name'),
-  panes: z.array(Pane).max(60).refine((panes) => unique(panes, ({ id }) => id), 'two panes have one id'),
+  scope: z
+    .array(Clause)
+    .max(20)
+    .refine((clauses) => unique(clauses, ({ name }) => name), 'two clauses have one name'),
+  panes: z
+    .array(Pane)
+    .max(60)
+    .refine((panes) => unique(panes, ({ id }) => id), 'two panes have one id'),
 });
 export type Dashboard = z.infer<typeof Dashboard>;

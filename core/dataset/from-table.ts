@@ -46,7 +46,12 @@ const withoutId = (column: string): string => column.replace(/_?(id|no|key)$/i, 
  * A data set of one table: the chosen columns, then what the look-ups bring, each named after the column that leads to
  * it ("route_id" → "route"). Knows its key, and what each field points at.
  */
-export function dataSetFromTable(source: string, table: FoundTable, tables: readonly FoundTable[], choice: TableChoice): DataSet {
+export function dataSetFromTable(
+  source: string,
+  table: FoundTable,
+  tables: readonly FoundTable[],
+  choice: TableChoice,
+): DataSet {
   const used = new Set<string>();
   const unique = (name: string): string => {
     let free = name;
@@ -60,22 +65,35 @@ export function dataSetFromTable(source: string, table: FoundTable, tables: read
     type: found.type,
     ...(found.read ? { read: found.read } : {}),
   });
-  const columns = table.columns.filter(({ name }) => choice.columns.includes(name)).map((found) => column(found, found.name));
+  const columns = table.columns
+    .filter(({ name }) => choice.columns.includes(name))
+    .map((found) => column(found, found.name));
   const lookUps = choice.lookUps.flatMap(({ by, take }): LookUp[] => {
     const foreign = table.foreignKeys.find((each) => each.columns.length === 1 && each.columns[0] === by);
-    const other = foreign && tables.find(({ schema, name }) => schema === foreign.schema && name === foreign.table);
+    const other =
+      foreign && tables.find(({ schema, name }) => schema === foreign.schema && name === foreign.table);
     const [key] = foreign?.keys ?? [];
     if (!other || key === undefined) return [];
     const title = titleColumn(other)?.name;
     const stem = withoutId(by);
     const taken = other.columns.filter(({ name }) => take.includes(name));
-    return [{ as: by, by, schema: other.schema, table: other.name, key, take: taken.map((found) => column(found, found.name === title ? stem : `${stem}_${found.name}`)) }];
+    return [
+      {
+        as: by,
+        by,
+        schema: other.schema,
+        table: other.name,
+        key,
+        take: taken.map((found) => column(found, found.name === title ? stem : `${stem}_${found.name}`)),
+      },
+    ];
   });
   const refers = (name: string): string | undefined => {
     const foreign = table.foreignKeys.find((each) => each.columns.length === 1 && each.columns[0] === name);
     return foreign && `${foreign.schema}.${foreign.table}.${foreign.keys[0] ?? ''}`;
   };
-  const comment = (name: string): string | null => table.columns.find((each) => each.name === name)?.comment ?? null;
+  const comment = (name: string): string | null =>
+    table.columns.find((each) => each.name === name)?.comment ?? null;
   const looked = new Set(lookUps.filter(({ take }) => take.length > 0).map(({ by }) => by));
   const fields: Field[] = [
     ...columns.map(({ column: of, name, type }): Field => {
@@ -89,10 +107,14 @@ export function dataSetFromTable(source: string, table: FoundTable, tables: read
         ...(said ? { description: said } : {}),
         // Readers are shown the name that was looked up instead of the number that leads to it.
         ...(looked.has(of) ? { hidden: true } : {}),
-        ...(/(^|_)(id|no|reference|code)$/i.test(of) && type !== 'instant' ? { format: { kind: 'id' as const } } : {}),
+        ...(/(^|_)(id|no|reference|code)$/i.test(of) && type !== 'instant'
+          ? { format: { kind: 'id' as const } }
+          : {}),
       };
     }),
-    ...lookUps.flatMap(({ schema, table: other, take }) => take.map(({ column: of, name, type }): Field => ({ name, type, origin: `${schema}.${other}.${of}` }))),
+    ...lookUps.flatMap(({ schema, table: other, take }) =>
+      take.map(({ column: of, name, type }): Field => ({ name, type, origin: `${schema}.${other}.${of}` })),
+    ),
   ];
   const noun = nounsOf(table.name);
   const [only, ...more] = table.key;

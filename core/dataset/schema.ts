@@ -4,7 +4,11 @@ import { Field, FieldName } from '#core/field/field.ts';
 import { fieldTypes } from '#core/field/types.ts';
 import { Measure } from '#core/measure/schema.ts';
 
-const identifier = z.string().min(1).max(200).refine((name) => !name.includes('\0'), 'no NUL characters');
+const identifier = z
+  .string()
+  .min(1)
+  .max(200)
+  .refine((name) => !name.includes('\0'), 'no NUL characters');
 
 /** How a source column becomes a field's type where the two differ. */
 const reads = ['text', 'utc', 'number'] as const;
@@ -39,13 +43,20 @@ export const Request = z.discriminatedUnion('kind', [
     columns: z.array(Column).max(1600),
     lookUps: z.array(LookUp).max(50),
   }),
-  z.object({ kind: z.literal('sql'), text: z.string().min(1).max(100_000), columns: z.array(Column).max(1600) }),
+  z.object({
+    kind: z.literal('sql'),
+    text: z.string().min(1).max(100_000),
+    columns: z.array(Column).max(1600),
+  }),
 ]);
 export type Request = z.infer<typeof Request>;
 
 export const inputTypes = ['text', 'integer', 'decimal', 'boolean', 'date', 'instant'] as const;
 export const Input = z.object({
-  name: z.string().regex(/^[a-z_][a-z0-9_]*$/i).max(60),
+  name: z
+    .string()
+    .regex(/^[a-z_][a-z0-9_]*$/i)
+    .max(60),
   type: z.enum(inputTypes),
   label: z.string().max(500).optional(),
   required: z.boolean(),

@@ -56,7 +56,9 @@ export function parseValue(type: FieldType, raw: string): Parsed {
       return isCalendarDate(text) ? yes(text) : no(`“${text}” is not a date such as 2026-11-23`);
     case 'instant': {
       const found = instant.exec(text);
-      return found?.[1] && isCalendarDate(found[1]) ? yes(text) : no(`“${text}” is not a moment such as 2026-11-23T06:40:00Z`);
+      return found?.[1] && isCalendarDate(found[1])
+        ? yes(text)
+        : no(`“${text}” is not a moment such as 2026-11-23T06:40:00Z`);
     }
     case 'text':
     case 'nested':

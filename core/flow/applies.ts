@@ -96,7 +96,10 @@ export function waitsFor(pane: Pane, dataSet: DataSet, context: Context): string
  * The relation of a data set with its inputs supplied: by what is being looked at, else by the clause of the same name
  * or meaning when it holds one value. A sample value is never used here. `missing` names a required input without one.
  */
-export function relationOf(dataSet: DataSet, context: Context): { relation: Relation; missing: string | null } {
+export function relationOf(
+  dataSet: DataSet,
+  context: Context,
+): { relation: Relation; missing: string | null } {
   const looked = lookedAt(context);
   const fromClause = (name: string, refers: string | undefined): string | null => {
     for (const clause of context.dashboard.scope) {
@@ -109,7 +112,9 @@ export function relationOf(dataSet: DataSet, context: Context): { relation: Rela
   };
   const supplied = dataSet.inputs.map((input) => ({
     input,
-    value: (input.refers !== undefined ? looked.get(input.refers) : undefined) ?? fromClause(input.name, input.refers),
+    value:
+      (input.refers !== undefined ? looked.get(input.refers) : undefined) ??
+      fromClause(input.name, input.refers),
   }));
   const missing = supplied.find(({ input, value }) => input.required && value === null);
   return {
@@ -117,7 +122,9 @@ export function relationOf(dataSet: DataSet, context: Context): { relation: Rela
       source: dataSet.source,
       request: dataSet.request,
       fields: dataSet.fields,
-      inputs: Object.fromEntries(supplied.map(({ input, value }) => [input.name, { type: input.type, value }])),
+      inputs: Object.fromEntries(
+        supplied.map(({ input, value }) => [input.name, { type: input.type, value }]),
+      ),
     },
     missing: missing ? (missing.input.label ?? missing.input.name.replaceAll('_', ' ')) : null,
   };

@@ -21,7 +21,9 @@ export function checkFlow(dashboard: Dashboard, dataSets: ReadonlyMap<string, Da
   const reachable = new Set<Pane>();
   for (let grew = true; grew; ) {
     const offered = new Set(known.filter(({ pane }) => reachable.has(pane)).map(({ offer }) => offer));
-    const more = known.filter(({ pane, need }) => !reachable.has(pane) && (need === null || offered.has(need)));
+    const more = known.filter(
+      ({ pane, need }) => !reachable.has(pane) && (need === null || offered.has(need)),
+    );
     for (const { pane } of more) reachable.add(pane);
     grew = more.length > 0;
   }
@@ -33,11 +35,19 @@ export function checkFlow(dashboard: Dashboard, dataSets: ReadonlyMap<string, Da
       const noun = nounOf(need, dataSets);
       return pane.kind === 'detail'
         ? []
-        : [{ panes: [pane.id], why: `“${name(pane)}” waits for a ${noun}, but no table on this dashboard lets a reader choose one.` }];
+        : [
+            {
+              panes: [pane.id],
+              why: `“${name(pane)}” waits for a ${noun}, but no table on this dashboard lets a reader choose one.`,
+            },
+          ];
     }
     const circle = givers.map((each) => `“${name(each.pane)}”`).join(' and ');
     return [
-      { panes: [pane.id, ...givers.map((each) => each.pane.id)], why: `“${name(pane)}” and ${circle} wait for each other, so neither could ever be filled.` },
+      {
+        panes: [pane.id, ...givers.map((each) => each.pane.id)],
+        why: `“${name(pane)}” and ${circle} wait for each other, so neither could ever be filled.`,
+      },
     ];
   });
 }

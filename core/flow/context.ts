@@ -14,13 +14,23 @@ export interface Context {
 }
 
 /** Short names of the data sets on a dashboard, for addresses: the plural noun, made unique in order of first use. */
-export function shortNames(dashboard: Dashboard, dataSets: ReadonlyMap<string, DataSet>): Map<string, string> {
-  const used = [...dashboard.scope.map(({ dataSet }) => dataSet), ...dashboard.panes.map(({ dataSet }) => dataSet)];
+export function shortNames(
+  dashboard: Dashboard,
+  dataSets: ReadonlyMap<string, DataSet>,
+): Map<string, string> {
+  const used = [
+    ...dashboard.scope.map(({ dataSet }) => dataSet),
+    ...dashboard.panes.map(({ dataSet }) => dataSet),
+  ];
   const names = new Map<string, string>();
   for (const id of new Set(used)) {
     const dataSet = dataSets.get(id);
     if (!dataSet) continue;
-    const slug = dataSet.noun.many.toLowerCase().replace(/[^\p{L}\p{N}]+/gu, '-').replace(/^-+|-+$/g, '') || 'records';
+    const slug =
+      dataSet.noun.many
+        .toLowerCase()
+        .replace(/[^\p{L}\p{N}]+/gu, '-')
+        .replace(/^-+|-+$/g, '') || 'records';
     const taken = new Set(names.values());
     let name = slug;
     for (let n = 2; taken.has(name); n += 1) name = `${slug}-${n}`;
@@ -30,8 +40,12 @@ export function shortNames(dashboard: Dashboard, dataSets: ReadonlyMap<string, D
 }
 
 /** The data set that a short name means. */
-export function dataSetOf(name: string, { dashboard, dataSets }: Pick<Context, 'dashboard' | 'dataSets'>): DataSet | null {
-  for (const [id, each] of shortNames(dashboard, dataSets)) if (each === name) return dataSets.get(id) ?? null;
+export function dataSetOf(
+  name: string,
+  { dashboard, dataSets }: Pick<Context, 'dashboard' | 'dataSets'>,
+): DataSet | null {
+  for (const [id, each] of shortNames(dashboard, dataSets))
+    if (each === name) return dataSets.get(id) ?? null;
   return null;
 }
 

@@ -38,7 +38,9 @@ function readsOfPane(pane: Pane, { dashboard, dataSets }: Pick<Context, 'dashboa
         : dashboard.scope
             .filter((clause) => {
               const of = dataSets.get(clause.dataSet);
-              const supplies = dataSet.inputs.some(({ name, refers }) => name === clause.name || refers !== undefined);
+              const supplies = dataSet.inputs.some(
+                ({ name, refers }) => name === clause.name || refers !== undefined,
+              );
               return supplies || (of && counterpart(clause.field, of, dataSet) !== null);
             })
             .map(({ name }) => name),
@@ -48,7 +50,8 @@ function readsOfPane(pane: Pane, { dashboard, dataSets }: Pick<Context, 'dashboa
         const field = each.of.fields.find(({ name }) => name === each.path.field);
         const meaning = field && (field.refers ?? field.origin);
         const supplies =
-          meaning !== undefined && (meaning === need || dataSet.inputs.some(({ refers }) => refers === meaning));
+          meaning !== undefined &&
+          (meaning === need || dataSet.inputs.some(({ refers }) => refers === meaning));
         const byUnit = pane.kind === 'chart' && pane.by.unit !== undefined;
         return supplies || effect(each) === 'narrows' || (byUnit && effect(each, 'day') === 'narrows');
       })
@@ -71,14 +74,8 @@ export function paneKey(pane: string, reads: Reads, scope: Scope): string {
   const own = scope.own.filter((group) => group.every((test) => reads.own.includes(pathText(test))));
   const focus = scope.focus.filter(
     (each) =>
-      reads.focus.includes(pathText(each)) && !reads.marksOnly.includes(`${pathText(each)}@${each.unit ?? ''}`),
+      reads.focus.includes(pathText(each)) &&
+      !reads.marksOnly.includes(`${pathText(each)}@${each.unit ?? ''}`),
   );
   return JSON.stringify([pane, clauses, own, focus.map(focusText), scope.tables[pane] ?? null]);
-}
-
-/** The panes that a change of scope touches: those whose key differs. */
-export function touched(reads: Record<string, Reads>, before: Scope, after: Scope): string[] {
-  return Object.entries(reads)
-    .filter(([pane, each]) => paneKey(pane, each, before) !== paneKey(pane, each, after))
-    .map(([pane]) => pane);
 }

@@ -10,7 +10,11 @@ export const blank = '—';
 const locale = 'en-GB';
 
 const numbers = new Map<string, Intl.NumberFormat>();
-function numberFormat(least: number, most: number, style: 'decimal' | 'percent' = 'decimal'): Intl.NumberFormat {
+function numberFormat(
+  least: number,
+  most: number,
+  style: 'decimal' | 'percent' = 'decimal',
+): Intl.NumberFormat {
   const key = `${style} ${least} ${most}`;
   const known = numbers.get(key);
   if (known) return known;
@@ -39,7 +43,9 @@ const exactly = (text: string): Intl.StringNumericLiteral => text as Intl.String
 
 /** A number's text as readers write it. `decimals` fixes how many; without it up to two are shown. */
 export function formatNumber(text: string, decimals?: number): string {
-  return numberFormat(decimals ?? 0, decimals ?? 2).format(exactly(text)).replace('-', '−');
+  return numberFormat(decimals ?? 0, decimals ?? 2)
+    .format(exactly(text))
+    .replace('-', '−');
 }
 
 /** A ratio's text as a percentage. */
@@ -49,7 +55,14 @@ export const formatPercent = (text: string, decimals = 0): string =>
 const momentStyles: Record<string, Intl.DateTimeFormatOptions> = {
   short: { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' },
   time: { hour: '2-digit', minute: '2-digit' },
-  long: { weekday: 'short', day: 'numeric', month: 'long', year: 'numeric', hour: '2-digit', minute: '2-digit' },
+  long: {
+    weekday: 'short',
+    day: 'numeric',
+    month: 'long',
+    year: 'numeric',
+    hour: '2-digit',
+    minute: '2-digit',
+  },
 };
 const dateStyles: Record<string, Intl.DateTimeFormatOptions> = {
   short: { day: 'numeric', month: 'short', year: 'numeric' },
@@ -87,7 +100,9 @@ export function formatCell(
     case 'number':
       return formatNumber(text, format.decimals);
     case 'date':
-      return type === 'instant' ? formatDate(dayText(text, zone), format.style) : formatDate(text, format.style);
+      return type === 'instant'
+        ? formatDate(dayText(text, zone), format.style)
+        : formatDate(text, format.style);
     case 'moment':
       return formatMoment(text, zone, format.style);
     case 'id':

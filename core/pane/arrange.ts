@@ -1,8 +1,10 @@
 import type { Pane, Place } from './schema.ts';
 
 const columns = 12;
-const clamp = (value: number, least: number, greatest: number): number => Math.min(greatest, Math.max(least, value));
-const overlap = (a: Place, b: Place): boolean => a.x < b.x + b.w && b.x < a.x + a.w && a.y < b.y + b.h && b.y < a.y + a.h;
+const clamp = (value: number, least: number, greatest: number): number =>
+  Math.min(greatest, Math.max(least, value));
+const overlap = (a: Place, b: Place): boolean =>
+  a.x < b.x + b.w && b.x < a.x + a.w && a.y < b.y + b.h && b.y < a.y + a.h;
 
 /**
  * Puts one pane at a place, kept on the sheet. The others make room below it, and all close up as far as they can, so
@@ -10,7 +12,12 @@ const overlap = (a: Place, b: Place): boolean => a.x < b.x + b.w && b.x < a.x + 
  */
 export function arranged(panes: readonly Pane[], id: string, wanted: Place): Pane[] {
   const w = clamp(wanted.w, 1, columns);
-  const moved: Place = { w, h: clamp(wanted.h, 1, 40), x: clamp(wanted.x, 0, columns - w), y: Math.max(0, wanted.y) };
+  const moved: Place = {
+    w,
+    h: clamp(wanted.h, 1, 40),
+    x: clamp(wanted.x, 0, columns - w),
+    y: Math.max(0, wanted.y),
+  };
   const before = (a: Pane, b: Pane): number => {
     const [first, second] = [a, b].map((pane) => (pane.id === id ? moved.y - 0.5 : pane.place.y));
     return (first ?? 0) - (second ?? 0) || a.place.x - b.place.x;
@@ -28,10 +35,16 @@ export function arranged(panes: readonly Pane[], id: string, wanted: Place): Pan
 
 /** What an arrow key does to a place: moves it, or with Shift changes its size. Null for any other key. */
 export function placeByKey(place: Place, key: string, shift: boolean): Place | null {
-  const step: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+  const step: Record<string, [number, number]> = {
+    ArrowLeft: [-1, 0],
+    ArrowRight: [1, 0],
+    ArrowUp: [0, -1],
+    ArrowDown: [0, 1],
+  };
   const by = step[key];
   if (!by) return null;
   const [across, down] = by;
-  if (shift) return { ...place, w: clamp(place.w + across, 1, columns - place.x), h: clamp(place.h + down, 1, 40) };
+  if (shift)
+    return { ...place, w: clamp(place.w + across, 1, columns - place.x), h: clamp(place.h + down, 1, 40) };
   return { ...place, x: clamp(place.x + across, 0, columns - place.w), y: Math.max(0, place.y + down) };
 }

@@ -7,7 +7,13 @@ import { nounOf } from '#core/flow/check.ts';
 import type { Context } from '#core/flow/context.ts';
 import { measureOf, plannedMeasure } from '#core/measure/plan.ts';
 import { periodBefore, resolvePeriod, type Span } from '#core/period/period.ts';
-import { allOf, type GroupsPlan, type Order, type PlannedMeasure, type RecordsPlan } from '#core/plan/plan.ts';
+import {
+  allOf,
+  type GroupsPlan,
+  type Order,
+  type PlannedMeasure,
+  type RecordsPlan,
+} from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import type { CardPane, ChartPane, DetailPane, Pane, TablePane } from './schema.ts';
 
@@ -54,7 +60,13 @@ type Whole = Pick<GroupsPlan, 'from' | 'zone'>;
 const filters = (applied: readonly Applied[]): Filter => allOf(applied.map(({ filter }) => filter));
 
 /** Now and before in one question: each is the measure over its own span, of the records of either. */
-function askCard(pane: CardPane, dataSet: DataSet, applied: Applied[], whole: Whole, context: Context): Asked {
+function askCard(
+  pane: CardPane,
+  dataSet: DataSet,
+  applied: Applied[],
+  whole: Whole,
+  context: Context,
+): Asked {
   const { clock } = context;
   const measure = plannedMeasure(measureOf(dataSet, pane.measure), dataSet, clock);
   const own = pane.when;
@@ -85,7 +97,10 @@ function askCard(pane: CardPane, dataSet: DataSet, applied: Applied[], whole: Wh
   });
   return {
     state: 'card',
-    plan: groups(allOf([filters(others), { any: [now, before] }]), [during('now', now), during('before', before)]),
+    plan: groups(allOf([filters(others), { any: [now, before] }]), [
+      during('now', now),
+      during('before', before),
+    ]),
     spans: { now: spans.now, before: spans.before },
   };
 }
@@ -103,11 +118,19 @@ function cardSpans(pane: CardPane, period: Parameters<typeof resolvePeriod>[0], 
   };
 }
 
-function askChart(pane: ChartPane, dataSet: DataSet, applied: Applied[], whole: Whole, { clock }: Context): Asked {
+function askChart(
+  pane: ChartPane,
+  dataSet: DataSet,
+  applied: Applied[],
+  whole: Whole,
+  { clock }: Context,
+): Asked {
   const measure = plannedMeasure(measureOf(dataSet, pane.measure), dataSet, clock);
   const { field, unit } = pane.by;
   const order: Order[] =
-    unit === undefined && pane.order === 'value' ? [{ by: measure.name, descending: true }] : [{ by: 'group:0' }];
+    unit === undefined && pane.order === 'value'
+      ? [{ by: measure.name, descending: true }]
+      : [{ by: 'group:0' }];
   const period = applied.findLast((each) => each.period?.field === field)?.period?.period;
   return {
     state: 'chart',
@@ -116,7 +139,10 @@ function askChart(pane: ChartPane, dataSet: DataSet, applied: Applied[], whole: 
       kind: 'groups',
       ...whole,
       where: filters(applied),
-      by: [{ field, ...(unit ? { unit } : {}) }, ...(pane.split === undefined ? [] : [{ field: pane.split }])],
+      by: [
+        { field, ...(unit ? { unit } : {}) },
+        ...(pane.split === undefined ? [] : [{ field: pane.split }]),
+      ],
       measures: [measure],
       order,
       limit: mostGroups + 1,
@@ -125,7 +151,13 @@ function askChart(pane: ChartPane, dataSet: DataSet, applied: Applied[], whole: 
   };
 }
 
-function askTable(pane: TablePane, dataSet: DataSet, applied: Applied[], whole: Whole, { scope }: Context): Asked {
+function askTable(
+  pane: TablePane,
+  dataSet: DataSet,
+  applied: Applied[],
+  whole: Whole,
+  { scope }: Context,
+): Asked {
   const view = scope.tables[pane.id] ?? {};
   const known = (name: string): boolean => dataSet.fields.some((each) => each.name === name);
   const chosen = view.order?.filter(({ by }) => known(by)) ?? [];
@@ -149,7 +181,11 @@ function askTable(pane: TablePane, dataSet: DataSet, applied: Applied[], whole: 
 }
 
 /** Text search across the fields shown: every word typed must stand in one of them. */
-export function searchFilter(search: string | undefined, fields: readonly string[], dataSet: DataSet): Filter | null {
+export function searchFilter(
+  search: string | undefined,
+  fields: readonly string[],
+  dataSet: DataSet,
+): Filter | null {
   const words = search?.trim().split(/\s+/).filter(Boolean).slice(0, 8) ?? [];
   if (words.length === 0) return null;
   const searched = dataSet.fields.filter(

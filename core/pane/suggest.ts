@@ -23,16 +23,24 @@ const sizes: Record<Question, { w: number; h: number }> = {
 /** The first free place of a size, reading the sheet as one reads a page. */
 export function freePlace(panes: readonly Pane[], { w, h }: { w: number; h: number }): Place {
   const overlaps = (x: number, y: number): boolean =>
-    panes.some(({ place }) => x < place.x + place.w && place.x < x + w && y < place.y + place.h && place.y < y + h);
+    panes.some(
+      ({ place }) => x < place.x + place.w && place.x < x + w && y < place.y + place.h && place.y < y + h,
+    );
   const bottom = Math.max(0, ...panes.map(({ place }) => place.y + place.h));
-  for (let y = 0; y < bottom; y += 1) for (let x = 0; x + w <= 12; x += 1) if (!overlaps(x, y)) return { x, y, w, h };
+  for (let y = 0; y < bottom; y += 1)
+    for (let x = 0; x + w <= 12; x += 1) if (!overlaps(x, y)) return { x, y, w, h };
   return { x: 0, y: bottom, w, h };
 }
 
 const capital = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);
 
 /** A pane that answers a question about a data set as well as can be guessed from its fields. */
-export function suggestPane(question: Question, dataSetId: string, dataSet: DataSet, panes: readonly Pane[]): Pane {
+export function suggestPane(
+  question: Question,
+  dataSetId: string,
+  dataSet: DataSet,
+  panes: readonly Pane[],
+): Pane {
   const taken = new Set(panes.map(({ id }) => id));
   const stem = question.replaceAll(' ', '-');
   let id = stem;
@@ -42,24 +50,47 @@ export function suggestPane(question: Question, dataSetId: string, dataSet: Data
   const measure = dataSet.measures[0]?.name ?? 'count';
   const time = shown.find(({ type }) => isTemporal(type));
   const isCategory = (field: (typeof shown)[number]): boolean =>
-    field.type === 'text' && field.name !== dataSet.title && field.format?.kind !== 'id' && field.format?.kind !== 'picture';
+    field.type === 'text' &&
+    field.name !== dataSet.title &&
+    field.format?.kind !== 'id' &&
+    field.format?.kind !== 'picture';
   const category = shown.find((field) => field.states) ?? shown.find(isCategory) ?? shown[0];
   const { many, one } = dataSet.noun;
   switch (question) {
     case 'how many':
       return { kind: 'card', ...shared, title: capital(many), measure, against: time ? 'whole' : 'none' };
     case 'split':
-      return { kind: 'chart', ...shared, title: `${capital(many)} by ${category?.label?.toLowerCase() ?? category?.name ?? ''}`, mark: 'bars', measure, by: { field: category?.name ?? '' }, order: 'value', top: { count: 10, rest: true } };
+      return {
+        kind: 'chart',
+        ...shared,
+        title: `${capital(many)} by ${category?.label?.toLowerCase() ?? category?.name ?? ''}`,
+        mark: 'bars',
+        measure,
+        by: { field: category?.name ?? '' },
+        order: 'value',
+        top: { count: 10, rest: true },
+      };
     case 'change':
       return time
-        ? { kind: 'chart', ...shared, title: `${capital(many)}, week by week`, mark: 'columns', measure, by: { field: time.name, unit: 'week' }, order: 'label' }
+        ? {
+            kind: 'chart',
+            ...shared,
+            title: `${capital(many)}, week by week`,
+            mark: 'columns',
+            measure,
+            by: { field: time.name, unit: 'week' },
+            order: 'label',
+          }
         : suggestPane('split', dataSetId, dataSet, panes);
     case 'which':
       return {
         kind: 'table',
         ...shared,
         title: capital(many),
-        columns: shown.filter(({ format }) => format?.kind !== 'picture').slice(0, 7).map(({ name }) => ({ field: name })),
+        columns: shown
+          .filter(({ format }) => format?.kind !== 'picture')
+          .slice(0, 7)
+          .map(({ name }) => ({ field: name })),
         order: time ? [{ by: time.name, descending: true }] : [],
         pageSize: 10,
       };

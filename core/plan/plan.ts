@@ -26,9 +26,7 @@ export interface PlannedMeasure {
 }
 
 /** A calculation whose conditions are resolved. */
-export type PlannedCalculation =
-  | Exclude<Calculation, { kind: 'share' }>
-  | { kind: 'share'; where: Filter };
+export type PlannedCalculation = Exclude<Calculation, { kind: 'share' }> | { kind: 'share'; where: Filter };
 
 export interface Order {
   readonly by: string;
@@ -72,12 +70,11 @@ export interface GroupsPlan extends Whole {
 
 export type Plan = RecordsPlan | GroupsPlan;
 
-/** Everything: the filter that keeps all records. */
-export const everything: Filter = { all: [] };
-
 /** All of several filters, leaving out the ones that keep everything. */
 export function allOf(filters: readonly (Filter | null | undefined)[]): Filter {
-  const kept = filters.filter((filter): filter is Filter => !!filter && !('all' in filter && filter.all.length === 0));
+  const kept = filters.filter(
+    (filter): filter is Filter => !!filter && !('all' in filter && filter.all.length === 0),
+  );
   return kept.length === 1 && kept[0] ? kept[0] : { all: kept };
 }
 
@@ -86,7 +83,8 @@ export function calculationType(
   calculation: Calculation | PlannedCalculation,
   fields: readonly Field[],
 ): Field['type'] {
-  const typeOf = (name: string): Field['type'] => fields.find((field) => field.name === name)?.type ?? 'decimal';
+  const typeOf = (name: string): Field['type'] =>
+    fields.find((field) => field.name === name)?.type ?? 'decimal';
   switch (calculation.kind) {
     case 'count':
     case 'distinct':

@@ -32,17 +32,23 @@ export function readScope(params: URLSearchParams, vocabulary: Vocabulary): Read
       tables[pane] = { ...tables[pane], ...readTable(part, params.getAll(name)) };
     else problems.push(`“${short(name)}” in the address means nothing on this dashboard and was left out.`);
   }
-  const focus = params.getAll('at').slice(0, mostFocus).flatMap((text): Focus[] => {
-    const read = readFocus(text, vocabulary);
-    if (!read) problems.push(`What was being looked at, “${short(text)}”, is not on this dashboard.`);
-    return read ? [read] : [];
-  });
-  const own = params.getAll('and').slice(0, mostOwn).flatMap((text): OwnTest[][] => {
-    const group = splitEscaped(text).map((part) => readOwn(part, vocabulary));
-    if (group.every((test) => test !== null)) return [group];
-    problems.push(`“${short(text)}” in the address is not understood and was left out.`);
-    return [];
-  });
+  const focus = params
+    .getAll('at')
+    .slice(0, mostFocus)
+    .flatMap((text): Focus[] => {
+      const read = readFocus(text, vocabulary);
+      if (!read) problems.push(`What was being looked at, “${short(text)}”, is not on this dashboard.`);
+      return read ? [read] : [];
+    });
+  const own = params
+    .getAll('and')
+    .slice(0, mostOwn)
+    .flatMap((text): OwnTest[][] => {
+      const group = splitEscaped(text).map((part) => readOwn(part, vocabulary));
+      if (group.every((test) => test !== null)) return [group];
+      problems.push(`“${short(text)}” in the address is not understood and was left out.`);
+      return [];
+    });
   return { scope: { clauses, own, focus, tables }, problems };
 }
 
@@ -52,10 +58,16 @@ export function writeScope(scope: Scope): URLSearchParams {
   for (const [name, test] of Object.entries(scope.clauses))
     for (const text of testToTexts(test)) params.append(name, text);
   for (const group of scope.own)
-    params.append('and', group.flatMap((test) => testToTexts(test.test).map((text) => escape(`${pathText(test)}=${text}`))).join('|'));
+    params.append(
+      'and',
+      group
+        .flatMap((test) => testToTexts(test.test).map((text) => escaped(`${pathText(test)}=${text}`)))
+        .join('|'),
+    );
   for (const focus of scope.focus) params.append('at', focusText(focus));
   for (const [pane, { page, order, search }] of Object.entries(scope.tables)) {
-    for (const { by, descending } of order ?? []) params.append(`${pane}.order`, `${descending ? '-' : '+'}${by}`);
+    for (const { by, descending } of order ?? [])
+      params.append(`${pane}.order`, `${descending ? '-' : '+'}${by}`);
     if (search) params.set(`${pane}.find`, search);
     if (page !== undefined && page > 1) params.set(`${pane}.page`, String(page));
   }
@@ -73,7 +85,9 @@ function readTable(part: string, texts: readonly string[]): TableView {
   const [first = ''] = texts;
   if (part === 'find') return { search: first.slice(0, 500) };
   if (part === 'page') return /^[1-9]\d{0,8}$/.test(first) ? { page: Number(first) } : {};
-  return { order: texts.slice(0, 8).map((text) => ({ by: text.slice(1), descending: text.startsWith('-') })) };
+  return {
+    order: texts.slice(0, 8).map((text) => ({ by: text.slice(1), descending: text.startsWith('-') })),
+  };
 }
 
 /** `dataSet.field` of the vocabulary, with the field's type. */
@@ -117,7 +131,7 @@ function readOwn(text: string, vocabulary: Vocabulary): OwnTest | null {
   return null;
 }
 
-const escape = (text: string): string => text.replace(/[\\|]/g, '\\$&');
+const escaped = (text: string): string => text.replace(/[\\|]/g, '\\$&');
 
 /** Splits at bars that are not escaped. */
 function splitEscaped(text: string): string[] {
@@ -128,4 +142,3 @@ function splitEscaped(text: string): string[] {
   }
   return parts.slice(0, 50);
 }
-

@@ -107,7 +107,9 @@ export function testFromTexts(texts: readonly string[], type: FieldType): Parsed
   }
   const period = periodFromText(word, rest);
   if (!period) return no(`“${first}” is not understood`);
-  return isTemporal(type) ? yes({ op: 'during', period }) : no('only dates and moments can be narrowed by a period');
+  return isTemporal(type)
+    ? yes({ op: 'during', period })
+    : no('only dates and moments can be narrowed by a period');
 }
 
 /** A list of values, when every text is one; null when it is something else. */

@@ -22,7 +22,10 @@ export function compile(plan: Plan, dialect: Dialect): Query {
 /** Compiles the number of records a plan would yield over all its pages. */
 export function compileCount(plan: RecordsPlan, dialect: Dialect): Query {
   const { fieldSql, from } = start(plan, fieldsOf(plan.where), dialect);
-  return toQuery(sql`SELECT count(*) AS n FROM ${from}${whereSql(plan.where, fieldSql, dialect)}`, dialect.placeholder);
+  return toQuery(
+    sql`SELECT count(*) AS n FROM ${from}${whereSql(plan.where, fieldSql, dialect)}`,
+    dialect.placeholder,
+  );
 }
 
 /** Text that is empty is blank, so it is read as such wherever a field is used. */
@@ -62,7 +65,8 @@ function recordsSql(plan: RecordsPlan, dialect: Dialect): Sql {
   return sql`SELECT ${columns.length > 0 ? join(columns, comma) : sql`1 AS one`} FROM ${from}${whereSql(plan.where, fieldSql, dialect)}${orderSql(ordered)}${pageSql(plan.limit, plan.offset)}`;
 }
 
-const orderSql = (terms: readonly Sql[]): Sql => (terms.length > 0 ? sql` ORDER BY ${join(terms, comma)}` : sql``);
+const orderSql = (terms: readonly Sql[]): Sql =>
+  terms.length > 0 ? sql` ORDER BY ${join(terms, comma)}` : sql``;
 const pageSql = (limit: number, offset: number): Sql =>
   sql` LIMIT ${bind('integer', String(limit))} OFFSET ${bind('integer', String(offset))}`;
 
@@ -92,12 +96,20 @@ function groupsSql(plan: GroupsPlan, dialect: Dialect): Sql {
   };
   const where = whereSql(plan.where, fieldSql, dialect);
   const measures = plan.measures.map((measure) => measureSql(measure, fieldSql, dialect));
-  const names = plan.measures.map((_, index) => sql`${measures[index] ?? sql``} AS ${identifier(`m${index}`)}`);
+  const names = plan.measures.map(
+    (_, index) => sql`${measures[index] ?? sql``} AS ${identifier(`m${index}`)}`,
+  );
   const groups = plan.by.map((_, index) => groupValue(fieldSql, index));
   const limit = sql` LIMIT ${bind('integer', String(plan.limit))}`;
   if (!plan.top) {
     const columns = [...groups.map((value, index) => sql`${value} AS ${identifier(`g${index}`)}`), ...names];
-    const by = groups.length > 0 ? sql` GROUP BY ${join(groups.map((_, index) => ordinal(index + 1)), comma)}` : sql``;
+    const by =
+      groups.length > 0
+        ? sql` GROUP BY ${join(
+            groups.map((_, index) => ordinal(index + 1)),
+            comma,
+          )}`
+        : sql``;
     return sql`SELECT ${join(columns, comma)} FROM ${from}${where}${by}${orderSql(groupOrder(plan, dialect))}${limit}`;
   }
   const kept = filterSql(plan.where, fieldSql, dialect);
@@ -133,7 +145,12 @@ interface Parts {
  * The top values are ranked first, then every record is grouped again under its value, under "the rest", or under
  * blank: totals and distinct counts of the rest come from its records, never from adding groups up.
  */
-function topSql(plan: GroupsPlan, top: { count: number; rest: boolean }, parts: Parts, dialect: Dialect): Sql {
+function topSql(
+  plan: GroupsPlan,
+  top: { count: number; rest: boolean },
+  parts: Parts,
+  dialect: Dialect,
+): Sql {
   const [first, ...others] = parts.groups;
   if (!first) throw new RangeError('the top values need a group');
   const count = bind('integer', String(top.count));

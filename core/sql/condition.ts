@@ -68,7 +68,11 @@ function isAnyOf(values: readonly (string | null)[], value: Sql, field: Field, d
   const named = values.filter((each): each is string => each !== null);
   const isText = field.type === 'text' || field.type === 'nested';
   const one = isText
-    ? dialect.isOneOf(dialect.folded(value), field.type, named.map((each) => each.toLowerCase()))
+    ? dialect.isOneOf(
+        dialect.folded(value),
+        field.type,
+        named.map((each) => each.toLowerCase()),
+      )
     : dialect.isOneOf(value, field.type, named);
   const some = named.length === 0 ? never : sql`(${value} IS NOT NULL AND ${one})`;
   return named.length === values.length ? some : sql`(${value} IS NULL OR ${some})`;

@@ -24,7 +24,9 @@ function make(text: readonly string[], values: readonly BoundValue[]): Sql {
 
 /** SQL text with other SQL between. Interpolating anything that this file did not make is a programmer's error. */
 export function sql(strings: TemplateStringsArray, ...parts: readonly Sql[]): Sql {
-  return concat(strings.flatMap((string, index) => [make([string], []), ...(parts[index] ? [parts[index]] : [])]));
+  return concat(
+    strings.flatMap((string, index) => [make([string], []), ...(parts[index] ? [parts[index]] : [])]),
+  );
 }
 
 function concat(parts: readonly Sql[]): Sql {

@@ -37,7 +37,8 @@ ${textSql(request.text, relation.inputs)}
   return sql`SELECT ${selected(columns)} FROM ${identifier(request.schema)}.${identifier(request.table)} AS t${join(joins, sql``)}`;
 }
 
-const selected = (columns: readonly Sql[]): Sql => (columns.length === 0 ? sql`1 AS one` : join(columns, comma));
+const selected = (columns: readonly Sql[]): Sql =>
+  columns.length === 0 ? sql`1 AS one` : join(columns, comma);
 
 /** The look-ups that yield a needed field, and the ones those start from, in the order they were declared. */
 function usedLookUps(request: Extract<Request, { kind: 'table' }>, needed: ReadonlySet<string>) {

@@ -12,7 +12,14 @@ export interface BriefPart {
   readonly slot?: string;
 }
 
-const unitWords: Record<Unit, string> = { hour: 'hour', day: 'day', week: 'week', month: 'month', quarter: 'quarter', year: 'year' };
+const unitWords: Record<Unit, string> = {
+  hour: 'hour',
+  day: 'day',
+  week: 'week',
+  month: 'month',
+  quarter: 'quarter',
+  year: 'year',
+};
 
 /** The sentence that defines a pane, in parts. The slots are the names of what can be chosen. */
 export function briefParts(pane: Pane, dataSet: DataSet, clock: Clock): BriefPart[] {
@@ -20,23 +27,40 @@ export function briefParts(pane: Pane, dataSet: DataSet, clock: Clock): BriefPar
     const found = dataSet.fields.find((each) => each.name === name);
     return (found ? labelOf(found) : name).toLowerCase();
   };
-  const measure = (name: string): string => dataSet.measures.find((each) => each.name === name)?.label ?? name;
+  const measure = (name: string): string =>
+    dataSet.measures.find((each) => each.name === name)?.label ?? name;
   const thisYear = String(clock.now.getUTCFullYear());
   const keeping: BriefPart[] = [
     { text: ', keeping ' },
-    { slot: 'keeping', text: pane.keeping ? conditionWords(pane.keeping, dataSet.fields, clock) : 'all of them' },
+    {
+      slot: 'keeping',
+      text: pane.keeping ? conditionWords(pane.keeping, dataSet.fields, clock) : 'all of them',
+    },
   ];
-  const waiting: BriefPart[] = pane.waitsFor === undefined ? [] : [{ text: ', of ' }, { slot: 'waits', text: 'what is being looked at' }];
+  const waiting: BriefPart[] =
+    pane.waitsFor === undefined
+      ? []
+      : [{ text: ', of ' }, { slot: 'waits', text: 'what is being looked at' }];
   switch (pane.kind) {
     case 'card':
       return [
         { text: 'Tell ' },
         { slot: 'measure', text: measure(pane.measure) },
         ...(pane.when
-          ? [{ text: ' by ' }, { slot: 'when', text: `${field(pane.when.field)}, ${periodWords(pane.when.period, thisYear)}` }]
+          ? [
+              { text: ' by ' },
+              { slot: 'when', text: `${field(pane.when.field)}, ${periodWords(pane.when.period, thisYear)}` },
+            ]
           : [{ text: ' for ' }, { slot: 'when', text: 'the period in the scope' }]),
         { text: ', against ' },
-        { slot: 'against', text: { none: 'nothing', whole: 'the period before', sameTime: 'the same time in the period before' }[pane.against] },
+        {
+          slot: 'against',
+          text: {
+            none: 'nothing',
+            whole: 'the period before',
+            sameTime: 'the same time in the period before',
+          }[pane.against],
+        },
         ...keeping,
         ...waiting,
         { text: '.' },
@@ -48,7 +72,10 @@ export function briefParts(pane: Pane, dataSet: DataSet, clock: Clock): BriefPar
         { text: ' of ' },
         { slot: 'measure', text: measure(pane.measure) },
         { text: ' per ' },
-        { slot: 'by', text: `${pane.by.unit ? `${unitWords[pane.by.unit]} of ` : ''}${field(pane.by.field)}` },
+        {
+          slot: 'by',
+          text: `${pane.by.unit ? `${unitWords[pane.by.unit]} of ` : ''}${field(pane.by.field)}`,
+        },
         { text: ', split by ' },
         { slot: 'split', text: pane.split === undefined ? 'nothing' : field(pane.split) },
         ...(pane.by.unit
@@ -57,7 +84,10 @@ export function briefParts(pane: Pane, dataSet: DataSet, clock: Clock): BriefPar
               { text: ', ' },
               { slot: 'order', text: pane.order === 'value' ? 'largest first' : 'in order of name' },
               { text: ', showing ' },
-              { slot: 'top', text: pane.top ? `the top ${pane.top.count}${pane.top.rest ? ' and the rest' : ''}` : 'all' },
+              {
+                slot: 'top',
+                text: pane.top ? `the top ${pane.top.count}${pane.top.rest ? ' and the rest' : ''}` : 'all',
+              },
             ]),
         ...keeping,
         ...waiting,
@@ -66,11 +96,26 @@ export function briefParts(pane: Pane, dataSet: DataSet, clock: Clock): BriefPar
     case 'table':
       return [
         { text: `List ${dataSet.noun.many} with ` },
-        { slot: 'columns', text: listWords(pane.columns.filter(({ hidden }) => !hidden).map((column) => column.label?.toLowerCase() ?? field(column.field))) },
+        {
+          slot: 'columns',
+          text: listWords(
+            pane.columns
+              .filter(({ hidden }) => !hidden)
+              .map((column) => column.label?.toLowerCase() ?? field(column.field)),
+          ),
+        },
         { text: ', by ' },
         {
           slot: 'order',
-          text: pane.order.length === 0 ? 'no order' : listWords(pane.order.map(({ by, descending }) => `${field(by)}${descending ? ', largest first' : ''}`), 'then by'),
+          text:
+            pane.order.length === 0
+              ? 'no order'
+              : listWords(
+                  pane.order.map(
+                    ({ by, descending }) => `${field(by)}${descending ? ', largest first' : ''}`,
+                  ),
+                  'then by',
+                ),
         },
         { text: ', ' },
         { slot: 'pageSize', text: `${pane.pageSize} to a page` },
@@ -88,4 +133,6 @@ export function briefParts(pane: Pane, dataSet: DataSet, clock: Clock): BriefPar
 }
 
 export const briefSentence = (pane: Pane, dataSet: DataSet, clock: Clock): string =>
-  briefParts(pane, dataSet, clock).map(({ text }) => text).join('');
+  briefParts(pane, dataSet, clock)
+    .map(({ text }) => text)
+    .join('');

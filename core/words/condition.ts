@@ -9,7 +9,8 @@ const most = 3;
 
 /** "a, b and c"; more than `shown` are cut to "a, b and 4 more". */
 export function listWords(items: readonly string[], last = 'and', shown = most): string {
-  if (items.length > shown + 1) return `${items.slice(0, shown).join(', ')} ${last} ${items.length - shown} more`;
+  if (items.length > shown + 1)
+    return `${items.slice(0, shown).join(', ')} ${last} ${items.length - shown} more`;
   if (items.length < 2) return items[0] ?? '';
   return `${items.slice(0, -1).join(', ')} ${last} ${items.at(-1)}`;
 }
@@ -17,14 +18,23 @@ export function listWords(items: readonly string[], last = 'and', shown = most):
 const clipped = (text: string): string => (text.length > 60 ? `${text.slice(0, 59)}…` : text);
 
 /** A value as it stands in a sentence. */
-export function valueWords(value: string | null, field: Pick<Field, 'type' | 'format' | 'states'>, zone: string): string {
+export function valueWords(
+  value: string | null,
+  field: Pick<Field, 'type' | 'format' | 'states'>,
+  zone: string,
+): string {
   return value === null ? 'blank' : clipped(formatCell(value, field, zone));
 }
 
 /** What follows the field's name: "is weather or tide", "is at least 15", "contains “fog”". */
-export function testWords(test: Test, field: Pick<Field, 'type' | 'format' | 'states'>, clock: Clock): string {
+export function testWords(
+  test: Test,
+  field: Pick<Field, 'type' | 'format' | 'states'>,
+  clock: Clock,
+): string {
   const value = (text: string | null): string => valueWords(text, field, clock.zone);
-  const values = (texts: readonly (string | null)[], last: string): string => listWords(texts.map(value), last);
+  const values = (texts: readonly (string | null)[], last: string): string =>
+    listWords(texts.map(value), last);
   switch (test.op) {
     case 'is':
       return test.values.length === 0 ? 'is anything' : `is ${values(test.values, 'or')}`;
@@ -62,14 +72,20 @@ export function testWords(test: Test, field: Pick<Field, 'type' | 'format' | 'st
 }
 
 /** A condition as a clause: "cause is weather and delay is at least 15". */
-export function conditionWords(condition: Condition, fields: readonly Field[], clock: Clock, inside = false): string {
+export function conditionWords(
+  condition: Condition,
+  fields: readonly Field[],
+  clock: Clock,
+  inside = false,
+): string {
   const group = (parts: readonly Condition[], word: string): string => {
     const joined = parts.map((part) => conditionWords(part, fields, clock, true)).join(` ${word} `);
     return inside && parts.length > 1 ? `(${joined})` : joined;
   };
   if ('all' in condition) return condition.all.length === 0 ? 'anything' : group(condition.all, 'and');
   if ('any' in condition) return condition.any.length === 0 ? 'anything' : group(condition.any, 'or');
-  if ('none' in condition) return condition.none.length === 0 ? 'anything' : `not (${group(condition.none, 'or')})`;
+  if ('none' in condition)
+    return condition.none.length === 0 ? 'anything' : `not (${group(condition.none, 'or')})`;
   const field = fields.find(({ name }) => name === condition.field);
   const label = field ? labelOf(field) : condition.field;
   return `${label.toLowerCase()} ${testWords(condition.test, field ?? { type: 'text' }, clock)}`;

@@ -2,7 +2,14 @@ import { type Clock, dayOf, resolvePeriod, shiftDay } from '#core/period/period.
 import type { Period } from '#core/period/schema.ts';
 
 const plural = (count: number, unit: string): string => (count === 1 ? unit : `${count} ${unit}s`);
-const current = { hour: 'this hour', day: 'today', week: 'this week', month: 'this month', quarter: 'this quarter', year: 'this year' };
+const current = {
+  hour: 'this hour',
+  day: 'today',
+  week: 'this week',
+  month: 'this month',
+  quarter: 'this quarter',
+  year: 'this year',
+};
 const months = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
 
 /** A day as a sentence says it: "23 Nov", with the year where it is not this one. */

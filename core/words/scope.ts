@@ -19,12 +19,27 @@ export type Segment =
 type Named = Pick<Context, 'dashboard' | 'dataSets' | 'scope' | 'clock'>;
 
 /** The words of a clause's control: "all routes", "Holm – Skerry", "any vessel", "the last 28 days (27 Oct – 23 Nov)". */
-export function clauseWords(clause: Clause, test: Test | null, dataSet: DataSet | undefined, clock: Clock): string {
-  if (test === null) return clause.offer === 'dates' ? 'at any time' : clause.offer === 'values' ? `all ${clause.many}` : `any ${clause.many}`;
+export function clauseWords(
+  clause: Clause,
+  test: Test | null,
+  dataSet: DataSet | undefined,
+  clock: Clock,
+): string {
+  if (test === null)
+    return clause.offer === 'dates'
+      ? 'at any time'
+      : clause.offer === 'values'
+        ? `all ${clause.many}`
+        : `any ${clause.many}`;
   const field = dataSet?.fields.find(({ name }) => name === clause.field) ?? { type: 'text' as const };
   switch (test.op) {
     case 'is':
-      return listWords(test.values.map((value) => (value === null ? `no ${clause.many}` : valueWords(value, field, clock.zone))), 'or');
+      return listWords(
+        test.values.map((value) =>
+          value === null ? `no ${clause.many}` : valueWords(value, field, clock.zone),
+        ),
+        'or',
+      );
     case 'isNot':
       return `all ${clause.many} but ${listWords(test.values.map((value) => valueWords(value, field, clock.zone)))}`;
     case 'during':
@@ -60,15 +75,15 @@ export function scopeSegments(context: Named): Segment[] {
     segments.push({ kind: 'focus', index, text: focusWords(focus, context) });
   });
   const first = segments[0];
-  if (first && first.text !== '') segments[0] = { ...first, text: first.text.charAt(0).toUpperCase() + first.text.slice(1) };
+  if (first && first.text !== '')
+    segments[0] = { ...first, text: first.text.charAt(0).toUpperCase() + first.text.slice(1) };
   return segments;
 }
 
-/** The sentence as plain text. */
-export const scopeSentence = (context: Named): string =>
-  scopeSegments(context).map(({ text }) => text).join('');
-
-export function ownWords(group: readonly OwnTest[], context: Pick<Context, 'dashboard' | 'dataSets' | 'clock'>): string {
+export function ownWords(
+  group: readonly OwnTest[],
+  context: Pick<Context, 'dashboard' | 'dataSets' | 'clock'>,
+): string {
   return group
     .map((own) => {
       const field = dataSetOf(own.dataSet, context)?.fields.find(({ name }) => name === own.field);

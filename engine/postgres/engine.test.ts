@@ -35,7 +35,10 @@ async function fill(rows: readonly (readonly (string | null)[])[]): Promise<void
 
 /** The measure computed over exactly the records that were found behind the number. */
 async function measured(plan: GroupsPlan, behind: RecordsPlan): Promise<Cell> {
-  const again = await runPlan({ ...plan, by: [], order: [], where: behind.where, ...{ top: undefined } }, asking());
+  const again = await runPlan(
+    { ...plan, by: [], order: [], where: behind.where, ...{ top: undefined } },
+    asking(),
+  );
   return again.records[0]?.[0] ?? null;
 }
 
@@ -49,7 +52,9 @@ describe('records behind a number', () => {
         await fill(rows);
         const { records: groups } = await runPlan(plan, asking());
         const lead = plan.top ? 1 : 0;
-        const tops = plan.top ? groups.filter((each) => each[0] === false && each[1] !== null).map((each) => each[1] ?? null) : [];
+        const tops = plan.top
+          ? groups.filter((each) => each[0] === false && each[1] !== null).map((each) => each[1] ?? null)
+          : [];
         for (const record of groups.slice(0, 6)) {
           const values = record.slice(lead, lead + plan.by.length);
           const value = record[lead + plan.by.length] ?? null;
@@ -57,7 +62,10 @@ describe('records behind a number', () => {
           if (!measure) throw new Error('a plan without a measure');
           const cell = { values, ...(plan.top && record[0] === true ? { restOf: [...new Set(tops)] } : {}) };
           // A share is checked over its whole group: the records behind it are only those that meet its condition.
-          const whole = measure.calculation.kind === 'share' ? { ...measure, calculation: { kind: 'count' as const } } : measure;
+          const whole =
+            measure.calculation.kind === 'share'
+              ? { ...measure, calculation: { kind: 'count' as const } }
+              : measure;
           const behind = recordsBehind(plan, cell, whole, page);
           if (measure.calculation.kind === 'count') expect(await countRecords(behind, asking())).toBe(value);
           expect(await measured(plan, behind)).toBe(value);
@@ -80,7 +88,10 @@ describe('records behind a number', () => {
         };
         const { records: groups } = await runPlan(plan, asking());
         const total = groups.reduce((sum, record) => sum + BigInt(String(record.at(-1))), 0n);
-        const all = await countRecords({ kind: 'records', from: relation, zone: plan.zone, where: plan.where, ...page }, asking());
+        const all = await countRecords(
+          { kind: 'records', from: relation, zone: plan.zone, where: plan.where, ...page },
+          asking(),
+        );
         expect(String(total)).toBe(all);
       }),
       { numRuns: 150, seed },
@@ -94,7 +105,12 @@ describe('filters', () => {
       fc.asyncProperty(records, filter, async (rows, where) => {
         await fill(rows);
         const count = async (kept: typeof where) =>
-          Number(await countRecords({ kind: 'records', from: relation, zone: 'UTC', where: kept, ...page }, asking()));
+          Number(
+            await countRecords(
+              { kind: 'records', from: relation, zone: 'UTC', where: kept, ...page },
+              asking(),
+            ),
+          );
         const kept = await count(where);
         const others = await count({ none: [{ all: [where] }] });
         expect(kept + others).toBe(rows.length);
@@ -112,7 +128,16 @@ describe('pages', () => {
         const seen: Cell[] = [];
         for (let offset = 0; offset < rows.length; offset += limit) {
           const { records: found } = await runPlan(
-            { kind: 'records', from: relation, zone: 'UTC', where: { all: [] }, ...page, order: [{ by: 'cause', descending: true }], offset, limit },
+            {
+              kind: 'records',
+              from: relation,
+              zone: 'UTC',
+              where: { all: [] },
+              ...page,
+              order: [{ by: 'cause', descending: true }],
+              offset,
+              limit,
+            },
             asking(),
           );
           seen.push(...found.map((record) => record[0] ?? null));

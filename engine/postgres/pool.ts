@@ -40,7 +40,9 @@ export const fieldTypeOf = (typeId: number): FieldType => typeById[typeId] ?? 't
 /** What must be said when reading a column so that it arrives as its field's type. */
 export function readOf(typeId: number): 'text' | 'utc' | undefined {
   if (typeId === 1114) return 'utc';
-  return typeById[typeId] === undefined || typeById[typeId] === 'nested' || typeId === 1042 ? 'text' : undefined;
+  return typeById[typeId] === undefined || typeById[typeId] === 'nested' || typeId === 1042
+    ? 'text'
+    : undefined;
 }
 
 /** `2026-11-23 06:40:00+00`, as a session in UTC writes it, to ISO 8601. Infinity stays as it is. */
@@ -73,7 +75,8 @@ export function clientConfig(address: PostgresAddress): pg.ClientConfig {
     connectionTimeoutMillis: connectTimeoutMs,
     application_name: 'slate-glass',
     types: types as pg.ClientConfig['types'],
-    options: '-c TimeZone=UTC -c DateStyle=ISO -c IntervalStyle=iso_8601 -c bytea_output=hex -c extra_float_digits=1',
+    options:
+      '-c TimeZone=UTC -c DateStyle=ISO -c IntervalStyle=iso_8601 -c bytea_output=hex -c extra_float_digits=1',
     keepAlive: true,
   } as pg.ClientConfig;
 }

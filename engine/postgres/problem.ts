@@ -10,16 +10,44 @@ const again = 'It is tried again by itself; if it goes on, tell whoever looks af
 
 /** SQLSTATE (PostgreSQL, appendix A) and Node's network codes, and what each means for a person. */
 const meanings: readonly { codes: RegExp; code: ProblemCode; mend: string; why?: string }[] = [
-  { codes: /^ENOTFOUND$|^EAI_AGAIN$/, code: 'unreachable', why: 'no such host: the name is not known', mend: 'Check the address for a typing error.' },
-  { codes: /^ECONNREFUSED$/, code: 'refused', why: 'the connection was refused: nothing listens at that address and port', mend: 'Check the port, and that the database is running.' },
-  { codes: /^ETIMEDOUT$|^EHOSTUNREACH$|^ENETUNREACH$/, code: 'time-out', why: 'there was no answer in time', mend: 'Check the address, and that a firewall lets this server through.' },
+  {
+    codes: /^ENOTFOUND$|^EAI_AGAIN$/,
+    code: 'unreachable',
+    why: 'no such host: the name is not known',
+    mend: 'Check the address for a typing error.',
+  },
+  {
+    codes: /^ECONNREFUSED$/,
+    code: 'refused',
+    why: 'the connection was refused: nothing listens at that address and port',
+    mend: 'Check the port, and that the database is running.',
+  },
+  {
+    codes: /^ETIMEDOUT$|^EHOSTUNREACH$|^ENETUNREACH$/,
+    code: 'time-out',
+    why: 'there was no answer in time',
+    mend: 'Check the address, and that a firewall lets this server through.',
+  },
   { codes: /^ECONNRESET$|^EPIPE$|^08|^57P0[123]$/, code: 'unreachable', mend: again },
   { codes: /^28/, code: 'credential', mend: 'Check the user and the password.' },
   { codes: /^3D000$/, code: 'database', mend: 'Check the name of the database.' },
-  { codes: /^42P01$|^42703$|^3F000$|^42883$|^42704$/, code: 'missing', mend: 'Something that was asked for is not there, or is named otherwise now. Look at the data set that asks for it.' },
+  {
+    codes: /^42P01$|^42703$|^3F000$|^42883$|^42704$/,
+    code: 'missing',
+    mend: 'Something that was asked for is not there, or is named otherwise now. Look at the data set that asks for it.',
+  },
   { codes: /^57014$/, code: 'time-out', mend: 'Narrow the scope, or ask for less in the data set.' },
-  { codes: /^25006$/, code: 'forbidden', why: 'the request tried to change records; reading never may', mend: 'Use one SELECT that only reads.' },
-  { codes: /^42501$/, code: 'forbidden', mend: 'Ask whoever looks after the source to let this role read it.' },
+  {
+    codes: /^25006$/,
+    code: 'forbidden',
+    why: 'the request tried to change records; reading never may',
+    mend: 'Use one SELECT that only reads.',
+  },
+  {
+    codes: /^42501$/,
+    code: 'forbidden',
+    mend: 'Ask whoever looks after the source to let this role read it.',
+  },
   { codes: /^53300$|^53/, code: 'too-much', mend: again },
   { codes: /^22|^42/, code: 'bad-request', mend: 'Correct the request or the value that was given.' },
 ];
@@ -39,9 +67,20 @@ export function sourceProblem(thrown: unknown, doing: string): ProblemError {
 
 function unnamed(said: string, doing: string): Problem {
   if (/timeout|timed out/i.test(said))
-    return { doing, code: 'time-out', why: 'there was no answer in time', mend: 'Check the address, and that a firewall lets this server through.' };
+    return {
+      doing,
+      code: 'time-out',
+      why: 'there was no answer in time',
+      mend: 'Check the address, and that a firewall lets this server through.',
+    };
   if (/SSL|TLS|certificate/i.test(said))
-    return { doing, code: 'tls', why: said, mend: 'Choose another TLS mode, or mend the server’s certificate.' };
-  if (/terminated|closed|ended|not queryable/i.test(said)) return { doing, code: 'unreachable', why: said, mend: again };
+    return {
+      doing,
+      code: 'tls',
+      why: said,
+      mend: 'Choose another TLS mode, or mend the server’s certificate.',
+    };
+  if (/terminated|closed|ended|not queryable/i.test(said))
+    return { doing, code: 'unreachable', why: said, mend: again };
   return { doing, code: 'internal', why: said, mend: again };
 }

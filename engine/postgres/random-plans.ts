@@ -33,13 +33,36 @@ export const relation: Relation = {
   },
 };
 
-const texts = ['weather', 'Weather', 'tide', '100%', 'a_b', "O'Brien", '"quoted"', 'Ærø – Lütje', '🚢', 'مرسى', '', '\\', '$1', ':x'];
-const instants = ['2026-03-29T00:30:00Z', '2026-03-29T01:00:00Z', '2026-03-28T23:59:59.999999Z', '2026-10-25T00:30:00Z', '2026-10-25T01:30:00Z', '2026-11-23T06:40:00Z', '2025-12-31T23:30:00Z'];
+const texts = [
+  'weather',
+  'Weather',
+  'tide',
+  '100%',
+  'a_b',
+  "O'Brien",
+  '"quoted"',
+  'Ærø – Lütje',
+  '🚢',
+  'مرسى',
+  '',
+  '\\',
+  '$1',
+  ':x',
+];
+const instants = [
+  '2026-03-29T00:30:00Z',
+  '2026-03-29T01:00:00Z',
+  '2026-03-28T23:59:59.999999Z',
+  '2026-10-25T00:30:00Z',
+  '2026-10-25T01:30:00Z',
+  '2026-11-23T06:40:00Z',
+  '2025-12-31T23:30:00Z',
+];
 const days = ['2026-03-29', '2026-10-25', '2026-01-01', '2025-12-29', '2026-11-23'];
 const integers = ['0', '1', '-3', '42', '9007199254740993', '180'];
 const decimals = ['0', '0.10', '0.20', '12345678901234567890.123456789', '-4.05', '19.99'];
 
-const valueOf: Record<string, fc.Arbitrary<string>> = {
+const valuesOf: Record<string, fc.Arbitrary<string>> = {
   text: fc.constantFrom(...texts.filter(Boolean)),
   integer: fc.constantFrom(...integers),
   decimal: fc.constantFrom(...decimals),
@@ -47,8 +70,9 @@ const valueOf: Record<string, fc.Arbitrary<string>> = {
   date: fc.constantFrom(...days),
   instant: fc.constantFrom(...instants),
 };
-const value = (field: Field): fc.Arbitrary<string> => valueOf[field.type] ?? fc.constant('');
-const maybe = (arbitrary: fc.Arbitrary<string>): fc.Arbitrary<string | null> => fc.option(arbitrary, { freq: 4, nil: null });
+const value = (field: Field): fc.Arbitrary<string> => valuesOf[field.type] ?? fc.constant('');
+const maybe = (arbitrary: fc.Arbitrary<string>): fc.Arbitrary<string | null> =>
+  fc.option(arbitrary, { freq: 4, nil: null });
 
 /** Records as rows for an INSERT, in the order of `fields` but for the id. */
 export const records = fc.array(
@@ -78,10 +102,12 @@ function testOf(field: Field): fc.Arbitrary<FilterTest> {
     for (const op of ['contains', 'lacks', 'startsWith', 'endsWith'] as const)
       any.push(fc.oneof(one, fc.constantFrom('%', '_', 'EA')).map((text) => ({ op, text })));
   if (isNumeric(field.type) || isTemporal(field.type)) {
-    for (const op of ['atMost', 'atLeast', 'below', 'above'] as const) any.push(one.map((each) => ({ op, value: each })));
+    for (const op of ['atMost', 'atLeast', 'below', 'above'] as const)
+      any.push(one.map((each) => ({ op, value: each })));
     any.push(fc.tuple(one, one).map(([from, to]) => ({ op: 'between', from, to })));
   }
-  if (isTemporal(field.type)) any.push(fc.tuple(maybe(one), maybe(one)).map(([from, to]) => ({ op: 'within', from, to })));
+  if (isTemporal(field.type))
+    any.push(fc.tuple(maybe(one), maybe(one)).map(([from, to]) => ({ op: 'within', from, to })));
   return fc.oneof(...any);
 }
 
@@ -103,10 +129,18 @@ const numeric = fc.constantFrom('passengers', 'fares');
 const calculation: fc.Arbitrary<PlannedMeasure['calculation']> = fc.oneof(
   fc.constant({ kind: 'count' as const }),
   fc.constantFrom('route', 'cause', 'day', 'fares').map((field) => ({ kind: 'distinct' as const, field })),
-  fc.tuple(fc.constantFrom('sum', 'average', 'least', 'greatest', 'median'), numeric).map(([kind, field]) => ({ kind, field }) as PlannedMeasure['calculation']),
-  fc.tuple(numeric, fc.integer({ min: 1, max: 99 })).map(([field, at]) => ({ kind: 'percentile' as const, field, at })),
+  fc
+    .tuple(fc.constantFrom('sum', 'average', 'least', 'greatest', 'median'), numeric)
+    .map(([kind, field]) => ({ kind, field }) as PlannedMeasure['calculation']),
+  fc
+    .tuple(numeric, fc.integer({ min: 1, max: 99 }))
+    .map(([field, at]) => ({ kind: 'percentile' as const, field, at })),
   filter.map((where) => ({ kind: 'share' as const, where })),
-  numeric.map((field) => ({ kind: 'ratio' as const, of: { kind: 'sum' as const, field }, to: { kind: 'count' as const } })),
+  numeric.map((field) => ({
+    kind: 'ratio' as const,
+    of: { kind: 'sum' as const, field },
+    to: { kind: 'count' as const },
+  })),
 );
 
 export const measure: fc.Arbitrary<PlannedMeasure> = fc
@@ -127,7 +161,9 @@ export const groupsPlan: fc.Arbitrary<GroupsPlan> = fc
     by: fc.uniqueArray(group, { maxLength: 2, selector: ({ field }) => field }),
     measure,
     zone: fc.constantFrom('UTC', 'Europe/London', 'Asia/Kolkata', 'America/St_Johns', 'Pacific/Chatham'),
-    top: fc.option(fc.record({ count: fc.integer({ min: 1, max: 3 }), rest: fc.boolean() }), { nil: undefined }),
+    top: fc.option(fc.record({ count: fc.integer({ min: 1, max: 3 }), rest: fc.boolean() }), {
+      nil: undefined,
+    }),
   })
   .map(({ where, by, measure: each, zone, top }) => ({
     kind: 'groups',

@@ -62,7 +62,11 @@ export async function runQuery(query: Query, options: RunOptions): Promise<Ran> 
     const trueAt = new Date().toISOString();
     // One round trip for both: neither holds a value that came from outside.
     await client.query(`BEGIN TRANSACTION READ ONLY; SET LOCAL statement_timeout = ${Math.trunc(timeoutMs)}`);
-    const result = await client.query({ text: query.text, values: query.values as unknown[], rowMode: 'array' });
+    const result = await client.query({
+      text: query.text,
+      values: query.values as unknown[],
+      rowMode: 'array',
+    });
     return {
       records: result.rows as Cell[][],
       columns: result.fields.map(({ name, dataTypeID, tableID, columnID }) => ({
@@ -89,4 +93,9 @@ export async function runQuery(query: Query, options: RunOptions): Promise<Ran> 
 }
 
 const stopped = (doing: string): ProblemError =>
-  new ProblemError({ code: 'stopped', doing, why: 'it was stopped, since nobody waits for it any more', mend: 'Ask again.' });
+  new ProblemError({
+    code: 'stopped',
+    doing,
+    why: 'it was stopped, since nobody waits for it any more',
+    mend: 'Ask again.',
+  });

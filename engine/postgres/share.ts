@@ -11,7 +11,11 @@ interface Shared<T> {
  */
 export function sharing<T>() {
   const inFlight = new Map<string, Shared<T>>();
-  return function share(key: string, signal: AbortSignal | undefined, run: (signal: AbortSignal) => Promise<T>): Promise<T> {
+  return function share(
+    key: string,
+    signal: AbortSignal | undefined,
+    run: (signal: AbortSignal) => Promise<T>,
+  ): Promise<T> {
     let shared = inFlight.get(key);
     if (!shared) {
       const stop = new AbortController();

@@ -1,7 +1,6 @@
 import type { Context } from '#core/flow/context.ts';
 import { vocabularyOf } from '#core/flow/context.ts';
 import { readScope } from '#core/scope/address.ts';
-import type { User } from '../store/people.ts';
 import { type Draft, findDraft, findPublished, type Shown } from '../store/dashboards.ts';
 
 /** A dashboard as it is asked for by an address: what it shows, and what of the address could not be read. */
@@ -12,18 +11,24 @@ export interface Opened {
   readonly problems: readonly string[];
 }
 
-/** Whether a person may build: see drafts, sources and data sets. */
-export const mayBuild = (user: User): boolean => user.role === 'administrator' || user.role === 'analyst';
-
 /** Reads a dashboard with the scope of an address. The draft is for those who may build; the caller has checked that. */
-export async function openDashboard(where: { id: string } | { deskId: string; slug: string }, draft: boolean, params: URLSearchParams, now: Date): Promise<Opened | null> {
+export async function openDashboard(
+  where: { id: string } | { deskId: string; slug: string },
+  draft: boolean,
+  params: URLSearchParams,
+  now: Date,
+): Promise<Opened | null> {
   const asDraft = draft && 'id' in where ? await findDraft(where.id) : null;
   const shown = draft ? asDraft : await findPublished(where);
   if (!shown) return null;
   return { shown, draft: asDraft, ...contextOf(shown, params, now) };
 }
 
-export function contextOf({ dashboard, dataSets, desk }: Pick<Shown, 'dashboard' | 'dataSets' | 'desk'>, params: URLSearchParams, now: Date): Pick<Opened, 'context' | 'problems'> {
+export function contextOf(
+  { dashboard, dataSets, desk }: Pick<Shown, 'dashboard' | 'dataSets' | 'desk'>,
+  params: URLSearchParams,
+  now: Date,
+): Pick<Opened, 'context' | 'problems'> {
   const { scope, problems } = readScope(params, vocabularyOf({ dashboard, dataSets }));
   return { context: { dashboard, dataSets, scope, clock: { now, zone: desk.zone } }, problems };
 }

@@ -19,8 +19,14 @@ import { shownField } from './run.ts';
 /** A number of a pane: the values of its groups. `before` asks for the period it is compared with. */
 export const CellAddress = z.object({
   pane: z.string().max(60),
-  values: z.array(z.union([z.string().max(2000), z.number(), z.boolean(), z.null()])).max(2).default([]),
-  restOf: z.array(z.union([z.string().max(2000), z.number(), z.boolean(), z.null()])).max(50).optional(),
+  values: z
+    .array(z.union([z.string().max(2000), z.number(), z.boolean(), z.null()]))
+    .max(2)
+    .default([]),
+  restOf: z
+    .array(z.union([z.string().max(2000), z.number(), z.boolean(), z.null()]))
+    .max(50)
+    .optional(),
   before: z.boolean().optional(),
 });
 export type CellAddress = z.infer<typeof CellAddress>;
@@ -39,10 +45,20 @@ export interface Behind {
 const pageSize = 25;
 const mostColumns = 12;
 const gone = (what: string): ProblemError =>
-  new ProblemError({ code: 'missing', doing: 'opening what is behind', why: `${what} is not on this dashboard`, mend: 'Close this and choose again.' });
+  new ProblemError({
+    code: 'missing',
+    doing: 'opening what is behind',
+    why: `${what} is not on this dashboard`,
+    mend: 'Close this and choose again.',
+  });
 
 /** The records behind a number, a page at a time, with the number computed over them again. */
-export async function openBehind(address: CellAddress, page: number, context: Context, signal?: AbortSignal): Promise<Behind> {
+export async function openBehind(
+  address: CellAddress,
+  page: number,
+  context: Context,
+  signal?: AbortSignal,
+): Promise<Behind> {
   const pane = context.dashboard.panes.find(({ id }) => id === address.pane);
   const dataSet = pane && context.dataSets.get(pane.dataSet);
   if (!pane || !dataSet || (pane.kind !== 'card' && pane.kind !== 'chart')) throw gone('that pane');
@@ -50,8 +66,13 @@ export async function openBehind(address: CellAddress, page: number, context: Co
   if (asked.state !== 'card' && asked.state !== 'chart') throw gone('that number');
   const measure = asked.plan.measures[address.before ? 1 : 0];
   if (!measure) throw gone('that number');
-  const fields = dataSet.fields.filter(({ hidden }) => !hidden).slice(0, mostColumns).map(({ name }) => name);
-  const chosen = address.restOf ? { values: address.values, restOf: address.restOf } : { values: address.values };
+  const fields = dataSet.fields
+    .filter(({ hidden }) => !hidden)
+    .slice(0, mostColumns)
+    .map(({ name }) => name);
+  const chosen = address.restOf
+    ? { values: address.values, restOf: address.restOf }
+    : { values: address.values };
   const plan: RecordsPlan = recordsBehind(asked.plan, chosen, measure, {
     fields: [...new Set([...fields, ...keyAndTitle(dataSet)])],
     order: [],
@@ -59,13 +80,32 @@ export async function openBehind(address: CellAddress, page: number, context: Co
     offset: (page - 1) * pageSize,
     limit: pageSize,
   });
-  const asking = { address: await sourceAddress(dataSet.source), doing: `opening what is behind “${pane.title}”`, signal };
-  const again: GroupsPlan = { kind: 'groups', from: plan.from, zone: plan.zone, where: cellWhere(asked.plan, chosen), by: [], measures: [measure], order: [], limit: 1 };
-  const [found, total, numbers] = await Promise.all([runPlan(plan, asking), countRecords(plan, asking), runPlan(again, asking)]);
+  const asking = {
+    address: await sourceAddress(dataSet.source),
+    doing: `opening what is behind “${pane.title}”`,
+    signal,
+  };
+  const again: GroupsPlan = {
+    kind: 'groups',
+    from: plan.from,
+    zone: plan.zone,
+    where: cellWhere(asked.plan, chosen),
+    by: [],
+    measures: [measure],
+    order: [],
+    limit: 1,
+  };
+  const [found, total, numbers] = await Promise.all([
+    runPlan(plan, asking),
+    countRecords(plan, asking),
+    runPlan(again, asking),
+  ]);
   return {
     table: {
       kind: 'table',
-      fields: plan.fields.map((name) => shownField(dataSet.fields.find((field) => field.name === name) ?? { name, type: 'text' })),
+      fields: plan.fields.map((name) =>
+        shownField(dataSet.fields.find((field) => field.name === name) ?? { name, type: 'text' }),
+      ),
       records: found.records,
       total,
       page,
@@ -85,7 +125,12 @@ function cellWhere(plan: GroupsPlan, cell: { values: readonly Cell[]; restOf?: r
   return recordsBehind(plan, cell, { name: 'all', calculation: { kind: 'count' } }, page).where;
 }
 
-function cellWords(pane: Pane, dataSet: DataSet, { values, restOf }: CellAddress, { clock }: Context): string {
+function cellWords(
+  pane: Pane,
+  dataSet: DataSet,
+  { values, restOf }: CellAddress,
+  { clock }: Context,
+): string {
   if (pane.kind !== 'chart') return '';
   const parts = values.map((value, index) => {
     const name = index === 0 ? pane.by.field : (pane.split ?? '');
@@ -93,7 +138,9 @@ function cellWords(pane: Pane, dataSet: DataSet, { values, restOf }: CellAddress
     if (index === 0 && restOf) return 'the rest';
     if (index === 0 && pane.by.unit && typeof value === 'string')
       return `${pane.by.unit === 'week' ? 'week of ' : ''}${formatUnit(value, pane.by.unit, clock.zone)}`;
-    return value === null ? `no ${field?.label?.toLowerCase() ?? name}` : formatCell(value, field ?? { type: 'text' }, clock.zone);
+    return value === null
+      ? `no ${field?.label?.toLowerCase() ?? name}`
+      : formatCell(value, field ?? { type: 'text' }, clock.zone);
   });
   return parts.join(', ');
 }
@@ -113,10 +160,19 @@ export interface OpenedRecord {
 }
 
 /** One record with all its fields, and what refers to it. */
-export async function openRecord(short: string, key: string, context: Context, signal?: AbortSignal): Promise<OpenedRecord> {
+export async function openRecord(
+  short: string,
+  key: string,
+  context: Context,
+  signal?: AbortSignal,
+): Promise<OpenedRecord> {
   const dataSet = dataSetOf(short, context);
   if (!dataSet || dataSet.key === undefined) throw gone(`the data set “${short}”`);
-  const asking = { address: await sourceAddress(dataSet.source), doing: `opening ${dataSet.noun.one} ${key}`, signal };
+  const asking = {
+    address: await sourceAddress(dataSet.source),
+    doing: `opening ${dataSet.noun.one} ${key}`,
+    signal,
+  };
   const { zone } = context.clock;
   const fields = dataSet.fields.filter(({ hidden }) => !hidden).map(({ name }) => name);
   const shown = [...new Set([...fields, ...keyAndTitle(dataSet)])];
@@ -125,12 +181,17 @@ export async function openRecord(short: string, key: string, context: Context, s
   const others = [...shortNames(context.dashboard, context.dataSets)].flatMap(([id, name]) => {
     const other = context.dataSets.get(id);
     const link = other && other !== dataSet && dataSet.key ? counterpart(dataSet.key, dataSet, other) : null;
-    return other && link && link !== other.key && other.inputs.every(({ required }) => !required) ? [{ name, other, link }] : [];
+    return other && link && link !== other.key && other.inputs.every(({ required }) => !required)
+      ? [{ name, other, link }]
+      : [];
   });
   const [{ records }, ...related] = await Promise.all([
     runPlan({ kind: 'records', from, where, zone, fields: shown, order: [], offset: 0, limit: 1 }, asking),
     ...others.map(async ({ name, other, link }): Promise<RelatedRecords> => {
-      const columns = other.fields.filter(({ hidden, name: field }) => !hidden && field !== link).slice(0, 5).map((field) => field.name);
+      const columns = other.fields
+        .filter(({ hidden, name: field }) => !hidden && field !== link)
+        .slice(0, 5)
+        .map((field) => field.name);
       const plan: RecordsPlan = {
         kind: 'records',
         from: { source: other.source, request: other.request, inputs: {}, fields: other.fields },
@@ -145,7 +206,9 @@ export async function openRecord(short: string, key: string, context: Context, s
       const [found, total] = await Promise.all([runPlan(plan, asking), countRecords(plan, asking)]);
       const table: TableBody = {
         kind: 'table',
-        fields: plan.fields.map((field) => shownField(other.fields.find((each) => each.name === field) ?? { name: field, type: 'text' })),
+        fields: plan.fields.map((field) =>
+          shownField(other.fields.find((each) => each.name === field) ?? { name: field, type: 'text' }),
+        ),
         records: found.records,
         total,
         page: 1,
@@ -160,7 +223,9 @@ export async function openRecord(short: string, key: string, context: Context, s
     dataSet: short,
     detail: {
       kind: 'detail',
-      fields: shown.map((name) => shownField(dataSet.fields.find((field) => field.name === name) ?? { name, type: 'text' })),
+      fields: shown.map((name) =>
+        shownField(dataSet.fields.find((field) => field.name === name) ?? { name, type: 'text' }),
+      ),
       record,
       title: record && titleAt >= 0 ? String(record[titleAt] ?? '') : null,
       noun: dataSet.noun,

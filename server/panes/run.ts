@@ -4,16 +4,16 @@ import { type Cell, labelOf } from '#core/field/value.ts';
 import { appliedTo } from '#core/flow/applies.ts';
 import type { Context } from '#core/flow/context.ts';
 import { measureOf } from '#core/measure/plan.ts';
-import { dayOf, type Span } from '#core/period/period.ts';
-import { allOf, type RecordsPlan } from '#core/plan/plan.ts';
 import { type Asked, ask, columnLabel } from '#core/pane/ask.ts';
 import type { ChartBody, Loosen, PaneBody, PaneResult, TableBody } from '#core/pane/result.ts';
 import type { Pane } from '#core/pane/schema.ts';
 import { type ShownField, shapeChart, shownMeasure } from '#core/pane/shape.ts';
+import { dayOf, type Span } from '#core/period/period.ts';
+import { allOf, type RecordsPlan } from '#core/plan/plan.ts';
 import { problemOf } from '#core/problem/problem.ts';
-import { clauseWords } from '#core/words/scope.ts';
 import { conditionWords } from '#core/words/condition.ts';
 import { daysWords } from '#core/words/period.ts';
+import { clauseWords } from '#core/words/scope.ts';
 import { type Asking, countRecords, runPlan } from '#engine/postgres/engine.ts';
 import { sourceAddress } from '../store/sources.ts';
 
@@ -63,7 +63,11 @@ async function answer(asked: Exclude<Asked, { state: 'waiting' }>, about: Answer
   }
 }
 
-function cardBody({ spans }: Extract<Asked, { state: 'card' }>, records: Cell[][], { pane, dataSet, context }: Answering): PaneBody {
+function cardBody(
+  { spans }: Extract<Asked, { state: 'card' }>,
+  records: Cell[][],
+  { pane, dataSet, context }: Answering,
+): PaneBody {
   if (pane.kind !== 'card') throw new Error('not a card');
   const measure = shownMeasure(measureOf(dataSet, pane.measure), dataSet.fields);
   const [now = null, before = null] = records[0] ?? [];
@@ -93,20 +97,33 @@ function fieldOf(dataSet: DataSet, name: string): Field {
   return dataSet.fields.find((field) => field.name === name) ?? { name, type: 'text' };
 }
 
-async function chartBody(asked: Extract<Asked, { state: 'chart' }>, records: Cell[][], about: Answering): Promise<ChartBody> {
+async function chartBody(
+  asked: Extract<Asked, { state: 'chart' }>,
+  records: Cell[][],
+  about: Answering,
+): Promise<ChartBody> {
   const { pane, dataSet } = about;
   if (pane.kind !== 'chart') throw new Error('not a chart');
   const body: ChartBody = {
     kind: 'chart',
     measure: shownMeasure(measureOf(dataSet, pane.measure), dataSet.fields),
-    by: { ...shownField(fieldOf(dataSet, pane.by.field)), ...(pane.by.unit ? { unit: pane.by.unit } : {}) } as ChartBody['by'],
+    by: {
+      ...shownField(fieldOf(dataSet, pane.by.field)),
+      ...(pane.by.unit ? { unit: pane.by.unit } : {}),
+    } as ChartBody['by'],
     ...(pane.split === undefined ? {} : { split: shownField(fieldOf(dataSet, pane.split)) }),
     data: shapeChart(pane, asked.plan, records, asked.span),
     noun: dataSet.noun.many,
   };
   if (records.length > 0) return body;
   const { from, zone, where } = asked.plan;
-  return { ...body, loosen: await loosenings({ kind: 'records', from, zone, where, fields: [], order: [], offset: 0, limit: 1 }, about) };
+  return {
+    ...body,
+    loosen: await loosenings(
+      { kind: 'records', from, zone, where, fields: [], order: [], offset: 0, limit: 1 },
+      about,
+    ),
+  };
 }
 
 function detailBody(plan: RecordsPlan, records: Cell[][], { dataSet }: Answering): PaneBody {
@@ -140,7 +157,12 @@ async function answerTable(plan: RecordsPlan, page: number, about: Answering): P
     page,
     noun: dataSet.noun,
   };
-  const ready = (more: Partial<TableBody>): PaneResult => ({ state: 'ready', body: { ...body, ...more }, trueAt, took });
+  const ready = (more: Partial<TableBody>): PaneResult => ({
+    state: 'ready',
+    body: { ...body, ...more },
+    trueAt,
+    took,
+  });
   if (body.total === '0') return ready({ loosen: await loosenings(plan, about) });
   if (body.total !== null) return ready({});
   onPartial?.(ready({}));
@@ -148,7 +170,10 @@ async function answerTable(plan: RecordsPlan, page: number, about: Answering): P
 }
 
 /** For a pane that shows nothing: what each narrowing, taken off by itself, would bring back. */
-async function loosenings(plan: RecordsPlan, { pane, dataSet, context, asking }: Answering): Promise<Loosen[]> {
+async function loosenings(
+  plan: RecordsPlan,
+  { pane, dataSet, context, asking }: Answering,
+): Promise<Loosen[]> {
   const applied = appliedTo(pane, dataSet, context);
   const candidates = applied.filter(({ from }) => from === 'clause' || from === 'own' || from === 'focus');
   const counted = await Promise.all(

@@ -1,8 +1,8 @@
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { vocabularyOf, type Context } from '#core/flow/context.ts';
+import { type Context, vocabularyOf } from '#core/flow/context.ts';
 import { type Reads, readsOf } from '#core/flow/reads.ts';
-import { keyAndTitle, ask } from '#core/pane/ask.ts';
+import { ask, keyAndTitle } from '#core/pane/ask.ts';
 import { type PaneResult, scopeCountId } from '#core/pane/result.ts';
 import type { TablePane } from '#core/pane/schema.ts';
 import type { Vocabulary } from '#core/scope/state.ts';
@@ -41,7 +41,10 @@ const publicDataSet = (dataSet: DataSet): DataSet => ({
 });
 
 /** The data set that the scope line counts: the one of its first clause, else of the first pane. */
-function counted({ dashboard, dataSets }: Pick<Context, 'dashboard' | 'dataSets'>): { id: string; dataSet: DataSet } | null {
+function counted({
+  dashboard,
+  dataSets,
+}: Pick<Context, 'dashboard' | 'dataSets'>): { id: string; dataSet: DataSet } | null {
   const id = dashboard.scope[0]?.dataSet ?? dashboard.panes[0]?.dataSet;
   const dataSet = id === undefined ? undefined : dataSets.get(id);
   return id !== undefined && dataSet ? { id, dataSet } : null;
@@ -53,7 +56,16 @@ function countPane({ dashboard, dataSets }: Pick<Context, 'dashboard' | 'dataSet
   const first = main?.dataSet.fields[0];
   if (!main || !first) return null;
   const [field = first.name] = keyAndTitle(main.dataSet);
-  return { kind: 'table', id: scopeCountId, title: '', dataSet: main.id, columns: [{ field }], order: [], pageSize: 1, place: { x: 0, y: 0, w: 1, h: 1 } };
+  return {
+    kind: 'table',
+    id: scopeCountId,
+    title: '',
+    dataSet: main.id,
+    columns: [{ field }],
+    order: [],
+    pageSize: 1,
+    place: { x: 0, y: 0, w: 1, h: 1 },
+  };
 }
 
 export function viewOf({ shown, draft, context, problems }: Opened): DashboardView {
@@ -80,16 +92,23 @@ export async function countScope(context: Context, signal?: AbortSignal): Promis
   if (!pane || !dataSet) return null;
   try {
     const asking = { address: await sourceAddress(dataSet.source), doing: 'counting', signal };
-    const [kept, all] = [context, { ...context, scope: { clauses: nothingSet(context), own: [], focus: [], tables: {} } }].map((each) => ask(pane, each));
+    const [kept, all] = [
+      context,
+      { ...context, scope: { clauses: nothingSet(context), own: [], focus: [], tables: {} } },
+    ].map((each) => ask(pane, each));
     if (kept?.state !== 'table' || all?.state !== 'table') return null;
-    const [some, every] = await Promise.all([countRecords(kept.plan, asking), countRecords(all.plan, asking)]);
+    const [some, every] = await Promise.all([
+      countRecords(kept.plan, asking),
+      countRecords(all.plan, asking),
+    ]);
     return { kept: some, all: every, noun: dataSet.noun.many };
   } catch {
     return null;
   }
 }
 
-const nothingSet = ({ dashboard }: Context): Record<string, null> => Object.fromEntries(dashboard.scope.map(({ name }) => [name, null]));
+const nothingSet = ({ dashboard }: Context): Record<string, null> =>
+  Object.fromEntries(dashboard.scope.map(({ name }) => [name, null]));
 
 export interface FirstResults {
   readonly panes: Record<string, Promise<PaneResult>>;
@@ -99,7 +118,9 @@ export interface FirstResults {
 /** Starts every pane at once; none waits for another. */
 export function firstResults(context: Context, signal: AbortSignal): FirstResults {
   return {
-    panes: Object.fromEntries(context.dashboard.panes.map((pane) => [pane.id, runPane({ pane, context, signal })])),
+    panes: Object.fromEntries(
+      context.dashboard.panes.map((pane) => [pane.id, runPane({ pane, context, signal })]),
+    ),
     count: countScope(context, signal),
   };
 }

@@ -1,8 +1,8 @@
+import { resolveCondition } from '#core/condition/resolve.ts';
 import type { Cell } from '#core/field/value.ts';
 import { relationOf } from '#core/flow/applies.ts';
 import { type Context, testOf } from '#core/flow/context.ts';
 import { counterpart } from '#core/flow/reach.ts';
-import { resolveCondition } from '#core/condition/resolve.ts';
 import { allOf, type GroupsPlan } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { runPlan } from '#engine/postgres/engine.ts';
@@ -19,17 +19,29 @@ export interface ClauseValues {
 const most = 200;
 
 /** What a clause can be set to now. Values that differ in case only are one, since text matches ignore case. */
-export async function clauseValues(name: string, find: string, context: Context, signal?: AbortSignal): Promise<ClauseValues> {
+export async function clauseValues(
+  name: string,
+  find: string,
+  context: Context,
+  signal?: AbortSignal,
+): Promise<ClauseValues> {
   const clause = context.dashboard.scope.find((each) => each.name === name);
   const dataSet = clause && context.dataSets.get(clause.dataSet);
   const field = dataSet?.fields.find((each) => each.name === clause?.field);
   if (!clause || !dataSet || !field)
-    throw new ProblemError({ code: 'missing', doing: 'finding values', why: `there is no clause “${name}”`, mend: 'Reload the page.' });
+    throw new ProblemError({
+      code: 'missing',
+      doing: 'finding values',
+      why: `there is no clause “${name}”`,
+      mend: 'Reload the page.',
+    });
   const others = context.dashboard.scope.flatMap((other) => {
     const test = testOf(other, context.scope);
     const of = context.dataSets.get(other.dataSet);
     const at = of && counterpart(other.field, of, dataSet);
-    return other !== clause && test && at ? [resolveCondition({ field: at, test }, dataSet.fields, context.clock)] : [];
+    return other !== clause && test && at
+      ? [resolveCondition({ field: at, test }, dataSet.fields, context.clock)]
+      : [];
   });
   const asking = { address: await sourceAddress(dataSet.source), doing: `finding ${clause.many}`, signal };
   const whole = {
@@ -44,13 +56,22 @@ export async function clauseValues(name: string, find: string, context: Context,
   };
   const count = { name: 'count', calculation: { kind: 'count' as const } };
   if (clause.offer === 'values' || clause.offer === 'text') {
-    const plan: GroupsPlan = { ...whole, by: [{ field: field.name }], measures: [count], order: [{ by: 'count', descending: true }], limit: most + 1 };
+    const plan: GroupsPlan = {
+      ...whole,
+      by: [{ field: field.name }],
+      measures: [count],
+      order: [{ by: 'count', descending: true }],
+      limit: most + 1,
+    };
     const { records } = await runPlan(plan, asking);
     const merged = new Map<string, { value: Cell; count: bigint }>();
     for (const [value = null, counted] of records.slice(0, most)) {
       const key = value === null ? '\0' : String(value).toLowerCase();
       const known = merged.get(key);
-      merged.set(key, { value: known ? known.value : value, count: (known?.count ?? 0n) + BigInt(String(counted)) });
+      merged.set(key, {
+        value: known ? known.value : value,
+        count: (known?.count ?? 0n) + BigInt(String(counted)),
+      });
     }
     return {
       values: [...merged.values()].map((each) => ({ value: each.value, count: String(each.count) })),
@@ -59,7 +80,10 @@ export async function clauseValues(name: string, find: string, context: Context,
       greatest: null,
     };
   }
-  const ends = (['least', 'greatest'] as const).map((kind) => ({ name: kind, calculation: { kind, field: field.name } }));
+  const ends = (['least', 'greatest'] as const).map((kind) => ({
+    name: kind,
+    calculation: { kind, field: field.name },
+  }));
   const { records } = await runPlan({ ...whole, by: [], measures: ends, order: [], limit: 1 }, asking);
   const [least = null, greatest = null] = records[0] ?? [];
   return { values: [], more: false, least, greatest };

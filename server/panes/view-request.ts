@@ -4,10 +4,18 @@ import type { User } from '../store/people.ts';
 import { type Opened, openDashboard } from './context.ts';
 
 /** The dashboard that a request of its page is about. A draft is opened for those who may build, and nobody else. */
-export async function openForView(id: string | undefined, request: Request, user: User): Promise<{ opened: Opened; params: URLSearchParams }> {
+export async function openForView(
+  id: string | undefined,
+  request: Request,
+  user: User,
+): Promise<{ opened: Opened; params: URLSearchParams }> {
   const params = new URL(request.url).searchParams;
   const draft = params.get('_draft') === '1';
-  if (draft && !may(user, 'build')) throw data({ title: 'This is not for your role', why: 'Drafts are for analysts and administrators.' }, { status: 403 });
+  if (draft && !may(user, 'build'))
+    throw data(
+      { title: 'This is not for your role', why: 'Drafts are for analysts and administrators.' },
+      { status: 403 },
+    );
   const opened = await openDashboard({ id: idParam(id, 'dashboard') }, draft, params, new Date());
   if (!opened) throw notFound('dashboard');
   return { opened, params };

@@ -2,8 +2,8 @@ import { and, asc, desc, eq, isNotNull, max, sql } from 'drizzle-orm';
 import { migrateDashboard, migrateDataSet } from '#core/dashboard/migrate.ts';
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { database } from './database.ts';
 import { findDataSets } from './data-sets.ts';
+import { database } from './database.ts';
 import { dashboards, desks, users, versions } from './tables.ts';
 
 export type Desk = Pick<typeof desks.$inferSelect, 'id' | 'slug' | 'name' | 'zone'>;
@@ -33,7 +33,10 @@ export interface Draft extends Shown {
 }
 
 export async function listDesks(): Promise<Desk[]> {
-  return database().select({ id: desks.id, slug: desks.slug, name: desks.name, zone: desks.zone }).from(desks).orderBy(asc(desks.madeAt));
+  return database()
+    .select({ id: desks.id, slug: desks.slug, name: desks.name, zone: desks.zone })
+    .from(desks)
+    .orderBy(asc(desks.madeAt));
 }
 
 export async function findDesk(slug: string): Promise<Desk | null> {
@@ -54,29 +57,56 @@ export async function menuOf(deskId: string, published: boolean): Promise<MenuIt
       id: dashboards.id,
       slug: dashboards.slug,
       published: dashboards.published,
-      title: published ? sql<string>`${versions.definition}->>'title'` : sql<string>`${dashboards.draft}->>'title'`,
+      title: published
+        ? sql<string>`${versions.definition}->>'title'`
+        : sql<string>`${dashboards.draft}->>'title'`,
     })
     .from(dashboards)
-    .leftJoin(versions, and(eq(versions.dashboardId, dashboards.id), eq(versions.number, dashboards.published)))
-    .where(published ? and(eq(dashboards.deskId, deskId), isNotNull(dashboards.published)) : eq(dashboards.deskId, deskId))
+    .leftJoin(
+      versions,
+      and(eq(versions.dashboardId, dashboards.id), eq(versions.number, dashboards.published)),
+    )
+    .where(
+      published
+        ? and(eq(dashboards.deskId, deskId), isNotNull(dashboards.published))
+        : eq(dashboards.deskId, deskId),
+    )
     .orderBy(asc(dashboards.position), asc(dashboards.madeAt));
   return rows.map((row) => ({ ...row, published: row.published !== null }));
 }
 
 const idsIn = (dashboard: Dashboard): string[] => [
-  ...new Set([...dashboard.panes.map(({ dataSet }) => dataSet), ...dashboard.scope.map(({ dataSet }) => dataSet)]),
+  ...new Set([
+    ...dashboard.panes.map(({ dataSet }) => dataSet),
+    ...dashboard.scope.map(({ dataSet }) => dataSet),
+  ]),
 ];
 
 const deskOf = { id: desks.id, slug: desks.slug, name: desks.name, zone: desks.zone };
 
 /** What readers get, with the data sets as they were when it was published. */
-export async function findPublished(where: { id: string } | { deskId: string; slug: string }): Promise<Shown | null> {
+export async function findPublished(
+  where: { id: string } | { deskId: string; slug: string },
+): Promise<Shown | null> {
   const [row] = await database()
-    .select({ id: dashboards.id, slug: dashboards.slug, desk: deskOf, definition: versions.definition, dataSets: versions.dataSets })
+    .select({
+      id: dashboards.id,
+      slug: dashboards.slug,
+      desk: deskOf,
+      definition: versions.definition,
+      dataSets: versions.dataSets,
+    })
     .from(dashboards)
-    .innerJoin(versions, and(eq(versions.dashboardId, dashboards.id), eq(versions.number, dashboards.published)))
+    .innerJoin(
+      versions,
+      and(eq(versions.dashboardId, dashboards.id), eq(versions.number, dashboards.published)),
+    )
     .innerJoin(desks, eq(desks.id, dashboards.deskId))
-    .where('id' in where ? eq(dashboards.id, where.id) : and(eq(dashboards.deskId, where.deskId), eq(dashboards.slug, where.slug)))
+    .where(
+      'id' in where
+        ? eq(dashboards.id, where.id)
+        : and(eq(dashboards.deskId, where.deskId), eq(dashboards.slug, where.slug)),
+    )
     .limit(1);
   if (!row) return null;
   const frozen = row.dataSets as Record<string, unknown>;
@@ -100,30 +130,70 @@ export async function findDraft(id: string): Promise<Draft | null> {
   if (!row) return null;
   const dashboard = migrateDashboard(row.dashboard.draft);
   const { slug, revision, published, savedAt } = row.dashboard;
-  return { id, slug, desk: row.desk, dashboard, dataSets: await findDataSets(idsIn(dashboard)), revision, published, savedAt };
+  return {
+    id,
+    slug,
+    desk: row.desk,
+    dashboard,
+    dataSets: await findDataSets(idsIn(dashboard)),
+    revision,
+    published,
+    savedAt,
+  };
 }
 
-export async function addDashboard(added: { id: string; deskId: string; slug: string; draft: Dashboard; by: string | null }): Promise<void> {
+export async function addDashboard(added: {
+  id: string;
+  deskId: string;
+  slug: string;
+  draft: Dashboard;
+  by: string | null;
+}): Promise<void> {
   await database().transaction(async (tx) => {
-    const [last] = await tx.select({ position: max(dashboards.position) }).from(dashboards).where(eq(dashboards.deskId, added.deskId));
+    const [last] = await tx
+      .select({ position: max(dashboards.position) })
+      .from(dashboards)
+      .where(eq(dashboards.deskId, added.deskId));
     await tx
       .insert(dashboards)
-      .values({ id: added.id, deskId: added.deskId, slug: added.slug, draft: added.draft, savedBy: added.by, position: (last?.position ?? 0) + 1 })
+      .values({
+        id: added.id,
+        deskId: added.deskId,
+        slug: added.slug,
+        draft: added.draft,
+        savedBy: added.by,
+        position: (last?.position ?? 0) + 1,
+      })
       .onConflictDoNothing({ target: dashboards.id });
   });
 }
 
 /** A slug that no other dashboard of the desk has, from a title in any script. */
 export async function freeSlug(deskId: string, title: string): Promise<string> {
-  const base = title.toLowerCase().normalize('NFKD').replace(/[^\p{L}\p{N}]+/gu, '-').replace(/^-+|-+$/g, '').slice(0, 60) || 'dashboard';
-  const taken = new Set((await database().select({ slug: dashboards.slug }).from(dashboards).where(eq(dashboards.deskId, deskId))).map(({ slug }) => slug));
+  const base =
+    title
+      .toLowerCase()
+      .normalize('NFKD')
+      .replace(/[^\p{L}\p{N}]+/gu, '-')
+      .replace(/^-+|-+$/g, '')
+      .slice(0, 60) || 'dashboard';
+  const taken = new Set(
+    (
+      await database().select({ slug: dashboards.slug }).from(dashboards).where(eq(dashboards.deskId, deskId))
+    ).map(({ slug }) => slug),
+  );
   let slug = base;
   for (let n = 2; taken.has(slug); n += 1) slug = `${base}-${n}`;
   return slug;
 }
 
 /** Saves a draft over the revision that the editor started from; a save that came between is reported, not lost. */
-export async function saveDraft(change: { id: string; draft: Dashboard; revision: number; by: string }): Promise<Saved> {
+export async function saveDraft(change: {
+  id: string;
+  draft: Dashboard;
+  revision: number;
+  by: string;
+}): Promise<Saved> {
   const [saved] = await database()
     .update(dashboards)
     .set({ draft: change.draft, revision: change.revision + 1, savedAt: new Date(), savedBy: change.by })
@@ -145,9 +215,20 @@ export async function publish(id: string, by: string | null): Promise<number> {
   return database().transaction(async (tx) => {
     // The row lock makes two people publishing at once take turns.
     await tx.select({ id: dashboards.id }).from(dashboards).where(eq(dashboards.id, id)).for('update');
-    const [last] = await tx.select({ number: versions.number }).from(versions).where(eq(versions.dashboardId, id)).orderBy(desc(versions.number)).limit(1);
+    const [last] = await tx
+      .select({ number: versions.number })
+      .from(versions)
+      .where(eq(versions.dashboardId, id))
+      .orderBy(desc(versions.number))
+      .limit(1);
     const number = (last?.number ?? 0) + 1;
-    await tx.insert(versions).values({ dashboardId: id, number, definition: draft.dashboard, dataSets: Object.fromEntries(draft.dataSets), madeBy: by });
+    await tx.insert(versions).values({
+      dashboardId: id,
+      number,
+      definition: draft.dashboard,
+      dataSets: Object.fromEntries(draft.dataSets),
+      madeBy: by,
+    });
     await tx.update(dashboards).set({ published: number }).where(eq(dashboards.id, id));
     return number;
   });

@@ -1,8 +1,8 @@
 import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import { migrateDataSet } from '#core/dashboard/migrate.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { database } from './database.ts';
 import type { Saved } from './dashboards.ts';
+import { database } from './database.ts';
 import { dashboards, dataSets, desks, sources, users } from './tables.ts';
 
 export interface StoredDataSet {
@@ -12,7 +12,9 @@ export interface StoredDataSet {
   readonly definition: DataSet;
 }
 
-export async function listDataSets(): Promise<{ id: string; name: string; source: string; fields: number }[]> {
+export async function listDataSets(): Promise<
+  { id: string; name: string; source: string; fields: number }[]
+> {
   return database()
     .select({
       id: dataSets.id,
@@ -27,31 +29,58 @@ export async function listDataSets(): Promise<{ id: string; name: string; source
 
 export async function findDataSet(id: string): Promise<StoredDataSet | null> {
   const [row] = await database().select().from(dataSets).where(eq(dataSets.id, id)).limit(1);
-  return row ? { id: row.id, name: row.name, revision: row.revision, definition: migrateDataSet(row.definition) } : null;
+  return row
+    ? { id: row.id, name: row.name, revision: row.revision, definition: migrateDataSet(row.definition) }
+    : null;
 }
 
 /** The data sets with these ids, in one question. */
 export async function findDataSets(ids: readonly string[]): Promise<Map<string, DataSet>> {
   if (ids.length === 0) return new Map();
-  const rows = await database().select().from(dataSets).where(inArray(dataSets.id, [...ids]));
+  const rows = await database()
+    .select()
+    .from(dataSets)
+    .where(inArray(dataSets.id, [...ids]));
   return new Map(rows.map((row) => [row.id, migrateDataSet(row.definition)]));
 }
 
 /** Every data set, for the pages that choose among them. */
 export async function allDataSets(): Promise<StoredDataSet[]> {
   const rows = await database().select().from(dataSets).orderBy(asc(dataSets.name));
-  return rows.map((row) => ({ id: row.id, name: row.name, revision: row.revision, definition: migrateDataSet(row.definition) }));
+  return rows.map((row) => ({
+    id: row.id,
+    name: row.name,
+    revision: row.revision,
+    definition: migrateDataSet(row.definition),
+  }));
 }
 
-export async function addDataSet(added: { id: string; name: string; definition: DataSet; by: string | null }): Promise<void> {
+export async function addDataSet(added: {
+  id: string;
+  name: string;
+  definition: DataSet;
+  by: string | null;
+}): Promise<void> {
   await database()
     .insert(dataSets)
-    .values({ id: added.id, name: added.name, sourceId: added.definition.source, definition: added.definition, savedBy: added.by })
+    .values({
+      id: added.id,
+      name: added.name,
+      sourceId: added.definition.source,
+      definition: added.definition,
+      savedBy: added.by,
+    })
     .onConflictDoNothing();
 }
 
 /** Saves over the revision that the editor started from; a save that came between is reported, not lost. */
-export async function saveDataSet(change: { id: string; name: string; definition: DataSet; revision: number; by: string }): Promise<Saved> {
+export async function saveDataSet(change: {
+  id: string;
+  name: string;
+  definition: DataSet;
+  revision: number;
+  by: string;
+}): Promise<Saved> {
   const [saved] = await database()
     .update(dataSets)
     .set({
@@ -74,11 +103,22 @@ export async function saveDataSet(change: { id: string; name: string; definition
 }
 
 /** The dashboards with a pane or clause of this data set. */
-export async function usersOfDataSet(id: string): Promise<{ id: string; title: string; desk: string; panes: string[] }[]> {
-  const uses = sql<string[]>`ARRAY(SELECT pane->>'title' FROM jsonb_array_elements(${dashboards.draft}->'panes') AS pane WHERE pane->>'dataSet' = ${id})`;
+export async function usersOfDataSet(
+  id: string,
+): Promise<{ id: string; title: string; desk: string; panes: string[] }[]> {
+  const uses = sql<
+    string[]
+  >`ARRAY(SELECT pane->>'title' FROM jsonb_array_elements(${dashboards.draft}->'panes') AS pane WHERE pane->>'dataSet' = ${id})`;
   return database()
-    .select({ id: dashboards.id, title: sql<string>`${dashboards.draft}->>'title'`, desk: desks.name, panes: uses })
+    .select({
+      id: dashboards.id,
+      title: sql<string>`${dashboards.draft}->>'title'`,
+      desk: desks.name,
+      panes: uses,
+    })
     .from(dashboards)
     .innerJoin(desks, eq(desks.id, dashboards.deskId))
-    .where(sql`${dashboards.draft}->'panes' @> ${JSON.stringify([{ dataSet: id }])}::jsonb OR ${dashboards.draft}->'scope' @> ${JSON.stringify([{ dataSet: id }])}::jsonb`);
+    .where(
+      sql`${dashboards.draft}->'panes' @> ${JSON.stringify([{ dataSet: id }])}::jsonb OR ${dashboards.draft}->'scope' @> ${JSON.stringify([{ dataSet: id }])}::jsonb`,
+    );
 }

@@ -9,7 +9,11 @@ let known: NodePgDatabase | null = null;
 /** Our own database, through one pool of connections for the process. */
 export function database(): NodePgDatabase {
   if (!known) {
-    pool = new pg.Pool({ connectionString: settings().SLATE_DATABASE, max: 10, application_name: 'slate-glass' } as pg.PoolConfig);
+    pool = new pg.Pool({
+      connectionString: settings().SLATE_DATABASE,
+      max: 10,
+      application_name: 'slate-glass',
+    } as pg.PoolConfig);
     pool.on('error', () => undefined);
     known = drizzle(pool);
   }

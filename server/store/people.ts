@@ -23,14 +23,22 @@ const nobody = hash(randomBytes(16), cost);
 
 /** Tries a password. Returns the token for the cookie, or null. */
 export async function signIn(email: string, password: string): Promise<string | null> {
-  const [user] = await database().select().from(users).where(eq(users.email, email.trim().toLowerCase())).limit(1);
+  const [user] = await database()
+    .select()
+    .from(users)
+    .where(eq(users.email, email.trim().toLowerCase()))
+    .limit(1);
   const right = await verify(user?.passwordHash ?? (await nobody), password);
   if (!user || !right) return null;
   const token = randomBytes(32).toString('base64url');
   await database().delete(sessions).where(lt(sessions.expiresAt, new Date()));
   await database()
     .insert(sessions)
-    .values({ tokenHash: hashOf(token), userId: user.id, expiresAt: new Date(Date.now() + sessionSeconds * 1000) });
+    .values({
+      tokenHash: hashOf(token),
+      userId: user.id,
+      expiresAt: new Date(Date.now() + sessionSeconds * 1000),
+    });
   return token;
 }
 
@@ -46,7 +54,9 @@ export async function personOf(token: string): Promise<User | null> {
 }
 
 export async function signOut(token: string): Promise<void> {
-  await database().delete(sessions).where(eq(sessions.tokenHash, hashOf(token)));
+  await database()
+    .delete(sessions)
+    .where(eq(sessions.tokenHash, hashOf(token)));
 }
 
 export async function addUser(user: Omit<User, 'id'> & { password: string }): Promise<void> {

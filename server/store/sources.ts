@@ -42,15 +42,6 @@ export async function addSource(source: Source & { password: string; madeBy: str
     .onConflictDoNothing();
 }
 
-export async function updateSource(id: string, change: Pick<Source, 'name' | 'connection' | 'proof'> & { password?: string }): Promise<void> {
-  const { password, ...rest } = change;
-  await database()
-    .update(sources)
-    .set({ ...rest, ...(password === undefined ? {} : { secret: seal(password, id) }) })
-    .where(eq(sources.id, id));
-  addresses.delete(id);
-}
-
 /** Addresses with credentials, kept in memory for a little so that a pane does not cost a look-up each time. */
 const addresses = new Map<string, { address: PostgresAddress; until: number }>();
 const keptMs = 10_000;
@@ -61,7 +52,12 @@ export async function sourceAddress(id: string): Promise<PostgresAddress> {
   if (known && known.until > Date.now()) return known.address;
   const [row] = await database().select().from(sources).where(eq(sources.id, id)).limit(1);
   if (!row)
-    throw new ProblemError({ code: 'missing', doing: 'finding the source', why: 'the source is gone', mend: 'Choose another source in the data set.' });
+    throw new ProblemError({
+      code: 'missing',
+      doing: 'finding the source',
+      why: 'the source is gone',
+      mend: 'Choose another source in the data set.',
+    });
   const address = addressOf(PostgresConnection.parse(row.connection), open(row.secret, id));
   addresses.set(id, { address, until: Date.now() + keptMs });
   return address;
@@ -69,5 +65,9 @@ export async function sourceAddress(id: string): Promise<PostgresAddress> {
 
 /** The names of the data sets that ask a source. */
 export async function usersOfSource(id: string): Promise<{ id: string; name: string }[]> {
-  return database().select({ id: dataSets.id, name: dataSets.name }).from(dataSets).where(eq(dataSets.sourceId, id)).orderBy(dataSets.name);
+  return database()
+    .select({ id: dataSets.id, name: dataSets.name })
+    .from(dataSets)
+    .where(eq(dataSets.sourceId, id))
+    .orderBy(dataSets.name);
 }

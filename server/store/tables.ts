@@ -1,5 +1,15 @@
 import { sql } from 'drizzle-orm';
-import { customType, index, integer, jsonb, pgTable, text, timestamp, unique, uuid } from 'drizzle-orm/pg-core';
+import {
+  customType,
+  index,
+  integer,
+  jsonb,
+  pgTable,
+  text,
+  timestamp,
+  unique,
+  uuid,
+} from 'drizzle-orm/pg-core';
 
 const bytes = customType<{ data: Buffer }>({ dataType: () => 'bytea' });
 const moment = (name: string) => timestamp(name, { withTimezone: true, mode: 'date' });
@@ -19,7 +29,9 @@ export const sessions = pgTable(
   'sessions',
   {
     tokenHash: text('token_hash').primaryKey(),
-    userId: uuid('user_id').notNull().references(() => users.id, { onDelete: 'cascade' }),
+    userId: uuid('user_id')
+      .notNull()
+      .references(() => users.id, { onDelete: 'cascade' }),
     madeAt: made(),
     expiresAt: moment('expires_at').notNull(),
   },
@@ -51,7 +63,9 @@ export const dataSets = pgTable(
   {
     id: uuid('id').primaryKey(),
     name: text('name').notNull(),
-    sourceId: uuid('source_id').notNull().references(() => sources.id),
+    sourceId: uuid('source_id')
+      .notNull()
+      .references(() => sources.id),
     definition: jsonb('definition').notNull(),
     /** Goes up by one with each save; a save names the one it started from. */
     revision: integer('revision').notNull().default(1),
@@ -66,7 +80,9 @@ export const dashboards = pgTable(
   'dashboards',
   {
     id: uuid('id').primaryKey(),
-    deskId: uuid('desk_id').notNull().references(() => desks.id),
+    deskId: uuid('desk_id')
+      .notNull()
+      .references(() => desks.id),
     slug: text('slug').notNull(),
     /** In the desk's menu; the first is its home. */
     position: integer('position').notNull(),
@@ -86,7 +102,9 @@ export const versions = pgTable(
   'versions',
   {
     id: uuid('id').primaryKey().defaultRandom(),
-    dashboardId: uuid('dashboard_id').notNull().references(() => dashboards.id, { onDelete: 'cascade' }),
+    dashboardId: uuid('dashboard_id')
+      .notNull()
+      .references(() => dashboards.id, { onDelete: 'cascade' }),
     number: integer('number').notNull(),
     definition: jsonb('definition').notNull(),
     dataSets: jsonb('data_sets').notNull(),

@@ -9,7 +9,12 @@ import { type Problem, ProblemError } from '#core/problem/problem.ts';
 const forbidden =
   /^(set_config|pg_(read|ls|stat_file|file|write|terminate|cancel|advisory|try_advisory|reload|rotate|switch|create|drop|replication|logical|promote|wal|backup|start|stop|notify|export|import|sleep|log_backend).*|lo_.*|dblink.*|query_to_.*|table_to_.*|schema_to_.*|database_to_.*|cursor_to_.*|xpath_table|nextval|setval|currval|lastval|txid_.*|pg_current_xact.*|inet_(server|client).*|currtid.*)$/;
 
-const problem = (why: string, mend: string): Problem => ({ code: 'bad-request', doing: 'reading the SQL', why, mend });
+const problem = (why: string, mend: string): Problem => ({
+  code: 'bad-request',
+  doing: 'reading the SQL',
+  why,
+  mend,
+});
 
 export type Checked = { ok: true; text: string } | { ok: false; problem: Problem; position?: number };
 
@@ -18,7 +23,8 @@ function visit(node: unknown, see: (name: string, value: Record<string, unknown>
   if (Array.isArray(node)) for (const each of node) visit(each, see);
   else if (typeof node === 'object' && node !== null)
     for (const [name, value] of Object.entries(node)) {
-      if (typeof value === 'object' && value !== null && !Array.isArray(value)) see(name, value as Record<string, unknown>);
+      if (typeof value === 'object' && value !== null && !Array.isArray(value))
+        see(name, value as Record<string, unknown>);
       visit(value, see);
     }
 }
@@ -60,7 +66,8 @@ export async function checkSql(text: string): Promise<Checked> {
   }
   const statements = tree.stmts ?? [];
   if (statements.length === 0) return no('there is no statement in it', 'Write one SELECT.');
-  if (statements.length > 1) return no(`it holds ${statements.length} statements`, 'Write one SELECT, and nothing after it.');
+  if (statements.length > 1)
+    return no(`it holds ${statements.length} statements`, 'Write one SELECT, and nothing after it.');
   const statement = statements[0]?.stmt as Record<string, unknown> | undefined;
   const kind = Object.keys(statement ?? {})[0] ?? '';
   if (kind !== 'SelectStmt') return no('it is not a SELECT', 'A data set reads: write one SELECT.');

@@ -3,9 +3,29 @@ import { fieldTypeOf, type PostgresAddress, readOf } from '#engine/postgres/pool
 import { withClient } from './prove.ts';
 import * as statements from './statements.ts';
 
-interface TableRow { schema: string; name: string; kind: 'table' | 'view'; about: string | null; comment: string | null; oid: string }
-interface ColumnRow { oid: string; name: string; type_id: string; type: string; may_be_blank: boolean; comment: string | null }
-interface KeyRow { oid: string; kind: string; other: string; columns: string[]; other_columns: string[] }
+interface TableRow {
+  schema: string;
+  name: string;
+  kind: 'table' | 'view';
+  about: string | null;
+  comment: string | null;
+  oid: string;
+}
+interface ColumnRow {
+  oid: string;
+  name: string;
+  type_id: string;
+  type: string;
+  may_be_blank: boolean;
+  comment: string | null;
+}
+interface KeyRow {
+  oid: string;
+  kind: string;
+  other: string;
+  columns: string[];
+  other_columns: string[];
+}
 
 function grouped<T extends { oid: string }>(rows: readonly T[]): Map<string, T[]> {
   const groups = new Map<string, T[]>();

@@ -22,7 +22,11 @@ export interface Proof {
 export type Proved = { ok: true; proof: Proof } | { ok: false; problem: Problem };
 
 /** Runs some statements on a connection of its own that is closed afterwards. Throws a `ProblemError`. */
-export async function withClient<T>(address: PostgresAddress, doing: string, use: (client: pg.Client) => Promise<T>): Promise<T> {
+export async function withClient<T>(
+  address: PostgresAddress,
+  doing: string,
+  use: (client: pg.Client) => Promise<T>,
+): Promise<T> {
   const client = new pg.Client({ ...clientConfig(address), types: undefined, query_timeout: 20_000 });
   client.on('error', () => undefined);
   try {
@@ -59,7 +63,10 @@ export async function prove(address: PostgresAddress, now: () => Date): Promise<
     });
     return { ok: true, proof };
   } catch (thrown) {
-    return { ok: false, problem: thrown instanceof ProblemError ? thrown.problem : sourceProblem(thrown, doing).problem };
+    return {
+      ok: false,
+      problem: thrown instanceof ProblemError ? thrown.problem : sourceProblem(thrown, doing).problem,
+    };
   }
 }
 

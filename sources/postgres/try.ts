@@ -39,7 +39,10 @@ export async function tryRequest(request: Request, options: TryOptions): Promise
   return request.kind === 'sql' ? trySql(request.text, options) : tryTable(request, options);
 }
 
-async function trySql(raw: string, { source, address, inputs, signal, limit = 50 }: TryOptions): Promise<Tried> {
+async function trySql(
+  raw: string,
+  { source, address, inputs, signal, limit = 50 }: TryOptions,
+): Promise<Tried> {
   const text = await requireSql(raw);
   const query = toQuery(
     sql`SELECT * FROM (
@@ -76,12 +79,14 @@ async function originsOf(
   const direct = columns.filter(({ tableId }) => tableId > 0);
   if (direct.length === 0) return new Map();
   const { rows } = await withClient(address, 'looking up where the columns come from', (client) =>
-    client.query<{ oid: string; number: number; schema: string; table: string; column: string }>(statements.origins, [
-      direct.map(({ tableId }) => tableId),
-      direct.map(({ columnId }) => columnId),
-    ]),
+    client.query<{ oid: string; number: number; schema: string; table: string; column: string }>(
+      statements.origins,
+      [direct.map(({ tableId }) => tableId), direct.map(({ columnId }) => columnId)],
+    ),
   );
-  const found = new Map(rows.map((row) => [`${row.oid} ${row.number}`, `${row.schema}.${row.table}.${row.column}`]));
+  const found = new Map(
+    rows.map((row) => [`${row.oid} ${row.number}`, `${row.schema}.${row.table}.${row.column}`]),
+  );
   return new Map(
     columns.flatMap(({ tableId, columnId }, index): [number, string][] => {
       const origin = found.get(`${tableId} ${columnId}`);
@@ -109,16 +114,24 @@ async function tryTable(request: Extract<Request, { kind: 'table' }>, options: T
     ),
     { source, address, doing: `trying ${request.schema}.${request.table}`, signal },
   );
-  return { request, fields, records: ran.records.slice(0, limit), took: ran.took, more: ran.records.length > limit };
+  return {
+    request,
+    fields,
+    records: ran.records.slice(0, limit),
+    took: ran.took,
+    more: ran.records.length > limit,
+  };
 }
 
 /** The fields that a table request yields: its own columns, then those of its look-ups, each with its origin. */
 export function fieldsOfTable(request: Extract<DataSet['request'], { kind: 'table' }>): Field[] {
-  const field = (schema: string, table: string) => (column: Column): Field => ({
-    name: column.name,
-    type: column.type,
-    origin: `${schema}.${table}.${column.column}`,
-  });
+  const field =
+    (schema: string, table: string) =>
+    (column: Column): Field => ({
+      name: column.name,
+      type: column.type,
+      origin: `${schema}.${table}.${column.column}`,
+    });
   return [
     ...request.columns.map(field(request.schema, request.table)),
     ...request.lookUps.flatMap((lookUp) => lookUp.take.map(field(lookUp.schema, lookUp.table))),

@@ -11,7 +11,14 @@ export function CardView({ pane, body }: { pane: Pane; body: CardBody }) {
   const text = formatCell(now, measure, zone);
   return (
     <div className="flex flex-col items-start">
-      <button type="button" className="rounded-[3px] text-left hover:text-accent" onClick={() => open({ kind: 'behind', title: pane.title || measure.label, cell: { pane: pane.id, values: [] } })} title={`The ${measure.label} behind this number`}>
+      <button
+        type="button"
+        className="rounded-[3px] text-left hover:text-accent"
+        onClick={() =>
+          open({ kind: 'behind', title: pane.title || measure.label, cell: { pane: pane.id, values: [] } })
+        }
+        title={`The ${measure.label} behind this number`}
+      >
         <span className="figures text-figure font-strong tracking-tight">{text}</span>
         {measure.unit && <span className="ml-1.5 text-body text-muted">{measure.unit}</span>}
         <span className="sr-only"> {measure.label}: open the records behind this number</span>
@@ -27,13 +34,20 @@ function Against({ body: { measure, now, before, beforeWords }, zone }: { body: 
   if (!difference) return target && <p className="text-small text-muted">{target}</p>;
   const isPercent = measure.format?.kind === 'percent';
   const size = difference.by.replace('-', '');
-  const amount = isPercent ? `${formatNumber(String(Number(size) * 100), 1)} points` : formatCell(size, measure, zone);
-  const isGood = measure.good === undefined || difference.direction === 'same' ? null : measure.good === difference.direction;
+  const amount = isPercent
+    ? `${formatNumber(String(Number(size) * 100), 1)} points`
+    : formatCell(size, measure, zone);
+  const isGood =
+    measure.good === undefined || difference.direction === 'same'
+      ? null
+      : measure.good === difference.direction;
   const tone = isGood === null ? 'text-slate' : isGood ? 'text-settled' : 'text-slipping';
   return (
     <p className="text-small text-muted">
       <span className={`font-strong ${tone}`}>
-        {difference.direction === 'same' ? 'as many as' : `${amount} ${difference.direction === 'up' ? 'more' : 'less'} than`}
+        {difference.direction === 'same'
+          ? 'as many as'
+          : `${amount} ${difference.direction === 'up' ? 'more' : 'less'} than`}
       </span>{' '}
       {formatCell(before, measure, zone)} on {beforeWords}
       {target && ` · ${target}`}

@@ -35,13 +35,21 @@ export function ChartTable({ body, labels, names, marked, onPick, onOpen }: Prop
           {labels.map((label, category) => (
             <tr key={label} className={category === marked ? 'bg-wash' : ''}>
               <th scope="row" className="border-b border-hair py-0.5 text-left font-normal">
-                <button type="button" className="min-h-6 hover:text-accent hover:underline" onClick={() => onPick(category)}>
+                <button
+                  type="button"
+                  className="min-h-6 hover:text-accent hover:underline"
+                  onClick={() => onPick(category)}
+                >
                   {label}
                 </button>
               </th>
               {data.series.map(({ values }, series) => (
                 <td key={names[series]} className="border-b border-hair py-0.5 pl-3 text-right">
-                  <button type="button" className="min-h-6 min-w-6 text-right hover:text-accent hover:underline" onClick={() => onOpen({ category, series })}>
+                  <button
+                    type="button"
+                    className="min-h-6 min-w-6 text-right hover:text-accent hover:underline"
+                    onClick={() => onOpen({ category, series })}
+                  >
                     {formatCell(values[category], measure, zone)}
                   </button>
                 </td>

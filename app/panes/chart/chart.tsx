@@ -24,13 +24,31 @@ export function ChartView({ pane, body, asTable }: { pane: ChartPane; body: Char
   const { data, by, measure } = body;
   const [isClient, setIsClient] = useState(false);
   useEffect(() => setIsClient(true), []);
-  const labels = useMemo(() => data.categories.map((category) => categoryLabel(category, body, zone)), [data, body, zone]);
-  const names = useMemo(() => data.series.map(({ value }) => (value === undefined ? measure.label : value === null ? 'blank' : formatCell(value, body.split ?? { type: 'text' }, zone))), [data, body.split, measure.label, zone]);
+  const labels = useMemo(
+    () => data.categories.map((category) => categoryLabel(category, body, zone)),
+    [data, body, zone],
+  );
+  const names = useMemo(
+    () =>
+      data.series.map(({ value }) =>
+        value === undefined
+          ? measure.label
+          : value === null
+            ? 'blank'
+            : formatCell(value, body.split ?? { type: 'text' }, zone),
+      ),
+    [data, body.split, measure.label, zone],
+  );
   const short = shortName(pane.dataSet);
   const focusAt = (category: number): Focus | null => {
     const found = data.categories[category];
     if (!found || found.rest) return null;
-    return { dataSet: short, field: pane.by.field, ...(by.unit ? { unit: by.unit } : {}), value: found.value === null ? null : String(found.value) };
+    return {
+      dataSet: short,
+      field: pane.by.field,
+      ...(by.unit ? { unit: by.unit } : {}),
+      value: found.value === null ? null : String(found.value),
+    };
   };
   const marked = data.categories.findIndex((_, index) => {
     const focus = focusAt(index);
@@ -41,8 +59,18 @@ export function ChartView({ pane, body, asTable }: { pane: ChartPane; body: Char
     if (!found) return;
     const split = data.series[series]?.value;
     const values: Cell[] = [found.rest ? null : found.value, ...(split === undefined ? [] : [split])];
-    const restOf = found.rest ? { restOf: data.categories.filter(({ rest, value }) => !rest && value !== null).map(({ value }) => value) } : {};
-    open({ kind: 'behind', title: [labels[category], ...(split === undefined ? [] : [names[series]])].join(', '), cell: { pane: pane.id, values, ...restOf } });
+    const restOf = found.rest
+      ? {
+          restOf: data.categories
+            .filter(({ rest, value }) => !rest && value !== null)
+            .map(({ value }) => value),
+        }
+      : {};
+    open({
+      kind: 'behind',
+      title: [labels[category], ...(split === undefined ? [] : [names[series]])].join(', '),
+      cell: { pane: pane.id, values, ...restOf },
+    });
   };
   const pickAt = (category: number): void => {
     const focus = focusAt(category);
@@ -50,16 +78,28 @@ export function ChartView({ pane, body, asTable }: { pane: ChartPane; body: Char
     else openAt({ category, series: 0 });
   };
   if (data.categories.length === 0) return <Empty noun={body.noun} loosen={body.loosen} />;
-  if (asTable) return <ChartTable body={body} labels={labels} names={names} marked={marked} onPick={pickAt} onOpen={openAt} />;
+  if (asTable)
+    return (
+      <ChartTable body={body} labels={labels} names={names} marked={marked} onPick={pickAt} onOpen={openAt} />
+    );
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       {marked >= 0 && (
         <p className="flex flex-wrap items-center gap-x-2 text-small">
           <span className="font-strong">{labels[marked]}</span>
           <span className="text-muted">
-            {formatCell(data.series.length === 1 ? data.series[0]?.values[marked] : undefined, measure, zone).replace('—', '')} {data.series.length === 1 ? measure.label : ''}
+            {formatCell(
+              data.series.length === 1 ? data.series[0]?.values[marked] : undefined,
+              measure,
+              zone,
+            ).replace('—', '')}{' '}
+            {data.series.length === 1 ? measure.label : ''}
           </span>
-          <Button look="quiet" className="min-h-6 px-1" onClick={() => openAt({ category: marked, series: 0 })}>
+          <Button
+            look="quiet"
+            className="min-h-6 px-1"
+            onClick={() => openAt({ category: marked, series: 0 })}
+          >
             Records behind
           </Button>
           <Button look="quiet" className="min-h-6 px-1" onClick={() => pickAt(marked)}>
@@ -67,20 +107,43 @@ export function ChartView({ pane, body, asTable }: { pane: ChartPane; body: Char
           </Button>
         </p>
       )}
-      <div className="min-h-0 flex-1" role="img" aria-label={`${pane.title}: ${measure.label} by ${by.label.toLowerCase()}, ${labels.length} shown. The same as a table is among the pane’s tools.`}>
+      <div
+        className="min-h-0 flex-1"
+        role="img"
+        aria-label={`${pane.title}: ${measure.label} by ${by.label.toLowerCase()}, ${labels.length} shown. The same as a table is among the pane’s tools.`}
+      >
         {isClient && (
           <Suspense>
-            <Drawing pane={pane} body={body} labels={labels} names={names} marked={marked} zone={zone} onPick={({ category }) => pickAt(category)} onOpen={openAt} />
+            <Drawing
+              pane={pane}
+              body={body}
+              labels={labels}
+              names={names}
+              marked={marked}
+              zone={zone}
+              onPick={({ category }) => pickAt(category)}
+              onOpen={openAt}
+            />
           </Suspense>
         )}
       </div>
-      {data.truncated && <p className="text-small text-slipping">Only the first {data.categories.length} are drawn. Narrow the scope, or show the top ones.</p>}
+      {data.truncated && (
+        <p className="text-small text-slipping">
+          Only the first {data.categories.length} are drawn. Narrow the scope, or show the top ones.
+        </p>
+      )}
     </div>
   );
 }
 
-function categoryLabel({ value, rest }: { value: Cell; rest?: boolean }, { by }: ChartBody, zone: string): string {
+function categoryLabel(
+  { value, rest }: { value: Cell; rest?: boolean },
+  { by }: ChartBody,
+  zone: string,
+): string {
   if (rest) return 'The rest';
   if (value === null) return `No ${by.label.toLowerCase()}`;
-  return by.unit && typeof value === 'string' ? formatUnit(value, by.unit, zone) : formatCell(value, by, zone);
+  return by.unit && typeof value === 'string'
+    ? formatUnit(value, by.unit, zone)
+    : formatCell(value, by, zone);
 }

@@ -32,7 +32,8 @@ function themeColours() {
 }
 
 /** Drawn numbers may be approximate; what is said of them is formatted from the exact text. */
-const drawn = (value: unknown): number | null => (value === null || value === undefined ? null : Number(value));
+const drawn = (value: unknown): number | null =>
+  value === null || value === undefined ? null : Number(value);
 
 function optionsOf({ pane, body, labels, names, marked, zone }: DrawingProps): ApexOptions {
   const colours = themeColours();
@@ -40,11 +41,20 @@ function optionsOf({ pane, body, labels, names, marked, zone }: DrawingProps): A
   const isPie = pane.mark === 'pie';
   const isBars = pane.mark === 'bars';
   const one = data.series.length === 1;
-  const exact = (series: number, category: number): string => formatCell(data.series[series]?.values[category], measure, zone);
-  const axisLabel = (value: number): string => formatCell(String(Number(value.toPrecision(12))), measure.format?.kind === 'percent' ? { type: 'decimal', format: { kind: 'percent', decimals: 0 } } : { type: 'decimal' }, zone);
+  const exact = (series: number, category: number): string =>
+    formatCell(data.series[series]?.values[category], measure, zone);
+  const axisLabel = (value: number): string =>
+    formatCell(
+      String(Number(value.toPrecision(12))),
+      measure.format?.kind === 'percent'
+        ? { type: 'decimal', format: { kind: 'percent', decimals: 0 } }
+        : { type: 'decimal' },
+      zone,
+    );
   const text = { colors: colours.muted, fontSize: '12px' };
   // What is not picked steps back while something is.
-  const shade = (category: number): string => (marked >= 0 && marked !== category ? `${colours.series[0]}66` : (colours.series[0] ?? ''));
+  const shade = (category: number): string =>
+    marked >= 0 && marked !== category ? `${colours.series[0]}66` : (colours.series[0] ?? '');
   return {
     chart: {
       type: isPie ? 'donut' : pane.mark === 'line' ? 'line' : 'bar',
@@ -59,35 +69,88 @@ function optionsOf({ pane, body, labels, names, marked, zone }: DrawingProps): A
       parentHeightOffset: 0,
       selection: { enabled: false },
     },
-    series: isPie ? labels.map((_, category) => drawn(data.series[0]?.values[category]) ?? 0) : data.series.map(({ values }, index) => ({ name: names[index] ?? '', data: values.map(drawn) })),
+    series: isPie
+      ? labels.map((_, category) => drawn(data.series[0]?.values[category]) ?? 0)
+      : data.series.map(({ values }, index) => ({ name: names[index] ?? '', data: values.map(drawn) })),
     labels: isPie ? [...labels] : [],
-    colors: isPie ? colours.series : one && pane.mark !== 'line' ? [({ dataPointIndex }: { dataPointIndex: number }) => shade(dataPointIndex)] : colours.series,
+    colors: isPie
+      ? colours.series
+      : one && pane.mark !== 'line'
+        ? [({ dataPointIndex }: { dataPointIndex: number }) => shade(dataPointIndex)]
+        : colours.series,
     plotOptions: {
-      bar: { horizontal: isBars, columnWidth: labels.length > 20 ? '72%' : '58%', barHeight: '62%', borderRadius: 0, dataLabels: { position: 'top' } },
+      bar: {
+        horizontal: isBars,
+        columnWidth: labels.length > 20 ? '72%' : '58%',
+        barHeight: '62%',
+        borderRadius: 0,
+        dataLabels: { position: 'top' },
+      },
       pie: { expandOnClick: false, donut: { size: '58%' } },
     },
-    dataLabels: isBars && one ? { enabled: true, textAnchor: 'start', offsetX: 8, style: { colors: [colours.ink], fontSize: '12px', fontWeight: 400 }, formatter: (_: unknown, at: { dataPointIndex: number }) => exact(0, at.dataPointIndex) } : { enabled: false },
-    stroke: { width: isPie ? 1 : pane.mark === 'line' ? 2.25 : 0, curve: 'straight', colors: isPie ? ['var(--paper)'] : undefined },
+    dataLabels:
+      isBars && one
+        ? {
+            enabled: true,
+            textAnchor: 'start',
+            offsetX: 8,
+            style: { colors: [colours.ink], fontSize: '12px', fontWeight: 400 },
+            formatter: (_: unknown, at: { dataPointIndex: number }) => exact(0, at.dataPointIndex),
+          }
+        : { enabled: false },
+    stroke: {
+      width: isPie ? 1 : pane.mark === 'line' ? 2.25 : 0,
+      curve: 'straight',
+      colors: isPie ? ['var(--paper)'] : undefined,
+    },
     fill: { opacity: 1 },
     markers: { size: pane.mark === 'line' && labels.length < 40 ? 3.5 : 0, strokeWidth: 0 },
-    grid: { borderColor: colours.grid, strokeDashArray: 0, padding: { left: 4, right: isBars && one ? 34 : 8, top: -18, bottom: -4 }, xaxis: { lines: { show: isBars } }, yaxis: { lines: { show: !isBars } } },
+    grid: {
+      borderColor: colours.grid,
+      strokeDashArray: 0,
+      padding: { left: 4, right: isBars && one ? 34 : 8, top: -18, bottom: -4 },
+      xaxis: { lines: { show: isBars } },
+      yaxis: { lines: { show: !isBars } },
+    },
     xaxis: {
       categories: [...labels],
-      labels: { style: text, rotate: 0, hideOverlappingLabels: true, trim: false, ...(isBars ? { formatter: (value: string) => axisLabel(Number(value)) } : {}) },
+      labels: {
+        style: text,
+        rotate: 0,
+        hideOverlappingLabels: true,
+        trim: false,
+        ...(isBars ? { formatter: (value: string) => axisLabel(Number(value)) } : {}),
+      },
       tickAmount: isBars ? 4 : Math.min(labels.length, 7),
       axisBorder: { show: !isBars, color: colours.grid },
       axisTicks: { show: false },
       tooltip: { enabled: false },
-      title: pane.across ? { text: pane.across, style: { color: colours.muted, fontSize: '12px', fontWeight: 400 } } : {},
+      title: pane.across
+        ? { text: pane.across, style: { color: colours.muted, fontSize: '12px', fontWeight: 400 } }
+        : {},
     },
     yaxis: {
       min: pane.mark === 'line' ? undefined : 0,
       forceNiceScale: true,
-      tickAmount: 4,
-      labels: { style: text, maxWidth: 190, ...(isBars ? {} : { formatter: (value: number) => axisLabel(value) }) },
-      title: pane.up ? { text: pane.up, style: { color: colours.muted, fontSize: '12px', fontWeight: 400 } } : {},
+      labels: {
+        style: text,
+        maxWidth: 190,
+        ...(isBars ? {} : { formatter: (value: number) => axisLabel(value) }),
+      },
+      title: pane.up
+        ? { text: pane.up, style: { color: colours.muted, fontSize: '12px', fontWeight: 400 } }
+        : {},
     },
-    legend: { show: isPie || !one, position: isPie ? 'right' : 'top', horizontalAlign: 'left', fontSize: '12px', labels: { colors: colours.ink }, markers: { size: 5, shape: 'square', strokeWidth: 0 }, offsetY: isPie ? 0 : -4, itemMargin: { horizontal: 8 } },
+    legend: {
+      show: isPie || !one,
+      position: isPie ? 'right' : 'top',
+      horizontalAlign: 'left',
+      fontSize: '12px',
+      labels: { colors: colours.ink },
+      markers: { size: 5, shape: 'square', strokeWidth: 0 },
+      offsetY: isPie ? 0 : -4,
+      itemMargin: { horizontal: 8 },
+    },
     states: { hover: { filter: { type: 'none' } }, active: { filter: { type: 'none' } } },
     tooltip: {
       shared: false,
@@ -102,7 +165,10 @@ function optionsOf({ pane, body, labels, names, marked, zone }: DrawingProps): A
           part.textContent = said;
           part.style.fontWeight = strong ? '650' : '400';
         };
-        line(`${by.unit === 'week' ? 'Week of ' : ''}${labels[category] ?? ''}${one ? '' : `, ${names[series] ?? ''}`}`, false);
+        line(
+          `${by.unit === 'week' ? 'Week of ' : ''}${labels[category] ?? ''}${one ? '' : `, ${names[series] ?? ''}`}`,
+          false,
+        );
         line(`${exact(series, category)} ${measure.unit ?? ''}`, true);
         return `<div style="padding:6px 10px">${box.innerHTML}</div>`;
       },

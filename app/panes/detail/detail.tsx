@@ -15,7 +15,7 @@ export function DetailList({ body: { fields, record, noun }, zone }: { body: Det
   const pictures = shown.filter(({ field }) => field.format?.kind === 'picture');
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by keyboard
-    <div className="min-h-0 flex-1 overflow-auto" tabIndex={0} role="group" aria-label="Details">
+    <section className="min-h-0 flex-1 overflow-auto" tabIndex={0} aria-label="Details">
       {pictures.map(({ field, cell }) => (
         <div key={field.name} className="mb-3">
           <CellView cell={cell} field={field} zone={zone} large />
@@ -36,6 +36,6 @@ export function DetailList({ body: { fields, record, noun }, zone }: { body: Det
             </div>
           ))}
       </dl>
-    </div>
+    </section>
   );
 }

@@ -1,5 +1,5 @@
-import { ArrowDown, ArrowUp } from 'lucide-react';
 import type { Table } from '@tanstack/react-table';
+import { ArrowDown, ArrowUp } from 'lucide-react';
 import { useRef } from 'react';
 import type { Cell } from '#core/field/value.ts';
 import type { ShownField } from '#core/pane/shape.ts';
@@ -34,7 +34,11 @@ export function Grid({ table, label, zone, order, onSort, isPicked, onPick, onOp
   const start = rows.find((row) => isPicked(row.original))?.id ?? rows[0]?.id;
   return (
     <div className="min-h-0 flex-1 overflow-auto" data-table-scroll>
-      <table className="w-full border-collapse text-left" aria-label={label} style={{ minWidth: table.getTotalSize() }}>
+      <table
+        className="w-full border-collapse text-left"
+        aria-label={label}
+        style={{ minWidth: table.getTotalSize() }}
+      >
         <thead className="sticky top-0 z-10 bg-paper">
           {table.getHeaderGroups().map((group) => (
             <tr key={group.id}>
@@ -44,8 +48,19 @@ export function Grid({ table, label, zone, order, onSort, isPicked, onPick, onOp
                 const sorted = order[at];
                 const Arrow = sorted?.descending ? ArrowDown : ArrowUp;
                 return (
-                  <th key={header.id} scope="col" style={{ width: header.getSize() }} aria-sort={at === 0 ? (sorted?.descending ? 'descending' : 'ascending') : undefined} className="group/th relative border-b border-line px-1.5 py-1 text-small whitespace-nowrap text-slate">
-                    <button type="button" disabled={!onSort} onClick={(event) => onSort?.(header.id, event.shiftKey)} className={`flex min-h-6 w-full items-center gap-1 ${isFigure(field) ? 'justify-end' : ''} hover:text-accent disabled:hover:text-slate`}>
+                  <th
+                    key={header.id}
+                    scope="col"
+                    style={{ width: header.getSize() }}
+                    aria-sort={at === 0 ? (sorted?.descending ? 'descending' : 'ascending') : undefined}
+                    className="group/th relative border-b border-line px-1.5 py-1 text-small whitespace-nowrap text-slate"
+                  >
+                    <button
+                      type="button"
+                      disabled={!onSort}
+                      onClick={(event) => onSort?.(header.id, event.shiftKey)}
+                      className={`flex min-h-6 w-full items-center gap-1 ${isFigure(field) ? 'justify-end' : ''} hover:text-accent disabled:hover:text-slate`}
+                    >
                       {field.label}
                       {field.unit && <span className="font-normal text-muted">{field.unit}</span>}
                       {sorted && <Arrow className="size-3 text-accent" aria-hidden="true" />}
@@ -90,7 +105,11 @@ export function Grid({ table, label, zone, order, onSort, isPicked, onPick, onOp
                 {row.getVisibleCells().map((cell) => {
                   const field = fieldOf(cell.column.columnDef.meta);
                   return (
-                    <td key={cell.id} style={{ maxWidth: cell.column.getSize() }} className={`figures truncate px-1.5 py-1 ${isFigure(field) ? 'text-right' : ''}`}>
+                    <td
+                      key={cell.id}
+                      style={{ maxWidth: cell.column.getSize() }}
+                      className={`figures truncate px-1.5 py-1 ${isFigure(field) ? 'text-right' : ''}`}
+                    >
                       <CellView cell={cell.getValue() as Cell} field={field} zone={zone} />
                     </td>
                   );

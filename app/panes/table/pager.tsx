@@ -16,16 +16,25 @@ interface Props {
 export function Pager({ page, size, total, shown, noun, onPage }: Props) {
   const from = (page - 1) * size + 1;
   const last = total === null ? null : Math.max(1, Math.ceil(Number(total) / size));
-  const whole = total === null ? 'counting …' : `${formatNumber(total)} ${total === '1' ? noun.one : noun.many}`;
+  const whole =
+    total === null ? 'counting …' : `${formatNumber(total)} ${total === '1' ? noun.one : noun.many}`;
   return (
     <div className="figures flex min-h-7 items-center gap-2 text-small text-muted">
-      <span aria-live="polite">{shown === 0 || (last === 1 && total !== null) ? whole : `${formatNumber(String(from))} – ${formatNumber(String(from + shown - 1))} of ${whole}`}</span>
+      <span aria-live="polite">
+        {shown === 0 || (last === 1 && total !== null)
+          ? whole
+          : `${formatNumber(String(from))} – ${formatNumber(String(from + shown - 1))} of ${whole}`}
+      </span>
       {(last === null || last > 1) && (
         <span className="no-print flex items-center">
           <IconButton name="Page before" disabled={page <= 1} onClick={() => onPage(page - 1)}>
             <ChevronLeft className="size-4" />
           </IconButton>
-          <IconButton name="Next page" disabled={last !== null && page >= last} onClick={() => onPage(page + 1)}>
+          <IconButton
+            name="Next page"
+            disabled={last !== null && page >= last}
+            onClick={() => onPage(page + 1)}
+          >
             <ChevronRight className="size-4" />
           </IconButton>
         </span>

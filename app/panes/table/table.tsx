@@ -1,6 +1,6 @@
+import { type ColumnDef, getCoreRowModel, useReactTable } from '@tanstack/react-table';
 import { Columns3 } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { type ColumnDef, getCoreRowModel, useReactTable } from '@tanstack/react-table';
 import type { Cell } from '#core/field/value.ts';
 import type { TableBody } from '#core/pane/result.ts';
 import type { TablePane } from '#core/pane/schema.ts';
@@ -30,7 +30,9 @@ export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) 
       shown.flatMap((column): ColumnDef<Row>[] => {
         const index = body.fields.findIndex(({ name }) => name === column.field);
         const field = body.fields[index];
-        return field ? [{ id: column.field, accessorFn: (row) => row[index], size: column.width ?? 140, meta: field }] : [];
+        return field
+          ? [{ id: column.field, accessorFn: (row) => row[index], size: column.width ?? 140, meta: field }]
+          : [];
       }),
     [shown, body.fields],
   );
@@ -46,17 +48,28 @@ export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) 
   const keyAt = body.fields.findIndex(({ name }) => name === dataSet?.key);
   const titleAt = body.fields.findIndex(({ name }) => name === dataSet?.title);
   const focusOf = (row: Row): Focus | null =>
-    dataSet?.key !== undefined && keyAt >= 0 && row[keyAt] !== null ? { dataSet: short, field: dataSet.key, value: String(row[keyAt]) } : null;
+    dataSet?.key !== undefined && keyAt >= 0 && row[keyAt] !== null
+      ? { dataSet: short, field: dataSet.key, value: String(row[keyAt]) }
+      : null;
   const picked = scope.focus.find((focus) => focus.dataSet === short && focus.field === dataSet?.key)?.value;
   const sortBy = (field: string, add: boolean): void => {
     const now = order.find(({ by }) => by === field);
     const next = { by: field, descending: now ? !now.descending : false };
-    setScope(withTable(scope, pane.id, { page: 1, order: add ? [...order.filter(({ by }) => by !== field), next] : [next] }));
+    setScope(
+      withTable(scope, pane.id, {
+        page: 1,
+        order: add ? [...order.filter(({ by }) => by !== field), next] : [next],
+      }),
+    );
   };
   return (
     <div className="flex min-h-0 flex-1 flex-col gap-2">
       <div className="no-print flex items-center gap-2">
-        <Search label={`Search ${body.noun.many}`} value={view.search ?? ''} onSearch={(search) => setScope(withTable(scope, pane.id, { search, page: 1 }))} />
+        <Search
+          label={`Search ${body.noun.many}`}
+          value={view.search ?? ''}
+          onSearch={(search) => setScope(withTable(scope, pane.id, { search, page: 1 }))}
+        />
         <span className="flex-1" />
         <div className="tools">
           <Popover
@@ -69,7 +82,12 @@ export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) 
           >
             <h3 className="mb-2 text-small text-slate">Columns shown</h3>
             {table.getAllLeafColumns().map((column) => (
-              <CheckField key={column.id} label={labelOf(column.columnDef.meta, column.id)} checked={column.getIsVisible()} onChange={column.getToggleVisibilityHandler()} />
+              <CheckField
+                key={column.id}
+                label={labelOf(column.columnDef.meta, column.id)}
+                checked={column.getIsVisible()}
+                onChange={column.getToggleVisibilityHandler()}
+              />
             ))}
           </Popover>
         </div>
@@ -94,19 +112,41 @@ export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) 
           }}
           onOpen={(row) => {
             const focus = focusOf(row);
-            if (focus?.value) open({ kind: 'record', of: short, key: focus.value, title: String(row[titleAt >= 0 ? titleAt : keyAt] ?? '') });
+            if (focus?.value)
+              open({
+                kind: 'record',
+                of: short,
+                key: focus.value,
+                title: String(row[titleAt >= 0 ? titleAt : keyAt] ?? ''),
+              });
           }}
         />
       )}
-      <Pager page={body.page} size={pane.pageSize} total={body.total} shown={body.records.length} noun={body.noun} onPage={(page) => setScope(withTable(scope, pane.id, { page }))} />
+      <Pager
+        page={body.page}
+        size={pane.pageSize}
+        total={body.total}
+        shown={body.records.length}
+        noun={body.noun}
+        onPage={(page) => setScope(withTable(scope, pane.id, { page }))}
+      />
     </div>
   );
 }
 
-const labelOf = (meta: unknown, fallback: string): string => (meta && typeof meta === 'object' && 'label' in meta ? String(meta.label) : fallback);
+const labelOf = (meta: unknown, fallback: string): string =>
+  meta && typeof meta === 'object' && 'label' in meta ? String(meta.label) : fallback;
 
 /** Searches as one types, without asking for every letter. */
-function Search({ label, value, onSearch }: { label: string; value: string; onSearch: (text: string) => void }) {
+function Search({
+  label,
+  value,
+  onSearch,
+}: {
+  label: string;
+  value: string;
+  onSearch: (text: string) => void;
+}) {
   const [text, setText] = useState(value);
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
   const sent = useRef(value);
@@ -138,7 +178,14 @@ function Search({ label, value, onSearch }: { label: string; value: string; onSe
         className="h-7 w-48 border-b border-line bg-transparent px-1 text-small placeholder:text-muted"
       />
       {text && (
-        <Button look="quiet" className="min-h-6 px-1.5" onClick={() => { setText(''); send(''); }}>
+        <Button
+          look="quiet"
+          className="min-h-6 px-1.5"
+          onClick={() => {
+            setText('');
+            send('');
+          }}
+        >
           Clear
         </Button>
       )}

@@ -1,0 +1,52 @@
+/** Each layer knows only those under it (docs/architecture.md). Tests and the two entry points may reach anywhere. */
+const tests = '\\.test\\.tsx?$|^server/test-database\\.ts$';
+const above = (layer, others) => ({
+  name: `${layer}-knows-only-what-is-under-it`,
+  severity: 'error',
+  from: { path: `^${layer}/`, pathNot: `${tests}|^server/web\\.ts$` },
+  to: { path: `^(${others.join('|')})/` },
+});
+
+module.exports = {
+  forbidden: [
+    above('core', ['engine', 'sources', 'server', 'app', 'demo']),
+    above('engine', ['sources', 'server', 'app', 'demo']),
+    above('sources', ['server', 'app', 'demo']),
+    above('server', ['app', 'demo']),
+    above('demo', ['app']),
+    {
+      name: 'core-does-no-io',
+      severity: 'error',
+      from: { path: '^core/', pathNot: tests },
+      to: { dependencyTypes: ['core'] },
+    },
+    {
+      name: 'core-has-no-interface-or-driver',
+      severity: 'error',
+      from: { path: '^core/', pathNot: tests },
+      to: { path: 'node_modules/(react|react-dom|react-router|pg|drizzle-orm|undici|express)/' },
+    },
+    {
+      name: 'no-circles',
+      severity: 'error',
+      from: {},
+      to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } },
+    },
+    {
+      name: 'screens-take-only-types-from-the-server',
+      severity: 'error',
+      from: { path: '^app/(ui|panes|desk|workshop)/' },
+      to: { path: '^(server|engine|sources|demo)/', dependencyTypesNot: ['type-only'] },
+    },
+  ],
+  options: {
+    doNotFollow: { path: 'node_modules' },
+    exclude: { path: '^build/|\\.react-router' },
+    tsConfig: { fileName: 'tsconfig.json' },
+    tsPreCompilationDeps: true,
+    enhancedResolveOptions: {
+      exportsFields: ['exports'],
+      conditionNames: ['import', 'require', 'node', 'default', 'types'],
+    },
+  },
+};
