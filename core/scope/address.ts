@@ -107,12 +107,14 @@ export function focusText({ unit, value, ...path }: Focus): string {
 
 function readFocus(text: string, vocabulary: Vocabulary): Focus | null {
   for (let at = text.indexOf(':'); at >= 0; at = text.indexOf(':', at + 1)) {
+    // A field's own name may end like a unit, so the whole is tried as a name first.
+    const plain = readPath(text.slice(0, at), vocabulary);
     const [name, unitName] = splitLast(text.slice(0, at), '@');
-    const unit: Unit | undefined = units.find((each) => each === unitName);
-    const path = readPath(unit ? name : text.slice(0, at), vocabulary);
+    const unit: Unit | undefined = plain ? undefined : units.find((each) => each === unitName);
+    const path = plain ?? (unit ? readPath(name, vocabulary) : null);
     if (!path) continue;
     const value = text.slice(at + 1);
-    if (value === '~blank') return { dataSet: path.dataSet, field: path.field, unit, value: null };
+    if (value === '~blank') return { dataSet: path.dataSet, field: path.field, ...(unit ? { unit } : {}), value: null };
     const read = testFromTexts([value], unit && unit !== 'hour' ? 'date' : path.type);
     if (!read.ok || read.test?.op !== 'is') return null;
     const [only = null] = read.test.values;

@@ -100,11 +100,19 @@ export function poolOf(source: string, address: PostgresAddress): SourcePool {
     pool: new pg.Pool({ ...config, max: 8, idleTimeoutMillis: 30_000 }),
     canceller: new pg.Pool({ ...config, max: 2, idleTimeoutMillis: 5_000 }),
   };
-  // An idle connection that the server drops is replaced at the next use; it is no reason to stop the process.
-  made.pool.on('error', () => undefined);
-  made.canceller.on('error', () => undefined);
+  tolerate(made.pool);
+  tolerate(made.canceller);
   pools.set(source, { address: key, made });
   return made;
+}
+
+/**
+ * A connection that the server drops is replaced at the next use; it is no reason to stop the process. The pool hears
+ * of it while the connection is idle, the connection itself while it is lent out.
+ */
+export function tolerate(pool: pg.Pool): void {
+  pool.on('error', () => undefined);
+  pool.on('connect', (client) => client.on('error', () => undefined));
 }
 
 const endPool = ({ pool, canceller }: SourcePool) => Promise.allSettled([pool.end(), canceller.end()]);

@@ -1,6 +1,7 @@
 import { drizzle, type NodePgDatabase } from 'drizzle-orm/node-postgres';
 import { migrate } from 'drizzle-orm/node-postgres/migrator';
 import pg from 'pg';
+import { tolerate } from '#engine/postgres/pool.ts';
 import { settings } from '../settings.ts';
 
 let pool: pg.Pool | null = null;
@@ -14,7 +15,7 @@ export function database(): NodePgDatabase {
       max: 10,
       application_name: 'slate-glass',
     } as pg.PoolConfig);
-    pool.on('error', () => undefined);
+    tolerate(pool);
     known = drizzle(pool);
   }
   return known;

@@ -57,6 +57,7 @@ export async function checkSql(text: string): Promise<Checked> {
   if (text.includes('\0')) return no('it holds a NUL character', 'Take the character out.');
   if (/(^|[^$\w])\$\d/.test(text.replace(/'(?:[^']|'')*'/g, "''")))
     return no('it holds a numbered placeholder such as $1', 'Write an input as :name.');
+  if (text.trim() === '') return no('there is no statement in it', 'Write one SELECT.');
   let tree: Awaited<ReturnType<typeof parse>>;
   try {
     tree = await parse(withPlaceholders(text));

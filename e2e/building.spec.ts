@@ -1,0 +1,230 @@
+import { databaseServer, expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
+
+test.describe.configure({ mode: 'serial' });
+
+let draftUrl = '';
+
+test('an analyst connects a source, asks, lays out, publishes, and a reader reads it', async ({ analyst, browser }) => {
+  test.setTimeout(120_000);
+  const server = databaseServer();
+  await withDatabase('postgres', async (client) => {
+    await client.query("CREATE ROLE harbour_reads LOGIN PASSWORD 'spring-tide'");
+  });
+  await withDatabase('sound_ops', (client) => client.query('GRANT SELECT ON ALL TABLES IN SCHEMA public TO harbour_reads'));
+
+  await analyst.goto('/workshop');
+  await analyst.getByRole('link', { name: 'Add a source' }).first().click();
+  await analyst.getByLabel('Name').fill('Harbour copy');
+  await analyst.getByLabel('Address').fill(server.hostname);
+  await analyst.getByLabel('Port').fill(server.port);
+  await analyst.getByLabel('Database').fill('sound_ops');
+  await analyst.getByLabel('User').fill('harbour_reads');
+  await analyst.getByLabel('Password').fill('neap-tide');
+  await analyst.getByRole('button', { name: 'Prove and add' }).click();
+  await expect(analyst.getByRole('alert')).toContainText('password authentication failed');
+  await expect(analyst.getByLabel('Database')).toHaveValue('sound_ops');
+  await analyst.getByLabel('Password').fill('spring-tide');
+  await analyst.getByRole('button', { name: 'Only prove' }).click();
+  await expect(analyst.getByRole('region', { name: 'What was found' })).toContainText('7 tables and views');
+  await analyst.getByLabel('Password').fill('spring-tide');
+  await analyst.getByRole('button', { name: 'Prove and add' }).dblclick();
+  await expect(analyst.getByRole('heading', { name: 'Harbour copy' })).toBeVisible();
+  expect(await analyst.content()).not.toContain('spring-tide');
+
+  await analyst.getByLabel('Find a table or column').fill('severity');
+  await analyst.getByRole('link', { name: /incidents/ }).click();
+  await expect(analyst.getByRole('region', { name: 'Some of its records' }).getByRole('row').nth(1)).toBeVisible();
+  await analyst.goto(`${analyst.url().replace(/\?.*/, '')}?table=public.sailings`);
+  await analyst.getByRole('link', { name: 'Make a data set' }).last().click();
+
+  await expect(analyst.getByRole('region', { name: 'Its records' }).getByRole('row').nth(1)).toBeVisible();
+  await expect(analyst.getByLabel(/route_id → its name in routes/)).toBeChecked();
+  await analyst.getByLabel('master_id', { exact: true }).uncheck();
+  await analyst.getByLabel('Label of departs_at').fill('Leaves');
+  await analyst.getByRole('button', { name: 'Add a measure' }).click();
+  await analyst.getByLabel('Compute').selectOption('sum');
+  await analyst.getByLabel('Of', { exact: true }).selectOption({ label: 'Fares' });
+  await analyst.getByLabel('Called').fill('fares taken');
+  await analyst.getByRole('button', { name: 'Add it' }).click();
+  await analyst.getByLabel('Name', { exact: true }).fill('Crossings “🚢” مرسى');
+  await analyst.getByRole('button', { name: 'Save data set' }).click();
+  await expect(analyst.getByRole('heading', { name: /Crossings/ })).toBeVisible();
+
+  await analyst.getByRole('link', { name: 'Start a dashboard' }).click();
+  await analyst.getByLabel('Title').fill('Harbour board');
+  await analyst.getByRole('button', { name: 'Start' }).dblclick();
+  await expect(analyst.getByText('An empty sheet')).toBeVisible();
+  draftUrl = new URL(analyst.url()).pathname;
+
+  const add = async (question: RegExp, title: string): Promise<void> => {
+    await analyst.getByRole('toolbar').getByRole('button', { name: 'Add a pane' }).click();
+    await analyst.getByLabel('About').selectOption({ label: 'Crossings “🚢” مرسى' });
+    await analyst.getByRole('button', { name: question }).click();
+    await expect(analyst.getByRole('region', { name: 'The brief' })).toBeVisible();
+    await analyst.getByLabel('Title').fill(title);
+  };
+  const saveBrief = async (): Promise<void> => {
+    await analyst.getByRole('button', { name: 'Save the brief' }).click();
+    await expect(analyst.getByRole('toolbar', { name: 'Draft' })).toBeVisible();
+  };
+
+  await add(/How many\?/, 'All crossings');
+  await analyst.getByRole('button', { name: 'sailings', exact: true }).click();
+  await analyst.getByRole('button', { name: /fares taken/ }).click();
+  await expect(analyst.getByRole('region', { name: 'As readers will see it' })).toContainText(/\d/);
+  await saveBrief();
+
+  await add(/How is it split\?/, 'By route');
+  await analyst.getByRole('region', { name: 'The brief' }).getByRole('button', { name: 'reference' }).click();
+  await analyst.getByRole('button', { name: 'route', exact: true }).click();
+  await expect(analyst.getByRole('region', { name: 'The brief' })).toContainText('Draw bars of sailings per route');
+  await saveBrief();
+
+  await add(/How does it change\?/, 'Week by week');
+  await saveBrief();
+  await add(/Which records\?/, 'The list');
+  await saveBrief();
+  await add(/What about this one\?/, 'This crossing');
+  await saveBrief();
+
+  await analyst.getByRole('button', { name: 'Scope' }).click();
+  await analyst.getByLabel('One more: by').selectOption({ label: 'route' });
+  await analyst.getByRole('button', { name: 'Add it' }).click();
+  await expect(analyst.getByRole('button', { name: 'All routes' })).toBeVisible();
+  await analyst.keyboard.press('Escape');
+
+  await analyst.getByRole('button', { name: 'Arrange' }).click();
+  const movable = analyst.getByRole('region', { name: /^All crossings: / });
+  await movable.focus();
+  await analyst.keyboard.press('Shift+ArrowRight');
+  await expect(movable).toHaveAccessibleName(/4 wide/);
+  await analyst.keyboard.press('Shift+ArrowDown');
+  await expect(movable).toHaveAccessibleName(/4 high/);
+  const box = await analyst.getByRole('region', { name: /^By route: / }).boundingBox();
+  if (!box) throw new Error('not on the page');
+  await analyst.mouse.move(box.x + 80, box.y + 60);
+  await analyst.mouse.down();
+  await analyst.mouse.move(box.x + 320, box.y + 70, { steps: 8 });
+  await analyst.mouse.up();
+  await analyst.getByRole('button', { name: 'Done arranging' }).click();
+
+  await expect(paneOf(analyst, 'The list').getByRole('row').nth(1)).toBeVisible();
+  await paneOf(analyst, 'The list').getByRole('row').nth(1).click();
+  await expect(paneOf(analyst, 'This crossing')).toContainText('SK-');
+
+  const reader = await pageOf(browser, 'reader');
+  await reader.goto('/desk/skerry-sound/harbour-board');
+  await expect(reader.getByRole('heading', { name: 'There is no such dashboard' })).toBeVisible();
+  await analyst.getByRole('button', { name: 'Publish' }).click();
+  await expect(analyst.getByText('readers get version 1')).toBeVisible();
+  await reader.goto('/desk/skerry-sound/harbour-board');
+  await expect(paneOf(reader, 'The list').getByRole('row').nth(1)).toBeVisible();
+  await reader.context().close();
+});
+
+test('the draft goes on while readers keep what was published, and an earlier version can come back', async ({ analyst, browser }) => {
+  await analyst.goto(draftUrl);
+  await analyst.getByLabel('Title of the dashboard').fill('Harbour board, evening');
+  await analyst.keyboard.press('Enter');
+  await expect(analyst.getByText('Saved')).toBeVisible();
+  const reader = await pageOf(browser, 'reader');
+  await reader.goto('/desk/skerry-sound/harbour-board');
+  await expect(reader.getByRole('link', { name: 'Harbour board', exact: true })).toBeVisible();
+  await analyst.getByRole('button', { name: 'Publish' }).click();
+  await expect(analyst.getByText('readers get version 2')).toBeVisible();
+  await reader.reload();
+  await expect(reader.getByRole('link', { name: 'Harbour board, evening' })).toBeVisible();
+  await analyst.getByRole('button', { name: 'Versions' }).click();
+  await analyst.getByRole('button', { name: 'Give readers this' }).click();
+  await expect(analyst.getByText('readers get version 1')).toBeVisible();
+  await reader.reload();
+  await expect(reader.getByRole('link', { name: 'Harbour board', exact: true })).toBeVisible();
+  await reader.context().close();
+});
+
+test('two people editing: the later save is told what changed, and loses nothing', async ({ analyst, browser }) => {
+  const admin = await pageOf(browser, 'admin');
+  await analyst.goto(draftUrl);
+  await admin.goto(draftUrl);
+  await admin.getByLabel('Title of the dashboard').fill('Harbour board, by Astrid');
+  await admin.keyboard.press('Enter');
+  await expect(admin.getByText('Saved')).toBeVisible();
+  await analyst.getByLabel('Title of the dashboard').fill('Harbour board, by Magnus');
+  await analyst.keyboard.press('Enter');
+  const told = analyst.getByRole('alert');
+  await expect(told).toContainText('Astrid Heddle saved this');
+  await expect(told).toContainText('The title is now “Harbour board, by Astrid”.');
+  await told.getByRole('button', { name: 'Save mine over it' }).click();
+  await admin.reload();
+  await expect(admin.getByLabel('Title of the dashboard')).toHaveValue('Harbour board, by Magnus');
+  await admin.context().close();
+});
+
+test('a session that ends in the middle of an edit asks for the password in place, and the edit is saved', async ({ analyst }) => {
+  await analyst.goto(draftUrl);
+  await expect(paneOf(analyst, 'The list').getByRole('row').nth(1)).toBeVisible();
+  await analyst.context().clearCookies({ name: 'slate_session' });
+  await analyst.getByLabel('Title of the dashboard').fill('Harbour board, kept');
+  await analyst.keyboard.press('Enter');
+  const again = analyst.getByRole('dialog', { name: 'You have been signed out' });
+  await again.getByLabel('E-mail address').fill('analyst@skerry.example');
+  await again.getByLabel('Password').fill('low-water-0640');
+  await again.getByRole('button', { name: 'Sign in' }).click();
+  await expect(analyst.getByText('Saved')).toBeVisible();
+  await analyst.reload();
+  await expect(analyst.getByLabel('Title of the dashboard')).toHaveValue('Harbour board, kept');
+});
+
+test('a data set from SQL finds its inputs, is tried with samples, and refuses what is not one SELECT', async ({ analyst }) => {
+  await analyst.goto('/workshop/data-sets/new');
+  await analyst.getByRole('link', { name: 'Sound operations' }).click();
+  await analyst.getByRole('button', { name: 'Write SQL' }).click();
+  const editor = analyst.getByRole('textbox', { name: 'SQL' });
+  const write = async (text: string): Promise<void> => {
+    await editor.click();
+    await analyst.keyboard.press('Control+a');
+    await analyst.keyboard.insertText(text);
+  };
+  const records = analyst.getByRole('region', { name: 'Its records' });
+  await write('SELECT 1; DROP TABLE sailings');
+  await analyst.getByRole('button', { name: 'Try it' }).click();
+  await expect(records.getByRole('alert')).toContainText('It holds 2 statements');
+  await write('DELETE FROM sailings');
+  await analyst.getByRole('button', { name: 'Try it' }).click();
+  await expect(records.getByRole('alert')).toContainText('It is not a SELECT');
+  await write('SELECT id, reference, delay_minutes FROM sailings WHERE delay_minutes > :least ORDER BY id DESC');
+  await expect(analyst.getByText(':least', { exact: true })).toBeVisible();
+  await analyst.getByRole('button', { name: 'Try it' }).click();
+  await expect(records.getByRole('alert')).toContainText('The input “least” has no sample value');
+  await analyst.getByLabel('Type of least').selectOption('integer');
+  await analyst.getByLabel('Sample of least').fill('30');
+  await analyst.getByRole('button', { name: 'Try it' }).click();
+  await expect(records.getByRole('row').nth(1)).toContainText('SK-');
+  await analyst.getByLabel('Name', { exact: true }).fill('Very late');
+  await analyst.getByRole('button', { name: 'Save data set' }).click();
+  await expect(analyst.getByRole('heading', { name: 'Very late' })).toBeVisible();
+});
+
+test('a column that goes away is named, with what depends on it, and the other panes work', async ({ analyst }) => {
+  await withDatabase('sound_ops', (client) => client.query('ALTER TABLE work_orders RENAME COLUMN priority TO urgency'));
+  await analyst.goto('/desk/skerry-sound/vessel-upkeep');
+  await expect(paneOf(analyst, 'Unfinished orders by vessel and priority').getByRole('alert')).toContainText('priority does not exist');
+  await expect(paneOf(analyst, 'Overdue').getByRole('button', { name: /open the records/ })).toBeVisible();
+  await withDatabase('sound_ops', (client) => client.query('ALTER TABLE work_orders RENAME COLUMN urgency TO priority'));
+  await paneOf(analyst, 'Unfinished orders by vessel and priority').getByRole('button', { name: 'Try again' }).click();
+  await expect(paneOf(analyst, 'Unfinished orders by vessel and priority').getByRole('alert')).toHaveCount(0);
+});
+
+test('a source that goes away while a page is open: its panes say so, and mend by themselves when it is back', async ({ analyst }) => {
+  await analyst.goto('/desk/skerry-sound/morning-brief');
+  const card = paneOf(analyst, 'Sailings today');
+  await expect(card.getByRole('button', { name: /open the records/ })).toBeVisible();
+  await withDatabase('postgres', async (client) => {
+    await client.query('ALTER DATABASE sound_ops ALLOW_CONNECTIONS false');
+    await client.query("SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = 'sound_ops'");
+  });
+  await analyst.keyboard.press('r');
+  await expect(card.getByRole('alert')).toContainText('not currently accepting connections');
+  await withDatabase('postgres', (client) => client.query('ALTER DATABASE sound_ops ALLOW_CONNECTIONS true'));
+  await expect(card.getByRole('button', { name: /open the records/ })).toBeVisible({ timeout: 30_000 });
+});

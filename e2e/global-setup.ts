@@ -1,0 +1,38 @@
+import { spawn } from 'node:child_process';
+import { randomBytes } from 'node:crypto';
+import { chmodSync, mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { freePort, startCluster } from '../scripts/cluster.mjs';
+
+/** The built product on a database of its own, filled with the demo, for one run of the journeys. */
+export default async function globalSetup(): Promise<() => Promise<void>> {
+  const folder = mkdtempSync(path.join(tmpdir(), 'slate-e2e-'));
+  chmodSync(folder, 0o755);
+  const { url, stop } = await startCluster(folder, { settings: ['fsync=off', 'synchronous_commit=off', 'max_connections=200'] });
+  const port = await freePort();
+  const server = spawn(process.execPath, ['scripts/serve.mjs'], {
+    stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+    env: {
+      ...process.env,
+      NODE_ENV: 'production',
+      PORT: String(port),
+      SLATE_DATABASE: url,
+      SLATE_KEY: randomBytes(32).toString('base64'),
+      SLATE_DEMO: url,
+    },
+  });
+  await new Promise<void>((resolve, reject) => {
+    server.once('message', () => resolve());
+    server.once('exit', (code) => reject(new Error(`the server ended with ${code}`)));
+  });
+  process.env.SLATE_URL = `http://127.0.0.1:${port}`;
+  process.env.SLATE_TEST_DATABASE = url;
+  return async () => {
+    const ended = new Promise((resolve) => server.once('exit', resolve));
+    server.kill('SIGTERM');
+    await ended;
+    stop();
+    rmSync(folder, { recursive: true, force: true });
+  };
+}

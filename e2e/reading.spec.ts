@@ -1,0 +1,168 @@
+import { expect, pageOf, paneOf, test } from './support/people.ts';
+
+const digits = (text: string | null): number => Number((text ?? '').replace(/[^0-9]/g, ''));
+const brief = '/desk/skerry-sound/morning-brief';
+
+test('signed out leads to sign-in and back to where one was going', async ({ browser }) => {
+  const page = await pageOf(browser, null);
+  await page.goto(`${brief}?delay=~atleast.20`);
+  await expect(page).toHaveURL(/sign-in/);
+  await page.getByLabel('E-mail address').fill('reader@skerry.example');
+  await page.getByLabel('Password').fill('wrong');
+  await page.getByRole('button', { name: 'Sign in' }).click();
+  await expect(page.getByRole('alert')).toHaveText('The e-mail address and password do not match.');
+  await page.getByLabel('Password').fill('low-water-0640');
+  await page.getByRole('button', { name: 'Sign in' }).click();
+  await expect(page).toHaveURL(/morning-brief\?delay=~atleast\.20/);
+  await page.context().close();
+});
+
+test('a reader narrows by values, number and date; the address, Back and a link show the same', async ({ browser }) => {
+  const page = await pageOf(browser, 'reader');
+  await page.goto(brief);
+  const scope = page.getByRole('region', { name: 'What this page shows' });
+  await expect(scope).toContainText(/of [\d,]+ sailings/);
+  await scope.getByRole('button', { name: 'All routes' }).click();
+  const chooser = page.getByRole('dialog', { name: 'Choose routes' });
+  const offered = await chooser.getByRole('listitem').filter({ hasText: 'Norrick – Holm Pier' }).textContent();
+  await chooser.getByText('Norrick – Holm Pier').click();
+  await page.keyboard.press('Escape');
+  await expect(scope).toContainText(`— ${digits(offered).toLocaleString('en-GB')} of`);
+  await expect(page).toHaveURL(/route=Norrick/);
+
+  await scope.getByRole('button', { name: 'any delay' }).click();
+  await page.getByLabel(/At least/).fill('soon');
+  await page.getByRole('button', { name: 'Apply' }).click();
+  await expect(page.getByRole('alert')).toContainText('“soon” is not a whole number');
+  await page.getByLabel(/At least/).fill('15');
+  await page.getByRole('button', { name: 'Apply' }).click();
+  await expect(scope).toContainText('with at least 15');
+
+  await scope.getByRole('button', { name: /the last 28 days/ }).click();
+  await page.getByRole('button', { name: /^the last 12 months/ }).click();
+  await expect(scope).toContainText('the last 12 months (');
+  const narrowed = await scope.textContent();
+
+  const other = await pageOf(browser, 'supervisor');
+  await other.goto(page.url());
+  await expect(other.getByRole('region', { name: 'What this page shows' })).toContainText('with at least 15');
+  await expect.poll(async () => digits((await other.getByRole('region', { name: 'What this page shows' }).textContent())?.split('—')[1]?.split('of')[0] ?? '')).toBe(digits(narrowed?.split('—')[1]?.split('of')[0] ?? ''));
+  await other.context().close();
+
+  await page.goBack();
+  await expect(scope).toContainText('the last 28 days');
+  await page.goBack();
+  await expect(scope).toContainText('with any delay');
+  await page.reload();
+  await expect(scope).toContainText('Norrick – Holm Pier');
+  await page.context().close();
+});
+
+test('an address edited by hand says what it left out, and shows the rest', async ({ browser }) => {
+  const page = await pageOf(browser, 'reader');
+  await page.goto(`${brief}?harbour=x&delay=soon&route=Norrick+%E2%80%93+Holm+Pier&at=nowhere.id:1&and=%7C%7C`);
+  const problems = page.getByRole('region', { name: 'What this page shows' }).getByRole('alert');
+  await expect(problems).toHaveCount(4);
+  await expect(problems.first()).toContainText('“harbour” in the address means nothing');
+  await expect(page.getByRole('region', { name: 'What this page shows' })).toContainText('Norrick – Holm Pier');
+  await expect(paneOf(page, 'Sailings today').getByRole('button', { name: /open the records/ })).toBeVisible();
+  const many = Array.from({ length: 1001 }, (_, index) => `route=${index}`).join('&');
+  await page.goto(`${brief}?${many}`);
+  await expect(problems).toContainText('1001 values are too many');
+  await page.context().close();
+});
+
+test('a card opens the records behind it, and they count to it', async ({ browser }) => {
+  const page = await pageOf(browser, 'reader');
+  await page.goto(brief);
+  const number = paneOf(page, 'Sailings today').getByRole('button', { name: /open the records/ });
+  const shown = digits((await number.textContent())?.replace(/sailings.*/, '') ?? '');
+  await number.click();
+  const sheet = page.getByRole('dialog', { name: 'Sailings today' });
+  await expect(sheet).toContainText(`from ${shown} sailings`);
+  await expect(sheet).toContainText(`1 – 25 of ${shown} sailings`);
+  await sheet.getByRole('row').nth(1).click();
+  await expect(sheet.getByRole('navigation', { name: 'Trail' })).toContainText(/Morning brief.*Sailings today.*sailing \d+/);
+  await page.keyboard.press('Escape');
+  await expect(sheet).toContainText(`from ${shown} sailings`);
+  await page.goBack();
+  await page.context().close();
+});
+
+test('a cause picked on a chart narrows the other panes, and its records add up to the bar', async ({ browser }) => {
+  const page = await pageOf(browser, 'reader');
+  await page.goto(brief);
+  const chart = paneOf(page, 'Why they were late');
+  await chart.hover();
+  await chart.getByRole('button', { name: 'Show as a table' }).click();
+  const row = chart.getByRole('row').filter({ hasText: 'tide' });
+  const bar = digits(await row.getByRole('cell').textContent());
+  await row.getByRole('button', { name: 'tide' }).click();
+  await expect(page.getByRole('region', { name: 'What this page shows' })).toContainText('looking at cause tide');
+  await expect(paneOf(page, 'Late sailings, latest first')).toContainText(`of ${bar} sailings`);
+  // The chart it was picked in keeps the others in view.
+  await expect(chart.getByRole('row').filter({ hasText: 'weather' })).toBeVisible();
+  await row.getByRole('cell').getByRole('button').click();
+  await expect(page.getByRole('dialog', { name: 'tide' })).toContainText(`from ${bar} sailings`);
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('region', { name: 'What this page shows' })).not.toContainText('looking at');
+  await page.context().close();
+});
+
+test('a mark clicked in the drawing is picked', async ({ browser }) => {
+  const page = await pageOf(browser, 'reader');
+  await page.goto(brief);
+  await paneOf(page, 'Why they were late').locator('.apexcharts-bar-area').first().click();
+  await expect(page.getByRole('region', { name: 'What this page shows' })).toContainText('looking at cause');
+  await expect(paneOf(page, 'Why they were late').getByRole('button', { name: 'Records behind' })).toBeVisible();
+  await page.context().close();
+});
+
+test('a sailing picked by keyboard fills the detail and its incidents; nothing picked says choose one', async ({ browser }) => {
+  const page = await pageOf(browser, 'reader');
+  await page.goto(`${brief}?departing=~any`);
+  await expect(paneOf(page, 'The sailing')).toContainText('Choose a sailing.');
+  await expect(paneOf(page, 'Its incidents')).toContainText('Choose a sailing.');
+  const table = paneOf(page, 'Late sailings, latest first');
+  await table.getByRole('searchbox').fill('weather');
+  await expect(table.getByRole('row').nth(1)).toContainText('weather');
+  const first = table.getByRole('row').nth(1);
+  await first.focus();
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('Space');
+  const reference = await table.getByRole('row').nth(2).getByRole('cell').first().textContent();
+  await expect(paneOf(page, 'The sailing')).toContainText(reference ?? 'SK-');
+  await expect(paneOf(page, 'Its incidents')).not.toContainText('Choose a sailing.');
+  await page.keyboard.press('Escape');
+  await expect(paneOf(page, 'The sailing')).toContainText('Choose a sailing.');
+  await page.context().close();
+});
+
+test('a scope that nothing matches says which clause to loosen, and loosens it', async ({ browser }) => {
+  const page = await pageOf(browser, 'reader');
+  await page.goto(`${brief}?delay=~atleast.100000`);
+  const table = paneOf(page, 'Late sailings, latest first');
+  await expect(table).toContainText('No sailings match.');
+  await table.getByRole('button', { name: /Take off “with at least 100,000”/ }).click();
+  await expect(table.getByRole('row').nth(1)).toBeVisible();
+  await page.context().close();
+});
+
+test('a reader adds a condition of their own, with an or', async ({ browser }) => {
+  const page = await pageOf(browser, 'reader');
+  await page.goto(brief);
+  await page.getByRole('button', { name: '… and where' }).click();
+  await page.getByLabel('Where', { exact: true }).selectOption({ label: 'sailing: cause' });
+  await page.getByLabel('Value').fill('tide');
+  await page.getByRole('button', { name: 'Or …' }).click();
+  await page.getByLabel('Value').fill('crew');
+  await page.getByRole('button', { name: 'Apply', exact: true }).click();
+  await expect(page.getByRole('region', { name: 'What this page shows' })).toContainText('and where cause is tide or cause is crew');
+  await expect(page).toHaveURL(/and=/);
+  const late = paneOf(page, 'Late sailings, latest first');
+  await expect(late.getByRole('row').nth(1)).toContainText(/tide|crew/);
+  await page.getByRole('button', { name: /Take off “where/ }).click();
+  await expect(page.getByRole('region', { name: 'What this page shows' })).not.toContainText('and where cause');
+  await page.context().close();
+});

@@ -1,0 +1,55 @@
+import { type Browser, test as base, expect, type Page } from '@playwright/test';
+import pg from 'pg';
+import { demoPassword } from '../../demo/people.ts';
+
+export type Who = 'admin' | 'analyst' | 'supervisor' | 'reader';
+
+const baseURL = (): string => process.env.SLATE_URL ?? '';
+
+/** A page of a browser of one's own, signed in. */
+export async function pageOf(browser: Browser, who: Who | null): Promise<Page> {
+  const context = await browser.newContext({ baseURL: baseURL(), viewport: { width: 1280, height: 800 } });
+  const page = await context.newPage();
+  if (who) await signIn(page, who);
+  return page;
+}
+
+export async function signIn(page: Page, who: Who, to = '/'): Promise<void> {
+  await page.goto(`/sign-in?to=${encodeURIComponent(to)}`);
+  await page.getByLabel('E-mail address').fill(`${who}@skerry.example`);
+  await page.getByLabel('Password').fill(demoPassword);
+  await page.getByRole('button', { name: 'Sign in' }).click();
+  await expect(page).not.toHaveURL(/sign-in/);
+}
+
+/** Opens the demo's database server. */
+export async function withDatabase<T>(name: string, use: (client: pg.Client) => Promise<T>): Promise<T> {
+  const url = new URL(process.env.SLATE_TEST_DATABASE ?? '');
+  url.pathname = `/${name}`;
+  const client = new pg.Client({ connectionString: url.href });
+  await client.connect();
+  try {
+    return await use(client);
+  } finally {
+    await client.end();
+  }
+}
+
+export const databaseServer = (): URL => new URL(process.env.SLATE_TEST_DATABASE ?? '');
+
+/** A test as the analyst, on a page where nothing may go wrong unseen. */
+export const test = base.extend<{ analyst: Page }>({
+  analyst: async ({ browser }, use) => {
+    const page = await pageOf(browser, 'analyst');
+    const errors: string[] = [];
+    page.on('pageerror', (error) => errors.push(error.message));
+    await use(page);
+    expect(errors).toEqual([]);
+    await page.context().close();
+  },
+});
+
+/** A pane by its title. */
+export const paneOf = (page: Page, title: string) => page.getByRole('region', { name: title, exact: true });
+
+export { expect };

@@ -1,0 +1,18 @@
+import { defineConfig } from '@playwright/test';
+import { chromiumLaunch } from './scripts/browser.mjs';
+
+export default defineConfig({
+  testDir: 'e2e',
+  globalSetup: './e2e/global-setup.ts',
+  workers: 1,
+  timeout: 60_000,
+  expect: { timeout: 10_000 },
+  reporter: [['line'], ['json']],
+  use: {
+    viewport: { width: 1280, height: 800 },
+    locale: 'en-GB',
+    timezoneId: 'America/St_Johns',
+    launchOptions: chromiumLaunch,
+    trace: 'retain-on-failure',
+  },
+});

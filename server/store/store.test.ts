@@ -1,0 +1,168 @@
+import { randomBytes, randomUUID } from 'node:crypto';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { dashboard, ids, incidents, sailings } from '#core/testing/skerry.ts';
+import { migrateDashboard, migrateDataSet } from '#core/dashboard/migrate.ts';
+import { dashboardChanges } from '#core/compare/compare.ts';
+import { testDatabase } from '../test-database.ts';
+import { closeDatabase, migrateDatabase } from './database.ts';
+import { addDashboard, addDesk, findDraft, findPublished, freeSlug, menuOf, publish, saveDraft, setPublished } from './dashboards.ts';
+import { addDataSet, findDataSet, saveDataSet, usersOfDataSet } from './data-sets.ts';
+import { addUser, personOf, signIn, signOut } from './people.ts';
+import { addSource, findSource, listSources, sourceAddress } from './sources.ts';
+import { open, seal } from '../secrets.ts';
+
+let database: Awaited<ReturnType<typeof testDatabase>>;
+let analyst = '';
+let desk = '';
+const proof = { version: '15', role: 'r', clockSkewMs: 0, readable: 1, writable: 0, superuser: false, standby: false, tookMs: 1, at: '2026-11-23T12:00:00Z' };
+const connection = { kind: 'postgres' as const, host: '127.0.0.1', port: 5432, database: 'd', user: 'u', tls: 'off' as const };
+
+beforeAll(async () => {
+  database = await testDatabase();
+  process.env.SLATE_DATABASE = database.url;
+  process.env.SLATE_KEY = randomBytes(32).toString('base64');
+  await migrateDatabase();
+  await addUser({ email: 'Analyst@skerry.example', name: 'Magnus Drever', role: 'analyst', password: 'low-water' });
+  analyst = (await personOf((await signIn('analyst@skerry.example', 'low-water')) ?? ''))?.id ?? '';
+  desk = (await addDesk({ slug: 'skerry', name: 'Skerry Sound', zone: 'Europe/London' })).id;
+  await addSource({ id: ids.source, name: 'Sound', connection, proof, password: 'tide-table', madeBy: analyst });
+  await addDataSet({ id: ids.sailings, name: 'Sailings', definition: sailings, by: analyst });
+  await addDataSet({ id: ids.incidents, name: 'Incidents', definition: incidents, by: analyst });
+});
+afterAll(async () => {
+  await closeDatabase();
+  await database.client.end();
+});
+
+async function draft() {
+  const id = randomUUID();
+  await addDashboard({ id, deskId: desk, slug: await freeSlug(desk, 'Morning brief'), draft: dashboard, by: analyst });
+  return id;
+}
+
+describe('signing in', () => {
+  test('takes the right password only, whatever the case of the address', async () => {
+    expect(await signIn('ANALYST@skerry.example', 'low-water')).not.toBeNull();
+    expect(await signIn('analyst@skerry.example', 'low-wate')).toBeNull();
+    expect(await signIn('nobody@skerry.example', 'low-water')).toBeNull();
+  });
+
+  test('ends when one signs out', async () => {
+    const token = (await signIn('analyst@skerry.example', 'low-water')) ?? '';
+    expect((await personOf(token))?.name).toBe('Magnus Drever');
+    await signOut(token);
+    expect(await personOf(token)).toBeNull();
+  });
+
+  test('ends by itself: a session past its time is nobody’s', async () => {
+    const token = (await signIn('analyst@skerry.example', 'low-water')) ?? '';
+    await database.client.query("UPDATE sessions SET expires_at = now() - interval '1 second'");
+    expect(await personOf(token)).toBeNull();
+  });
+
+  test('keeps neither passwords nor tokens', async () => {
+    const token = (await signIn('analyst@skerry.example', 'low-water')) ?? '';
+    const { rows } = await database.client.query('SELECT u::text || s::text AS all FROM users u, sessions s');
+    const kept = JSON.stringify(rows);
+    expect(kept).not.toContain('low-water');
+    expect(kept).not.toContain(token);
+    expect(kept).toContain('$argon2id$');
+  });
+});
+
+describe('credentials', () => {
+  test('are sealed: the database never holds them in the clear, and lists never carry them', async () => {
+    const { rows } = await database.client.query("SELECT encode(secret, 'escape') || sources::text AS all FROM sources");
+    expect(JSON.stringify(rows)).not.toContain('tide-table');
+    expect(JSON.stringify([await listSources(), await findSource(ids.source)])).not.toContain('tide-table');
+    expect((await sourceAddress(ids.source)).password).toBe('tide-table');
+  });
+
+  test('open only for what they were sealed for, and not when a bit was changed', () => {
+    const sealed = seal('tide-table', 'a');
+    expect(open(sealed, 'a')).toBe('tide-table');
+    expect(() => open(sealed, 'b')).toThrow();
+    sealed[20] = (sealed[20] ?? 0) ^ 1;
+    expect(() => open(sealed, 'a')).toThrow();
+  });
+});
+
+describe('two people editing', () => {
+  test('the later save is refused with who saved what, and nothing is lost', async () => {
+    const id = await draft();
+    const first = await saveDraft({ id, draft: { ...dashboard, title: 'Evening brief' }, revision: 1, by: analyst });
+    expect(first).toEqual({ ok: true, revision: 2 });
+    const second = await saveDraft({ id, draft: { ...dashboard, panes: [] }, revision: 1, by: analyst });
+    expect(second).toMatchObject({ ok: false, revision: 2, by: 'Magnus Drever' });
+    const now = await findDraft(id);
+    expect(now?.dashboard.title).toBe('Evening brief');
+    expect(dashboardChanges(dashboard, now?.dashboard ?? dashboard)).toEqual(['The title is now “Evening brief”.']);
+  });
+
+  test('of two saves at the very same moment one wins and one is told', async () => {
+    const id = await draft();
+    const saves = await Promise.all(Array.from({ length: 6 }, (_, n) => saveDraft({ id, draft: { ...dashboard, title: `T${n}` }, revision: 1, by: analyst })));
+    expect(saves.filter(({ ok }) => ok)).toHaveLength(1);
+  });
+
+  test('a data set is guarded in the same way', async () => {
+    const change = { id: ids.incidents, name: 'Incidents', definition: incidents, by: analyst };
+    expect((await saveDataSet({ ...change, revision: 1 })).ok).toBe(true);
+    expect((await saveDataSet({ ...change, revision: 1 })).ok).toBe(false);
+    expect((await findDataSet(ids.incidents))?.revision).toBe(2);
+  });
+});
+
+describe('publishing', () => {
+  test('freezes the dashboard and its data sets: drafts change nothing for readers', async () => {
+    const id = await draft();
+    expect(await findPublished({ id })).toBeNull();
+    await publish(id, analyst);
+    await saveDraft({ id, draft: { ...dashboard, title: 'Changed' }, revision: 1, by: analyst });
+    const stored = await findDataSet(ids.sailings);
+    await saveDataSet({ id: ids.sailings, name: 'Sailings', definition: { ...sailings, noun: { one: 'crossing', many: 'crossings' } }, revision: stored?.revision ?? 1, by: analyst });
+    const readers = await findPublished({ id });
+    expect(readers?.dashboard.title).toBe('Morning brief');
+    expect(readers?.dataSets.get(ids.sailings)?.noun.one).toBe('sailing');
+    expect((await findDraft(id))?.dataSets.get(ids.sailings)?.noun.one).toBe('crossing');
+  });
+
+  test('can go back to an earlier version, and be withdrawn', async () => {
+    const id = await draft();
+    await publish(id, analyst);
+    await saveDraft({ id, draft: { ...dashboard, title: 'Second' }, revision: 1, by: analyst });
+    expect(await publish(id, analyst)).toBe(2);
+    expect((await findPublished({ id }))?.dashboard.title).toBe('Second');
+    await setPublished(id, 1);
+    expect((await findPublished({ id }))?.dashboard.title).toBe('Morning brief');
+    await setPublished(id, null);
+    expect(await findPublished({ id })).toBeNull();
+    expect((await menuOf(desk, true)).some((item) => item.id === id)).toBe(false);
+    expect((await menuOf(desk, false)).some((item) => item.id === id)).toBe(true);
+  });
+
+  test('by several at once numbers the versions one after another', async () => {
+    const id = await draft();
+    const numbers = await Promise.all(Array.from({ length: 5 }, () => publish(id, analyst)));
+    expect([...numbers].sort()).toEqual([1, 2, 3, 4, 5]);
+  });
+});
+
+test('a form that is sent twice adds one', async () => {
+  const id = randomUUID();
+  const added = { id, deskId: desk, slug: 'twice', draft: dashboard, by: analyst };
+  await Promise.all([addDashboard(added), addDashboard(added)]);
+  await addDataSet({ id: ids.sailings, name: 'Again', definition: sailings, by: analyst });
+  expect((await findDataSet(ids.sailings))?.name).toBe('Sailings');
+  expect((await menuOf(desk, false)).filter((item) => item.id === id)).toHaveLength(1);
+});
+
+test('what uses a data set is named, with its panes', async () => {
+  const users = await usersOfDataSet(ids.incidents);
+  expect(users[0]).toMatchObject({ desk: 'Skerry Sound', panes: ['Its incidents'] });
+});
+
+test.each([null, 7, {}, { version: 99 }, { version: '1', title: 'x' }, { ...dashboard, panes: [{ kind: 'spell' }] }])('a stored definition that is %j is refused, not guessed at', (raw) => {
+  expect(() => migrateDashboard(raw)).toThrow();
+  expect(() => migrateDataSet(raw)).toThrow();
+});
