@@ -1,4 +1,4 @@
-import type { ReactNode } from 'react';
+import { type ReactNode, useEffect } from 'react';
 import {
   isRouteErrorResponse,
   Links,
@@ -20,6 +20,10 @@ export function loader({ request, context }: Route.LoaderArgs) {
 }
 
 export function Layout({ children }: { children: ReactNode }) {
+  // The page says when it answers to keys and clicks.
+  useEffect(() => {
+    document.documentElement.dataset.live = 'yes';
+  }, []);
   const known = useRouteLoaderData<typeof loader>('root');
   // The browser hides a nonce once it is applied, so on the client there is none to give.
   const nonce = typeof document === 'undefined' ? known?.nonce : '';

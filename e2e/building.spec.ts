@@ -4,13 +4,18 @@ test.describe.configure({ mode: 'serial' });
 
 let draftUrl = '';
 
-test('an analyst connects a source, asks, lays out, publishes, and a reader reads it', async ({ analyst, browser }) => {
+test('an analyst connects a source, asks, lays out, publishes, and a reader reads it', async ({
+  analyst,
+  browser,
+}) => {
   test.setTimeout(120_000);
   const server = databaseServer();
   await withDatabase('postgres', async (client) => {
     await client.query("CREATE ROLE harbour_reads LOGIN PASSWORD 'spring-tide'");
   });
-  await withDatabase('sound_ops', (client) => client.query('GRANT SELECT ON ALL TABLES IN SCHEMA public TO harbour_reads'));
+  await withDatabase('sound_ops', (client) =>
+    client.query('GRANT SELECT ON ALL TABLES IN SCHEMA public TO harbour_reads'),
+  );
 
   await analyst.goto('/workshop');
   await analyst.getByRole('link', { name: 'Add a source' }).first().click();
@@ -21,7 +26,7 @@ test('an analyst connects a source, asks, lays out, publishes, and a reader read
   await analyst.getByLabel('User').fill('harbour_reads');
   await analyst.getByLabel('Password').fill('neap-tide');
   await analyst.getByRole('button', { name: 'Prove and add' }).click();
-  await expect(analyst.getByRole('alert')).toContainText('password authentication failed');
+  await expect(analyst.getByRole('alert')).toContainText(/password authentication failed/i);
   await expect(analyst.getByLabel('Database')).toHaveValue('sound_ops');
   await analyst.getByLabel('Password').fill('spring-tide');
   await analyst.getByRole('button', { name: 'Only prove' }).click();
@@ -33,7 +38,9 @@ test('an analyst connects a source, asks, lays out, publishes, and a reader read
 
   await analyst.getByLabel('Find a table or column').fill('severity');
   await analyst.getByRole('link', { name: /incidents/ }).click();
-  await expect(analyst.getByRole('region', { name: 'Some of its records' }).getByRole('row').nth(1)).toBeVisible();
+  await expect(
+    analyst.getByRole('region', { name: 'Some of its records' }).getByRole('row').nth(1),
+  ).toBeVisible();
   await analyst.goto(`${analyst.url().replace(/\?.*/, '')}?table=public.sailings`);
   await analyst.getByRole('link', { name: 'Make a data set' }).last().click();
 
@@ -75,9 +82,11 @@ test('an analyst connects a source, asks, lays out, publishes, and a reader read
   await saveBrief();
 
   await add(/How is it split\?/, 'By route');
-  await analyst.getByRole('region', { name: 'The brief' }).getByRole('button', { name: 'reference' }).click();
+  await analyst.getByRole('region', { name: 'The brief' }).getByRole('button', { name: 'status' }).click();
   await analyst.getByRole('button', { name: 'route', exact: true }).click();
-  await expect(analyst.getByRole('region', { name: 'The brief' })).toContainText('Draw bars of sailings per route');
+  await expect(analyst.getByRole('region', { name: 'The brief' })).toContainText(
+    'Draw bars of sailings per route',
+  );
   await saveBrief();
 
   await add(/How does it change\?/, 'Week by week');
@@ -122,7 +131,10 @@ test('an analyst connects a source, asks, lays out, publishes, and a reader read
   await reader.context().close();
 });
 
-test('the draft goes on while readers keep what was published, and an earlier version can come back', async ({ analyst, browser }) => {
+test('the draft goes on while readers keep what was published, and an earlier version can come back', async ({
+  analyst,
+  browser,
+}) => {
   await analyst.goto(draftUrl);
   await analyst.getByLabel('Title of the dashboard').fill('Harbour board, evening');
   await analyst.keyboard.press('Enter');
@@ -142,7 +154,10 @@ test('the draft goes on while readers keep what was published, and an earlier ve
   await reader.context().close();
 });
 
-test('two people editing: the later save is told what changed, and loses nothing', async ({ analyst, browser }) => {
+test('two people editing: the later save is told what changed, and loses nothing', async ({
+  analyst,
+  browser,
+}) => {
   const admin = await pageOf(browser, 'admin');
   await analyst.goto(draftUrl);
   await admin.goto(draftUrl);
@@ -160,7 +175,9 @@ test('two people editing: the later save is told what changed, and loses nothing
   await admin.context().close();
 });
 
-test('a session that ends in the middle of an edit asks for the password in place, and the edit is saved', async ({ analyst }) => {
+test('a session that ends in the middle of an edit asks for the password in place, and the edit is saved', async ({
+  analyst,
+}) => {
   await analyst.goto(draftUrl);
   await expect(paneOf(analyst, 'The list').getByRole('row').nth(1)).toBeVisible();
   await analyst.context().clearCookies({ name: 'slate_session' });
@@ -175,7 +192,9 @@ test('a session that ends in the middle of an edit asks for the password in plac
   await expect(analyst.getByLabel('Title of the dashboard')).toHaveValue('Harbour board, kept');
 });
 
-test('a data set from SQL finds its inputs, is tried with samples, and refuses what is not one SELECT', async ({ analyst }) => {
+test('a data set from SQL finds its inputs, is tried with samples, and refuses what is not one SELECT', async ({
+  analyst,
+}) => {
   await analyst.goto('/workshop/data-sets/new');
   await analyst.getByRole('link', { name: 'Sound operations' }).click();
   await analyst.getByRole('button', { name: 'Write SQL' }).click();
@@ -192,7 +211,9 @@ test('a data set from SQL finds its inputs, is tried with samples, and refuses w
   await write('DELETE FROM sailings');
   await analyst.getByRole('button', { name: 'Try it' }).click();
   await expect(records.getByRole('alert')).toContainText('It is not a SELECT');
-  await write('SELECT id, reference, delay_minutes FROM sailings WHERE delay_minutes > :least ORDER BY id DESC');
+  await write(
+    'SELECT id, reference, delay_minutes FROM sailings WHERE delay_minutes > :least ORDER BY id DESC',
+  );
   await expect(analyst.getByText(':least', { exact: true })).toBeVisible();
   await analyst.getByRole('button', { name: 'Try it' }).click();
   await expect(records.getByRole('alert')).toContainText('The input “least” has no sample value');
@@ -205,20 +226,32 @@ test('a data set from SQL finds its inputs, is tried with samples, and refuses w
   await expect(analyst.getByRole('heading', { name: 'Very late' })).toBeVisible();
 });
 
-test('a column that goes away is named, with what depends on it, and the other panes work', async ({ analyst }) => {
-  await withDatabase('sound_ops', (client) => client.query('ALTER TABLE work_orders RENAME COLUMN priority TO urgency'));
+test('a column that goes away is named, with what depends on it, and the other panes work', async ({
+  analyst,
+}) => {
+  await withDatabase('sound_ops', (client) =>
+    client.query('ALTER TABLE work_orders RENAME COLUMN priority TO urgency'),
+  );
   await analyst.goto('/desk/skerry-sound/vessel-upkeep');
-  await expect(paneOf(analyst, 'Unfinished orders by vessel and priority').getByRole('alert')).toContainText('priority does not exist');
-  await expect(paneOf(analyst, 'Overdue').getByRole('button', { name: /open the records/ })).toBeVisible();
-  await withDatabase('sound_ops', (client) => client.query('ALTER TABLE work_orders RENAME COLUMN urgency TO priority'));
-  await paneOf(analyst, 'Unfinished orders by vessel and priority').getByRole('button', { name: 'Try again' }).click();
+  await expect(paneOf(analyst, 'Unfinished orders by vessel and priority').getByRole('alert')).toContainText(
+    'priority does not exist',
+  );
+  await expect(paneOf(analyst, 'Overdue').getByRole('link', { name: /open the records/ })).toBeVisible();
+  await withDatabase('sound_ops', (client) =>
+    client.query('ALTER TABLE work_orders RENAME COLUMN urgency TO priority'),
+  );
+  await paneOf(analyst, 'Unfinished orders by vessel and priority')
+    .getByRole('button', { name: 'Try again' })
+    .click();
   await expect(paneOf(analyst, 'Unfinished orders by vessel and priority').getByRole('alert')).toHaveCount(0);
 });
 
-test('a source that goes away while a page is open: its panes say so, and mend by themselves when it is back', async ({ analyst }) => {
+test('a source that goes away while a page is open: its panes say so, and mend by themselves when it is back', async ({
+  analyst,
+}) => {
   await analyst.goto('/desk/skerry-sound/morning-brief');
   const card = paneOf(analyst, 'Sailings today');
-  await expect(card.getByRole('button', { name: /open the records/ })).toBeVisible();
+  await expect(card.getByRole('link', { name: /open the records/ })).toBeVisible();
   await withDatabase('postgres', async (client) => {
     await client.query('ALTER DATABASE sound_ops ALLOW_CONNECTIONS false');
     await client.query("SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = 'sound_ops'");
@@ -226,5 +259,5 @@ test('a source that goes away while a page is open: its panes say so, and mend b
   await analyst.keyboard.press('r');
   await expect(card.getByRole('alert')).toContainText('not currently accepting connections');
   await withDatabase('postgres', (client) => client.query('ALTER DATABASE sound_ops ALLOW_CONNECTIONS true'));
-  await expect(card.getByRole('button', { name: /open the records/ })).toBeVisible({ timeout: 30_000 });
+  await expect(card.getByRole('link', { name: /open the records/ })).toBeVisible({ timeout: 30_000 });
 });

@@ -9,7 +9,9 @@ import { freePort, startCluster } from '../scripts/cluster.mjs';
 export default async function globalSetup(): Promise<() => Promise<void>> {
   const folder = mkdtempSync(path.join(tmpdir(), 'slate-e2e-'));
   chmodSync(folder, 0o755);
-  const { url, stop } = await startCluster(folder, { settings: ['fsync=off', 'synchronous_commit=off', 'max_connections=200'] });
+  const { url, stop } = await startCluster(folder, {
+    settings: ['fsync=off', 'synchronous_commit=off', 'max_connections=200'],
+  });
   const port = await freePort();
   const server = spawn(process.execPath, ['scripts/serve.mjs'], {
     stdio: ['ignore', 'inherit', 'inherit', 'ipc'],

@@ -13,18 +13,23 @@ test('signed out leads to sign-in and back to where one was going', async ({ bro
   await expect(page.getByRole('alert')).toHaveText('The e-mail address and password do not match.');
   await page.getByLabel('Password').fill('low-water-0640');
   await page.getByRole('button', { name: 'Sign in' }).click();
-  await expect(page).toHaveURL(/morning-brief\?delay=~atleast\.20/);
+  await expect.poll(() => decodeURIComponent(page.url())).toContain('/morning-brief?delay=~atleast.20');
   await page.context().close();
 });
 
-test('a reader narrows by values, number and date; the address, Back and a link show the same', async ({ browser }) => {
+test('a reader narrows by values, number and date; the address, Back and a link show the same', async ({
+  browser,
+}) => {
   const page = await pageOf(browser, 'reader');
   await page.goto(brief);
   const scope = page.getByRole('region', { name: 'What this page shows' });
   await expect(scope).toContainText(/of [\d,]+ sailings/);
   await scope.getByRole('button', { name: 'All routes' }).click();
   const chooser = page.getByRole('dialog', { name: 'Choose routes' });
-  const offered = await chooser.getByRole('listitem').filter({ hasText: 'Norrick – Holm Pier' }).textContent();
+  const offered = await chooser
+    .getByRole('listitem')
+    .filter({ hasText: 'Norrick – Holm Pier' })
+    .textContent();
   await chooser.getByText('Norrick – Holm Pier').click();
   await page.keyboard.press('Escape');
   await expect(scope).toContainText(`— ${digits(offered).toLocaleString('en-GB')} of`);
@@ -41,12 +46,18 @@ test('a reader narrows by values, number and date; the address, Back and a link 
   await scope.getByRole('button', { name: /the last 28 days/ }).click();
   await page.getByRole('button', { name: /^the last 12 months/ }).click();
   await expect(scope).toContainText('the last 12 months (');
-  const narrowed = await scope.textContent();
-
   const other = await pageOf(browser, 'supervisor');
   await other.goto(page.url());
   await expect(other.getByRole('region', { name: 'What this page shows' })).toContainText('with at least 15');
-  await expect.poll(async () => digits((await other.getByRole('region', { name: 'What this page shows' }).textContent())?.split('—')[1]?.split('of')[0] ?? '')).toBe(digits(narrowed?.split('—')[1]?.split('of')[0] ?? ''));
+  const kept = async (of: typeof page): Promise<number> =>
+    digits(
+      (await of.getByRole('region', { name: 'What this page shows' }).textContent())
+        ?.split('—')[1]
+        ?.split('of')[0] ?? '',
+    );
+  await expect
+    .poll(async () => (await kept(other)) > 0 && (await kept(other)) === (await kept(page)))
+    .toBe(true);
   await other.context().close();
 
   await page.goBack();
@@ -60,12 +71,16 @@ test('a reader narrows by values, number and date; the address, Back and a link 
 
 test('an address edited by hand says what it left out, and shows the rest', async ({ browser }) => {
   const page = await pageOf(browser, 'reader');
-  await page.goto(`${brief}?harbour=x&delay=soon&route=Norrick+%E2%80%93+Holm+Pier&at=nowhere.id:1&and=%7C%7C`);
+  await page.goto(
+    `${brief}?harbour=x&delay=soon&route=Norrick+%E2%80%93+Holm+Pier&at=nowhere.id:1&and=%7C%7C`,
+  );
   const problems = page.getByRole('region', { name: 'What this page shows' }).getByRole('alert');
   await expect(problems).toHaveCount(4);
   await expect(problems.first()).toContainText('“harbour” in the address means nothing');
-  await expect(page.getByRole('region', { name: 'What this page shows' })).toContainText('Norrick – Holm Pier');
-  await expect(paneOf(page, 'Sailings today').getByRole('button', { name: /open the records/ })).toBeVisible();
+  await expect(page.getByRole('region', { name: 'What this page shows' })).toContainText(
+    'Norrick – Holm Pier',
+  );
+  await expect(paneOf(page, 'Sailings today').getByRole('link', { name: /open the records/ })).toBeVisible();
   const many = Array.from({ length: 1001 }, (_, index) => `route=${index}`).join('&');
   await page.goto(`${brief}?${many}`);
   await expect(problems).toContainText('1001 values are too many');
@@ -75,21 +90,25 @@ test('an address edited by hand says what it left out, and shows the rest', asyn
 test('a card opens the records behind it, and they count to it', async ({ browser }) => {
   const page = await pageOf(browser, 'reader');
   await page.goto(brief);
-  const number = paneOf(page, 'Sailings today').getByRole('button', { name: /open the records/ });
+  const number = paneOf(page, 'Sailings today').getByRole('link', { name: /open the records/ });
   const shown = digits((await number.textContent())?.replace(/sailings.*/, '') ?? '');
   await number.click();
-  const sheet = page.getByRole('dialog', { name: 'Sailings today' });
+  const sheet = page.getByRole('dialog');
   await expect(sheet).toContainText(`from ${shown} sailings`);
   await expect(sheet).toContainText(`1 – 25 of ${shown} sailings`);
   await sheet.getByRole('row').nth(1).click();
-  await expect(sheet.getByRole('navigation', { name: 'Trail' })).toContainText(/Morning brief.*Sailings today.*sailing \d+/);
+  await expect(sheet.getByRole('navigation', { name: 'Trail' })).toContainText(
+    /Morning brief.*Sailings today.*sailing \d+/,
+  );
   await page.keyboard.press('Escape');
   await expect(sheet).toContainText(`from ${shown} sailings`);
   await page.goBack();
   await page.context().close();
 });
 
-test('a cause picked on a chart narrows the other panes, and its records add up to the bar', async ({ browser }) => {
+test('a cause picked on a chart narrows the other panes, and its records add up to the bar', async ({
+  browser,
+}) => {
   const page = await pageOf(browser, 'reader');
   await page.goto(brief);
   const chart = paneOf(page, 'Why they were late');
@@ -98,13 +117,16 @@ test('a cause picked on a chart narrows the other panes, and its records add up 
   const row = chart.getByRole('row').filter({ hasText: 'tide' });
   const bar = digits(await row.getByRole('cell').textContent());
   await row.getByRole('button', { name: 'tide' }).click();
-  await expect(page.getByRole('region', { name: 'What this page shows' })).toContainText('looking at cause tide');
+  await expect(page.getByRole('region', { name: 'What this page shows' })).toContainText(
+    'looking at cause tide',
+  );
   await expect(paneOf(page, 'Late sailings, latest first')).toContainText(`of ${bar} sailings`);
   // The chart it was picked in keeps the others in view.
   await expect(chart.getByRole('row').filter({ hasText: 'weather' })).toBeVisible();
   await row.getByRole('cell').getByRole('button').click();
   await expect(page.getByRole('dialog', { name: 'tide' })).toContainText(`from ${bar} sailings`);
   await page.keyboard.press('Escape');
+  await expect(page.getByRole('dialog')).toHaveCount(0);
   await page.keyboard.press('Escape');
   await expect(page.getByRole('region', { name: 'What this page shows' })).not.toContainText('looking at');
   await page.context().close();
@@ -115,11 +137,15 @@ test('a mark clicked in the drawing is picked', async ({ browser }) => {
   await page.goto(brief);
   await paneOf(page, 'Why they were late').locator('.apexcharts-bar-area').first().click();
   await expect(page.getByRole('region', { name: 'What this page shows' })).toContainText('looking at cause');
-  await expect(paneOf(page, 'Why they were late').getByRole('button', { name: 'Records behind' })).toBeVisible();
+  await expect(
+    paneOf(page, 'Why they were late').getByRole('button', { name: 'Records behind' }),
+  ).toBeVisible();
   await page.context().close();
 });
 
-test('a sailing picked by keyboard fills the detail and its incidents; nothing picked says choose one', async ({ browser }) => {
+test('a sailing picked by keyboard fills the detail and its incidents; nothing picked says choose one', async ({
+  browser,
+}) => {
   const page = await pageOf(browser, 'reader');
   await page.goto(`${brief}?departing=~any`);
   await expect(paneOf(page, 'The sailing')).toContainText('Choose a sailing.');
@@ -158,11 +184,15 @@ test('a reader adds a condition of their own, with an or', async ({ browser }) =
   await page.getByRole('button', { name: 'Or …' }).click();
   await page.getByLabel('Value').fill('crew');
   await page.getByRole('button', { name: 'Apply', exact: true }).click();
-  await expect(page.getByRole('region', { name: 'What this page shows' })).toContainText('and where cause is tide or cause is crew');
+  await expect(page.getByRole('region', { name: 'What this page shows' })).toContainText(
+    'and where cause is tide or cause is crew',
+  );
   await expect(page).toHaveURL(/and=/);
   const late = paneOf(page, 'Late sailings, latest first');
   await expect(late.getByRole('row').nth(1)).toContainText(/tide|crew/);
   await page.getByRole('button', { name: /Take off “where/ }).click();
-  await expect(page.getByRole('region', { name: 'What this page shows' })).not.toContainText('and where cause');
+  await expect(page.getByRole('region', { name: 'What this page shows' })).not.toContainText(
+    'and where cause',
+  );
   await page.context().close();
 });

@@ -15,8 +15,18 @@ const results = mkdtempSync(path.join(tmpdir(), 'slate-results-'));
 let passed = 0;
 let failed = 0;
 
-function run(/** @type {string} */ program, /** @type {string[]} */ args, /** @type {Record<string, string>} */ env = {}) {
-  return spawnSync(program, args, { cwd: root, stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, ...env } }).status === 0;
+function run(
+  /** @type {string} */ program,
+  /** @type {string[]} */ args,
+  /** @type {Record<string, string>} */ env = {},
+) {
+  return (
+    spawnSync(program, args, {
+      cwd: root,
+      stdio: ['ignore', 'inherit', 'inherit'],
+      env: { ...process.env, ...env },
+    }).status === 0
+  );
 }
 const tool = (/** @type {string} */ name) => path.join('node_modules', '.bin', name);
 
@@ -34,7 +44,11 @@ function timed(/** @type {string} */ name, /** @type {() => void} */ work) {
 }
 
 /** Adds up what a runner wrote; a runner that wrote nothing has failed. */
-function count(/** @type {string} */ suite, /** @type {string} */ file, /** @type {(json: any) => [number, number]} */ read) {
+function count(
+  /** @type {string} */ suite,
+  /** @type {string} */ file,
+  /** @type {(json: any) => [number, number]} */ read,
+) {
   if (!existsSync(file)) return check(`${suite}: ran`, false);
   const [good, bad] = read(JSON.parse(readFileSync(file, 'utf8')));
   console.log(`${suite}: ${good} passed, ${bad} failed`);
@@ -58,7 +72,19 @@ installDependencies();
 timed('static checks', () => {
   check('biome', run(tool('biome'), ['ci', '--max-diagnostics=20', '.']));
   check('types', run(tool('react-router'), ['typegen']) && run(tool('tsc'), ['-p', '.']));
-  check('layers', run(tool('depcruise'), ['--config', '.dependency-cruiser.cjs', 'core', 'engine', 'sources', 'server', 'app', 'demo']));
+  check(
+    'layers',
+    run(tool('depcruise'), [
+      '--config',
+      '.dependency-cruiser.cjs',
+      'core',
+      'engine',
+      'sources',
+      'server',
+      'app',
+      'demo',
+    ]),
+  );
   check('unused code', run(tool('knip'), []));
   check('licences', run(process.execPath, ['scripts/licences.mjs']));
 });
@@ -66,7 +92,10 @@ timed('static checks', () => {
 timed('unit and integration tests', () => {
   const file = path.join(results, 'vitest.json');
   run(tool('vitest'), ['run', '--reporter=dot', '--reporter=json', `--outputFile.json=${file}`]);
-  count('vitest', file, (json) => [json.numPassedTests, json.numFailedTests + (json.success ? 0 : Number(json.numFailedTests === 0))]);
+  count('vitest', file, (json) => [
+    json.numPassedTests,
+    json.numFailedTests + (json.success ? 0 : Number(json.numFailedTests === 0)),
+  ]);
 });
 
 timed('build', () => build());
@@ -74,7 +103,10 @@ timed('build', () => build());
 timed('journeys in the browser', () => {
   const file = path.join(results, 'playwright.json');
   run(tool('playwright'), ['test'], { PLAYWRIGHT_JSON_OUTPUT_NAME: file });
-  count('playwright', file, ({ stats, errors }) => [stats.expected, stats.unexpected + stats.flaky + errors.length]);
+  count('playwright', file, ({ stats, errors }) => [
+    stats.expected,
+    stats.unexpected + stats.flaky + errors.length,
+  ]);
 });
 
 console.log(`\n${passed} passed, ${failed} failed`);

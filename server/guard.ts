@@ -80,6 +80,14 @@ export function guardedAction<Args extends LoaderFunctionArgs, Result>(
   return Object.assign(action, { need });
 }
 
+/** For routes that are only ever sent to. */
+export const postOnly = guardedLoader<LoaderFunctionArgs, never>('build', () => {
+  throw data(
+    { title: 'There is nothing to see here', why: 'This address only takes what pages send to it.' },
+    { status: 405 },
+  );
+});
+
 /** A thrown answer for what is not there. */
 export const notFound = (what: string) =>
   data(

@@ -2,7 +2,7 @@ import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from 'react
 import { useLocation, useNavigate } from 'react-router';
 import { type Context, shortNames } from '#core/flow/context.ts';
 import { scopeCountId } from '#core/pane/result.ts';
-import { readScope, writeScope } from '#core/scope/address.ts';
+import { queryText, readScope, writeScope } from '#core/scope/address.ts';
 import { withoutLatestPick, withPick } from '#core/scope/change.ts';
 import type { Focus, Scope } from '#core/scope/state.ts';
 import type { DashboardView, FirstResults } from '#server/panes/shown.ts';
@@ -23,6 +23,13 @@ interface Props {
   readonly children?: React.ReactNode;
   readonly briefLink?: (pane: string) => string;
   readonly arrange?: React.ReactNode;
+}
+
+/** The address of a scope with what is drilled into. A single question mark leads to the page with nothing chosen. */
+function searchOf(scope: Scope, steps: readonly Drill[]): string {
+  const params = writeScope(scope);
+  for (const step of steps) params.append('_drill', drillToText(step));
+  return `?${queryText(params)}`;
 }
 
 /** A dashboard: the scope line, the sheet of panes, and what is drilled into. Its whole state is in the address. */
@@ -55,12 +62,8 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
     [location.search],
   );
   const go = useCallback(
-    (next: Scope, steps: readonly Drill[], replace = false) => {
-      const params = writeScope(next);
-      for (const step of steps) params.append('_drill', drillToText(step));
-      const search = params.toString();
-      navigate({ search: search ? `?${search}` : '' }, { preventScrollReset: true, replace });
-    },
+    (next: Scope, steps: readonly Drill[]) =>
+      navigate({ search: searchOf(next, steps) }, { preventScrollReset: true }),
     [navigate],
   );
   const names = useMemo(() => shortNames(view.dashboard, dataSets), [view.dashboard, dataSets]);
@@ -72,6 +75,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
       setScope: (next: Scope) => go(next, []),
       pick: (focus: Focus) => go(withPick(scope, focus, view.vocabulary), []),
       open: (drill: Drill) => go(scope, [...drills, drill]),
+      hrefOf: (drill: Drill) => searchOf(scope, [...drills, drill]),
       shortName: (id: string) => names.get(id) ?? '',
     }),
     [view, context, scope, go, drills, names],

@@ -12,6 +12,8 @@ export interface DeskContext {
   setScope(scope: Scope): void;
   pick(focus: Focus): void;
   open(drill: Drill): void;
+  /** Where {@link open} leads, as an address. */
+  hrefOf(drill: Drill): string;
   /** The short name of a data set in addresses. */
   shortName(dataSet: string): string;
 }

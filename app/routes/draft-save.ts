@@ -3,10 +3,12 @@ import { dashboardChanges } from '#core/compare/compare.ts';
 import { Dashboard } from '#core/dashboard/schema.ts';
 import { checkFlow } from '#core/flow/check.ts';
 import { refused, type SaveAnswer, saveAnswer } from '#server/edit.ts';
-import { guardedAction, idParam, notFound, type Signed } from '#server/guard.ts';
+import { guardedAction, idParam, notFound, postOnly, type Signed } from '#server/guard.ts';
 import { findDraft, saveDraft } from '#server/store/dashboards.ts';
 import { findDataSets } from '#server/store/data-sets.ts';
 import type { Route } from './+types/draft-save';
+
+export const loader = postOnly;
 
 const Asked = z.object({ draft: Dashboard, base: Dashboard, revision: z.int() });
 

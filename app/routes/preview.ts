@@ -1,11 +1,13 @@
 import { z } from 'zod';
 import { Pane } from '#core/pane/schema.ts';
-import { guardedAction, type Signed } from '#server/guard.ts';
+import { guardedAction, postOnly, type Signed } from '#server/guard.ts';
 import { contextOf } from '#server/panes/context.ts';
 import { runPane } from '#server/panes/run.ts';
 import { findDraft } from '#server/store/dashboards.ts';
 import { findDataSets } from '#server/store/data-sets.ts';
 import type { Route } from './+types/preview';
+
+export const loader = postOnly;
 
 const Asked = z.object({ dashboard: z.uuid(), pane: Pane, search: z.string().max(20_000) });
 

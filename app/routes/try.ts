@@ -2,10 +2,12 @@ import { z } from 'zod';
 import { Input, Request } from '#core/dataset/schema.ts';
 import { parseValue } from '#core/field/value.ts';
 import { problemOf } from '#core/problem/problem.ts';
-import { guardedAction, type Signed } from '#server/guard.ts';
+import { guardedAction, postOnly, type Signed } from '#server/guard.ts';
 import { sourceAddress } from '#server/store/sources.ts';
 import { tryRequest } from '#sources/postgres/try.ts';
 import type { Route } from './+types/try';
+
+export const loader = postOnly;
 
 const Asked = z.object({ source: z.uuid(), request: Request, inputs: z.array(Input).max(50) });
 

@@ -74,9 +74,10 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
       setScope: () => undefined,
       pick: () => undefined,
       open: () => undefined,
+      hrefOf: () => search,
       shortName: () => '',
     }),
-    [view, pane, definitions, clock],
+    [view, pane, definitions, clock, search],
   );
   const result = data && 'state' in data ? data : null;
   return (

@@ -45,28 +45,28 @@ export function TableChoiceList({ table, tables, choice, onChange }: Props) {
             const title = other && titleColumn(other);
             if (!other) return null;
             return (
-              <details key={by} className="border-l-2 border-hair pl-3" open={takenBy(by).length > 1}>
-                <summary className="flex items-center gap-2">
-                  <CheckField
-                    label={`${by} → its ${title?.name ?? 'record'} in ${to}`}
-                    checked={title ? takenBy(by).includes(title.name) : takenBy(by).length > 0}
-                    onChange={() => title && take(by, title.name)}
-                  />
-                  <span className="text-small text-accent">more</span>
-                </summary>
-                <div className="grid grid-cols-2 gap-x-4 pl-6">
-                  {other.columns
-                    .filter(({ name }) => name !== title?.name)
-                    .map(({ name }) => (
-                      <CheckField
-                        key={name}
-                        label={<span className="font-mono text-small">{name}</span>}
-                        checked={takenBy(by).includes(name)}
-                        onChange={() => take(by, name)}
-                      />
-                    ))}
-                </div>
-              </details>
+              <div key={by} className="border-l-2 border-hair pl-3">
+                <CheckField
+                  label={`${by} → its ${title?.name ?? 'record'} in ${to}`}
+                  checked={title ? takenBy(by).includes(title.name) : takenBy(by).length > 0}
+                  onChange={() => title && take(by, title.name)}
+                />
+                <details className="pl-6" open={takenBy(by).length > 1}>
+                  <summary className="min-h-6 text-small text-accent">more from {to}</summary>
+                  <div className="grid grid-cols-2 gap-x-4">
+                    {other.columns
+                      .filter(({ name }) => name !== title?.name)
+                      .map(({ name }) => (
+                        <CheckField
+                          key={name}
+                          label={<span className="font-mono text-small">{name}</span>}
+                          checked={takenBy(by).includes(name)}
+                          onChange={() => take(by, name)}
+                        />
+                      ))}
+                  </div>
+                </details>
+              </div>
             );
           })}
         </div>

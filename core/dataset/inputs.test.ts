@@ -2,7 +2,11 @@ import { expect, test } from 'vitest';
 import { findInputs, inputNames } from './inputs.ts';
 
 test('inputs are found by themselves, in order of first use, each once', () => {
-  expect(inputNames('SELECT * FROM sailings WHERE route_id = :route AND departs_at >= :from AND vessel_id = :route')).toEqual(['route', 'from']);
+  expect(
+    inputNames(
+      'SELECT * FROM sailings WHERE route_id = :route AND departs_at >= :from AND vessel_id = :route',
+    ),
+  ).toEqual(['route', 'from']);
 });
 
 test.each([

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { labelOf, parseValue } from './value.ts';
 import { fieldTypes } from './types.ts';
+import { labelOf, parseValue } from './value.ts';
 
 const value = (type: Parameters<typeof parseValue>[0], text: string) => {
   const read = parseValue(type, text);
@@ -42,10 +42,14 @@ describe('a value', () => {
 
   test('that was read reads the same again, and nothing typed makes reading throw', () => {
     fc.assert(
-      fc.property(fc.constantFrom(...fieldTypes), fc.string({ unit: 'binary', maxLength: 60 }), (type, text) => {
-        const read = parseValue(type, text);
-        if (read.ok) expect(parseValue(type, read.value)).toEqual(read);
-      }),
+      fc.property(
+        fc.constantFrom(...fieldTypes),
+        fc.string({ unit: 'binary', maxLength: 60 }),
+        (type, text) => {
+          const read = parseValue(type, text);
+          if (read.ok) expect(parseValue(type, read.value)).toEqual(read);
+        },
+      ),
       { numRuns: 2000 },
     );
   });

@@ -14,7 +14,9 @@ const week: Focus = { dataSet: 'sailings', field: 'departs', unit: 'week', value
 const at = (focus: Focus[], clauses: Scope['clauses'] = {}): Scope => ({ ...emptyScope, clauses, focus });
 const reads = readsOf(context);
 const touched = (before: Scope, after: Scope): string[] =>
-  Object.entries(reads).flatMap(([pane, each]) => (paneKey(pane, each, before) === paneKey(pane, each, after) ? [] : [pane])).sort();
+  Object.entries(reads)
+    .flatMap(([pane, each]) => (paneKey(pane, each, before) === paneKey(pane, each, after) ? [] : [pane]))
+    .sort();
 
 describe('what a change touches', () => {
   test('a picked sailing fills its detail and its incidents, and leaves the rest alone', () => {
@@ -30,7 +32,12 @@ describe('what a change touches', () => {
   });
 
   test('a clause touches the panes that have its field, and not the incidents, which lack it', () => {
-    expect(touched(emptyScope, at([], { route: { op: 'is', values: ['Norrick'] } }))).toEqual(['card', 'causes', 'late', 'weeks']);
+    expect(touched(emptyScope, at([], { route: { op: 'is', values: ['Norrick'] } }))).toEqual([
+      'card',
+      'causes',
+      'late',
+      'weeks',
+    ]);
   });
 
   test('turning a table’s page touches that table only', () => {
@@ -38,9 +45,17 @@ describe('what a change touches', () => {
   });
 
   test('agrees with the plans: a pane is asked anew exactly when its plan differs', () => {
-    for (const after of [at([sailing]), at([weather]), at([week]), at([], { delay: { op: 'atLeast', value: '15' } })]) {
-      const plan = (scope: Scope, pane: (typeof dashboard.panes)[number]) => JSON.stringify(ask(pane, { ...context, scope }));
-      const differing = dashboard.panes.filter((pane) => plan(emptyScope, pane) !== plan(after, pane)).map(({ id }) => id);
+    for (const after of [
+      at([sailing]),
+      at([weather]),
+      at([week]),
+      at([], { delay: { op: 'atLeast', value: '15' } }),
+    ]) {
+      const plan = (scope: Scope, pane: (typeof dashboard.panes)[number]) =>
+        JSON.stringify(ask(pane, { ...context, scope }));
+      const differing = dashboard.panes
+        .filter((pane) => plan(emptyScope, pane) !== plan(after, pane))
+        .map(({ id }) => id);
       // Touching more than differs costs a question; touching less would show what is no longer true.
       for (const id of differing) expect(touched(emptyScope, after)).toContain(id);
     }
@@ -54,12 +69,17 @@ describe('panes follow by what they read', () => {
   });
 
   test('fields of another source never are counterparts, whatever their names', () => {
-    expect(counterpart('id', sailings, { ...incidents, source: '5a1e0000-0000-4000-8000-00000000000f' })).toBeNull();
+    expect(
+      counterpart('id', sailings, { ...incidents, source: '5a1e0000-0000-4000-8000-00000000000f' }),
+    ).toBeNull();
   });
 
   test('a picked record marks the table it was picked in', () => {
     expect(effectOf(sailing, sailings, panes.late, sailings)).toEqual({ kind: 'marks', field: 'id' });
-    expect(effectOf(sailing, sailings, panes.incidents, incidents)).toEqual({ kind: 'narrows', field: 'sailing_id' });
+    expect(effectOf(sailing, sailings, panes.incidents, incidents)).toEqual({
+      kind: 'narrows',
+      field: 'sailing_id',
+    });
   });
 
   test('nothing picked says what to choose, and is no failure', () => {
@@ -69,7 +89,10 @@ describe('panes follow by what they read', () => {
 
   test('something picked asks for exactly its records', () => {
     const asked = ask(panes.incidents, { ...context, scope: at([sailing]) });
-    expect(asked.state === 'table' && asked.plan.where).toEqual({ field: 'sailing_id', test: { op: 'same', value: '20418' } });
+    expect(asked.state === 'table' && asked.plan.where).toEqual({
+      field: 'sailing_id',
+      test: { op: 'same', value: '20418' },
+    });
   });
 
   test('the vocabulary knows that incidents follow the sailing', () => {
@@ -88,7 +111,9 @@ describe('editing', () => {
   });
 
   test('says when nothing on the page lets a reader choose what a pane waits for', () => {
-    expect(checkFlow({ ...dashboard, panes: [panes.incidents] }, context.dataSets)[0]?.why).toContain('no table on this dashboard lets a reader choose one');
+    expect(checkFlow({ ...dashboard, panes: [panes.incidents] }, context.dataSets)[0]?.why).toContain(
+      'no table on this dashboard lets a reader choose one',
+    );
   });
 
   test('finds nothing wrong with three levels, each waiting for the one above', () => {
@@ -104,10 +129,16 @@ test('short names are unique even for data sets of one noun', () => {
 });
 
 test('a required input without a value asks for it, and a sample never stands in', () => {
-  const withInput = { ...sailings, inputs: [{ name: 'berth', type: 'text' as const, required: true, sample: 'SAMPLE' }] };
+  const withInput = {
+    ...sailings,
+    inputs: [{ name: 'berth', type: 'text' as const, required: true, sample: 'SAMPLE' }],
+  };
   const dataSets = new Map([[ids.sailings, withInput]]);
   expect(ask(panes.late, { ...context, dataSets })).toEqual({ state: 'waiting', choose: 'berth' });
-  const optional = { ...withInput, inputs: [{ ...withInput.inputs[0], name: 'berth', type: 'text' as const, required: false }] };
+  const optional = {
+    ...withInput,
+    inputs: [{ ...withInput.inputs[0], name: 'berth', type: 'text' as const, required: false }],
+  };
   const asked = ask(panes.late, { ...context, dataSets: new Map([[ids.sailings, optional]]) });
   expect(asked.state === 'table' && asked.plan.from.inputs.berth?.value).toBeNull();
   expect(JSON.stringify(asked)).not.toContain('SAMPLE');

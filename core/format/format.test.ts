@@ -35,7 +35,10 @@ describe('moments', () => {
 });
 
 test('a state is shown by its word', () => {
-  const field = { type: 'text' as const, states: [{ value: 'x', word: 'Cancelled', tone: 'broken' as const }] };
+  const field = {
+    type: 'text' as const,
+    states: [{ value: 'x', word: 'Cancelled', tone: 'broken' as const }],
+  };
   expect(formatCell('x', field, 'UTC')).toBe('Cancelled');
   expect(formatCell('y', field, 'UTC')).toBe('y');
   expect(formatCell(null, field, 'UTC')).toBe('—');

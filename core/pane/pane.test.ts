@@ -6,9 +6,9 @@ import { arranged, placeByKey } from './arrange.ts';
 import { ask } from './ask.ts';
 import { differenceOf } from './difference.ts';
 import type { Pane } from './schema.ts';
+import { Pane as PaneSchema } from './schema.ts';
 import { shapeChart } from './shape.ts';
 import { freePlace, questions, suggestPane } from './suggest.ts';
-import { Pane as PaneSchema } from './schema.ts';
 
 const scoped = (clauses: Scope['clauses']) => ({ ...context, scope: { ...emptyScope, clauses } });
 
@@ -26,8 +26,17 @@ describe('a card', () => {
   });
 
   test('about today is not narrowed by the scope’s dates, only by its other clauses', () => {
-    const today = { ...panes.card, when: { field: 'departs', period: { kind: 'this' as const, unit: 'day' as const } } };
-    const asked = ask(today, scoped({ departing: { op: 'during', period: { kind: 'ago', count: 3, unit: 'month' } }, delay: { op: 'atLeast', value: '1' } }));
+    const today = {
+      ...panes.card,
+      when: { field: 'departs', period: { kind: 'this' as const, unit: 'day' as const } },
+    };
+    const asked = ask(
+      today,
+      scoped({
+        departing: { op: 'during', period: { kind: 'ago', count: 3, unit: 'month' } },
+        delay: { op: 'atLeast', value: '1' },
+      }),
+    );
     const where = asked.state === 'card' ? JSON.stringify(asked.plan.where) : '';
     expect(where).toContain('2026-11-23');
     expect(where).not.toContain('2026-08');
@@ -35,10 +44,15 @@ describe('a card', () => {
   });
 
   test('at the same time of the period before compares equal stretches', () => {
-    const soFar = { ...panes.card, against: 'sameTime' as const, when: { field: 'departs', period: { kind: 'this' as const, unit: 'day' as const } } };
+    const soFar = {
+      ...panes.card,
+      against: 'sameTime' as const,
+      when: { field: 'departs', period: { kind: 'this' as const, unit: 'day' as const } },
+    };
     const asked = ask(soFar, context);
     if (asked.state !== 'card' || !asked.spans) throw new Error('not asked');
-    const length = ({ from, to }: { from: Date | null; to: Date | null }) => (to?.getTime() ?? 0) - (from?.getTime() ?? 0);
+    const length = ({ from, to }: { from: Date | null; to: Date | null }) =>
+      (to?.getTime() ?? 0) - (from?.getTime() ?? 0);
     expect(length(asked.spans.now)).toBe(12 * 3_600_000);
     expect(length(asked.spans.before)).toBe(12 * 3_600_000);
   });
@@ -50,17 +64,40 @@ describe('a chart over time', () => {
 
   test('shows the weeks in which nothing happened, as zero', () => {
     const { categories, series } = shapeChart(panes.weeks, asked.plan, [['2026-11-09', '4']], asked.span);
-    expect(categories.map(({ value }) => value)).toEqual(['2026-10-26', '2026-11-02', '2026-11-09', '2026-11-16', '2026-11-23']);
+    expect(categories.map(({ value }) => value)).toEqual([
+      '2026-10-26',
+      '2026-11-02',
+      '2026-11-09',
+      '2026-11-16',
+      '2026-11-23',
+    ]);
     expect(series[0]?.values).toEqual(['0', '0', '4', '0', '0']);
   });
 
   test('shows an average of nothing as blank, not as zero', () => {
-    const plan = { ...asked.plan, measures: [{ name: 'm', calculation: { kind: 'average' as const, field: 'delay' } }] };
-    expect(shapeChart(panes.weeks, plan, [['2026-11-09', '4']], asked.span).series[0]?.values).toEqual([null, null, '4', null, null]);
+    const plan = {
+      ...asked.plan,
+      measures: [{ name: 'm', calculation: { kind: 'average' as const, field: 'delay' } }],
+    };
+    expect(shapeChart(panes.weeks, plan, [['2026-11-09', '4']], asked.span).series[0]?.values).toEqual([
+      null,
+      null,
+      '4',
+      null,
+      null,
+    ]);
   });
 
   test('keeps records without a date apart', () => {
-    const { categories } = shapeChart(panes.weeks, asked.plan, [['2026-11-09', '4'], [null, '1']], asked.span);
+    const { categories } = shapeChart(
+      panes.weeks,
+      asked.plan,
+      [
+        ['2026-11-09', '4'],
+        [null, '1'],
+      ],
+      asked.span,
+    );
     expect(categories.at(-1)).toEqual({ value: null });
   });
 });
@@ -69,14 +106,29 @@ test('the rest is a category of its own, never taken for a blank', () => {
   const pane = { ...panes.causes, top: { count: 1, rest: true } };
   const asked = ask(pane, context);
   if (asked.state !== 'chart') throw new Error('not asked');
-  const { categories, series } = shapeChart(pane, asked.plan, [[false, 'weather', '9'], [false, null, '3'], [true, null, '5']], null);
+  const { categories, series } = shapeChart(
+    pane,
+    asked.plan,
+    [
+      [false, 'weather', '9'],
+      [false, null, '3'],
+      [true, null, '5'],
+    ],
+    null,
+  );
   expect(categories).toEqual([{ value: 'weather' }, { value: null }, { value: null, rest: true }]);
   expect(series[0]?.values).toEqual(['9', '3', '5']);
 });
 
 describe('a table', () => {
   test('sorts only by fields that there are, whatever the address says', () => {
-    const asked = ask(panes.late, { ...context, scope: { ...emptyScope, tables: { late: { order: [{ by: 'gone; DROP' }, { by: 'delay', descending: true }], page: 3 } } } });
+    const asked = ask(panes.late, {
+      ...context,
+      scope: {
+        ...emptyScope,
+        tables: { late: { order: [{ by: 'gone; DROP' }, { by: 'delay', descending: true }], page: 3 } },
+      },
+    });
     if (asked.state !== 'table') throw new Error('not asked');
     expect(asked.plan.order).toEqual([{ by: 'delay', descending: true }]);
     expect(asked.plan.offset).toBe(20);
@@ -101,17 +153,34 @@ test('a difference is exact, and blank where a side is', () => {
 
 describe('panes on the sheet', () => {
   const overlapping = (all: readonly Pane[]): boolean =>
-    all.some((a, i) => all.some(({ place: b }, j) => i < j && a.place.x < b.x + b.w && b.x < a.place.x + a.place.w && a.place.y < b.y + b.h && b.y < a.place.y + a.place.h));
-  const size = fc.record({ x: fc.integer({ min: -3, max: 14 }), y: fc.integer({ min: -2, max: 30 }), w: fc.integer({ min: 0, max: 15 }), h: fc.integer({ min: 0, max: 9 }) });
+    all.some((a, i) =>
+      all.some(
+        ({ place: b }, j) =>
+          i < j &&
+          a.place.x < b.x + b.w &&
+          b.x < a.place.x + a.place.w &&
+          a.place.y < b.y + b.h &&
+          b.y < a.place.y + a.place.h,
+      ),
+    );
+  const size = fc.record({
+    x: fc.integer({ min: -3, max: 14 }),
+    y: fc.integer({ min: -2, max: 30 }),
+    w: fc.integer({ min: 0, max: 15 }),
+    h: fc.integer({ min: 0, max: 9 }),
+  });
 
   test('never lie on each other nor leave the sheet, however they are moved', () => {
     fc.assert(
-      fc.property(fc.array(fc.tuple(fc.constantFrom('card', 'causes', 'weeks', 'late'), size), { maxLength: 12 }), (moves) => {
-        let all: Pane[] = [panes.card, panes.causes, panes.weeks, panes.late];
-        for (const [id, place] of moves) all = arranged(all, id, place);
-        if (moves.length > 0) expect(overlapping(all)).toBe(false);
-        for (const pane of all) expect(PaneSchema.safeParse(pane).success).toBe(true);
-      }),
+      fc.property(
+        fc.array(fc.tuple(fc.constantFrom('card', 'causes', 'weeks', 'late'), size), { maxLength: 12 }),
+        (moves) => {
+          let all: Pane[] = [panes.card, panes.causes, panes.weeks, panes.late];
+          for (const [id, place] of moves) all = arranged(all, id, place);
+          if (moves.length > 0) expect(overlapping(all)).toBe(false);
+          for (const pane of all) expect(PaneSchema.safeParse(pane).success).toBe(true);
+        },
+      ),
       { numRuns: 500 },
     );
   });
@@ -129,8 +198,11 @@ describe('panes on the sheet', () => {
   });
 });
 
-test.each(questions.map(({ ask: each }) => each))('the question “%s” leads to a brief that is valid and can be asked', (question) => {
-  const pane = suggestPane(question, ids.sailings, sailings, []);
-  expect(PaneSchema.safeParse(pane).error).toBeUndefined();
-  expect(['card', 'chart', 'table', 'waiting']).toContain(ask(pane, context).state);
-});
+test.each(questions.map(({ ask: each }) => each))(
+  'the question “%s” leads to a brief that is valid and can be asked',
+  (question) => {
+    const pane = suggestPane(question, ids.sailings, sailings, []);
+    expect(PaneSchema.safeParse(pane).error).toBeUndefined();
+    expect(['card', 'chart', 'table', 'waiting']).toContain(ask(pane, context).state);
+  },
+);

@@ -1,6 +1,14 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { dayOf, periodBefore, resolvePeriod, shiftDay, spanOfGroup, startOfDayIn, unitsIn } from './period.ts';
+import {
+  dayOf,
+  periodBefore,
+  resolvePeriod,
+  shiftDay,
+  spanOfGroup,
+  startOfDayIn,
+  unitsIn,
+} from './period.ts';
 import type { Period } from './schema.ts';
 import { units } from './units.ts';
 
@@ -13,7 +21,10 @@ const days = (period: Period, now: string) => {
 
 describe('a period', () => {
   test('of the last 28 days holds today and ends at its midnight, half-open', () => {
-    expect(days({ kind: 'last', count: 28, unit: 'day' }, '2026-11-23T12:00:00Z')).toEqual(['2026-10-27', '2026-11-24']);
+    expect(days({ kind: 'last', count: 28, unit: 'day' }, '2026-11-23T12:00:00Z')).toEqual([
+      '2026-10-27',
+      '2026-11-24',
+    ]);
   });
 
   test('of the last 7 days and this week differ', () => {
@@ -23,7 +34,10 @@ describe('a period', () => {
   });
 
   test('of this week begins on Monday also on a Sunday, as ISO 8601 has it', () => {
-    expect(days({ kind: 'this', unit: 'week' }, '2026-11-29T23:00:00Z')).toEqual(['2026-11-23', '2026-11-30']);
+    expect(days({ kind: 'this', unit: 'week' }, '2026-11-29T23:00:00Z')).toEqual([
+      '2026-11-23',
+      '2026-11-30',
+    ]);
   });
 
   test('of a day at the spring clock change is 23 hours long, in autumn 25', () => {
@@ -38,38 +52,66 @@ describe('a period', () => {
 
   test('of today is that of the zone, not of the machine', () => {
     const just = new Date('2026-06-30T23:30:00Z');
-    expect(resolvePeriod({ kind: 'this', unit: 'day' }, { now: just, zone: london }).fromDay).toBe('2026-07-01');
-    expect(resolvePeriod({ kind: 'this', unit: 'day' }, { now: just, zone: 'UTC' }).fromDay).toBe('2026-06-30');
-    expect(resolvePeriod({ kind: 'this', unit: 'day' }, { now: just, zone: 'Pacific/Kiritimati' }).fromDay).toBe('2026-07-01');
+    expect(resolvePeriod({ kind: 'this', unit: 'day' }, { now: just, zone: london }).fromDay).toBe(
+      '2026-07-01',
+    );
+    expect(resolvePeriod({ kind: 'this', unit: 'day' }, { now: just, zone: 'UTC' }).fromDay).toBe(
+      '2026-06-30',
+    );
+    expect(
+      resolvePeriod({ kind: 'this', unit: 'day' }, { now: just, zone: 'Pacific/Kiritimati' }).fromDay,
+    ).toBe('2026-07-01');
   });
 
   test('of fixed dates includes its last day', () => {
-    expect(days({ kind: 'dates', from: '2026-02-01', to: '2026-02-28' }, '2026-11-23T12:00:00Z')).toEqual(['2026-02-01', '2026-03-01']);
+    expect(days({ kind: 'dates', from: '2026-02-01', to: '2026-02-28' }, '2026-11-23T12:00:00Z')).toEqual([
+      '2026-02-01',
+      '2026-03-01',
+    ]);
   });
 
   test('from yesterday on is open at its end', () => {
-    expect(days({ kind: 'onward', count: 1, unit: 'day' }, '2026-11-23T12:00:00Z')).toEqual(['2026-11-22', null]);
+    expect(days({ kind: 'onward', count: 1, unit: 'day' }, '2026-11-23T12:00:00Z')).toEqual([
+      '2026-11-22',
+      null,
+    ]);
   });
 
   test('longer ago than two days moves with the clock to the very moment', () => {
-    const { from, to } = resolvePeriod({ kind: 'olderThan', count: 2, unit: 'day' }, at('2026-11-23T12:34:56Z'));
+    const { from, to } = resolvePeriod(
+      { kind: 'olderThan', count: 2, unit: 'day' },
+      at('2026-11-23T12:34:56Z'),
+    );
     expect(from).toBeNull();
     expect(to?.toISOString()).toBe('2026-11-21T12:34:56.000Z');
   });
 
   test('always begins before it ends and holds now where it is the current one, in any zone', () => {
-    const zones = fc.constantFrom('UTC', london, 'Asia/Kathmandu', 'America/St_Johns', 'Australia/Lord_Howe', 'Pacific/Apia');
+    const zones = fc.constantFrom(
+      'UTC',
+      london,
+      'Asia/Kathmandu',
+      'America/St_Johns',
+      'Australia/Lord_Howe',
+      'Pacific/Apia',
+    );
     const moment = fc.integer({ min: Date.UTC(2000, 0, 1), max: Date.UTC(2040, 0, 1) });
     fc.assert(
-      fc.property(moment, zones, fc.constantFrom(...units), fc.integer({ min: 1, max: 40 }), (now, zone, unit, count) => {
-        const clock = { now: new Date(now), zone };
-        for (const period of [{ kind: 'this', unit } as const, { kind: 'last', count, unit } as const]) {
-          const { from, to } = resolvePeriod(period, clock);
-          expect(from && to && from < to).toBe(true);
-          expect(from && from.getTime() <= now).toBe(true);
-          expect(to && to.getTime() >= now).toBe(true);
-        }
-      }),
+      fc.property(
+        moment,
+        zones,
+        fc.constantFrom(...units),
+        fc.integer({ min: 1, max: 40 }),
+        (now, zone, unit, count) => {
+          const clock = { now: new Date(now), zone };
+          for (const period of [{ kind: 'this', unit } as const, { kind: 'last', count, unit } as const]) {
+            const { from, to } = resolvePeriod(period, clock);
+            expect(from && to && from < to).toBe(true);
+            expect(from && from.getTime() <= now).toBe(true);
+            expect(to && to.getTime() >= now).toBe(true);
+          }
+        },
+      ),
       { numRuns: 600 },
     );
   });
@@ -77,21 +119,24 @@ describe('a period', () => {
 
 describe('the period before', () => {
   const clock = at('2026-11-23T12:00:00Z');
-  const before = (period: Period) => {
+  const bounds = (period: Period) => {
     const span = periodBefore(period, clock);
     return span && [span.fromDay, span.toDay];
   };
 
   test('ends where the period begins, without gap or overlap', () => {
-    expect(before({ kind: 'last', count: 28, unit: 'day' })).toEqual(['2026-09-29', '2026-10-27']);
-    expect(before({ kind: 'this', unit: 'day' })).toEqual(['2026-11-22', '2026-11-23']);
-    expect(before({ kind: 'this', unit: 'month' })).toEqual(['2026-10-01', '2026-11-01']);
-    expect(before({ kind: 'dates', from: '2026-03-01', to: '2026-03-31' })).toEqual(['2026-01-29', '2026-03-01']);
+    expect(bounds({ kind: 'last', count: 28, unit: 'day' })).toEqual(['2026-09-29', '2026-10-27']);
+    expect(bounds({ kind: 'this', unit: 'day' })).toEqual(['2026-11-22', '2026-11-23']);
+    expect(bounds({ kind: 'this', unit: 'month' })).toEqual(['2026-10-01', '2026-11-01']);
+    expect(bounds({ kind: 'dates', from: '2026-03-01', to: '2026-03-31' })).toEqual([
+      '2026-01-29',
+      '2026-03-01',
+    ]);
   });
 
   test('of an open period does not exist', () => {
-    expect(before({ kind: 'past' })).toBeNull();
-    expect(before({ kind: 'dates', from: '2026-03-01', to: null })).toBeNull();
+    expect(bounds({ kind: 'past' })).toBeNull();
+    expect(bounds({ kind: 'dates', from: '2026-03-01', to: null })).toBeNull();
   });
 });
 
@@ -109,11 +154,18 @@ describe('days', () => {
 
   test('of a group span the whole unit', () => {
     const span = spanOfGroup('2026-10-19', 'week', london);
-    expect([span.from?.toISOString(), span.to?.toISOString()]).toEqual(['2026-10-18T23:00:00.000Z', '2026-10-26T00:00:00.000Z']);
+    expect([span.from?.toISOString(), span.to?.toISOString()]).toEqual([
+      '2026-10-18T23:00:00.000Z',
+      '2026-10-26T00:00:00.000Z',
+    ]);
   });
 
   test('without records are listed too, also across a clock change', () => {
-    expect(unitsIn('2026-10-24', '2026-10-27', 'day', london, 100)).toEqual(['2026-10-24', '2026-10-25', '2026-10-26']);
+    expect(unitsIn('2026-10-24', '2026-10-27', 'day', london, 100)).toEqual([
+      '2026-10-24',
+      '2026-10-25',
+      '2026-10-26',
+    ]);
     expect(unitsIn('2026-10-25T00:00:00Z', '2026-10-25T03:00:00Z', 'hour', london, 100)).toHaveLength(3);
     expect(unitsIn('2000-01-01', '2026-01-01', 'day', london, 100)).toBeNull();
   });

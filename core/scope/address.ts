@@ -74,6 +74,20 @@ export function writeScope(scope: Scope): URLSearchParams {
   return params;
 }
 
+/** Marks that may stand in a query as they are (RFC 3986, 3.4), so that an address can be read by a person. */
+const readable: Record<string, string> = {
+  '%7E': '~',
+  '%3A': ':',
+  '%40': '@',
+  '%2C': ',',
+  '%7C': '|',
+  '%2F': '/',
+};
+
+/** Parameters as the text of an address, with no more percent signs than it needs. */
+export const queryText = (params: URLSearchParams): string =>
+  params.toString().replace(/%(7E|3A|40|2C|7C|2F)/g, (code) => readable[code] ?? code);
+
 const short = (text: string): string => (text.length > 80 ? `${text.slice(0, 80)}…` : text);
 
 function splitLast(text: string, mark: string): [string, string] {
@@ -114,7 +128,8 @@ function readFocus(text: string, vocabulary: Vocabulary): Focus | null {
     const path = plain ?? (unit ? readPath(name, vocabulary) : null);
     if (!path) continue;
     const value = text.slice(at + 1);
-    if (value === '~blank') return { dataSet: path.dataSet, field: path.field, ...(unit ? { unit } : {}), value: null };
+    if (value === '~blank')
+      return { dataSet: path.dataSet, field: path.field, ...(unit ? { unit } : {}), value: null };
     const read = testFromTexts([value], unit && unit !== 'hour' ? 'date' : path.type);
     if (!read.ok || read.test?.op !== 'is') return null;
     const [only = null] = read.test.values;

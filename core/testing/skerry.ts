@@ -41,7 +41,12 @@ export const sailings = dataSet('sailings', 'sailing', [
 
 export const incidents = dataSet('incidents', 'incident', [
   { name: 'id', type: 'integer', origin: 'public.incidents.id' },
-  { name: 'sailing_id', type: 'integer', origin: 'public.incidents.sailing_id', refers: 'public.sailings.id' },
+  {
+    name: 'sailing_id',
+    type: 'integer',
+    origin: 'public.incidents.sailing_id',
+    refers: 'public.sailings.id',
+  },
   { name: 'kind', type: 'text', origin: 'public.incidents.kind' },
 ]);
 
@@ -50,11 +55,47 @@ const of = { dataSet: ids.sailings, place };
 
 export const panes = {
   card: { kind: 'card', id: 'card', title: 'Sailings', ...of, measure: 'count', against: 'whole' },
-  causes: { kind: 'chart', id: 'causes', title: 'By cause', ...of, mark: 'bars', measure: 'count', by: { field: 'cause' }, order: 'value' },
-  weeks: { kind: 'chart', id: 'weeks', title: 'By week', ...of, mark: 'columns', measure: 'count', by: { field: 'departs', unit: 'week' }, order: 'label' },
-  late: { kind: 'table', id: 'late', title: 'Late ones', ...of, columns: [{ field: 'cause' }, { field: 'delay' }], order: [], pageSize: 10 },
+  causes: {
+    kind: 'chart',
+    id: 'causes',
+    title: 'By cause',
+    ...of,
+    mark: 'bars',
+    measure: 'count',
+    by: { field: 'cause' },
+    order: 'value',
+  },
+  weeks: {
+    kind: 'chart',
+    id: 'weeks',
+    title: 'By week',
+    ...of,
+    mark: 'columns',
+    measure: 'count',
+    by: { field: 'departs', unit: 'week' },
+    order: 'label',
+  },
+  late: {
+    kind: 'table',
+    id: 'late',
+    title: 'Late ones',
+    ...of,
+    columns: [{ field: 'cause' }, { field: 'delay' }],
+    order: [],
+    pageSize: 10,
+  },
   sailing: { kind: 'detail', id: 'sailing', title: 'The sailing', ...of, fields: ['cause'] },
-  incidents: { kind: 'table', id: 'incidents', title: 'Its incidents', dataSet: ids.incidents, place, waitsFor: 'public.sailings.id', columns: [{ field: 'kind' }], order: [], pageSize: 10 },
+  incidents: {
+    kind: 'table',
+    id: 'incidents',
+    title: 'Its incidents',
+    dataSet: ids.incidents,
+    place,
+    waitsFor: 'public.sailings.id',
+    columns: [{ field: 'kind' }],
+    order: [],
+    pageSize: 10,
+  },
 } satisfies Record<string, Pane>;
 
 export const dashboard: Dashboard = {
@@ -62,7 +103,15 @@ export const dashboard: Dashboard = {
   title: 'Morning brief',
   scope: [
     { name: 'route', many: 'routes', offer: 'values', dataSet: ids.sailings, field: 'route' },
-    { name: 'departing', many: 'dates', lead: 'departing', offer: 'dates', dataSet: ids.sailings, field: 'departs', initially: { op: 'during', period: { kind: 'last', count: 28, unit: 'day' } } },
+    {
+      name: 'departing',
+      many: 'dates',
+      lead: 'departing',
+      offer: 'dates',
+      dataSet: ids.sailings,
+      field: 'departs',
+      initially: { op: 'during', period: { kind: 'last', count: 28, unit: 'day' } },
+    },
     { name: 'delay', many: 'delay', lead: 'with', offer: 'number', dataSet: ids.sailings, field: 'delay' },
   ],
   panes: Object.values(panes),

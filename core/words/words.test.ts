@@ -6,7 +6,10 @@ import { conditionWords, listWords } from './condition.ts';
 import { periodSentence } from './period.ts';
 import { scopeSegments } from './scope.ts';
 
-const say = (scope: Partial<Scope>): string => scopeSegments({ ...context, scope: { ...emptyScope, ...scope } }).map(({ text }) => text).join('');
+const say = (scope: Partial<Scope>): string =>
+  scopeSegments({ ...context, scope: { ...emptyScope, ...scope } })
+    .map(({ text }) => text)
+    .join('');
 const { clock } = context;
 
 describe('the scope sentence', () => {
@@ -15,7 +18,15 @@ describe('the scope sentence', () => {
   });
 
   test('says what is chosen, and blanks by name', () => {
-    expect(say({ clauses: { route: { op: 'is', values: ['Norrick', null] }, departing: null, delay: { op: 'atLeast', value: '15' } } })).toBe('Norrick or no routes, departing at any time, with at least 15');
+    expect(
+      say({
+        clauses: {
+          route: { op: 'is', values: ['Norrick', null] },
+          departing: null,
+          delay: { op: 'atLeast', value: '15' },
+        },
+      }),
+    ).toBe('Norrick or no routes, departing at any time, with at least 15');
   });
 
   test('shortens a long list and never a short one', () => {
@@ -24,35 +35,70 @@ describe('the scope sentence', () => {
   });
 
   test('says what is being looked at', () => {
-    expect(say({ focus: [{ dataSet: 'sailings', field: 'id', value: '20418' }] })).toContain('· looking at sailing 20418');
-    expect(say({ focus: [{ dataSet: 'sailings', field: 'departs', unit: 'week', value: '2026-11-16' }] })).toContain('looking at the week of 16 Nov');
+    expect(say({ focus: [{ dataSet: 'sailings', field: 'id', value: '20418' }] })).toContain(
+      '· looking at sailing 20418',
+    );
+    expect(
+      say({ focus: [{ dataSet: 'sailings', field: 'departs', unit: 'week', value: '2026-11-16' }] }),
+    ).toContain('looking at the week of 16 Nov');
   });
 
   test('says the reader’s own groups', () => {
-    const own = [[{ dataSet: 'sailings', field: 'cause', test: { op: 'contains' as const, text: 'fog' } }, { dataSet: 'sailings', field: 'delay', test: { op: 'atMost' as const, value: '5' } }]];
+    const own = [
+      [
+        { dataSet: 'sailings', field: 'cause', test: { op: 'contains' as const, text: 'fog' } },
+        { dataSet: 'sailings', field: 'delay', test: { op: 'atMost' as const, value: '5' } },
+      ],
+    ];
     expect(say({ own })).toContain('and where cause contains “fog” or delay is at most 5');
   });
 
   test('survives names with quotes, emoji, right-to-left text and 500 characters', () => {
     const long = `"${'x'.repeat(498)}"`;
-    expect(say({ clauses: { route: { op: 'is', values: ['🚢 "O’Brien"', 'مرسى', long] } } }).length).toBeLessThan(400);
+    expect(
+      say({ clauses: { route: { op: 'is', values: ['🚢 "O’Brien"', 'مرسى', long] } } }).length,
+    ).toBeLessThan(400);
   });
 });
 
 test('a period says its dates, so that the last 7 days and this week are told apart', () => {
-  expect(periodSentence({ kind: 'last', count: 7, unit: 'day' }, clock)).toBe('the last 7 days (17 Nov – 23 Nov)');
+  expect(periodSentence({ kind: 'last', count: 7, unit: 'day' }, clock)).toBe(
+    'the last 7 days (17 Nov – 23 Nov)',
+  );
   expect(periodSentence({ kind: 'this', unit: 'week' }, clock)).toBe('this week (23 Nov – 29 Nov)');
   expect(periodSentence({ kind: 'ago', count: 1, unit: 'day' }, clock)).toBe('yesterday (22 Nov)');
   expect(periodSentence({ kind: 'onward', count: 1, unit: 'day' }, clock)).toBe('yesterday on');
 });
 
 test('a nested condition keeps its meaning in words', () => {
-  const condition = { all: [{ field: 'cause', test: { op: 'is' as const, values: ['weather'] } }, { any: [{ field: 'delay', test: { op: 'above' as const, value: '10' } }, { field: 'route', test: { op: 'blank' as const } }] }] };
-  expect(conditionWords(condition, sailings.fields, clock)).toBe('cause is weather and (delay is above 10 or route is blank)');
+  const condition = {
+    all: [
+      { field: 'cause', test: { op: 'is' as const, values: ['weather'] } },
+      {
+        any: [
+          { field: 'delay', test: { op: 'above' as const, value: '10' } },
+          { field: 'route', test: { op: 'blank' as const } },
+        ],
+      },
+    ],
+  };
+  expect(conditionWords(condition, sailings.fields, clock)).toBe(
+    'cause is weather and (delay is above 10 or route is blank)',
+  );
 });
 
 test('a brief is a sentence whose slots can be chosen', () => {
   const parts = briefParts(panes.causes, sailings, clock);
-  expect(parts.map(({ text }) => text).join('')).toBe('Draw bars of sailings per cause, split by nothing, largest first, showing all, keeping all of them.');
-  expect(parts.flatMap(({ slot }) => slot ?? [])).toEqual(['mark', 'measure', 'by', 'split', 'order', 'top', 'keeping']);
+  expect(parts.map(({ text }) => text).join('')).toBe(
+    'Draw bars of sailings per cause, split by nothing, largest first, showing all, keeping all of them.',
+  );
+  expect(parts.flatMap(({ slot }) => slot ?? [])).toEqual([
+    'mark',
+    'measure',
+    'by',
+    'split',
+    'order',
+    'top',
+    'keeping',
+  ]);
 });

@@ -10,6 +10,13 @@ const baseURL = (): string => process.env.SLATE_URL ?? '';
 export async function pageOf(browser: Browser, who: Who | null): Promise<Page> {
   const context = await browser.newContext({ baseURL: baseURL(), viewport: { width: 1280, height: 800 } });
   const page = await context.newPage();
+  // A page answers to keys and clicks once it is live; a person needs longer than that to reach for them.
+  const go = page.goto.bind(page);
+  page.goto = async (...to) => {
+    const answer = await go(...to);
+    await page.locator('html[data-live]').waitFor({ state: 'attached' });
+    return answer;
+  };
   if (who) await signIn(page, who);
   return page;
 }

@@ -50,6 +50,8 @@ test('the run goes on while anybody waits, and stops when the last has left', as
 test('a run that fails fails for all who share it, and the next one is asked anew', async () => {
   const share = sharing<string>();
   const failing = () => Promise.reject(new Error('no'));
-  await expect(Promise.all([share('a', undefined, failing), share('a', undefined, failing)])).rejects.toThrow('no');
+  await expect(Promise.all([share('a', undefined, failing), share('a', undefined, failing)])).rejects.toThrow(
+    'no',
+  );
   await expect(share('a', undefined, () => Promise.resolve('yes'))).resolves.toBe('yes');
 });

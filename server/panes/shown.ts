@@ -4,7 +4,7 @@ import { type Context, vocabularyOf } from '#core/flow/context.ts';
 import { type Reads, readsOf } from '#core/flow/reads.ts';
 import { ask, keyAndTitle } from '#core/pane/ask.ts';
 import { type PaneResult, scopeCountId } from '#core/pane/result.ts';
-import type { TablePane } from '#core/pane/schema.ts';
+import type { Pane, TablePane } from '#core/pane/schema.ts';
 import type { Vocabulary } from '#core/scope/state.ts';
 import { countRecords } from '#engine/postgres/engine.ts';
 import { sourceAddress } from '../store/sources.ts';
@@ -39,6 +39,10 @@ const publicDataSet = (dataSet: DataSet): DataSet => ({
   inputs: dataSet.inputs.map(({ sample: _, refers: __, ...input }) => input),
   fields: dataSet.fields.map(({ origin: _, refers: __, ...field }) => field),
 });
+
+/** A pane without the name of what it waits for; that it waits is no secret. */
+const publicPane = (pane: Pane): Pane =>
+  pane.waitsFor === undefined ? pane : { ...pane, waitsFor: 'record' };
 
 /** The data set that the scope line counts: the one of its first clause, else of the first pane. */
 function counted({
@@ -76,7 +80,7 @@ export function viewOf({ shown, draft, context, problems }: Opened): DashboardVi
     id: shown.id,
     draft: draft !== null,
     desk: { name: shown.desk.name, slug: shown.desk.slug, zone: shown.desk.zone },
-    dashboard,
+    dashboard: draft ? dashboard : { ...dashboard, panes: dashboard.panes.map(publicPane) },
     dataSets: Object.fromEntries([...dataSets].map(([id, dataSet]) => [id, publicDataSet(dataSet)])),
     vocabulary: vocabularyOf({ dashboard, dataSets }),
     reads: readsOf({ dashboard: withCount, dataSets }),

@@ -1,31 +1,70 @@
 import { randomBytes, randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { dashboard, ids, incidents, sailings } from '#core/testing/skerry.ts';
-import { migrateDashboard, migrateDataSet } from '#core/dashboard/migrate.ts';
 import { dashboardChanges } from '#core/compare/compare.ts';
+import { migrateDashboard, migrateDataSet } from '#core/dashboard/migrate.ts';
+import { dashboard, ids, incidents, sailings } from '#core/testing/skerry.ts';
+import { open, seal } from '../secrets.ts';
 import { testDatabase } from '../test-database.ts';
-import { closeDatabase, migrateDatabase } from './database.ts';
-import { addDashboard, addDesk, findDraft, findPublished, freeSlug, menuOf, publish, saveDraft, setPublished } from './dashboards.ts';
+import {
+  addDashboard,
+  addDesk,
+  findDraft,
+  findPublished,
+  freeSlug,
+  menuOf,
+  publish,
+  saveDraft,
+  setPublished,
+} from './dashboards.ts';
 import { addDataSet, findDataSet, saveDataSet, usersOfDataSet } from './data-sets.ts';
+import { closeDatabase, migrateDatabase } from './database.ts';
 import { addUser, personOf, signIn, signOut } from './people.ts';
 import { addSource, findSource, listSources, sourceAddress } from './sources.ts';
-import { open, seal } from '../secrets.ts';
 
 let database: Awaited<ReturnType<typeof testDatabase>>;
 let analyst = '';
 let desk = '';
-const proof = { version: '15', role: 'r', clockSkewMs: 0, readable: 1, writable: 0, superuser: false, standby: false, tookMs: 1, at: '2026-11-23T12:00:00Z' };
-const connection = { kind: 'postgres' as const, host: '127.0.0.1', port: 5432, database: 'd', user: 'u', tls: 'off' as const };
+const proof = {
+  version: '15',
+  role: 'r',
+  clockSkewMs: 0,
+  readable: 1,
+  writable: 0,
+  superuser: false,
+  standby: false,
+  tookMs: 1,
+  at: '2026-11-23T12:00:00Z',
+};
+const connection = {
+  kind: 'postgres' as const,
+  host: '127.0.0.1',
+  port: 5432,
+  database: 'd',
+  user: 'u',
+  tls: 'off' as const,
+};
 
 beforeAll(async () => {
   database = await testDatabase();
   process.env.SLATE_DATABASE = database.url;
   process.env.SLATE_KEY = randomBytes(32).toString('base64');
   await migrateDatabase();
-  await addUser({ email: 'Analyst@skerry.example', name: 'Magnus Drever', role: 'analyst', password: 'low-water' });
+  await addUser({
+    email: 'Analyst@skerry.example',
+    name: 'Magnus Drever',
+    role: 'analyst',
+    password: 'low-water',
+  });
   analyst = (await personOf((await signIn('analyst@skerry.example', 'low-water')) ?? ''))?.id ?? '';
   desk = (await addDesk({ slug: 'skerry', name: 'Skerry Sound', zone: 'Europe/London' })).id;
-  await addSource({ id: ids.source, name: 'Sound', connection, proof, password: 'tide-table', madeBy: analyst });
+  await addSource({
+    id: ids.source,
+    name: 'Sound',
+    connection,
+    proof,
+    password: 'tide-table',
+    madeBy: analyst,
+  });
   await addDataSet({ id: ids.sailings, name: 'Sailings', definition: sailings, by: analyst });
   await addDataSet({ id: ids.incidents, name: 'Incidents', definition: incidents, by: analyst });
 });
@@ -36,7 +75,13 @@ afterAll(async () => {
 
 async function draft() {
   const id = randomUUID();
-  await addDashboard({ id, deskId: desk, slug: await freeSlug(desk, 'Morning brief'), draft: dashboard, by: analyst });
+  await addDashboard({
+    id,
+    deskId: desk,
+    slug: await freeSlug(desk, 'Morning brief'),
+    draft: dashboard,
+    by: analyst,
+  });
   return id;
 }
 
@@ -72,7 +117,9 @@ describe('signing in', () => {
 
 describe('credentials', () => {
   test('are sealed: the database never holds them in the clear, and lists never carry them', async () => {
-    const { rows } = await database.client.query("SELECT encode(secret, 'escape') || sources::text AS all FROM sources");
+    const { rows } = await database.client.query(
+      "SELECT encode(secret, 'escape') || sources::text AS all FROM sources",
+    );
     expect(JSON.stringify(rows)).not.toContain('tide-table');
     expect(JSON.stringify([await listSources(), await findSource(ids.source)])).not.toContain('tide-table');
     expect((await sourceAddress(ids.source)).password).toBe('tide-table');
@@ -90,18 +137,29 @@ describe('credentials', () => {
 describe('two people editing', () => {
   test('the later save is refused with who saved what, and nothing is lost', async () => {
     const id = await draft();
-    const first = await saveDraft({ id, draft: { ...dashboard, title: 'Evening brief' }, revision: 1, by: analyst });
+    const first = await saveDraft({
+      id,
+      draft: { ...dashboard, title: 'Evening brief' },
+      revision: 1,
+      by: analyst,
+    });
     expect(first).toEqual({ ok: true, revision: 2 });
     const second = await saveDraft({ id, draft: { ...dashboard, panes: [] }, revision: 1, by: analyst });
     expect(second).toMatchObject({ ok: false, revision: 2, by: 'Magnus Drever' });
     const now = await findDraft(id);
     expect(now?.dashboard.title).toBe('Evening brief');
-    expect(dashboardChanges(dashboard, now?.dashboard ?? dashboard)).toEqual(['The title is now “Evening brief”.']);
+    expect(dashboardChanges(dashboard, now?.dashboard ?? dashboard)).toEqual([
+      'The title is now “Evening brief”.',
+    ]);
   });
 
   test('of two saves at the very same moment one wins and one is told', async () => {
     const id = await draft();
-    const saves = await Promise.all(Array.from({ length: 6 }, (_, n) => saveDraft({ id, draft: { ...dashboard, title: `T${n}` }, revision: 1, by: analyst })));
+    const saves = await Promise.all(
+      Array.from({ length: 6 }, (_, n) =>
+        saveDraft({ id, draft: { ...dashboard, title: `T${n}` }, revision: 1, by: analyst }),
+      ),
+    );
     expect(saves.filter(({ ok }) => ok)).toHaveLength(1);
   });
 
@@ -120,7 +178,13 @@ describe('publishing', () => {
     await publish(id, analyst);
     await saveDraft({ id, draft: { ...dashboard, title: 'Changed' }, revision: 1, by: analyst });
     const stored = await findDataSet(ids.sailings);
-    await saveDataSet({ id: ids.sailings, name: 'Sailings', definition: { ...sailings, noun: { one: 'crossing', many: 'crossings' } }, revision: stored?.revision ?? 1, by: analyst });
+    await saveDataSet({
+      id: ids.sailings,
+      name: 'Sailings',
+      definition: { ...sailings, noun: { one: 'crossing', many: 'crossings' } },
+      revision: stored?.revision ?? 1,
+      by: analyst,
+    });
     const readers = await findPublished({ id });
     expect(readers?.dashboard.title).toBe('Morning brief');
     expect(readers?.dataSets.get(ids.sailings)?.noun.one).toBe('sailing');
@@ -162,7 +226,14 @@ test('what uses a data set is named, with its panes', async () => {
   expect(users[0]).toMatchObject({ desk: 'Skerry Sound', panes: ['Its incidents'] });
 });
 
-test.each([null, 7, {}, { version: 99 }, { version: '1', title: 'x' }, { ...dashboard, panes: [{ kind: 'spell' }] }])('a stored definition that is %j is refused, not guessed at', (raw) => {
+test.each([
+  null,
+  7,
+  {},
+  { version: 99 },
+  { version: '1', title: 'x' },
+  { ...dashboard, panes: [{ kind: 'spell' }] },
+])('a stored definition that is %j is refused, not guessed at', (raw) => {
   expect(() => migrateDashboard(raw)).toThrow();
   expect(() => migrateDataSet(raw)).toThrow();
 });

@@ -41,7 +41,13 @@ describe('proving a connection', () => {
   test('tells the version, the role, what it may do, and the clock', async () => {
     const proved = await prove({ ...database.address, user: 'skerry_reads', password: 'x' }, now);
     if (!proved.ok) throw new Error(proved.problem.why);
-    expect(proved.proof).toMatchObject({ role: 'skerry_reads', readable: 2, writable: 0, superuser: false, standby: false });
+    expect(proved.proof).toMatchObject({
+      role: 'skerry_reads',
+      readable: 2,
+      writable: 0,
+      superuser: false,
+      standby: false,
+    });
     expect(proved.proof.version).toMatch(/^\d+/);
     expect(Math.abs(proved.proof.clockSkewMs)).toBeLessThan(2000);
   });
@@ -52,7 +58,11 @@ describe('proving a connection', () => {
     ['an unknown database', { database: 'nowhere' }, 'database: database "nowhere" does not exist'],
     ['an unknown host', { host: 'no-such-host.invalid' }, 'unreachable: no such host'],
     ['a port where nothing listens', { port: 1 }, 'refused: the connection was refused'],
-    ['TLS that the server does not offer', { tls: 'require' as const }, 'tls: The server does not support SSL'],
+    [
+      'TLS that the server does not offer',
+      { tls: 'require' as const },
+      'tls: The server does not support SSL',
+    ],
   ])('says in plain words that there is %s', async (_, change, said) => {
     expect(await problemOf(change)).toContain(said);
   });
@@ -77,9 +87,19 @@ describe('looking around', () => {
     const tables = await discover(database.address);
     const sailings = tables.find(({ name }) => name === 'sailings');
     expect(sailings?.key).toEqual(['id']);
-    expect(sailings?.foreignKeys).toEqual([{ columns: ['route_id'], schema: 'public', table: 'routes', keys: ['id'] }]);
+    expect(sailings?.foreignKeys).toEqual([
+      { columns: ['route_id'], schema: 'public', table: 'routes', keys: ['id'] },
+    ]);
     expect(tables.find(({ name }) => name === 'late')?.kind).toBe('view');
-    expect(tables.find(({ name }) => name === 'Odd "table"')?.columns.map(({ type }) => type)).toEqual(['text', 'integer', 'instant', 'text', 'nested', 'integer', 'decimal']);
+    expect(tables.find(({ name }) => name === 'Odd "table"')?.columns.map(({ type }) => type)).toEqual([
+      'text',
+      'integer',
+      'instant',
+      'text',
+      'nested',
+      'integer',
+      'decimal',
+    ]);
   });
 
   test('shows a role only what it may read', async () => {
@@ -95,33 +115,80 @@ describe('trying a request', () => {
     const tables = await discover(database.address);
     const odd = tables.find(({ name }) => name === 'Odd "table"');
     if (!odd) throw new Error('not found');
-    const { request } = dataSetFromTable('5a1e0000-0000-4000-8000-000000000001', odd, tables, usualChoice(odd, tables));
+    const { request } = dataSetFromTable(
+      '5a1e0000-0000-4000-8000-000000000001',
+      odd,
+      tables,
+      usualChoice(odd, tables),
+    );
     const { records } = await tryRequest(request, options());
-    expect(records).toEqual([['x', '1', '2026-11-23T06:40:00Z', '5a1e0000-0000-4000-8000-000000000001', '{"a": [1]}', '9007199254740993', '0.10']]);
+    expect(records).toEqual([
+      [
+        'x',
+        '1',
+        '2026-11-23T06:40:00Z',
+        '5a1e0000-0000-4000-8000-000000000001',
+        '{"a": [1]}',
+        '9007199254740993',
+        '0.10',
+      ],
+    ]);
   });
 
   test('looks names up by key without multiplying or losing a record', async () => {
     const tables = await discover(database.address);
     const table = tables.find(({ name }) => name === 'sailings');
     if (!table) throw new Error('not found');
-    const definition = dataSetFromTable('5a1e0000-0000-4000-8000-000000000001', table, tables, usualChoice(table, tables));
+    const definition = dataSetFromTable(
+      '5a1e0000-0000-4000-8000-000000000001',
+      table,
+      tables,
+      usualChoice(table, tables),
+    );
     const from = { source: 'test', request: definition.request, inputs: {}, fields: definition.fields };
-    const plan = { kind: 'records' as const, from, where: { all: [] }, zone: 'UTC', fields: ['id', 'route'], order: [{ by: 'id' }], offset: 0, limit: 10 };
+    const plan = {
+      kind: 'records' as const,
+      from,
+      where: { all: [] },
+      zone: 'UTC',
+      fields: ['id', 'route'],
+      order: [{ by: 'id' }],
+      offset: 0,
+      limit: 10,
+    };
     const asking = { address: database.address, doing: 'testing' };
-    expect((await runPlan(plan, asking)).records).toEqual([['1', 'Norrick – Holm Pier'], ['2', null], ['9007199254740993', 'Norrick – Holm Pier']]);
+    expect((await runPlan(plan, asking)).records).toEqual([
+      ['1', 'Norrick – Holm Pier'],
+      ['2', null],
+      ['9007199254740993', 'Norrick – Holm Pier'],
+    ]);
     expect(await countRecords(plan, asking)).toBe('3');
-    expect(definition.fields.find(({ name }) => name === 'route_id')).toMatchObject({ hidden: true, refers: 'public.routes.id' });
+    expect(definition.fields.find(({ name }) => name === 'route_id')).toMatchObject({
+      hidden: true,
+      refers: 'public.routes.id',
+    });
   });
 
   test('of SQL binds its inputs, and tells where each column comes from', async () => {
-    const text = 'SELECT s.id, r.name AS route, count(*) OVER () AS n FROM sailings s JOIN routes r ON r.id = s.route_id WHERE s.id > :least ORDER BY 1;';
-    const tried = await tryRequest({ kind: 'sql', text, columns: [] }, { ...options(), inputs: { least: { type: 'integer', value: '1' } } });
+    const text =
+      'SELECT s.id, r.name AS route, count(*) OVER () AS n FROM sailings s JOIN routes r ON r.id = s.route_id WHERE s.id > :least ORDER BY 1;';
+    const tried = await tryRequest(
+      { kind: 'sql', text, columns: [] },
+      { ...options(), inputs: { least: { type: 'integer', value: '1' } } },
+    );
     expect(tried.records).toEqual([['9007199254740993', 'Norrick – Holm Pier', '1']]);
-    expect(tried.fields.map(({ origin }) => origin)).toEqual(['public.sailings.id', 'public.routes.name', undefined]);
+    expect(tried.fields.map(({ origin }) => origin)).toEqual([
+      'public.sailings.id',
+      'public.routes.name',
+      undefined,
+    ]);
   });
 
   test('of SQL whose last line is a comment still works', async () => {
-    const tried = await tryRequest({ kind: 'sql', text: 'SELECT 1 AS one -- the end', columns: [] }, options());
+    const tried = await tryRequest(
+      { kind: 'sql', text: 'SELECT 1 AS one -- the end', columns: [] },
+      options(),
+    );
     expect(tried.records).toEqual([['1']]);
   });
 
@@ -132,12 +199,16 @@ describe('trying a request', () => {
 });
 
 describe('a question', () => {
-  const ask = (text: string, more: object = {}) => runQuery({ text, values: [] }, { source: 'test', address: database.address, doing: 'testing', ...more });
+  const ask = (text: string, more: object = {}) =>
+    runQuery({ text, values: [] }, { source: 'test', address: database.address, doing: 'testing', ...more });
   const waiting = async (): Promise<number> => {
-    const { rows } = await database.client.query("SELECT count(*)::int AS n FROM pg_stat_activity WHERE query LIKE '%endless%' AND state = 'active' AND pid <> pg_backend_pid()");
+    const { rows } = await database.client.query(
+      "SELECT count(*)::int AS n FROM pg_stat_activity WHERE query LIKE '%endless%' AND state = 'active' AND pid <> pg_backend_pid()",
+    );
     return (rows[0] as { n: number }).n;
   };
-  const endless = "SELECT count(*) FROM generate_series(1, 100000) a, generate_series(1, 100000) b WHERE a + b < 0 AND 'endless' <> ''";
+  const endless =
+    "SELECT count(*) FROM generate_series(1, 100000) a, generate_series(1, 100000) b WHERE a + b < 0 AND 'endless' <> ''";
 
   test('that never ends is cut off after its time, and named as such', async () => {
     const failed = await ask(endless, { timeoutMs: 300 }).catch((thrown: unknown) => thrown);
@@ -155,7 +226,11 @@ describe('a question', () => {
   });
 
   test('can change nothing, even where the role could', async () => {
-    for (const text of ["INSERT INTO routes VALUES (2, 'x')", 'CREATE TABLE x (a int)', "SELECT setval('x', 1)"]) {
+    for (const text of [
+      "INSERT INTO routes VALUES (2, 'x')",
+      'CREATE TABLE x (a int)',
+      "SELECT setval('x', 1)",
+    ]) {
       const failed = await ask(text).catch((thrown: unknown) => thrown);
       expect(failed).toBeInstanceOf(ProblemError);
     }
@@ -165,7 +240,7 @@ describe('a question', () => {
 
   test('leaves no trace in the connection it used: the next one is read-only again', async () => {
     await ask("SELECT set_config('default_transaction_read_only', 'off', false)");
-    const { records } = await ask('SELECT current_setting(\'transaction_read_only\')');
+    const { records } = await ask("SELECT current_setting('transaction_read_only')");
     expect(records).toEqual([['on']]);
   });
 
@@ -173,8 +248,19 @@ describe('a question', () => {
     await ask('SELECT 1');
     const admin = new pg.Client({ ...database.address, ssl: false });
     await admin.connect();
-    await admin.query('SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE pid <> pg_backend_pid() AND datname = current_database() AND application_name = \'slate-glass\'');
+    await admin.query(
+      "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE pid <> pg_backend_pid() AND datname = current_database() AND application_name = 'slate-glass'",
+    );
     await admin.end();
-    await expect.poll(() => ask('SELECT 1').then(({ records }) => records, () => null), { timeout: 5000 }).toEqual([['1']]);
+    await expect
+      .poll(
+        () =>
+          ask('SELECT 1').then(
+            ({ records }) => records,
+            () => null,
+          ),
+        { timeout: 5000 },
+      )
+      .toEqual([['1']]);
   });
 });

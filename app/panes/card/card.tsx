@@ -1,3 +1,4 @@
+import { Link } from 'react-router';
 import { formatCell, formatNumber } from '#core/format/format.ts';
 import { differenceOf } from '#core/pane/difference.ts';
 import type { CardBody } from '#core/pane/result.ts';
@@ -6,23 +7,25 @@ import { useDesk } from '../../desk/desk-context.ts';
 
 /** A number, its unit, and how it stands against the period before. The number opens the records behind it. */
 export function CardView({ pane, body }: { pane: Pane; body: CardBody }) {
-  const { open, zone } = useDesk();
+  const { hrefOf, zone } = useDesk();
   const { measure, now } = body;
   const text = formatCell(now, measure, zone);
   return (
     <div className="flex flex-col items-start">
-      <button
-        type="button"
+      <Link
+        to={hrefOf({
+          kind: 'behind',
+          title: pane.title || measure.label,
+          cell: { pane: pane.id, values: [] },
+        })}
+        preventScrollReset
         className="rounded-[3px] text-left hover:text-accent"
-        onClick={() =>
-          open({ kind: 'behind', title: pane.title || measure.label, cell: { pane: pane.id, values: [] } })
-        }
         title={`The ${measure.label} behind this number`}
       >
         <span className="figures text-figure font-strong tracking-tight">{text}</span>
         {measure.unit && <span className="ml-1.5 text-body text-muted">{measure.unit}</span>}
         <span className="sr-only"> {measure.label}: open the records behind this number</span>
-      </button>
+      </Link>
       <Against body={body} zone={zone} />
     </div>
   );
