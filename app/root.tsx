@@ -8,7 +8,6 @@ import {
   ScrollRestoration,
   useRouteLoaderData,
 } from 'react-router';
-import { Toaster } from 'sonner';
 import './app.css';
 import type { Route } from './+types/root';
 import { ButtonLink } from './ui/button.tsx';
@@ -38,7 +37,6 @@ export function Layout({ children }: { children: ReactNode }) {
       </head>
       <body>
         {children}
-        <Toaster position="bottom-left" toastOptions={{ duration: 4000 }} />
         <ScrollRestoration nonce={nonce} />
         <Scripts nonce={nonce} />
       </body>

@@ -7,11 +7,11 @@ import pg from 'pg';
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import { dataSetFromTable } from '#core/dataset/from-table.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
+import type { Context } from '#core/flow/context.ts';
+import { ask } from '#core/pane/ask.ts';
+import { emptyScope } from '#core/scope/state.ts';
 import { compile } from '#core/sql/compile.ts';
 import { postgres } from '#core/sql/postgres.ts';
-import { ask } from '#core/pane/ask.ts';
-import type { Context } from '#core/flow/context.ts';
-import { emptyScope } from '#core/scope/state.ts';
 import { demoPassword } from '#demo/people.ts';
 import { seal } from '#server/secrets.ts';
 import { discover } from '#sources/postgres/discover.ts';
@@ -21,7 +21,8 @@ const runs = Number(process.env.BENCH_RUNS ?? 15);
 const origin = process.env.SLATE_URL ?? '';
 const server = process.env.SLATE_DATABASE ?? '';
 
-const median = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)] ?? 0;
+const median = (values: readonly number[]): number =>
+  [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)] ?? 0;
 
 async function timed(work: () => Promise<unknown>): Promise<number> {
   const start = performance.now();
@@ -30,7 +31,10 @@ async function timed(work: () => Promise<unknown>): Promise<number> {
 }
 
 /** Runs two ways of doing a thing turn by turn, so that both meet the same machine. */
-async function compared(direct: () => Promise<unknown>, through: () => Promise<unknown>): Promise<[number, number]> {
+async function compared(
+  direct: () => Promise<unknown>,
+  through: () => Promise<unknown>,
+): Promise<[number, number]> {
   const [a, b]: [number[], number[]] = [[], []];
   await direct();
   await through();
@@ -43,7 +47,9 @@ async function compared(direct: () => Promise<unknown>, through: () => Promise<u
 
 const ms = (value: number): string => value.toFixed(1).padStart(8);
 const report = (name: string, direct: number, through: number, limit: string): void =>
-  console.log(`${name.padEnd(44)} ${ms(direct)} ${ms(through)} ${(through / direct).toFixed(2).padStart(7)} ${`+${(through - direct).toFixed(1)}`.padStart(9)}   ${limit}`);
+  console.log(
+    `${name.padEnd(44)} ${ms(direct)} ${ms(through)} ${(through / direct).toFixed(2).padStart(7)} ${`+${(through - direct).toFixed(1)}`.padStart(9)}   ${limit}`,
+  );
 
 function inDatabase(name: string): string {
   const url = new URL(server);
@@ -59,7 +65,9 @@ async function fill(): Promise<pg.Client> {
   await admin.end();
   const client = new pg.Client({ connectionString: inDatabase('bench_gates') });
   await client.connect();
-  await client.query('CREATE TABLE IF NOT EXISTS scans (id bigint PRIMARY KEY, gate text NOT NULL, outcome text NOT NULL, scanned_at timestamptz NOT NULL, took_ms int NOT NULL)');
+  await client.query(
+    'CREATE TABLE IF NOT EXISTS scans (id bigint PRIMARY KEY, gate text NOT NULL, outcome text NOT NULL, scanned_at timestamptz NOT NULL, took_ms int NOT NULL)',
+  );
   const known = await client.query('SELECT count(*) AS n FROM scans');
   if (Number(known.rows[0].n) !== rows) {
     await client.query('TRUNCATE scans');
@@ -83,42 +91,112 @@ interface Bench {
 /** A published dashboard of the big table: a table page, a grouped chart, and more to make eight. */
 async function publish(client: pg.Client): Promise<Bench> {
   const url = new URL(server);
-  const address = { host: url.hostname, port: Number(url.port), database: 'bench_gates', user: url.username, password: decodeURIComponent(url.password), tls: 'off' as const };
+  const address = {
+    host: url.hostname,
+    port: Number(url.port),
+    database: 'bench_gates',
+    user: url.username,
+    password: decodeURIComponent(url.password),
+    tls: 'off' as const,
+  };
   const tables = await discover(address);
   const [table] = tables;
   if (!table) throw new Error('the table is missing');
   const [source, set, id] = [randomUUID(), randomUUID(), randomUUID()];
-  const made = dataSetFromTable(source, table, tables, { columns: table.columns.map(({ name }) => name), lookUps: [] });
-  const dataSet: DataSet = { ...made, measures: [{ name: 'count', label: 'scans', calculation: { kind: 'count' } }, { name: 'took', label: 'average time', calculation: { kind: 'average', field: 'took_ms' } }] };
+  const made = dataSetFromTable(source, table, tables, {
+    columns: table.columns.map(({ name }) => name),
+    lookUps: [],
+  });
+  const dataSet: DataSet = {
+    ...made,
+    measures: [
+      { name: 'count', label: 'scans', calculation: { kind: 'count' } },
+      { name: 'took', label: 'average time', calculation: { kind: 'average', field: 'took_ms' } },
+    ],
+  };
   const of = { dataSet: set, place: { x: 0, y: 0, w: 3, h: 3 } };
-  const chart = (pane: string, field: string, more: object = {}) => ({ kind: 'chart' as const, id: pane, title: pane, ...of, mark: 'columns' as const, measure: 'count', by: { field }, order: 'value' as const, ...more });
+  const chart = (pane: string, field: string, more: object = {}) => ({
+    kind: 'chart' as const,
+    id: pane,
+    title: pane,
+    ...of,
+    mark: 'columns' as const,
+    measure: 'count',
+    by: { field },
+    order: 'value' as const,
+    ...more,
+  });
   const dashboard: Dashboard = {
     version: 1,
     title: 'Bench',
     scope: [{ name: 'scanned', many: 'dates', offer: 'dates', dataSet: set, field: 'scanned_at' }],
     panes: [
-      { kind: 'table', id: 'page', title: 'page', ...of, columns: [{ field: 'gate' }, { field: 'outcome' }, { field: 'scanned_at' }, { field: 'took_ms' }], order: [{ by: 'scanned_at', descending: true }], pageSize: 50 },
+      {
+        kind: 'table',
+        id: 'page',
+        title: 'page',
+        ...of,
+        columns: [{ field: 'gate' }, { field: 'outcome' }, { field: 'scanned_at' }, { field: 'took_ms' }],
+        order: [{ by: 'scanned_at', descending: true }],
+        pageSize: 50,
+      },
       chart('grouped', 'gate', { split: 'outcome' }),
       chart('by-gate', 'gate'),
       chart('by-outcome', 'outcome'),
       chart('by-day', 'scanned_at', { by: { field: 'scanned_at', unit: 'day' }, order: 'label' }),
       { kind: 'card', id: 'all', title: 'all', ...of, measure: 'count', against: 'none' },
       { kind: 'card', id: 'took', title: 'took', ...of, measure: 'took', against: 'none' },
-      { kind: 'card', id: 'refused', title: 'refused', ...of, measure: 'count', against: 'none', keeping: { field: 'outcome', test: { op: 'is', values: ['refused'] } } },
+      {
+        kind: 'card',
+        id: 'refused',
+        title: 'refused',
+        ...of,
+        measure: 'count',
+        against: 'none',
+        keeping: { field: 'outcome', test: { op: 'is', values: ['refused'] } },
+      },
     ],
   };
   const own = new pg.Client({ connectionString: server });
   await own.connect();
-  await own.query('INSERT INTO sources (id, name, connection, secret, proof) VALUES ($1, $2, $3, $4, $5)', [source, 'Bench', JSON.stringify({ kind: 'postgres', host: address.host, port: address.port, database: address.database, user: address.user, tls: 'off' }), seal(address.password, source), '{}']);
+  await own.query('INSERT INTO sources (id, name, connection, secret, proof) VALUES ($1, $2, $3, $4, $5)', [
+    source,
+    'Bench',
+    JSON.stringify({
+      kind: 'postgres',
+      host: address.host,
+      port: address.port,
+      database: address.database,
+      user: address.user,
+      tls: 'off',
+    }),
+    seal(address.password, source),
+    '{}',
+  ]);
   const desk = await own.query('SELECT id FROM desks LIMIT 1');
-  await own.query("INSERT INTO dashboards (id, desk_id, slug, position, draft, published) VALUES ($1, $2, $3, 99, $4, 1)", [id, desk.rows[0].id, `bench-${id}`, JSON.stringify(dashboard)]);
-  await own.query('INSERT INTO versions (dashboard_id, number, definition, data_sets) VALUES ($1, 1, $2, $3)', [id, JSON.stringify(dashboard), JSON.stringify({ [set]: dataSet })]);
+  await own.query(
+    'INSERT INTO dashboards (id, desk_id, slug, position, draft, published) VALUES ($1, $2, $3, 99, $4, 1)',
+    [id, desk.rows[0].id, `bench-${id}`, JSON.stringify(dashboard)],
+  );
+  await own.query(
+    'INSERT INTO versions (dashboard_id, number, definition, data_sets) VALUES ($1, 1, $2, $3)',
+    [id, JSON.stringify(dashboard), JSON.stringify({ [set]: dataSet })],
+  );
   await own.end();
   await client.query('SET timezone = UTC');
-  const signedIn = await fetch(`${origin}/sign-in`, { method: 'POST', redirect: 'manual', headers: { Origin: origin, 'Content-Type': 'application/x-www-form-urlencoded' }, body: new URLSearchParams({ email: 'analyst@skerry.example', password: demoPassword }) });
+  const signedIn = await fetch(`${origin}/sign-in`, {
+    method: 'POST',
+    redirect: 'manual',
+    headers: { Origin: origin, 'Content-Type': 'application/x-www-form-urlencoded' },
+    body: new URLSearchParams({ email: 'analyst@skerry.example', password: demoPassword }),
+  });
   const cookie = signedIn.headers.get('set-cookie')?.split(';')[0] ?? '';
   const clock = { now: new Date(), zone: 'Europe/London' };
-  return { cookie, dashboard: id, context: { dashboard, dataSets: new Map([[set, dataSet]]), scope: emptyScope, clock } };
+  return {
+    cookie,
+    dashboard: id,
+    context: { dashboard, dataSets: new Map([[set, dataSet]]), scope: emptyScope, clock },
+  };
 }
 
 async function main(): Promise<void> {
@@ -139,11 +217,15 @@ async function main(): Promise<void> {
   /** Until the first result of every pane asked for has arrived: what a person waits for before it is painted. */
   const through = async (ids: readonly string[], search = ''): Promise<void> => {
     const stop = new AbortController();
-    const response = await fetch(`${origin}/view/${dashboard}/panes?_panes=${ids.join(',')}${search}`, { headers: { cookie }, signal: stop.signal });
-    if (!response.headers.get('content-type')?.includes('ndjson')) throw new Error(`answered ${response.status}`);
+    const response = await fetch(`${origin}/view/${dashboard}/panes?_panes=${ids.join(',')}${search}`, {
+      headers: { cookie },
+      signal: stop.signal,
+    });
+    if (!response.headers.get('content-type')?.includes('ndjson'))
+      throw new Error(`answered ${response.status}`);
     const seen = new Set<string>();
     let rest = '';
-    for await (const chunk of response.body ?? []) {
+    for await (const chunk of (response.body ?? []) as unknown as AsyncIterable<Uint8Array>) {
       rest += Buffer.from(chunk).toString();
       const lines = rest.split('\n');
       rest = lines.pop() ?? '';
@@ -157,8 +239,14 @@ async function main(): Promise<void> {
     stop.abort();
   };
   console.log(`${''.padEnd(44)}   direct  through   ratio      more`);
-  for (const [id, name] of [['page', 'a table page, sorted by an index'], ['grouped', 'a chart by two groups']] as const) {
-    const [a, b] = await compared(() => direct(id), () => through([id]));
+  for (const [id, name] of [
+    ['page', 'a table page, sorted by an index'],
+    ['grouped', 'a chart by two groups'],
+  ] as const) {
+    const [a, b] = await compared(
+      () => direct(id),
+      () => through([id]),
+    );
     report(name, a, b, 'asked: at most +15');
   }
   // Eight panes on a scope of a day, as a reader narrows: all painted against the slowest plan by itself.
@@ -167,12 +255,21 @@ async function main(): Promise<void> {
   const slowest = Math.max(...(await singles(ids, search, through)));
   const all: number[] = [];
   for (let n = 0; n < runs; n += 1) all.push(await timed(() => through(ids, search)));
-  report('a scope change with eight panes', slowest, median(all), `asked: at most ${(1.3 * slowest + 50).toFixed(1)}`);
+  report(
+    'a scope change with eight panes',
+    slowest,
+    median(all),
+    `asked: at most ${(1.3 * slowest + 50).toFixed(1)}`,
+  );
   await client.end();
 }
 
 /** The median time of each pane asked for alone, one after another. */
-async function singles(ids: readonly string[], search: string, through: (ids: readonly string[], search: string) => Promise<void>): Promise<number[]> {
+async function singles(
+  ids: readonly string[],
+  search: string,
+  through: (ids: readonly string[], search: string) => Promise<void>,
+): Promise<number[]> {
   const times: number[] = [];
   for (const id of ids) {
     const one: number[] = [];

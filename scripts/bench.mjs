@@ -20,30 +20,65 @@ if (!existsSync(keyFile)) writeFileSync(keyFile, randomBytes(32).toString('base6
 const key = readFileSync(keyFile, 'utf8');
 const { url, stop } = await startCluster(data);
 const port = await freePort();
-const env = { ...process.env, NODE_ENV: 'production', PORT: String(port), SLATE_DATABASE: url, SLATE_KEY: key, SLATE_DEMO: url, SLATE_URL: `http://127.0.0.1:${port}` };
-const server = spawn(process.execPath, ['scripts/serve.mjs'], { cwd: root, env, stdio: ['ignore', 'ignore', 'inherit', 'ipc'] });
+const env = {
+  ...process.env,
+  NODE_ENV: 'production',
+  PORT: String(port),
+  SLATE_DATABASE: url,
+  SLATE_KEY: key,
+  SLATE_DEMO: url,
+  SLATE_URL: `http://127.0.0.1:${port}`,
+};
+const server = spawn(process.execPath, ['scripts/serve.mjs'], {
+  cwd: root,
+  env,
+  stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
+});
 await new Promise((resolve, reject) => {
   server.once('message', resolve);
   server.once('exit', () => reject(new Error('the server did not start')));
 });
-const { status } = spawnSync(path.join('node_modules', '.bin', 'tsx'), ['bench/bench.ts'], { cwd: root, env, stdio: 'inherit' });
+const { status } = spawnSync(path.join('node_modules', '.bin', 'tsx'), ['bench/bench.ts'], {
+  cwd: root,
+  env,
+  stdio: 'inherit',
+});
 
 /** Everything that a script imports at once, itself included; what it loads later is not counted. */
 function staticImports(/** @type {string} */ file, /** @type {Set<string>} */ seen) {
   if (seen.has(file)) return seen;
   seen.add(file);
   const text = readFileSync(path.join(root, 'build/client', file), 'utf8');
-  for (const match of text.matchAll(/(?:from|import)\s*"(\.\/[^"]+\.js)"/g)) staticImports(path.posix.join(path.posix.dirname(file), match[1] ?? ''), seen);
+  for (const match of text.matchAll(/(?:from|import)\s*"(\.\/[^"]+\.js)"/g))
+    staticImports(path.posix.join(path.posix.dirname(file), match[1] ?? ''), seen);
   return seen;
 }
 const page = await (await fetch(`${env.SLATE_URL}/sign-in`)).text();
-const signIn = await fetch(`${env.SLATE_URL}/sign-in`, { method: 'POST', redirect: 'manual', headers: { Origin: env.SLATE_URL, 'Content-Type': 'application/x-www-form-urlencoded' }, body: 'email=reader@skerry.example&password=low-water-0640' });
-const desk = await (await fetch(`${env.SLATE_URL}/desk/skerry-sound/morning-brief`, { headers: { cookie: signIn.headers.get('set-cookie')?.split(';')[0] ?? '' } })).text();
-for (const [name, html] of [['the sign-in page', page], ['a dashboard, before charts', desk]]) {
+const signIn = await fetch(`${env.SLATE_URL}/sign-in`, {
+  method: 'POST',
+  redirect: 'manual',
+  headers: { Origin: env.SLATE_URL, 'Content-Type': 'application/x-www-form-urlencoded' },
+  body: 'email=reader@skerry.example&password=low-water-0640',
+});
+const desk = await (
+  await fetch(`${env.SLATE_URL}/desk/skerry-sound/morning-brief`, {
+    headers: { cookie: signIn.headers.get('set-cookie')?.split(';')[0] ?? '' },
+  })
+).text();
+for (const [name, html] of [
+  ['the sign-in page', page],
+  ['a dashboard, before charts', desk],
+]) {
   const files = new Set();
-  for (const match of (html ?? '').matchAll(/\/(assets\/[\w.-]+\.js)/g)) for (const file of staticImports(match[1] ?? '', new Set())) files.add(file);
-  const size = [...files].reduce((sum, file) => sum + gzipSync(readFileSync(path.join(root, 'build/client', String(file)))).length, 0);
-  console.log(`script of ${name}: ${(size / 1000).toFixed(0)} kB gzipped in ${files.size} files   asked: at most 200`);
+  for (const match of (html ?? '').matchAll(/\/(assets\/[\w.-]+\.js)/g))
+    for (const file of staticImports(match[1] ?? '', new Set())) files.add(file);
+  const size = [...files].reduce(
+    (sum, file) => sum + gzipSync(readFileSync(path.join(root, 'build/client', String(file)))).length,
+    0,
+  );
+  console.log(
+    `script of ${name}: ${(size / 1000).toFixed(0)} kB gzipped in ${files.size} files   asked: at most 200`,
+  );
 }
 server.kill('SIGTERM');
 await new Promise((resolve) => server.once('exit', resolve));

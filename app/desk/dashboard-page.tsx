@@ -6,7 +6,6 @@ import { queryText, readScope, writeScope } from '#core/scope/address.ts';
 import { withoutLatestPick, withPick } from '#core/scope/change.ts';
 import type { Focus, Scope } from '#core/scope/state.ts';
 import type { DashboardView, FirstResults } from '#server/panes/shown.ts';
-import { SignInAgain } from '../ui/sign-in-again.tsx';
 import { DeskProvider } from './desk-context.ts';
 import { type Drill, drillFromText, drillToText } from './drill-address.ts';
 import { PaneSlot } from './pane-slot.tsx';
@@ -14,6 +13,9 @@ import { ScopeLine } from './scope-line.tsx';
 import { useDeskKeys } from './use-desk-keys.ts';
 import { usePanes } from './use-panes.ts';
 
+const SignInAgain = lazy(() =>
+  import('../ui/sign-in-again.tsx').then((module) => ({ default: module.SignInAgain })),
+);
 const DrillSheet = lazy(() => import('./drill-sheet.tsx').then((module) => ({ default: module.DrillSheet })));
 
 interface Props {
@@ -130,12 +132,14 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
         </Suspense>
       )}
       {signedOut && (
-        <SignInAgain
-          onDone={() => {
-            setSignedOut(false);
-            panes.refresh();
-          }}
-        />
+        <Suspense>
+          <SignInAgain
+            onDone={() => {
+              setSignedOut(false);
+              panes.refresh();
+            }}
+          />
+        </Suspense>
       )}
     </DeskProvider>
   );

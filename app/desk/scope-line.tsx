@@ -1,5 +1,5 @@
 import { RotateCw, X } from 'lucide-react';
-import { Suspense, useState } from 'react';
+import { lazy, Suspense, useState } from 'react';
 import { Await } from 'react-router';
 import { testOf } from '#core/flow/context.ts';
 import { formatMoment, formatNumber } from '#core/format/format.ts';
@@ -8,9 +8,12 @@ import { type Segment, scopeSegments } from '#core/words/scope.ts';
 import type { ScopeCount } from '#server/panes/shown.ts';
 import { IconButton } from '../ui/button.tsx';
 import { Popover } from '../ui/popover.tsx';
-import { ClauseControl } from './clause-control.tsx';
 import { useDesk } from './desk-context.ts';
 import { OwnClause } from './own-clause.tsx';
+
+const ClauseControl = lazy(() =>
+  import('./clause-control.tsx').then((module) => ({ default: module.ClauseControl })),
+);
 
 interface Props {
   readonly problems: readonly string[];
@@ -140,12 +143,14 @@ function ClauseSegment({ name, text }: { name: string; text: string }) {
         </button>
       }
     >
-      <ClauseControl
-        clause={clause}
-        test={testOf(clause, context.scope)}
-        onSet={(test) => setScope(withClause(context.scope, name, test))}
-        onDone={() => setOpen(false)}
-      />
+      <Suspense>
+        <ClauseControl
+          clause={clause}
+          test={testOf(clause, context.scope)}
+          onSet={(test) => setScope(withClause(context.scope, name, test))}
+          onDone={() => setOpen(false)}
+        />
+      </Suspense>
     </Popover>
   );
 }

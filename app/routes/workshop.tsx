@@ -1,4 +1,5 @@
 import { Outlet } from 'react-router';
+import { Toaster } from 'sonner';
 import { guardedLoader, type Signed } from '#server/guard.ts';
 import { listDesks } from '#server/store/dashboards.ts';
 import { Mast } from '../ui/mast.tsx';
@@ -30,6 +31,7 @@ export default function Workshop({ loaderData }: Route.ComponentProps) {
         room="workshop"
       />
       <Outlet />
+      <Toaster position="bottom-left" toastOptions={{ duration: 4000 }} />
     </>
   );
 }

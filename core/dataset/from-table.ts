@@ -64,6 +64,7 @@ export function dataSetFromTable(
     name: unique(name),
     type: found.type,
     ...(found.read ? { read: found.read } : {}),
+    ...(found.mayBeBlank ? {} : { filled: true }),
   });
   const columns = table.columns
     .filter(({ name }) => choice.columns.includes(name))
@@ -84,7 +85,9 @@ export function dataSetFromTable(
         schema: other.schema,
         table: other.name,
         key,
-        take: taken.map((found) => column(found, found.name === title ? stem : `${stem}_${found.name}`)),
+        take: taken
+          .map((each) => ({ ...each, mayBeBlank: true }))
+          .map((found) => column(found, found.name === title ? stem : `${stem}_${found.name}`)),
       },
     ];
   });

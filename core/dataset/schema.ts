@@ -19,6 +19,8 @@ export const Column = z.object({
   type: z.enum(fieldTypes),
   /** `text`: written out as text. `utc`: a moment without a zone, taken as UTC. `number`: taken as exact. */
   read: z.enum(reads).optional(),
+  /** The source promises that it is never blank, so an index can give its order both ways. */
+  filled: z.boolean().optional(),
 });
 export type Column = z.infer<typeof Column>;
 

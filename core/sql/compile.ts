@@ -28,6 +28,12 @@ export function compileCount(plan: RecordsPlan, dialect: Dialect): Query {
   );
 }
 
+/** Whether the source promises a value in every record. Text is never sure: what is empty counts as blank. */
+function isFilled({ from: { request, fields } }: Plan, name: string): boolean {
+  const type = fields.find((field) => field.name === name)?.type;
+  return type !== 'text' && (request.columns.find((column) => column.name === name)?.filled ?? false);
+}
+
 /** Text that is empty is blank, so it is read as such wherever a field is used. */
 function fieldReader(plan: Plan, of: Sql): FieldSql {
   return (name) => {
@@ -61,7 +67,9 @@ function recordsSql(plan: RecordsPlan, dialect: Dialect): Sql {
   const needed = [...new Set([...plan.fields, ...order.map(({ by }) => by), ...fieldsOf(plan.where)])];
   const { fieldSql, from } = start(plan, needed, dialect);
   const columns = plan.fields.map((name) => sql`${fieldSql(name).value} AS ${identifier(name)}`);
-  const ordered = order.map(({ by, descending }) => dialect.ordered(fieldSql(by).value, descending ?? false));
+  const ordered = order.map(({ by, descending }) =>
+    dialect.ordered(fieldSql(by).value, descending ?? false, isFilled(plan, by)),
+  );
   return sql`SELECT ${columns.length > 0 ? join(columns, comma) : sql`1 AS one`} FROM ${from}${whereSql(plan.where, fieldSql, dialect)}${orderSql(ordered)}${pageSql(plan.limit, plan.offset)}`;
 }
 

@@ -21,8 +21,8 @@ export interface Dialect {
   median(value: Sql, type: FieldType, only: Sql): Sql;
   /** The nearest-rank percentile. */
   percentile(value: Sql, at: number, only: Sql): Sql;
-  /** Ascending or descending with blanks last both ways. */
-  ordered(value: Sql, descending: boolean): Sql;
+  /** Ascending or descending with blanks last both ways; `filled` says that there are none. */
+  ordered(value: Sql, descending: boolean, filled?: boolean): Sql;
   /** A quotient that keeps decimals exact to the scale the engine gives, and is blank for a divisor of zero. */
   quotient(of: Sql, to: Sql): Sql;
 }

@@ -60,6 +60,8 @@ export const postgres: Dialect = {
   },
   percentile: (value, at, only) =>
     sql`percentile_disc(${bind('float', String(at / 100))}) WITHIN GROUP (ORDER BY ${value})${only}`,
-  ordered: (value, descending) => (descending ? sql`${value} DESC NULLS LAST` : sql`${value} ASC NULLS LAST`),
+  // Blanks come last in ascending order anyway; said only where it matters, so that an index is not passed over.
+  ordered: (value, descending, filled) =>
+    descending ? (filled ? sql`${value} DESC` : sql`${value} DESC NULLS LAST`) : sql`${value} ASC`,
   quotient: (of, to) => sql`(${of})::numeric / nullif((${to})::numeric, 0)`,
 };

@@ -28,7 +28,7 @@ const meanings: readonly { codes: RegExp; code: ProblemCode; mend: string; why?:
     why: 'there was no answer in time',
     mend: 'Check the address, and that a firewall lets this server through.',
   },
-  { codes: /^ECONNRESET$|^EPIPE$|^08|^57P0[123]$/, code: 'unreachable', mend: again },
+  { codes: /^ECONNRESET$|^EPIPE$|^08|^57P0[123]$|^55000$/, code: 'unreachable', mend: again },
   { codes: /^28/, code: 'credential', mend: 'Check the user and the password.' },
   { codes: /^3D000$/, code: 'database', mend: 'Check the name of the database.' },
   {
@@ -82,5 +82,10 @@ function unnamed(said: string, doing: string): Problem {
     };
   if (/terminated|closed|ended|not queryable/i.test(said))
     return { doing, code: 'unreachable', why: said, mend: again };
-  return { doing, code: 'internal', why: said, mend: again };
+  return {
+    doing,
+    code: 'internal',
+    why: said,
+    mend: 'Try again; if it goes on, tell whoever looks after the source.',
+  };
 }

@@ -141,9 +141,6 @@ function detailBody(plan: RecordsPlan, records: Cell[][], { dataSet }: Answering
 async function answerTable(plan: RecordsPlan, page: number, about: Answering): Promise<PaneResult> {
   const { pane, dataSet, asking, onPartial } = about;
   const labels = new Map(pane.kind === 'table' ? pane.columns.map((column) => [column.field, column]) : []);
-  const counting = countRecords(plan, asking);
-  // Should the page itself fail, nobody is left to hear of the count.
-  counting.catch(() => undefined);
   const { records, trueAt, took } = await runPlan(plan, asking);
   const body: TableBody = {
     kind: 'table',
@@ -165,8 +162,9 @@ async function answerTable(plan: RecordsPlan, page: number, about: Answering): P
   });
   if (body.total === '0') return ready({ loosen: await loosenings(plan, about) });
   if (body.total !== null) return ready({});
+  // The page is what a person waits for; counting comes after it, so as not to slow it down.
   onPartial?.(ready({}));
-  return ready({ total: await counting });
+  return ready({ total: await countRecords(plan, asking) });
 }
 
 /** For a pane that shows nothing: what each narrowing, taken off by itself, would bring back. */
