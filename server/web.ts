@@ -59,7 +59,9 @@ function tokenOf(request: Request): string | null {
   return null;
 }
 
-export function makeApp(): express.Express {
+async function makeApp(): Promise<express.Express> {
+  // Resolved once: given as a function, the routes would be worked out anew for every request.
+  const build = await import('virtual:react-router/server-build');
   const app = express();
   app.disable('x-powered-by');
   app.use(
@@ -74,7 +76,7 @@ export function makeApp(): express.Express {
   app.use(protect, sameOrigin);
   app.use(
     createRequestHandler({
-      build: () => import('virtual:react-router/server-build'),
+      build,
       getLoadContext: (request, response) => ({
         nonce: String(response.locals.nonce),
         token: tokenOf(request),
@@ -103,7 +105,7 @@ export async function start(
     await fillDemo(SLATE_DEMO, new Date());
     stopClock = await runDemoClock(SLATE_DEMO);
   }
-  const server = await listening(makeApp(), PORT, HOST);
+  const server = await listening(await makeApp(), PORT, HOST);
   const address = server.address();
   const port = typeof address === 'object' && address ? address.port : PORT;
   const stop = async (): Promise<void> => {

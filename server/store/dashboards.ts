@@ -84,23 +84,43 @@ const idsIn = (dashboard: Dashboard): string[] => [
 
 const deskOf = { id: desks.id, slug: desks.slug, name: desks.name, zone: desks.zone };
 
+/** A version never changes once it is published, so each is read and checked once; the latest few hundred stay. */
+const parsed = new Map<string, Pick<Shown, 'dashboard' | 'dataSets'>>();
+const mostParsed = 300;
+
+async function versionOf(
+  dashboardId: string,
+  number: number,
+): Promise<Pick<Shown, 'dashboard' | 'dataSets'> | null> {
+  const key = `${dashboardId} ${number}`;
+  const known = parsed.get(key);
+  if (known) return known;
+  const [row] = await database()
+    .select({ definition: versions.definition, dataSets: versions.dataSets })
+    .from(versions)
+    .where(and(eq(versions.dashboardId, dashboardId), eq(versions.number, number)))
+    .limit(1);
+  if (!row) return null;
+  const frozen = row.dataSets as Record<string, unknown>;
+  const version = {
+    dashboard: migrateDashboard(row.definition),
+    dataSets: new Map(Object.entries(frozen).map(([id, each]) => [id, migrateDataSet(each)])),
+  };
+  parsed.set(key, version);
+  for (const oldest of parsed.keys()) {
+    if (parsed.size <= mostParsed) break;
+    parsed.delete(oldest);
+  }
+  return version;
+}
+
 /** What readers get, with the data sets as they were when it was published. */
 export async function findPublished(
   where: { id: string } | { deskId: string; slug: string },
 ): Promise<Shown | null> {
   const [row] = await database()
-    .select({
-      id: dashboards.id,
-      slug: dashboards.slug,
-      desk: deskOf,
-      definition: versions.definition,
-      dataSets: versions.dataSets,
-    })
+    .select({ id: dashboards.id, slug: dashboards.slug, published: dashboards.published, desk: deskOf })
     .from(dashboards)
-    .innerJoin(
-      versions,
-      and(eq(versions.dashboardId, dashboards.id), eq(versions.number, dashboards.published)),
-    )
     .innerJoin(desks, eq(desks.id, dashboards.deskId))
     .where(
       'id' in where
@@ -108,15 +128,8 @@ export async function findPublished(
         : and(eq(dashboards.deskId, where.deskId), eq(dashboards.slug, where.slug)),
     )
     .limit(1);
-  if (!row) return null;
-  const frozen = row.dataSets as Record<string, unknown>;
-  return {
-    id: row.id,
-    slug: row.slug,
-    desk: row.desk,
-    dashboard: migrateDashboard(row.definition),
-    dataSets: new Map(Object.entries(frozen).map(([id, each]) => [id, migrateDataSet(each)])),
-  };
+  const version = row?.published ? await versionOf(row.id, row.published) : null;
+  return row && version ? { id: row.id, slug: row.slug, desk: row.desk, ...version } : null;
 }
 
 /** What the analyst works on, with the data sets as they are now. */
