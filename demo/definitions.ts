@@ -364,7 +364,7 @@ export function morningBrief(ids: DemoIds): Dashboard {
         ],
         order: [{ by: 'departs_at', descending: true }],
         pageSize: 10,
-        place: { x: 0, y: 10, w: 8, h: 11 },
+        place: { x: 0, y: 10, w: 8, h: 12 },
       },
       {
         kind: 'detail',
@@ -387,7 +387,7 @@ export function morningBrief(ids: DemoIds): Dashboard {
           'fares',
           'master',
         ],
-        place: { x: 8, y: 10, w: 4, h: 11 },
+        place: { x: 8, y: 10, w: 4, h: 12 },
       },
       {
         kind: 'table',
@@ -404,7 +404,7 @@ export function morningBrief(ids: DemoIds): Dashboard {
         ],
         order: [{ by: 'reported_at' }],
         pageSize: 10,
-        place: { x: 0, y: 21, w: 12, h: 6 },
+        place: { x: 0, y: 22, w: 12, h: 6 },
       },
     ],
   };

@@ -32,7 +32,7 @@ export function DrillSheet({
     <Dialog.Root open modal={false} onOpenChange={(open) => !open && go([])}>
       <Dialog.Portal>
         <Dialog.Content
-          className="appear fixed inset-y-0 right-0 z-40 flex w-[min(46rem,100vw)] flex-col border-l border-line bg-sheet text-ink shadow-[-12px_0_32px_rgb(0_0_0/0.14)]"
+          className="appear fixed inset-y-0 right-0 z-40 flex w-[min(46rem,100vw)] flex-col [--ground:var(--sheet)] border-l border-line bg-sheet text-ink shadow-[-12px_0_32px_rgb(0_0_0/0.14)]"
           onInteractOutside={(event) => event.preventDefault()}
           onEscapeKeyDown={(event) => {
             event.preventDefault();
@@ -161,7 +161,7 @@ function Records({
           (field, index): ColumnDef<readonly Cell[]> => ({
             id: field.name,
             accessorFn: (row) => row[index],
-            size: 130,
+            size: field.type === 'text' && field.format?.kind !== 'id' && !field.states ? 180 : 124,
             meta: field,
           }),
         )

@@ -37,7 +37,7 @@ export function PaneSlot({ pane, showing, first, onRetry, briefLink }: Props) {
         <h2 className="min-w-0 flex-1 truncate text-body leading-7" title={title}>
           {title}
         </h2>
-        <div className="tools absolute top-2.5 right-0 z-10 flex gap-0.5 bg-paper pl-2">
+        <div className="tools absolute top-2.5 right-0 z-10 flex gap-0.5 ground pl-2">
           {pane.kind === 'chart' && (
             <IconButton
               name={asTable ? 'Show as a chart' : 'Show as a table'}
@@ -138,9 +138,7 @@ function Elapsed({ since }: { since: number | null }) {
   }, [since]);
   if (seconds < 1) return null;
   return (
-    <p className="figures absolute top-0 right-0 rounded bg-paper px-1.5 text-small text-muted">
-      {seconds} s
-    </p>
+    <p className="figures absolute top-0 right-0 rounded ground px-1.5 text-small text-muted">{seconds} s</p>
   );
 }
 

@@ -30,8 +30,8 @@ const shapes: Record<Tone, React.ReactNode> = {
 /** A state: shape, tone and word. */
 export function StateMark({ tone, word }: { tone: Tone; word: string }) {
   return (
-    <span className={`inline-flex items-center gap-1.5 ${colours[tone]}`}>
-      <svg viewBox="0 0 12 12" className="size-3 shrink-0" aria-hidden="true">
+    <span className={`inline-flex items-baseline gap-1.5 ${colours[tone]}`}>
+      <svg viewBox="0 0 12 12" className="size-3 shrink-0 self-center" aria-hidden="true">
         {shapes[tone]}
       </svg>
       <span className="font-strong">{word}</span>

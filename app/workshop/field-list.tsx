@@ -29,7 +29,7 @@ export function FieldList({
     <Section title="Fields" note="Labels are for readers. Hidden fields stay usable in filters and look-ups.">
       <div className="max-h-[28rem] overflow-auto">
         <table className="w-full text-left">
-          <thead className="sticky top-0 bg-paper text-small text-slate">
+          <thead className="sticky top-0 ground text-small text-slate">
             <tr>
               <th scope="col">Field</th>
               <th scope="col">Label</th>

@@ -32,7 +32,7 @@ export function SampleTable({
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by keyboard */}
       <section className="max-h-[30rem] overflow-auto" tabIndex={0} aria-label="Records">
         <table className="w-full border-collapse text-left">
-          <thead className="sticky top-0 bg-paper text-small">
+          <thead className="sticky top-0 ground text-small">
             <tr>
               {fields.map((field) => (
                 <th

@@ -19,7 +19,7 @@ export function ChartTable({ body, labels, names, marked, onPick, onOpen }: Prop
   return (
     <div className="min-h-0 flex-1 overflow-auto">
       <table className="figures w-full border-collapse">
-        <thead className="sticky top-0 bg-paper text-small text-slate">
+        <thead className="sticky top-0 ground text-small text-slate">
           <tr>
             <th scope="col" className="border-b border-line py-1 text-left">
               {by.label}

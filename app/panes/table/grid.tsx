@@ -39,7 +39,7 @@ export function Grid({ table, label, zone, order, onSort, isPicked, onPick, onOp
         aria-label={label}
         style={{ minWidth: table.getTotalSize() }}
       >
-        <thead className="sticky top-0 z-10 bg-paper">
+        <thead className="sticky top-0 z-10 ground">
           {table.getHeaderGroups().map((group) => (
             <tr key={group.id}>
               {group.headers.map((header) => {
