@@ -55,13 +55,13 @@ export async function runQuery(query: Query, options: RunOptions): Promise<Ran> 
     const { processID } = client as unknown as { processID: number };
     cancelling = canceller.query('SELECT pg_cancel_backend($1)', [processID]).catch(() => undefined);
   };
-  let broken: Error | undefined;
   try {
     signal?.addEventListener('abort', cancel, { once: true });
     if (signal?.aborted) throw stopped(doing);
     const trueAt = new Date().toISOString();
     // One round trip for both: neither holds a value that came from outside.
     await client.query(`BEGIN TRANSACTION READ ONLY; SET LOCAL statement_timeout = ${Math.trunc(timeoutMs)}`);
+    if (signal?.aborted) throw stopped(doing);
     const result = await client.query({
       text: query.text,
       values: query.values as unknown[],
@@ -83,13 +83,21 @@ export async function runQuery(query: Query, options: RunOptions): Promise<Ran> 
     throw sourceProblem(thrown, doing);
   } finally {
     signal?.removeEventListener('abort', cancel);
-    // The connection is given back only after a cancel in flight has landed, lest it hit the next query.
-    if (cancelling) await cancelling;
-    await client.query('ROLLBACK').catch((thrown: Error) => {
-      broken = thrown;
-    });
-    client.release(broken);
+    void giveBack(client, cancelling);
   }
+}
+
+/**
+ * Ends the transaction and gives the connection back, off the asker's clock. A cancel in flight must have landed first,
+ * lest it hit whatever the connection runs next.
+ */
+async function giveBack(client: pg.PoolClient, cancelling: Promise<unknown> | null): Promise<void> {
+  if (cancelling) await cancelling;
+  const broken = await client.query('ROLLBACK').then(
+    () => undefined,
+    (thrown: Error) => thrown,
+  );
+  client.release(broken);
 }
 
 const stopped = (doing: string): ProblemError =>

@@ -1,0 +1,83 @@
+import { type ChildProcess, spawn } from 'node:child_process';
+import { chmodSync, mkdtempSync, rmSync } from 'node:fs';
+import { createServer } from 'node:net';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { expect, test } from '@playwright/test';
+import { freePort, startCluster } from '../scripts/cluster.mjs';
+
+interface Started {
+  readonly process: ChildProcess;
+  readonly said: () => string;
+  readonly ended: Promise<number | null>;
+}
+
+function start(data: string, port: number): Started {
+  const child = spawn(process.execPath, ['scripts/start.mjs'], {
+    env: { ...process.env, SLATE_DATA: data, PORT: String(port), DATABASE_URL: '' },
+    stdio: ['ignore', 'pipe', 'pipe'],
+  });
+  let said = '';
+  child.stdout.on('data', (chunk) => (said += String(chunk)));
+  child.stderr.on('data', (chunk) => (said += String(chunk)));
+  return { process: child, said: () => said, ended: new Promise((resolve) => child.once('exit', resolve)) };
+}
+
+const answers = (port: number): Promise<number> =>
+  fetch(`http://127.0.0.1:${port}/sign-in`).then(
+    ({ status }) => status,
+    () => 0,
+  );
+
+test('the start command starts, says where and as whom, stops all that it started, and recovers from being killed', async () => {
+  test.setTimeout(180_000);
+  const data = mkdtempSync(path.join(tmpdir(), 'slate-start-'));
+  chmodSync(data, 0o755);
+  const port = await freePort();
+
+  const first = start(data, port);
+  await expect
+    .poll(first.said, { timeout: 90_000 })
+    .toContain(`Slate Glass is ready at http://127.0.0.1:${port}`);
+  expect(first.said()).toContain('analyst@skerry.example');
+  expect(await answers(port)).toBe(200);
+
+  // Killed without a chance to tidy up: the server notices, the database stays, and the next start takes it over.
+  first.process.kill('SIGKILL');
+  await first.ended;
+  await expect.poll(() => answers(port), { timeout: 15_000 }).toBe(0);
+  const again = Date.now();
+  const second = start(data, port);
+  await expect.poll(second.said, { timeout: 60_000 }).toContain('Slate Glass is ready');
+  expect(Date.now() - again).toBeLessThan(15_000);
+
+  second.process.kill('SIGINT');
+  expect(await second.ended).toBe(0);
+  expect(await answers(port)).toBe(0);
+  // Nothing is left running: the cluster can be started by somebody else, and then is not taken over but started.
+  const cluster = await startCluster(data);
+  cluster.stop();
+  rmSync(data, { recursive: true, force: true });
+});
+
+test('a port in use, a port that is none, and a data folder that cannot be each get one clear line', async () => {
+  const data = mkdtempSync(path.join(tmpdir(), 'slate-start-'));
+  const taken = createServer();
+  await new Promise<void>((resolve) => taken.listen(0, '127.0.0.1', resolve));
+  const address = taken.address();
+  const port = typeof address === 'object' && address ? address.port : 0;
+  const refused = async (folder: string, at: number): Promise<string> => {
+    const started = start(folder, at);
+    expect(await started.ended).toBe(1);
+    return started.said().trim();
+  };
+  expect(await refused(data, port)).toBe(
+    `Slate Glass cannot start: port ${port} is in use. Stop what uses it, or set PORT to another.`,
+  );
+  taken.close();
+  expect(await refused(data, 70_000)).toContain('it must be a number from 0 to 65535');
+  expect(await refused('/dev/null/slate', await freePort())).toMatch(
+    /^Slate Glass cannot start: the data folder \/dev\/null\/slate cannot be made/,
+  );
+  rmSync(data, { recursive: true, force: true });
+});
