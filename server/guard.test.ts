@@ -1,0 +1,128 @@
+import { readdirSync, readFileSync } from 'node:fs';
+import path from 'node:path';
+import { describe, expect, test } from 'vitest';
+import { guardedAction, guardedLoader, idParam, may, type RequestContext } from './guard.ts';
+import { mayTry, noteFailure } from './sign-in-limit.ts';
+import type { Role, User } from './store/people.ts';
+
+const somebody = (role: Role): User => ({ id: 'u', email: 'u@skerry.example', name: 'U', role });
+const args = (user: User | null, url = 'http://x/desk/skerry?delay=1') => ({
+  request: new Request(url),
+  params: {},
+  context: { nonce: '', token: 't', person: Promise.resolve(user) } satisfies RequestContext,
+  unstable_pattern: '',
+});
+type Args = Parameters<ReturnType<typeof guardedLoader<never, string>>>[0];
+const asArgs = (given: ReturnType<typeof args>): Args => given as unknown as Args;
+const status = (thrown: unknown): number | undefined =>
+  thrown instanceof Response ? thrown.status : (thrown as { init?: { status?: number } }).init?.status;
+
+describe('who may what', () => {
+  test.each([
+    ['reader', [true, false, false]],
+    ['supervisor', [true, false, false]],
+    ['analyst', [true, true, false]],
+    ['administrator', [true, true, true]],
+  ] as const)('%s', (role, expected) => {
+    expect([
+      may(somebody(role), 'read'),
+      may(somebody(role), 'build'),
+      may(somebody(role), 'administer'),
+    ]).toEqual(expected);
+  });
+});
+
+describe('a guarded loader', () => {
+  const loader = guardedLoader<never, string>('build', () => 'done');
+
+  test('lets in whoever may, and tells who it is', async () => {
+    expect(await loader(asArgs(args(somebody('analyst'))))).toBe('done');
+    const named = guardedLoader<never, string>('read', ({ user }: { user: User }) => user.name);
+    expect(await named(asArgs(args(somebody('reader'))))).toBe('U');
+  });
+
+  test('refuses whoever may not, with a reason for the page', async () => {
+    const thrown = await loader(asArgs(args(somebody('reader')))).catch((each: unknown) => each);
+    expect(status(thrown)).toBe(403);
+    expect(JSON.stringify(thrown)).toContain('This is not for your role');
+  });
+
+  test('sends whoever is signed out to sign in, and back to the same address', async () => {
+    const thrown = await loader(asArgs(args(null))).catch((each: unknown) => each);
+    expect(thrown).toBeInstanceOf(Response);
+    expect((thrown as Response).headers.get('location')).toBe('/sign-in?to=%2Fdesk%2Fskerry%3Fdelay%3D1');
+  });
+
+  test('asks for a page, not for its data, when coming back', async () => {
+    const thrown = await loader(asArgs(args(null, 'http://x/workshop.data?a=1'))).catch(
+      (each: unknown) => each,
+    );
+    expect((thrown as Response).headers.get('location')).toBe('/sign-in?to=%2Fworkshop%3Fa%3D1');
+  });
+});
+
+describe('a guarded action', () => {
+  const action = guardedAction<never, string>('build', () => 'done');
+
+  test('tells a signed-out page so, instead of sending it away from what was typed', async () => {
+    expect(await action(asArgs(args(null)))).toMatchObject({
+      data: { signedOut: true },
+      init: { status: 401 },
+    });
+  });
+
+  test('refuses whoever may not', async () => {
+    expect(status(await action(asArgs(args(somebody('supervisor')))).catch((each: unknown) => each))).toBe(
+      403,
+    );
+  });
+});
+
+test('every loader and action of every route goes through the guard, but for those of signing in and out', () => {
+  const open = new Set(['sign-in.tsx', 'sign-out.ts', 'theme.ts']);
+  const folder = 'app/routes';
+  for (const file of readdirSync(folder)) {
+    const text = readFileSync(path.join(folder, file), 'utf8');
+    for (const [, name, how] of text.matchAll(
+      /^export (?:const|async function|function) (loader|action)\b(?: = (\w+))?/gm,
+    )) {
+      if (open.has(file)) continue;
+      expect(['guardedLoader', 'guardedAction', 'postOnly'], `${name} of ${file}`).toContain(how);
+    }
+  }
+});
+
+test('an id from an address must be one', () => {
+  expect(idParam('5a1e0000-0000-4000-8000-000000000001', 'source')).toBe(
+    '5a1e0000-0000-4000-8000-000000000001',
+  );
+  for (const odd of [
+    undefined,
+    '',
+    'x',
+    "1' OR '1'='1",
+    '5a1e0000-0000-4000-8000-00000000000g',
+    '../../etc',
+  ]) {
+    let thrown: unknown;
+    try {
+      idParam(odd, 'source');
+    } catch (each) {
+      thrown = each;
+    }
+    expect(status(thrown)).toBe(404);
+  }
+});
+
+describe('guessing passwords', () => {
+  test('is stopped after five failures within a minute, and possible again after it', () => {
+    const start = 1_000_000;
+    for (let n = 0; n < 5; n += 1) {
+      expect(mayTry('guess@skerry.example', start + n)).toBe(true);
+      noteFailure('Guess@skerry.example', start + n);
+    }
+    expect(mayTry('GUESS@skerry.example', start + 10)).toBe(false);
+    expect(mayTry('other@skerry.example', start + 10)).toBe(true);
+    expect(mayTry('guess@skerry.example', start + 61_000)).toBe(true);
+  });
+});
