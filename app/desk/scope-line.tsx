@@ -32,7 +32,7 @@ export function ScopeLine({ problems, count, firstCount, onRefresh, isBusy, true
   const hasFields = Object.keys(context.dashboard.scope).length > 0 || context.dashboard.panes.length > 0;
   return (
     <section aria-label="What this page shows" data-scope-line className="flex flex-col gap-1 py-5">
-      <div className="flex items-start gap-4">
+      <div className="flex flex-col gap-x-4 sm:flex-row sm:items-start">
         <p className="min-w-0 flex-1 text-lead text-slate">
           {segments.map((segment, index) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: the parts of a sentence have no other identity
@@ -47,14 +47,16 @@ export function ScopeLine({ problems, count, firstCount, onRefresh, isBusy, true
             </Suspense>
           )}
         </p>
-        {trueAt && (
-          <span className="figures mt-1.5 shrink-0 text-small text-muted">
-            true at {formatMoment(trueAt, zone, 'time')}
-          </span>
-        )}
-        <IconButton name="Refresh (r)" onClick={onRefresh} className="no-print mt-0.5">
-          <RotateCw className={`size-4 ${isBusy ? 'animate-spin' : ''}`} />
-        </IconButton>
+        <div className="flex items-center gap-2 self-end sm:self-start">
+          {trueAt && (
+            <span className="figures shrink-0 text-small text-muted">
+              true at {formatMoment(trueAt, zone, 'time')}
+            </span>
+          )}
+          <IconButton name="Refresh (r)" onClick={onRefresh} className="no-print">
+            <RotateCw className={`size-4 ${isBusy ? 'animate-spin' : ''}`} />
+          </IconButton>
+        </div>
       </div>
       {problems.map((problem) => (
         <p key={problem} role="alert" className="border-l-3 border-slipping pl-3 text-small text-slate">

@@ -1,18 +1,19 @@
 import { useState } from 'react';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { isTemporal, labelOf } from '#core/field/value.ts';
-import { chartMarks, pageSizes } from '#core/pane/kinds.ts';
+import { pageSizes } from '#core/pane/kinds.ts';
 import type { CardPane, ChartPane, Pane, TablePane } from '#core/pane/schema.ts';
 import type { Period } from '#core/period/schema.ts';
-import { units } from '#core/period/units.ts';
 import { periodWords } from '#core/words/period.ts';
 import { Button } from '../ui/button.tsx';
-import { CheckField, SelectField, TextField } from '../ui/field.tsx';
+import { CheckField, SelectField } from '../ui/field.tsx';
+import { ChartSlot } from './chart-slots.tsx';
+import { Choices } from './choices.tsx';
 import { ColumnList } from './column-list.tsx';
 import { ConditionEditor } from './condition-editor.tsx';
 import { measureWords } from './measure-list.tsx';
 
-interface Props {
+export interface SlotProps {
   readonly slot: string;
   readonly pane: Pane;
   readonly dataSet: DataSet;
@@ -22,7 +23,7 @@ interface Props {
 }
 
 /** What a slot of a brief can be filled with: only what fits the data. */
-export function BriefSlot(props: Props) {
+export function BriefSlot(props: SlotProps) {
   const { slot, pane, dataSet, onChange } = props;
   if (slot === 'keeping')
     return (
@@ -52,36 +53,13 @@ export function BriefSlot(props: Props) {
   return null;
 }
 
-/** A list of choices, one of which stands. */
-function Choices({
-  choices,
-  now,
-  onChoose,
-}: {
-  choices: readonly { value: string; words: string; more?: string }[];
-  now: string;
-  onChoose: (value: string) => void;
-}) {
-  return (
-    <ul className="flex flex-col">
-      {choices.map(({ value, words, more }) => (
-        <li key={value}>
-          <button
-            type="button"
-            aria-pressed={value === now}
-            onClick={() => onChoose(value)}
-            className={`w-full border-b border-hair py-1.5 text-left hover:bg-wash hover:text-accent ${value === now ? 'font-strong text-accent' : ''}`}
-          >
-            {words}
-            {more && <span className="block text-small font-normal text-muted">{more}</span>}
-          </button>
-        </li>
-      ))}
-    </ul>
-  );
-}
-
-function MeasureSlot({ pane, dataSet, onChange, onDone, dataSetId }: Props & { pane: CardPane | ChartPane }) {
+function MeasureSlot({
+  pane,
+  dataSet,
+  onChange,
+  onDone,
+  dataSetId,
+}: SlotProps & { pane: CardPane | ChartPane }) {
   return (
     <>
       <Choices
@@ -118,7 +96,7 @@ const periods: readonly Period[] = [
   { kind: 'last', count: 24, unit: 'hour' },
 ];
 
-function CardSlot({ slot, pane, dataSet, onChange, onDone }: Props & { pane: CardPane }) {
+function CardSlot({ slot, pane, dataSet, onChange, onDone }: SlotProps & { pane: CardPane }) {
   const times = dataSet.fields.filter(({ type, hidden }) => isTemporal(type) && !hidden);
   const [field, setField] = useState(pane.when?.field ?? times[0]?.name ?? '');
   const setWhen = (when: CardPane['when']): void => {
@@ -180,122 +158,7 @@ function CardSlot({ slot, pane, dataSet, onChange, onDone }: Props & { pane: Car
   );
 }
 
-const markWords = { columns: 'columns', bars: 'bars', line: 'a line', pie: 'a pie' };
-
-function ChartSlot({ slot, pane, dataSet, onChange, onDone }: Props & { pane: ChartPane }) {
-  const fields = dataSet.fields.filter(
-    ({ hidden, type, format }) => !hidden && type !== 'nested' && format?.kind !== 'picture',
-  );
-  const put = (next: ChartPane): void => {
-    onChange(next);
-    onDone();
-  };
-  switch (slot) {
-    case 'mark':
-      return (
-        <Choices
-          choices={chartMarks.map((value) => ({ value, words: markWords[value] }))}
-          now={pane.mark}
-          onChoose={(value) => put({ ...pane, mark: chartMarks.find((mark) => mark === value) ?? 'columns' })}
-        />
-      );
-    case 'by':
-      return (
-        <Choices
-          choices={fields.flatMap((field) =>
-            isTemporal(field.type)
-              ? units
-                  .filter((unit) => unit !== 'hour' || field.type === 'instant')
-                  .map((unit) => ({
-                    value: `${field.name}\n${unit}`,
-                    words: `${unit} of ${labelOf(field).toLowerCase()}`,
-                  }))
-              : [{ value: field.name, words: labelOf(field).toLowerCase() }],
-          )}
-          now={pane.by.unit ? `${pane.by.field}\n${pane.by.unit}` : pane.by.field}
-          onChoose={(value) => {
-            const [field = '', unitName] = value.split('\n');
-            const unit = units.find((each) => each === unitName);
-            put({
-              ...pane,
-              by: { field, ...(unit ? { unit } : {}) },
-              ...(unit ? { order: 'label' as const } : {}),
-            });
-          }}
-        />
-      );
-    case 'split': {
-      const { split: _, ...whole } = pane;
-      return (
-        <Choices
-          choices={[
-            { value: '', words: 'nothing' },
-            ...fields
-              .filter(
-                ({ type, name }) => !isTemporal(type) && name !== pane.by.field && name !== dataSet.title,
-              )
-              .map((field) => ({ value: field.name, words: labelOf(field).toLowerCase() })),
-          ]}
-          now={pane.split ?? ''}
-          onChoose={(value) => put(value ? { ...whole, split: value } : whole)}
-        />
-      );
-    }
-    case 'order':
-      return (
-        <Choices
-          choices={[
-            { value: 'value', words: 'largest first' },
-            { value: 'label', words: 'in order of name' },
-          ]}
-          now={pane.order}
-          onChoose={(value) => put({ ...pane, order: value === 'label' ? 'label' : 'value' })}
-        />
-      );
-    default:
-      return <TopSlot pane={pane} onChange={onChange} />;
-  }
-}
-
-function TopSlot({ pane, onChange }: { pane: ChartPane; onChange: (pane: ChartPane) => void }) {
-  const { top, ...whole } = pane;
-  return (
-    <div className="flex flex-col gap-3">
-      <CheckField
-        label="Show them all"
-        checked={!top}
-        onChange={() => onChange(top ? whole : { ...whole, top: { count: 10, rest: true } })}
-      />
-      {top && (
-        <>
-          <TextField
-            label="How many at the top"
-            type="number"
-            min={1}
-            max={50}
-            value={top.count}
-            onChange={(event) =>
-              onChange({
-                ...pane,
-                top: {
-                  ...top,
-                  count: Math.min(50, Math.max(1, Math.trunc(Number(event.target.value)) || 1)),
-                },
-              })
-            }
-          />
-          <CheckField
-            label="And the rest together"
-            checked={top.rest}
-            onChange={() => onChange({ ...pane, top: { ...top, rest: !top.rest } })}
-          />
-        </>
-      )}
-    </div>
-  );
-}
-
-function TableSlot({ slot, pane, dataSet, onChange, onDone }: Props & { pane: TablePane }) {
+function TableSlot({ slot, pane, dataSet, onChange, onDone }: SlotProps & { pane: TablePane }) {
   if (slot === 'pageSize')
     return (
       <Choices

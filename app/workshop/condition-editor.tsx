@@ -2,10 +2,11 @@ import { X } from 'lucide-react';
 import type { Condition, Test } from '#core/condition/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import type { FieldType } from '#core/field/types.ts';
-import { isNumeric, isTemporal, labelOf, parseValue } from '#core/field/value.ts';
+import { labelOf } from '#core/field/value.ts';
 import { type Unit, units } from '#core/period/units.ts';
 import { conditionWords } from '#core/words/condition.ts';
 import { Button, IconButton } from '../ui/button.tsx';
+import { canonical, firstTest, type One, opOf, opsOf, partsOf, withOp } from './condition-draft.ts';
 
 interface Props {
   readonly label: string;
@@ -14,89 +15,7 @@ interface Props {
   readonly onChange: (value: Condition | undefined) => void;
 }
 
-type One = Extract<Condition, { field: string }>;
 const box = 'min-h-8 rounded-[4px] border border-line bg-sheet px-2 py-1 text-small text-ink';
-
-const opsOf = (type: FieldType): readonly [string, string][] => [
-  ...(isTemporal(type)
-    ? ([
-        ['last', 'is in the last'],
-        ['olderThan', 'is longer ago than'],
-        ['next', 'is in the next'],
-        ['past', 'is in the past'],
-        ['future', 'is in the future'],
-      ] as [string, string][])
-    : ([
-        ['is', 'is'],
-        ['isNot', 'is not'],
-      ] as [string, string][])),
-  ...(isNumeric(type)
-    ? ([
-        ['atLeast', 'is at least'],
-        ['above', 'is above'],
-        ['atMost', 'is at most'],
-        ['below', 'is below'],
-      ] as [string, string][])
-    : []),
-  ...(type === 'text'
-    ? ([
-        ['contains', 'contains'],
-        ['startsWith', 'starts with'],
-        ['lacks', 'does not contain'],
-      ] as [string, string][])
-    : []),
-  ['blank', 'is blank'],
-  ['filled', 'is not blank'],
-];
-
-const opOf = (test: Test): string => (test.op === 'during' ? test.period.kind : test.op);
-
-/** A test of another kind, keeping the value where it fits. */
-function withOp(test: Test, op: string): Test {
-  const text =
-    'value' in test
-      ? (test.value ?? '')
-      : 'text' in test
-        ? test.text
-        : 'values' in test
-          ? (test.values[0] ?? '')
-          : '';
-  switch (op) {
-    case 'is':
-    case 'isNot':
-      return { op, values: 'values' in test ? test.values : text === '' ? [] : [text] };
-    case 'contains':
-    case 'startsWith':
-    case 'lacks':
-      return { op, text };
-    case 'atLeast':
-    case 'above':
-    case 'atMost':
-    case 'below':
-      return { op, value: text === '' ? '0' : text };
-    case 'last':
-    case 'olderThan':
-    case 'next':
-      return { op: 'during', period: { kind: op, count: 7, unit: 'day' } };
-    case 'past':
-    case 'future':
-      return { op: 'during', period: { kind: op } };
-    default:
-      return { op: op === 'filled' ? 'filled' : 'blank' };
-  }
-}
-
-const first = (field: Field): Test => withOp({ op: 'is', values: [] }, opsOf(field.type)[0]?.[0] ?? 'blank');
-const isFlat = (parts: readonly Condition[]): parts is One[] => parts.every((part) => 'field' in part);
-
-/** The tests of a condition that is one list, and how they are joined; null for a deeper one. */
-function partsOf(value: Condition | undefined): { join: 'all' | 'any'; tests: One[] } | null {
-  if (!value) return { join: 'all', tests: [] };
-  if ('field' in value) return { join: 'all', tests: [value] };
-  if ('all' in value) return isFlat(value.all) ? { join: 'all', tests: value.all } : null;
-  if ('any' in value) return isFlat(value.any) ? { join: 'any', tests: value.any } : null;
-  return null;
-}
 
 /** Which records are kept: tests that must all hold, or any of them. */
 export function ConditionEditor({ label, fields, value, onChange }: Props) {
@@ -154,7 +73,7 @@ export function ConditionEditor({ label, fields, value, onChange }: Props) {
       {start && (
         <Button
           className="self-start"
-          onClick={() => put([...tests, { field: start.name, test: first(start) }])}
+          onClick={() => put([...tests, { field: start.name, test: firstTest(start) }])}
         >
           {tests.length === 0 ? 'Keep only some' : 'One more test'}
         </Button>
@@ -182,7 +101,7 @@ function OneTest({
         value={name}
         onChange={(event) => {
           const next = fields.find((each) => each.name === event.target.value);
-          if (next) onChange({ field: next.name, test: first(next) });
+          if (next) onChange({ field: next.name, test: firstTest(next) });
         }}
       >
         {!field && <option value={name}>{name} (gone)</option>}
@@ -299,10 +218,4 @@ function TestValue({
       />
     );
   return null;
-}
-
-/** A typed value in canonical text; none where it is no value of the type. */
-function canonical(type: FieldType, text: string): string[] {
-  const read = parseValue(type, text);
-  return read.ok ? [read.value] : [];
 }

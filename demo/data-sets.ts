@@ -1,4 +1,3 @@
-import type { Dashboard } from '#core/dashboard/schema.ts';
 import type { FoundTable } from '#core/dataset/found.ts';
 import { dataSetFromTable, type TableChoice } from '#core/dataset/from-table.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
@@ -6,7 +5,7 @@ import type { Field } from '#core/field/field.ts';
 import type { Measure } from '#core/measure/schema.ts';
 import { lateMinutes } from './sailings.ts';
 
-/* The data sets and dashboards that ship with the demo. */
+/* The data sets that ship with the demo. */
 
 export interface DemoDataSet {
   readonly id: string;
@@ -20,7 +19,8 @@ const say = (dataSet: DataSet, said: Record<string, Partial<Field>>, order: read
   return { ...dataSet, fields: described.sort((a, b) => rank(a.name) - rank(b.name)) };
 };
 
-const late = { field: 'delay_minutes', test: { op: 'above' as const, value: String(lateMinutes) } };
+/** What counts as late. */
+export const late = { field: 'delay_minutes', test: { op: 'above' as const, value: String(lateMinutes) } };
 const left = { field: 'delay_minutes', test: { op: 'filled' as const } };
 
 const sailingMeasures: Measure[] = [
@@ -280,225 +280,4 @@ export function demoDataSets(ids: DemoIds, tables: readonly FoundTable[]): DemoD
       },
     },
   ];
-}
-
-export function morningBrief(ids: DemoIds): Dashboard {
-  const today = { field: 'departs_at', period: { kind: 'this' as const, unit: 'day' as const } };
-  const card = (id: string, title: string, measure: string, x: number, more: object) => ({
-    kind: 'card' as const,
-    id,
-    title,
-    dataSet: ids.sailings,
-    measure,
-    place: { x, y: 0, w: 3, h: 3 },
-    against: 'whole' as const,
-    ...more,
-  });
-  const column = (field: string, width?: number) => ({ field, ...(width ? { width } : {}) });
-  return {
-    version: 1,
-    title: 'Morning brief',
-    scope: [
-      { name: 'route', many: 'routes', offer: 'values', dataSet: ids.sailings, field: 'route' },
-      { name: 'vessel', many: 'vessels', offer: 'values', dataSet: ids.sailings, field: 'vessel' },
-      {
-        name: 'departing',
-        many: 'dates',
-        lead: 'departing',
-        offer: 'dates',
-        dataSet: ids.sailings,
-        field: 'departs_at',
-        initially: { op: 'during', period: { kind: 'last', count: 28, unit: 'day' } },
-      },
-      {
-        name: 'delay',
-        many: 'delay',
-        lead: 'with',
-        offer: 'number',
-        dataSet: ids.sailings,
-        field: 'delay_minutes',
-      },
-    ],
-    panes: [
-      card('today', 'Sailings today', 'count', 0, { when: today, against: 'whole' }),
-      card('late-today', 'Late so far today', 'late', 3, { when: today, against: 'sameTime' }),
-      card('punctual', 'On time', 'on_time', 6, {}),
-      card('carried', 'Passengers carried', 'passengers', 9, {}),
-      {
-        kind: 'chart',
-        id: 'per-day',
-        title: 'Late sailings, day by day',
-        dataSet: ids.sailings,
-        mark: 'columns',
-        measure: 'late',
-        by: { field: 'departs_at', unit: 'day' },
-        order: 'label',
-        place: { x: 0, y: 3, w: 7, h: 7 },
-      },
-      {
-        kind: 'chart',
-        id: 'causes',
-        title: 'Why they were late',
-        dataSet: ids.sailings,
-        mark: 'bars',
-        measure: 'late',
-        by: { field: 'cause' },
-        order: 'value',
-        keeping: late,
-        place: { x: 7, y: 3, w: 5, h: 7 },
-      },
-      {
-        kind: 'table',
-        id: 'late',
-        title: 'Late sailings, latest first',
-        dataSet: ids.sailings,
-        keeping: late,
-        columns: [
-          column('reference', 110),
-          column('route', 190),
-          column('vessel', 100),
-          column('departs_at', 118),
-          column('status', 110),
-          column('delay_minutes', 82),
-          column('cause', 112),
-        ],
-        order: [{ by: 'departs_at', descending: true }],
-        pageSize: 10,
-        place: { x: 0, y: 10, w: 8, h: 12 },
-      },
-      {
-        kind: 'detail',
-        id: 'sailing',
-        title: 'The sailing',
-        dataSet: ids.sailings,
-        fields: [
-          'vessel_picture',
-          'reference',
-          'route',
-          'vessel',
-          'status',
-          'departs_at',
-          'left_at',
-          'landed_at',
-          'delay_minutes',
-          'cause',
-          'passengers',
-          'vehicles',
-          'fares',
-          'master',
-        ],
-        place: { x: 8, y: 10, w: 4, h: 12 },
-      },
-      {
-        kind: 'table',
-        id: 'incidents',
-        title: 'Its incidents',
-        dataSet: ids.incidents,
-        waitsFor: 'public.sailings.id',
-        columns: [
-          column('kind', 220),
-          column('severity', 110),
-          column('reported_at', 130),
-          column('note', 260),
-          column('settled_at', 130),
-        ],
-        order: [{ by: 'reported_at' }],
-        pageSize: 10,
-        place: { x: 0, y: 22, w: 12, h: 6 },
-      },
-    ],
-  };
-}
-
-export function vesselUpkeep(ids: DemoIds): Dashboard {
-  const unfinished = { field: 'status', test: { op: 'isNot' as const, values: ['done'] } };
-  return {
-    version: 1,
-    title: 'Vessel upkeep',
-    scope: [
-      { name: 'vessel', many: 'vessels', offer: 'values', dataSet: ids.orders, field: 'vessel' },
-      { name: 'priority', many: 'priorities', offer: 'values', dataSet: ids.orders, field: 'priority' },
-      {
-        name: 'opened',
-        many: 'dates',
-        lead: 'opened',
-        offer: 'dates',
-        dataSet: ids.orders,
-        field: 'opened_at',
-      },
-    ],
-    panes: [
-      {
-        kind: 'card',
-        id: 'unfinished',
-        title: 'Unfinished',
-        dataSet: ids.orders,
-        measure: 'unfinished',
-        against: 'none',
-        place: { x: 0, y: 0, w: 3, h: 3 },
-      },
-      {
-        kind: 'card',
-        id: 'overdue',
-        title: 'Overdue',
-        dataSet: ids.orders,
-        measure: 'overdue',
-        against: 'none',
-        place: { x: 3, y: 0, w: 3, h: 3 },
-      },
-      {
-        kind: 'card',
-        id: 'cost',
-        title: 'Finished work, this month',
-        dataSet: ids.orders,
-        measure: 'cost',
-        against: 'whole',
-        when: { field: 'done_at', period: { kind: 'this', unit: 'month' } },
-        place: { x: 6, y: 0, w: 6, h: 3 },
-      },
-      {
-        kind: 'chart',
-        id: 'by-vessel',
-        title: 'Unfinished orders by vessel and priority',
-        dataSet: ids.orders,
-        mark: 'columns',
-        measure: 'unfinished',
-        by: { field: 'vessel' },
-        split: 'priority',
-        order: 'value',
-        keeping: unfinished,
-        place: { x: 0, y: 3, w: 7, h: 7 },
-      },
-      {
-        kind: 'chart',
-        id: 'opened',
-        title: 'Opened, month by month',
-        dataSet: ids.orders,
-        mark: 'line',
-        measure: 'count',
-        by: { field: 'opened_at', unit: 'month' },
-        order: 'label',
-        place: { x: 7, y: 3, w: 5, h: 7 },
-      },
-      {
-        kind: 'table',
-        id: 'orders',
-        title: 'Unfinished orders, longest due first',
-        dataSet: ids.orders,
-        keeping: unfinished,
-        columns: [
-          { field: 'title', width: 240 },
-          { field: 'vessel' },
-          { field: 'status' },
-          { field: 'priority' },
-          { field: 'due_on' },
-          { field: 'assigned_to_2' },
-          { field: 'estimate_hours' },
-        ],
-        order: [{ by: 'due_on' }],
-        pageSize: 20,
-        place: { x: 0, y: 10, w: 12, h: 12 },
-      },
-    ],
-  };
 }

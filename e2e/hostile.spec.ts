@@ -1,0 +1,165 @@
+import type { APIRequestContext } from '@playwright/test';
+import { expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
+
+const brief = '/desk/skerry-sound/morning-brief';
+const odd = [
+  `<img src=x onerror="document.title='owned'">`,
+  "Robert'); DROP TABLE sailings; --",
+  '🚢🌊 مرسى السفن — 渡し船',
+  `"${'long '.repeat(99)}"`,
+];
+
+test('values with markup, quotes, emoji, right-to-left text and 500 characters are only ever text', async ({
+  browser,
+}) => {
+  // Days that the demo's clock has done with, so that it does not write over what is planted here.
+  const last = new Date(Date.now() - 3 * 86_400_000).toISOString().slice(0, 10);
+  await withDatabase('sound_ops', async (client) => {
+    for (const [index, cause] of odd.entries())
+      await client.query(
+        `UPDATE sailings SET cause = $1 WHERE id = (SELECT id FROM sailings WHERE delay_minutes > 10
+           AND (departs_at AT TIME ZONE 'Europe/London')::date <= $3 ORDER BY departs_at DESC, id OFFSET $2 LIMIT 1)`,
+        [cause, index, last],
+      );
+  });
+  const page = await pageOf(browser, 'reader');
+  await page.goto(`${brief}?departing=~dates.~${last}`);
+  const table = paneOf(page, 'Late sailings, latest first');
+  await expect(table.getByRole('row').nth(1)).toContainText('<img src=x');
+  await expect(table.getByRole('row').nth(2)).toContainText("Robert');");
+  const chart = paneOf(page, 'Why they were late');
+  await chart.hover();
+  await chart.getByRole('button', { name: 'Show as a table' }).click();
+  for (const cause of odd) {
+    await chart
+      .getByRole('row')
+      .filter({ hasText: cause })
+      .getByRole('rowheader')
+      .getByRole('button')
+      .click();
+    await expect(table).toContainText('1 sailing');
+    await expect(page.getByRole('region', { name: 'What this page shows' })).toContainText(
+      `looking at cause ${cause.slice(0, 20)}`,
+    );
+    await page.reload();
+    await expect(paneOf(page, 'Late sailings, latest first')).toContainText('1 sailing');
+    await page.keyboard.press('Escape');
+    await expect(page.getByRole('region', { name: 'What this page shows' })).not.toContainText('looking at');
+    await chart.hover();
+    const show = chart.getByRole('button', { name: 'Show as a table' });
+    if (await show.isVisible()) await show.click();
+  }
+  // The drawing writes what is under the pointer as text, too.
+  await chart.getByRole('button', { name: 'Show as a chart' }).click();
+  await chart.locator('.apexcharts-bar-area').first().hover();
+  expect(await page.title()).not.toContain('owned');
+  expect(await page.locator('img[src="x"]').count()).toBe(0);
+  expect(
+    await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth),
+  ).toBeLessThanOrEqual(0);
+  await page.context().close();
+});
+
+test('a search for % or _ finds those letters, not everything', async ({ browser }) => {
+  const page = await pageOf(browser, 'reader');
+  await page.goto(brief);
+  const table = paneOf(page, 'Late sailings, latest first');
+  await table.getByRole('searchbox').fill('%');
+  await expect(table).toContainText('No sailings contain “%”.');
+  await table.getByRole('searchbox').fill('_');
+  await expect(table).toContainText('No sailings contain “_”.');
+  await page.context().close();
+});
+
+async function answered(request: APIRequestContext, path: string, body: unknown): Promise<[number, string]> {
+  const sent = await request.post(path, {
+    headers: { Origin: process.env.SLATE_URL ?? '', 'Content-Type': 'application/json' },
+    data: typeof body === 'string' ? body : JSON.stringify(body),
+  });
+  return [sent.status(), await sent.text()];
+}
+
+test('what an editor sends is refused with why, whatever it is, and nothing of it is saved', async ({
+  browser,
+}) => {
+  const page = await pageOf(browser, 'analyst');
+  await page.goto('/workshop');
+  const draft = (await page.getByRole('link', { name: 'Morning brief' }).getAttribute('href')) ?? '';
+  const id = draft.split('/').at(-1) ?? '';
+  const { request } = page.context();
+  const before = await withDatabase(
+    'postgres',
+    async (client) =>
+      (await client.query('SELECT revision, draft FROM dashboards WHERE id = $1', [id])).rows[0],
+  );
+  const base = before.draft;
+  const nest = (levels: number): unknown =>
+    levels === 0 ? { field: 'cause', test: { op: 'blank' } } : { all: [nest(levels - 1)] };
+  const withPane = (change: object): object => ({ ...base, panes: [{ ...base.panes[0], ...change }] });
+  for (const body of [
+    '',
+    '{',
+    'null',
+    '[]',
+    { draft: {}, base, revision: 1 },
+    { draft: withPane({ keeping: nest(40) }), base, revision: before.revision },
+    { draft: withPane({ place: { x: -1, y: 0, w: 99, h: 1 } }), base, revision: before.revision },
+    { draft: { ...base, panes: [base.panes[0], base.panes[0]] }, base, revision: before.revision },
+  ]) {
+    const [status, text] = await answered(request, `/workshop/dashboards/${id}/save`, body);
+    expect([status, text.includes('refused')]).toEqual([200, true]);
+  }
+  const deep = await answered(request, `/workshop/dashboards/${id}/save`, {
+    draft: withPane({ keeping: nest(40) }),
+    base,
+    revision: before.revision,
+  });
+  expect(deep[1]).toContain('8 levels deep');
+  const after = await withDatabase(
+    'postgres',
+    async (client) => (await client.query('SELECT revision FROM dashboards WHERE id = $1', [id])).rows[0],
+  );
+  expect(after.revision).toBe(before.revision);
+  for (const path of ['/workshop/preview', '/workshop/try']) {
+    const [status, text] = await answered(request, path, { nonsense: true });
+    expect([status, /bad-request/.test(text)]).toEqual([200, true]);
+  }
+  await page.context().close();
+});
+
+test('numbers and records that are asked for wrongly are refused with why', async ({ browser }) => {
+  const page = await pageOf(browser, 'analyst');
+  await page.goto('/workshop');
+  const id =
+    ((await page.getByRole('link', { name: 'Morning brief' }).getAttribute('href')) ?? '')
+      .split('/')
+      .at(-1) ?? '';
+  const { request } = page.context();
+  const said = async (path: string): Promise<string> => (await request.get(`/view/${id}/${path}`)).text();
+  expect(await said('behind?_cell=%7B')).toContain('does not say which number');
+  expect(await said('behind?_cell=%7B%22pane%22%3A%22nowhere%22%7D')).toContain('is not on this dashboard');
+  expect(await said('record?_of=ships&_key=1')).toContain('is not on this dashboard');
+  expect(await said("record?_of=sailings&_key=1'%20OR%201=1")).toContain('invalid input syntax');
+  expect(await said('values?_clause=nowhere')).toContain('there is no clause');
+  expect(await said('panes?_panes=nowhere')).toBe('');
+  expect((await request.get(`/view/${id}x/panes`)).status()).toBe(404);
+  await page.context().close();
+});
+
+test('a sign-in never leads to another site', async ({ browser }) => {
+  for (const to of [
+    'https://elsewhere.example/',
+    '//elsewhere.example/',
+    '/\\elsewhere.example',
+    'javascript:alert(1)',
+  ]) {
+    const page = await pageOf(browser, null);
+    await page.goto(`/sign-in?to=${encodeURIComponent(to)}`);
+    await page.getByLabel('E-mail address').fill('reader@skerry.example');
+    await page.getByLabel('Password').fill('low-water-0640');
+    await page.getByRole('button', { name: 'Sign in' }).click();
+    await expect(page).toHaveURL(/morning-brief/);
+    expect(new URL(page.url()).origin).toBe(process.env.SLATE_URL);
+    await page.context().close();
+  }
+});
