@@ -43,13 +43,23 @@ export async function addSource(source: Source & { password: string; madeBy: str
 }
 
 /** Addresses with credentials, kept in memory for a little so that a pane does not cost a look-up each time. */
-const addresses = new Map<string, { address: PostgresAddress; until: number }>();
+const addresses = new Map<string, { address: Promise<PostgresAddress>; until: number }>();
 const keptMs = 10_000;
 
-/** Where and as whom to reach a source. Throws a {@link ProblemError} when it has gone. */
-export async function sourceAddress(id: string): Promise<PostgresAddress> {
+/**
+ * Where and as whom to reach a source. Panes that ask at once share one look-up; one that fails is not kept. Throws a
+ * {@link ProblemError} when the source has gone.
+ */
+export function sourceAddress(id: string): Promise<PostgresAddress> {
   const known = addresses.get(id);
   if (known && known.until > Date.now()) return known.address;
+  const address = readAddress(id);
+  addresses.set(id, { address, until: Date.now() + keptMs });
+  address.catch(() => addresses.delete(id));
+  return address;
+}
+
+async function readAddress(id: string): Promise<PostgresAddress> {
   const [row] = await database().select().from(sources).where(eq(sources.id, id)).limit(1);
   if (!row)
     throw new ProblemError({
@@ -58,9 +68,7 @@ export async function sourceAddress(id: string): Promise<PostgresAddress> {
       why: 'the source is gone',
       mend: 'Choose another source in the data set.',
     });
-  const address = addressOf(PostgresConnection.parse(row.connection), open(row.secret, id));
-  addresses.set(id, { address, until: Date.now() + keptMs });
-  return address;
+  return addressOf(PostgresConnection.parse(row.connection), open(row.secret, id));
 }
 
 /** The names of the data sets that ask a source. */
