@@ -1,4 +1,6 @@
 import type { z } from 'zod';
+import type { Request } from '#core/dataset/schema.ts';
+import { checkSql } from '#sources/postgres/check-sql.ts';
 import type { Saved } from './store/dashboards.ts';
 
 /** What a save came to, told to the page that asked for it. */
@@ -26,3 +28,10 @@ export const refused = (error: z.ZodError): SaveAnswer => ({
     .slice(0, 8)
     .map(({ path, message }) => `${path.join(' › ') || 'The definition'}: ${message}`),
 });
+
+/** What is wrong with a request that is about to be saved, or null: SQL must be one SELECT that only reads. */
+export async function refusedRequest(request: Request): Promise<SaveAnswer | null> {
+  if (request.kind !== 'sql') return null;
+  const checked = await checkSql(request.text);
+  return checked.ok ? null : { state: 'refused', why: [checked.problem.why] };
+}

@@ -1,17 +1,17 @@
-import { useEffect, useState } from 'react';
-import { useFetcher, useLocation } from 'react-router';
+import { useState } from 'react';
 import type { Test } from '#core/condition/schema.ts';
 import type { Clause } from '#core/dashboard/schema.ts';
 import type { Cell } from '#core/field/value.ts';
-import { parseValue } from '#core/field/value.ts';
 import { formatCell, formatNumber } from '#core/format/format.ts';
-import type { Problem } from '#core/problem/problem.ts';
-import type { ClauseValues } from '#server/panes/values.ts';
+import { capital } from '#core/words/capital.ts';
+import { clauseWords } from '#core/words/scope.ts';
 import { Button } from '../ui/button.tsx';
 import { CheckField, SelectField, TextField } from '../ui/field.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
 import { Dates } from './clause-dates.tsx';
+import { Numbers } from './clause-numbers.tsx';
 import { useDesk } from './desk-context.ts';
+import { useClauseValues } from './use-clause-values.ts';
 
 export interface ClauseProps {
   readonly clause: Clause;
@@ -21,11 +21,10 @@ export interface ClauseProps {
   readonly onDone: () => void;
 }
 
-type Found = { ok: true; found: ClauseValues } | { ok: false; problem: Problem };
-
 /** The control behind a clause, by what it offers. */
 export function ClauseControl(props: ClauseProps) {
   const { clause, onSet, onDone, test } = props;
+  const { clock } = useDesk().context;
   return (
     <div className="flex flex-col gap-3">
       {clause.offer === 'values' && <Values {...props} />}
@@ -40,7 +39,7 @@ export function ClauseControl(props: ClauseProps) {
             onDone();
           }}
         >
-          {clause.offer === 'dates' ? 'At any time' : `Any ${clause.many}`}
+          {capital(clauseWords(clause, null, undefined, clock))}
         </Button>
         {clause.initially && (
           <Button
@@ -58,28 +57,11 @@ export function ClauseControl(props: ClauseProps) {
   );
 }
 
-function useValues(clause: Clause, find: string): Found | undefined {
-  const { view } = useDesk();
-  const { search } = useLocation();
-  const fetcher = useFetcher<Found>();
-  const { load } = fetcher;
-  useEffect(() => {
-    const params = new URLSearchParams(search);
-    params.delete('_drill');
-    params.set('_clause', clause.name);
-    if (view.draft) params.set('_draft', '1');
-    if (find) params.set('_find', find);
-    const timer = setTimeout(() => void load(`/view/${view.id}/values?${params}`), find ? 200 : 0);
-    return () => clearTimeout(timer);
-  }, [clause.name, find, load, search, view.id, view.draft]);
-  return fetcher.data;
-}
-
 /** Values that exist, with counts under the other clauses; several at once. */
 function Values({ clause, test, onSet }: ClauseProps) {
   const { context, zone } = useDesk();
   const [find, setFind] = useState('');
-  const answer = useValues(clause, find);
+  const answer = useClauseValues(clause, find);
   const [chosen, setChosen] = useState<readonly (string | null)[]>(test?.op === 'is' ? test.values : []);
   const field = context.dataSets.get(clause.dataSet)?.fields.find(({ name }) => name === clause.field) ?? {
     type: 'text' as const,
@@ -128,7 +110,9 @@ function Values({ clause, test, onSet }: ClauseProps) {
         ))}
       </ul>
       {found?.more && <p className="text-small text-muted">There are more: type a part of the name.</p>}
-      {found && rows.length === 0 && <p className="text-muted">None of that name.</p>}
+      {found && rows.length === 0 && (
+        <p className="text-muted">{find ? 'None of that name.' : 'None under the rest of the sentence.'}</p>
+      )}
     </>
   );
 }
@@ -165,70 +149,6 @@ function Text({ clause, test, onSet, onDone }: ClauseProps) {
         onChange={(event) => setText(event.target.value)}
         autoFocus
       />
-      <Button type="submit" look="main" className="self-start">
-        Apply
-      </Button>
-    </form>
-  );
-}
-
-/** At least, at most, or between; the range that there is stands beside. */
-function Numbers({ clause, test, onSet, onDone }: ClauseProps) {
-  const { context, zone } = useDesk();
-  const field = context.dataSets.get(clause.dataSet)?.fields.find(({ name }) => name === clause.field);
-  const answer = useValues(clause, '');
-  const [least, setLeast] = useState(
-    test?.op === 'atLeast' ? test.value : test?.op === 'between' ? test.from : '',
-  );
-  const [most, setMost] = useState(
-    test?.op === 'atMost' ? test.value : test?.op === 'between' ? test.to : '',
-  );
-  const [problem, setProblem] = useState<{ least?: string; most?: string }>({});
-  const found = answer?.ok ? answer.found : null;
-  const type = field?.type ?? 'decimal';
-  const unit = field?.unit ? ` (${field.unit})` : '';
-  return (
-    <form
-      className="flex flex-col gap-3"
-      onSubmit={(event) => {
-        event.preventDefault();
-        const [from, to] = [least, most].map((text) => (text.trim() === '' ? null : parseValue(type, text)));
-        const wrong = {
-          ...(from && !from.ok ? { least: from.why } : {}),
-          ...(to && !to.ok ? { most: to.why } : {}),
-        };
-        setProblem(wrong);
-        if (Object.keys(wrong).length > 0) return;
-        const [a, b] = [from?.ok ? from.value : null, to?.ok ? to.value : null];
-        if (a !== null && b !== null) onSet({ op: 'between', from: a, to: b });
-        else if (a !== null) onSet({ op: 'atLeast', value: a });
-        else onSet(b === null ? null : { op: 'atMost', value: b });
-        onDone();
-      }}
-    >
-      <div className="grid grid-cols-2 gap-3">
-        <TextField
-          label={`At least${unit}`}
-          inputMode="decimal"
-          value={least}
-          onChange={(event) => setLeast(event.target.value)}
-          problem={problem.least}
-          autoFocus
-        />
-        <TextField
-          label={`At most${unit}`}
-          inputMode="decimal"
-          value={most}
-          onChange={(event) => setMost(event.target.value)}
-          problem={problem.most}
-        />
-      </div>
-      {found && field && (
-        <p className="figures text-small text-muted">
-          There are values from {formatCell(found.least, field, zone)} to{' '}
-          {formatCell(found.greatest, field, zone)}.
-        </p>
-      )}
       <Button type="submit" look="main" className="self-start">
         Apply
       </Button>

@@ -1,21 +1,12 @@
 import { useEffect, useRef, useState } from 'react';
 import type { Period } from '#core/period/schema.ts';
 import { type Unit, units } from '#core/period/units.ts';
+import { usualPeriods } from '#core/period/usual.ts';
 import { periodSentence } from '#core/words/period.ts';
 import { Button } from '../ui/button.tsx';
 import { SelectField, TextField } from '../ui/field.tsx';
 import type { ClauseProps } from './clause-control.tsx';
 import { useDesk } from './desk-context.ts';
-
-const usual: readonly Period[] = [
-  { kind: 'this', unit: 'day' },
-  { kind: 'ago', count: 1, unit: 'day' },
-  { kind: 'last', count: 7, unit: 'day' },
-  { kind: 'last', count: 28, unit: 'day' },
-  { kind: 'this', unit: 'week' },
-  { kind: 'this', unit: 'month' },
-  { kind: 'last', count: 12, unit: 'month' },
-];
 
 const shapes = {
   last: 'the last',
@@ -38,7 +29,7 @@ export function Dates({ test, onSet, onDone }: Omit<ClauseProps, 'clause'>) {
   return (
     <>
       <ul className="flex flex-col">
-        {usual.map((period, index) => {
+        {usualPeriods.map((period, index) => {
           const isNow = JSON.stringify(period) === JSON.stringify(now);
           return (
             <li key={JSON.stringify(period)}>

@@ -1,4 +1,4 @@
-import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from 'react';
+import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { type Context, shortNames } from '#core/flow/context.ts';
 import { scopeCountId } from '#core/pane/result.ts';
@@ -26,6 +26,8 @@ interface Props {
   readonly briefLink?: (pane: string) => string;
   readonly arrange?: React.ReactNode;
 }
+
+const same = (scope: Scope): Scope => scope;
 
 /** The address of a scope with what is drilled into. A single question mark leads to the page with nothing chosen. */
 function searchOf(scope: Scope, steps: readonly Drill[]): string {
@@ -63,9 +65,17 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
     () => new URLSearchParams(location.search).getAll('_drill').flatMap((text) => drillFromText(text) ?? []),
     [location.search],
   );
+  // What the address is about to say: a change made before the page has followed the one before must not undo it.
+  const latest = useRef<{ scope: Scope; drills: readonly Drill[] }>({ scope, drills });
+  useEffect(() => {
+    latest.current = { scope, drills };
+  }, [scope, drills]);
   const go = useCallback(
-    (next: Scope, steps: readonly Drill[]) =>
-      navigate({ search: searchOf(next, steps) }, { preventScrollReset: true }),
+    (change: (scope: Scope) => Scope, steps: readonly Drill[]) => {
+      const next = change(latest.current.scope);
+      latest.current = { scope: next, drills: steps };
+      void navigate({ search: searchOf(next, steps) }, { preventScrollReset: true });
+    },
     [navigate],
   );
   const names = useMemo(() => shortNames(view.dashboard, dataSets), [view.dashboard, dataSets]);
@@ -74,18 +84,19 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
       view,
       context,
       zone: view.desk.zone,
-      setScope: (next: Scope) => go(next, []),
-      pick: (focus: Focus) => go(withPick(scope, focus, view.vocabulary), []),
-      open: (drill: Drill) => go(scope, [...drills, drill]),
+      setScope: (change: (scope: Scope) => Scope) => go(change, []),
+      pick: (focus: Focus) => go((now) => withPick(now, focus, view.vocabulary), []),
+      open: (drill: Drill) => go(same, [...latest.current.drills, drill]),
       hrefOf: (drill: Drill) => searchOf(scope, [...drills, drill]),
       shortName: (id: string) => names.get(id) ?? '',
     }),
     [view, context, scope, go, drills, names],
   );
   const takeBack = useCallback(() => {
-    if (drills.length > 0) go(scope, drills.slice(0, -1));
-    else if (scope.focus.length > 0) go(withoutLatestPick(scope), []);
-  }, [drills, go, scope]);
+    const now = latest.current;
+    if (now.drills.length > 0) go(same, now.drills.slice(0, -1));
+    else if (now.scope.focus.length > 0) go(withoutLatestPick, []);
+  }, [go]);
   useDeskKeys({ refresh: panes.refresh, takeBack, panes: view.dashboard.panes, briefLink });
 
   const { take } = panes;
@@ -128,7 +139,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
       </main>
       {drills.length > 0 && (
         <Suspense>
-          <DrillSheet drills={drills} go={(steps) => go(scope, steps)} page={view.dashboard.title} />
+          <DrillSheet drills={drills} go={(steps) => go(same, steps)} page={view.dashboard.title} />
         </Suspense>
       )}
       {signedOut && (

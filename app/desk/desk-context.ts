@@ -9,7 +9,8 @@ export interface DeskContext {
   readonly view: DashboardView;
   readonly context: Context;
   readonly zone: string;
-  setScope(scope: Scope): void;
+  /** Changes the scope as it is when the change is made, which may be later than this page was drawn. */
+  setScope(change: (scope: Scope) => Scope): void;
   pick(focus: Focus): void;
   open(drill: Drill): void;
   /** Where {@link open} leads, as an address. */

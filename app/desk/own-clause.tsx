@@ -55,7 +55,7 @@ export function OwnClause() {
   const [open, setOpen] = useState(false);
   const [group, setGroup] = useState<readonly OwnTest[]>([]);
   const apply = (tests: readonly OwnTest[]): void => {
-    setScope(withOwn(context.scope, [...context.scope.own, tests]));
+    setScope((scope) => withOwn(scope, [...scope.own, tests]));
     setGroup([]);
     setOpen(false);
   };

@@ -78,8 +78,7 @@ const Count = ({ kept, all, noun }: ScopeCount) => (
 );
 
 function SegmentView({ segment }: { segment: Segment }) {
-  const { context, setScope } = useDesk();
-  const { scope } = context;
+  const { setScope } = useDesk();
   switch (segment.kind) {
     case 'text':
       return <>{segment.text}</>;
@@ -91,10 +90,10 @@ function SegmentView({ segment }: { segment: Segment }) {
           text={segment.text}
           name={`Take off “where ${segment.text}”`}
           onTake={() =>
-            setScope(
+            setScope((now) =>
               withOwn(
-                scope,
-                scope.own.filter((_, index) => index !== segment.index),
+                now,
+                now.own.filter((_, index) => index !== segment.index),
               ),
             )
           }
@@ -106,7 +105,7 @@ function SegmentView({ segment }: { segment: Segment }) {
           text={segment.text}
           name={`Stop looking at ${segment.text}`}
           onTake={() =>
-            setScope({ ...scope, focus: scope.focus.filter((_, index) => index !== segment.index) })
+            setScope((now) => ({ ...now, focus: now.focus.filter((_, index) => index !== segment.index) }))
           }
         />
       );
@@ -149,7 +148,7 @@ function ClauseSegment({ name, text }: { name: string; text: string }) {
         <ClauseControl
           clause={clause}
           test={testOf(clause, context.scope)}
-          onSet={(test) => setScope(withClause(context.scope, name, test))}
+          onSet={(test) => setScope((scope) => withClause(scope, name, test))}
           onDone={() => setOpen(false)}
         />
       </Suspense>

@@ -5,7 +5,7 @@ import { useDesk } from '../desk/desk-context.ts';
 
 /** Says that nothing matches, and which clause to loosen. */
 export function Empty({ noun, loosen = [] }: { noun: string; loosen?: readonly Loosen[] | undefined }) {
-  const { context, setScope } = useDesk();
+  const { setScope } = useDesk();
   return (
     <div className="flex flex-1 flex-col items-start justify-center gap-1.5 py-3">
       <p className="text-slate">No {noun} match.</p>
@@ -19,7 +19,7 @@ export function Empty({ noun, loosen = [] }: { noun: string; loosen?: readonly L
             key={words}
             type="button"
             className="slot text-small"
-            onClick={() => setScope(withClause(context.scope, name, null))}
+            onClick={() => setScope((scope) => withClause(scope, name, null))}
           >
             Take off “{words}”: {formatNumber(count)} {noun}
           </button>

@@ -4,12 +4,11 @@ import { z } from 'zod';
 import type { FoundTable } from '#core/dataset/found.ts';
 import { DataSet } from '#core/dataset/schema.ts';
 import { type Problem, problemOf } from '#core/problem/problem.ts';
-import { refused } from '#server/edit.ts';
+import { refused, refusedRequest } from '#server/edit.ts';
 import { guardedAction, guardedLoader, type Signed } from '#server/guard.ts';
 import { note } from '#server/store/audit.ts';
 import { addDataSet } from '#server/store/data-sets.ts';
 import { findSource, listSources, sourceAddress } from '#server/store/sources.ts';
-import { requireSql } from '#sources/postgres/check-sql.ts';
 import { discover } from '#sources/postgres/discover.ts';
 import { Page } from '../ui/page.tsx';
 import { DataSetEditor } from '../workshop/data-set-editor.tsx';
@@ -59,11 +58,8 @@ export const action = guardedAction('build', async ({ request, user }: Signed<Ro
   const asked = Asked.safeParse(await request.json().catch(() => null));
   if (!asked.success) return refused(asked.error);
   const { id, name, definition } = asked.data;
-  try {
-    if (definition.request.kind === 'sql') await requireSql(definition.request.text);
-  } catch (thrown) {
-    return { state: 'refused' as const, why: [problemOf(thrown, 'reading the SQL').why] };
-  }
+  const wrong = await refusedRequest(definition.request);
+  if (wrong) return wrong;
   await addDataSet({ id, name, definition, by: user.id });
   await note(user.id, 'made a data set', name);
   return redirect(`/workshop/data-sets/${id}`);

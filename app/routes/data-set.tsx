@@ -3,12 +3,11 @@ import { z } from 'zod';
 import type { FoundTable } from '#core/dataset/found.ts';
 import { DataSet } from '#core/dataset/schema.ts';
 import { type Problem, problemOf } from '#core/problem/problem.ts';
-import { refused, type SaveAnswer, saveAnswer } from '#server/edit.ts';
+import { refused, refusedRequest, type SaveAnswer, saveAnswer } from '#server/edit.ts';
 import { guardedAction, guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
 import { note } from '#server/store/audit.ts';
 import { findDataSet, type StoredDataSet, saveDataSet, usersOfDataSet } from '#server/store/data-sets.ts';
 import { sourceAddress } from '#server/store/sources.ts';
-import { requireSql } from '#sources/postgres/check-sql.ts';
 import { discover } from '#sources/postgres/discover.ts';
 import { Page, Section } from '../ui/page.tsx';
 import { DataSetEditor } from '../workshop/data-set-editor.tsx';
@@ -57,12 +56,8 @@ export const action = guardedAction(
     const id = idParam(params.id, 'data set');
     const asked = Asked.safeParse(await request.json().catch(() => null));
     if (!asked.success) return refused(asked.error);
-    const { definition } = asked.data;
-    try {
-      if (definition.request.kind === 'sql') await requireSql(definition.request.text);
-    } catch (thrown) {
-      return { state: 'refused', why: [problemOf(thrown, 'reading the SQL').why] };
-    }
+    const wrong = await refusedRequest(asked.data.definition.request);
+    if (wrong) return wrong;
     const saved = await saveDataSet({ id, ...asked.data, by: user.id });
     if (saved.ok) await note(user.id, 'saved a data set', asked.data.name);
     return saveAnswer(saved, ['The data set was saved with other fields, measures or names.']);

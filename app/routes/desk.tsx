@@ -31,15 +31,16 @@ export const loader = guardedLoader(
   },
 );
 
-/** A change of scope asks only the panes it touches; the page itself stays. */
+/** A change of scope asks only the panes it touches, and one of the theme none; the page itself stays. */
 export function shouldRevalidate({
   currentUrl,
   nextUrl,
   formMethod,
+  formAction,
   defaultShouldRevalidate,
 }: ShouldRevalidateFunctionArgs): boolean {
-  if (currentUrl.pathname === nextUrl.pathname && formMethod === undefined) return false;
-  return currentUrl.pathname !== nextUrl.pathname || (formMethod !== undefined && defaultShouldRevalidate);
+  if (currentUrl.pathname !== nextUrl.pathname) return true;
+  return formMethod !== undefined && formAction !== '/theme' && defaultShouldRevalidate;
 }
 
 export default function Desk({ loaderData }: Route.ComponentProps) {

@@ -1,67 +1,64 @@
 import { z } from 'zod';
 import { Input, Request } from '#core/dataset/schema.ts';
-import { parseValue } from '#core/field/value.ts';
-import { problemOf } from '#core/problem/problem.ts';
+import { Field, FieldName } from '#core/field/field.ts';
+import type { Cell } from '#core/field/value.ts';
+import type { GroupsPlan } from '#core/plan/plan.ts';
+import { type Problem, problemOf } from '#core/problem/problem.ts';
+import { runPlan } from '#engine/postgres/engine.ts';
 import { guardedAction, postOnly, type Signed } from '#server/guard.ts';
+import { sampleInputs } from '#server/sample-inputs.ts';
 import { sourceAddress } from '#server/store/sources.ts';
-import { tryRequest } from '#sources/postgres/try.ts';
+import { type Tried, tryRequest } from '#sources/postgres/try.ts';
 import type { Route } from './+types/try';
 
 export const loader = postOnly;
 
-const Asked = z.object({ source: z.uuid(), request: Request, inputs: z.array(Input).max(50) });
-
-/** Runs a request with its inputs' sample values, for its first records. Nothing is saved. */
-export const action = guardedAction('build', async ({ request }: Signed<Route.ActionArgs>) => {
-  const doing = 'trying the request';
-  const asked = Asked.safeParse(await request.json().catch(() => null));
-  if (!asked.success)
-    return {
-      ok: false as const,
-      problem: {
-        code: 'bad-request' as const,
-        doing,
-        why: z.prettifyError(asked.error),
-        mend: 'Correct it and try again.',
-      },
-    };
-  try {
-    const { source, request: what, inputs } = asked.data;
-    const bad = inputs
-      .map((input) => ({ input, read: input.sample ? parseValue(input.type, input.sample) : null }))
-      .find(({ read }) => read && !read.ok);
-    if (bad?.read && !bad.read.ok)
-      return {
-        ok: false as const,
-        problem: {
-          code: 'bad-request' as const,
-          doing,
-          why: `the sample of “${bad.input.name}”: ${bad.read.why}`,
-          mend: 'Give a sample value of its type.',
-        },
-      };
-    const unset = inputs.find(({ required, sample }) => required && !sample);
-    if (unset)
-      return {
-        ok: false as const,
-        problem: {
-          code: 'bad-request' as const,
-          doing,
-          why: `the input “${unset.name}” has no sample value`,
-          mend: 'Give it one, to design with. It never reaches a reader’s page.',
-        },
-      };
-    const values = Object.fromEntries(
-      inputs.map(({ name, type, sample }) => [name, { type, value: sample || null }]),
-    );
-    const tried = await tryRequest(what, {
-      source,
-      address: await sourceAddress(source),
-      inputs: values,
-      signal: request.signal,
-    });
-    return { ok: true as const, tried };
-  } catch (thrown) {
-    return { ok: false as const, problem: problemOf(thrown, doing) };
-  }
+const Asked = z.object({
+  source: z.uuid(),
+  request: Request,
+  inputs: z.array(Input).max(50),
+  /** Asks for the values of one field instead of for records. */
+  values: z.object({ field: FieldName, fields: z.array(Field).max(1600) }).optional(),
 });
+
+export type TryAnswer =
+  | { readonly ok: true; readonly tried: Tried }
+  | { readonly ok: true; readonly field: string; readonly values: Cell[] }
+  | { readonly ok: false; readonly problem: Problem };
+
+/** More different values than this are no states. */
+const mostValues = 25;
+
+/** Runs a request with its inputs' sample values, for its first records or the values of a field. Nothing is saved. */
+export const action = guardedAction(
+  'build',
+  async ({ request: asking }: Signed<Route.ActionArgs>): Promise<TryAnswer> => {
+    const doing = 'trying the request';
+    const asked = Asked.safeParse(await asking.json().catch(() => null));
+    if (!asked.success) {
+      const why = z.prettifyError(asked.error);
+      return { ok: false, problem: { code: 'bad-request', doing, why, mend: 'Correct it and try again.' } };
+    }
+    try {
+      const { source, request, inputs, values } = asked.data;
+      const sampled = sampleInputs(inputs, doing);
+      const about = { address: await sourceAddress(source), signal: asking.signal };
+      if (!values)
+        return { ok: true, tried: await tryRequest(request, { source, inputs: sampled, ...about }) };
+      const plan: GroupsPlan = {
+        kind: 'groups',
+        from: { source, request, inputs: sampled, fields: values.fields },
+        where: { all: [] },
+        zone: 'UTC',
+        by: [{ field: values.field }],
+        measures: [{ name: 'count', calculation: { kind: 'count' } }],
+        order: [{ by: 'count', descending: true }],
+        limit: mostValues,
+      };
+      const { records } = await runPlan(plan, { ...about, doing: `finding the values of ${values.field}` });
+      return { ok: true, field: values.field, values: records.map(([value = null]) => value) };
+    } catch (thrown) {
+      return { ok: false, problem: problemOf(thrown, doing) };
+    }
+  },
+);

@@ -1,5 +1,6 @@
 import type { ReactNode } from 'react';
 import type { Problem } from '#core/problem/problem.ts';
+import { capital } from '#core/words/capital.ts';
 
 /** What went wrong, why in the source's own words, and what to do. */
 export function ProblemMessage({ problem, children }: { problem: Problem; children?: ReactNode }) {
@@ -16,8 +17,8 @@ export function ProblemMessage({ problem, children }: { problem: Problem; childr
 }
 
 const sentence = (text: string): string => {
-  const capital = text.charAt(0).toUpperCase() + text.slice(1);
-  return /[.!?]$/.test(capital) ? capital : `${capital}.`;
+  const said = capital(text);
+  return /[.!?]$/.test(said) ? said : `${said}.`;
 };
 
 /** Said where there is nothing to show. */

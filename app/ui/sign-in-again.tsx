@@ -1,5 +1,5 @@
 import { Dialog } from 'radix-ui';
-import { useEffect } from 'react';
+import { useEffect, useRef } from 'react';
 import { useFetcher } from 'react-router';
 import { Button } from './button.tsx';
 import { TextField } from './field.tsx';
@@ -7,10 +7,13 @@ import { TextField } from './field.tsx';
 /** Asks for the password where one is, when the session has ended: the page and what was typed in it stay. */
 export function SignInAgain({ onDone }: { onDone: () => void }) {
   const fetcher = useFetcher<{ problem: string | null; email: string; signedIn: boolean }>();
-  const isIn = fetcher.data?.signedIn === true;
+  // Only once the page has its data again: what is sent before that would be overtaken by it.
+  const isIn = fetcher.data?.signedIn === true && fetcher.state === 'idle';
+  const done = useRef(onDone);
+  done.current = onDone;
   useEffect(() => {
-    if (isIn) onDone();
-  }, [isIn, onDone]);
+    if (isIn) done.current();
+  }, [isIn]);
   return (
     <Dialog.Root open>
       <Dialog.Portal>

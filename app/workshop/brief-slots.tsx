@@ -2,16 +2,17 @@ import { useState } from 'react';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { isTemporal, labelOf } from '#core/field/value.ts';
 import { pageSizes } from '#core/pane/kinds.ts';
-import type { CardPane, ChartPane, Pane, TablePane } from '#core/pane/schema.ts';
-import type { Period } from '#core/period/schema.ts';
+import type { CardPane, ChartPane, Pane, TableColumn, TablePane } from '#core/pane/schema.ts';
+import { usualPeriods } from '#core/period/usual.ts';
+import { measureWords } from '#core/words/measure.ts';
 import { periodWords } from '#core/words/period.ts';
 import { Button } from '../ui/button.tsx';
+import { ColumnList } from '../ui/column-list.tsx';
 import { CheckField, SelectField } from '../ui/field.tsx';
 import { ChartSlot } from './chart-slots.tsx';
 import { Choices } from './choices.tsx';
-import { ColumnList } from './column-list.tsx';
+import { ColumnDetails } from './column-details.tsx';
 import { ConditionEditor } from './condition-editor.tsx';
-import { measureWords } from './measure-list.tsx';
 
 export interface SlotProps {
   readonly slot: string;
@@ -45,7 +46,7 @@ export function BriefSlot(props: SlotProps) {
   if (pane.kind === 'detail')
     return (
       <ColumnList
-        dataSet={dataSet}
+        offered={offeredColumns(dataSet)}
         chosen={pane.fields}
         onChange={(fields) => fields.length > 0 && onChange({ ...pane, fields })}
       />
@@ -84,17 +85,6 @@ function MeasureSlot({
     </>
   );
 }
-
-const periods: readonly Period[] = [
-  { kind: 'this', unit: 'day' },
-  { kind: 'ago', count: 1, unit: 'day' },
-  { kind: 'last', count: 7, unit: 'day' },
-  { kind: 'last', count: 28, unit: 'day' },
-  { kind: 'this', unit: 'week' },
-  { kind: 'this', unit: 'month' },
-  { kind: 'this', unit: 'year' },
-  { kind: 'last', count: 24, unit: 'hour' },
-];
 
 function CardSlot({ slot, pane, dataSet, onChange, onDone }: SlotProps & { pane: CardPane }) {
   const times = dataSet.fields.filter(({ type, hidden }) => isTemporal(type) && !hidden);
@@ -140,15 +130,17 @@ function CardSlot({ slot, pane, dataSet, onChange, onDone }: SlotProps & { pane:
             ))}
           </SelectField>
           <Choices
-            choices={periods.map((period, index) => ({
+            choices={usualPeriods.map((period, index) => ({
               value: String(index),
               words: periodWords(period, ''),
             }))}
             now={String(
-              periods.findIndex((period) => JSON.stringify(period) === JSON.stringify(pane.when?.period)),
+              usualPeriods.findIndex(
+                (period) => JSON.stringify(period) === JSON.stringify(pane.when?.period),
+              ),
             )}
             onChoose={(index) => {
-              const period = periods[Number(index)];
+              const period = usualPeriods[Number(index)];
               if (period) setWhen({ field, period });
             }}
           />
@@ -158,7 +150,15 @@ function CardSlot({ slot, pane, dataSet, onChange, onDone }: SlotProps & { pane:
   );
 }
 
+const offeredColumns = ({ fields }: DataSet): { name: string; label: string }[] =>
+  fields
+    .filter(({ type }) => type !== 'nested')
+    .map((field) => ({ name: field.name, label: labelOf(field) }));
+
 function TableSlot({ slot, pane, dataSet, onChange, onDone }: SlotProps & { pane: TablePane }) {
+  const columnOf = (name: string): TableColumn | undefined =>
+    pane.columns.find(({ field }) => field === name);
+  const putColumns = (columns: TableColumn[]): void => onChange({ ...pane, columns });
   if (slot === 'pageSize')
     return (
       <Choices
@@ -173,16 +173,24 @@ function TableSlot({ slot, pane, dataSet, onChange, onDone }: SlotProps & { pane
   if (slot === 'columns')
     return (
       <ColumnList
-        dataSet={dataSet}
+        offered={offeredColumns(dataSet)}
         chosen={pane.columns.map(({ field }) => field)}
         onChange={(fields) => {
-          if (fields.length > 0)
-            onChange({
-              ...pane,
-              columns: fields.map(
-                (field) => pane.columns.find((column) => column.field === field) ?? { field },
-              ),
-            });
+          if (fields.length > 0) putColumns(fields.map((field) => columnOf(field) ?? { field }));
+        }}
+        details={(name) => {
+          const field = dataSet.fields.find((each) => each.name === name);
+          const column = columnOf(name);
+          return (
+            field &&
+            column && (
+              <ColumnDetails
+                column={column}
+                field={field}
+                onChange={(next) => putColumns(pane.columns.map((each) => (each === column ? next : each)))}
+              />
+            )
+          );
         }}
       />
     );

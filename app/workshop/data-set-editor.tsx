@@ -4,8 +4,10 @@ import type { FoundTable } from '#core/dataset/found.ts';
 import { dataSetFromTable, usualChoice } from '#core/dataset/from-table.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Problem } from '#core/problem/problem.ts';
+import { capital } from '#core/words/capital.ts';
 import type { StoredDataSet } from '#server/store/data-sets.ts';
 import type { Tried } from '#sources/postgres/try.ts';
+import type { TryAnswer } from '../routes/try.ts';
 import { Button } from '../ui/button.tsx';
 import { SelectField, TextField } from '../ui/field.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
@@ -41,14 +43,14 @@ export function DataSetEditor({ id, source, tables, problem, startTable, stored 
   const [definition, setDefinition] = useState<DataSet | null>(() => stored?.definition ?? make(startTable));
   const [name, setName] = useState(stored?.name ?? (definition ? capital(definition.noun.many) : ''));
   const [tried, setTried] = useState<{ text: string; tried: Tried } | null>(null);
-  const trying = useFetcher<{ ok: true; tried: Tried } | { ok: false; problem: Problem }>();
+  const trying = useFetcher<TryAnswer>();
   const saving = useSave(
     stored ? `/workshop/data-sets/${id}` : '/workshop/data-sets/new',
     stored?.revision ?? 0,
   );
   const { data: answer, state: tryState, submit } = trying;
   useEffect(() => {
-    if (tryState !== 'idle' || !answer?.ok) return;
+    if (tryState !== 'idle' || !answer || !('tried' in answer)) return;
     setTried({ text: JSON.stringify(answer.tried.request), tried: answer.tried });
     setDefinition((now) => (now && answer.tried.request.kind === 'sql' ? withTried(now, answer.tried) : now));
   }, [answer, tryState]);
@@ -186,20 +188,20 @@ export function DataSetEditor({ id, source, tables, problem, startTable, stored 
           {definition.fields.length > 0 && <FieldList definition={definition} onChange={setDefinition} />}
           {definition.fields.length > 0 && <MeasureList definition={definition} onChange={setDefinition} />}
         </div>
-        <Section title="Its records">
-          {answer && !answer.ok && tryState === 'idle' && <ProblemMessage problem={answer.problem} />}
-          {tried && (answer?.ok ?? true) && (
-            <SampleTable tried={tried.tried} zone="UTC" said={definition.fields} />
-          )}
-          {!tried && !answer && <p className="text-muted">Try it, to see real records.</p>}
-        </Section>
+        <div className="min-w-0 self-start xl:sticky xl:top-16">
+          <Section title="Its records">
+            {answer && !answer.ok && tryState === 'idle' && <ProblemMessage problem={answer.problem} />}
+            {tried && (answer?.ok ?? true) && (
+              <SampleTable tried={tried.tried} zone="UTC" said={definition.fields} />
+            )}
+            {!tried && !answer && <p className="text-muted">Try it, to see real records.</p>}
+          </Section>
+        </div>
       </div>
       {stored && request.kind === 'sql' && <SelectKey definition={definition} onChange={setDefinition} />}
     </div>
   );
 }
-
-const capital = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);
 
 /** SQL text does not tell what identifies a record, so it is asked. */
 function SelectKey({ definition, onChange }: { definition: DataSet; onChange: (next: DataSet) => void }) {

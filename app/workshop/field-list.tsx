@@ -1,11 +1,16 @@
-import { ArrowDown, ArrowUp } from 'lucide-react';
+import { ArrowDown, ArrowUp, SlidersHorizontal } from 'lucide-react';
+import { Fragment, useState } from 'react';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import { labelOf } from '#core/field/value.ts';
 import { IconButton } from '../ui/button.tsx';
+import { TextField } from '../ui/field.tsx';
 import { Section } from '../ui/page.tsx';
+import { withSaid } from './field-state.ts';
+import { FormatFields } from './format-fields.tsx';
+import { StateList } from './state-list.tsx';
 
-/** The fields in the order in which readers see them: their labels, what is hidden, what names and identifies a record. */
+/** The fields in the order in which readers see them: what is said of them, what is hidden, what names a record. */
 export function FieldList({
   definition,
   onChange,
@@ -14,11 +19,9 @@ export function FieldList({
   onChange: (next: DataSet) => void;
 }) {
   const { fields, key, title } = definition;
-  const set = (name: string, change: Partial<Field>): void =>
-    onChange({
-      ...definition,
-      fields: fields.map((field) => (field.name === name ? { ...field, ...change } : field)),
-    });
+  const [open, setOpen] = useState<string | null>(null);
+  const put = (next: Field): void =>
+    onChange({ ...definition, fields: fields.map((field) => (field.name === next.name ? next : field)) });
   const move = (index: number, by: number): void => {
     const next = [...fields];
     const [moved] = next.splice(index, 1);
@@ -27,86 +30,144 @@ export function FieldList({
   };
   return (
     <Section title="Fields" note="Labels are for readers. Hidden fields stay usable in filters and look-ups.">
-      <div className="max-h-[28rem] overflow-auto">
+      <div className="max-h-[34rem] overflow-auto">
         <table className="w-full text-left">
           <thead className="sticky top-0 ground text-small text-slate">
             <tr>
               <th scope="col">Field</th>
               <th scope="col">Label</th>
-              <th scope="col">Shown</th>
-              <th scope="col">Names it</th>
+              <th scope="col" className="pr-3">
+                Shown
+              </th>
+              <th scope="col" className="whitespace-nowrap">
+                Names it
+              </th>
               <th scope="col">
-                <span className="sr-only">Order</span>
+                <span className="sr-only">Order and more</span>
               </th>
             </tr>
           </thead>
           <tbody>
             {fields.map((field, index) => (
-              <tr key={field.name} className="border-b border-hair">
-                <td className="max-w-44 truncate py-1 pr-3" title={field.name}>
-                  <span className="font-mono text-small">{field.name}</span>
-                  <span className="block text-small text-muted">
-                    {field.type}
-                    {field.name === key && ', key'}
-                  </span>
-                </td>
-                <td className="pr-3">
-                  <input
-                    aria-label={`Label of ${field.name}`}
-                    value={field.label ?? ''}
-                    placeholder={labelOf({ name: field.name })}
-                    maxLength={500}
-                    onChange={(event) => {
-                      const { label: _, ...rest } = field;
-                      const next = event.target.value === '' ? rest : { ...rest, label: event.target.value };
-                      onChange({
-                        ...definition,
-                        fields: fields.map((each) => (each.name === field.name ? next : each)),
-                      });
-                    }}
-                    className="w-full border-b border-line bg-transparent px-1 py-0.5"
-                  />
-                </td>
-                <td>
-                  <input
-                    type="checkbox"
-                    aria-label={`Show ${field.name}`}
-                    checked={!field.hidden}
-                    onChange={() => set(field.name, { hidden: !field.hidden })}
-                    className="size-4 accent-[var(--accent)]"
-                  />
-                </td>
-                <td>
-                  <input
-                    type="radio"
-                    name="title"
-                    aria-label={`${field.name} names a record`}
-                    checked={field.name === title}
-                    onChange={() => onChange({ ...definition, title: field.name })}
-                    className="size-4 accent-[var(--accent)]"
-                  />
-                </td>
-                <td className="whitespace-nowrap">
-                  <IconButton
-                    name={`Move ${field.name} up`}
-                    disabled={index === 0}
-                    onClick={() => move(index, -1)}
-                  >
-                    <ArrowUp className="size-4" />
-                  </IconButton>
-                  <IconButton
-                    name={`Move ${field.name} down`}
-                    disabled={index === fields.length - 1}
-                    onClick={() => move(index, 1)}
-                  >
-                    <ArrowDown className="size-4" />
-                  </IconButton>
-                </td>
-              </tr>
+              <Fragment key={field.name}>
+                <tr className={open === field.name ? '' : 'border-b border-hair'}>
+                  <td className="max-w-44 truncate py-1 pr-3" title={field.name}>
+                    <span className="font-mono text-small">{field.name}</span>
+                    <span className="block text-small text-muted">
+                      {field.type}
+                      {field.name === key && ', key'}
+                      {field.unit && `, ${field.unit}`}
+                      {field.states && `, ${field.states.length} states`}
+                    </span>
+                  </td>
+                  <td className="pr-3">
+                    <input
+                      aria-label={`Label of ${field.name}`}
+                      value={field.label ?? ''}
+                      placeholder={labelOf({ name: field.name })}
+                      maxLength={500}
+                      onChange={({ target }) => put(withSaid(field, 'label', target.value))}
+                      className="w-full border-b border-line bg-transparent px-1 py-0.5"
+                    />
+                  </td>
+                  <td>
+                    <input
+                      type="checkbox"
+                      aria-label={`Show ${field.name}`}
+                      checked={!field.hidden}
+                      onChange={() => put({ ...field, hidden: !field.hidden })}
+                      className="size-4 accent-[var(--accent)]"
+                    />
+                  </td>
+                  <td>
+                    <input
+                      type="radio"
+                      name="title"
+                      aria-label={`${field.name} names a record`}
+                      checked={field.name === title}
+                      onChange={() => onChange({ ...definition, title: field.name })}
+                      className="size-4 accent-[var(--accent)]"
+                    />
+                  </td>
+                  <td className="text-right whitespace-nowrap">
+                    <IconButton
+                      name={`How ${field.name} is written`}
+                      aria-expanded={open === field.name}
+                      onClick={() => setOpen(open === field.name ? null : field.name)}
+                      className={open === field.name ? 'text-accent' : ''}
+                    >
+                      <SlidersHorizontal className="size-4" />
+                    </IconButton>
+                    <IconButton
+                      name={`Move ${field.name} up`}
+                      disabled={index === 0}
+                      onClick={() => move(index, -1)}
+                    >
+                      <ArrowUp className="size-4" />
+                    </IconButton>
+                    <IconButton
+                      name={`Move ${field.name} down`}
+                      disabled={index === fields.length - 1}
+                      onClick={() => move(index, 1)}
+                    >
+                      <ArrowDown className="size-4" />
+                    </IconButton>
+                  </td>
+                </tr>
+                {open === field.name && (
+                  <tr className="border-b border-hair">
+                    <td colSpan={5} className="pb-3">
+                      <FieldDetails field={field} definition={definition} onChange={put} />
+                    </td>
+                  </tr>
+                )}
+              </Fragment>
             ))}
           </tbody>
         </table>
       </div>
     </Section>
+  );
+}
+
+/** What is said of one field beyond its label: how it is written, its unit, what it means, its states. */
+function FieldDetails({
+  field,
+  definition,
+  onChange,
+}: {
+  field: Field;
+  definition: DataSet;
+  onChange: (next: Field) => void;
+}) {
+  return (
+    <div className="flex flex-col gap-3 border-l-3 border-accent py-1 pl-4">
+      <div className="grid grid-cols-[repeat(auto-fit,minmax(8rem,1fr))] gap-3">
+        <FormatFields
+          type={field.type}
+          format={field.format}
+          onChange={(format) => onChange(withSaid(field, 'format', format))}
+        />
+        <TextField
+          label="Unit"
+          value={field.unit ?? ''}
+          maxLength={60}
+          onChange={({ target }) => onChange(withSaid(field, 'unit', target.value))}
+        />
+      </div>
+      <TextField
+        label="What it means"
+        value={field.description ?? ''}
+        maxLength={2000}
+        onChange={({ target }) => onChange(withSaid(field, 'description', target.value))}
+      />
+      {field.type !== 'nested' && (
+        <StateList
+          field={field}
+          definition={definition}
+          onChange={(states) => onChange(withSaid(field, 'states', states))}
+        />
+      )}
+    </div>
   );
 }

@@ -5,7 +5,7 @@ import { fieldTypes, tones } from './types.ts';
 /** A state as readers see it: the stored value, the word for it and its tone, which also chooses the shape. */
 export const State = z.object({
   value: z.string().max(200),
-  word: z.string().min(1).max(200),
+  word: z.string().min(1, 'a state needs a word').max(200),
   tone: z.enum(tones),
 });
 export type State = z.infer<typeof State>;

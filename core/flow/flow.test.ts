@@ -42,6 +42,7 @@ describe('what a change touches', () => {
 
   test('turning a table’s page touches that table only', () => {
     expect(touched(emptyScope, { ...emptyScope, tables: { late: { page: 2 } } })).toEqual(['late']);
+    expect(touched(emptyScope, { ...emptyScope, tables: { late: { columns: ['delay'] } } })).toEqual([]);
   });
 
   test('agrees with the plans: a pane is asked anew exactly when its plan differs', () => {

@@ -77,5 +77,7 @@ export function paneKey(pane: string, reads: Reads, scope: Scope): string {
       reads.focus.includes(pathText(each)) &&
       !reads.marksOnly.includes(`${pathText(each)}@${each.unit ?? ''}`),
   );
-  return JSON.stringify([pane, clauses, own, focus.map(focusText), scope.tables[pane] ?? null]);
+  // Which columns are shown changes nothing that is asked.
+  const { columns: _, ...view } = scope.tables[pane] ?? {};
+  return JSON.stringify([pane, clauses, own, focus.map(focusText), view]);
 }

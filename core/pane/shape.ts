@@ -7,7 +7,9 @@ import { mostGroups } from './ask.ts';
 import type { ChartPane } from './schema.ts';
 
 /** A field as a pane shows it: enough to write its values, nothing of where they come from. */
-export type ShownField = Pick<Field, 'name' | 'type' | 'unit' | 'format' | 'states'> & { label: string };
+export type ShownField = Pick<Field, 'name' | 'type' | 'unit' | 'format' | 'states' | 'description'> & {
+  label: string;
+};
 
 export interface ShownMeasure {
   readonly label: string;

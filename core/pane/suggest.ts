@@ -1,5 +1,6 @@
 import type { DataSet } from '#core/dataset/schema.ts';
 import { isNumeric, isTemporal } from '#core/field/value.ts';
+import { capital } from '#core/words/capital.ts';
 import type { Pane, Place } from './schema.ts';
 
 /** The questions from which a pane starts. */
@@ -31,8 +32,6 @@ export function freePlace(panes: readonly Pane[], { w, h }: { w: number; h: numb
     for (let x = 0; x + w <= 12; x += 1) if (!overlaps(x, y)) return { x, y, w, h };
   return { x: 0, y: bottom, w, h };
 }
-
-const capital = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);
 
 /** A pane that answers a question about a data set as well as can be guessed from its fields. */
 export function suggestPane(

@@ -97,7 +97,9 @@ const scope: fc.Arbitrary<Scope> = fc
     ],
     tables: (page === undefined
       ? {}
-      : { late: { page, order: [{ by: 'id', descending: true }], search: 'x' } }) as Scope['tables'],
+      : {
+          late: { page, order: [{ by: 'id', descending: true }], search: 'x', columns: ['delay', 'cause'] },
+        }) as Scope['tables'],
   }));
 
 describe('an address', () => {

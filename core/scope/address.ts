@@ -28,7 +28,7 @@ export function readScope(params: URLSearchParams, vocabulary: Vocabulary): Read
       const read = testFromTexts(params.getAll(name), clause.type);
       if (read.ok) clauses[name] = read.test;
       else problems.push(`“${short(name)}” in the address was left out: ${short(read.why)}.`);
-    } else if (vocabulary.tables.includes(pane) && ['page', 'order', 'find'].includes(part))
+    } else if (vocabulary.tables.includes(pane) && ['page', 'order', 'find', 'show'].includes(part))
       tables[pane] = { ...tables[pane], ...readTable(part, params.getAll(name)) };
     else problems.push(`“${short(name)}” in the address means nothing on this dashboard and was left out.`);
   }
@@ -65,9 +65,10 @@ export function writeScope(scope: Scope): URLSearchParams {
         .join('|'),
     );
   for (const focus of scope.focus) params.append('at', focusText(focus));
-  for (const [pane, { page, order, search }] of Object.entries(scope.tables)) {
+  for (const [pane, { page, order, search, columns }] of Object.entries(scope.tables)) {
     for (const { by, descending } of order ?? [])
       params.append(`${pane}.order`, `${descending ? '-' : '+'}${by}`);
+    for (const field of columns ?? []) params.append(`${pane}.show`, field);
     if (search) params.set(`${pane}.find`, search);
     if (page !== undefined && page > 1) params.set(`${pane}.page`, String(page));
   }
@@ -97,6 +98,7 @@ function splitLast(text: string, mark: string): [string, string] {
 
 function readTable(part: string, texts: readonly string[]): TableView {
   const [first = ''] = texts;
+  if (part === 'show') return { columns: [...new Set(texts)].slice(0, 200) };
   if (part === 'find') return { search: first.slice(0, 500) };
   if (part === 'page') return /^[1-9]\d{0,8}$/.test(first) ? { page: Number(first) } : {};
   return {

@@ -28,6 +28,8 @@ export interface TableView {
   readonly page?: number;
   readonly order?: readonly { by: string; descending?: boolean }[];
   readonly search?: string;
+  /** The fields shown, in order; absent: as the brief has them. */
+  readonly columns?: readonly string[] | undefined;
 }
 
 /** What a dashboard is showing now, as its address says. */

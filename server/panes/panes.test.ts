@@ -264,10 +264,13 @@ describe('choosing', () => {
     await sound.client.query("UPDATE sailings SET cause = 'tide' WHERE cause = 'TIDE'");
   });
 
-  test('tells the range of numbers', async () => {
-    const { least, greatest } = await clauseValues('delay', '', at());
+  test('tells the range of numbers, and how they are spread: every one counted once', async () => {
+    const { least, greatest, spread } = await clauseValues('delay', '', at());
     expect(Number(least)).toBeLessThanOrEqual(0);
     expect(Number(greatest)).toBeGreaterThan(20);
+    const drawn = spread.reduce((sum, { count }) => sum + Number(count), 0);
+    expect(String(drawn)).toBe(await counted(`${days28} AND delay_minutes IS NOT NULL`));
+    expect(spread.length).toBeGreaterThan(5);
   });
 });
 

@@ -91,6 +91,7 @@ export const shownField = (field: Field, label = labelOf(field)): ShownField => 
   ...(field.unit === undefined ? {} : { unit: field.unit }),
   ...(field.format === undefined ? {} : { format: field.format }),
   ...(field.states === undefined ? {} : { states: field.states }),
+  ...(field.description === undefined ? {} : { description: field.description }),
 });
 
 function fieldOf(dataSet: DataSet, name: string): Field {

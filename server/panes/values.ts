@@ -1,8 +1,9 @@
 import { resolveCondition } from '#core/condition/resolve.ts';
-import type { Cell } from '#core/field/value.ts';
+import { type Cell, isNumeric } from '#core/field/value.ts';
 import { relationOf } from '#core/flow/applies.ts';
 import { type Context, testOf } from '#core/flow/context.ts';
 import { counterpart } from '#core/flow/reach.ts';
+import { type Bin, binsOf } from '#core/measure/bins.ts';
 import { allOf, type GroupsPlan } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { runPlan } from '#engine/postgres/engine.ts';
@@ -14,6 +15,8 @@ export interface ClauseValues {
   readonly more: boolean;
   readonly least: Cell;
   readonly greatest: Cell;
+  /** How many records fall into each stretch of numbers; empty where there is nothing to draw. */
+  readonly spread: readonly { bin: Bin; count: string }[];
 }
 
 const most = 200;
@@ -78,6 +81,7 @@ export async function clauseValues(
       more: records.length > most,
       least: null,
       greatest: null,
+      spread: [],
     };
   }
   const ends = (['least', 'greatest'] as const).map((kind) => ({
@@ -86,5 +90,22 @@ export async function clauseValues(
   }));
   const { records } = await runPlan({ ...whole, by: [], measures: ends, order: [], limit: 1 }, asking);
   const [least = null, greatest = null] = records[0] ?? [];
-  return { values: [], more: false, least, greatest };
+  const bins = isNumeric(field.type) ? binsOf(least, greatest) : [];
+  if (bins.length === 0) return { values: [], more: false, least, greatest, spread: [] };
+  const counts = bins.map(({ from, below }, index) => ({
+    ...count,
+    name: `bin ${index}`,
+    where: allOf([
+      { field: field.name, test: { op: 'atLeast' as const, value: from } },
+      below === null ? null : { field: field.name, test: { op: 'below' as const, value: below } },
+    ]),
+  }));
+  const spread = await runPlan({ ...whole, by: [], measures: counts, order: [], limit: 1 }, asking);
+  return {
+    values: [],
+    more: false,
+    least,
+    greatest,
+    spread: bins.map((bin, index) => ({ bin, count: String(spread.records[0]?.[index] ?? '0') })),
+  };
 }

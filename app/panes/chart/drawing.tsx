@@ -35,7 +35,15 @@ function themeColours() {
 const drawn = (value: unknown): number | null =>
   value === null || value === undefined ? null : Number(value);
 
-function optionsOf({ pane, body, labels, names, marked, zone }: DrawingProps): ApexOptions {
+/** How many labels can stand along an axis of so many pixels without touching: a label for every n-th category. */
+function ticksThatFit(labels: readonly string[], width: number): number {
+  const longest = Math.max(...labels.map((label) => label.length), 1);
+  const fit = Math.max(1, Math.floor((width - 70) / (longest * 7 + 16)));
+  const step = Math.ceil(labels.length / fit);
+  return step <= 1 ? labels.length : Math.max(1, Math.floor((labels.length - 1) / step));
+}
+
+function optionsOf({ pane, body, labels, names, marked, zone }: DrawingProps, width: number): ApexOptions {
   const colours = themeColours();
   const { data, measure, by } = body;
   const isPie = pane.mark === 'pie';
@@ -121,7 +129,7 @@ function optionsOf({ pane, body, labels, names, marked, zone }: DrawingProps): A
         trim: false,
         ...(isBars ? { formatter: (value: string) => axisLabel(Number(value)) } : {}),
       },
-      tickAmount: isBars ? 4 : Math.min(labels.length, 7),
+      tickAmount: isBars ? 4 : by.unit ? ticksThatFit(labels, width) : labels.length,
       axisBorder: { show: !isBars, color: colours.grid },
       axisTicks: { show: false },
       tooltip: { enabled: false },
@@ -192,7 +200,7 @@ export function Drawing(props: DrawingProps) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: the theme's colours are read from the page
   useEffect(() => {
     if (!place.current) return;
-    const options = optionsOf(latest.current);
+    const options = optionsOf(latest.current, place.current.clientWidth);
     const isPie = pane.mark === 'pie';
     const at = (config: { seriesIndex?: number; dataPointIndex?: number } | undefined): MarkAt | null => {
       const { seriesIndex = -1, dataPointIndex = -1 } = config ?? {};

@@ -26,7 +26,7 @@ export function DetailList({ body: { fields, record, noun }, zone }: { body: Det
           .filter(({ field }) => field.format?.kind !== 'picture')
           .map(({ field, cell }) => (
             <div key={field.name} className="col-span-2 grid grid-cols-subgrid border-b border-hair py-1.5">
-              <dt className="text-small font-normal text-muted">
+              <dt className="text-small font-normal text-muted" title={field.description}>
                 {field.label}
                 {field.unit && ` (${field.unit})`}
               </dt>

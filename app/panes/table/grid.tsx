@@ -58,6 +58,7 @@ export function Grid({ table, label, zone, order, onSort, isPicked, onPick, onOp
                     <button
                       type="button"
                       disabled={!onSort}
+                      title={field.description}
                       onClick={(event) => onSort?.(header.id, event.shiftKey)}
                       className={`flex min-h-6 w-full items-center gap-1 ${isFigure(field) ? 'justify-end' : ''} hover:text-accent disabled:hover:text-slate`}
                     >

@@ -5,10 +5,10 @@ import type { Cell } from '#core/field/value.ts';
 import type { TableBody } from '#core/pane/result.ts';
 import type { TablePane } from '#core/pane/schema.ts';
 import { withTable } from '#core/scope/change.ts';
-import type { Focus } from '#core/scope/state.ts';
+import type { Focus, TableView as TableViewState } from '#core/scope/state.ts';
 import { useDesk } from '../../desk/desk-context.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
-import { CheckField } from '../../ui/field.tsx';
+import { ColumnList } from '../../ui/column-list.tsx';
 import { Popover } from '../../ui/popover.tsx';
 import { Empty } from '../empty.tsx';
 import { Grid } from './grid.tsx';
@@ -24,17 +24,22 @@ export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) 
   const dataSet = context.dataSets.get(pane.dataSet);
   const short = shortName(pane.dataSet);
   const order = view.order ?? pane.order;
-  const shown = useMemo(() => pane.columns.filter(({ hidden }) => !hidden), [pane.columns]);
+  const change = (next: TableViewState): void => setScope((now) => withTable(now, pane.id, next));
+  const chosen = useMemo(
+    () => view.columns ?? pane.columns.filter(({ hidden }) => !hidden).map(({ field }) => field),
+    [pane.columns, view.columns],
+  );
   const columns = useMemo(
     () =>
-      shown.flatMap((column): ColumnDef<Row>[] => {
-        const index = body.fields.findIndex(({ name }) => name === column.field);
+      chosen.flatMap((name): ColumnDef<Row>[] => {
+        const column = pane.columns.find((each) => each.field === name);
+        const index = body.fields.findIndex((each) => each.name === name);
         const field = body.fields[index];
-        return field
-          ? [{ id: column.field, accessorFn: (row) => row[index], size: column.width ?? 140, meta: field }]
+        return column && field
+          ? [{ id: name, accessorFn: (row) => row[index], size: column.width ?? 140, meta: field }]
           : [];
       }),
-    [shown, body.fields],
+    [chosen, pane.columns, body.fields],
   );
   const table = useReactTable({
     data: body.records as Row[],
@@ -55,12 +60,7 @@ export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) 
   const sortBy = (field: string, add: boolean): void => {
     const now = order.find(({ by }) => by === field);
     const next = { by: field, descending: now ? !now.descending : false };
-    setScope(
-      withTable(scope, pane.id, {
-        page: 1,
-        order: add ? [...order.filter(({ by }) => by !== field), next] : [next],
-      }),
-    );
+    change({ page: 1, order: add ? [...order.filter(({ by }) => by !== field), next] : [next] });
   };
   return (
     <div className="flex min-h-0 flex-1 flex-col gap-2">
@@ -68,7 +68,7 @@ export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) 
         <Search
           label={`Search ${body.noun.many}`}
           value={view.search ?? ''}
-          onSearch={(search) => setScope(withTable(scope, pane.id, { search, page: 1 }))}
+          onSearch={(search) => change({ search, page: 1 })}
         />
         <span className="flex-1" />
         <div className="tools">
@@ -81,14 +81,16 @@ export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) 
             }
           >
             <h3 className="mb-2 text-small text-slate">Columns shown</h3>
-            {table.getAllLeafColumns().map((column) => (
-              <CheckField
-                key={column.id}
-                label={labelOf(column.columnDef.meta, column.id)}
-                checked={column.getIsVisible()}
-                onChange={column.getToggleVisibilityHandler()}
-              />
-            ))}
+            <ColumnList
+              offered={body.fields.filter(({ name }) => pane.columns.some(({ field }) => field === name))}
+              chosen={columns.flatMap(({ id }) => (id ? [id] : []))}
+              onChange={(names) => names.length > 0 && change({ columns: names })}
+            />
+            {view.columns && (
+              <Button className="mt-3" onClick={() => change({ columns: undefined })}>
+                As they were
+              </Button>
+            )}
           </Popover>
         </div>
       </div>
@@ -128,14 +130,11 @@ export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) 
         total={body.total}
         shown={body.records.length}
         noun={body.noun}
-        onPage={(page) => setScope(withTable(scope, pane.id, { page }))}
+        onPage={(page) => change({ page })}
       />
     </div>
   );
 }
-
-const labelOf = (meta: unknown, fallback: string): string =>
-  meta && typeof meta === 'object' && 'label' in meta ? String(meta.label) : fallback;
 
 /** Searches as one types, without asking for every letter. */
 function Search({

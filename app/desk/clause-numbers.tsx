@@ -1,0 +1,95 @@
+import { useState } from 'react';
+import { parseValue } from '#core/field/value.ts';
+import { formatCell, formatNumber } from '#core/format/format.ts';
+import type { ClauseValues } from '#server/panes/values.ts';
+import { Button } from '../ui/button.tsx';
+import { TextField } from '../ui/field.tsx';
+import type { ClauseProps } from './clause-control.tsx';
+import { useDesk } from './desk-context.ts';
+import { useClauseValues } from './use-clause-values.ts';
+
+/** At least, at most, or between; the range that there is stands beside. */
+export function Numbers({ clause, test, onSet, onDone }: ClauseProps) {
+  const { context, zone } = useDesk();
+  const field = context.dataSets.get(clause.dataSet)?.fields.find(({ name }) => name === clause.field);
+  const answer = useClauseValues(clause, '');
+  const [least, setLeast] = useState(
+    test?.op === 'atLeast' ? test.value : test?.op === 'between' ? test.from : '',
+  );
+  const [most, setMost] = useState(
+    test?.op === 'atMost' ? test.value : test?.op === 'between' ? test.to : '',
+  );
+  const [problem, setProblem] = useState<{ least?: string; most?: string }>({});
+  const found = answer?.ok ? answer.found : null;
+  const type = field?.type ?? 'decimal';
+  const unit = field?.unit ? ` (${field.unit})` : '';
+  return (
+    <form
+      className="flex flex-col gap-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        const [from, to] = [least, most].map((text) => (text.trim() === '' ? null : parseValue(type, text)));
+        const wrong = {
+          ...(from && !from.ok ? { least: from.why } : {}),
+          ...(to && !to.ok ? { most: to.why } : {}),
+        };
+        setProblem(wrong);
+        if (Object.keys(wrong).length > 0) return;
+        const [a, b] = [from?.ok ? from.value : null, to?.ok ? to.value : null];
+        if (a !== null && b !== null) onSet({ op: 'between', from: a, to: b });
+        else if (a !== null) onSet({ op: 'atLeast', value: a });
+        else onSet(b === null ? null : { op: 'atMost', value: b });
+        onDone();
+      }}
+    >
+      <div className="grid grid-cols-2 gap-3">
+        <TextField
+          label={`At least${unit}`}
+          inputMode="decimal"
+          value={least}
+          onChange={(event) => setLeast(event.target.value)}
+          problem={problem.least}
+          autoFocus
+        />
+        <TextField
+          label={`At most${unit}`}
+          inputMode="decimal"
+          value={most}
+          onChange={(event) => setMost(event.target.value)}
+          problem={problem.most}
+        />
+      </div>
+      {found && found.spread.length > 1 && <Spread spread={found.spread} />}
+      {found && field && (
+        <p className="figures text-small text-muted">
+          There are values from {formatCell(found.least, field, zone)} to{' '}
+          {formatCell(found.greatest, field, zone)}.
+        </p>
+      )}
+      <Button type="submit" look="main" className="self-start">
+        Apply
+      </Button>
+    </form>
+  );
+}
+
+/** A small histogram: where the values lie under the rest of the sentence. */
+function Spread({ spread }: { spread: ClauseValues['spread'] }) {
+  const most = Math.max(1, ...spread.map(({ count }) => Number(count)));
+  return (
+    <div
+      className="flex h-14 items-end gap-px border-b border-line"
+      role="img"
+      aria-label="How the values are spread"
+    >
+      {spread.map(({ bin, count }) => (
+        <span
+          key={bin.from}
+          className="min-w-0 flex-1 bg-accent"
+          style={{ height: count === '0' ? 0 : `max(1px, ${(100 * Number(count)) / most}%)` }}
+          title={`${bin.below === null ? `${formatNumber(bin.from)} and above` : `${formatNumber(bin.from)} to ${formatNumber(bin.below)}`}: ${formatNumber(count)}`}
+        />
+      ))}
+    </div>
+  );
+}

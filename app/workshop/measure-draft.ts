@@ -1,0 +1,105 @@
+import type { Condition } from '#core/condition/schema.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { Field } from '#core/field/field.ts';
+import { isNumeric, parseValue } from '#core/field/value.ts';
+import type { Format } from '#core/format/schema.ts';
+import type { Calculation, Measure, SimpleCalculation } from '#core/measure/schema.ts';
+import { calculationType } from '#core/plan/plan.ts';
+import { calculationWords } from '#core/words/measure.ts';
+
+/* A measure while it is being made. Pure. */
+
+export interface MeasureDraft {
+  readonly calculation: Calculation | null;
+  readonly where: Condition | undefined;
+  readonly label: string;
+  readonly unit: string;
+  readonly format: Format | undefined;
+  readonly good: Measure['good'];
+  readonly target: string;
+}
+
+export const emptyMeasure: MeasureDraft = {
+  calculation: { kind: 'count' },
+  where: undefined,
+  label: '',
+  unit: '',
+  format: undefined,
+  good: undefined,
+  target: '',
+};
+
+export const draftOfMeasure = (measure: Measure): MeasureDraft => ({
+  calculation: measure.calculation,
+  where: measure.where,
+  label: measure.label,
+  unit: measure.unit ?? '',
+  format: measure.format,
+  good: measure.good,
+  target: measure.target ?? '',
+});
+
+const onNumbers = new Set<Calculation['kind']>(['sum', 'average', 'median', 'percentile']);
+
+/** The fields that a kind of calculation can be of. */
+export const fieldsFor = (kind: Calculation['kind'], fields: readonly Field[]): Field[] =>
+  fields.filter(({ type }) => type !== 'nested' && (!onNumbers.has(kind) || isNumeric(type)));
+
+/** A calculation of one kind, of the field it had where that fits. Null: no field of the data set fits. */
+export function simpleOf(
+  kind: SimpleCalculation['kind'],
+  fields: readonly Field[],
+  wanted?: string,
+): SimpleCalculation | null {
+  if (kind === 'count') return { kind };
+  const fitting = fieldsFor(kind, fields);
+  const field = (fitting.find(({ name }) => name === wanted) ?? fitting[0])?.name;
+  if (field === undefined) return null;
+  return kind === 'percentile' ? { kind, field, at: 90 } : { kind, field };
+}
+
+/** The usual writing of what a calculation gives. */
+export const usualFormat = (kind: Calculation['kind']): Format | undefined =>
+  kind === 'share' ? { kind: 'percent', decimals: 1 } : undefined;
+
+/** What is wrong with a draft, or null. */
+export function measureProblem(
+  { calculation, target }: MeasureDraft,
+  fields: readonly Field[],
+): string | null {
+  if (!calculation) return 'say what it computes';
+  if (target === '') return null;
+  const type = calculationType(calculation, fields);
+  if (!isNumeric(type)) return 'a target is for numbers';
+  const parsed = parseValue('decimal', target);
+  return parsed.ok ? null : parsed.why;
+}
+
+/** The measure that a draft says. A new one is named after its label, apart from those there are. */
+export function measureFrom(draft: MeasureDraft, dataSet: DataSet, name?: string): Measure | null {
+  const { calculation, where, unit, format, good, target } = draft;
+  if (!calculation || measureProblem(draft, dataSet.fields)) return null;
+  const label = draft.label.trim() || calculationWords(calculation, dataSet);
+  return {
+    name: name ?? freeName(label, dataSet),
+    label,
+    calculation,
+    ...(where && calculation.kind !== 'share' ? { where } : {}),
+    ...(unit ? { unit } : {}),
+    ...(format ? { format } : {}),
+    ...(good ? { good } : {}),
+    ...(target ? { target } : {}),
+  };
+}
+
+function freeName(label: string, { measures }: DataSet): string {
+  const stem =
+    label
+      .toLowerCase()
+      .replace(/[^a-z0-9]+/g, '_')
+      .replace(/^_|_$/g, '')
+      .slice(0, 60) || 'measure';
+  let name = stem;
+  for (let n = 2; measures.some((each) => each.name === name); n += 1) name = `${stem}_${n}`;
+  return name;
+}

@@ -1,0 +1,115 @@
+import { Plus, X } from 'lucide-react';
+import { useEffect, useRef } from 'react';
+import { useFetcher } from 'react-router';
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { Field, State } from '#core/field/field.ts';
+import { type Tone, tones } from '#core/field/types.ts';
+import { labelOf } from '#core/field/value.ts';
+import type { TryAnswer } from '../routes/try.ts';
+import { Button, IconButton } from '../ui/button.tsx';
+import { ProblemMessage } from '../ui/message.tsx';
+import { StateMark } from '../ui/state-mark.tsx';
+import { mostStates, statesFor } from './field-state.ts';
+
+const box = 'w-full border-b border-line bg-transparent px-1 py-0.5';
+
+/** The states that a field's values stand for: a word and a tone for each, which also gives the shape. */
+export function StateList({
+  field,
+  definition,
+  onChange,
+}: {
+  field: Field;
+  definition: DataSet;
+  onChange: (states: State[]) => void;
+}) {
+  const put = (at: number, change: Partial<State>): void =>
+    onChange(states.map((state, index) => (index === at ? { ...state, ...change } : state)));
+  const label = labelOf(field);
+  const states = field.states ?? [];
+  const asking = useFetcher<TryAnswer>();
+  const { data: answer } = asking;
+  const latest = useRef({ states, onChange });
+  latest.current = { states, onChange };
+  useEffect(() => {
+    if (!answer || !('values' in answer)) return;
+    const { states: now, onChange: put } = latest.current;
+    const found = statesFor(now, answer.values);
+    if (found.length > 0) put([...now, ...found]);
+  }, [answer]);
+  const ask = (): void => {
+    const { source, request, inputs, fields } = definition;
+    void asking.submit(JSON.stringify({ source, request, inputs, values: { field: field.name, fields } }), {
+      method: 'post',
+      action: '/workshop/try',
+      encType: 'application/json',
+    });
+  };
+  const isDone = answer && 'values' in answer && asking.state === 'idle';
+  return (
+    <fieldset className="min-w-0">
+      <legend className="text-small font-strong text-slate">States</legend>
+      {states.length === 0 && (
+        <p className="text-small text-muted">
+          A value that stands for a state reads as a word with a shape and a tone.
+        </p>
+      )}
+      {states.map((state, index) => (
+        <div
+          // biome-ignore lint/suspicious/noArrayIndexKey: a state being typed has no other identity
+          key={index}
+          className="grid grid-cols-[1fr_1fr_auto_auto_auto] items-center gap-2 py-0.5"
+        >
+          <input
+            aria-label={`Value ${index + 1} of ${label}`}
+            value={state.value}
+            maxLength={200}
+            onChange={({ target }) => put(index, { value: target.value })}
+            className={`${box} font-mono text-small`}
+          />
+          <input
+            aria-label={`Word for ${state.value || `value ${index + 1}`}`}
+            value={state.word}
+            maxLength={200}
+            required
+            onChange={({ target }) => put(index, { word: target.value })}
+            className={box}
+          />
+          <select
+            aria-label={`Tone of ${state.value || `value ${index + 1}`}`}
+            value={state.tone}
+            onChange={({ target }) => put(index, { tone: target.value as Tone })}
+            className={`${box} bg-sheet`}
+          >
+            {tones.map((tone) => (
+              <option key={tone} value={tone}>
+                {tone}
+              </option>
+            ))}
+          </select>
+          <StateMark tone={state.tone} word="" />
+          <IconButton
+            name={`Take the state ${state.word || index + 1} away`}
+            onClick={() => onChange(states.filter((_, at) => at !== index))}
+          >
+            <X className="size-4" />
+          </IconButton>
+        </div>
+      ))}
+      <div className="mt-1 flex flex-wrap gap-2">
+        <Button look="quiet" onClick={() => onChange([...states, { value: '', word: '', tone: 'moving' }])}>
+          <Plus className="size-4" aria-hidden="true" /> A state
+        </Button>
+        <Button look="quiet" disabled={asking.state !== 'idle'} onClick={ask}>
+          Find its values
+        </Button>
+      </div>
+      {isDone && answer.values.length > mostStates && (
+        <p className="text-small text-muted" role="status">
+          It has more than {mostStates} different values, so they are no states.
+        </p>
+      )}
+      {answer && !answer.ok && asking.state === 'idle' && <ProblemMessage problem={answer.problem} />}
+    </fieldset>
+  );
+}

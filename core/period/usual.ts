@@ -1,0 +1,12 @@
+import type { Period } from './schema.ts';
+
+/** The relative periods that people ask for most, nearest first. */
+export const usualPeriods: readonly Period[] = [
+  { kind: 'this', unit: 'day' },
+  { kind: 'ago', count: 1, unit: 'day' },
+  { kind: 'last', count: 7, unit: 'day' },
+  { kind: 'last', count: 28, unit: 'day' },
+  { kind: 'this', unit: 'week' },
+  { kind: 'this', unit: 'month' },
+  { kind: 'last', count: 12, unit: 'month' },
+];

@@ -1,0 +1,51 @@
+import type { DataSet } from '#core/dataset/schema.ts';
+import { labelOf } from '#core/field/value.ts';
+import type { Calculation, Measure, SimpleCalculation } from '#core/measure/schema.ts';
+import { conditionWords } from './condition.ts';
+
+/** What can be computed, as it stands in a sentence. */
+export const calculationKinds = {
+  count: 'how many',
+  distinct: 'how many different',
+  sum: 'sum of',
+  average: 'average of',
+  median: 'median of',
+  percentile: 'percentile of',
+  least: 'least',
+  greatest: 'greatest',
+  share: 'share where',
+  ratio: 'ratio of two',
+} as const satisfies Record<Calculation['kind'], string>;
+
+/** A measure's conditions are not of a moment, so words for them need a clock only where they name a year. */
+const clock = { now: new Date(0), zone: 'UTC' };
+
+function simpleWords(calculation: SimpleCalculation, { fields, noun }: DataSet): string {
+  if (calculation.kind === 'count') return `how many ${noun.many}`;
+  const field = fields.find(({ name }) => name === calculation.field) ?? { name: calculation.field };
+  const label = labelOf(field).toLowerCase();
+  return calculation.kind === 'percentile'
+    ? `percentile ${calculation.at} of ${label}`
+    : `${calculationKinds[calculation.kind]} ${label}`;
+}
+
+/** What a calculation gives, in words: "sum of delay", "the share where cause is weather". */
+export function calculationWords(calculation: Calculation, dataSet: DataSet): string {
+  switch (calculation.kind) {
+    case 'share':
+      return `the share where ${conditionWords(calculation.where, dataSet.fields, clock)}`;
+    case 'ratio':
+      return `${simpleWords(calculation.of, dataSet)} per ${simpleWords(calculation.to, dataSet)}`;
+    default:
+      return simpleWords(calculation, dataSet);
+  }
+}
+
+/** What a measure computes, in words, with the records that it keeps. */
+export function measureWords(
+  { calculation, where }: Pick<Measure, 'calculation' | 'where'>,
+  dataSet: DataSet,
+): string {
+  const said = calculationWords(calculation, dataSet);
+  return where ? `${said}, keeping ${conditionWords(where, dataSet.fields, clock)}` : said;
+}
