@@ -50,7 +50,7 @@ test('an analyst connects a source, asks, lays out, publishes, and a reader read
   await analyst.getByLabel('Label of departs_at').fill('Leaves');
   await analyst.getByRole('button', { name: 'Add a measure' }).click();
   await analyst.getByLabel('Compute').selectOption('sum');
-  await analyst.getByLabel('Of', { exact: true }).selectOption({ label: 'Fares' });
+  await analyst.getByLabel('Of the field').selectOption({ label: 'Fares' });
   await analyst.getByLabel('Called').fill('fares taken');
   await analyst.getByRole('button', { name: 'Add it' }).click();
   await analyst.getByLabel('Name', { exact: true }).fill('Crossings “🚢” مرسى');

@@ -12,9 +12,9 @@ interface Started {
   readonly ended: Promise<number | null>;
 }
 
-function start(data: string, port: number): Started {
+function start(data: string, port: number, databaseUrl = ''): Started {
   const child = spawn(process.execPath, ['scripts/start.mjs'], {
-    env: { ...process.env, SLATE_DATA: data, PORT: String(port), DATABASE_URL: '' },
+    env: { ...process.env, SLATE_DATA: data, PORT: String(port), DATABASE_URL: databaseUrl },
     stdio: ['ignore', 'pipe', 'pipe'],
   });
   let said = '';
@@ -79,5 +79,23 @@ test('a port in use, a port that is none, and a data folder that cannot be each 
   expect(await refused('/dev/null/slate', await freePort())).toMatch(
     /^Slate Glass cannot start: the data folder \/dev\/null\/slate cannot be made/,
   );
+  rmSync(data, { recursive: true, force: true });
+});
+
+test('a database that one has already is used, and one that cannot be reached is named in one clear line', async () => {
+  test.setTimeout(90_000);
+  const data = mkdtempSync(path.join(tmpdir(), 'slate-start-'));
+  const gone = start(data, await freePort(), 'postgres://slate:x@127.0.0.1:1/slate');
+  expect(await gone.ended).toBe(1);
+  expect(gone.said().trim()).toContain('its database says: connect ECONNREFUSED 127.0.0.1:1');
+  chmodSync(data, 0o755);
+  const { url, stop } = await startCluster(data, { settings: ['fsync=off'] });
+  const port = await freePort();
+  const used = start(mkdtempSync(path.join(data, 'own-')), port, url);
+  await expect.poll(used.said, { timeout: 60_000 }).toContain('is ready at');
+  expect(await answers(port)).toBe(200);
+  used.process.kill('SIGINT');
+  expect(await used.ended).toBe(0);
+  stop();
   rmSync(data, { recursive: true, force: true });
 });

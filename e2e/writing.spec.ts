@@ -50,7 +50,7 @@ test('an analyst says how values are written, and readers see words, units, widt
   await expect(analyst.getByRole('heading', { name: 'Orders as written' })).toBeVisible();
 
   await analyst.getByRole('link', { name: 'Start a dashboard' }).click();
-  await analyst.getByLabel('Title').fill('As written');
+  await analyst.getByLabel('Title', { exact: true }).fill('As written');
   await analyst.getByRole('button', { name: 'Start' }).click();
   const add = async (question: RegExp): Promise<void> => {
     await analyst.getByRole('toolbar').getByRole('button', { name: 'Add a pane' }).click();
@@ -62,7 +62,7 @@ test('an analyst says how values are written, and readers see words, units, widt
   await add(/How many\?/);
   await brief.getByRole('button').first().click();
   await analyst.getByRole('button', { name: /cost, three in four/ }).click();
-  await analyst.getByLabel('Title').fill('Cost');
+  await analyst.getByLabel('Title', { exact: true }).fill('Cost');
   await expect(analyst.getByRole('region', { name: 'As readers will see it' })).toContainText('target 650');
   await analyst.getByRole('button', { name: 'Save the brief' }).click();
   await add(/Which records\?/);
@@ -75,7 +75,7 @@ test('an analyst says how values are written, and readers see words, units, widt
   await analyst.getByLabel('Width in pixels').fill('333');
   await analyst.getByLabel('Heading').focus();
   await analyst.keyboard.press('Escape');
-  await analyst.getByLabel('Title').fill('Orders');
+  await analyst.getByLabel('Title', { exact: true }).fill('Orders');
   await analyst.getByRole('button', { name: 'Save the brief' }).click();
   await analyst.getByRole('button', { name: 'Publish' }).click();
   await expect(analyst.getByText('readers get version 1')).toBeVisible();

@@ -18,9 +18,11 @@ try {
   process.on('SIGINT', end);
   process.on('disconnect', end);
 } catch (error) {
-  const { code, message } = /** @type {NodeJS.ErrnoException} */ (error);
+  const { code, message, cause } = /** @type {NodeJS.ErrnoException} */ (error);
+  // What the database said is the cause of a failed query; the query itself tells a person nothing.
+  const why = cause instanceof Error ? `its database says: ${cause.message || cause}` : message;
   console.error(
-    `Slate Glass cannot start: ${code === 'EADDRINUSE' ? 'the port is in use. Set PORT to another.' : message}`,
+    `Slate Glass cannot start: ${code === 'EADDRINUSE' ? 'the port is in use. Set PORT to another.' : why}`,
   );
   process.exit(1);
 }

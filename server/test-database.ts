@@ -10,14 +10,21 @@ declare module 'vitest' {
 
 let made = 0;
 
-/** A database of its own for one suite, in the throw-away cluster of the test run. */
-export async function testDatabase(): Promise<{ url: string; address: PostgresAddress; client: pg.Client }> {
+/**
+ * A database of its own for one suite, in the throw-away cluster of the test run. With `collation` it orders text as the root of
+ * the Unicode Collation Algorithm has it, as the columnar engine does.
+ */
+export async function testDatabase({
+  collation = false,
+} = {}): Promise<{ url: string; address: PostgresAddress; client: pg.Client }> {
   const base = new URL(inject('databaseUrl'));
   const admin = new pg.Client({ connectionString: base.href });
   await admin.connect();
   made += 1;
   const name = `test_${process.pid}_${Date.now().toString(36)}_${made}`;
-  await admin.query(`CREATE DATABASE ${name}`);
+  await admin.query(
+    `CREATE DATABASE ${name}${collation ? " TEMPLATE template0 LOCALE_PROVIDER icu ICU_LOCALE 'und'" : ''}`,
+  );
   await admin.end();
   base.pathname = `/${name}`;
   const client = new pg.Client({ connectionString: base.href });

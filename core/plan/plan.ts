@@ -7,10 +7,18 @@ import type { Unit } from '#core/period/units.ts';
 /** Where a plan's records come from: a request, the values of its inputs, and the fields it yields. */
 export interface Relation {
   readonly source: string;
-  readonly request: Request;
+  readonly request: Request | KeptRequest;
   /** Canonical texts by input name; null asks for no restriction. */
   readonly inputs: Readonly<Record<string, { type: Field['type']; value: string | null }>>;
   readonly fields: readonly Field[];
+  /** The least and greatest instant of fields, where that is known: grouping by local time then costs less. */
+  readonly spans?: Readonly<Record<string, { least: string; greatest: string }>>;
+}
+
+/** Records that are kept, by the name of their version in the columnar engine; its columns are the fields. */
+export interface KeptRequest {
+  readonly kind: 'kept';
+  readonly name: string;
 }
 
 export interface Group {

@@ -1,5 +1,13 @@
 import { type Filter, fieldsOf } from '#core/condition/resolve.ts';
-import type { GroupsPlan, Order, Plan, PlannedMeasure, RecordsPlan } from '#core/plan/plan.ts';
+import type { FieldType } from '#core/field/types.ts';
+import {
+  calculationType,
+  type GroupsPlan,
+  type Order,
+  type Plan,
+  type PlannedMeasure,
+  type RecordsPlan,
+} from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { type FieldSql, filterSql } from './condition.ts';
 import type { Dialect } from './dialect.ts';
@@ -31,7 +39,8 @@ export function compileCount(plan: RecordsPlan, dialect: Dialect): Query {
 /** Whether the source promises a value in every record. Text is never sure: what is empty counts as blank. */
 function isFilled({ from: { request, fields } }: Plan, name: string): boolean {
   const type = fields.find((field) => field.name === name)?.type;
-  return type !== 'text' && (request.columns.find((column) => column.name === name)?.filled ?? false);
+  if (type === 'text' || request.kind === 'kept') return false;
+  return request.columns.find((column) => column.name === name)?.filled ?? false;
 }
 
 /** Text that is empty is blank, so it is read as such wherever a field is used. */
@@ -68,7 +77,7 @@ function recordsSql(plan: RecordsPlan, dialect: Dialect): Sql {
   const { fieldSql, from } = start(plan, needed, dialect);
   const columns = plan.fields.map((name) => sql`${fieldSql(name).value} AS ${identifier(name)}`);
   const ordered = order.map(({ by, descending }) =>
-    dialect.ordered(fieldSql(by).value, descending ?? false, isFilled(plan, by)),
+    dialect.ordered(fieldSql(by).value, fieldSql(by).field.type, descending ?? false, isFilled(plan, by)),
   );
   return sql`SELECT ${columns.length > 0 ? join(columns, comma) : sql`1 AS one`} FROM ${from}${whereSql(plan.where, fieldSql, dialect)}${orderSql(ordered)}${pageSql(plan.limit, plan.offset)}`;
 }
@@ -100,7 +109,9 @@ function groupsSql(plan: GroupsPlan, dialect: Dialect): Sql {
     const group = plan.by[index];
     if (!group) throw new RangeError(`no group ${index}`);
     const { value, field } = read(group.field);
-    return group.unit ? dialect.periodStart(value, field.type, group.unit, plan.zone) : value;
+    return group.unit
+      ? dialect.periodStart(value, field.type, group.unit, plan.zone, plan.from.spans?.[group.field])
+      : value;
   };
   const where = whereSql(plan.where, fieldSql, dialect);
   const measures = plan.measures.map((measure) => measureSql(measure, fieldSql, dialect));
@@ -126,12 +137,24 @@ function groupsSql(plan: GroupsPlan, dialect: Dialect): Sql {
 
 /** Order by output names; groups last, so that equal measures come in the same order every time. */
 function groupOrder(plan: GroupsPlan, dialect: Dialect): Sql[] {
+  const { fields } = plan.from;
+  const typeOf = (group: number, measure: number): FieldType => {
+    const grouped = plan.by[group];
+    if (grouped?.unit) return 'date';
+    if (grouped) return fields.find(({ name }) => name === grouped.field)?.type ?? 'text';
+    const calculation = plan.measures[measure]?.calculation;
+    return calculation ? calculationType(calculation, fields) : 'integer';
+  };
   const term = ({ by, descending }: Order): Sql => {
     const group = /^group:(\d+)$/.exec(by);
     const index = plan.measures.findIndex(({ name }) => name === by);
     const column = group ? `g${group[1]}` : index >= 0 ? `m${index}` : null;
     if (column === null) throw new RangeError(`cannot order by “${by}”`);
-    return dialect.ordered(identifier(column), descending ?? false);
+    return dialect.ordered(
+      identifier(column),
+      typeOf(group ? Number(group[1]) : -1, index),
+      descending ?? false,
+    );
   };
   const rest = plan.by
     .map((_, index) => `group:${index}`)
@@ -149,6 +172,21 @@ interface Parts {
   readonly limit: Sql;
 }
 
+/** The largest first; values that measure the same in their own order, so that the same ones are always on top. */
+function ranking(plan: GroupsPlan, { measures, groups }: Parts, dialect: Dialect): Sql {
+  const calculation = plan.measures[0]?.calculation ?? { kind: 'count' as const };
+  const { fields } = plan.from;
+  const group = plan.by[0];
+  const groupType = group?.unit ? 'date' : fields.find(({ name }) => name === group?.field)?.type;
+  return join(
+    [
+      dialect.ordered(measures[0] ?? sql`count(*)`, calculationType(calculation, fields), true),
+      dialect.ordered(groups[0] ?? ordinal(1), groupType ?? 'text', false),
+    ],
+    comma,
+  );
+}
+
 /**
  * The top values are ranked first, then every record is grouped again under its value, under "the rest", or under
  * blank: totals and distinct counts of the rest come from its records, never from adding groups up.
@@ -162,7 +200,7 @@ function topSql(
   const [first, ...others] = parts.groups;
   if (!first) throw new RangeError('the top values need a group');
   const count = bind('integer', String(top.count));
-  const ranked = sql`SELECT ${first} AS v FROM ${parts.from} WHERE ${parts.kept} AND ${first} IS NOT NULL GROUP BY 1 ORDER BY ${dialect.ordered(parts.measures[0] ?? sql`count(*)`, true)}, 1 LIMIT ${count}`;
+  const ranked = sql`SELECT ${first} AS v FROM ${parts.from} WHERE ${parts.kept} AND ${first} IS NOT NULL GROUP BY 1 ORDER BY ${ranking(plan, parts, dialect)} LIMIT ${count}`;
   const isRest = sql`(${first} IS NOT NULL AND ${first} NOT IN (SELECT v FROM top))`;
   const columns = [
     sql`${isRest} AS rest`,

@@ -2,27 +2,39 @@ import type { FieldType } from '#core/field/types.ts';
 import type { Unit } from '#core/period/units.ts';
 import type { BoundValue, Sql } from './fragment.ts';
 
+/** The least and greatest instant that a field holds (ISO 8601), where that is known. */
+export interface InstantSpan {
+  readonly least: string;
+  readonly greatest: string;
+}
+
 /** What differs between the engines, and nothing else. Everything shared is in the neighbouring files. */
 export interface Dialect {
-  readonly name: 'postgres';
+  readonly name: 'postgres' | 'duckdb';
   /** A placeholder with its cast, such as `$1::numeric`. */
   placeholder(index: number, value: BoundValue): string;
   /** A source column read as a field's type, where the column's own type differs. */
   read(column: Sql, how: 'text' | 'utc' | 'number'): Sql;
   /** The start of the calendar unit that holds a date or instant: a date, or an instant for hours. */
-  periodStart(value: Sql, type: FieldType, unit: Unit, zone: string): Sql;
+  periodStart(value: Sql, type: FieldType, unit: Unit, zone: string, span?: InstantSpan): Sql;
   /** Text with the differences of case taken away. */
   folded(value: Sql): Sql;
   /** True where text holds what a person typed, at the place said; `%` and `_` are literal, case is ignored. */
   matches(value: Sql, typed: string, at: 'anywhere' | 'start' | 'end'): Sql;
   /** True where a value is one of several, given as one bound list. */
   isOneOf(value: Sql, type: FieldType, values: readonly string[]): Sql;
+  /** The sum over how many; see {@link quotient}. */
+  average(value: Sql, type: FieldType, only: Sql): Sql;
   /** The exact middle of the values: the mean of the two middle ones where there are two. */
   median(value: Sql, type: FieldType, only: Sql): Sql;
   /** The nearest-rank percentile. */
   percentile(value: Sql, at: number, only: Sql): Sql;
+  /** The first or last value in order. */
+  extreme(value: Sql, type: FieldType, which: 'least' | 'greatest', only: Sql): Sql;
   /** Ascending or descending with blanks last both ways; `filled` says that there are none. */
-  ordered(value: Sql, descending: boolean, filled?: boolean): Sql;
-  /** A quotient that keeps decimals exact to the scale the engine gives, and is blank for a divisor of zero. */
+  ordered(value: Sql, type: FieldType, descending: boolean, filled?: boolean): Sql;
+  /** A quotient rounded to 12 decimals, half away from zero, and blank for a divisor of zero. */
   quotient(of: Sql, to: Sql): Sql;
+  /** Kept records by the name of their version, as a table. */
+  kept(name: string): Sql;
 }

@@ -54,7 +54,7 @@ export function identifier(name: string): Sql {
 
 /** A whole number that the compiler itself computed, such as a column's ordinal. */
 export function ordinal(value: number): Sql {
-  if (!Number.isSafeInteger(value) || value < 0) throw new TypeError('an ordinal is a whole number');
+  if (!Number.isSafeInteger(value)) throw new TypeError('an ordinal is a whole number');
   return make([String(value)], []);
 }
 

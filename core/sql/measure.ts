@@ -1,4 +1,3 @@
-import type { Field } from '#core/field/field.ts';
 import type { SimpleCalculation } from '#core/measure/schema.ts';
 import type { PlannedMeasure } from '#core/plan/plan.ts';
 import { type FieldSql, filterSql } from './condition.ts';
@@ -35,17 +34,13 @@ function simpleSql(calculation: SimpleCalculation, only: Sql, fieldSql: FieldSql
     case 'sum':
       return sql`sum(${value})${only}`;
     case 'average':
-      return sql`avg(${value})${only}`;
+      return dialect.average(value, field.type, only);
     case 'least':
-      return sql`min(${ordinalOf(value, field)})${only}`;
     case 'greatest':
-      return sql`max(${ordinalOf(value, field)})${only}`;
+      return dialect.extreme(value, field.type, calculation.kind, only);
     case 'median':
       return dialect.median(value, field.type, only);
     case 'percentile':
       return dialect.percentile(value, calculation.at, only);
   }
 }
-
-/** Yes and no have no least or greatest in SQL; as 0 and 1 they do. */
-const ordinalOf = (value: Sql, field: Field): Sql => (field.type === 'boolean' ? sql`${value}::int` : value);

@@ -26,7 +26,14 @@ const unitNames: Record<Unit, Sql> = {
 
 const escaped = (typed: string): string => typed.replace(/[\\%_]/g, '\\$&');
 
-/** PostgreSQL 12 and later. */
+/**
+ * The dividend's 24 zeros make the division long enough (PostgreSQL 9.3: a quotient has at least its operands' scale),
+ * so that rounding to 12 decimals is rounding the exact quotient.
+ */
+const quotient = (of: Sql, to: Sql): Sql =>
+  sql`trim_scale(round((${of})::numeric * 1.000000000000000000000000 / nullif((${to})::numeric, 0), 12))`;
+
+/** PostgreSQL 13 and later. */
 export const postgres: Dialect = {
   name: 'postgres',
   placeholder: (index, { type, value }) => `$${index}::${castNames[type]}${Array.isArray(value) ? '[]' : ''}`,
@@ -52,16 +59,30 @@ export const postgres: Dialect = {
     return sql`${value}::text ILIKE ${bind('text', pattern)}`;
   },
   isOneOf: (value, type, values) => sql`${value} = ANY(${bind(type, values)})`,
+  average: (value, type, only) =>
+    type === 'float'
+      ? sql`avg(${value})${only}`
+      : quotient(sql`sum(${value})${only}`, sql`count(${value})${only}`),
   median(value, type, only) {
-    const zero = type === 'float' ? sql`2::double precision` : sql`2::numeric`;
     const middle = (direction: Sql): Sql =>
       sql`percentile_disc(0.5) WITHIN GROUP (ORDER BY ${value}${direction})${only}`;
-    return sql`(${middle(sql``)} + ${middle(sql` DESC`)}) / ${zero}`;
+    const [low, high] = [middle(sql``), middle(sql` DESC`)];
+    return type === 'float'
+      ? sql`(${low} + ${high}) / 2`
+      : quotient(sql`${low}::numeric + ${high}::numeric`, sql`2`);
   },
   percentile: (value, at, only) =>
     sql`percentile_disc(${bind('float', String(at / 100))}) WITHIN GROUP (ORDER BY ${value})${only}`,
   // Blanks come last in ascending order anyway; said only where it matters, so that an index is not passed over.
-  ordered: (value, descending, filled) =>
+  ordered: (value, _, descending, filled) =>
     descending ? (filled ? sql`${value} DESC` : sql`${value} DESC NULLS LAST`) : sql`${value} ASC`,
-  quotient: (of, to) => sql`(${of})::numeric / nullif((${to})::numeric, 0)`,
+  extreme: (value, type, which, only) => {
+    const one = which === 'least' ? sql`min` : sql`max`;
+    // Yes and no have no least or greatest in SQL; as 0 and 1 they do.
+    return sql`${one}(${type === 'boolean' ? sql`${value}::int` : value})${only}`;
+  },
+  quotient,
+  kept() {
+    throw new TypeError('records that are kept are not in PostgreSQL');
+  },
 };

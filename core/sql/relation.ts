@@ -15,6 +15,10 @@ const columnSql = (of: Sql, { column, name, read }: Column, dialect: Dialect): S
  */
 export function relationSql(relation: Relation, needed: ReadonlySet<string>, dialect: Dialect): Sql {
   const { request } = relation;
+  if (request.kind === 'kept') {
+    const columns = [...needed].map((name) => sql`k.${identifier(name)} AS ${identifier(name)}`);
+    return sql`SELECT ${selected(columns)} FROM ${dialect.kept(request.name)} AS k`;
+  }
   const wanted = (columns: readonly Column[]): Column[] => columns.filter(({ name }) => needed.has(name));
   if (request.kind === 'sql') {
     const columns = wanted(request.columns).map((column) => columnSql(sql`q`, column, dialect));

@@ -6,9 +6,9 @@ import type { GroupsPlan, RecordsPlan } from '#core/plan/plan.ts';
 import { compile } from '#core/sql/compile.ts';
 import { postgres } from '#core/sql/postgres.ts';
 import { testDatabase } from '#server/test-database.ts';
+import { createTable, fields, filter, groupsPlan, records, relation } from '../random-plans.ts';
 import { countRecords, runPlan } from './engine.ts';
 import { endPools } from './pool.ts';
-import { createTable, fields, filter, groupsPlan, records, relation } from './random-plans.ts';
 
 let database: Awaited<ReturnType<typeof testDatabase>>;
 const asking = () => ({ address: database.address, doing: 'testing' });

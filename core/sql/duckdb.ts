@@ -1,0 +1,133 @@
+import type { FieldType } from '#core/field/types.ts';
+import { offsetsOf } from '#core/period/offsets.ts';
+import type { Unit } from '#core/period/units.ts';
+import type { Dialect } from './dialect.ts';
+import { type BoundValue, bind, comma, identifier, join, ordinal, type Sql, sql } from './fragment.ts';
+
+/** A bound decimal takes the digits it has, so that comparing loses none (DuckDB has 38). */
+function decimalType(text: string): string {
+  const [whole = '', part = ''] = text.replace(/^[+-]/, '').split('.');
+  return whole.length + part.length > 38 ? 'DOUBLE' : `DECIMAL(38, ${Math.min(38, part.length)})`;
+}
+
+function castName({ type, value }: BoundValue): string {
+  switch (type) {
+    case 'text':
+    case 'nested':
+      return 'VARCHAR';
+    case 'integer':
+      return 'BIGINT';
+    case 'decimal':
+      return decimalType(typeof value === 'string' ? value : '');
+    case 'float':
+      return 'DOUBLE';
+    case 'boolean':
+      return 'BOOLEAN';
+    case 'date':
+      return 'DATE';
+    case 'instant':
+      return 'TIMESTAMP';
+  }
+}
+
+/** date_trunc's unit names; its weeks are ISO 8601. */
+const unitNames: Record<Unit, Sql> = {
+  hour: sql`'hour'`,
+  day: sql`'day'`,
+  week: sql`'week'`,
+  month: sql`'month'`,
+  quarter: sql`'quarter'`,
+  year: sql`'year'`,
+};
+
+/** How many seconds local time is ahead of UTC at an instant: a ladder of the zone's changes, the latest first. */
+function offsetSql(value: Sql, zone: string, span: { least: string; greatest: string } | undefined): Sql {
+  const [oldest, ...changes] = offsetsOf(zone, span);
+  const base = ordinal(oldest?.seconds ?? 0);
+  if (changes.length === 0) return base;
+  const steps = [...changes]
+    .reverse()
+    .map(({ from, seconds }) => sql` WHEN ${value} >= ${bind('instant', from)} THEN ${ordinal(seconds)}`);
+  return sql`(CASE${join(steps, sql``)} ELSE ${base} END)`;
+}
+
+const isText = (type: FieldType): boolean => type === 'text' || type === 'nested';
+const sortKey = (value: Sql): Sql => sql`icu_sort_key(${value}, 'root')`;
+
+/**
+ * DuckDB 1.5, over records we keep. Instants are UTC TIMESTAMPs, shifted by the offsets of the zone; text is ordered as
+ * the root of the Unicode Collation Algorithm has it (UTS #10), then by code point. `exact_quotient` is a macro of the
+ * engine (see engine/columnar).
+ */
+export const duckdb: Dialect = {
+  name: 'duckdb',
+  placeholder: (index, value) => `CAST($${index} AS ${castName(value)})`,
+  read(column, how) {
+    switch (how) {
+      case 'text':
+        return sql`CAST(${column} AS VARCHAR)`;
+      case 'utc':
+        return column;
+      case 'number':
+        return sql`CAST(${column} AS DECIMAL(38, 9))`;
+    }
+  },
+  periodStart(value, type, unit, zone, span) {
+    const name = unitNames[unit];
+    if (type === 'date') return sql`CAST(date_trunc(${name}, ${value}) AS DATE)`;
+    const ahead = sql`to_seconds(${offsetSql(value, zone, span)})`;
+    if (unit === 'hour') return sql`(date_trunc(${name}, ${value} + ${ahead}) - ${ahead})`;
+    if (unit === 'day') return sql`CAST(${value} + ${ahead} AS DATE)`;
+    return sql`CAST(date_trunc(${name}, ${value} + ${ahead}) AS DATE)`;
+  },
+  folded: (value) => sql`lower(${value})`,
+  matches(value, typed, at) {
+    const [text, part] = [sql`lower(CAST(${value} AS VARCHAR))`, sql`lower(${bind('text', typed)})`];
+    switch (at) {
+      case 'anywhere':
+        return sql`contains(${text}, ${part})`;
+      case 'start':
+        return sql`starts_with(${text}, ${part})`;
+      case 'end':
+        return sql`suffix(${text}, ${part})`;
+    }
+  },
+  isOneOf: (value, type, values) =>
+    sql`${value} IN (${join(
+      values.map((each) => bind(type, each)),
+      comma,
+    )})`,
+  average: (value, type, only) =>
+    type === 'float'
+      ? sql`avg(${value})${only}`
+      : sql`exact_quotient(sum(${value})${only}, count(${value})${only})`,
+  median(value, type, only) {
+    const middle = (direction: Sql): Sql =>
+      sql`percentile_disc(0.5) WITHIN GROUP (ORDER BY ${value}${direction})${only}`;
+    const [low, high] = [middle(sql``), middle(sql` DESC`)];
+    return type === 'float'
+      ? sql`(${low} + ${high}) / 2`
+      : sql`exact_quotient(${wide(low, type)} + ${wide(high, type)}, 2)`;
+  },
+  percentile: (value, at, only) =>
+    sql`percentile_disc(${ordinal(at)} / 100) WITHIN GROUP (ORDER BY ${value})${only}`,
+  extreme(value, type, which, only) {
+    const one = which === 'least' ? sql`min` : sql`max`;
+    if (type === 'boolean') return sql`${one}(CAST(${value} AS INTEGER))${only}`;
+    if (!isText(type)) return sql`${one}(${value})${only}`;
+    const by = which === 'least' ? sql`arg_min` : sql`arg_max`;
+    return sql`${by}(${value}, (${sortKey(value)}, ${value}))${only}`;
+  },
+  ordered(value, type, descending) {
+    const direction = descending ? sql` DESC NULLS LAST` : sql` ASC NULLS LAST`;
+    return isText(type)
+      ? sql`${sortKey(value)}${direction}, ${value}${direction}`
+      : sql`${value}${direction}`;
+  },
+  quotient: (of, to) => sql`exact_quotient(${of}, ${to})`,
+  kept: (name) => sql`${identifier('kept')}.${identifier(name)}`,
+};
+
+/** Two whole numbers of 64 bits may add up to more than that. */
+const wide = (value: Sql, type: FieldType): Sql =>
+  type === 'integer' ? sql`CAST(${value} AS HUGEINT)` : value;
