@@ -21,6 +21,7 @@ export default async function globalSetup(): Promise<() => Promise<void>> {
       PORT: String(port),
       SLATE_DATABASE: url,
       SLATE_KEY: randomBytes(32).toString('base64'),
+      SLATE_CACHE: path.join(folder, 'cache'),
       SLATE_DEMO: url,
     },
   });

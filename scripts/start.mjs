@@ -154,6 +154,7 @@ async function main() {
       PORT: String(port),
       SLATE_DATABASE: url,
       SLATE_KEY: secretKey(),
+      SLATE_CACHE: process.env.SLATE_CACHE ?? path.join(data, 'cache'),
       SLATE_DEMO: process.env.SLATE_DEMO ?? url,
     },
   });

@@ -7,6 +7,8 @@ const Settings = z.object({
   SLATE_KEY: z.base64().refine((key) => Buffer.from(key, 'base64').length === 32, 'is 32 bytes in base64'),
   PORT: z.coerce.number().int().min(0).max(65535).default(4600),
   HOST: z.string().default('127.0.0.1'),
+  /** The folder that kept records are cached in as files; it can be deleted at any time. */
+  SLATE_CACHE: z.string().min(1).default('.data/cache'),
   /** The demo's own database server address, with a user that may create databases; empty: no demo. */
   SLATE_DEMO: z.string().default(''),
   /** Over plain HTTP cookies cannot be `Secure`; set to `yes` behind TLS. */

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { Condition } from '#core/condition/schema.ts';
 import { Field, FieldName } from '#core/field/field.ts';
 import { fieldTypes } from '#core/field/types.ts';
+import { Keep } from '#core/kept/schema.ts';
 import { Measure } from '#core/measure/schema.ts';
 
 const identifier = z
@@ -83,5 +84,7 @@ export const DataSet = z.object({
   /** Always on. */
   keeping: Condition.optional(),
   measures: z.array(Measure).max(200),
+  /** Its records are copied and kept; without this they are asked of the source each time. */
+  keep: Keep.optional(),
 });
 export type DataSet = z.infer<typeof DataSet>;

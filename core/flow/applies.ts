@@ -92,6 +92,9 @@ export function waitsFor(pane: Pane, dataSet: DataSet, context: Context): string
   return need !== null && !lookedAt(context).has(need) ? need : null;
 }
 
+const idOf = (dataSet: DataSet, { dataSets }: Context): string =>
+  [...dataSets].find(([, each]) => each === dataSet)?.[0] ?? '';
+
 /**
  * The relation of a data set with its inputs supplied: by what is being looked at, else by the clause of the same name
  * or meaning when it holds one value. A sample value is never used here. `missing` names a required input without one.
@@ -120,7 +123,7 @@ export function relationOf(
   return {
     relation: {
       source: dataSet.source,
-      request: dataSet.request,
+      request: dataSet.keep ? { kind: 'kept', name: idOf(dataSet, context) } : dataSet.request,
       fields: dataSet.fields,
       inputs: Object.fromEntries(
         supplied.map(({ input, value }) => [input.name, { type: input.type, value }]),

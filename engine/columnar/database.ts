@@ -1,4 +1,5 @@
 import { type DuckDBConnection, DuckDBInstance } from '@duckdb/node-api';
+import type { KeptField } from './writer.ts';
 
 export interface ColumnarSettings {
   /** The only folder that the engine may read: the segment cache. */
@@ -34,6 +35,27 @@ const macros = [
      lambda quotient_: with_12_decimals(quotient_, digits_of(quotient_)))[1]`,
 ];
 
+/** The type of the column that a field is kept in. */
+function columnType({ type, scale = 0 }: KeptField): string {
+  switch (type) {
+    case 'text':
+    case 'nested':
+      return 'VARCHAR';
+    case 'integer':
+      return 'BIGINT';
+    case 'decimal':
+      return `DECIMAL(38, ${Math.trunc(scale)})`;
+    case 'float':
+      return 'DOUBLE';
+    case 'boolean':
+      return 'BOOLEAN';
+    case 'date':
+      return 'DATE';
+    case 'instant':
+      return 'TIMESTAMP';
+  }
+}
+
 /** One engine: an in-memory DuckDB that reads the files of one folder and nothing else, with its settings locked. */
 export class ColumnarDatabase {
   private constructor(private readonly instance: DuckDBInstance) {}
@@ -55,6 +77,30 @@ export class ColumnarDatabase {
     await connection.run('SET lock_configuration = true');
     connection.closeSync();
     return new ColumnarDatabase(instance);
+  }
+
+  /** Makes files readable as one table under a name; without files it is a table without records. */
+  async define(name: string, files: readonly string[], fields: readonly KeptField[]): Promise<void> {
+    const connection = await this.instance.connect();
+    try {
+      const quoted = (text: string): string => `'${text.replaceAll("'", "''")}'`;
+      const empty = fields.map(
+        (field) => `CAST(NULL AS ${columnType(field)}) AS "${field.name.replaceAll('"', '""')}"`,
+      );
+      const from =
+        files.length > 0
+          ? `SELECT * FROM read_parquet([${files.map(quoted).join(', ')}])`
+          : `SELECT ${empty.join(', ')} WHERE FALSE`;
+      await connection.run(`CREATE OR REPLACE VIEW kept."${name.replaceAll('"', '""')}" AS ${from}`);
+    } finally {
+      connection.closeSync();
+    }
+  }
+
+  async forget(name: string): Promise<void> {
+    const connection = await this.instance.connect();
+    await connection.run(`DROP VIEW IF EXISTS kept."${name.replaceAll('"', '""')}"`);
+    connection.closeSync();
   }
 
   connect(): Promise<DuckDBConnection> {

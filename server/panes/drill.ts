@@ -12,8 +12,7 @@ import { type ShownMeasure, shownMeasure } from '#core/pane/shape.ts';
 import { recordsBehind } from '#core/plan/behind.ts';
 import type { GroupsPlan, RecordsPlan } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
-import { countRecords, runPlan } from '#engine/postgres/engine.ts';
-import { sourceAddress } from '../store/sources.ts';
+import { countRecords, runPlan } from '../records.ts';
 import { shownField } from './run.ts';
 
 /** A number of a pane: the values of its groups. `before` asks for the period it is compared with. */
@@ -81,7 +80,6 @@ export async function openBehind(
     limit: pageSize,
   });
   const asking = {
-    address: await sourceAddress(dataSet.source),
     doing: `opening what is behind “${pane.title}”`,
     signal,
   };
@@ -169,7 +167,6 @@ export async function openRecord(
   const dataSet = dataSetOf(short, context);
   if (!dataSet || dataSet.key === undefined) throw gone(`the data set “${short}”`);
   const asking = {
-    address: await sourceAddress(dataSet.source),
     doing: `opening ${dataSet.noun.one} ${key}`,
     signal,
   };

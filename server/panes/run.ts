@@ -14,8 +14,7 @@ import { problemOf } from '#core/problem/problem.ts';
 import { conditionWords } from '#core/words/condition.ts';
 import { daysWords } from '#core/words/period.ts';
 import { clauseWords } from '#core/words/scope.ts';
-import { type Asking, countRecords, runPlan } from '#engine/postgres/engine.ts';
-import { sourceAddress } from '../store/sources.ts';
+import { type Asking, countRecords, runPlan } from '../records.ts';
 
 export interface RunPane {
   readonly pane: Pane;
@@ -33,7 +32,7 @@ export async function runPane({ pane, context, signal, onPartial }: RunPane): Pr
     if (asked.state === 'waiting') return asked;
     const dataSet = context.dataSets.get(pane.dataSet);
     if (!dataSet) throw new Error('a plan without a data set');
-    const asking: Asking = { address: await sourceAddress(dataSet.source), doing, signal };
+    const asking: Asking = { doing, signal };
     return await answer(asked, { pane, dataSet, context, asking, onPartial });
   } catch (thrown) {
     return { state: 'failed', problem: problemOf(thrown, doing) };

@@ -6,8 +6,7 @@ import { ask, keyAndTitle } from '#core/pane/ask.ts';
 import { type PaneResult, scopeCountId } from '#core/pane/result.ts';
 import type { Pane, TablePane } from '#core/pane/schema.ts';
 import type { Vocabulary } from '#core/scope/state.ts';
-import { countRecords } from '#engine/postgres/engine.ts';
-import { sourceAddress } from '../store/sources.ts';
+import { countRecords } from '../records.ts';
 import type { Opened } from './context.ts';
 import { runPane } from './run.ts';
 
@@ -95,7 +94,7 @@ export async function countScope(context: Context, signal?: AbortSignal): Promis
   const dataSet = pane && context.dataSets.get(pane.dataSet);
   if (!pane || !dataSet) return null;
   try {
-    const asking = { address: await sourceAddress(dataSet.source), doing: 'counting', signal };
+    const asking = { doing: 'counting', signal };
     const [kept, all] = [
       context,
       { ...context, scope: { clauses: nothingSet(context), own: [], focus: [], tables: {} } },

@@ -6,8 +6,7 @@ import { counterpart } from '#core/flow/reach.ts';
 import { type Bin, binsOf } from '#core/measure/bins.ts';
 import { allOf, type GroupsPlan } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
-import { runPlan } from '#engine/postgres/engine.ts';
-import { sourceAddress } from '../store/sources.ts';
+import { runPlan } from '../records.ts';
 
 /** Values that exist, with how many records each has under the other clauses; and for numbers their range. */
 export interface ClauseValues {
@@ -46,7 +45,7 @@ export async function clauseValues(
       ? [resolveCondition({ field: at, test }, dataSet.fields, context.clock)]
       : [];
   });
-  const asking = { address: await sourceAddress(dataSet.source), doing: `finding ${clause.many}`, signal };
+  const asking = { doing: `finding ${clause.many}`, signal };
   const whole = {
     kind: 'groups' as const,
     from: relationOf(dataSet, context).relation,

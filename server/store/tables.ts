@@ -1,10 +1,13 @@
 import { sql } from 'drizzle-orm';
 import {
+  bigint,
+  boolean,
   customType,
   index,
   integer,
   jsonb,
   pgTable,
+  primaryKey,
   text,
   timestamp,
   unique,
@@ -112,6 +115,81 @@ export const versions = pgTable(
     madeBy: uuid('made_by').references(() => users.id, { onDelete: 'set null' }),
   },
   (table) => [unique('versions_number').on(table.dashboardId, table.number)],
+);
+
+/** Kept records as immutable Parquet files, named after their content (SHA-256), so that versions share them. */
+export const segments = pgTable('segments', {
+  hash: text('hash').primaryKey(),
+  content: bytes('content').notNull(),
+  size: bigint('size', { mode: 'number' }).notNull(),
+  records: bigint('records', { mode: 'number' }).notNull(),
+  madeAt: made(),
+});
+
+/** One state of a data set's kept records: a list of segments that never changes. */
+export const keptVersions = pgTable(
+  'kept_versions',
+  {
+    id: uuid('id').primaryKey(),
+    dataSetId: uuid('data_set_id')
+      .notNull()
+      .references(() => dataSets.id, { onDelete: 'cascade' }),
+    /** When its records were true at their source. */
+    trueAt: moment('true_at').notNull(),
+    records: bigint('records', { mode: 'number' }).notNull(),
+    fields: jsonb('fields').notNull(),
+    spans: jsonb('spans').notNull(),
+    madeAt: made(),
+  },
+  (table) => [index('kept_versions_by_data_set').on(table.dataSetId)],
+);
+
+export const versionSegments = pgTable(
+  'version_segments',
+  {
+    versionId: uuid('version_id')
+      .notNull()
+      .references(() => keptVersions.id, { onDelete: 'cascade' }),
+    position: integer('position').notNull(),
+    hash: text('hash')
+      .notNull()
+      .references(() => segments.hash),
+  },
+  (table) => [
+    primaryKey({ columns: [table.versionId, table.position] }),
+    index('version_segments_by_hash').on(table.hash),
+  ],
+);
+
+/** Which version readers get, and when the next refresh is due. */
+export const kept = pgTable('kept', {
+  dataSetId: uuid('data_set_id')
+    .primaryKey()
+    .references(() => dataSets.id, { onDelete: 'cascade' }),
+  versionId: uuid('version_id').references(() => keptVersions.id),
+  nextAt: moment('next_at'),
+  /** Refreshes that failed one after the other; each makes the next wait longer. */
+  failures: integer('failures').notNull().default(0),
+});
+
+/** The history of refreshes. */
+export const refreshes = pgTable(
+  'refreshes',
+  {
+    id: uuid('id').primaryKey(),
+    dataSetId: uuid('data_set_id')
+      .notNull()
+      .references(() => dataSets.id, { onDelete: 'cascade' }),
+    state: text('state', { enum: ['running', 'done', 'failed', 'stopped'] }).notNull(),
+    startedAt: moment('started_at').notNull().default(sql`now()`),
+    endedAt: moment('ended_at'),
+    /** Records fetched so far, and records kept in the end. */
+    fetched: bigint('fetched', { mode: 'number' }).notNull().default(0),
+    kept: bigint('kept', { mode: 'number' }),
+    problem: jsonb('problem'),
+    stopAsked: boolean('stop_asked').notNull().default(false),
+  },
+  (table) => [index('refreshes_by_data_set').on(table.dataSetId, table.startedAt)],
 );
 
 export const audit = pgTable(

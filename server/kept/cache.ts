@@ -1,0 +1,66 @@
+import { createHash, randomUUID } from 'node:crypto';
+import { existsSync, mkdirSync, readdirSync, rmSync, statSync } from 'node:fs';
+import { rename, writeFile } from 'node:fs/promises';
+import path from 'node:path';
+import { ProblemError } from '#core/problem/problem.ts';
+import { settings } from '../settings.ts';
+import { segmentContent } from '../store/kept.ts';
+
+/* Segments as local files, named after their content: fetched once, shared by all readers, deleted and fetched again at will. */
+
+/** The folder of the cache, made when it is not there. */
+export function cacheFolder(): string {
+  const folder = path.resolve(settings().SLATE_CACHE);
+  mkdirSync(folder, { recursive: true });
+  return folder;
+}
+
+export const segmentFile = (hash: string): string => path.join(cacheFolder(), `${hash}.parquet`);
+
+const fetching = new Map<string, Promise<string>>();
+
+/** The local file of a segment; fetched when it is not there. Those who ask at once share one fetch. */
+export function cachedSegment(hash: string): Promise<string> {
+  const file = segmentFile(hash);
+  const known = fetching.get(hash);
+  if (known) return known;
+  if (existsSync(file)) return Promise.resolve(file);
+  const fetched = fetchSegment(hash, file).finally(() => fetching.delete(hash));
+  fetching.set(hash, fetched);
+  return fetched;
+}
+
+async function fetchSegment(hash: string, file: string): Promise<string> {
+  const failed = (why: string, mend: string): ProblemError =>
+    new ProblemError({ code: 'internal', doing: 'fetching kept records', why, mend });
+  const content = await segmentContent(hash);
+  if (!content) throw failed('a part of them is gone', 'Refresh the data set.');
+  if (createHash('sha256').update(content).digest('hex') !== hash)
+    throw failed('a part of them is damaged', 'Refresh the data set.');
+  // A file appears under its name only when it is whole: what is cut off leaves nothing that could be read.
+  const part = path.join(cacheFolder(), `fetching-${randomUUID()}`);
+  try {
+    await writeFile(part, content);
+    await rename(part, file);
+  } catch (thrown) {
+    rmSync(part, { force: true });
+    const isFull = (thrown as NodeJS.ErrnoException).code === 'ENOSPC';
+    throw failed(
+      isFull ? 'the disk of the segment cache is full' : String((thrown as Error).message),
+      'Make room on the disk of SLATE_CACHE; the records themselves are safe in the database.',
+    );
+  }
+  return file;
+}
+
+/** Clears what was left over by a process that was cut off, and files nobody has asked for in a week. */
+export function tidyCache(now = Date.now()): void {
+  const folder = cacheFolder();
+  for (const name of readdirSync(folder)) {
+    const file = path.join(folder, name);
+    const age = now - (statSync(file, { throwIfNoEntry: false })?.mtimeMs ?? now);
+    const isLeft = /^(fetching|writing)-/.test(name) && age > 6 * 3_600_000;
+    if (isLeft || (name.endsWith('.parquet') && age > 7 * 86_400_000))
+      rmSync(file, { recursive: true, force: true });
+  }
+}

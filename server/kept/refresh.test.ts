@@ -1,0 +1,346 @@
+import { randomBytes, randomUUID } from 'node:crypto';
+import { mkdtempSync, readdirSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { Keep } from '#core/kept/schema.ts';
+import type { GroupsPlan, RecordsPlan } from '#core/plan/plan.ts';
+import { endPools } from '#engine/postgres/pool.ts';
+import { countRecords, runPlan } from '../records.ts';
+import { addDataSet, findDataSet, saveDataSet } from '../store/data-sets.ts';
+import { closeDatabase, database, migrateDatabase } from '../store/database.ts';
+import * as store from '../store/kept.ts';
+import { addSource } from '../store/sources.ts';
+import { segments, users } from '../store/tables.ts';
+import { testDatabase } from '../test-database.ts';
+import { segmentFile } from './cache.ts';
+import { closeColumnar } from './open.ts';
+import { refresh, spansOf } from './refresh.ts';
+
+let own: Awaited<ReturnType<typeof testDatabase>>;
+let scans: Awaited<ReturnType<typeof testDatabase>>;
+let author: string;
+const cache = mkdtempSync(path.join(tmpdir(), 'slate-cache-'));
+const source = randomUUID();
+
+beforeAll(async () => {
+  own = await testDatabase();
+  scans = await testDatabase();
+  process.env.SLATE_DATABASE = own.url;
+  process.env.SLATE_KEY = randomBytes(32).toString('base64');
+  process.env.SLATE_CACHE = cache;
+  await migrateDatabase();
+  const [user] = await database()
+    .insert(users)
+    .values({ email: 'analyst@skerry.example', name: 'Magnus', passwordHash: 'x', role: 'analyst' })
+    .returning();
+  author = user?.id ?? '';
+  const { password, ...connection } = scans.address;
+  await addSource({
+    id: source,
+    name: 'Gates',
+    connection: { kind: 'postgres', ...connection } as never,
+    proof: {} as never,
+    password,
+    madeBy: null,
+  });
+});
+afterAll(async () => {
+  await closeColumnar();
+  await endPools();
+  await closeDatabase();
+  await own.client.end();
+  await scans.client.end();
+  rmSync(cache, { recursive: true, force: true });
+});
+beforeEach(async () => {
+  await scans.client.query('DROP TABLE IF EXISTS scan');
+  await scans.client.query(
+    'CREATE TABLE scan (id bigint PRIMARY KEY, gate text, fare numeric, at timestamptz, changed_at timestamptz)',
+  );
+});
+
+const definition = (keep: Keep): DataSet => ({
+  version: 1,
+  source,
+  request: {
+    kind: 'table',
+    schema: 'public',
+    table: 'scan',
+    columns: [
+      { column: 'id', name: 'id', type: 'integer' },
+      { column: 'gate', name: 'gate', type: 'text' },
+      { column: 'fare', name: 'fare', type: 'decimal' },
+      { column: 'at', name: 'at', type: 'instant' },
+      { column: 'changed_at', name: 'changed_at', type: 'instant' },
+    ],
+    lookUps: [],
+  },
+  inputs: [],
+  fields: [
+    { name: 'id', type: 'integer' },
+    { name: 'gate', type: 'text' },
+    { name: 'fare', type: 'decimal' },
+    { name: 'at', type: 'instant' },
+    { name: 'changed_at', type: 'instant' },
+  ],
+  key: 'id',
+  noun: { one: 'scan', many: 'scans' },
+  measures: [{ name: 'count', label: 'scans', calculation: { kind: 'count' } }],
+  keep,
+});
+
+const byHand = { kind: 'by hand' as const };
+const replace: Keep = { mode: { kind: 'replace' }, schedule: byHand };
+const changed: Keep = { mode: { kind: 'changed', since: 'changed_at' }, schedule: byHand };
+const append: Keep = { mode: { kind: 'append', since: 'at' }, schedule: byHand };
+
+async function keptSet(keep: Keep): Promise<string> {
+  const id = randomUUID();
+  await addDataSet({ id, name: `Scans ${id}`, definition: definition(keep), by: author });
+  return id;
+}
+
+const scan = (from: number, to: number, gate: string, at: string): Promise<unknown> =>
+  scans.client.query(
+    `INSERT INTO scan SELECT n, $3, n * 0.1, $4, $4 FROM generate_series($1::bigint, $2::bigint) AS n
+     ON CONFLICT (id) DO UPDATE SET gate = excluded.gate, fare = excluded.fare, at = excluded.at, changed_at = excluded.changed_at`,
+    [from, to, gate, at],
+  );
+
+const from = (id: string) => ({
+  source,
+  request: { kind: 'kept' as const, name: id },
+  inputs: {},
+  fields: definition(replace).fields,
+});
+const about = { doing: 'testing' };
+
+/** What readers see: by gate, how many and how much. */
+async function seen(id: string): Promise<unknown> {
+  const plan: GroupsPlan = {
+    kind: 'groups',
+    from: from(id),
+    where: { all: [] },
+    zone: 'UTC',
+    by: [{ field: 'gate' }],
+    measures: [
+      { name: 'count', calculation: { kind: 'count' } },
+      { name: 'fares', calculation: { kind: 'sum', field: 'fare' } },
+    ],
+    order: [],
+    limit: 100,
+  };
+  return (await runPlan(plan, about)).records;
+}
+const all = (id: string): RecordsPlan => ({
+  kind: 'records',
+  from: from(id),
+  where: { all: [] },
+  zone: 'UTC',
+  fields: ['id'],
+  order: [],
+  offset: 0,
+  limit: 10,
+});
+
+describe('kept records', () => {
+  test('before their first refresh say so, not nothing', async () => {
+    await expect(runPlan(all(await keptSet(replace)), about)).rejects.toThrow('have not been fetched yet');
+  });
+
+  test('are all fetched anew, to the last digit, and say when they were true', async () => {
+    const id = await keptSet(replace);
+    await scan(1, 5000, 'north', '2026-11-23T06:40:00Z');
+    await scans.client.query(
+      "INSERT INTO scan VALUES (9007199254740993, '', 12345678901234567890.123456789, NULL, NULL)",
+    );
+    const at = new Date('2026-11-23T07:00:00Z');
+    expect(await refresh(id, { now: () => at })).toEqual({ state: 'done', fetched: 5001, kept: 5001 });
+    expect(await seen(id)).toEqual([
+      ['north', '5000', '1250250'],
+      [null, '1', '12345678901234567890.123456789'],
+    ]);
+    const { records, trueAt } = await runPlan(
+      { ...all(id), fields: ['id', 'fare', 'at'], order: [{ by: 'id', descending: true }], limit: 2 },
+      about,
+    );
+    expect(records).toEqual([
+      ['9007199254740993', '12345678901234567890.123456789', null],
+      ['5000', '500', '2026-11-23T06:40:00Z'],
+    ]);
+    expect(trueAt).toBe(at.toISOString());
+    await scans.client.query('DELETE FROM scan WHERE id > 10');
+    await refresh(id);
+    expect(await countRecords(all(id), about)).toBe('10');
+  });
+
+  test('that are none are a table without records', async () => {
+    const id = await keptSet(replace);
+    expect(await refresh(id)).toMatchObject({ state: 'done', kept: 0 });
+    expect(await seen(id)).toEqual([]);
+    expect(await countRecords(all(id), about)).toBe('0');
+  });
+
+  test('fetched by what changed replace the record of the same key, and only the segments it is in', async () => {
+    const id = await keptSet(changed);
+    await scan(1, 100, 'north', '2026-11-23T06:00:00Z');
+    await refresh(id);
+    await scan(101, 200, 'south', '2026-11-23T07:00:00Z');
+    expect(await refresh(id)).toMatchObject({ fetched: 200 });
+    const [first] = (await store.currentVersion(id))?.segments ?? [];
+    await scan(150, 160, 'east', '2026-11-23T08:00:00Z');
+    expect(await refresh(id)).toMatchObject({ state: 'done', kept: 200 });
+    expect(await countRecords(all(id), about)).toBe('200');
+    expect(await seen(id)).toEqual([
+      ['east', '11', '170.5'],
+      ['north', '100', '505'],
+      ['south', '89', '1334.5'],
+    ]);
+    expect(first?.records).toBeGreaterThan(0);
+  });
+
+  test('that arrive twice, or late with a moment seen before, are neither doubled nor lost', async () => {
+    const id = await keptSet(changed);
+    await scan(1, 10, 'north', '2026-11-23T06:00:00Z');
+    await refresh(id);
+    await scan(11, 12, 'north', '2026-11-23T06:00:00Z');
+    await refresh(id);
+    await refresh(id);
+    expect(await countRecords(all(id), about)).toBe('12');
+  });
+
+  test('that are added only grow, and many small segments become one', async () => {
+    const id = await keptSet(append);
+    for (let hour = 0; hour < 12; hour += 1) {
+      await scan(
+        hour * 10 + 1,
+        hour * 10 + 10,
+        'north',
+        `2026-11-23T${String(hour).padStart(2, '0')}:00:00Z`,
+      );
+      await refresh(id);
+    }
+    const version = await store.currentVersion(id);
+    expect(version?.segments.length).toBeLessThan(10);
+    expect(await countRecords(all(id), about)).toBe('120');
+  });
+
+  test('whose decimals grow keep every digit of the old and the new', async () => {
+    const id = await keptSet(changed);
+    await scans.client.query("INSERT INTO scan VALUES (1, 'a', 1.5, NULL, '2026-11-23T06:00:00Z')");
+    await refresh(id);
+    await scans.client.query("INSERT INTO scan VALUES (2, 'b', 0.000000001, NULL, '2026-11-23T07:00:00Z')");
+    await refresh(id);
+    expect(await seen(id)).toEqual([
+      ['a', '1', '1.5'],
+      ['b', '1', '0.000000001'],
+    ]);
+  });
+
+  test('older than the days said are let go, whichever segment they are in', async () => {
+    const id = await keptSet({ ...changed, forget: { field: 'at', days: 30 } });
+    await scan(1, 10, 'old', '2026-10-01T00:00:00Z');
+    await scan(11, 20, 'new', '2026-11-20T00:00:00Z');
+    await refresh(id, { now: () => new Date('2026-10-02T00:00:00Z') });
+    expect(await countRecords(all(id), about)).toBe('20');
+    await refresh(id, { now: () => new Date('2026-11-23T00:00:00Z') });
+    expect(await seen(id)).toEqual([['new', '10', '15.5']]);
+  });
+
+  test('of a data set whose fields changed are all fetched anew', async () => {
+    const id = await keptSet(changed);
+    await scan(1, 10, 'north', '2026-11-23T06:00:00Z');
+    await refresh(id);
+    const stored = await findDataSet(id);
+    if (!stored) throw new Error('gone');
+    const fewer = definition(changed);
+    await saveDataSet({
+      ...stored,
+      definition: { ...fewer, fields: fewer.fields.filter(({ name }) => name !== 'fare') },
+      by: author,
+    });
+    expect(await refresh(id)).toMatchObject({ state: 'done', fetched: 10 });
+    expect((await store.currentVersion(id))?.fields.map(({ name }) => name)).not.toContain('fare');
+  });
+});
+
+describe('a refresh that does not end well', () => {
+  test('leaves readers the version before, says why in the source’s words, and waits longer each time', async () => {
+    const id = await keptSet({ ...replace, schedule: { kind: 'minutes', minutes: 1 } });
+    await scan(1, 10, 'north', '2026-11-23T06:00:00Z');
+    await refresh(id);
+    await scans.client.query('ALTER TABLE scan RENAME COLUMN gate TO door');
+    const failed = await refresh(id);
+    expect(failed).toMatchObject({
+      state: 'failed',
+      problem: { why: expect.stringContaining('gate does not exist') },
+    });
+    await refresh(id);
+    expect(await store.keptState(id)).toMatchObject({ failures: 2 });
+    expect(await countRecords(all(id), about)).toBe('10');
+    const [latest] = await store.refreshHistory(id);
+    expect(latest).toMatchObject({ state: 'failed', kept: null });
+    await scans.client.query('ALTER TABLE scan RENAME COLUMN door TO gate');
+    await refresh(id);
+    expect(await store.keptState(id)).toMatchObject({ failures: 0 });
+  });
+
+  test('since somebody stopped it changes nothing', async () => {
+    const id = await keptSet(replace);
+    await scan(1, 60_000, 'north', '2026-11-23T06:00:00Z');
+    const controller = new AbortController();
+    controller.abort();
+    expect(await refresh(id, { signal: controller.signal })).toMatchObject({ state: 'stopped' });
+    expect(await store.currentVersion(id)).toBeNull();
+    expect(readdirSync(cache).filter((name) => name.startsWith('writing-'))).toEqual([]);
+  });
+
+  test('is alone: a second one of the same data set is told so', async () => {
+    const id = await keptSet(replace);
+    await scan(1, 60_000, 'north', '2026-11-23T06:00:00Z');
+    const both = await Promise.all([refresh(id), refresh(id)]);
+    expect(both.map(({ state }) => state).sort()).toEqual(['busy', 'done']);
+  });
+});
+
+describe('segments', () => {
+  test('are fetched from the database again when their files are gone', async () => {
+    const id = await keptSet(replace);
+    await scan(1, 10, 'north', '2026-11-23T06:00:00Z');
+    await refresh(id);
+    for (const { hash } of (await store.currentVersion(id))?.segments ?? []) rmSync(segmentFile(hash));
+    expect(await countRecords(all(id), about)).toBe('10');
+  });
+
+  test('of the same content are stored once, and those that no version names are collected in time', async () => {
+    const id = await keptSet(replace);
+    await scan(1, 10, 'north', '2026-11-23T06:00:00Z');
+    await refresh(id);
+    const [one] = (await store.currentVersion(id))?.segments ?? [];
+    await refresh(id);
+    expect((await store.currentVersion(id))?.segments).toEqual([one]);
+    const orphan = 'f'.repeat(64);
+    await store.storeSegment({ hash: orphan, file: '', size: 1, records: 1 }, Buffer.from('x'));
+    await store.collectOrphans();
+    const hashes = async (): Promise<string[]> =>
+      (await database().select({ hash: segments.hash }).from(segments)).map(({ hash }) => hash);
+    expect(await hashes()).toContain(orphan);
+    await own.client.query("UPDATE segments SET made_at = now() - interval '2 hours'");
+    await own.client.query("UPDATE kept_versions SET made_at = now() - interval '2 hours'");
+    await store.collectOrphans();
+    expect(await hashes()).not.toContain(orphan);
+    expect(await hashes()).toContain(one?.hash);
+    expect(await countRecords(all(id), about)).toBe('10');
+  });
+});
+
+test('spans of what was and what is new hold both', () => {
+  expect(
+    spansOf(
+      { at: { least: '2026-01-01T00:00:00Z', greatest: '2026-02-01T00:00:00Z' } },
+      { at: { least: '2025-12-31T00:00:00Z', greatest: '2026-01-15T00:00:00Z' } },
+    ),
+  ).toEqual({ at: { least: '2025-12-31T00:00:00Z', greatest: '2026-02-01T00:00:00Z' } });
+});

@@ -1,0 +1,242 @@
+import { randomUUID } from 'node:crypto';
+import { readFile } from 'node:fs/promises';
+import pg from 'pg';
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { Cell } from '#core/field/value.ts';
+import { nextRefresh } from '#core/kept/next.ts';
+import { ProblemError, problemOf } from '#core/problem/problem.ts';
+import { SegmentWriter, type WrittenSegment } from '#engine/columnar/writer.ts';
+import { readRecords } from '#sources/postgres/read.ts';
+import { runPlan } from '../records.ts';
+import { settings } from '../settings.ts';
+import { findDataSet, type StoredDataSet } from '../store/data-sets.ts';
+import * as store from '../store/kept.ts';
+import { sourceAddress } from '../store/sources.ts';
+import { cachedSegment, cacheFolder } from './cache.ts';
+
+/** Smaller segments than this are put together once there are many of them. */
+const smallRecords = 100_000;
+const mostSmall = 8;
+const progressMs = 500;
+
+export type Refreshed =
+  | { readonly state: 'done'; readonly fetched: number; readonly kept: number }
+  | { readonly state: 'failed' | 'stopped'; readonly problem: ReturnType<typeof problemOf> }
+  /** Another process is at it. */
+  | { readonly state: 'busy' };
+
+export interface RefreshOptions {
+  readonly signal?: AbortSignal;
+  readonly now?: () => Date;
+}
+
+/**
+ * Fetches a data set's records and gives readers the new version. Only one refresh of a data set runs at a time, over all
+ * processes. Whatever happens, and wherever it is cut off, readers have the version before or the one after, whole.
+ */
+export async function refresh(
+  dataSetId: string,
+  { signal, now = () => new Date() }: RefreshOptions = {},
+): Promise<Refreshed> {
+  const lock = new pg.Client({ connectionString: settings().SLATE_DATABASE });
+  lock.on('error', () => undefined);
+  await lock.connect();
+  try {
+    // The lock is the session's: it goes when this process does, however it ends.
+    const { rows } = await lock.query<{ got: boolean }>(
+      'SELECT pg_try_advisory_lock(hashtextextended($1, 4600)) AS got',
+      [dataSetId],
+    );
+    if (!rows[0]?.got) return { state: 'busy' };
+    return await locked(dataSetId, signal, now);
+  } finally {
+    await lock.end().catch(() => undefined);
+  }
+}
+
+async function locked(
+  dataSetId: string,
+  signal: AbortSignal | undefined,
+  now: () => Date,
+): Promise<Refreshed> {
+  const found = await findDataSet(dataSetId);
+  if (!found?.definition.keep) {
+    await store.setNext(dataSetId, null);
+    return {
+      state: 'failed',
+      problem: {
+        code: 'missing',
+        doing: 'refreshing',
+        why: 'its records are not kept',
+        mend: 'Keep them first.',
+      },
+    };
+  }
+  const { schedule } = found.definition.keep;
+  const id = randomUUID();
+  await store.beginRefresh(id, dataSetId);
+  const progress = { fetched: 0 };
+  try {
+    const kept = await fetchAndSwap(found, id, progress, signal, now);
+    await store.endRefresh(id, { state: 'done', fetched: progress.fetched, kept });
+    await store.setNext(dataSetId, nextRefresh(schedule, now(), 0));
+    return { state: 'done', fetched: progress.fetched, kept };
+  } catch (thrown) {
+    const problem = problemOf(thrown, `refreshing “${found.name}”`);
+    const state = problem.code === 'stopped' ? 'stopped' : 'failed';
+    await store.endRefresh(id, { state, fetched: progress.fetched, problem });
+    const failures = state === 'stopped' ? 0 : ((await store.keptState(dataSetId))?.failures ?? 0) + 1;
+    await store.setNext(dataSetId, nextRefresh(schedule, now(), failures), failures);
+    return { state, problem };
+  }
+}
+
+const stopped = (): ProblemError =>
+  new ProblemError({
+    code: 'stopped',
+    doing: 'refreshing',
+    why: 'somebody stopped it',
+    mend: 'Nothing was changed. Refresh again when it suits.',
+  });
+
+async function fetchAndSwap(
+  { id: dataSetId, name, definition }: StoredDataSet,
+  refreshId: string,
+  progress: { fetched: number },
+  signal: AbortSignal | undefined,
+  now: () => Date,
+): Promise<number> {
+  const { keep, key, fields: said } = definition;
+  if (!keep) throw new Error('not kept');
+  const doing = `refreshing “${name}”`;
+  const before = await store.currentVersion(dataSetId);
+  const fields = said.map((field) => ({ name: field.name, type: field.type }));
+  // Records of other fields cannot stand beside the ones there are: then all are fetched.
+  const same =
+    before !== null &&
+    before.fields.length === fields.length &&
+    fields.every(
+      ({ name: of, type }, at) => before.fields[at]?.name === of && before.fields[at]?.type === type,
+    );
+  const goesOn = same && keep.mode.kind !== 'replace' ? before : null;
+  const since =
+    goesOn && keep.mode.kind !== 'replace' ? await greatest(definition, dataSetId, keep.mode.since) : null;
+  const folder = cacheFolder();
+  const writer = await SegmentWriter.open(
+    folder,
+    fields.map(({ name: of }) => of),
+  );
+  try {
+    const trueAt = now();
+    let told = 0;
+    await readRecords(
+      await sourceAddress(definition.source),
+      {
+        from: { source: definition.source, request: definition.request, inputs: {}, fields: said },
+        fields: fields.map(({ name: of }) => of),
+        since:
+          since !== null && keep.mode.kind !== 'replace'
+            ? { field: keep.mode.since, value: since, inclusive: keep.mode.kind === 'changed' }
+            : undefined,
+        doing,
+      },
+      async (records) => {
+        await writer.add(records.map((record) => record.map(textOf)));
+        progress.fetched += records.length;
+        if (signal?.aborted) throw stopped();
+        if (performance.now() - told < progressMs) return;
+        told = performance.now();
+        if (await store.tellProgress(refreshId, progress.fetched)) throw stopped();
+      },
+    );
+    const scaled = await writer.scaled(fields, goesOn?.fields);
+    const unique = keep.mode.kind === 'changed' ? key : undefined;
+    await writer.type(scaled, unique);
+    const forget = keep.forget
+      ? { field: keep.forget.field, before: daysBefore(trueAt, keep.forget.days) }
+      : undefined;
+    if (forget) await writer.forget(forget.field, forget.before);
+    const fresh = await writer.write(folder);
+    const grew = scaled.some(({ scale }, at) => scale !== goesOn?.fields[at]?.scale);
+    const older: { hash: string; records: number }[] = [];
+    for (const segment of goesOn?.segments ?? []) {
+      const change = { ...(unique ? { key: unique } : {}), ...(forget ? { forget } : {}), scaled: grew };
+      const next = await writer.rewritten(await cachedSegment(segment.hash), scaled, change, folder);
+      if (next) await storeAll(next);
+      older.push(...(next ?? [segment]));
+    }
+    await storeAll(fresh);
+    const segments = await tidied([...older, ...fresh], writer, folder);
+    if (signal?.aborted || (await store.tellProgress(refreshId, progress.fetched))) throw stopped();
+    const spans = spansOf(goesOn?.spans ?? {}, await writer.spans(scaled));
+    await store.swapVersion({ id: randomUUID(), dataSetId, trueAt, fields: scaled, spans, segments });
+    return segments.reduce((sum, { records }) => sum + records, 0);
+  } finally {
+    writer.close();
+  }
+}
+
+const textOf = (cell: Cell): string | null => (cell === null ? null : String(cell));
+
+const daysBefore = (at: Date, days: number): string =>
+  new Date(at.getTime() - days * 86_400_000).toISOString();
+
+async function storeAll(segments: readonly WrittenSegment[]): Promise<void> {
+  for (const segment of segments) await store.storeSegment(segment, await readFile(segment.file));
+}
+
+/** Many small segments become one, so that reading stays quick however often a little is added. */
+async function tidied(
+  segments: readonly { hash: string; records: number }[],
+  writer: SegmentWriter,
+  folder: string,
+): Promise<{ hash: string; records: number }[]> {
+  const firstSmall = segments.findLastIndex(({ records }) => records >= smallRecords) + 1;
+  const small = segments.slice(firstSmall);
+  if (small.length <= mostSmall) return [...segments];
+  const files = await Promise.all(small.map(({ hash }) => cachedSegment(hash)));
+  const merged = await writer.merged(files, folder);
+  await storeAll([merged]);
+  return [...segments.slice(0, firstSmall), merged];
+}
+
+/** The greatest value of a field so far, as text; null when nothing is kept. */
+async function greatest(definition: DataSet, dataSetId: string, field: string): Promise<string | null> {
+  const { records } = await runPlan(
+    {
+      kind: 'groups',
+      from: {
+        source: definition.source,
+        request: { kind: 'kept', name: dataSetId },
+        inputs: {},
+        fields: definition.fields,
+      },
+      where: { all: [] },
+      zone: 'UTC',
+      by: [],
+      measures: [{ name: 'greatest', calculation: { kind: 'greatest', field } }],
+      order: [],
+      limit: 1,
+    },
+    { doing: 'finding where the last refresh ended' },
+  );
+  return textOf(records[0]?.[0] ?? null);
+}
+
+type Spans = store.KeptVersion['spans'];
+
+/** Spans that hold both what was kept and what is new. */
+export function spansOf(a: Spans, b: Spans): Spans {
+  const names = new Set([...Object.keys(a), ...Object.keys(b)]);
+  return Object.fromEntries(
+    [...names].flatMap((name) => {
+      const both = [a[name], b[name]].flatMap((span) => (span ? [span] : []));
+      const [least] = both.map((span) => span.least).sort();
+      const greatestOf = both
+        .map((span) => span.greatest)
+        .sort()
+        .at(-1);
+      return least !== undefined && greatestOf !== undefined ? [[name, { least, greatest: greatestOf }]] : [];
+    }),
+  );
+}

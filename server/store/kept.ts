@@ -1,0 +1,231 @@
+import { and, asc, desc, eq, inArray, lte, notExists, sql } from 'drizzle-orm';
+import type { Problem } from '#core/problem/problem.ts';
+import type { KeptField, WrittenSegment } from '#engine/columnar/writer.ts';
+import { database } from './database.ts';
+import { dataSets, kept, keptVersions, refreshes, segments, versionSegments } from './tables.ts';
+
+/** What a process needs to know of a version to read it. */
+export interface KeptVersion {
+  readonly id: string;
+  /** ISO 8601. */
+  readonly trueAt: string;
+  readonly records: number;
+  readonly fields: readonly KeptField[];
+  readonly spans: Readonly<Record<string, { least: string; greatest: string }>>;
+  readonly segments: readonly { hash: string; records: number; size: number }[];
+}
+
+/** The version of a data set that readers get; null while there is none. */
+export async function currentVersion(dataSetId: string): Promise<KeptVersion | null> {
+  const rows = await database()
+    .select({
+      id: keptVersions.id,
+      trueAt: keptVersions.trueAt,
+      records: keptVersions.records,
+      fields: keptVersions.fields,
+      spans: keptVersions.spans,
+      hash: versionSegments.hash,
+      inSegment: segments.records,
+      size: segments.size,
+    })
+    .from(kept)
+    .innerJoin(keptVersions, eq(keptVersions.id, kept.versionId))
+    .leftJoin(versionSegments, eq(versionSegments.versionId, keptVersions.id))
+    .leftJoin(segments, eq(segments.hash, versionSegments.hash))
+    .where(eq(kept.dataSetId, dataSetId))
+    .orderBy(asc(versionSegments.position));
+  const [first] = rows;
+  if (!first) return null;
+  return {
+    id: first.id,
+    trueAt: first.trueAt.toISOString(),
+    records: first.records,
+    fields: first.fields as KeptField[],
+    spans: first.spans as KeptVersion['spans'],
+    segments: rows.flatMap(({ hash, inSegment, size }) =>
+      hash === null ? [] : [{ hash, records: inSegment ?? 0, size: size ?? 0 }],
+    ),
+  };
+}
+
+/** The bytes of a segment; null when it is not there. */
+export async function segmentContent(hash: string): Promise<Buffer | null> {
+  const [row] = await database()
+    .select({ content: segments.content })
+    .from(segments)
+    .where(eq(segments.hash, hash))
+    .limit(1);
+  return row?.content ?? null;
+}
+
+/** Stores a segment, unless one of the same content is there. A segment that no version names is collected later. */
+export async function storeSegment(segment: WrittenSegment, content: Buffer): Promise<void> {
+  await database()
+    .insert(segments)
+    .values({ hash: segment.hash, content, size: segment.size, records: segment.records })
+    .onConflictDoUpdate({ target: segments.hash, set: { madeAt: sql`now()` } });
+}
+
+export interface NewVersion {
+  readonly id: string;
+  readonly dataSetId: string;
+  readonly trueAt: Date;
+  readonly fields: readonly KeptField[];
+  readonly spans: KeptVersion['spans'];
+  readonly segments: readonly { hash: string; records: number }[];
+}
+
+/** Makes a version and gives it to readers, in one transaction: they have the one before until then, and this one after. */
+export async function swapVersion(version: NewVersion): Promise<void> {
+  await database().transaction(async (tx) => {
+    await tx.insert(keptVersions).values({
+      id: version.id,
+      dataSetId: version.dataSetId,
+      trueAt: version.trueAt,
+      records: version.segments.reduce((sum, { records }) => sum + records, 0),
+      fields: version.fields,
+      spans: version.spans,
+    });
+    if (version.segments.length > 0)
+      await tx
+        .insert(versionSegments)
+        .values(version.segments.map(({ hash }, position) => ({ versionId: version.id, position, hash })));
+    await tx
+      .insert(kept)
+      .values({ dataSetId: version.dataSetId, versionId: version.id })
+      .onConflictDoUpdate({ target: kept.dataSetId, set: { versionId: version.id, failures: 0 } });
+    await tx.execute(sql`SELECT pg_notify('slate_kept', ${version.dataSetId})`);
+  });
+}
+
+/**
+ * Lets go of versions that no reader can be in any more, and of segments that no version names. What a refresh has just
+ * stored is younger than an hour, and stays.
+ */
+export async function collectOrphans(): Promise<{ versions: number; segments: number }> {
+  const current = database()
+    .select({ id: kept.versionId })
+    .from(kept)
+    .where(eq(kept.versionId, keptVersions.id));
+  const versions = await database()
+    .delete(keptVersions)
+    .where(and(notExists(current), lte(keptVersions.madeAt, sql`now() - interval '10 minutes'`)))
+    .returning({ id: keptVersions.id });
+  const named = database()
+    .select({ hash: versionSegments.hash })
+    .from(versionSegments)
+    .where(eq(versionSegments.hash, segments.hash));
+  const gone = await database()
+    .delete(segments)
+    .where(and(notExists(named), lte(segments.madeAt, sql`now() - interval '1 hour'`)))
+    .returning({ hash: segments.hash });
+  return { versions: versions.length, segments: gone.length };
+}
+
+export interface Refresh {
+  readonly id: string;
+  readonly state: 'running' | 'done' | 'failed' | 'stopped';
+  readonly startedAt: string;
+  readonly endedAt: string | null;
+  readonly fetched: number;
+  readonly kept: number | null;
+  readonly problem: Problem | null;
+}
+
+export async function beginRefresh(id: string, dataSetId: string): Promise<void> {
+  // Whoever holds the data set's lock is the only one at it, so what still says that it runs was cut off.
+  const cut: Problem = {
+    code: 'stopped',
+    doing: 'refreshing',
+    why: 'it was cut off: the worker ended while it ran',
+    mend: 'Nothing was changed. The next refresh begins again.',
+  };
+  await database()
+    .update(refreshes)
+    .set({ state: 'failed', endedAt: new Date(), problem: cut })
+    .where(and(eq(refreshes.dataSetId, dataSetId), eq(refreshes.state, 'running')));
+  await database().insert(refreshes).values({ id, dataSetId, state: 'running' });
+}
+
+/** Tells how far a refresh is. True when somebody asked it to stop. */
+export async function tellProgress(id: string, fetched: number): Promise<boolean> {
+  const [row] = await database()
+    .update(refreshes)
+    .set({ fetched })
+    .where(eq(refreshes.id, id))
+    .returning({ stop: refreshes.stopAsked });
+  return row?.stop ?? true;
+}
+
+export async function endRefresh(
+  id: string,
+  ended: { state: 'done' | 'failed' | 'stopped'; fetched: number; kept?: number; problem?: Problem },
+): Promise<void> {
+  await database()
+    .update(refreshes)
+    .set({ ...ended, endedAt: new Date() })
+    .where(eq(refreshes.id, id));
+}
+
+export async function askToStop(dataSetId: string): Promise<void> {
+  await database()
+    .update(refreshes)
+    .set({ stopAsked: true })
+    .where(and(eq(refreshes.dataSetId, dataSetId), eq(refreshes.state, 'running')));
+}
+
+export async function refreshHistory(dataSetId: string, most = 12): Promise<Refresh[]> {
+  const rows = await database()
+    .select()
+    .from(refreshes)
+    .where(eq(refreshes.dataSetId, dataSetId))
+    .orderBy(desc(refreshes.startedAt))
+    .limit(most);
+  return rows.map((row) => ({
+    id: row.id,
+    state: row.state,
+    startedAt: row.startedAt.toISOString(),
+    endedAt: row.endedAt?.toISOString() ?? null,
+    fetched: row.fetched,
+    kept: row.kept,
+    problem: row.problem as Problem | null,
+  }));
+}
+
+/** When a data set is to be refreshed next; null: only when asked for. */
+export async function setNext(dataSetId: string, nextAt: Date | null, failures = 0): Promise<void> {
+  await database()
+    .insert(kept)
+    .values({ dataSetId, nextAt, failures })
+    .onConflictDoUpdate({ target: kept.dataSetId, set: { nextAt, failures } });
+}
+
+export async function keptState(
+  dataSetId: string,
+): Promise<{ nextAt: string | null; failures: number } | null> {
+  const [row] = await database().select().from(kept).where(eq(kept.dataSetId, dataSetId)).limit(1);
+  return row ? { nextAt: row.nextAt?.toISOString() ?? null, failures: row.failures } : null;
+}
+
+/** The data sets whose refresh is due. */
+export async function dueDataSets(now: Date): Promise<string[]> {
+  const rows = await database()
+    .select({ id: kept.dataSetId })
+    .from(kept)
+    .innerJoin(dataSets, eq(dataSets.id, kept.dataSetId))
+    .where(and(lte(kept.nextAt, now), sql`${dataSets.definition} ? 'keep'`));
+  return rows.map(({ id }) => id);
+}
+
+/** The kept versions of several data sets, for a list: how many records, and since when they are true. */
+export async function keptOf(
+  ids: readonly string[],
+): Promise<Map<string, { records: number; trueAt: string }>> {
+  if (ids.length === 0) return new Map();
+  const rows = await database()
+    .select({ id: kept.dataSetId, records: keptVersions.records, trueAt: keptVersions.trueAt })
+    .from(kept)
+    .innerJoin(keptVersions, eq(keptVersions.id, kept.versionId))
+    .where(inArray(kept.dataSetId, [...ids]));
+  return new Map(rows.map(({ id, records, trueAt }) => [id, { records, trueAt: trueAt.toISOString() }]));
+}
