@@ -13,26 +13,34 @@ export default async function globalSetup(): Promise<() => Promise<void>> {
     settings: ['fsync=off', 'synchronous_commit=off', 'max_connections=200'],
   });
   const port = await freePort();
+  const env = {
+    ...process.env,
+    NODE_ENV: 'production',
+    PORT: String(port),
+    SLATE_DATABASE: url,
+    SLATE_KEY: randomBytes(32).toString('base64'),
+    SLATE_CACHE: path.join(folder, 'cache'),
+    SLATE_DEMO: url,
+  };
   const server = spawn(process.execPath, ['scripts/serve.mjs'], {
     stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
-    env: {
-      ...process.env,
-      NODE_ENV: 'production',
-      PORT: String(port),
-      SLATE_DATABASE: url,
-      SLATE_KEY: randomBytes(32).toString('base64'),
-      SLATE_CACHE: path.join(folder, 'cache'),
-      SLATE_DEMO: url,
-    },
+    env,
   });
   await new Promise<void>((resolve, reject) => {
     server.once('message', () => resolve());
     server.once('exit', (code) => reject(new Error(`the server ended with ${code}`)));
   });
+  const worker = spawn(process.execPath, ['scripts/work.mjs'], {
+    stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+    env,
+  });
   process.env.SLATE_URL = `http://127.0.0.1:${port}`;
   process.env.SLATE_TEST_DATABASE = url;
   return async () => {
-    const ended = new Promise((resolve) => server.once('exit', resolve));
+    const ended = Promise.all(
+      [server, worker].map((each) => new Promise((resolve) => each.once('exit', resolve))),
+    );
+    worker.kill('SIGTERM');
     server.kill('SIGTERM');
     await ended;
     stop();

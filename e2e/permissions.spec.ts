@@ -35,6 +35,8 @@ const allowed: Record<
   'routes/draft.tsx': { get: builders, post: builders },
   'routes/brief.tsx': { get: builders, post: 'none' },
   'routes/preview.ts': { get: builders, post: builders },
+  'routes/view-live.ts': { get: readers, post: 'none' },
+  'routes/data-set-records.tsx': { get: builders, post: builders },
   'routes/try.ts': { get: builders, post: builders },
   'routes/draft-save.ts': { get: builders, post: builders },
 };

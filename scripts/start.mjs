@@ -145,34 +145,55 @@ async function main() {
     url = cluster.url;
     stopCluster = cluster.stop;
   }
+  const environment = {
+    ...process.env,
+    NODE_ENV: 'production',
+    PORT: String(port),
+    SLATE_DATABASE: url,
+    SLATE_KEY: secretKey(),
+    SLATE_CACHE: process.env.SLATE_CACHE ?? path.join(data, 'cache'),
+    SLATE_DEMO: process.env.SLATE_DEMO ?? url,
+  };
   const server = spawn(process.execPath, ['scripts/serve.mjs'], {
     cwd: root,
     stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
-    env: {
-      ...process.env,
-      NODE_ENV: 'production',
-      PORT: String(port),
-      SLATE_DATABASE: url,
-      SLATE_KEY: secretKey(),
-      SLATE_CACHE: process.env.SLATE_CACHE ?? path.join(data, 'cache'),
-      SLATE_DEMO: process.env.SLATE_DEMO ?? url,
-    },
+    env: environment,
   });
   let isStopping = false;
+  /** @type {import('node:child_process').ChildProcess | null} */
+  let worker = null;
+  // The worker begins once the server has brought the tables up to date; one that ends is replaced.
+  const work = () => {
+    if (isStopping) return;
+    worker = spawn(process.execPath, ['scripts/work.mjs'], {
+      cwd: root,
+      stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+      env: environment,
+    });
+    worker.once('exit', () => setTimeout(work, 1000));
+  };
+  server.once('message', work);
   const stop = () => {
     if (isStopping) return;
     isStopping = true;
+    worker?.kill('SIGTERM');
     if (server.exitCode === null) server.kill('SIGTERM');
     else finish(0);
   };
-  const finish = (/** @type {number} */ code) => {
+  const finish = async (/** @type {number} */ code) => {
+    isStopping = true;
+    if (worker && worker.exitCode === null && worker.signalCode === null) {
+      const ended = new Promise((resolve) => worker?.once('exit', resolve));
+      worker.kill('SIGTERM');
+      await ended;
+    }
     stopCluster();
     process.exit(code);
   };
   process.on('SIGINT', stop);
   process.on('SIGTERM', stop);
   process.on('SIGHUP', stop);
-  server.on('exit', (code) => finish(isStopping ? 0 : (code ?? 1)));
+  server.on('exit', (code) => void finish(isStopping ? 0 : (code ?? 1)));
 }
 
 if (process.argv[1] === import.meta.filename) await main();

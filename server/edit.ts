@@ -1,5 +1,6 @@
 import type { z } from 'zod';
-import type { Request } from '#core/dataset/schema.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
+import { keepProblem } from '#core/kept/check.ts';
 import { checkSql } from '#sources/postgres/check-sql.ts';
 import type { Saved } from './store/dashboards.ts';
 
@@ -29,8 +30,11 @@ export const refused = (error: z.ZodError): SaveAnswer => ({
     .map(({ path, message }) => `${path.join(' › ') || 'The definition'}: ${message}`),
 });
 
-/** What is wrong with a request that is about to be saved, or null: SQL must be one SELECT that only reads. */
-export async function refusedRequest(request: Request): Promise<SaveAnswer | null> {
+/** What is wrong with a data set that is about to be saved, or null: SQL must be one SELECT that only reads. */
+export async function refusedDataSet(definition: DataSet): Promise<SaveAnswer | null> {
+  const kept = keepProblem(definition);
+  if (kept) return { state: 'refused', why: [kept] };
+  const { request } = definition;
   if (request.kind !== 'sql') return null;
   const checked = await checkSql(request.text);
   return checked.ok ? null : { state: 'refused', why: [checked.problem.why] };

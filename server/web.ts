@@ -8,6 +8,8 @@ import { fillDemo, runDemoClock } from '#demo/fill.ts';
 import { demoPassword, demoPeople } from '#demo/people.ts';
 import { endPools } from '#engine/postgres/pool.ts';
 import { sessionCookie } from './guard.ts';
+import { closeColumnar } from './kept/open.ts';
+import { startHearing } from './live/changes.ts';
 import { settings } from './settings.ts';
 import { closeDatabase, migrateDatabase } from './store/database.ts';
 
@@ -67,7 +69,7 @@ async function makeApp(): Promise<express.Express> {
   app.use(
     compression({
       filter: (request, response) =>
-        !String(response.getHeader('content-type')).includes('ndjson') &&
+        !/ndjson|event-stream/.test(String(response.getHeader('content-type'))) &&
         compression.filter(request, response),
     }),
   );
@@ -105,6 +107,7 @@ export async function start(
     await fillDemo(SLATE_DEMO, new Date());
     stopClock = await runDemoClock(SLATE_DEMO);
   }
+  const stopHearing = await startHearing();
   const server = await listening(await makeApp(), PORT, HOST);
   const address = server.address();
   const port = typeof address === 'object' && address ? address.port : PORT;
@@ -112,11 +115,15 @@ export async function start(
     stopClock();
     server.closeAllConnections();
     await new Promise((resolve) => server.close(resolve));
+    await stopHearing();
+    await closeColumnar();
     await endPools();
     await closeDatabase();
   };
   return { port, stop };
 }
+
+export { startWorker } from './jobs/worker.ts';
 
 /** What the start command says of the demo, on the line with the address. */
 export const demoLines = (): string =>

@@ -10,6 +10,7 @@ import { DeskProvider } from './desk-context.ts';
 import { type Drill, drillFromText, drillToText } from './drill-address.ts';
 import { PaneSlot } from './pane-slot.tsx';
 import { ScopeLine } from './scope-line.tsx';
+import { useChanges } from './use-changes.ts';
 import { useDeskKeys } from './use-desk-keys.ts';
 import { usePanes } from './use-panes.ts';
 
@@ -98,6 +99,8 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
     else if (now.scope.focus.length > 0) go(withoutLatestPick, []);
   }, [go]);
   useDeskKeys({ refresh: panes.refresh, takeBack, panes: view.dashboard.panes, briefLink });
+
+  useChanges(view.id, view.draft, panes.changed);
 
   const { take } = panes;
   useEffect(() => {

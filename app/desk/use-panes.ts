@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { paneKey } from '#core/flow/reads.ts';
-import type { PaneResult } from '#core/pane/result.ts';
+import { type PaneResult, scopeCountId } from '#core/pane/result.ts';
 import type { Scope } from '#core/scope/state.ts';
 import type { DashboardView, ScopeCount } from '#server/panes/shown.ts';
 
@@ -191,6 +191,19 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
     void ask(Object.keys(latest.current.keys));
   }, [ask]);
 
+  /** Asks again for the panes of data sets that have new records; none named: for all. What is shown stays until then. */
+  const changed = useCallback(
+    (dataSets: readonly string[]) => {
+      kept.current.clear();
+      const touched = view.dashboard.panes.filter(
+        ({ dataSet }) => dataSets.length === 0 || dataSets.includes(dataSet),
+      );
+      const ids = touched.map(({ id }) => id).filter((id) => latest.current.keys[id] !== undefined);
+      if (ids.length > 0) void ask([...ids, scopeCountId]);
+    },
+    [ask, view.dashboard.panes],
+  );
+
   const answerOf = (id: string): Answer | undefined => known[id]?.answer;
   return {
     showing: (id: string): Showing => {
@@ -204,6 +217,7 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
     retry: (id: string) => void ask([id]),
     take,
     refresh,
+    changed,
     isBusy: Object.keys(pending).length > 0,
     trueAt: oldest(Object.values(known).map(({ answer }) => answer)),
   };

@@ -4,10 +4,12 @@ import { z } from 'zod';
 import type { FoundTable } from '#core/dataset/found.ts';
 import { DataSet } from '#core/dataset/schema.ts';
 import { type Problem, problemOf } from '#core/problem/problem.ts';
-import { refused, refusedRequest } from '#server/edit.ts';
+import { refused, refusedDataSet } from '#server/edit.ts';
 import { guardedAction, guardedLoader, type Signed } from '#server/guard.ts';
 import { note } from '#server/store/audit.ts';
+import { listDesks } from '#server/store/dashboards.ts';
 import { addDataSet } from '#server/store/data-sets.ts';
+import { askForRefresh } from '#server/store/kept.ts';
 import { findSource, listSources, sourceAddress } from '#server/store/sources.ts';
 import { discover } from '#sources/postgres/discover.ts';
 import { Page } from '../ui/page.tsx';
@@ -22,6 +24,7 @@ interface Start {
   table: string | null;
   tables: FoundTable[];
   problem: Problem | null;
+  zone: string;
 }
 
 export const loader = guardedLoader(
@@ -38,6 +41,7 @@ export const loader = guardedLoader(
       table: params.get('table'),
       tables: [],
       problem: null,
+      zone: (await listDesks())[0]?.zone ?? 'UTC',
     };
     if (!source) return start;
     try {
@@ -58,15 +62,16 @@ export const action = guardedAction('build', async ({ request, user }: Signed<Ro
   const asked = Asked.safeParse(await request.json().catch(() => null));
   if (!asked.success) return refused(asked.error);
   const { id, name, definition } = asked.data;
-  const wrong = await refusedRequest(definition.request);
+  const wrong = await refusedDataSet(definition);
   if (wrong) return wrong;
   await addDataSet({ id, name, definition, by: user.id });
   await note(user.id, 'made a data set', name);
+  if (definition.keep) await askForRefresh(id);
   return redirect(`/workshop/data-sets/${id}`);
 });
 
 export default function DataSetNew({ loaderData }: Route.ComponentProps) {
-  const { id, sources, source, table, tables, problem } = loaderData;
+  const { id, sources, source, table, tables, problem, zone } = loaderData;
   return (
     <Page
       title="Make a data set"
@@ -82,6 +87,7 @@ export default function DataSetNew({ loaderData }: Route.ComponentProps) {
           problem={problem}
           startTable={table}
           stored={null}
+          zone={zone}
         />
       ) : (
         <SourceChoice sources={sources} />

@@ -3,12 +3,15 @@ import { z } from 'zod';
 import type { FoundTable } from '#core/dataset/found.ts';
 import { DataSet } from '#core/dataset/schema.ts';
 import { type Problem, problemOf } from '#core/problem/problem.ts';
-import { refused, refusedRequest, type SaveAnswer, saveAnswer } from '#server/edit.ts';
+import { refused, refusedDataSet, type SaveAnswer, saveAnswer } from '#server/edit.ts';
 import { guardedAction, guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
 import { note } from '#server/store/audit.ts';
+import { listDesks } from '#server/store/dashboards.ts';
 import { findDataSet, type StoredDataSet, saveDataSet, usersOfDataSet } from '#server/store/data-sets.ts';
+import { askForRefresh } from '#server/store/kept.ts';
 import { sourceAddress } from '#server/store/sources.ts';
 import { discover } from '#sources/postgres/discover.ts';
+import { ButtonLink } from '../ui/button.tsx';
 import { Page, Section } from '../ui/page.tsx';
 import { DataSetEditor } from '../workshop/data-set-editor.tsx';
 import type { Route } from './+types/data-set';
@@ -17,6 +20,7 @@ interface Loaded {
   stored: StoredDataSet;
   tables: FoundTable[];
   problem: Problem | null;
+  zone: string;
   users: Awaited<ReturnType<typeof usersOfDataSet>>;
 }
 
@@ -24,12 +28,14 @@ export const loader = guardedLoader(
   'build',
   async ({ params }: Signed<Route.LoaderArgs>): Promise<Loaded> => {
     const id = idParam(params.id, 'data set');
-    const [stored, users] = await Promise.all([findDataSet(id), usersOfDataSet(id)]);
+    const [stored, users, [desk]] = await Promise.all([findDataSet(id), usersOfDataSet(id), listDesks()]);
     if (!stored) throw notFound('data set');
+    const zone = desk?.zone ?? 'UTC';
     try {
       return {
         stored,
         users,
+        zone,
         tables: await discover(await sourceAddress(stored.definition.source)),
         problem: null,
       };
@@ -37,6 +43,7 @@ export const loader = guardedLoader(
       return {
         stored,
         users,
+        zone,
         tables: [],
         problem: problemOf(thrown, `looking around the source of “${stored.name}”`),
       };
@@ -56,18 +63,30 @@ export const action = guardedAction(
     const id = idParam(params.id, 'data set');
     const asked = Asked.safeParse(await request.json().catch(() => null));
     if (!asked.success) return refused(asked.error);
-    const wrong = await refusedRequest(asked.data.definition.request);
+    const wrong = await refusedDataSet(asked.data.definition);
     if (wrong) return wrong;
     const saved = await saveDataSet({ id, ...asked.data, by: user.id });
-    if (saved.ok) await note(user.id, 'saved a data set', asked.data.name);
+    if (saved.ok) {
+      await note(user.id, 'saved a data set', asked.data.name);
+      if (asked.data.definition.keep) await askForRefresh(id);
+    }
     return saveAnswer(saved, ['The data set was saved with other fields, measures or names.']);
   },
 );
 
 export default function DataSetPage({ loaderData }: Route.ComponentProps) {
-  const { stored, tables, problem, users } = loaderData;
+  const { stored, tables, problem, users, zone } = loaderData;
   return (
-    <Page title={stored.name} lead={`One record for each ${stored.definition.noun.one}.`} wide>
+    <Page
+      title={stored.name}
+      lead={`One record for each ${stored.definition.noun.one}.`}
+      action={
+        stored.definition.keep && (
+          <ButtonLink to={`/workshop/data-sets/${stored.id}/records`}>Kept records</ButtonLink>
+        )
+      }
+      wide
+    >
       <DataSetEditor
         key={stored.id}
         id={stored.id}
@@ -76,6 +95,7 @@ export default function DataSetPage({ loaderData }: Route.ComponentProps) {
         problem={problem}
         startTable={null}
         stored={stored}
+        zone={zone}
       />
       <div className="mt-10 max-w-xl">
         <Section title="What uses it" note="Readers keep what was published until it is published again.">

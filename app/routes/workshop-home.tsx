@@ -1,8 +1,9 @@
 import { Link } from 'react-router';
-import { formatMoment } from '#core/format/format.ts';
+import { formatMoment, formatNumber } from '#core/format/format.ts';
 import { guardedLoader } from '#server/guard.ts';
 import { listDesks, menuOf } from '#server/store/dashboards.ts';
 import { listDataSets } from '#server/store/data-sets.ts';
+import { keptOf } from '#server/store/kept.ts';
 import { listSources } from '#server/store/sources.ts';
 import { ButtonLink } from '../ui/button.tsx';
 import { Page, Section } from '../ui/page.tsx';
@@ -10,6 +11,7 @@ import type { Route } from './+types/workshop-home';
 
 export const loader = guardedLoader<Route.LoaderArgs, Promise<Home>>('build', async () => {
   const [[desk], sources, dataSets] = await Promise.all([listDesks(), listSources(), listDataSets()]);
+  const kept = await keptOf(dataSets.map(({ id }) => id));
   return {
     zone: desk?.zone ?? 'UTC',
     desk: desk?.slug ?? '',
@@ -20,7 +22,7 @@ export const loader = guardedLoader<Route.LoaderArgs, Promise<Home>>('build', as
       where: `${connection.database} at ${connection.host}:${connection.port}`,
       provedAt: proof.at,
     })),
-    dataSets,
+    dataSets: dataSets.map((dataSet) => ({ ...dataSet, kept: kept.get(dataSet.id) ?? null })),
   };
 });
 
@@ -29,7 +31,9 @@ interface Home {
   desk: string;
   dashboards: Awaited<ReturnType<typeof menuOf>>;
   sources: { id: string; name: string; where: string; provedAt: string }[];
-  dataSets: Awaited<ReturnType<typeof listDataSets>>;
+  dataSets: (Awaited<ReturnType<typeof listDataSets>>[number] & {
+    kept: { records: number; trueAt: string } | null;
+  })[];
 }
 
 const row = 'grid grid-cols-[1fr_auto] items-baseline gap-4 border-b border-hair py-2';
@@ -62,7 +66,11 @@ export default function WorkshopHome({ loaderData }: Route.ComponentProps) {
                 {dataSet.name}
               </Link>
               <span className="text-small text-muted">{dataSet.fields} fields</span>
-              <span className="col-span-2 truncate text-small text-muted">from {dataSet.source}</span>
+              <span className="col-span-2 truncate text-small text-muted">
+                from {dataSet.source}
+                {dataSet.kept &&
+                  `, ${formatNumber(String(dataSet.kept.records))} kept, true at ${formatMoment(dataSet.kept.trueAt, zone)}`}
+              </span>
             </div>
           ))}
           {dataSets.length === 0 && (

@@ -15,6 +15,7 @@ import { Section } from '../ui/page.tsx';
 import { choiceOf, emptySql, withChoice, withText, withTried } from './data-set-state.ts';
 import { FieldList } from './field-list.tsx';
 import { InputList } from './input-list.tsx';
+import { KeepEditor } from './keep-editor.tsx';
 import { MeasureList } from './measure-list.tsx';
 import { SampleTable } from './sample-table.tsx';
 import { SaveProblems } from './save-bar.tsx';
@@ -30,12 +31,14 @@ interface Props {
   readonly problem: Problem | null;
   readonly startTable: string | null;
   readonly stored: StoredDataSet | null;
+  /** Of the desk: schedules by the clock are in it. */
+  readonly zone: string;
 }
 
 const fullName = ({ schema, name }: FoundTable): string => `${schema}.${name}`;
 
 /** Asks, tries, names: a data set on one page, with its real records beside it. */
-export function DataSetEditor({ id, source, tables, problem, startTable, stored }: Props) {
+export function DataSetEditor({ id, source, tables, problem, startTable, stored, zone }: Props) {
   const make = (wanted: string | null): DataSet | null => {
     const table = tables.find((each) => fullName(each) === wanted);
     return table ? dataSetFromTable(source, table, tables, usualChoice(table, tables)) : null;
@@ -187,12 +190,15 @@ export function DataSetEditor({ id, source, tables, problem, startTable, stored 
           )}
           {definition.fields.length > 0 && <FieldList definition={definition} onChange={setDefinition} />}
           {definition.fields.length > 0 && <MeasureList definition={definition} onChange={setDefinition} />}
+          {definition.fields.length > 0 && (
+            <KeepEditor definition={definition} zone={zone} onChange={setDefinition} />
+          )}
         </div>
         <div className="min-w-0 self-start xl:sticky xl:top-16">
           <Section title="Its records">
             {answer && !answer.ok && tryState === 'idle' && <ProblemMessage problem={answer.problem} />}
             {tried && (answer?.ok ?? true) && (
-              <SampleTable tried={tried.tried} zone="UTC" said={definition.fields} />
+              <SampleTable tried={tried.tried} zone={zone} said={definition.fields} />
             )}
             {!tried && !answer && <p className="text-muted">Try it, to see real records.</p>}
           </Section>

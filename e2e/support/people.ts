@@ -1,4 +1,4 @@
-import { type Browser, test as base, expect, type Page } from '@playwright/test';
+import { type Browser, type BrowserContext, test as base, expect, type Page } from '@playwright/test';
 import pg from 'pg';
 import { demoPassword } from '../../demo/people.ts';
 
@@ -6,9 +6,17 @@ export type Who = 'admin' | 'analyst' | 'supervisor' | 'reader';
 
 const baseURL = (): string => process.env.SLATE_URL ?? '';
 
+/** Sessions by person: each signs in once, so that the journeys are about what comes after. */
+const sessions = new Map<Who, Awaited<ReturnType<BrowserContext['storageState']>>>();
+
 /** A page of a browser of one's own, signed in. */
 export async function pageOf(browser: Browser, who: Who | null): Promise<Page> {
-  const context = await browser.newContext({ baseURL: baseURL(), viewport: { width: 1280, height: 800 } });
+  const known = who && sessions.get(who);
+  const context = await browser.newContext({
+    baseURL: baseURL(),
+    viewport: { width: 1280, height: 800 },
+    ...(known ? { storageState: known } : {}),
+  });
   const page = await context.newPage();
   // A page answers to keys and clicks once it is live; a person needs longer than that to reach for them.
   const go = page.goto.bind(page);
@@ -17,7 +25,10 @@ export async function pageOf(browser: Browser, who: Who | null): Promise<Page> {
     await page.locator('html[data-live]').waitFor({ state: 'attached' });
     return answer;
   };
-  if (who) await signIn(page, who);
+  if (who && !known) {
+    await signIn(page, who);
+    sessions.set(who, await context.storageState());
+  }
   return page;
 }
 

@@ -79,7 +79,7 @@ async function locked(
   try {
     const kept = await fetchAndSwap(found, id, progress, signal, now);
     await store.endRefresh(id, { state: 'done', fetched: progress.fetched, kept });
-    await store.setNext(dataSetId, nextRefresh(schedule, now(), 0));
+    await store.setNext(dataSetId, nextRefresh(schedule, now(), 0), 0);
     return { state: 'done', fetched: progress.fetched, kept };
   } catch (thrown) {
     const problem = problemOf(thrown, `refreshing “${found.name}”`);

@@ -2,7 +2,7 @@ import { and, asc, desc, eq, inArray, lte, notExists, sql } from 'drizzle-orm';
 import type { Problem } from '#core/problem/problem.ts';
 import type { KeptField, WrittenSegment } from '#engine/columnar/writer.ts';
 import { database } from './database.ts';
-import { dataSets, kept, keptVersions, refreshes, segments, versionSegments } from './tables.ts';
+import { kept, keptVersions, refreshes, segments, versionSegments } from './tables.ts';
 
 /** What a process needs to know of a version to read it. */
 export interface KeptVersion {
@@ -193,11 +193,12 @@ export async function refreshHistory(dataSetId: string, most = 12): Promise<Refr
 }
 
 /** When a data set is to be refreshed next; null: only when asked for. */
-export async function setNext(dataSetId: string, nextAt: Date | null, failures = 0): Promise<void> {
+export async function setNext(dataSetId: string, nextAt: Date | null, failures?: number): Promise<void> {
+  const set = { nextAt, ...(failures === undefined ? {} : { failures }) };
   await database()
     .insert(kept)
-    .values({ dataSetId, nextAt, failures })
-    .onConflictDoUpdate({ target: kept.dataSetId, set: { nextAt, failures } });
+    .values({ dataSetId, ...set })
+    .onConflictDoUpdate({ target: kept.dataSetId, set });
 }
 
 export async function keptState(
@@ -207,14 +208,23 @@ export async function keptState(
   return row ? { nextAt: row.nextAt?.toISOString() ?? null, failures: row.failures } : null;
 }
 
-/** The data sets whose refresh is due. */
-export async function dueDataSets(now: Date): Promise<string[]> {
+/** How long what was taken on is left alone; a refresh that ends sets its own next moment. */
+const leaseMs = 5 * 60_000;
+
+/** Takes on the data sets whose refresh is due. One that was taken on and cut off is due again after a while. */
+export async function leaseDue(now: Date): Promise<string[]> {
   const rows = await database()
-    .select({ id: kept.dataSetId })
-    .from(kept)
-    .innerJoin(dataSets, eq(dataSets.id, kept.dataSetId))
-    .where(and(lte(kept.nextAt, now), sql`${dataSets.definition} ? 'keep'`));
+    .update(kept)
+    .set({ nextAt: new Date(now.getTime() + leaseMs) })
+    .where(lte(kept.nextAt, now))
+    .returning({ id: kept.dataSetId });
   return rows.map(({ id }) => id);
+}
+
+/** Asks for a refresh as soon as a worker is free. */
+export async function askForRefresh(dataSetId: string): Promise<void> {
+  await setNext(dataSetId, new Date());
+  await database().execute(sql`SELECT pg_notify('slate_due', ${dataSetId})`);
 }
 
 /** The kept versions of several data sets, for a list: how many records, and since when they are true. */

@@ -1,0 +1,204 @@
+import { useEffect } from 'react';
+import { Form, Link, useNavigation, useRevalidator } from 'react-router';
+import { formatMoment, formatNumber } from '#core/format/format.ts';
+import { scheduleWords } from '#core/words/kept.ts';
+import { guardedAction, guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
+import { note } from '#server/store/audit.ts';
+import { listDesks } from '#server/store/dashboards.ts';
+import { findDataSet } from '#server/store/data-sets.ts';
+import {
+  askForRefresh,
+  askToStop,
+  currentVersion,
+  keptState,
+  type Refresh,
+  refreshHistory,
+} from '#server/store/kept.ts';
+import { Button } from '../ui/button.tsx';
+import { ProblemMessage } from '../ui/message.tsx';
+import { Page, Section } from '../ui/page.tsx';
+import { StateMark } from '../ui/state-mark.tsx';
+import type { Route } from './+types/data-set-records';
+
+/** What is kept of a data set, since when it is true, and how its refreshes went. */
+export const loader = guardedLoader('build', async ({ params }: Signed<Route.LoaderArgs>) => {
+  const id = idParam(params.id, 'data set');
+  const stored = await findDataSet(id);
+  if (!stored?.definition.keep) throw notFound('data set that is kept');
+  const [version, state, history, [desk]] = await Promise.all([
+    currentVersion(id),
+    keptState(id),
+    refreshHistory(id),
+    listDesks(),
+  ]);
+  return {
+    id,
+    name: stored.name,
+    noun: stored.definition.noun,
+    schedule: stored.definition.keep.schedule,
+    zone: desk?.zone ?? 'UTC',
+    version: version && {
+      records: version.records,
+      trueAt: version.trueAt,
+      segments: version.segments.length,
+      size: version.segments.reduce((sum, { size }) => sum + size, 0),
+    },
+    state,
+    history,
+    now: new Date().toISOString(),
+  };
+});
+
+export const action = guardedAction(
+  'build',
+  async ({ params, request, user }: Signed<Route.ActionArgs>): Promise<{ asked: 'now' | 'stop' }> => {
+    const id = idParam(params.id, 'data set');
+    const stored = await findDataSet(id);
+    if (!stored?.definition.keep) throw notFound('data set that is kept');
+    const asked = (await request.formData()).get('do') === 'stop' ? 'stop' : 'now';
+    await (asked === 'stop' ? askToStop(id) : askForRefresh(id));
+    await note(user.id, asked === 'stop' ? 'stopped a refresh' : 'asked for a refresh', stored.name);
+    return { asked };
+  },
+);
+
+const lookMs = 1000;
+
+export default function DataSetRecords({ loaderData }: Route.ComponentProps) {
+  const { id, name, noun, schedule, zone, version, state, history, now } = loaderData;
+  const { revalidate } = useRevalidator();
+  const { formData } = useNavigation();
+  const [latest] = history;
+  const isRunning = latest?.state === 'running';
+  const isDue = state?.nextAt != null && state.nextAt <= now;
+  useEffect(() => {
+    const timer = setInterval(() => void revalidate(), isRunning || isDue ? lookMs : 5 * lookMs);
+    return () => clearInterval(timer);
+  }, [isRunning, isDue, revalidate]);
+  return (
+    <Page
+      title={`Kept records of ${name}`}
+      lead={
+        <>
+          Fetched {scheduleWords(schedule)}.{' '}
+          <Link to={`/workshop/data-sets/${id}`} className="text-accent underline">
+            The data set
+          </Link>{' '}
+          says how.
+        </>
+      }
+      action={
+        <Form method="post">
+          {isRunning ? (
+            <Button type="submit" name="do" value="stop" disabled={formData !== undefined}>
+              Stop
+            </Button>
+          ) : (
+            <Button
+              type="submit"
+              name="do"
+              value="now"
+              look="main"
+              disabled={formData !== undefined || isDue}
+            >
+              {isDue ? 'Waiting for a worker …' : 'Refresh now'}
+            </Button>
+          )}
+        </Form>
+      }
+    >
+      <div className="flex flex-col gap-8">
+        <dl className="flex flex-wrap gap-x-12 gap-y-4">
+          <Figure label={noun.many} value={version ? formatNumber(String(version.records)) : '—'} />
+          <Figure label="true at" value={version ? formatMoment(version.trueAt, zone) : '—'} />
+          <Figure
+            label="next refresh"
+            value={isRunning ? 'running' : state?.nextAt ? formatMoment(state.nextAt, zone) : 'when asked'}
+          />
+          <Figure
+            label="size"
+            value={version ? `${formatNumber((version.size / 1e6).toFixed(1))} MB` : '—'}
+          />
+        </dl>
+        {latest?.state === 'failed' && latest.problem && (
+          <ProblemMessage problem={latest.problem}>
+            {version && (
+              <p className="text-small text-muted">
+                Readers keep what was true at {formatMoment(version.trueAt, zone)}.
+              </p>
+            )}
+          </ProblemMessage>
+        )}
+        <Section title="Refreshes">
+          {history.length === 0 ? (
+            <p className="text-muted">None yet.</p>
+          ) : (
+            <table className="w-full text-left">
+              <thead className="text-small text-slate">
+                <tr>
+                  <th scope="col">Started</th>
+                  <th scope="col">How it went</th>
+                  <th scope="col" className="text-right">
+                    Took
+                  </th>
+                  <th scope="col" className="text-right">
+                    Fetched
+                  </th>
+                  <th scope="col" className="text-right">
+                    Kept
+                  </th>
+                </tr>
+              </thead>
+              <tbody>
+                {history.map((refresh) => (
+                  <HistoryRow key={refresh.id} refresh={refresh} zone={zone} now={now} />
+                ))}
+              </tbody>
+            </table>
+          )}
+        </Section>
+      </div>
+    </Page>
+  );
+}
+
+function Figure({ label, value }: { label: string; value: string }) {
+  return (
+    <div>
+      <dt className="text-small text-muted">{label}</dt>
+      <dd className="figures text-title font-strong">{value}</dd>
+    </div>
+  );
+}
+
+const marks = {
+  running: ['moving', 'Running'],
+  done: ['settled', 'Done'],
+  failed: ['broken', 'Failed'],
+  stopped: ['waiting', 'Stopped'],
+} as const;
+
+function HistoryRow({ refresh, zone, now }: { refresh: Refresh; zone: string; now: string }) {
+  const [tone, word] = marks[refresh.state];
+  const seconds = (Date.parse(refresh.endedAt ?? now) - Date.parse(refresh.startedAt)) / 1000;
+  const rate = seconds > 0 ? Math.round(refresh.fetched / seconds) : 0;
+  return (
+    <tr className="border-b border-hair align-top">
+      <td className="py-1.5 pr-4 whitespace-nowrap">{formatMoment(refresh.startedAt, zone)}</td>
+      <td className="pr-4">
+        <StateMark tone={tone} word={word} />
+        {refresh.problem && refresh.state === 'failed' && (
+          <span className="block text-small text-muted">{refresh.problem.why}</span>
+        )}
+        {refresh.state === 'running' && rate > 0 && (
+          <span className="block text-small text-muted">{formatNumber(String(rate))} a second</span>
+        )}
+      </td>
+      <td className="figures pr-4 text-right whitespace-nowrap">{formatNumber(seconds.toFixed(1))} s</td>
+      <td className="figures pr-4 text-right">{formatNumber(String(refresh.fetched))}</td>
+      <td className="figures text-right">
+        {refresh.kept === null ? '—' : formatNumber(String(refresh.kept))}
+      </td>
+    </tr>
+  );
+}

@@ -1,0 +1,206 @@
+import type { DataSet } from '#core/dataset/schema.ts';
+import { isNumeric, isTemporal, labelOf } from '#core/field/value.ts';
+import { keepProblem } from '#core/kept/check.ts';
+import type { Keep } from '#core/kept/schema.ts';
+import { CheckField, SelectField, TextField } from '../ui/field.tsx';
+import { Section } from '../ui/page.tsx';
+
+const usual: Keep = { mode: { kind: 'replace' }, schedule: { kind: 'minutes', minutes: 60 } };
+
+/** Whether the records are asked of the source each time or copied, and when and how they are copied. */
+export function KeepEditor({
+  definition,
+  zone,
+  onChange,
+}: {
+  definition: DataSet;
+  zone: string;
+  onChange: (next: DataSet) => void;
+}) {
+  const { keep, fields } = definition;
+  const put = (next: Keep | undefined): void => {
+    const { keep: _, ...rest } = definition;
+    onChange(next ? { ...rest, keep: next } : rest);
+  };
+  const growing = fields.filter(({ type }) => isNumeric(type) || isTemporal(type));
+  const dated = fields.filter(({ type }) => isTemporal(type));
+  const problem = keepProblem(definition);
+  return (
+    <Section
+      title="Where its records are"
+      note="Live records are asked of the source each time. Kept ones are copied, and answer at once."
+    >
+      <div className="flex flex-col gap-3">
+        <div className="grid grid-cols-2 gap-3">
+          <SelectField
+            label="Records are"
+            value={keep ? 'kept' : 'live'}
+            onChange={({ target }) => put(target.value === 'kept' ? usual : undefined)}
+          >
+            <option value="live">live, at the source</option>
+            <option value="kept">kept here</option>
+          </SelectField>
+          {keep && <ModeField keep={keep} growing={growing} onChange={put} />}
+        </div>
+        {keep && keep.mode.kind !== 'replace' && (
+          <SelectField
+            label="Going on from"
+            value={keep.mode.since}
+            onChange={({ target }) =>
+              keep.mode.kind !== 'replace' && put({ ...keep, mode: { ...keep.mode, since: target.value } })
+            }
+          >
+            {growing.map((field) => (
+              <option key={field.name} value={field.name}>
+                the greatest {labelOf(field).toLowerCase()} so far
+              </option>
+            ))}
+          </SelectField>
+        )}
+        {keep && <ScheduleFields keep={keep} zone={zone} onChange={put} />}
+        {keep && dated.length > 0 && (
+          <div className="grid grid-cols-2 items-end gap-3">
+            <CheckField
+              label="Let old records go"
+              checked={keep.forget !== undefined}
+              onChange={() => {
+                const { forget, ...rest } = keep;
+                put(forget ? rest : { ...rest, forget: { field: dated[0]?.name ?? '', days: 90 } });
+              }}
+            />
+            {keep.forget && (
+              <TextField
+                label="After days"
+                type="number"
+                min={1}
+                max={36_500}
+                defaultValue={keep.forget.days}
+                onChange={({ target }) => {
+                  const days = Math.trunc(target.valueAsNumber);
+                  if (keep.forget && days >= 1 && days <= 36_500)
+                    put({ ...keep, forget: { ...keep.forget, days } });
+                }}
+              />
+            )}
+            {keep.forget && (
+              <SelectField
+                label="By"
+                value={keep.forget.field}
+                onChange={({ target }) =>
+                  keep.forget && put({ ...keep, forget: { ...keep.forget, field: target.value } })
+                }
+              >
+                {dated.map((field) => (
+                  <option key={field.name} value={field.name}>
+                    {labelOf(field).toLowerCase()}
+                  </option>
+                ))}
+              </SelectField>
+            )}
+          </div>
+        )}
+        {problem && (
+          <p role="alert" className="text-small text-broken">
+            This cannot be kept so: {problem}.
+          </p>
+        )}
+      </div>
+    </Section>
+  );
+}
+
+function ModeField({
+  keep,
+  growing,
+  onChange,
+}: {
+  keep: Keep;
+  growing: DataSet['fields'];
+  onChange: (keep: Keep) => void;
+}) {
+  return (
+    <SelectField
+      label="Each time fetch"
+      value={keep.mode.kind}
+      onChange={({ target }) => {
+        const since =
+          keep.mode.kind === 'replace'
+            ? ((growing.find(({ type }) => isTemporal(type)) ?? growing[0])?.name ?? '')
+            : keep.mode.since;
+        const kind = target.value;
+        onChange({
+          ...keep,
+          mode: kind === 'changed' || kind === 'append' ? { kind, since } : { kind: 'replace' },
+        });
+      }}
+    >
+      <option value="replace">all of them</option>
+      <option value="changed" disabled={growing.length === 0}>
+        what is new or changed
+      </option>
+      <option value="append" disabled={growing.length === 0}>
+        what is new, and add it
+      </option>
+    </SelectField>
+  );
+}
+
+function ScheduleFields({
+  keep,
+  zone,
+  onChange,
+}: {
+  keep: Keep;
+  zone: string;
+  onChange: (keep: Keep) => void;
+}) {
+  const { schedule } = keep;
+  return (
+    <div className="grid grid-cols-2 gap-3">
+      <SelectField
+        label="When"
+        value={schedule.kind}
+        onChange={({ target }) => {
+          const kind = target.value;
+          onChange({
+            ...keep,
+            schedule:
+              kind === 'minutes'
+                ? { kind, minutes: 60 }
+                : kind === 'cron'
+                  ? { kind, text: '40 6 * * *', zone }
+                  : { kind: 'by hand' },
+          });
+        }}
+      >
+        <option value="minutes">every so many minutes</option>
+        <option value="cron">by the clock</option>
+        <option value="by hand">only when somebody asks</option>
+      </SelectField>
+      {schedule.kind === 'minutes' && (
+        <TextField
+          label="Minutes"
+          type="number"
+          min={1}
+          max={10_080}
+          defaultValue={schedule.minutes}
+          onChange={({ target }) => {
+            const minutes = Math.trunc(target.valueAsNumber);
+            if (minutes >= 1 && minutes <= 10_080)
+              onChange({ ...keep, schedule: { kind: 'minutes', minutes } });
+          }}
+        />
+      )}
+      {schedule.kind === 'cron' && (
+        <TextField
+          label="Minute, hour, day, month, weekday"
+          hint={`Cron's five fields, in ${schedule.zone}`}
+          value={schedule.text}
+          maxLength={100}
+          className="font-mono"
+          onChange={({ target }) => onChange({ ...keep, schedule: { ...schedule, text: target.value } })}
+        />
+      )}
+    </div>
+  );
+}

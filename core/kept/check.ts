@@ -1,0 +1,25 @@
+import type { DataSet } from '#core/dataset/schema.ts';
+import { isNumeric, isTemporal } from '#core/field/value.ts';
+import { scheduleProblem } from './next.ts';
+
+/** Why a data set's records cannot be kept as it says, or null. */
+export function keepProblem({ keep, key, fields, inputs }: DataSet): string | null {
+  if (!keep) return null;
+  const typeOf = (name: string) => fields.find((field) => field.name === name)?.type;
+  if (inputs.length > 0)
+    return 'records that depend on an input cannot be kept: there is no end to its values';
+  if (keep.mode.kind !== 'replace') {
+    const type = typeOf(keep.mode.since);
+    if (!type) return `there is no field “${keep.mode.since}” to go on from`;
+    if (!isNumeric(type) && !isTemporal(type))
+      return `“${keep.mode.since}” is neither a number nor a moment, so there is no going on from it`;
+    if (keep.mode.kind === 'changed' && !key)
+      return 'what changed can only take the place of the same record when something identifies a record';
+  }
+  if (keep.forget) {
+    const type = typeOf(keep.forget.field);
+    if (!type || !isTemporal(type))
+      return `“${keep.forget.field}” is no date or moment, so nothing grows old by it`;
+  }
+  return scheduleProblem(keep.schedule);
+}

@@ -1,0 +1,73 @@
+import { expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
+
+test('records that are kept are fetched by the worker, and open pages follow by themselves', async ({
+  analyst,
+  browser,
+}) => {
+  test.setTimeout(90_000);
+  const total = await withDatabase('sound_ops', async (client) => {
+    const { rows } = await client.query<{ n: string }>('SELECT count(*) AS n FROM incidents');
+    return Number(rows[0]?.n);
+  });
+  const said = (count: number): string => count.toLocaleString('en-GB');
+
+  await analyst.goto('/workshop');
+  await analyst.getByRole('link', { name: 'Sound operations' }).click();
+  await analyst.getByRole('link', { name: /incidents/ }).click();
+  await expect(
+    analyst.getByRole('region', { name: 'Some of its records' }).getByRole('row').nth(1),
+  ).toBeVisible();
+  await analyst.getByRole('link', { name: 'Make a data set' }).last().click();
+  await expect(analyst.getByRole('region', { name: 'Its records' }).getByRole('row').nth(1)).toBeVisible();
+  await analyst.getByLabel('Name', { exact: true }).fill('Incidents, kept');
+  await analyst.getByLabel('Records are', { exact: true }).selectOption('kept');
+  await analyst.getByLabel('When', { exact: true }).selectOption('cron');
+  await analyst.getByLabel('Minute, hour, day, month, weekday').fill('40 6 *');
+  await expect(analyst.getByRole('alert')).toContainText('five fields');
+  await analyst.getByLabel('When', { exact: true }).selectOption('by hand');
+  await analyst.getByRole('button', { name: 'Save data set' }).click();
+  await analyst.getByRole('link', { name: 'Kept records' }).click();
+  const refreshes = analyst.getByRole('region', { name: 'Refreshes' });
+  await expect(refreshes.getByRole('row').nth(1)).toContainText('Done', { timeout: 20_000 });
+  await expect(refreshes.getByRole('row').nth(1)).toContainText(said(total));
+
+  await analyst.goto('/workshop/dashboards/new');
+  await analyst.getByLabel('Title').fill('Kept board');
+  await analyst.getByRole('button', { name: 'Start' }).click();
+  for (const question of [/How many\?/, /Which records\?/]) {
+    await analyst.getByRole('toolbar').getByRole('button', { name: 'Add a pane' }).click();
+    await analyst.getByLabel('About').selectOption({ label: 'Incidents, kept' });
+    await analyst.getByRole('button', { name: question }).click();
+    await expect(analyst.getByRole('region', { name: 'The brief' })).toBeVisible();
+    await analyst
+      .getByLabel('Title', { exact: true })
+      .fill(question.source.startsWith('How') ? 'How many' : 'Which');
+    await analyst.getByRole('button', { name: 'Save the brief' }).click();
+    await expect(analyst.getByRole('toolbar', { name: 'Draft' })).toBeVisible();
+  }
+  await analyst.getByRole('button', { name: 'Publish' }).click();
+  await expect(analyst.getByText('readers get version 1')).toBeVisible();
+
+  const reader = await pageOf(browser, 'reader');
+  await reader.goto('/desk/skerry-sound/kept-board');
+  await expect(paneOf(reader, 'How many')).toContainText(said(total));
+  await paneOf(reader, 'Which').getByRole('button', { name: 'Next page' }).click();
+  await expect(paneOf(reader, 'Which')).toContainText(/11 – 20/);
+
+  await withDatabase('sound_ops', (client) =>
+    client.query(
+      "INSERT INTO incidents SELECT (jsonb_populate_record(i, jsonb_build_object('id', 999999))).* FROM incidents i LIMIT 1",
+    ),
+  );
+  // What is kept stays as it was until it is fetched again, and then every open page has it.
+  await reader.reload();
+  await expect(paneOf(reader, 'How many')).toContainText(said(total));
+  await analyst.goto('/workshop');
+  await analyst.getByRole('link', { name: 'Incidents, kept' }).click();
+  await analyst.getByRole('link', { name: 'Kept records' }).click();
+  await analyst.getByRole('button', { name: 'Refresh now' }).click();
+  await expect(paneOf(reader, 'How many')).toContainText(said(total + 1), { timeout: 20_000 });
+  await expect(paneOf(reader, 'Which')).toContainText(/11 – 20/);
+  await withDatabase('sound_ops', (client) => client.query('DELETE FROM incidents WHERE id = 999999'));
+  await reader.context().close();
+});

@@ -1,0 +1,77 @@
+import PgBoss from 'pg-boss';
+import { endPools } from '#engine/postgres/pool.ts';
+import { tidyCache } from '../kept/cache.ts';
+import { closeColumnar } from '../kept/open.ts';
+import { refresh } from '../kept/refresh.ts';
+import { listen } from '../live/listen.ts';
+import { settings } from '../settings.ts';
+import { closeDatabase } from '../store/database.ts';
+import { collectOrphans, leaseDue } from '../store/kept.ts';
+
+const refreshQueue = 'refresh';
+const tickMs = 5_000;
+const tidyMs = 3_600_000;
+/** Refreshes that run side by side in one worker. */
+const atOnce = 2;
+
+/**
+ * The process that does what nobody waits for at a page: refreshes of kept records when they are due or asked for, and
+ * tidying. As many can run as wanted; each refresh holds a lock of its own (see `refresh`).
+ */
+export async function startWorker(
+  report: (line: string, about?: object) => void,
+): Promise<{ stop: () => Promise<void> }> {
+  const { SLATE_DATABASE } = settings();
+  const boss = new PgBoss({ connectionString: SLATE_DATABASE, application_name: 'slate-glass-worker' });
+  boss.on('error', (error) => report(error.message));
+  await boss.start();
+  await boss.createQueue(refreshQueue, {
+    name: refreshQueue,
+    policy: 'standard',
+    retryLimit: 0,
+    expireInSeconds: 6 * 3600,
+  });
+  const stopping = new AbortController();
+  for (let worker = 0; worker < atOnce; worker += 1)
+    await boss.work<{ dataSet: string }>(
+      refreshQueue,
+      { batchSize: 1, pollingIntervalSeconds: 0.5 },
+      async ([job]) => {
+        if (!job) return;
+        const refreshed = await refresh(job.data.dataSet, { signal: stopping.signal });
+        report(`refreshed ${job.data.dataSet}: ${refreshed.state}`, refreshed);
+      },
+    );
+  const tick = async (): Promise<void> => {
+    try {
+      for (const dataSet of await leaseDue(new Date())) await boss.send(refreshQueue, { dataSet });
+    } catch (thrown) {
+      report(`looking for what is due: ${thrown instanceof Error ? thrown.message : thrown}`);
+    }
+  };
+  const tidy = async (): Promise<void> => {
+    try {
+      await collectOrphans();
+      tidyCache();
+    } catch (thrown) {
+      report(`tidying: ${thrown instanceof Error ? thrown.message : thrown}`);
+    }
+  };
+  const bell = await listen('slate_due', () => void tick());
+  const ticking = setInterval(() => void tick(), tickMs);
+  const tidying = setInterval(() => void tidy(), tidyMs);
+  await tick();
+  await tidy();
+  return {
+    stop: async () => {
+      clearInterval(ticking);
+      clearInterval(tidying);
+      stopping.abort();
+      await bell();
+      await boss.stop({ graceful: true, timeout: 4000 });
+      await closeColumnar();
+      await endPools();
+      await closeDatabase();
+    },
+  };
+}

@@ -1,0 +1,10 @@
+import { refresh } from './refresh.ts';
+
+/* A process for the test that kills it: refreshes one data set again and again, and says when each begins. */
+
+const [id = ''] = process.argv.slice(2);
+for (;;) {
+  process.stdout.write('begins\n');
+  const refreshed = await refresh(id);
+  if (refreshed.state === 'failed') process.stdout.write(`failed ${JSON.stringify(refreshed.problem)}\n`);
+}
