@@ -36,7 +36,14 @@ beforeAll(async () => {
   process.env.SLATE_CACHE = cache;
   await migrateDatabase();
   const { password, ...connection } = gates.address;
-  await addSource({ id: source, name: 'Gates', connection, proof: {} as never, password, madeBy: null });
+  await addSource({
+    id: source,
+    name: 'Gates',
+    connection: { kind: 'postgres', ...connection },
+    proof: {} as never,
+    password,
+    madeBy: null,
+  });
 });
 afterAll(async () => {
   await closeColumnar();
@@ -106,9 +113,9 @@ async function seen(
   return { count, ids, generations, newest };
 }
 
-function start(id: string): { child: ChildProcess; begun: Promise<void>; said: () => string } {
+function start(id: string): { child: ChildProcess; begin: () => Promise<void>; said: () => string } {
   const child = spawn(process.execPath, ['--import', 'tsx', 'server/kept/refresh-forever.ts', id], {
-    stdio: ['ignore', 'pipe', 'inherit'],
+    stdio: ['pipe', 'pipe', 'inherit'],
     env: process.env,
   });
   let said = '';
@@ -119,7 +126,12 @@ function start(id: string): { child: ChildProcess; begun: Promise<void>; said: (
     });
     child.once('exit', () => reject(new Error('it ended by itself')));
   });
-  return { child, begun, said: () => said };
+  begun.catch(() => undefined);
+  const begin = (): Promise<void> => {
+    child.stdin?.write('begin\n');
+    return begun;
+  };
+  return { child, begin, said: () => said };
 }
 
 test.each([
@@ -133,9 +145,11 @@ test.each([
     let generation = 1;
     let versions = 0;
     let before = 1;
+    let next = start(id);
     for (let kill = 0; kill < kills / 2; kill += 1) {
-      const { child, begun, said } = start(id);
-      await begun;
+      const { child, begin, said } = next;
+      next = start(id);
+      await begin();
       generation += 1;
       // Every record changes, in one transaction: a version with two generations would be half visible.
       await gates.client.query(`UPDATE ${table} SET generation = $1, changed_at = clock_timestamp()`, [
@@ -152,6 +166,7 @@ test.each([
       before = now.newest;
       expect(said()).not.toContain('failed');
     }
+    next.child.kill('SIGKILL');
     // The kills fell both before and after a swap, so both sides of it were seen.
     expect(versions).toBeGreaterThan(0);
     await expect.poll(async () => (await refresh(id)).state, { timeout: 10_000 }).toBe('done');

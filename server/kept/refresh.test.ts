@@ -40,7 +40,7 @@ beforeAll(async () => {
   await addSource({
     id: source,
     name: 'Gates',
-    connection: { kind: 'postgres', ...connection } as never,
+    connection: { kind: 'postgres', ...connection },
     proof: {} as never,
     password,
     madeBy: null,
