@@ -13,6 +13,6 @@ export default defineConfig({
     locale: 'en-GB',
     timezoneId: 'America/St_Johns',
     launchOptions: chromiumLaunch,
-    trace: 'retain-on-failure',
+    screenshot: 'only-on-failure',
   },
 });

@@ -15,6 +15,7 @@ export default [
     route('workshop', 'routes/workshop-home.tsx'),
     route('workshop/sources/new', 'routes/source-new.tsx'),
     route('workshop/sources/:id', 'routes/source.tsx'),
+    route('workshop/upload', 'routes/upload.tsx'),
     route('workshop/data-sets/new', 'routes/data-set-new.tsx'),
     route('workshop/data-sets/:id', 'routes/data-set.tsx'),
     route('workshop/data-sets/:id/records', 'routes/data-set-records.tsx'),
@@ -23,6 +24,8 @@ export default [
     route('workshop/dashboards/:id/brief/:pane', 'routes/brief.tsx'),
   ]),
   route('workshop/preview', 'routes/preview.ts'),
+  route('workshop/upload/receive', 'routes/upload-receive.ts'),
+  route('workshop/upload/look', 'routes/upload-look.ts'),
   route('workshop/try', 'routes/try.ts'),
   route('workshop/dashboards/:id/save', 'routes/draft-save.ts'),
 ] satisfies RouteConfig;

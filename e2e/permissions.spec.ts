@@ -37,6 +37,9 @@ const allowed: Record<
   'routes/preview.ts': { get: builders, post: builders },
   'routes/view-live.ts': { get: readers, post: 'none' },
   'routes/data-set-records.tsx': { get: builders, post: builders },
+  'routes/upload.tsx': { get: builders, post: builders },
+  'routes/upload-receive.ts': { get: builders, post: builders },
+  'routes/upload-look.ts': { get: builders, post: builders },
   'routes/try.ts': { get: builders, post: builders },
   'routes/draft-save.ts': { get: builders, post: builders },
 };

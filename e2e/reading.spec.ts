@@ -152,7 +152,8 @@ test('a sailing picked by keyboard fills the detail and its incidents; nothing p
   await expect(paneOf(page, 'Its incidents')).toContainText('Choose a sailing.');
   const table = paneOf(page, 'Late sailings, latest first');
   await table.getByRole('searchbox').fill('weather');
-  await expect(table.getByRole('row').nth(1)).toContainText('weather');
+  // Only the header is without the word once what was searched for has come.
+  await expect(table.getByRole('row').filter({ hasNotText: 'weather' })).toHaveCount(1);
   const first = table.getByRole('row').nth(1);
   await first.focus();
   await page.keyboard.press('ArrowDown');

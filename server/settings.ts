@@ -9,6 +9,8 @@ const Settings = z.object({
   HOST: z.string().default('127.0.0.1'),
   /** The folder that kept records are cached in as files; it can be deleted at any time. */
   SLATE_CACHE: z.string().min(1).default('.data/cache'),
+  /** The largest file that can be uploaded, in megabytes. */
+  SLATE_UPLOAD_MB: z.coerce.number().int().min(1).default(4000),
   /** The demo's own database server address, with a user that may create databases; empty: no demo. */
   SLATE_DEMO: z.string().default(''),
   /** Over plain HTTP cookies cannot be `Secure`; set to `yes` behind TLS. */

@@ -14,7 +14,7 @@ import {
   type Refresh,
   refreshHistory,
 } from '#server/store/kept.ts';
-import { Button } from '../ui/button.tsx';
+import { Button, ButtonLink } from '../ui/button.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
 import { Page, Section } from '../ui/page.tsx';
 import { StateMark } from '../ui/state-mark.tsx';
@@ -35,6 +35,7 @@ export const loader = guardedLoader('build', async ({ params }: Signed<Route.Loa
     id,
     name: stored.name,
     noun: stored.definition.noun,
+    isUpload: stored.definition.request.kind === 'upload',
     schedule: stored.definition.keep.schedule,
     zone: desk?.zone ?? 'UTC',
     version: version && {
@@ -65,7 +66,7 @@ export const action = guardedAction(
 const lookMs = 1000;
 
 export default function DataSetRecords({ loaderData }: Route.ComponentProps) {
-  const { id, name, noun, schedule, zone, version, state, history, now } = loaderData;
+  const { id, name, noun, isUpload, schedule, zone, version, state, history, now } = loaderData;
   const { revalidate } = useRevalidator();
   const { formData } = useNavigation();
   const [latest] = history;
@@ -80,7 +81,7 @@ export default function DataSetRecords({ loaderData }: Route.ComponentProps) {
       title={`Kept records of ${name}`}
       lead={
         <>
-          Fetched {scheduleWords(schedule)}.{' '}
+          {isUpload ? 'From files.' : `Fetched ${scheduleWords(schedule)}.`}{' '}
           <Link to={`/workshop/data-sets/${id}`} className="text-accent underline">
             The data set
           </Link>{' '}
@@ -88,23 +89,29 @@ export default function DataSetRecords({ loaderData }: Route.ComponentProps) {
         </>
       }
       action={
-        <Form method="post">
-          {isRunning ? (
-            <Button type="submit" name="do" value="stop" disabled={formData !== undefined}>
-              Stop
-            </Button>
-          ) : (
-            <Button
-              type="submit"
-              name="do"
-              value="now"
-              look="main"
-              disabled={formData !== undefined || isDue}
-            >
-              {isDue ? 'Waiting for a worker …' : 'Refresh now'}
-            </Button>
-          )}
-        </Form>
+        isUpload ? (
+          <ButtonLink look="main" to={`/workshop/upload?into=${id}`}>
+            Upload a later file
+          </ButtonLink>
+        ) : (
+          <Form method="post">
+            {isRunning ? (
+              <Button type="submit" name="do" value="stop" disabled={formData !== undefined}>
+                Stop
+              </Button>
+            ) : (
+              <Button
+                type="submit"
+                name="do"
+                value="now"
+                look="main"
+                disabled={formData !== undefined || isDue}
+              >
+                {isDue ? 'Waiting for a worker …' : 'Refresh now'}
+              </Button>
+            )}
+          </Form>
+        )
       }
     >
       <div className="flex flex-col gap-8">

@@ -31,6 +31,8 @@ export const loader = guardedLoader(
     const [stored, users, [desk]] = await Promise.all([findDataSet(id), usersOfDataSet(id), listDesks()]);
     if (!stored) throw notFound('data set');
     const zone = desk?.zone ?? 'UTC';
+    if (stored.definition.request.kind === 'upload')
+      return { stored, users, zone, tables: [], problem: null };
     try {
       return {
         stored,
@@ -68,7 +70,8 @@ export const action = guardedAction(
     const saved = await saveDataSet({ id, ...asked.data, by: user.id });
     if (saved.ok) {
       await note(user.id, 'saved a data set', asked.data.name);
-      if (asked.data.definition.keep) await askForRefresh(id);
+      if (asked.data.definition.keep && asked.data.definition.request.kind !== 'upload')
+        await askForRefresh(id);
     }
     return saveAnswer(saved, ['The data set was saved with other fields, measures or names.']);
   },

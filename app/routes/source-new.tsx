@@ -9,6 +9,7 @@ import { note } from '#server/store/audit.ts';
 import { addSource } from '#server/store/sources.ts';
 import { addressOf, PostgresConnection } from '#sources/postgres/connection.ts';
 import { type Proof, prove } from '#sources/postgres/prove.ts';
+import { ButtonLink } from '../ui/button.tsx';
 import { Page } from '../ui/page.tsx';
 import { SourceForm } from '../workshop/source-form.tsx';
 import type { Route } from './+types/source-new';
@@ -50,6 +51,7 @@ export default function SourceNew({ loaderData, actionData }: Route.ComponentPro
     <Page
       title="Add a source"
       lead="A PostgreSQL database. It is proved before anything is saved; the password is stored encrypted and never shown again."
+      action={<ButtonLink to="/workshop/upload">A file instead</ButtonLink>}
     >
       <SourceForm
         id={loaderData.id}

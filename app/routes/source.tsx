@@ -1,5 +1,5 @@
 import { useMemo, useState } from 'react';
-import { Link, useSearchParams } from 'react-router';
+import { Link, redirect, useSearchParams } from 'react-router';
 import type { FoundTable } from '#core/dataset/found.ts';
 import { dataSetFromTable, usualChoice } from '#core/dataset/from-table.ts';
 import { formatNumber } from '#core/format/format.ts';
@@ -35,6 +35,7 @@ export const loader = guardedLoader(
     const id = idParam(params.id, 'source');
     const source = await findSource(id);
     if (!source) throw notFound('source');
+    if (source.connection.kind === 'upload' || !source.proof) throw redirect('/workshop/upload');
     const address = await sourceAddress(id);
     const { host, port, database, user } = source.connection;
     const about = {

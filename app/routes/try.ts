@@ -2,10 +2,10 @@ import { z } from 'zod';
 import { Input, Request } from '#core/dataset/schema.ts';
 import { Field, FieldName } from '#core/field/field.ts';
 import type { Cell } from '#core/field/value.ts';
-import type { GroupsPlan } from '#core/plan/plan.ts';
+import type { Relation } from '#core/plan/plan.ts';
 import { type Problem, problemOf } from '#core/problem/problem.ts';
-import { runPlan } from '#engine/postgres/engine.ts';
 import { guardedAction, postOnly, type Signed } from '#server/guard.ts';
+import { runPlan } from '#server/records.ts';
 import { sampleInputs } from '#server/sample-inputs.ts';
 import { sourceAddress } from '#server/store/sources.ts';
 import { type Tried, tryRequest } from '#sources/postgres/try.ts';
@@ -17,8 +17,11 @@ const Asked = z.object({
   source: z.uuid(),
   request: Request,
   inputs: z.array(Input).max(50),
+  /** The data set whose kept records are asked for, with its fields; without it the source is asked. */
+  kept: z.uuid().optional(),
+  fields: z.array(Field).max(1600).default([]),
   /** Asks for the values of one field instead of for records. */
-  values: z.object({ field: FieldName, fields: z.array(Field).max(1600) }).optional(),
+  values: FieldName.optional(),
 });
 
 export type TryAnswer =
@@ -28,6 +31,49 @@ export type TryAnswer =
 
 /** More different values than this are no states. */
 const mostValues = 25;
+
+const recordsTried = 50;
+
+/** The first records that are kept. */
+async function tryKept(from: Relation, request: Request, signal: AbortSignal): Promise<Tried> {
+  const { records, took } = await runPlan(
+    {
+      kind: 'records',
+      from,
+      where: { all: [] },
+      zone: 'UTC',
+      fields: from.fields.map(({ name }) => name),
+      order: [],
+      offset: 0,
+      limit: recordsTried + 1,
+    },
+    { doing: 'reading kept records', signal },
+  );
+  return {
+    request,
+    fields: from.fields,
+    records: records.slice(0, recordsTried),
+    took,
+    more: records.length > recordsTried,
+  };
+}
+
+async function valuesOf(from: Relation, field: string, signal: AbortSignal): Promise<Cell[]> {
+  const { records } = await runPlan(
+    {
+      kind: 'groups',
+      from,
+      where: { all: [] },
+      zone: 'UTC',
+      by: [{ field }],
+      measures: [{ name: 'count', calculation: { kind: 'count' } }],
+      order: [{ by: 'count', descending: true }],
+      limit: mostValues,
+    },
+    { doing: `finding the values of ${field}`, signal },
+  );
+  return records.map(([value = null]) => value);
+}
 
 /** Runs a request with its inputs' sample values, for its first records or the values of a field. Nothing is saved. */
 export const action = guardedAction(
@@ -40,23 +86,22 @@ export const action = guardedAction(
       return { ok: false, problem: { code: 'bad-request', doing, why, mend: 'Correct it and try again.' } };
     }
     try {
-      const { source, request, inputs, values } = asked.data;
+      const { source, request, inputs, values, kept, fields } = asked.data;
       const sampled = sampleInputs(inputs, doing);
-      const about = { address: await sourceAddress(source), signal: asking.signal };
-      if (!values)
-        return { ok: true, tried: await tryRequest(request, { source, inputs: sampled, ...about }) };
-      const plan: GroupsPlan = {
-        kind: 'groups',
-        from: { source, request, inputs: sampled, fields: values.fields },
-        where: { all: [] },
-        zone: 'UTC',
-        by: [{ field: values.field }],
-        measures: [{ name: 'count', calculation: { kind: 'count' } }],
-        order: [{ by: 'count', descending: true }],
-        limit: mostValues,
+      const from: Relation = {
+        source,
+        request: kept === undefined ? request : { kind: 'kept', name: kept },
+        inputs: sampled,
+        fields,
       };
-      const { records } = await runPlan(plan, { ...about, doing: `finding the values of ${values.field}` });
-      return { ok: true, field: values.field, values: records.map(([value = null]) => value) };
+      if (values !== undefined)
+        return { ok: true, field: values, values: await valuesOf(from, values, asking.signal) };
+      if (request.kind === 'upload') return { ok: true, tried: await tryKept(from, request, asking.signal) };
+      const address = await sourceAddress(source);
+      return {
+        ok: true,
+        tried: await tryRequest(request, { source, address, inputs: sampled, signal: asking.signal }),
+      };
     } catch (thrown) {
       return { ok: false, problem: problemOf(thrown, doing) };
     }

@@ -19,8 +19,11 @@ export const loader = guardedLoader<Route.LoaderArgs, Promise<Home>>('build', as
     sources: sources.map(({ id, name, connection, proof }) => ({
       id,
       name,
-      where: `${connection.database} at ${connection.host}:${connection.port}`,
-      provedAt: proof.at,
+      where:
+        connection.kind === 'postgres'
+          ? `${connection.database} at ${connection.host}:${connection.port}`
+          : 'CSV, JSON and Parquet from somebody’s hand',
+      provedAt: proof?.at ?? null,
     })),
     dataSets: dataSets.map((dataSet) => ({ ...dataSet, kept: kept.get(dataSet.id) ?? null })),
   };
@@ -30,7 +33,7 @@ interface Home {
   zone: string;
   desk: string;
   dashboards: Awaited<ReturnType<typeof menuOf>>;
-  sources: { id: string; name: string; where: string; provedAt: string }[];
+  sources: { id: string; name: string; where: string; provedAt: string | null }[];
   dataSets: (Awaited<ReturnType<typeof listDataSets>>[number] & {
     kept: { records: number; trueAt: string } | null;
   })[];
@@ -50,7 +53,9 @@ export default function WorkshopHome({ loaderData }: Route.ComponentProps) {
               <Link to={`/workshop/sources/${source.id}`} className={name}>
                 {source.name}
               </Link>
-              <span className="text-small text-muted">proved {formatMoment(source.provedAt, zone)}</span>
+              <span className="text-small text-muted">
+                {source.provedAt && `proved ${formatMoment(source.provedAt, zone)}`}
+              </span>
               <span className="col-span-2 truncate text-small text-muted">{source.where}</span>
             </div>
           ))}

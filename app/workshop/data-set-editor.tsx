@@ -58,11 +58,19 @@ export function DataSetEditor({ id, source, tables, problem, startTable, stored,
     setDefinition((now) => (now && answer.tried.request.kind === 'sql' ? withTried(now, answer.tried) : now));
   }, [answer, tryState]);
   const tryIt = (now: DataSet): void =>
-    void submit(JSON.stringify({ source, request: now.request, inputs: now.inputs }), {
-      method: 'post',
-      action: '/workshop/try',
-      encType: 'application/json',
-    });
+    void submit(
+      JSON.stringify({
+        source,
+        request: now.request,
+        inputs: now.inputs,
+        ...(now.request.kind === 'upload' ? { kept: id, fields: now.fields } : {}),
+      }),
+      {
+        method: 'post',
+        action: '/workshop/try',
+        encType: 'application/json',
+      },
+    );
   const choose = (next: DataSet | null): void => {
     setDefinition(next);
     setTried(null);
@@ -105,8 +113,9 @@ export function DataSetEditor({ id, source, tables, problem, startTable, stored,
     request.kind === 'table'
       ? tables.find(({ schema, name: of }) => schema === request.schema && of === request.table)
       : undefined;
-  const mayTry = request.kind === 'table' || request.text.trim() !== '';
-  const isTried = request.kind === 'table' || (definition.fields.length > 0 && request.columns.length > 0);
+  const isUpload = request.kind === 'upload';
+  const mayTry = request.kind !== 'sql' || request.text.trim() !== '';
+  const isTried = request.kind !== 'sql' || (definition.fields.length > 0 && request.columns.length > 0);
   return (
     <div className="flex flex-col gap-6">
       {problem && <ProblemMessage problem={problem} />}
@@ -188,9 +197,11 @@ export function DataSetEditor({ id, source, tables, problem, startTable, stored,
               onChange={(choice) => choose(withChoice(definition, table, tables, choice))}
             />
           )}
-          {definition.fields.length > 0 && <FieldList definition={definition} onChange={setDefinition} />}
-          {definition.fields.length > 0 && <MeasureList definition={definition} onChange={setDefinition} />}
           {definition.fields.length > 0 && (
+            <FieldList definition={definition} keptAs={isUpload ? id : undefined} onChange={setDefinition} />
+          )}
+          {definition.fields.length > 0 && <MeasureList definition={definition} onChange={setDefinition} />}
+          {definition.fields.length > 0 && !isUpload && (
             <KeepEditor definition={definition} zone={zone} onChange={setDefinition} />
           )}
         </div>
@@ -204,7 +215,7 @@ export function DataSetEditor({ id, source, tables, problem, startTable, stored,
           </Section>
         </div>
       </div>
-      {stored && request.kind === 'sql' && <SelectKey definition={definition} onChange={setDefinition} />}
+      {stored && request.kind !== 'table' && <SelectKey definition={definition} onChange={setDefinition} />}
     </div>
   );
 }

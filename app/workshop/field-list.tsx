@@ -13,9 +13,11 @@ import { StateList } from './state-list.tsx';
 /** The fields in the order in which readers see them: what is said of them, what is hidden, what names a record. */
 export function FieldList({
   definition,
+  keptAs,
   onChange,
 }: {
   definition: DataSet;
+  keptAs: string | undefined;
   onChange: (next: DataSet) => void;
 }) {
   const { fields, key, title } = definition;
@@ -117,7 +119,7 @@ export function FieldList({
                 {open === field.name && (
                   <tr className="border-b border-hair">
                     <td colSpan={5} className="pb-3">
-                      <FieldDetails field={field} definition={definition} onChange={put} />
+                      <FieldDetails field={field} definition={definition} keptAs={keptAs} onChange={put} />
                     </td>
                   </tr>
                 )}
@@ -134,10 +136,12 @@ export function FieldList({
 function FieldDetails({
   field,
   definition,
+  keptAs,
   onChange,
 }: {
   field: Field;
   definition: DataSet;
+  keptAs: string | undefined;
   onChange: (next: Field) => void;
 }) {
   return (
@@ -165,6 +169,7 @@ function FieldDetails({
         <StateList
           field={field}
           definition={definition}
+          keptAs={keptAs}
           onChange={(states) => onChange(withSaid(field, 'states', states))}
         />
       )}

@@ -27,7 +27,7 @@ export function KeepEditor({
   const problem = keepProblem(definition);
   return (
     <Section
-      title="Where its records are"
+      title="Live or kept"
       note="Live records are asked of the source each time. Kept ones are copied, and answer at once."
     >
       <div className="flex flex-col gap-3">

@@ -17,10 +17,13 @@ const box = 'w-full border-b border-line bg-transparent px-1 py-0.5';
 export function StateList({
   field,
   definition,
+  keptAs,
   onChange,
 }: {
   field: Field;
   definition: DataSet;
+  /** The data set's id, when its records are only where they are kept. */
+  keptAs: string | undefined;
   onChange: (states: State[]) => void;
 }) {
   const put = (at: number, change: Partial<State>): void =>
@@ -39,11 +42,21 @@ export function StateList({
   }, [answer]);
   const ask = (): void => {
     const { source, request, inputs, fields } = definition;
-    void asking.submit(JSON.stringify({ source, request, inputs, values: { field: field.name, fields } }), {
-      method: 'post',
-      action: '/workshop/try',
-      encType: 'application/json',
-    });
+    void asking.submit(
+      JSON.stringify({
+        source,
+        request,
+        inputs,
+        fields,
+        values: field.name,
+        ...(keptAs ? { kept: keptAs } : {}),
+      }),
+      {
+        method: 'post',
+        action: '/workshop/try',
+        encType: 'application/json',
+      },
+    );
   };
   const isDone = answer && 'values' in answer && asking.state === 'idle';
   return (

@@ -51,6 +51,8 @@ export const Request = z.discriminatedUnion('kind', [
     text: z.string().min(1).max(100_000),
     columns: z.array(Column).max(1600),
   }),
+  /** Records of files that were uploaded: always kept, and never asked for anywhere else. */
+  z.object({ kind: z.literal('upload'), columns: z.array(Column).max(0) }),
 ]);
 export type Request = z.infer<typeof Request>;
 

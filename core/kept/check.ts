@@ -3,8 +3,8 @@ import { isNumeric, isTemporal } from '#core/field/value.ts';
 import { scheduleProblem } from './next.ts';
 
 /** Why a data set's records cannot be kept as it says, or null. */
-export function keepProblem({ keep, key, fields, inputs }: DataSet): string | null {
-  if (!keep) return null;
+export function keepProblem({ keep, key, fields, inputs, request }: DataSet): string | null {
+  if (!keep) return request.kind === 'upload' ? 'records of uploaded files are always kept' : null;
   const typeOf = (name: string) => fields.find((field) => field.name === name)?.type;
   if (inputs.length > 0)
     return 'records that depend on an input cannot be kept: there is no end to its values';

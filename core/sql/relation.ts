@@ -1,6 +1,7 @@
 import { findInputs } from '#core/dataset/inputs.ts';
 import type { Column, Request } from '#core/dataset/schema.ts';
 import type { Relation } from '#core/plan/plan.ts';
+import { ProblemError } from '#core/problem/problem.ts';
 import type { Dialect } from './dialect.ts';
 import { type BoundValue, checkedText, comma, identifier, join, type Sql, sql } from './fragment.ts';
 
@@ -19,6 +20,13 @@ export function relationSql(relation: Relation, needed: ReadonlySet<string>, dia
     const columns = [...needed].map((name) => sql`k.${identifier(name)} AS ${identifier(name)}`);
     return sql`SELECT ${selected(columns)} FROM ${dialect.kept(request.name)} AS k`;
   }
+  if (request.kind === 'upload')
+    throw new ProblemError({
+      code: 'missing',
+      doing: 'working out what to ask',
+      why: 'the records of uploaded files are only where they are kept',
+      mend: 'Upload the file again.',
+    });
   const wanted = (columns: readonly Column[]): Column[] => columns.filter(({ name }) => needed.has(name));
   if (request.kind === 'sql') {
     const columns = wanted(request.columns).map((column) => columnSql(sql`q`, column, dialect));

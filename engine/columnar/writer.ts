@@ -62,7 +62,7 @@ export class SegmentWriter {
   ) {}
 
   /** `into` is the folder in which segments end up; memory as in `400MB`. */
-  static async open(into: string, columns: readonly string[], memory = '400MB'): Promise<SegmentWriter> {
+  static async open(into: string, columns: readonly string[] = [], memory = '400MB'): Promise<SegmentWriter> {
     const folder = path.join(into, `writing-${randomUUID()}`);
     mkdirSync(folder, { recursive: true });
     const instance = await DuckDBInstance.create(path.join(folder, 'staged.db'), {
@@ -76,7 +76,7 @@ export class SegmentWriter {
     const connection = await instance.connect();
     await connection.run("SET TimeZone = 'UTC'");
     const writer = new SegmentWriter(instance, connection, folder, columns);
-    await writer.start(columns);
+    if (columns.length > 0) await writer.start(columns);
     return writer;
   }
 
@@ -84,6 +84,37 @@ export class SegmentWriter {
     this.columns = columns;
     const typed = columns.map((name) => sql`${identifier(name)} VARCHAR`);
     await this.run(sql`CREATE OR REPLACE TABLE ${staged} (${join(typed, comma)})`);
+  }
+
+  /** Stages what a query of ours yields, which is all texts. */
+  async stage(query: string): Promise<void> {
+    await this.connection.run(`CREATE OR REPLACE TABLE ${text(staged)} AS ${query}`);
+    const described = await this.ask(`DESCRIBE ${text(staged)}`);
+    this.columns = described.map(([column]) => String(column));
+  }
+
+  /** The rows of a query of ours about a file. */
+  async ask(query: string): Promise<unknown[][]> {
+    return (await this.connection.runAndReadAll(query)).getRows();
+  }
+
+  get names(): readonly string[] {
+    return this.columns;
+  }
+
+  /** The first staged records. */
+  async first(count: number): Promise<(string | null)[][]> {
+    return (await this.rows(sql`SELECT * FROM ${staged} LIMIT ${ordinal(count)}`)) as (string | null)[][];
+  }
+
+  /** Texts of a column that cannot be read as a type: how many, and some of them. */
+  async misfits(name: string, type: FieldType, most = 5): Promise<{ count: number; examples: string[] }> {
+    const misfit = sql`nullif(trim(${identifier(name)}), '') IS NOT NULL AND TRY(${typed(identifier(name), type, 12)}) IS NULL`;
+    const [counted] = await this.rows(sql`SELECT count(*) FROM ${staged} WHERE ${misfit}`);
+    const examples = await this.rows(
+      sql`SELECT DISTINCT ${identifier(name)} FROM ${staged} WHERE ${misfit} LIMIT ${ordinal(most)}`,
+    );
+    return { count: Number(counted?.[0] ?? 0), examples: examples.map(([example]) => String(example)) };
   }
 
   private run(query: Sql): Promise<unknown> {

@@ -16,7 +16,7 @@ import { segments, users } from '../store/tables.ts';
 import { testDatabase } from '../test-database.ts';
 import { segmentFile } from './cache.ts';
 import { closeColumnar } from './open.ts';
-import { refresh, spansOf } from './refresh.ts';
+import { refresh } from './refresh.ts';
 
 let own: Awaited<ReturnType<typeof testDatabase>>;
 let scans: Awaited<ReturnType<typeof testDatabase>>;
@@ -334,13 +334,4 @@ describe('segments', () => {
     expect(await hashes()).toContain(one?.hash);
     expect(await countRecords(all(id), about)).toBe('10');
   });
-});
-
-test('spans of what was and what is new hold both', () => {
-  expect(
-    spansOf(
-      { at: { least: '2026-01-01T00:00:00Z', greatest: '2026-02-01T00:00:00Z' } },
-      { at: { least: '2025-12-31T00:00:00Z', greatest: '2026-01-15T00:00:00Z' } },
-    ),
-  ).toEqual({ at: { least: '2025-12-31T00:00:00Z', greatest: '2026-02-01T00:00:00Z' } });
 });

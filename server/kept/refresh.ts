@@ -4,6 +4,7 @@ import pg from 'pg';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Cell } from '#core/field/value.ts';
 import { nextRefresh } from '#core/kept/next.ts';
+import { joinSpans } from '#core/kept/spans.ts';
 import { ProblemError, problemOf } from '#core/problem/problem.ts';
 import { SegmentWriter, type WrittenSegment } from '#engine/columnar/writer.ts';
 import { readRecords } from '#sources/postgres/read.ts';
@@ -69,6 +70,18 @@ async function locked(
         doing: 'refreshing',
         why: 'its records are not kept',
         mend: 'Keep them first.',
+      },
+    };
+  }
+  if (found.definition.request.kind === 'upload') {
+    await store.setNext(dataSetId, null);
+    return {
+      state: 'failed',
+      problem: {
+        code: 'missing',
+        doing: 'refreshing',
+        why: 'its records come from files',
+        mend: 'Upload a later file.',
       },
     };
   }
@@ -168,7 +181,7 @@ async function fetchAndSwap(
     await storeAll(fresh);
     const segments = await tidied([...older, ...fresh], writer, folder);
     if (signal?.aborted || (await store.tellProgress(refreshId, progress.fetched))) throw stopped();
-    const spans = spansOf(goesOn?.spans ?? {}, await writer.spans(scaled));
+    const spans = joinSpans(goesOn?.spans ?? {}, await writer.spans(scaled));
     await store.swapVersion({ id: randomUUID(), dataSetId, trueAt, fields: scaled, spans, segments });
     return segments.reduce((sum, { records }) => sum + records, 0);
   } finally {
@@ -221,22 +234,4 @@ async function greatest(definition: DataSet, dataSetId: string, field: string): 
     { doing: 'finding where the last refresh ended' },
   );
   return textOf(records[0]?.[0] ?? null);
-}
-
-type Spans = store.KeptVersion['spans'];
-
-/** Spans that hold both what was kept and what is new. */
-export function spansOf(a: Spans, b: Spans): Spans {
-  const names = new Set([...Object.keys(a), ...Object.keys(b)]);
-  return Object.fromEntries(
-    [...names].flatMap((name) => {
-      const both = [a[name], b[name]].flatMap((span) => (span ? [span] : []));
-      const [least] = both.map((span) => span.least).sort();
-      const greatestOf = both
-        .map((span) => span.greatest)
-        .sort()
-        .at(-1);
-      return least !== undefined && greatestOf !== undefined ? [[name, { least, greatest: greatestOf }]] : [];
-    }),
-  );
 }

@@ -1,4 +1,6 @@
+import { randomUUID } from 'node:crypto';
 import { eq } from 'drizzle-orm';
+import { z } from 'zod';
 import { ProblemError } from '#core/problem/problem.ts';
 import type { PostgresAddress } from '#engine/postgres/pool.ts';
 import { addressOf, PostgresConnection } from '#sources/postgres/connection.ts';
@@ -7,19 +9,26 @@ import { open, seal } from '../secrets.ts';
 import { database } from './database.ts';
 import { dataSets, sources } from './tables.ts';
 
+/** What is stored of a source in the clear, by its kind. */
+const Connection = z.discriminatedUnion('kind', [
+  PostgresConnection,
+  z.object({ kind: z.literal('upload') }),
+]);
+export type Connection = z.infer<typeof Connection>;
+
 export interface Source {
   readonly id: string;
   readonly name: string;
-  readonly connection: PostgresConnection;
-  readonly proof: Proof;
+  readonly connection: Connection;
+  /** What proving it found; files need no proof. */
+  readonly proof: Proof | null;
 }
 
-const read = (row: Pick<typeof sources.$inferSelect, 'id' | 'name' | 'connection' | 'proof'>): Source => ({
-  id: row.id,
-  name: row.name,
-  connection: PostgresConnection.parse(row.connection),
-  proof: row.proof as Proof,
-});
+const read = (row: Pick<typeof sources.$inferSelect, 'id' | 'name' | 'connection' | 'proof'>): Source => {
+  const connection = Connection.parse(row.connection);
+  const proof = connection.kind === 'upload' ? null : (row.proof as Proof);
+  return { id: row.id, name: row.name, connection, proof };
+};
 
 const shown = { id: sources.id, name: sources.name, connection: sources.connection, proof: sources.proof };
 
@@ -40,6 +49,26 @@ export async function addSource(source: Source & { password: string; madeBy: str
     .insert(sources)
     .values({ ...rest, secret: seal(password, source.id) })
     .onConflictDoNothing();
+}
+
+/** The source that uploaded files belong to; made when the first file is accepted. */
+export async function uploadSource(madeBy: string): Promise<string> {
+  const find = async (): Promise<string | undefined> =>
+    (await listSources()).find(({ connection }) => connection.kind === 'upload')?.id;
+  const known = await find();
+  if (known) return known;
+  const id = randomUUID();
+  await database()
+    .insert(sources)
+    .values({
+      id,
+      name: 'Uploaded files',
+      connection: { kind: 'upload' },
+      secret: seal('', id),
+      proof: {},
+      madeBy,
+    });
+  return id;
 }
 
 /** Addresses with credentials, kept in memory for a little so that a pane does not cost a look-up each time. */
@@ -68,7 +97,14 @@ async function readAddress(id: string): Promise<PostgresAddress> {
       why: 'the source is gone',
       mend: 'Choose another source in the data set.',
     });
-  return addressOf(PostgresConnection.parse(row.connection), open(row.secret, id));
+  const connection = Connection.parse(row.connection);
+  if (connection.kind === 'postgres') return addressOf(connection, open(row.secret, id));
+  throw new ProblemError({
+    code: 'missing',
+    doing: 'finding the source',
+    why: 'uploaded files are no database that could be asked',
+    mend: 'Their records are kept; look at the data sets made of them.',
+  });
 }
 
 /** The names of the data sets that ask a source. */

@@ -1,6 +1,7 @@
 import type { Column, DataSet, Request } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import type { Cell } from '#core/field/value.ts';
+import { ProblemError } from '#core/problem/problem.ts';
 import { compile } from '#core/sql/compile.ts';
 import { checkedText, sql, toQuery } from '#core/sql/fragment.ts';
 import { postgres } from '#core/sql/postgres.ts';
@@ -36,7 +37,19 @@ export interface TryOptions {
  * described: their types from the server, their origin in a table where they come straight from one.
  */
 export async function tryRequest(request: Request, options: TryOptions): Promise<Tried> {
-  return request.kind === 'sql' ? trySql(request.text, options) : tryTable(request, options);
+  switch (request.kind) {
+    case 'sql':
+      return trySql(request.text, options);
+    case 'table':
+      return tryTable(request, options);
+    case 'upload':
+      throw new ProblemError({
+        code: 'bad-request',
+        doing: 'trying the request',
+        why: 'uploaded files are no database that could be asked',
+        mend: 'Look at the records that are kept of them.',
+      });
+  }
 }
 
 async function trySql(

@@ -1,0 +1,32 @@
+import { z } from 'zod';
+import { FileReading } from '#core/dataset/upload.ts';
+import { type Problem, problemOf } from '#core/problem/problem.ts';
+import { guardedAction, postOnly, type Signed } from '#server/guard.ts';
+import { lookAtFile, type SeenFile } from '#server/uploads/look.ts';
+import type { Route } from './+types/upload-look';
+
+export const loader = postOnly;
+
+const Asked = z.object({ file: z.uuid(), reading: FileReading.optional() });
+
+export type LookAnswer =
+  | { readonly ok: true; readonly seen: SeenFile }
+  | { readonly ok: false; readonly problem: Problem };
+
+/** Reads an uploaded file through, for what it holds. Nothing is saved. */
+export const action = guardedAction(
+  'build',
+  async ({ request }: Signed<Route.ActionArgs>): Promise<LookAnswer> => {
+    const doing = 'reading the file';
+    const asked = Asked.safeParse(await request.json().catch(() => null));
+    if (!asked.success) {
+      const why = z.prettifyError(asked.error);
+      return { ok: false, problem: { code: 'bad-request', doing, why, mend: 'Correct it and try again.' } };
+    }
+    try {
+      return { ok: true, seen: await lookAtFile(asked.data.file, asked.data.reading) };
+    } catch (thrown) {
+      return { ok: false, problem: problemOf(thrown, doing) };
+    }
+  },
+);

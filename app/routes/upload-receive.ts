@@ -1,0 +1,30 @@
+import type { ReadableStream } from 'node:stream/web';
+import { type Problem, problemOf } from '#core/problem/problem.ts';
+import { guardedAction, postOnly, type Signed } from '#server/guard.ts';
+import { receiveFile } from '#server/uploads/files.ts';
+import type { Route } from './+types/upload-receive';
+
+export const loader = postOnly;
+
+export type ReceiveAnswer =
+  | { readonly ok: true; readonly file: string; readonly size: number }
+  | { readonly ok: false; readonly problem: Problem };
+
+/** Takes a file in, as the body of the request, streamed to disk. */
+export const action = guardedAction(
+  'build',
+  async ({ request }: Signed<Route.ActionArgs>): Promise<ReceiveAnswer> => {
+    const doing = 'taking the file in';
+    if (!request.body)
+      return {
+        ok: false,
+        problem: { code: 'bad-request', doing, why: 'nothing was sent', mend: 'Choose a file.' },
+      };
+    try {
+      const { id, size } = await receiveFile(request.body as ReadableStream<Uint8Array>);
+      return { ok: true, file: id, size };
+    } catch (thrown) {
+      return { ok: false, problem: problemOf(thrown, doing) };
+    }
+  },
+);

@@ -1,0 +1,83 @@
+import { randomUUID } from 'node:crypto';
+import { redirect } from 'react-router';
+import { z } from 'zod';
+import { FileReading } from '#core/dataset/upload.ts';
+import { FieldName } from '#core/field/field.ts';
+import { fieldTypes } from '#core/field/types.ts';
+import { type Problem, problemOf } from '#core/problem/problem.ts';
+import { guardedAction, guardedLoader, type Signed } from '#server/guard.ts';
+import { note } from '#server/store/audit.ts';
+import { allDataSets } from '#server/store/data-sets.ts';
+import { acceptLater, acceptNew } from '#server/uploads/look.ts';
+import { Page } from '../ui/page.tsx';
+import { UploadPage } from '../workshop/upload-page.tsx';
+import type { Route } from './+types/upload';
+
+/** The id is made here, so that a form sent twice makes one data set. */
+export const loader = guardedLoader('build', async ({ request }: Signed<Route.LoaderArgs>) => {
+  const made = (await allDataSets()).filter(({ definition }) => definition.request.kind === 'upload');
+  return {
+    id: randomUUID(),
+    into: new URL(request.url).searchParams.get('into') ?? '',
+    dataSets: made.map(({ id, name, definition }) => ({
+      id,
+      name,
+      many: definition.noun.many,
+      fields: definition.fields.map((field) => ({ name: field.name, type: field.type })),
+    })),
+  };
+});
+
+const File = { file: z.uuid(), reading: FileReading };
+const word = z.string().trim().min(1).max(200);
+const Asked = z.discriminatedUnion('what', [
+  z.object({
+    what: z.literal('new'),
+    ...File,
+    id: z.uuid(),
+    name: z.string().trim().min(1).max(500),
+    noun: z.object({ one: word, many: word }),
+    fields: z
+      .array(z.object({ name: FieldName, type: z.enum(fieldTypes) }))
+      .min(1)
+      .max(1600),
+  }),
+  z.object({ what: z.literal('later'), ...File, into: z.uuid(), how: z.enum(['replace', 'add']) }),
+]);
+
+/** Accepts a file: a new data set with its records, or later records for one there is. */
+export const action = guardedAction(
+  'build',
+  async ({ request, user }: Signed<Route.ActionArgs>): Promise<{ problem: Problem } | Response> => {
+    const doing = 'accepting the file';
+    const asked = Asked.safeParse(await request.json().catch(() => null));
+    if (!asked.success) {
+      const why = z.prettifyError(asked.error);
+      return { problem: { code: 'bad-request', doing, why, mend: 'Correct it and try again.' } };
+    }
+    try {
+      if (asked.data.what === 'new') {
+        await acceptNew({ ...asked.data, by: user.id });
+        await note(user.id, 'made a data set of a file', asked.data.name);
+        return redirect(`/workshop/data-sets/${asked.data.id}`);
+      }
+      await acceptLater(asked.data);
+      await note(user.id, 'uploaded a later file', asked.data.into);
+      return redirect(`/workshop/data-sets/${asked.data.into}/records`);
+    } catch (thrown) {
+      return { problem: problemOf(thrown, doing) };
+    }
+  },
+);
+
+export default function Upload({ loaderData }: Route.ComponentProps) {
+  return (
+    <Page
+      title="Upload a file"
+      lead="CSV and other delimited text, JSON, or Parquet, packed with gzip or not. Nothing is kept until you accept it."
+      wide
+    >
+      <UploadPage {...loaderData} />
+    </Page>
+  );
+}

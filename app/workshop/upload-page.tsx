@@ -1,0 +1,251 @@
+import { useState } from 'react';
+import { useFetcher } from 'react-router';
+import type { FileReading } from '#core/dataset/upload.ts';
+import { type FieldType, fieldTypes } from '#core/field/types.ts';
+import { formatNumber } from '#core/format/format.ts';
+import type { Problem } from '#core/problem/problem.ts';
+import { capital } from '#core/words/capital.ts';
+import type { SeenFile } from '#server/uploads/look.ts';
+import { Button } from '../ui/button.tsx';
+import { SelectField, TextField } from '../ui/field.tsx';
+import { ProblemMessage } from '../ui/message.tsx';
+import { Section } from '../ui/page.tsx';
+import { DropPlace } from './drop-place.tsx';
+import { ReadingFields } from './reading-fields.tsx';
+import { SampleTable } from './sample-table.tsx';
+import { useUpload } from './use-upload.ts';
+
+interface Props {
+  readonly id: string;
+  readonly into: string;
+  readonly dataSets: readonly { id: string; name: string; many: string }[];
+}
+
+/** A file: sent, seen with its types and what could not be read, and only then accepted. */
+export function UploadPage({ id, into, dataSets }: Props) {
+  const { upload, send, stop, look } = useUpload();
+  if (upload.state === 'seen')
+    return (
+      <div className="flex flex-col gap-4">
+        {upload.problem && <ProblemMessage problem={upload.problem} />}
+        <Seen
+          key={upload.file}
+          id={id}
+          startInto={into}
+          dataSets={dataSets}
+          name={upload.name}
+          file={upload.file}
+          seen={upload.seen}
+          onRead={(reading) => void look(upload.name, upload.file, reading, upload.seen)}
+        />
+      </div>
+    );
+  return (
+    <div className="flex max-w-2xl flex-col gap-4">
+      {upload.state === 'none' && upload.problem && <ProblemMessage problem={upload.problem} />}
+      <DropPlace upload={upload} onFile={send} onStop={stop} />
+    </div>
+  );
+}
+
+function Seen({
+  id,
+  startInto,
+  dataSets,
+  name: fileName,
+  file,
+  seen,
+  onRead,
+}: Pick<Props, 'id' | 'dataSets'> & {
+  startInto: string;
+  name: string;
+  file: string;
+  seen: SeenFile;
+  onRead: (reading: FileReading) => void;
+}) {
+  const stem = fileName.replace(/(\.[a-z0-9]{1,8})+$/i, '').replace(/[_-]+/g, ' ');
+  const [into, setInto] = useState(dataSets.some((each) => each.id === startInto) ? startInto : '');
+  const [how, setHow] = useState<'replace' | 'add'>('replace');
+  const [name, setName] = useState(capital(stem));
+  const [noun, setNoun] = useState({ one: 'record', many: 'records' });
+  const [types, setTypes] = useState<Record<string, FieldType>>({});
+  const accepting = useFetcher<{ problem: Problem }>();
+  const typeOf = (field: SeenFile['fields'][number]): FieldType => types[field.name] ?? field.type;
+  const accept = (): void => {
+    const about = { file, reading: seen.reading };
+    void accepting.submit(
+      JSON.stringify(
+        into
+          ? { what: 'later', ...about, into, how }
+          : {
+              what: 'new',
+              ...about,
+              id,
+              name,
+              noun,
+              fields: seen.fields.map((field) => ({ name: field.name, type: typeOf(field) })),
+            },
+      ),
+      { method: 'post', action: '/workshop/upload', encType: 'application/json' },
+    );
+  };
+  const isBusy = accepting.state !== 'idle';
+  return (
+    <div className="flex flex-col gap-6">
+      <div className="flex flex-wrap items-end gap-4 border-b border-line pb-4">
+        {dataSets.length > 0 && (
+          <div className="w-64">
+            <SelectField label="It becomes" value={into} onChange={({ target }) => setInto(target.value)}>
+              <option value="">a new data set</option>
+              {dataSets.map((each) => (
+                <option key={each.id} value={each.id}>
+                  records of {each.name}
+                </option>
+              ))}
+            </SelectField>
+          </div>
+        )}
+        {into ? (
+          <div className="w-64">
+            <SelectField
+              label="And"
+              value={how}
+              onChange={({ target }) => setHow(target.value === 'add' ? 'add' : 'replace')}
+            >
+              <option value="replace">replaces those there are</option>
+              <option value="add">is added to those there are</option>
+            </SelectField>
+          </div>
+        ) : (
+          <>
+            <div className="w-72">
+              <TextField
+                label="Name"
+                value={name}
+                maxLength={500}
+                onChange={({ target }) => setName(target.value)}
+              />
+            </div>
+            <div className="w-40">
+              <TextField
+                label="One record is one"
+                value={noun.one}
+                maxLength={200}
+                onChange={({ target }) => setNoun({ ...noun, one: target.value })}
+              />
+            </div>
+            <div className="w-40">
+              <TextField
+                label="Several are"
+                value={noun.many}
+                maxLength={200}
+                onChange={({ target }) => setNoun({ ...noun, many: target.value })}
+              />
+            </div>
+          </>
+        )}
+        <span className="flex-1" />
+        <Button look="main" disabled={isBusy || (!into && !name.trim())} onClick={accept}>
+          {isBusy ? 'Accepting …' : 'Accept the file'}
+        </Button>
+      </div>
+      {accepting.data && !isBusy && 'problem' in accepting.data && (
+        <ProblemMessage problem={accepting.data.problem} />
+      )}
+      <div className="grid gap-x-10 gap-y-6 xl:grid-cols-[minmax(0,34rem)_minmax(0,1fr)]">
+        <div className="flex min-w-0 flex-col gap-6">
+          <ReadingFields reading={seen.reading} onRead={onRead} />
+          <Rejected rejected={seen.rejected} total={seen.total} />
+          <Section title="Fields" note="Types are those of every record, not of the first few.">
+            <table className="w-full text-left">
+              <thead className="text-small text-slate">
+                <tr>
+                  <th scope="col">Field</th>
+                  <th scope="col">Type</th>
+                  <th scope="col" className="text-right">
+                    Blank
+                  </th>
+                </tr>
+              </thead>
+              <tbody>
+                {seen.fields.map((field) => (
+                  <tr key={field.name} className="border-b border-hair align-top">
+                    <td className="max-w-52 py-1 pr-3 font-mono text-small break-words">
+                      {field.name}
+                      {field.nearly && (
+                        <span className="block font-sans text-slipping">
+                          All but {formatNumber(String(field.nearly.others))} are {field.nearly.type}: such as
+                          “{field.nearly.examples.slice(0, 3).join('”, “')}”. It stays text, so that nothing
+                          is lost.
+                        </span>
+                      )}
+                    </td>
+                    <td className="py-1 pr-3">
+                      <select
+                        aria-label={`Type of ${field.name}`}
+                        value={typeOf(field)}
+                        disabled={into !== ''}
+                        onChange={({ target }) =>
+                          setTypes({ ...types, [field.name]: target.value as FieldType })
+                        }
+                        className="border-b border-line bg-sheet px-1 py-0.5"
+                      >
+                        {fieldTypes.map((type) => (
+                          <option key={type} value={type}>
+                            {type}
+                          </option>
+                        ))}
+                      </select>
+                    </td>
+                    <td className="figures py-1 text-right">{formatNumber(String(field.blank))}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </Section>
+        </div>
+        <div className="min-w-0 self-start xl:sticky xl:top-16">
+          <Section
+            title="Its records"
+            note={`${formatNumber(String(seen.total))} in all, as they stand in ${fileName}`}
+          >
+            <SampleTable
+              zone="UTC"
+              tried={{
+                request: { kind: 'upload', columns: [] },
+                fields: seen.fields.map((field) => ({ name: field.name, type: 'text', label: field.name })),
+                records: seen.records,
+                took: seen.took,
+                more: seen.total > seen.records.length,
+              }}
+            />
+          </Section>
+        </div>
+      </div>
+    </div>
+  );
+}
+
+/** What could not be read: counted, and shown where it stands. */
+function Rejected({ rejected, total }: { rejected: SeenFile['rejected']; total: number }) {
+  if (rejected.count === 0)
+    return (
+      <p className="text-small text-muted">Every one of {formatNumber(String(total))} records can be read.</p>
+    );
+  return (
+    <Section
+      title={`${formatNumber(String(rejected.count))} ${rejected.count === 1 ? 'line' : 'lines'} that cannot be read`}
+      note="They are left out when the file is accepted."
+    >
+      <ul>
+        {rejected.examples.map(({ line, text, why }) => (
+          <li key={line} className="border-b border-hair py-1">
+            <span className="figures text-small text-muted">line {line}</span>{' '}
+            <span className="font-mono text-small break-all">{text}</span>
+            <span className="block text-small text-slipping">{why}</span>
+          </li>
+        ))}
+      </ul>
+    </Section>
+  );
+}

@@ -1,0 +1,24 @@
+import { z } from 'zod';
+
+export const encodings = ['utf-8', 'utf-16', 'latin-1'] as const;
+
+/** How a file is read. What is absent is found out from the file itself. */
+export const FileReading = z.discriminatedUnion('kind', [
+  z.object({
+    kind: z.literal('delimited'),
+    delimiter: z.string().min(1).max(4).optional(),
+    quote: z.string().max(1).optional(),
+    header: z.boolean().optional(),
+    encoding: z.enum(encodings).optional(),
+  }),
+  z.object({ kind: z.literal('json') }),
+  z.object({ kind: z.literal('parquet') }),
+]);
+export type FileReading = z.infer<typeof FileReading>;
+
+/** A record that could not be read, where it stands and why. */
+export interface RejectedRecord {
+  readonly line: number;
+  readonly text: string;
+  readonly why: string;
+}

@@ -1,0 +1,183 @@
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { gzipSync } from 'node:zlib';
+import { afterAll, describe, expect, test } from 'vitest';
+import type { FileReading } from '#core/dataset/upload.ts';
+import { guessType } from '#core/kept/guess.ts';
+import { type StagedFile, stageFile } from './files.ts';
+import { SegmentWriter } from './writer.ts';
+
+const folder = mkdtempSync(path.join(tmpdir(), 'slate-files-'));
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+interface Seen extends StagedFile {
+  readonly names: readonly string[];
+  readonly records: (string | null)[][];
+  readonly types: Record<string, string>;
+}
+
+let made = 0;
+async function see(
+  content: string | Buffer,
+  reading: FileReading = { kind: 'delimited' },
+  ending = 'txt',
+): Promise<Seen> {
+  made += 1;
+  const file = path.join(folder, `${made}.${ending}`);
+  writeFileSync(file, content);
+  const writer = await SegmentWriter.open(folder);
+  try {
+    const staged = await stageFile(writer, file, reading);
+    const looks = await writer.looks();
+    return {
+      ...staged,
+      names: writer.names,
+      records: await writer.first(20),
+      types: Object.fromEntries([...looks].map(([name, each]) => [name, guessType(each).type])),
+    };
+  } finally {
+    writer.close();
+  }
+}
+
+describe('a delimited file', () => {
+  test('tells its delimiter, quotes and header by itself', async () => {
+    const seen = await see('crew;course;passed_on\n1;"Fire; sea";2026-11-02\n2;Radio;2026-11-03\n');
+    expect(seen.reading).toEqual({
+      kind: 'delimited',
+      delimiter: ';',
+      quote: '"',
+      header: true,
+      encoding: 'utf-8',
+    });
+    expect(seen.names).toEqual(['crew', 'course', 'passed_on']);
+    expect(seen.records[0]).toEqual(['1', 'Fire; sea', '2026-11-02']);
+    expect(seen.types).toEqual({ crew: 'integer', course: 'text', passed_on: 'date' });
+  });
+
+  test('with tabs, and with an encoding that is said, is read so', async () => {
+    const tabs = await see('crew\tname\n1\tÆrø\n', { kind: 'delimited', delimiter: '\t', header: true });
+    expect(tabs.records).toEqual([['1', 'Ærø']]);
+    const latin = await see(Buffer.from('crew,name\n1,Ær\n', 'latin1'), {
+      kind: 'delimited',
+      encoding: 'latin-1',
+      header: true,
+    });
+    expect(latin.records).toEqual([['1', 'Ær']]);
+  });
+
+  test('with ragged rows shows them with their lines, and reads the others', async () => {
+    const seen = await see('crew,course\n1,Fire\n2\n3,Radio,extra,cells\n4,Fire\n', {
+      kind: 'delimited',
+      delimiter: ',',
+      header: true,
+    });
+    expect(seen.records).toEqual([
+      ['1', 'Fire'],
+      ['4', 'Fire'],
+    ]);
+    expect(seen.rejected.count).toBe(2);
+    expect(seen.rejected.examples.map(({ line, text }) => [line, text])).toEqual([
+      [3, '2'],
+      [4, '3,Radio,extra,cells'],
+    ]);
+  });
+
+  test('in two encodings shows the lines that are not in the one it is read in', async () => {
+    const mixed = Buffer.concat([
+      Buffer.from('crew,name\n1,Ærø\n'),
+      Buffer.from('2,Ær\n', 'latin1'),
+      Buffer.from('3,ok\n'),
+    ]);
+    const seen = await see(mixed, { kind: 'delimited', delimiter: ',', header: true });
+    expect(seen.records.map(([crew]) => crew)).toEqual(['1', '3']);
+    expect(seen.rejected.examples[0]).toMatchObject({ line: 3, why: expect.stringContaining('utf-8') });
+  });
+
+  test('with duplicate and empty headers, and NULs, has a name for every field and every letter', async () => {
+    const seen = await see('crew,,crew\n1,a\0b,c\n', { kind: 'delimited', delimiter: ',', header: true });
+    expect(new Set(seen.names).size).toBe(3);
+    expect(seen.records).toEqual([['1', 'a\0b', 'c']]);
+  });
+
+  test('with a line of 100,000 characters is read; one without end is refused with why', async () => {
+    const long = 'x'.repeat(100_000);
+    const seen = await see(`crew,note\n1,${long}\n2,y\n`, {
+      kind: 'delimited',
+      delimiter: ',',
+      header: true,
+    });
+    expect(seen.records[0]?.[1]).toHaveLength(100_000);
+    const endless = await see(`crew,note\n1,${'x'.repeat(20_000_000)}\n2,y\n`, {
+      kind: 'delimited',
+      delimiter: ',',
+      header: true,
+    }).catch((thrown: Error) => thrown.message);
+    expect(JSON.stringify(endless)).toMatch(/line/i);
+  });
+
+  test('that is empty has no records and breaks nothing', async () => {
+    expect((await see('')).records).toEqual([]);
+  });
+
+  test('keeps codes with zeros in front, numbers kept as text, and every digit', async () => {
+    const seen = await see('code,fare,mixed\n007,12345678901234567890.123456789,1\n008,0.10,x\n', {
+      kind: 'delimited',
+      delimiter: ',',
+      header: true,
+    });
+    expect(seen.types).toEqual({ code: 'text', fare: 'decimal', mixed: 'text' });
+    expect(seen.records[0]?.[1]).toBe('12345678901234567890.123456789');
+  });
+
+  test('packed with gzip is read as what is in it', async () => {
+    const seen = await see(gzipSync('crew,course\n1,Fire\n'), { kind: 'delimited', header: true }, 'csv.gz');
+    expect(seen.records).toEqual([['1', 'Fire']]);
+  });
+});
+
+describe('a JSON file', () => {
+  const json = { kind: 'json' as const };
+
+  test('may be a list, records one after the other, or one record', async () => {
+    const list = await see('[{"crew":1,"course":"Fire"},{"crew":2}]', json);
+    expect(list.records).toEqual([
+      ['1', 'Fire'],
+      ['2', null],
+    ]);
+    expect((await see('{"crew":1}\n{"crew":2}\n', json)).records).toEqual([['1'], ['2']]);
+    expect((await see('{"crew":1}', json)).records).toEqual([['1']]);
+  });
+
+  test('keeps what is nested as JSON, and finds fields that come late', async () => {
+    const seen = await see('[{"crew":1,"marks":[{"a":1}]},{"crew":2,"late":true}]', json);
+    expect(seen.types).toMatchObject({ crew: 'integer', marks: 'nested', late: 'boolean' });
+  });
+
+  test('that is a bare number, or cut off half-way, is refused with why', async () => {
+    await expect(see('42', json)).rejects.toThrow('only bare values');
+    await expect(see('[{"crew":1},{"crew":', json)).rejects.toThrow(/unexpected end/i);
+  });
+
+  test('300 levels deep is one nested value', async () => {
+    const deep = `[{"crew":1,"deep":${'['.repeat(300)}${']'.repeat(300)}}]`;
+    expect((await see(deep, json)).records[0]?.[1] ?? '').toContain('[[[');
+  });
+
+  test('with names that hold slashes, tildes, quotes and dots keeps them', async () => {
+    const seen = await see('[{"a/b":1,"c~d":2,"e\\"f":3,"g.h":4}]', json);
+    expect(new Set(seen.names)).toEqual(new Set(['a/b', 'c~d', 'e"f', 'g.h']));
+    expect(seen.records[0]?.map(Number).sort()).toEqual([1, 2, 3, 4]);
+  });
+});
+
+test('what does not fit a type is counted, with examples', async () => {
+  const file = path.join(folder, 'misfits.csv');
+  writeFileSync(file, 'hours\n1\n2\nn/a\n\n3.5\n');
+  const writer = await SegmentWriter.open(folder);
+  await stageFile(writer, file, { kind: 'delimited', delimiter: ',', header: true });
+  expect(await writer.misfits('hours', 'decimal')).toEqual({ count: 1, examples: ['n/a'] });
+  expect((await writer.misfits('hours', 'integer')).examples).toContain('n/a');
+  writer.close();
+});

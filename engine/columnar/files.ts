@@ -1,0 +1,151 @@
+import type { FileReading, RejectedRecord } from '#core/dataset/upload.ts';
+import { ProblemError } from '#core/problem/problem.ts';
+import type { SegmentWriter } from './writer.ts';
+
+/** What staging a file found out: how it was read, and what could not be. */
+export interface StagedFile {
+  readonly reading: FileReading;
+  /** How many records could not be read, and the first of them. */
+  readonly rejected: { readonly count: number; readonly examples: readonly RejectedRecord[] };
+}
+
+const mostExamples = 20;
+/** A line or JSON record longer than this is refused, so that one record cannot take all memory. */
+const longestRecord = 16 * 1024 * 1024;
+const mostColumns = 1600;
+
+const quoted = (text: string): string => `'${text.replaceAll("'", "''")}'`;
+const name = (text: string): string => `"${text.replaceAll('"', '""')}"`;
+
+const refused = (why: string, mend: string): ProblemError =>
+  new ProblemError({ code: 'bad-request', doing: 'reading the file', why, mend });
+
+/**
+ * Stages every record of a file as texts. Records that cannot be read are counted and shown, never dropped unseen. Throws
+ * a {@link ProblemError} where the file as a whole cannot be read.
+ */
+export async function stageFile(
+  writer: SegmentWriter,
+  file: string,
+  reading: FileReading,
+): Promise<StagedFile> {
+  try {
+    switch (reading.kind) {
+      case 'delimited':
+        return await stageDelimited(writer, file, reading);
+      case 'json':
+        return await stageJson(writer, file);
+      case 'parquet':
+        return await stageParquet(writer, file);
+    }
+  } catch (thrown) {
+    if (thrown instanceof ProblemError) throw thrown;
+    const said = (thrown instanceof Error ? thrown.message : String(thrown))
+      .replaceAll(file, 'the file')
+      .split('\n')
+      .slice(0, 2)
+      .join(' ')
+      .slice(0, 400);
+    throw refused(said, 'Correct how it is read, or the file itself, and try again.');
+  }
+}
+
+type Delimited = Extract<FileReading, { kind: 'delimited' }>;
+
+async function stageDelimited(writer: SegmentWriter, file: string, asked: Delimited): Promise<StagedFile> {
+  const said = [
+    ...(asked.delimiter === undefined ? [] : [`delim = ${quoted(asked.delimiter)}`]),
+    ...(asked.quote === undefined ? [] : [`quote = ${quoted(asked.quote)}`]),
+    ...(asked.header === undefined ? [] : [`header = ${asked.header}`]),
+    ...(asked.encoding === undefined ? [] : [`encoding = ${quoted(asked.encoding)}`]),
+  ];
+  const size = `max_line_size = ${longestRecord}, buffer_size = ${2 * longestRecord}`;
+  const options = ['all_varchar = true', size, ...said].join(', ');
+  const [found = []] = await writer.ask(
+    `SELECT Delimiter, Quote, HasHeader FROM sniff_csv(${quoted(file)}, ${options}, ignore_errors = true)`,
+  );
+  const reading: Delimited = {
+    kind: 'delimited',
+    delimiter: asked.delimiter ?? String(found[0] ?? ','),
+    quote: asked.quote ?? (found[1] === '(empty)' ? '' : String(found[1] ?? '"')),
+    header: asked.header ?? found[2] === true,
+    encoding: asked.encoding ?? 'utf-8',
+  };
+  await writer.stage(
+    `SELECT * FROM read_csv(${quoted(file)}, all_varchar = true, ${size}, delim = ${quoted(reading.delimiter ?? ',')},
+      quote = ${quoted(reading.quote || '\u0007')}, header = ${reading.header}, encoding = ${quoted(reading.encoding ?? 'utf-8')},
+      store_rejects = true, rejects_table = 'rejected', rejects_scan = 'rejecting', rejects_limit = 0)`,
+  );
+  const [counted = []] = await writer.ask('SELECT count(DISTINCT line) FROM rejected');
+  const examples = await writer.ask(
+    `SELECT line, any_value(csv_line), any_value(error_message) FROM rejected GROUP BY line ORDER BY line LIMIT ${mostExamples}`,
+  );
+  return {
+    reading,
+    rejected: {
+      count: Number(counted[0] ?? 0),
+      examples: examples.map(([line, text, why]) => ({
+        line: Number(line),
+        text: String(text).slice(0, 300),
+        why: String(why),
+      })),
+    },
+  };
+}
+
+/** JSON: one array of records, one record, or records one after the other. Values that are records or lists stay JSON. */
+async function stageJson(writer: SegmentWriter, file: string): Promise<StagedFile> {
+  const records = `read_json_objects(${quoted(file)}, format = 'auto', maximum_object_size = ${longestRecord})`;
+  const [types = []] = await writer.ask(
+    `SELECT count(*), count(*) FILTER (WHERE json_type(json) = 'OBJECT') FROM ${records}`,
+  );
+  const [all = 0, objects = 0] = types.map(Number);
+  if (all > 0 && objects === 0)
+    throw refused('it holds no records, only bare values', 'Give a list of objects, or one object a line.');
+  const keys = (
+    await writer.ask(
+      `SELECT key FROM (SELECT unnest(json_keys(json)) AS key FROM ${records} WHERE json_type(json) = 'OBJECT') GROUP BY key
+       ORDER BY count(*) DESC, key LIMIT ${mostColumns + 1}`,
+    )
+  ).map(([key]) => String(key));
+  if (keys.length > mostColumns)
+    throw refused(
+      `its records have more than ${mostColumns} different fields`,
+      'Give records of fewer fields.',
+    );
+  if (keys.length === 0) throw refused('its records have no fields', 'Give records that hold something.');
+  const used = new Set<string>();
+  const columns = keys.map((key) => {
+    let unique = key || 'unnamed';
+    for (let n = 2; used.has(unique.toLowerCase()); n += 1) unique = `${key}_${n}`;
+    used.add(unique.toLowerCase());
+    const pointer = `/${key.replaceAll('~', '~0').replaceAll('/', '~1')}`;
+    return `json_extract_string(json, ${quoted(pointer)}) AS ${name(unique.slice(0, 200))}`;
+  });
+  await writer.stage(`SELECT ${columns.join(', ')} FROM ${records} WHERE json_type(json) = 'OBJECT'`);
+  return {
+    reading: { kind: 'json' },
+    rejected: {
+      count: all - objects,
+      examples:
+        all > objects
+          ? [{ line: 0, text: '', why: `${all - objects} values beside the records are no records` }]
+          : [],
+    },
+  };
+}
+
+async function stageParquet(writer: SegmentWriter, file: string): Promise<StagedFile> {
+  const described = await writer.ask(`DESCRIBE SELECT * FROM read_parquet(${quoted(file)})`);
+  const columns = described.map(([column, type]) => {
+    const of = name(String(column));
+    const kind = String(type);
+    // Moments without a zone are taken as UTC; what has a structure is written as JSON.
+    if (/^TIMESTAMP/.test(kind))
+      return `strftime(CAST(${of} AS TIMESTAMP), '%Y-%m-%dT%H:%M:%S.%fZ') AS ${of}`;
+    if (/^(STRUCT|MAP|UNION)|\[\d*\]$/.test(kind)) return `CAST(to_json(${of}) AS VARCHAR) AS ${of}`;
+    return `CAST(${of} AS VARCHAR) AS ${of}`;
+  });
+  await writer.stage(`SELECT ${columns.join(', ')} FROM read_parquet(${quoted(file)})`);
+  return { reading: { kind: 'parquet' }, rejected: { count: 0, examples: [] } };
+}

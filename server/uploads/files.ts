@@ -1,0 +1,127 @@
+import { randomUUID } from 'node:crypto';
+import { createReadStream, createWriteStream, mkdirSync, readdirSync, rmSync, statSync } from 'node:fs';
+import { open } from 'node:fs/promises';
+import path from 'node:path';
+import { Readable, Transform } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import type { ReadableStream } from 'node:stream/web';
+import { createGunzip } from 'node:zlib';
+import type { FileReading } from '#core/dataset/upload.ts';
+import { ProblemError } from '#core/problem/problem.ts';
+import { cacheFolder } from '../kept/cache.ts';
+import { settings } from '../settings.ts';
+
+/* Files that people upload: streamed to disk under a name of ours, never trusted by theirs, and cleared after a day. */
+
+const keptMs = 86_400_000;
+
+function folder(): string {
+  const place = path.join(cacheFolder(), 'uploads');
+  mkdirSync(place, { recursive: true });
+  return place;
+}
+
+/** The file of an upload. The id is one that we made, so that no path can be asked for. */
+export const uploadedFile = (id: string): string => path.join(folder(), path.basename(id));
+
+const problem = (why: string, mend: string): ProblemError =>
+  new ProblemError({ code: 'bad-request', doing: 'taking the file in', why, mend });
+
+/** Lets so many bytes through, and no more. */
+function atMost(bytes: number, what: string): Transform {
+  let seen = 0;
+  return new Transform({
+    transform(piece: Buffer, _, done) {
+      seen += piece.length;
+      if (seen > bytes)
+        done(
+          problem(
+            `${what} is larger than ${Math.round(bytes / 1e6).toLocaleString('en-GB')} MB`,
+            'Split it, or have whoever runs this installation allow more (SLATE_UPLOAD_MB).',
+          ),
+        );
+      else done(null, piece);
+    },
+  });
+}
+
+async function startsWith(file: string, length: number): Promise<Buffer> {
+  const handle = await open(file);
+  try {
+    const { buffer, bytesRead } = await handle.read(Buffer.alloc(length), 0, length, 0);
+    return buffer.subarray(0, bytesRead);
+  } finally {
+    await handle.close();
+  }
+}
+
+const isGzip = (head: Buffer): boolean => head[0] === 0x1f && head[1] === 0x8b;
+
+/** What a file is, by what it holds. */
+export function readingOf(head: Buffer): FileReading {
+  if (head.subarray(0, 4).toString('latin1') === 'PAR1') return { kind: 'parquet' };
+  if (head.subarray(0, 4).toString('latin1') === 'PK\u0003\u0004')
+    throw problem('it is a spreadsheet or another packed file', 'Save the sheet as CSV, and upload that.');
+  if (head[0] === 0xff && head[1] === 0xfe) return { kind: 'delimited', encoding: 'utf-16' };
+  const text = head
+    .toString('utf8')
+    .replace(/^\uFEFF/, '')
+    .trimStart();
+  return /^[[{]/.test(text) ? { kind: 'json' } : { kind: 'delimited' };
+}
+
+/** Takes a file in and unpacks it where it is packed. What is cut off or too large leaves nothing behind. */
+export async function receiveFile(body: ReadableStream<Uint8Array>): Promise<{ id: string; size: number }> {
+  tidyUploads();
+  const id = randomUUID();
+  const file = uploadedFile(id);
+  const most = settings().SLATE_UPLOAD_MB * 1_000_000;
+  try {
+    await pipeline(Readable.fromWeb(body), atMost(most, 'it'), createWriteStream(file));
+    if (isGzip(await startsWith(file, 2))) {
+      const packed = `${file}.gz`;
+      await pipeline(createReadStream(file), createWriteStream(packed));
+      try {
+        await pipeline(
+          createReadStream(packed),
+          createGunzip(),
+          atMost(most * 4, 'what is packed in it'),
+          createWriteStream(file),
+        );
+      } finally {
+        rmSync(packed, { force: true });
+      }
+    }
+    return { id, size: statSync(file).size };
+  } catch (thrown) {
+    rmSync(file, { force: true });
+    if (thrown instanceof ProblemError) throw thrown;
+    const { code, message } = thrown as NodeJS.ErrnoException;
+    if (code === 'ENOSPC')
+      throw problem('the disk that it would go to is full', 'Make room on the disk of SLATE_CACHE.');
+    throw problem(
+      code?.startsWith('Z_') ? `its packing is broken (${message})` : 'it did not arrive whole',
+      'Send it again.',
+    );
+  }
+}
+
+/** How an uploaded file is read unless somebody says otherwise. Throws a {@link ProblemError} when it has gone. */
+export async function usualReading(id: string): Promise<FileReading> {
+  const head = await startsWith(uploadedFile(id), 4096).catch(() => null);
+  if (head === null) throw problem('it is not here any more', 'Upload it again.');
+  return readingOf(head);
+}
+
+export function dropUpload(id: string): void {
+  rmSync(uploadedFile(id), { force: true });
+}
+
+/** Clears what was uploaded and never accepted. */
+export function tidyUploads(now = Date.now()): void {
+  for (const name of readdirSync(folder())) {
+    const file = path.join(folder(), name);
+    if (now - (statSync(file, { throwIfNoEntry: false })?.mtimeMs ?? now) > keptMs)
+      rmSync(file, { force: true });
+  }
+}

@@ -1,0 +1,186 @@
+import { randomUUID } from 'node:crypto';
+import { readFile } from 'node:fs/promises';
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { FileReading } from '#core/dataset/upload.ts';
+import type { Field } from '#core/field/field.ts';
+import type { FieldType } from '#core/field/types.ts';
+import { guessType } from '#core/kept/guess.ts';
+import { joinSpans } from '#core/kept/spans.ts';
+import { ProblemError } from '#core/problem/problem.ts';
+import { type StagedFile, stageFile } from '#engine/columnar/files.ts';
+import { SegmentWriter } from '#engine/columnar/writer.ts';
+import { cachedSegment, cacheFolder } from '../kept/cache.ts';
+import { addDataSet, findDataSet } from '../store/data-sets.ts';
+import * as kept from '../store/kept.ts';
+import { uploadSource } from '../store/sources.ts';
+import { dropUpload, uploadedFile, usualReading } from './files.ts';
+
+/** A field that a file has, as all of its records show it. */
+export interface SeenField {
+  readonly name: string;
+  readonly type: FieldType;
+  readonly blank: number;
+  /** Most of the field has this type; these texts do not, which is why it is text. */
+  readonly nearly?: {
+    readonly type: FieldType;
+    readonly others: number;
+    readonly examples: readonly string[];
+  };
+}
+
+/** What a file holds, seen before it is accepted. */
+export interface SeenFile extends StagedFile {
+  readonly total: number;
+  readonly fields: readonly SeenField[];
+  readonly records: readonly (readonly (string | null)[])[];
+  /** Milliseconds. */
+  readonly took: number;
+}
+
+const sampled = 50;
+
+/** Reads a whole uploaded file: its fields, their types over all records, and what could not be read. */
+export async function lookAtFile(id: string, asked?: FileReading): Promise<SeenFile> {
+  const started = performance.now();
+  return withStaged(id, asked, async (writer, staged) => {
+    const total = await writer.count();
+    const fields: SeenField[] = [];
+    for (const [name, looks] of await writer.looks()) {
+      const { type, nearly } = guessType(looks);
+      const blank = total - looks.filled;
+      if (!nearly) fields.push({ name, type, blank });
+      else {
+        const { examples } = await writer.misfits(name, nearly.type);
+        fields.push({ name, type, blank, nearly: { ...nearly, examples } });
+      }
+    }
+    return {
+      ...staged,
+      total,
+      fields,
+      records: await writer.first(sampled),
+      took: performance.now() - started,
+    };
+  });
+}
+
+async function withStaged<T>(
+  id: string,
+  asked: FileReading | undefined,
+  use: (writer: SegmentWriter, staged: StagedFile) => Promise<T>,
+): Promise<T> {
+  const reading = asked ?? (await usualReading(id));
+  const writer = await SegmentWriter.open(cacheFolder());
+  try {
+    return await use(writer, await stageFile(writer, uploadedFile(id), reading));
+  } finally {
+    writer.close();
+  }
+}
+
+export interface Acceptance {
+  readonly file: string;
+  readonly reading: FileReading;
+  readonly fields: readonly { readonly name: string; readonly type: FieldType }[];
+}
+
+const refused = (why: string, mend: string): ProblemError =>
+  new ProblemError({ code: 'bad-request', doing: 'accepting the file', why, mend });
+
+/**
+ * Stores the records of a file as segments, beside those there are, with the types said. Nothing is blanked: what does
+ * not fit is refused.
+ */
+async function segmentsOf({ file, reading, fields }: Acceptance, before: kept.KeptVersion | null) {
+  return withStaged(file, reading, async (writer) => {
+    const known = new Set(writer.names);
+    const missing = fields.find(({ name }) => !known.has(name));
+    if (missing)
+      throw refused(
+        `it has no field “${missing.name}”`,
+        'Give a file with the same fields, or make another data set.',
+      );
+    for (const { name, type } of fields) {
+      if (type === 'text' || type === 'nested') continue;
+      const { count, examples } = await writer.misfits(name, type);
+      if (count > 0)
+        throw refused(
+          `${count} ${count === 1 ? 'value' : 'values'} of “${name}” cannot be read as ${type}, such as “${examples[0] ?? ''}”`,
+          'Take the field as text, or correct the file.',
+        );
+    }
+    const scaled = await writer.scaled(fields, before?.fields);
+    await writer.type(scaled);
+    const written = await writer.write(cacheFolder());
+    const grew = scaled.some(({ scale }, at) => scale !== before?.fields[at]?.scale);
+    const older: { hash: string; records: number }[] = [];
+    for (const segment of before?.segments ?? []) {
+      const next = await writer.rewritten(
+        await cachedSegment(segment.hash),
+        scaled,
+        { scaled: grew },
+        cacheFolder(),
+      );
+      written.push(...(next ?? []));
+      older.push(...(next ?? [segment]));
+    }
+    for (const segment of written) await kept.storeSegment(segment, await readFile(segment.file));
+    const fresh = written.filter(({ hash }) => !older.some((each) => each.hash === hash));
+    return { scaled, older, fresh, spans: joinSpans(before?.spans ?? {}, await writer.spans(scaled)) };
+  });
+}
+
+/** Makes a data set of a file, with its records. The id comes with the form, so that a form sent twice makes one. */
+export async function acceptNew(
+  made: Acceptance & { id: string; name: string; noun: DataSet['noun']; by: string },
+): Promise<void> {
+  if (await findDataSet(made.id)) return;
+  const written = await segmentsOf(made, null);
+  const source = await uploadSource(made.by);
+  const fields: Field[] = made.fields.map(({ name, type }) => ({ name, type }));
+  const definition: DataSet = {
+    version: 1,
+    source,
+    request: { kind: 'upload', columns: [] },
+    inputs: [],
+    fields,
+    noun: made.noun,
+    measures: [{ name: 'count', label: made.noun.many, calculation: { kind: 'count' } }],
+    keep: { mode: { kind: 'replace' }, schedule: { kind: 'by hand' } },
+  };
+  await addDataSet({ id: made.id, name: made.name, definition, by: made.by });
+  await swap(made.id, written);
+  dropUpload(made.file);
+}
+
+type Written = Awaited<ReturnType<typeof segmentsOf>>;
+
+async function swap(dataSetId: string, { scaled, older, fresh, spans }: Written): Promise<void> {
+  const refreshId = randomUUID();
+  await kept.beginRefresh(refreshId, dataSetId);
+  const segments = [...older, ...fresh];
+  await kept.swapVersion({
+    id: randomUUID(),
+    dataSetId,
+    trueAt: new Date(),
+    fields: scaled,
+    spans,
+    segments,
+  });
+  const count = (some: readonly { records: number }[]): number =>
+    some.reduce((sum, { records }) => sum + records, 0);
+  await kept.endRefresh(refreshId, { state: 'done', fetched: count(fresh), kept: count(segments) });
+}
+
+/** Gives a data set the records of a later file, in place of those it has or beside them. */
+export async function acceptLater(
+  later: Pick<Acceptance, 'file' | 'reading'> & { into: string; how: 'replace' | 'add' },
+): Promise<void> {
+  const stored = await findDataSet(later.into);
+  if (stored?.definition.request.kind !== 'upload')
+    throw refused('the data set is not made of files', 'Make a new one of the file.');
+  const fields = stored.definition.fields.map(({ name, type }) => ({ name, type }));
+  const before = later.how === 'add' ? await kept.currentVersion(later.into) : null;
+  await swap(later.into, await segmentsOf({ ...later, fields }, before));
+  dropUpload(later.file);
+}

@@ -1,0 +1,202 @@
+import { randomBytes, randomUUID } from 'node:crypto';
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { ReadableStream } from 'node:stream/web';
+import { gzipSync } from 'node:zlib';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import type { GroupsPlan } from '#core/plan/plan.ts';
+import { closeColumnar } from '../kept/open.ts';
+import { refresh } from '../kept/refresh.ts';
+import { runPlan } from '../records.ts';
+import { settings } from '../settings.ts';
+import { findDataSet } from '../store/data-sets.ts';
+import { closeDatabase, database, migrateDatabase } from '../store/database.ts';
+import { listSources } from '../store/sources.ts';
+import { users } from '../store/tables.ts';
+import { testDatabase } from '../test-database.ts';
+import { readingOf, receiveFile, uploadedFile } from './files.ts';
+import { acceptLater, acceptNew, lookAtFile } from './look.ts';
+
+let own: Awaited<ReturnType<typeof testDatabase>>;
+let by = '';
+const cache = mkdtempSync(path.join(tmpdir(), 'slate-uploads-'));
+mkdirSync(path.join(cache, 'uploads'));
+
+beforeAll(async () => {
+  own = await testDatabase();
+  process.env.SLATE_DATABASE = own.url;
+  process.env.SLATE_KEY = randomBytes(32).toString('base64');
+  process.env.SLATE_CACHE = cache;
+  process.env.SLATE_UPLOAD_MB = '1';
+  await migrateDatabase();
+  const [user] = await database()
+    .insert(users)
+    .values({ email: 'analyst@skerry.example', name: 'Magnus', passwordHash: 'x', role: 'analyst' })
+    .returning();
+  by = user?.id ?? '';
+  expect(settings().SLATE_UPLOAD_MB).toBe(1);
+});
+afterAll(async () => {
+  await closeColumnar();
+  await closeDatabase();
+  await own.client.end();
+  rmSync(cache, { recursive: true, force: true });
+});
+
+const stream = (content: string | Buffer): ReadableStream<Uint8Array> =>
+  new Blob([content as never]).stream() as unknown as ReadableStream<Uint8Array>;
+const send = async (content: string | Buffer): Promise<string> => (await receiveFile(stream(content))).id;
+const left = (): string[] => readdirSync(path.join(cache, 'uploads'));
+
+const training = 'crew,course,passed_on,fee\n1,Fire,2026-11-02,19.90\n2,Radio,2026-11-03,0.10\n';
+const noun = { one: 'result', many: 'results' };
+const fields = [
+  { name: 'crew', type: 'integer' as const },
+  { name: 'course', type: 'text' as const },
+  { name: 'passed_on', type: 'date' as const },
+  { name: 'fee', type: 'decimal' as const },
+];
+
+async function accepted(content = training): Promise<string> {
+  const id = randomUUID();
+  const file = await send(content);
+  const { reading } = await lookAtFile(file);
+  await acceptNew({ id, file, reading, fields, name: 'Training', noun, by });
+  return id;
+}
+
+async function fees(id: string): Promise<unknown> {
+  const plan: GroupsPlan = {
+    kind: 'groups',
+    from: { source: '', request: { kind: 'kept', name: id }, inputs: {}, fields },
+    where: { all: [] },
+    zone: 'UTC',
+    by: [],
+    measures: [
+      { name: 'n', calculation: { kind: 'count' } },
+      { name: 'fees', calculation: { kind: 'sum', field: 'fee' } },
+    ],
+    order: [],
+    limit: 1,
+  };
+  return (await runPlan(plan, { doing: 'testing' })).records[0];
+}
+
+describe('a file on its way in', () => {
+  test('larger than allowed is refused, and nothing of it is left', async () => {
+    const before = left().length;
+    await expect(send(Buffer.alloc(1_500_000, 'x'))).rejects.toThrow('larger than 1 MB');
+    expect(left()).toHaveLength(before);
+  });
+
+  test('that expands a thousandfold is stopped on its way out', async () => {
+    const before = left().length;
+    await expect(send(gzipSync(Buffer.alloc(50_000_000)))).rejects.toThrow(
+      'what is packed in it is larger than 4 MB',
+    );
+    expect(left()).toHaveLength(before);
+  });
+
+  test('whose packing is cut off says so', async () => {
+    await expect(send(gzipSync(training).subarray(0, 40))).rejects.toThrow('its packing is broken');
+  });
+
+  test('that is cut off leaves nothing behind', async () => {
+    const before = left().length;
+    const broken = new ReadableStream<Uint8Array>({
+      start(controller) {
+        controller.enqueue(new TextEncoder().encode('crew,course\n'));
+        controller.error(new Error('the line is dead'));
+      },
+    });
+    await expect(receiveFile(broken)).rejects.toThrow('did not arrive whole');
+    expect(left()).toHaveLength(before);
+  });
+
+  test('is known by what it holds, not by its name', () => {
+    const kind = (text: string): string => readingOf(Buffer.from(text, 'latin1')).kind;
+    expect(kind('PAR1....')).toBe('parquet');
+    expect(kind('  [{"a":1}]')).toBe('json');
+    expect(kind('{"a":1}\n{"a":2}')).toBe('json');
+    expect(kind('a,b\n1,2')).toBe('delimited');
+    expect(kind('')).toBe('delimited');
+    expect(readingOf(Buffer.from([0xff, 0xfe, 0x61, 0]))).toEqual({ kind: 'delimited', encoding: 'utf-16' });
+    expect(() => kind('PK\u0003\u0004')).toThrow('spreadsheet');
+  });
+
+  test('can only be asked for by an id of ours', async () => {
+    expect(uploadedFile('../../etc/passwd')).toBe(path.join(cache, 'uploads', 'passwd'));
+    await expect(lookAtFile(randomUUID())).rejects.toThrow('not here any more');
+  });
+});
+
+describe('an accepted file', () => {
+  test('is a data set with its records, to the last digit; sent twice it is one', async () => {
+    const id = randomUUID();
+    const file = await send(training);
+    const { reading, fields: seen } = await lookAtFile(file);
+    expect(seen.map(({ type }) => type)).toEqual(['integer', 'text', 'date', 'decimal']);
+    const made = { id, file, reading, fields, name: 'Training', noun, by };
+    await acceptNew(made);
+    await acceptNew(made);
+    expect(await fees(id)).toEqual(['2', '20']);
+    expect(existsSync(uploadedFile(file))).toBe(false);
+    expect((await findDataSet(id))?.definition.keep).toBeDefined();
+    expect((await listSources()).filter(({ connection }) => connection.kind === 'upload')).toHaveLength(1);
+  });
+
+  test('packed with gzip is the same', async () => {
+    const id = randomUUID();
+    const file = await send(gzipSync(training));
+    await acceptNew({
+      id,
+      file,
+      reading: { kind: 'delimited', header: true },
+      fields,
+      name: 'Packed',
+      noun,
+      by,
+    });
+    expect(await fees(id)).toEqual(['2', '20']);
+  });
+
+  test('with a value that is not of the type said is refused, and nothing is kept', async () => {
+    const id = randomUUID();
+    const file = await send('crew,course,passed_on,fee\n1,Fire,soon,19.90\n');
+    const wrong = { id, file, reading: { kind: 'delimited' as const }, fields, name: 'Wrong', noun, by };
+    await expect(acceptNew(wrong)).rejects.toThrow('“passed_on” cannot be read as date, such as “soon”');
+    expect(await findDataSet(id)).toBeNull();
+  });
+
+  test('is replaced by a later one, or grows by it', async () => {
+    const id = await accepted();
+    const more = await send('crew,course,passed_on,fee\n3,Radio,2026-12-01,1.2525\n');
+    await acceptLater({ file: more, reading: { kind: 'delimited', header: true }, into: id, how: 'add' });
+    expect(await fees(id)).toEqual(['3', '21.2525']);
+    const other = await send('fee,crew,course,passed_on\n7.5,3,Radio,2026-12-01\n');
+    await acceptLater({
+      file: other,
+      reading: { kind: 'delimited', header: true },
+      into: id,
+      how: 'replace',
+    });
+    expect(await fees(id)).toEqual(['1', '7.5']);
+  });
+
+  test('stays as it was when a later one lacks a field', async () => {
+    const id = await accepted();
+    const file = await send('crew,course\n3,Radio\n');
+    await expect(
+      acceptLater({ file, reading: { kind: 'delimited', header: true }, into: id, how: 'replace' }),
+    ).rejects.toThrow('it has no field “passed_on”');
+    expect(await fees(id)).toEqual(['2', '20']);
+  });
+
+  test('is never fetched anew by a schedule', async () => {
+    expect(await refresh(await accepted())).toMatchObject({
+      state: 'failed',
+      problem: { why: 'its records come from files' },
+    });
+  });
+});
