@@ -9,14 +9,14 @@ test('an analyst uploads a file, sees what is wrong with it, accepts it, and rep
   test.setTimeout(90_000);
   await analyst.goto('/workshop/sources/new');
   await analyst.getByRole('link', { name: 'A file instead' }).click();
-  await analyst.getByLabel('File', { exact: true }).setInputFiles({
+  await analyst.getByLabel('Choose a file').setInputFiles({
     name: 'nothing.bin',
     mimeType: 'text/csv',
     buffer: Buffer.from('PK\u0003\u0004 pretending to be a table'),
   });
   await expect(analyst.getByRole('alert')).toContainText('spreadsheet or another packed file');
 
-  await analyst.getByLabel('File', { exact: true }).setInputFiles({
+  await analyst.getByLabel('Choose a file').setInputFiles({
     name: 'crew-training.csv',
     mimeType: 'text/csv',
     buffer: training([
@@ -68,7 +68,7 @@ test('an analyst uploads a file, sees what is wrong with it, accepts it, and rep
   await analyst.getByRole('link', { name: 'Kept records' }).click();
   await analyst.getByRole('link', { name: 'Upload a later file' }).click();
   const later = async (rows: readonly string[]): Promise<void> =>
-    analyst.getByLabel('File', { exact: true }).setInputFiles({
+    analyst.getByLabel('Choose a file').setInputFiles({
       name: 'crew-training-december.csv',
       mimeType: 'text/csv',
       buffer: training(rows),

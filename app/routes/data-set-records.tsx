@@ -122,10 +122,7 @@ export default function DataSetRecords({ loaderData }: Route.ComponentProps) {
             label="next refresh"
             value={isRunning ? 'running' : state?.nextAt ? formatMoment(state.nextAt, zone) : 'when asked'}
           />
-          <Figure
-            label="size"
-            value={version ? `${formatNumber((version.size / 1e6).toFixed(1))} MB` : '—'}
-          />
+          <Figure label="size" value={version ? sizeWords(version.size) : '—'} />
         </dl>
         {latest?.state === 'failed' && latest.problem && (
           <ProblemMessage problem={latest.problem}>
@@ -145,13 +142,13 @@ export default function DataSetRecords({ loaderData }: Route.ComponentProps) {
                 <tr>
                   <th scope="col">Started</th>
                   <th scope="col">How it went</th>
-                  <th scope="col" className="text-right">
+                  <th scope="col" className="w-28 text-right">
                     Took
                   </th>
-                  <th scope="col" className="text-right">
+                  <th scope="col" className="w-28 text-right">
                     Fetched
                   </th>
-                  <th scope="col" className="text-right">
+                  <th scope="col" className="w-28 text-right">
                     Kept
                   </th>
                 </tr>
@@ -168,6 +165,12 @@ export default function DataSetRecords({ loaderData }: Route.ComponentProps) {
     </Page>
   );
 }
+
+/** Bytes as people write them, in powers of ten. */
+const sizeWords = (bytes: number): string =>
+  bytes < 1e6
+    ? `${formatNumber((bytes / 1e3).toFixed(0))} kB`
+    : `${formatNumber((bytes / 1e6).toFixed(1))} MB`;
 
 function Figure({ label, value }: { label: string; value: string }) {
   return (
@@ -192,7 +195,7 @@ function HistoryRow({ refresh, zone, now }: { refresh: Refresh; zone: string; no
   return (
     <tr className="border-b border-hair align-top">
       <td className="py-1.5 pr-4 whitespace-nowrap">{formatMoment(refresh.startedAt, zone)}</td>
-      <td className="pr-4">
+      <td className="py-1.5 pr-4">
         <StateMark tone={tone} word={word} />
         {refresh.problem && refresh.state === 'failed' && (
           <span className="block text-small text-muted">{refresh.problem.why}</span>
@@ -201,9 +204,9 @@ function HistoryRow({ refresh, zone, now }: { refresh: Refresh; zone: string; no
           <span className="block text-small text-muted">{formatNumber(String(rate))} a second</span>
         )}
       </td>
-      <td className="figures pr-4 text-right whitespace-nowrap">{formatNumber(seconds.toFixed(1))} s</td>
-      <td className="figures pr-4 text-right">{formatNumber(String(refresh.fetched))}</td>
-      <td className="figures text-right">
+      <td className="figures py-1.5 text-right whitespace-nowrap">{formatNumber(seconds.toFixed(1))} s</td>
+      <td className="figures py-1.5 text-right">{formatNumber(String(refresh.fetched))}</td>
+      <td className="figures py-1.5 text-right">
         {refresh.kept === null ? '—' : formatNumber(String(refresh.kept))}
       </td>
     </tr>

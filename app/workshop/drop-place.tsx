@@ -46,19 +46,22 @@ export function DropPlace({
       }}
     >
       <FileUp className="size-7 text-muted" aria-hidden="true" />
-      <p className="text-lead text-slate">Drop a file here, or choose one.</p>
-      <label htmlFor={id} className="text-small font-strong text-slate">
-        File
-      </label>
+      <p className="text-lead text-slate">Drop a file here, or</p>
       <input
         id={id}
         type="file"
-        className="max-w-full text-small"
+        className="peer sr-only"
         onChange={({ target }) => {
           const [file] = target.files ?? [];
           if (file) onFile(file);
         }}
       />
+      <label
+        htmlFor={id}
+        className="order-last inline-flex min-h-8 cursor-pointer items-center rounded-[4px] border border-line bg-sheet px-3 py-1 text-small font-strong hover:border-accent hover:text-accent peer-focus-visible:outline-2 peer-focus-visible:outline-offset-2 peer-focus-visible:outline-accent"
+      >
+        Choose a file
+      </label>
     </div>
   );
 }

@@ -9,10 +9,13 @@ export function SampleTable({
   tried,
   zone,
   said = [],
+  asTheyStand = false,
 }: {
   tried: Tried;
   zone: string;
   said?: readonly Field[];
+  /** Texts of a file, shown as they are written there. */
+  asTheyStand?: boolean;
 }) {
   // As readers will see them where that has been said: in that order, with those labels, without what is hidden.
   const known = said.filter(({ name }) => tried.fields.some((field) => field.name === name));
@@ -55,7 +58,11 @@ export function SampleTable({
                     key={field.name}
                     className={`figures max-w-72 truncate py-1 pr-4 ${isFigure(field) ? 'text-right' : ''}`}
                   >
-                    <CellView cell={record[field.at]} field={field} zone={zone} />
+                    <CellView
+                      cell={record[field.at]}
+                      field={asTheyStand ? { ...field, type: 'text' } : field}
+                      zone={zone}
+                    />
                   </td>
                 ))}
               </tr>

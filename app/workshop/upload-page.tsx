@@ -207,13 +207,18 @@ function Seen({
         <div className="min-w-0 self-start xl:sticky xl:top-16">
           <Section
             title="Its records"
-            note={`${formatNumber(String(seen.total))} in all, as they stand in ${fileName}`}
+            note={`As they stand in ${fileName}: ${formatNumber(String(seen.total))} in all.`}
           >
             <SampleTable
               zone="UTC"
+              asTheyStand
               tried={{
                 request: { kind: 'upload', columns: [] },
-                fields: seen.fields.map((field) => ({ name: field.name, type: 'text', label: field.name })),
+                fields: seen.fields.map((field) => ({
+                  name: field.name,
+                  type: typeOf(field),
+                  label: field.name,
+                })),
                 records: seen.records,
                 took: seen.took,
                 more: seen.total > seen.records.length,
