@@ -11,6 +11,7 @@ export default [
   route('view/:id/record', 'routes/view-record.ts'),
   route('view/:id/values', 'routes/view-values.ts'),
   route('view/:id/live', 'routes/view-live.ts'),
+  route('view/:id/save', 'routes/view-save.ts'),
   layout('routes/workshop.tsx', [
     route('workshop', 'routes/workshop-home.tsx'),
     route('workshop/sources/new', 'routes/source-new.tsx'),

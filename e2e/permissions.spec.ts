@@ -35,6 +35,7 @@ const allowed: Record<
   'routes/draft.tsx': { get: builders, post: builders },
   'routes/brief.tsx': { get: builders, post: 'none' },
   'routes/preview.ts': { get: builders, post: builders },
+  'routes/view-save.ts': { get: readers, post: 'none' },
   'routes/view-live.ts': { get: readers, post: 'none' },
   'routes/data-set-records.tsx': { get: builders, post: builders },
   'routes/upload.tsx': { get: builders, post: builders },

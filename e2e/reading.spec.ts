@@ -197,3 +197,33 @@ test('a reader adds a condition of their own, with an or', async ({ browser }) =
   );
   await page.context().close();
 });
+
+test('a table is saved as a file: every record of the scope, with all digits, and JSON says what it is of', async ({
+  browser,
+}) => {
+  const page = await pageOf(browser, 'reader');
+  await page.goto(`${brief}?late.find=weather`);
+  const table = paneOf(page, 'Late sailings, latest first');
+  await expect(table.getByRole('row').filter({ hasNotText: 'weather' })).toHaveCount(1);
+  const total = Number(/of ([\d,]+) sailings/.exec((await table.textContent()) ?? '')?.[1]?.replace(',', ''));
+  expect(total).toBeGreaterThan(20);
+  const saved = async (format: string): Promise<string> => {
+    await table.hover();
+    await table.getByRole('button', { name: 'Save Late sailings, latest first' }).click();
+    const download = page.waitForEvent('download');
+    await page.getByRole('link', { name: format, exact: true }).click();
+    const stream = await (await download).createReadStream();
+    const pieces: Buffer[] = [];
+    for await (const piece of stream) pieces.push(piece as Buffer);
+    await page.keyboard.press('Escape');
+    return Buffer.concat(pieces).toString('utf8');
+  };
+  const lines = (await saved('CSV')).trimEnd().split('\r\n');
+  expect(lines[0]).toContain('Reference,Route,Vessel');
+  expect(lines).toHaveLength(total + 1);
+  expect(lines.slice(1).every((line) => line.includes('weather'))).toBe(true);
+  const json = JSON.parse(await saved('JSON, with the sentence of the page'));
+  expect(json.scope).toContain('departing in the last 28 days');
+  expect(json.records).toHaveLength(total);
+  await page.context().close();
+});

@@ -2,9 +2,10 @@ import type { Cell } from '#core/field/value.ts';
 import type { Plan, RecordsPlan } from '#core/plan/plan.ts';
 import { compile, compileCount, type Query } from '#core/sql/compile.ts';
 import { duckdb } from '#core/sql/duckdb.ts';
-import { runColumnar } from '#engine/columnar/run.ts';
+import { runColumnar, streamColumnar } from '#engine/columnar/run.ts';
 import * as live from '#engine/postgres/engine.ts';
 import { rowCap } from '#engine/postgres/run.ts';
+import { readPlan } from '#sources/postgres/read.ts';
 import { columnar, openKept } from './kept/open.ts';
 import { sourceAddress } from './store/sources.ts';
 
@@ -43,12 +44,31 @@ export async function countRecords(plan: RecordsPlan, { doing, signal }: Asking)
   return String(records[0]?.[0] ?? '0');
 }
 
+/** Hands over every record of a plan, a few thousand at a time, and nothing more than that in memory. */
+export async function streamRecords(
+  plan: RecordsPlan,
+  { doing, signal }: Asking,
+  take: (records: Cell[][]) => Promise<void>,
+): Promise<void> {
+  const { request, source } = plan.from;
+  if (request.kind !== 'kept') return readPlan(await sourceAddress(source), plan, doing, take);
+  const { ready } = await keptPlan(plan, request.name, doing);
+  return streamColumnar(await columnar(), compile(ready, duckdb), { doing, signal }, take);
+}
+
 async function runKept<P extends Plan>(
   plan: P,
   dataSetId: string,
   { doing, signal }: Asking,
   queryOf: (plan: P) => Query,
 ): Promise<Answer> {
+  const { ready, version } = await keptPlan(plan, dataSetId, doing);
+  const ran = await runColumnar(await columnar(), queryOf(ready), { doing, signal });
+  return { ...ran, trueAt: version.trueAt };
+}
+
+/** A plan over the version that readers get now, and the fields that it has. */
+async function keptPlan<P extends Plan>(plan: P, dataSetId: string, doing: string) {
   const version = await openKept(dataSetId, doing);
   const { from } = plan;
   const fields = from.fields.filter(({ name }) => version.fields.some((field) => field.name === name));
@@ -56,6 +76,5 @@ async function runKept<P extends Plan>(
     ...plan,
     from: { ...from, fields, request: { kind: 'kept', name: version.id }, spans: version.spans },
   };
-  const ran = await runColumnar(await columnar(), queryOf(ready), { doing, signal });
-  return { ...ran, trueAt: version.trueAt };
+  return { ready, version };
 }

@@ -127,3 +127,37 @@ export async function runColumnar(
     signal?.removeEventListener('abort', interrupt);
   }
 }
+
+/**
+ * Runs one query and hands its records over as they come, a few thousand at a time; no more is in memory. Throws a
+ * {@link ProblemError}.
+ */
+export async function streamColumnar(
+  database: ColumnarDatabase,
+  query: Query,
+  { doing, signal }: { doing: string; signal?: AbortSignal | undefined },
+  take: (records: Cell[][]) => Promise<void>,
+): Promise<void> {
+  const connection = await database.connect();
+  const interrupt = (): void => connection.interrupt();
+  signal?.addEventListener('abort', interrupt, { once: true });
+  try {
+    const result = await connection.stream(query.text, query.values as DuckDBValue[]);
+    const types = result.columnTypes().map(({ typeId }) => typeId);
+    for (;;) {
+      const chunk = await result.fetchChunk();
+      if (!chunk || chunk.rowCount === 0) break;
+      await take(
+        chunk
+          .getRows()
+          .map((row) => row.map((value, at) => cellOf(value, types[at] ?? DuckDBTypeId.VARCHAR))),
+      );
+    }
+  } catch (thrown) {
+    if (thrown instanceof ProblemError) throw thrown;
+    throw signal?.aborted ? stopped(doing) : columnarProblem(thrown, doing);
+  } finally {
+    signal?.removeEventListener('abort', interrupt);
+    connection.closeSync();
+  }
+}

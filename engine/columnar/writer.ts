@@ -1,20 +1,12 @@
-import { createHash, randomUUID } from 'node:crypto';
-import { createReadStream, mkdirSync, rmSync } from 'node:fs';
-import { rename, stat } from 'node:fs/promises';
+import { randomUUID } from 'node:crypto';
+import { mkdirSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { type DuckDBConnection, DuckDBDataChunk, DuckDBInstance, VARCHAR } from '@duckdb/node-api';
 import type { FieldType } from '#core/field/types.ts';
 import type { Looks } from '#core/kept/guess.ts';
 import { checkedText, comma, identifier, join, ordinal, type Sql, sql, toQuery } from '#core/sql/fragment.ts';
-
-/** A Parquet file named after its content. */
-export interface WrittenSegment {
-  readonly hash: string;
-  readonly file: string;
-  /** Bytes. */
-  readonly size: number;
-  readonly records: number;
-}
+import { named, type WrittenSegment } from './segment.ts';
+import { typed } from './typed.ts';
 
 export interface WriterField {
   readonly name: string;
@@ -318,37 +310,4 @@ export class SegmentWriter {
     this.instance.closeSync();
     rmSync(this.folder, { recursive: true, force: true });
   }
-}
-
-/** A text column read as a type. Empty text is blank. */
-function typed(column: Sql, type: FieldType, scale: number): Sql {
-  const value = sql`nullif(trim(${column}), '')`;
-  switch (type) {
-    case 'text':
-    case 'nested':
-      return sql`nullif(${column}, '')`;
-    case 'integer':
-      return sql`CAST(${value} AS BIGINT)`;
-    case 'decimal':
-      return sql`CAST(${value} AS DECIMAL(38, ${ordinal(scale)}))`;
-    case 'float':
-      return sql`CAST(${value} AS DOUBLE)`;
-    case 'boolean':
-      return sql`CASE lower(${value}) WHEN 'yes' THEN TRUE WHEN 'no' THEN FALSE ELSE CAST(${value} AS BOOLEAN) END`;
-    case 'date':
-      return sql`CAST(${value} AS DATE)`;
-    case 'instant':
-      return sql`CAST(CAST(${value} AS TIMESTAMPTZ) AS TIMESTAMP)`;
-  }
-}
-
-/** Gives a file the name of its content (SHA-256) and its place. */
-export async function named(file: string, into: string, records: number): Promise<WrittenSegment> {
-  const hash = createHash('sha256');
-  for await (const piece of createReadStream(file)) hash.update(piece as Buffer);
-  const name = hash.digest('hex');
-  const { size } = await stat(file);
-  const place = path.join(into, `${name}.parquet`);
-  await rename(file, place);
-  return { hash: name, file: place, size, records };
 }

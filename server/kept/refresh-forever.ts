@@ -8,5 +8,6 @@ await new Promise((resolve) => process.stdin.once('data', resolve));
 for (;;) {
   process.stdout.write('begins\n');
   const refreshed = await refresh(id);
+  if (refreshed.state === 'done') process.stdout.write('done\n');
   if (refreshed.state === 'failed') process.stdout.write(`failed ${JSON.stringify(refreshed.problem)}\n`);
 }

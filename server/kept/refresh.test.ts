@@ -7,7 +7,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import type { Keep } from '#core/kept/schema.ts';
 import type { GroupsPlan, RecordsPlan } from '#core/plan/plan.ts';
 import { endPools } from '#engine/postgres/pool.ts';
-import { countRecords, runPlan } from '../records.ts';
+import { countRecords, runPlan, streamRecords } from '../records.ts';
 import { addDataSet, findDataSet, saveDataSet } from '../store/data-sets.ts';
 import { closeDatabase, database, migrateDatabase } from '../store/database.ts';
 import * as store from '../store/kept.ts';
@@ -264,6 +264,25 @@ describe('kept records', () => {
     expect(await refresh(id)).toMatchObject({ state: 'done', fetched: 10 });
     expect((await store.currentVersion(id))?.fields.map(({ name }) => name)).not.toContain('fare');
   });
+});
+
+test('kept records can be handed over all of them, a few at a time', async () => {
+  const id = await keptSet(replace);
+  await scan(1, 30_000, 'north', '2026-11-23T06:00:00Z');
+  await refresh(id);
+  const seenIds: unknown[] = [];
+  let batches = 0;
+  await streamRecords(
+    { ...all(id), order: [{ by: 'id' }], limit: Number.MAX_SAFE_INTEGER },
+    about,
+    async (some) => {
+      batches += 1;
+      expect(some.length).toBeLessThan(10_000);
+      seenIds.push(...some.map(([each]) => each));
+    },
+  );
+  expect(batches).toBeGreaterThan(2);
+  expect(seenIds).toEqual(Array.from({ length: 30_000 }, (_, at) => String(at + 1)));
 });
 
 describe('a refresh that does not end well', () => {

@@ -1,6 +1,7 @@
 import { and, asc, desc, eq, inArray, lte, notExists, sql } from 'drizzle-orm';
 import type { Problem } from '#core/problem/problem.ts';
-import type { KeptField, WrittenSegment } from '#engine/columnar/writer.ts';
+import type { WrittenSegment } from '#engine/columnar/segment.ts';
+import type { KeptField } from '#engine/columnar/writer.ts';
 import { database } from './database.ts';
 import { kept, keptVersions, refreshes, segments, versionSegments } from './tables.ts';
 

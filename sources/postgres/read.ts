@@ -43,6 +43,16 @@ export async function readRecords(
     offset: 0,
     limit: Number.MAX_SAFE_INTEGER,
   };
+  await readPlan(address, plan, doing, take);
+}
+
+/** Reads every record of a plan, as {@link readRecords} does. */
+export async function readPlan(
+  address: PostgresAddress,
+  plan: RecordsPlan,
+  doing: string,
+  take: (records: Cell[][]) => Promise<void>,
+): Promise<void> {
   const { text, values } = compile(plan, postgres);
   const client = new pg.Client(clientConfig(address));
   client.on('error', () => undefined);

@@ -1,6 +1,7 @@
 import { type ColumnDef, getCoreRowModel, useReactTable } from '@tanstack/react-table';
-import { Columns3 } from 'lucide-react';
+import { Columns3, Download } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
+import { useLocation } from 'react-router';
 import type { Cell } from '#core/field/value.ts';
 import type { TableBody } from '#core/pane/result.ts';
 import type { TablePane } from '#core/pane/schema.ts';
@@ -16,18 +17,25 @@ import { Pager } from './pager.tsx';
 
 type Row = readonly Cell[];
 
+const formats = [
+  ['csv', 'CSV'],
+  ['json', 'JSON, with the sentence of the page'],
+  ['ndjson', 'JSON, a record a line'],
+] as const;
+
 /** Records, sorted, searched and paged at the source. Picking one makes it what is looked at. */
 export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) {
-  const { context, zone, setScope, pick, open, shortName } = useDesk();
+  const { view, context, zone, setScope, pick, open, shortName } = useDesk();
+  const { search } = useLocation();
   const { scope } = context;
-  const view = scope.tables[pane.id] ?? {};
+  const shownNow = scope.tables[pane.id] ?? {};
   const dataSet = context.dataSets.get(pane.dataSet);
   const short = shortName(pane.dataSet);
-  const order = view.order ?? pane.order;
+  const order = shownNow.order ?? pane.order;
   const change = (next: TableViewState): void => setScope((now) => withTable(now, pane.id, next));
   const chosen = useMemo(
-    () => view.columns ?? pane.columns.filter(({ hidden }) => !hidden).map(({ field }) => field),
-    [pane.columns, view.columns],
+    () => shownNow.columns ?? pane.columns.filter(({ hidden }) => !hidden).map(({ field }) => field),
+    [pane.columns, shownNow.columns],
   );
   const columns = useMemo(
     () =>
@@ -67,11 +75,34 @@ export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) 
       <div className="no-print flex items-center gap-2">
         <Search
           label={`Search ${body.noun.many}`}
-          value={view.search ?? ''}
+          value={shownNow.search ?? ''}
           onSearch={(search) => change({ search, page: 1 })}
         />
         <span className="flex-1" />
         <div className="tools">
+          <Popover
+            label="Save as a file"
+            trigger={
+              <IconButton name={`Save ${pane.title}`}>
+                <Download className="size-4" />
+              </IconButton>
+            }
+          >
+            <h3 className="mb-2 text-small text-slate">All {body.noun.many} of this table, as</h3>
+            <ul>
+              {formats.map(([format, words]) => (
+                <li key={format}>
+                  <a
+                    href={`/view/${view.id}/save${search ? `${search}&` : '?'}_pane=${pane.id}&_as=${format}${view.draft ? '&_draft=1' : ''}`}
+                    download
+                    className="block min-h-8 border-b border-hair py-1.5 hover:bg-wash hover:text-accent"
+                  >
+                    {words}
+                  </a>
+                </li>
+              ))}
+            </ul>
+          </Popover>
           <Popover
             label="Columns"
             trigger={
@@ -86,7 +117,7 @@ export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) 
               chosen={columns.flatMap(({ id }) => (id ? [id] : []))}
               onChange={(names) => names.length > 0 && change({ columns: names })}
             />
-            {view.columns && (
+            {shownNow.columns && (
               <Button className="mt-3" onClick={() => change({ columns: undefined })}>
                 As they were
               </Button>
@@ -94,11 +125,11 @@ export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) 
           </Popover>
         </div>
       </div>
-      {body.total === '0' && !view.search ? (
+      {body.total === '0' && !shownNow.search ? (
         <Empty noun={body.noun.many} loosen={body.loosen} />
       ) : body.total === '0' ? (
         <p className="py-4 text-muted">
-          No {body.noun.many} contain “{view.search}”.
+          No {body.noun.many} contain “{shownNow.search}”.
         </p>
       ) : (
         <Grid

@@ -1,0 +1,262 @@
+/*
+ * Kept records against what they could cost at least: the same SQL in bare DuckDB on the same files, the same records as
+ * a PostgreSQL table, and DuckDB's own reading of a file. Ratios in one run; the machine decides the milliseconds.
+ */
+import { randomUUID } from 'node:crypto';
+import { mkdirSync, rmSync, statSync } from 'node:fs';
+import path from 'node:path';
+import { DuckDBInstance } from '@duckdb/node-api';
+import pg from 'pg';
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { GroupsPlan, RecordsPlan, Relation } from '#core/plan/plan.ts';
+import { compile } from '#core/sql/compile.ts';
+import { postgres } from '#core/sql/postgres.ts';
+import { stageFile } from '#engine/columnar/files.ts';
+import { SegmentWriter } from '#engine/columnar/writer.ts';
+import { cacheFolder } from '#server/kept/cache.ts';
+import { closeColumnar, columnar, openKept } from '#server/kept/open.ts';
+import { refresh } from '#server/kept/refresh.ts';
+import { runPlan } from '#server/records.ts';
+import { addDataSet } from '#server/store/data-sets.ts';
+import { closeDatabase } from '#server/store/database.ts';
+import { addSource } from '#server/store/sources.ts';
+
+const rows = Number(process.env.BENCH_KEPT_ROWS ?? 10_000_000);
+const runs = Number(process.env.BENCH_RUNS ?? 9);
+const server = process.env.SLATE_DATABASE ?? '';
+
+const median = (values: readonly number[]): number =>
+  [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)] ?? 0;
+
+async function timed(work: () => Promise<unknown>): Promise<number> {
+  const start = performance.now();
+  await work();
+  return performance.now() - start;
+}
+
+/** Medians of several ways of doing a thing, turn by turn, so that all meet the same machine. */
+async function compared(...ways: (() => Promise<unknown>)[]): Promise<number[]> {
+  const times: number[][] = ways.map(() => []);
+  for (const way of ways) await way();
+  for (let n = 0; n < runs; n += 1) for (const [at, way] of ways.entries()) times[at]?.push(await timed(way));
+  return times.map(median);
+}
+
+const ms = (value: number): string => `${value.toFixed(1)} ms`.padStart(11);
+const say = (name: string, what: string): void => console.log(`${name.padEnd(46)} ${what}`);
+
+function inDatabase(name: string): string {
+  const url = new URL(server);
+  url.pathname = `/${name}`;
+  return url.href;
+}
+
+const fields: DataSet['fields'] = [
+  { name: 'id', type: 'integer' },
+  { name: 'gate', type: 'text' },
+  { name: 'outcome', type: 'text' },
+  { name: 'scanned_at', type: 'instant' },
+  { name: 'took_ms', type: 'integer' },
+  { name: 'fare', type: 'decimal' },
+];
+
+async function fill(): Promise<pg.Client> {
+  const admin = new pg.Client({ connectionString: inDatabase('postgres') });
+  await admin.connect();
+  const { rowCount } = await admin.query("SELECT 1 FROM pg_database WHERE datname = 'bench_kept'");
+  if (!rowCount) await admin.query('CREATE DATABASE bench_kept');
+  await admin.end();
+  const client = new pg.Client({ connectionString: inDatabase('bench_kept') });
+  await client.connect();
+  await client.query(
+    'CREATE TABLE IF NOT EXISTS scan (id bigint, gate text, outcome text, scanned_at timestamptz, took_ms bigint, fare numeric(10,2))',
+  );
+  const { rows: known } = await client.query('SELECT count(*) AS n FROM scan');
+  if (Number(known[0]?.n) !== rows) {
+    await client.query('TRUNCATE scan');
+    await client.query(
+      `INSERT INTO scan SELECT n, 'Gate ' || (1 + n % 12), (ARRAY['passed','passed','passed','refused','expired'])[1 + (n * 7919) % 5],
+         '2025-01-01T00:00:00Z'::timestamptz + n * interval '5 seconds', (n * 31) % 900, ((n * 37) % 9000) / 100.0
+       FROM generate_series(1, $1::bigint) AS n`,
+      [rows],
+    );
+    await client.query('VACUUM ANALYZE scan');
+  }
+  return client;
+}
+
+async function keep(): Promise<string> {
+  const url = new URL(server);
+  const [source, id] = [randomUUID(), randomUUID()];
+  await addSource({
+    id: source,
+    name: 'Bench, kept',
+    connection: {
+      kind: 'postgres',
+      host: url.hostname,
+      port: Number(url.port),
+      database: 'bench_kept',
+      user: url.username,
+      tls: 'off',
+    },
+    proof: null,
+    password: decodeURIComponent(url.password),
+    madeBy: null,
+  });
+  const definition: DataSet = {
+    version: 1,
+    source,
+    request: {
+      kind: 'table',
+      schema: 'public',
+      table: 'scan',
+      columns: fields.map(({ name, type }) => ({ column: name, name, type })),
+      lookUps: [],
+    },
+    inputs: [],
+    fields,
+    key: 'id',
+    noun: { one: 'scan', many: 'scans' },
+    measures: [{ name: 'count', label: 'scans', calculation: { kind: 'count' } }],
+    keep: { mode: { kind: 'replace' }, schedule: { kind: 'by hand' } },
+  };
+  await addDataSet({ id, name: 'Bench, kept', definition, by: null });
+  const took = await timed(async () => {
+    const refreshed = await refresh(id);
+    if (refreshed.state !== 'done') throw new Error(JSON.stringify(refreshed));
+  });
+  say(
+    'fetching all of them from PostgreSQL',
+    `${ms(took)}   ${Math.round(rows / (took / 1000)).toLocaleString('en-GB')} records a second`,
+  );
+  return id;
+}
+
+async function main(): Promise<void> {
+  console.log(`\n${rows.toLocaleString('en-GB')} kept records, medians of ${runs} runs\n`);
+  const client = await fill();
+  await client.query('SET max_parallel_workers_per_gather = 2');
+  const id = await keep();
+  const version = await openKept(id, 'measuring');
+  const live: Relation = {
+    source: '',
+    request: {
+      kind: 'table',
+      schema: 'public',
+      table: 'scan',
+      columns: fields.map(({ name, type }) => ({ column: name, name, type })),
+      lookUps: [],
+    },
+    inputs: {},
+    fields,
+  };
+  const ours: Relation = { ...live, request: { kind: 'kept', name: id } };
+  const grouped = (from: Relation): GroupsPlan => ({
+    kind: 'groups',
+    from,
+    where: { field: 'outcome', test: { op: 'is', values: ['passed', 'refused'] } },
+    zone: 'Europe/London',
+    by: [{ field: 'gate' }, { field: 'scanned_at', unit: 'month' }],
+    measures: [
+      { name: 'count', calculation: { kind: 'count' } },
+      { name: 'fares', calculation: { kind: 'sum', field: 'fare' } },
+    ],
+    order: [{ by: 'count', descending: true }],
+    limit: 1000,
+  });
+  // Bare DuckDB gets the SQL that a person would write for the same question, on the same files.
+  const engine = await columnar();
+  const bare = await engine.connect();
+  const byHand = `SELECT gate, date_trunc('month', scanned_at + INTERVAL 1 HOUR) AS month, count(*) AS n, sum(fare)
+    FROM kept."${version.id}" WHERE outcome IN ('passed', 'refused') GROUP BY 1, 2 ORDER BY n DESC LIMIT 1000`;
+  const inPostgres = compile(grouped(live), postgres);
+  const [direct = 0, through = 0] = await compared(
+    () => bare.runAndReadAll(byHand),
+    () => runPlan(grouped(ours), { doing: 'measuring' }),
+  );
+  const table = await timed(() =>
+    client.query({ text: inPostgres.text, values: inPostgres.values as unknown[], rowMode: 'array' }),
+  );
+  say('grouping and filtering, bare DuckDB', `${ms(direct)}`);
+  say(
+    'the same through the product',
+    `${ms(through)}   ×${(through / direct).toFixed(2)}   asked: at most ×1.3`,
+  );
+  say(
+    'the same as a PostgreSQL table',
+    `${ms(table)}   ×${(table / through).toFixed(1)}   asked: at least ×10`,
+  );
+
+  const page = (offset: number): RecordsPlan => ({
+    kind: 'records',
+    from: ours,
+    where: { all: [] },
+    zone: 'UTC',
+    fields: fields.map(({ name }) => name),
+    order: [{ by: 'scanned_at', descending: true }],
+    key: 'id',
+    offset,
+    limit: 50,
+  });
+  const [first = 0, far = 0] = await compared(
+    () => runPlan(page(0), { doing: 'measuring' }),
+    () => runPlan(page(Math.floor(rows / 2)), { doing: 'measuring' }),
+  );
+  say(
+    'a page of 50, the first and one half-way',
+    `${ms(first)} ${ms(far)}   +${(far - first).toFixed(0)} ms`,
+  );
+  bare.closeSync();
+
+  await takingIn();
+  say('memory of this process', `${(process.memoryUsage().rss / 1e6).toFixed(0)} MB`);
+  await closeColumnar();
+  await closeDatabase();
+  await client.end();
+}
+
+/** Taking a large CSV in, against DuckDB's own reading and Parquet writing with types it is told. */
+async function takingIn(): Promise<void> {
+  const folder = path.join(cacheFolder(), 'bench');
+  rmSync(folder, { recursive: true, force: true });
+  mkdirSync(folder, { recursive: true });
+  const instance = await DuckDBInstance.create(':memory:', { threads: '2', memory_limit: '1GB' });
+  const connection = await instance.connect();
+  const csv = path.join(folder, 'scans.csv');
+  const lines = 4_600_000;
+  await connection.run(
+    `COPY (SELECT n AS id, 'Gate ' || (1 + n % 12) AS gate, ['passed','refused','expired'][1 + (n * 7919) % 3] AS outcome,
+       strftime(TIMESTAMP '2025-01-01' + to_seconds(n * 5), '%Y-%m-%dT%H:%M:%SZ') AS scanned_at, ((n * 37) % 9000) / 100.0 AS fare
+     FROM range(${lines}) AS r(n)) TO '${csv}' (HEADER)`,
+  );
+  const size = statSync(csv).size;
+  const direct = await timed(() =>
+    connection.run(
+      `COPY (SELECT * FROM read_csv('${csv}', header = true, columns = {'id': 'BIGINT', 'gate': 'VARCHAR', 'outcome': 'VARCHAR',
+         'scanned_at': 'TIMESTAMP', 'fare': 'DECIMAL(10,2)'})) TO '${folder}/direct.parquet' (FORMAT parquet, COMPRESSION zstd)`,
+    ),
+  );
+  const through = await timed(async () => {
+    const writer = await SegmentWriter.open(folder);
+    await stageFile(writer, csv, { kind: 'delimited' });
+    const known = [
+      { name: 'id', type: 'integer' as const },
+      { name: 'gate', type: 'text' as const },
+      { name: 'outcome', type: 'text' as const },
+      { name: 'scanned_at', type: 'instant' as const },
+      { name: 'fare', type: 'decimal' as const },
+    ];
+    await writer.type(await writer.scaled(known));
+    await writer.write(folder);
+    writer.close();
+  });
+  say(
+    `taking in ${(size / 1e6).toFixed(0)} MB of CSV, bare DuckDB and ours`,
+    `${ms(direct)} ${ms(through)}   ×${(through / direct).toFixed(2)}   asked: at most ×1.6`,
+  );
+  connection.closeSync();
+  instance.closeSync();
+  rmSync(folder, { recursive: true, force: true });
+}
+
+await main();
