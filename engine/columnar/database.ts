@@ -71,6 +71,8 @@ export class ColumnarDatabase {
     const connection = await instance.connect();
     for (const macro of macros) await connection.run(macro);
     await connection.run("SET TimeZone = 'UTC'");
+    // Segments never change, so what their footers say is read once.
+    await connection.run('SET parquet_metadata_cache = true');
     await connection.run('CREATE SCHEMA kept');
     await connection.run(`SET allowed_directories = ['${folder.replaceAll("'", "''")}']`);
     await connection.run('SET enable_external_access = false');
