@@ -125,7 +125,7 @@ test('an analyst connects a source, asks, lays out, publishes, and a reader read
   await reader.goto('/desk/skerry-sound/harbour-board');
   await expect(reader.getByRole('heading', { name: 'There is no such dashboard' })).toBeVisible();
   await analyst.getByRole('button', { name: 'Publish' }).click();
-  await expect(analyst.getByText('readers get version 1')).toBeVisible();
+  await expect(analyst.getByText('Draft; readers get version 1')).toBeVisible();
   await reader.goto('/desk/skerry-sound/harbour-board');
   await expect(paneOf(reader, 'The list').getByRole('row').nth(1)).toBeVisible();
   await reader.context().close();
@@ -143,12 +143,12 @@ test('the draft goes on while readers keep what was published, and an earlier ve
   await reader.goto('/desk/skerry-sound/harbour-board');
   await expect(reader.getByRole('link', { name: 'Harbour board', exact: true })).toBeVisible();
   await analyst.getByRole('button', { name: 'Publish' }).click();
-  await expect(analyst.getByText('readers get version 2')).toBeVisible();
+  await expect(analyst.getByText('Draft; readers get version 2')).toBeVisible();
   await reader.reload();
   await expect(reader.getByRole('link', { name: 'Harbour board, evening' })).toBeVisible();
   await analyst.getByRole('button', { name: 'Versions' }).click();
   await analyst.getByRole('button', { name: 'Give readers this' }).click();
-  await expect(analyst.getByText('readers get version 1')).toBeVisible();
+  await expect(analyst.getByText('Draft; readers get version 1')).toBeVisible();
   await reader.reload();
   await expect(reader.getByRole('link', { name: 'Harbour board', exact: true })).toBeVisible();
   await reader.context().close();
