@@ -99,7 +99,17 @@ async function keep(): Promise<string> {
       user: url.username,
       tls: 'off',
     },
-    proof: null,
+    proof: {
+      version: '',
+      role: url.username,
+      clockSkewMs: 0,
+      readable: 1,
+      writable: 0,
+      superuser: false,
+      standby: false,
+      tookMs: 0,
+      at: new Date().toISOString(),
+    },
     password: decodeURIComponent(url.password),
     madeBy: null,
   });
