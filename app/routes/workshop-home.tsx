@@ -39,7 +39,7 @@ interface Home {
   })[];
 }
 
-const row = 'grid grid-cols-[1fr_auto] items-baseline gap-4 border-b border-hair py-2';
+const row = 'grid grid-cols-[1fr_auto] items-baseline gap-x-4 gap-y-0.5 border-b border-hair py-2';
 const name = 'min-w-0 truncate font-strong hover:text-accent';
 
 export default function WorkshopHome({ loaderData }: Route.ComponentProps) {

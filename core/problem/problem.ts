@@ -47,3 +47,12 @@ export function problemOf(thrown: unknown, doing: string): Problem {
     code: 'internal',
   };
 }
+
+/** Nobody waits for what was asked any more, so it was stopped. */
+export const stoppedProblem = (doing: string): ProblemError =>
+  new ProblemError({
+    code: 'stopped',
+    doing,
+    why: 'it was stopped, since nobody waits for it any more',
+    mend: 'Ask again.',
+  });

@@ -1,8 +1,8 @@
 import type { FieldType } from '#core/field/types.ts';
 import { offsetsOf } from '#core/period/offsets.ts';
-import type { Unit } from '#core/period/units.ts';
 import type { Dialect } from './dialect.ts';
 import { type BoundValue, bind, comma, identifier, join, ordinal, type Sql, sql } from './fragment.ts';
+import { unitNames } from './unit.ts';
 
 /** A bound decimal takes the digits it has, so that comparing loses none (DuckDB has 38). */
 function decimalType(text: string): string {
@@ -29,16 +29,6 @@ function castName({ type, value }: BoundValue): string {
       return 'TIMESTAMP';
   }
 }
-
-/** date_trunc's unit names; its weeks are ISO 8601. */
-const unitNames: Record<Unit, Sql> = {
-  hour: sql`'hour'`,
-  day: sql`'day'`,
-  week: sql`'week'`,
-  month: sql`'month'`,
-  quarter: sql`'quarter'`,
-  year: sql`'year'`,
-};
 
 /** How many seconds local time is ahead of UTC at an instant: a ladder of the zone's changes, the latest first. */
 function offsetSql(value: Sql, zone: string, span: { least: string; greatest: string } | undefined): Sql {

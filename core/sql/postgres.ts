@@ -1,7 +1,7 @@
 import type { FieldType } from '#core/field/types.ts';
-import type { Unit } from '#core/period/units.ts';
 import type { Dialect } from './dialect.ts';
 import { bind, type Sql, sql } from './fragment.ts';
+import { unitNames } from './unit.ts';
 
 const castNames: Record<FieldType, string> = {
   text: 'text',
@@ -12,16 +12,6 @@ const castNames: Record<FieldType, string> = {
   date: 'date',
   instant: 'timestamptz',
   nested: 'text',
-};
-
-/** date_trunc's unit names; its weeks are ISO 8601 (PostgreSQL 9.9.2). */
-const unitNames: Record<Unit, Sql> = {
-  hour: sql`'hour'`,
-  day: sql`'day'`,
-  week: sql`'week'`,
-  month: sql`'month'`,
-  quarter: sql`'quarter'`,
-  year: sql`'year'`,
 };
 
 const escaped = (typed: string): string => typed.replace(/[\\%_]/g, '\\$&');

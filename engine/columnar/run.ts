@@ -1,7 +1,7 @@
 import type { DuckDBConnection, DuckDBValue } from '@duckdb/node-api';
 import { DuckDBTypeId } from '@duckdb/node-api';
 import type { Cell } from '#core/field/value.ts';
-import { ProblemError } from '#core/problem/problem.ts';
+import { ProblemError, stoppedProblem } from '#core/problem/problem.ts';
 import type { Query } from '#core/sql/compile.ts';
 import type { ColumnarDatabase } from './database.ts';
 
@@ -54,14 +54,6 @@ export interface ColumnarRun {
   readonly took: number;
 }
 
-const stopped = (doing: string): ProblemError =>
-  new ProblemError({
-    code: 'stopped',
-    doing,
-    why: 'it was stopped, since nobody waits for it any more',
-    mend: 'Ask again.',
-  });
-
 /** What DuckDB said, as a person can use it. */
 function columnarProblem(thrown: unknown, doing: string): ProblemError {
   const said = (thrown instanceof Error ? thrown.message : String(thrown)).split('\n')[0] ?? '';
@@ -91,7 +83,7 @@ export async function runColumnar(
     timeoutMs = 30_000,
   }: { doing: string; signal?: AbortSignal | undefined; timeoutMs?: number },
 ): Promise<ColumnarRun> {
-  if (signal?.aborted) throw stopped(doing);
+  if (signal?.aborted) throw stoppedProblem(doing);
   const started = performance.now();
   const waiting = idle.get(database) ?? [];
   idle.set(database, waiting);
@@ -113,7 +105,7 @@ export async function runColumnar(
     return { records, took: performance.now() - started };
   } catch (thrown) {
     connection.closeSync();
-    if (signal?.aborted) throw stopped(doing);
+    if (signal?.aborted) throw stoppedProblem(doing);
     if (late)
       throw new ProblemError({
         code: 'time-out',
@@ -155,7 +147,7 @@ export async function streamColumnar(
     }
   } catch (thrown) {
     if (thrown instanceof ProblemError) throw thrown;
-    throw signal?.aborted ? stopped(doing) : columnarProblem(thrown, doing);
+    throw signal?.aborted ? stoppedProblem(doing) : columnarProblem(thrown, doing);
   } finally {
     signal?.removeEventListener('abort', interrupt);
     connection.closeSync();

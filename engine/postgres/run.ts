@@ -1,6 +1,6 @@
 import type pg from 'pg';
 import type { Cell } from '#core/field/value.ts';
-import { ProblemError } from '#core/problem/problem.ts';
+import { ProblemError, stoppedProblem } from '#core/problem/problem.ts';
 import type { Query } from '#core/sql/compile.ts';
 import { type PostgresAddress, poolOf } from './pool.ts';
 import { sourceProblem } from './problem.ts';
@@ -41,7 +41,7 @@ export const rowCap = 10_000;
  */
 export async function runQuery(query: Query, options: RunOptions): Promise<Ran> {
   const { doing, signal, timeoutMs = defaultTimeoutMs } = options;
-  if (signal?.aborted) throw stopped(doing);
+  if (signal?.aborted) throw stoppedProblem(doing);
   const started = performance.now();
   const { pool, canceller } = poolOf(options.source, options.address);
   let client: pg.PoolClient;
@@ -57,11 +57,11 @@ export async function runQuery(query: Query, options: RunOptions): Promise<Ran> 
   };
   try {
     signal?.addEventListener('abort', cancel, { once: true });
-    if (signal?.aborted) throw stopped(doing);
+    if (signal?.aborted) throw stoppedProblem(doing);
     const trueAt = new Date().toISOString();
     // One round trip for both: neither holds a value that came from outside.
     await client.query(`BEGIN TRANSACTION READ ONLY; SET LOCAL statement_timeout = ${Math.trunc(timeoutMs)}`);
-    if (signal?.aborted) throw stopped(doing);
+    if (signal?.aborted) throw stoppedProblem(doing);
     const result = await client.query({
       text: query.text,
       values: query.values as unknown[],
@@ -79,7 +79,7 @@ export async function runQuery(query: Query, options: RunOptions): Promise<Ran> 
       took: performance.now() - started,
     };
   } catch (thrown) {
-    if (signal?.aborted) throw stopped(doing);
+    if (signal?.aborted) throw stoppedProblem(doing);
     throw sourceProblem(thrown, doing);
   } finally {
     signal?.removeEventListener('abort', cancel);
@@ -99,11 +99,3 @@ async function giveBack(client: pg.PoolClient, cancelling: Promise<unknown> | nu
   );
   client.release(broken);
 }
-
-const stopped = (doing: string): ProblemError =>
-  new ProblemError({
-    code: 'stopped',
-    doing,
-    why: 'it was stopped, since nobody waits for it any more',
-    mend: 'Ask again.',
-  });

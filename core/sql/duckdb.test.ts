@@ -1,0 +1,175 @@
+import { describe, expect, test } from 'vitest';
+import type { Filter } from '#core/condition/resolve.ts';
+import type { GroupsPlan, RecordsPlan, Relation } from '#core/plan/plan.ts';
+import { compile, compileCount } from './compile.ts';
+import { duckdb } from './duckdb.ts';
+import { postgres } from './postgres.ts';
+
+const kept: Relation = {
+  source: 's',
+  inputs: {},
+  request: { kind: 'kept', name: 'v1' },
+  fields: [
+    { name: 'id', type: 'integer' },
+    { name: 'cause', type: 'text' },
+    { name: 'fares', type: 'decimal' },
+    { name: 'speed', type: 'float' },
+    { name: 'late', type: 'boolean' },
+    { name: 'departs', type: 'instant' },
+    { name: 'day', type: 'date' },
+  ],
+};
+const records = (more: Partial<RecordsPlan> = {}): RecordsPlan => ({
+  kind: 'records',
+  from: kept,
+  where: { all: [] },
+  zone: 'Europe/London',
+  fields: ['id'],
+  order: [],
+  offset: 0,
+  limit: 10,
+  ...more,
+});
+const groups = (more: Partial<GroupsPlan> = {}): GroupsPlan => ({
+  kind: 'groups',
+  from: kept,
+  where: { all: [] },
+  zone: 'Europe/London',
+  by: [],
+  measures: [{ name: 'n', calculation: { kind: 'count' } }],
+  order: [],
+  limit: 10,
+  ...more,
+});
+const where = (filter: Filter): { text: string; values: readonly unknown[] } => {
+  const { text, values } = compileCount(records({ where: filter }), duckdb);
+  return { text: text.split(' AS r WHERE ')[1] ?? '', values };
+};
+const measured = (calculation: GroupsPlan['measures'][number]['calculation']): string =>
+  compile(groups({ measures: [{ name: 'm', calculation }] }), duckdb).text;
+
+describe('kept records', () => {
+  test('are read by the name of their version, only in the fields that are needed', () => {
+    expect(compile(records({ fields: ['cause'] }), duckdb).text).toContain(
+      'FROM (SELECT k."cause" AS "cause" FROM "kept"."v1" AS k) AS r',
+    );
+  });
+
+  test('are never asked of PostgreSQL', () => {
+    expect(() => compile(records(), postgres)).toThrow('not in PostgreSQL');
+  });
+
+  test('of a name that tries to be more than a name stay a name', () => {
+    const hostile = { ...kept, request: { kind: 'kept' as const, name: 'v"; DROP VIEW x; --' } };
+    expect(compile(records({ from: hostile }), duckdb).text).toContain('"kept"."v""; DROP VIEW x; --"');
+  });
+});
+
+describe('values', () => {
+  test('are bound as texts with a cast to their type, a decimal with the digits that it has', () => {
+    expect(
+      where({ field: 'fares', test: { op: 'between', from: '0.10', to: '12345678901234567890.123' } }),
+    ).toEqual({
+      text: '(r."fares" IS NOT NULL AND r."fares" >= CAST($1 AS DECIMAL(38, 2)) AND r."fares" <= CAST($2 AS DECIMAL(38, 3)))',
+      values: ['0.10', '12345678901234567890.123'],
+    });
+    expect(
+      where({ field: 'departs', test: { op: 'atLeast', value: '2026-11-23T06:40:00Z' } }).text,
+    ).toContain('CAST($1 AS TIMESTAMP)');
+  });
+
+  test('several are bound one by one, text without case', () => {
+    expect(where({ field: 'cause', test: { op: 'is', values: ['Tide', 'Fog', null] } })).toEqual({
+      text: `(nullif(r."cause", '') IS NULL OR (nullif(r."cause", '') IS NOT NULL AND lower(nullif(r."cause", '')) IN (CAST($1 AS VARCHAR), CAST($2 AS VARCHAR))))`,
+      values: ['tide', 'fog'],
+    });
+  });
+
+  test('typed by a person match literally: there is no pattern to escape from', () => {
+    const { text, values } = where({ field: 'cause', test: { op: 'contains', text: '50%_' } });
+    expect(text).toContain('contains(lower(');
+    expect(text).not.toContain('LIKE');
+    expect(values).toEqual(['50%_']);
+  });
+
+  test('have as many placeholders as there are values, in order', () => {
+    const { text, values } = compile(
+      groups({
+        by: [{ field: 'departs', unit: 'week' }],
+        where: { field: 'cause', test: { op: 'is', values: ['a', 'b'] } },
+      }),
+      duckdb,
+    );
+    const found = [...text.matchAll(/CAST\(\$(\d+) AS/g)].map((match) => Number(match[1]));
+    expect(found).toEqual(values.map((_, index) => index + 1));
+  });
+});
+
+describe('order', () => {
+  test('puts blanks last both ways, and text by the root collation and then by code point', () => {
+    const by = (field: string, descending: boolean): string =>
+      compile(records({ order: [{ by: field, descending }] }), duckdb).text.replace(
+        /^.* ORDER BY (.*) LIMIT.*$/s,
+        '$1',
+      );
+    expect(by('fares', true)).toBe('r."fares" DESC NULLS LAST');
+    expect(by('fares', false)).toBe('r."fares" ASC NULLS LAST');
+    expect(by('cause', true)).toBe(
+      `icu_sort_key(nullif(r."cause", ''), 'root') DESC NULLS LAST, nullif(r."cause", '') DESC NULLS LAST`,
+    );
+  });
+
+  test('decides which text is the least and the greatest', () => {
+    expect(measured({ kind: 'least', field: 'cause' })).toContain('arg_min(');
+    expect(measured({ kind: 'greatest', field: 'fares' })).toContain('max(r."fares")');
+    expect(measured({ kind: 'greatest', field: 'late' })).toContain('max(CAST(r."late" AS INTEGER))');
+  });
+});
+
+describe('numbers', () => {
+  test('are divided exactly, but for those that are approximate anyway', () => {
+    expect(measured({ kind: 'average', field: 'fares' })).toContain(
+      'exact_quotient(sum(r."fares"), count(r."fares"))',
+    );
+    expect(measured({ kind: 'average', field: 'speed' })).toContain('avg(r."speed")');
+    expect(measured({ kind: 'median', field: 'id' })).toContain('AS HUGEINT');
+    expect(measured({ kind: 'ratio', of: { kind: 'sum', field: 'fares' }, to: { kind: 'count' } })).toContain(
+      'exact_quotient(sum(r."fares"), count(*))',
+    );
+  });
+});
+
+describe('time', () => {
+  const by = (
+    unit: 'hour' | 'day' | 'week',
+    spans?: Relation['spans'],
+  ): { text: string; values: readonly unknown[] } =>
+    compile(
+      groups({ from: { ...kept, ...(spans ? { spans } : {}) }, by: [{ field: 'departs', unit }] }),
+      duckdb,
+    );
+
+  test('within one offset is shifted by it, without a ladder', () => {
+    const summer = { departs: { least: '2026-06-01T00:00:00Z', greatest: '2026-07-01T00:00:00Z' } };
+    const { text } = by('day', summer);
+    expect(text).toContain('to_seconds(3600) AS DATE)');
+    expect(text).not.toContain('CASE');
+  });
+
+  test('across a change of clocks is shifted by a ladder of the changes there are, the latest first', () => {
+    const year = { departs: { least: '2026-01-01T00:00:00Z', greatest: '2026-12-31T00:00:00Z' } };
+    const { text, values } = by('week', year);
+    expect(text.match(/WHEN/g)).toHaveLength(2);
+    expect(values.slice(0, 2)).toEqual(['2026-10-25T01:00:00.000Z', '2026-03-29T01:00:00.000Z']);
+  });
+
+  test('by the hour is shifted back, so that the two hours of a change stay apart', () => {
+    expect(by('hour').text).toMatch(/date_trunc\('hour', .*\) - to_seconds\(/);
+  });
+
+  test('of a date field has no zone', () => {
+    expect(compile(groups({ by: [{ field: 'day', unit: 'month' }] }), duckdb).text).toContain(
+      `CAST(date_trunc('month', r."day") AS DATE)`,
+    );
+  });
+});
