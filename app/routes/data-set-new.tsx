@@ -95,3 +95,5 @@ export default function DataSetNew({ loaderData }: Route.ComponentProps) {
     </Page>
   );
 }
+
+export { shouldRevalidate } from '../workshop/only-asks.ts';

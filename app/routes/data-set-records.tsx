@@ -212,3 +212,5 @@ function HistoryRow({ refresh, zone, now }: { refresh: Refresh; zone: string; no
     </tr>
   );
 }
+
+export { shouldRevalidate } from '../workshop/only-asks.ts';

@@ -116,3 +116,5 @@ export default function DataSetPage({ loaderData }: Route.ComponentProps) {
     </Page>
   );
 }
+
+export { shouldRevalidate } from '../workshop/only-asks.ts';

@@ -35,3 +35,5 @@ export default function Workshop({ loaderData }: Route.ComponentProps) {
     </>
   );
 }
+
+export { shouldRevalidate } from '../workshop/only-asks.ts';

@@ -1,5 +1,4 @@
 import { lazy, Suspense, useEffect, useState } from 'react';
-import { useFetcher } from 'react-router';
 import type { FoundTable } from '#core/dataset/found.ts';
 import { dataSetFromTable, usualChoice } from '#core/dataset/from-table.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
@@ -7,7 +6,6 @@ import type { Problem } from '#core/problem/problem.ts';
 import { capital } from '#core/words/capital.ts';
 import type { StoredDataSet } from '#server/store/data-sets.ts';
 import type { Tried } from '#sources/postgres/try.ts';
-import type { TryAnswer } from '../routes/try.ts';
 import { Button } from '../ui/button.tsx';
 import { SelectField, TextField } from '../ui/field.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
@@ -21,6 +19,7 @@ import { SampleTable } from './sample-table.tsx';
 import { SaveProblems } from './save-bar.tsx';
 import { TableChoiceList } from './table-choice.tsx';
 import { useSave } from './use-save.ts';
+import { useTry } from './use-try.ts';
 
 const SqlEditor = lazy(() => import('./sql-editor.tsx').then((module) => ({ default: module.SqlEditor })));
 
@@ -46,31 +45,23 @@ export function DataSetEditor({ id, source, tables, problem, startTable, stored,
   const [definition, setDefinition] = useState<DataSet | null>(() => stored?.definition ?? make(startTable));
   const [name, setName] = useState(stored?.name ?? (definition ? capital(definition.noun.many) : ''));
   const [tried, setTried] = useState<{ text: string; tried: Tried } | null>(null);
-  const trying = useFetcher<TryAnswer>();
+  const { answer, busy, ask } = useTry();
   const saving = useSave(
     stored ? `/workshop/data-sets/${id}` : '/workshop/data-sets/new',
     stored?.revision ?? 0,
   );
-  const { data: answer, state: tryState, submit } = trying;
   useEffect(() => {
-    if (tryState !== 'idle' || !answer || !('tried' in answer)) return;
+    if (!answer || !('tried' in answer)) return;
     setTried({ text: JSON.stringify(answer.tried.request), tried: answer.tried });
     setDefinition((now) => (now && answer.tried.request.kind === 'sql' ? withTried(now, answer.tried) : now));
-  }, [answer, tryState]);
+  }, [answer]);
   const tryIt = (now: DataSet): void =>
-    void submit(
-      JSON.stringify({
-        source,
-        request: now.request,
-        inputs: now.inputs,
-        ...(now.request.kind === 'upload' ? { kept: id, fields: now.fields } : {}),
-      }),
-      {
-        method: 'post',
-        action: '/workshop/try',
-        encType: 'application/json',
-      },
-    );
+    ask({
+      source,
+      request: now.request,
+      inputs: now.inputs,
+      ...(now.request.kind === 'upload' ? { kept: id, fields: now.fields } : {}),
+    });
   const choose = (next: DataSet | null): void => {
     setDefinition(next);
     setTried(null);
@@ -149,8 +140,8 @@ export function DataSetEditor({ id, source, tables, problem, startTable, stored,
           />
         </div>
         <span className="flex-1" />
-        <Button disabled={!mayTry || tryState !== 'idle'} onClick={() => tryIt(definition)}>
-          {tryState === 'idle' ? 'Try it' : 'Trying …'}
+        <Button disabled={!mayTry || busy} onClick={() => tryIt(definition)}>
+          {busy ? 'Trying …' : 'Try it'}
         </Button>
         <Button
           look="main"
@@ -207,7 +198,7 @@ export function DataSetEditor({ id, source, tables, problem, startTable, stored,
         </div>
         <div className="min-w-0 self-start xl:sticky xl:top-16">
           <Section title="Its records">
-            {answer && !answer.ok && tryState === 'idle' && <ProblemMessage problem={answer.problem} />}
+            {answer && !answer.ok && !busy && <ProblemMessage problem={answer.problem} />}
             {tried && (answer?.ok ?? true) && (
               <SampleTable tried={tried.tried} zone={zone} said={definition.fields} />
             )}
