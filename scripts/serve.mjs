@@ -1,4 +1,6 @@
 /* Runs the built server until it is told to stop, or its parent is gone. */
+import { untilStopped } from './until-stopped.mjs';
+
 const say = (/** @type {string} */ line) => console.log(line);
 
 try {
@@ -7,16 +9,7 @@ try {
   const { port, stop } = await start(say);
   say(`Slate Glass is ready at http://127.0.0.1:${port} ${demoLines()}`);
   process.send?.({ port });
-  let isStopping = false;
-  const end = async () => {
-    if (isStopping) return;
-    isStopping = true;
-    await Promise.race([stop(), new Promise((resolve) => setTimeout(resolve, 5000))]);
-    process.exit(0);
-  };
-  process.on('SIGTERM', end);
-  process.on('SIGINT', end);
-  process.on('disconnect', end);
+  untilStopped(stop);
 } catch (error) {
   const { code, message, cause } = /** @type {NodeJS.ErrnoException} */ (error);
   // What the database said is the cause of a failed query; the query itself tells a person nothing.

@@ -95,5 +95,3 @@ export default function DataSetNew({ loaderData }: Route.ComponentProps) {
     </Page>
   );
 }
-
-export { shouldRevalidate } from '../workshop/only-asks.ts';

@@ -212,5 +212,3 @@ function HistoryRow({ refresh, zone, now }: { refresh: Refresh; zone: string; no
     </tr>
   );
 }
-
-export { shouldRevalidate } from '../workshop/only-asks.ts';

@@ -116,5 +116,3 @@ export default function DataSetPage({ loaderData }: Route.ComponentProps) {
     </Page>
   );
 }
-
-export { shouldRevalidate } from '../workshop/only-asks.ts';

@@ -35,5 +35,3 @@ export default function Workshop({ loaderData }: Route.ComponentProps) {
     </>
   );
 }
-
-export { shouldRevalidate } from '../workshop/only-asks.ts';

@@ -1,5 +1,5 @@
 import { useEffect, useMemo, useState } from 'react';
-import { Link, useFetcher, useLocation, useNavigate } from 'react-router';
+import { Link, useLocation, useNavigate } from 'react-router';
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import { meaningOf } from '#core/field/value.ts';
 import type { PaneResult } from '#core/pane/result.ts';
@@ -16,7 +16,10 @@ import { Popover } from '../ui/popover.tsx';
 import { BriefSlot } from './brief-slots.tsx';
 import type { OfferedDataSet } from './draft-page.tsx';
 import { SaveProblems } from './save-bar.tsx';
+import { lostProblem, useQuestion } from './use-question.ts';
 import { useSave } from './use-save.ts';
+
+const lost: PaneResult = { state: 'failed', problem: lostProblem('trying the brief') };
 
 interface Props {
   readonly view: DashboardView;
@@ -33,20 +36,11 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
   const back = `/workshop/dashboards/${view.id}${search}`;
   const start = dashboard.panes.find(({ id }) => id === paneId) as Pane;
   const [pane, setPane] = useState<Pane>(start);
-  const preview = useFetcher<PaneResult | { signedOut: true }>();
-  const { submit, data } = preview;
+  const { answer: result, busy, ask } = useQuestion<PaneResult>('/workshop/preview', lost);
   useEffect(() => {
-    const timer = setTimeout(
-      () =>
-        void submit(JSON.stringify({ dashboard: view.id, pane, search }), {
-          method: 'post',
-          action: '/workshop/preview',
-          encType: 'application/json',
-        }),
-      120,
-    );
+    const timer = setTimeout(() => ask({ dashboard: view.id, pane, search }), 120);
     return () => clearTimeout(timer);
-  }, [pane, search, submit, view.id]);
+  }, [pane, search, ask, view.id]);
   const saving = useSave(`/workshop/dashboards/${view.id}/save`, revision, () => navigate(back));
   const offered = dataSets.find(({ id }) => id === pane.dataSet);
   const definitions = useMemo(
@@ -79,7 +73,6 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
     }),
     [view, pane, definitions, clock, search],
   );
-  const result = data && 'state' in data ? data : null;
   return (
     <main className="mx-auto max-w-[1680px] px-4 pt-7 pb-20 sm:px-7">
       <title>{`Brief of ${pane.title || 'a pane'} · Slate Glass`}</title>
@@ -114,7 +107,7 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
         >
           <h2 className="mb-2">{pane.title || 'Untitled'}</h2>
           <div
-            className={`flex min-h-0 flex-col ${pane.kind === 'card' ? '' : 'h-[26rem]'} ${preview.state !== 'idle' ? 'opacity-60' : ''}`}
+            className={`flex min-h-0 flex-col ${pane.kind === 'card' ? '' : 'h-[26rem]'} ${busy ? 'opacity-60' : ''}`}
           >
             <DeskProvider value={desk}>
               {!result && <Quiet>Asking …</Quiet>}

@@ -56,12 +56,7 @@ export function DataSetEditor({ id, source, tables, problem, startTable, stored,
     setDefinition((now) => (now && answer.tried.request.kind === 'sql' ? withTried(now, answer.tried) : now));
   }, [answer]);
   const tryIt = (now: DataSet): void =>
-    ask({
-      source,
-      request: now.request,
-      inputs: now.inputs,
-      ...(now.request.kind === 'upload' ? { kept: id, fields: now.fields } : {}),
-    });
+    ask({ definition: now, keptAs: now.request.kind === 'upload' ? id : undefined });
   const choose = (next: DataSet | null): void => {
     setDefinition(next);
     setTried(null);

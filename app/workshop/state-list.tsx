@@ -1,15 +1,14 @@
 import { Plus, X } from 'lucide-react';
 import { useEffect, useRef } from 'react';
-import { useFetcher } from 'react-router';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field, State } from '#core/field/field.ts';
 import { type Tone, tones } from '#core/field/types.ts';
 import { labelOf } from '#core/field/value.ts';
-import type { TryAnswer } from '../routes/try.ts';
 import { Button, IconButton } from '../ui/button.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
 import { StateMark } from '../ui/state-mark.tsx';
 import { mostStates, statesFor } from './field-state.ts';
+import { useTry } from './use-try.ts';
 
 const box = 'w-full border-b border-line bg-transparent px-1 py-0.5';
 
@@ -30,8 +29,7 @@ export function StateList({
     onChange(states.map((state, index) => (index === at ? { ...state, ...change } : state)));
   const label = labelOf(field);
   const states = field.states ?? [];
-  const asking = useFetcher<TryAnswer>();
-  const { data: answer } = asking;
+  const { answer, busy, ask } = useTry();
   const latest = useRef({ states, onChange });
   latest.current = { states, onChange };
   useEffect(() => {
@@ -40,25 +38,7 @@ export function StateList({
     const found = statesFor(now, answer.values);
     if (found.length > 0) put([...now, ...found]);
   }, [answer]);
-  const ask = (): void => {
-    const { source, request, inputs, fields } = definition;
-    void asking.submit(
-      JSON.stringify({
-        source,
-        request,
-        inputs,
-        fields,
-        values: field.name,
-        ...(keptAs ? { kept: keptAs } : {}),
-      }),
-      {
-        method: 'post',
-        action: '/workshop/try',
-        encType: 'application/json',
-      },
-    );
-  };
-  const isDone = answer && 'values' in answer && asking.state === 'idle';
+  const isDone = answer && 'values' in answer && !busy;
   return (
     <fieldset className="min-w-0">
       <legend className="text-small font-strong text-slate">States</legend>
@@ -113,7 +93,7 @@ export function StateList({
         <Button look="quiet" onClick={() => onChange([...states, { value: '', word: '', tone: 'moving' }])}>
           <Plus className="size-4" aria-hidden="true" /> A state
         </Button>
-        <Button look="quiet" disabled={asking.state !== 'idle'} onClick={ask}>
+        <Button look="quiet" disabled={busy} onClick={() => ask({ definition, keptAs, values: field.name })}>
           Find its values
         </Button>
       </div>
@@ -122,7 +102,7 @@ export function StateList({
           It has more than {mostStates} different values, so they are no states.
         </p>
       )}
-      {answer && !answer.ok && asking.state === 'idle' && <ProblemMessage problem={answer.problem} />}
+      {answer && !answer.ok && !busy && <ProblemMessage problem={answer.problem} />}
     </fieldset>
   );
 }

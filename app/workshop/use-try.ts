@@ -1,43 +1,32 @@
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { useCallback } from 'react';
+import type { DataSet } from '#core/dataset/schema.ts';
 import type { TryAnswer } from '../routes/try.ts';
+import { lostProblem, useQuestion } from './use-question.ts';
 
-const lost: TryAnswer = {
-  ok: false,
-  problem: {
-    code: 'unreachable',
-    doing: 'trying the request',
-    why: 'the connection was lost, or you have been signed out',
-    mend: 'Try it again.',
-  },
-};
+const lost: TryAnswer = { ok: false, problem: lostProblem('trying the request') };
 
-/**
- * Asks for the records of a request that is not saved. A question changes nothing, so it is no submission of the router:
- * it has no page reloaded, and a link that is clicked meanwhile is followed. Only the latest answer counts.
- */
-export function useTry(): { answer: TryAnswer | undefined; busy: boolean; ask: (about: object) => void } {
-  const [answer, setAnswer] = useState<TryAnswer>();
-  const [busy, setBusy] = useState(false);
-  const asking = useRef<AbortController | null>(null);
-  useEffect(() => () => asking.current?.abort(), []);
-  const ask = useCallback((about: object): void => {
-    asking.current?.abort();
-    const mine = new AbortController();
-    asking.current = mine;
-    setBusy(true);
-    void fetch('/workshop/try', {
-      method: 'POST',
-      headers: { 'Content-Type': 'application/json' },
-      body: JSON.stringify(about),
-      signal: mine.signal,
-    })
-      .then((response) => response.json() as Promise<TryAnswer>)
-      .catch(() => lost)
-      .then((answered) => {
-        if (mine.signal.aborted) return;
-        setAnswer('ok' in answered ? answered : lost);
-        setBusy(false);
-      });
-  }, []);
-  return { answer, busy, ask };
+export interface Trial {
+  readonly definition: DataSet;
+  /** The data set's id, when its records are only where they are kept. */
+  readonly keptAs: string | undefined;
+  /** The field whose values are asked for; without it the first records are. */
+  readonly values?: string;
+}
+
+/** Asks for the records of a request that is not saved, or for the values of one of its fields. */
+export function useTry() {
+  const { ask: question, ...rest } = useQuestion<TryAnswer>('/workshop/try', lost);
+  const ask = useCallback(
+    ({ definition: { source, request, inputs, fields }, keptAs, values }: Trial): void =>
+      question({
+        source,
+        request,
+        inputs,
+        ...(keptAs || values ? { fields } : {}),
+        ...(keptAs ? { kept: keptAs } : {}),
+        ...(values ? { values } : {}),
+      }),
+    [question],
+  );
+  return { ...rest, ask };
 }

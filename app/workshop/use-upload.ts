@@ -4,6 +4,7 @@ import type { Problem } from '#core/problem/problem.ts';
 import type { SeenFile } from '#server/uploads/look.ts';
 import type { LookAnswer } from '../routes/upload-look.ts';
 import type { ReceiveAnswer } from '../routes/upload-receive.ts';
+import { lostProblem } from './use-question.ts';
 
 /** A file on its way: being sent, being read through, or seen. */
 export type Upload =
@@ -18,12 +19,7 @@ export type Upload =
       readonly problem?: Problem;
     };
 
-const lost = (doing: string): Problem => ({
-  code: 'unreachable',
-  doing,
-  why: 'the connection was lost, or you have been signed out',
-  mend: 'Choose the file again.',
-});
+const lost = (doing: string): Problem => lostProblem(doing, 'Choose the file again.');
 
 /** Sends a file with its progress, and has it read through. */
 export function useUpload() {

@@ -1,0 +1,48 @@
+import { useCallback, useEffect, useRef, useState } from 'react';
+import type { Problem } from '#core/problem/problem.ts';
+
+/** What a question came to when no answer came. */
+export const lostProblem = (doing: string, mend = 'Try it again.'): Problem => ({
+  code: 'unreachable',
+  doing,
+  why: 'the connection was lost, or you have been signed out',
+  mend,
+});
+
+/**
+ * Asks the server something that changes nothing. It is no submission of the router's: no page is loaded anew for it, and
+ * a link that is clicked meanwhile is followed. Only the latest question counts. `lost` is the answer where none came.
+ */
+export function useQuestion<Answer extends object>(
+  address: string,
+  lost: Answer,
+): { answer: Answer | undefined; busy: boolean; ask: (about: object) => void } {
+  const [answer, setAnswer] = useState<Answer>();
+  const [busy, setBusy] = useState(false);
+  const asking = useRef<AbortController | null>(null);
+  const ifLost = useRef(lost);
+  useEffect(() => () => asking.current?.abort(), []);
+  const ask = useCallback(
+    (about: object): void => {
+      asking.current?.abort();
+      const mine = new AbortController();
+      asking.current = mine;
+      setBusy(true);
+      void fetch(address, {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/json' },
+        body: JSON.stringify(about),
+        signal: mine.signal,
+      })
+        .then(async (response) => (response.ok ? ((await response.json()) as Answer) : ifLost.current))
+        .catch(() => ifLost.current)
+        .then((answered) => {
+          if (mine.signal.aborted) return;
+          setAnswer(answered);
+          setBusy(false);
+        });
+    },
+    [address],
+  );
+  return { answer, busy, ask };
+}
