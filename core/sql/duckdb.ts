@@ -4,13 +4,8 @@ import type { Dialect } from './dialect.ts';
 import { type BoundValue, bind, comma, identifier, join, ordinal, type Sql, sql } from './fragment.ts';
 import { unitNames } from './unit.ts';
 
-/** A bound decimal takes the digits it has, so that comparing loses none (DuckDB has 38). */
-function decimalType(text: string): string {
-  const [whole = '', part = ''] = text.replace(/^[+-]/, '').split('.');
-  return whole.length + part.length > 38 ? 'DOUBLE' : `DECIMAL(38, ${Math.min(38, part.length)})`;
-}
-
-function castName({ type, value }: BoundValue): string {
+/** The type of the column that a field is kept in; `scale` is for decimals. */
+export function columnType(type: FieldType, scale = 0): string {
   switch (type) {
     case 'text':
     case 'nested':
@@ -18,7 +13,7 @@ function castName({ type, value }: BoundValue): string {
     case 'integer':
       return 'BIGINT';
     case 'decimal':
-      return decimalType(typeof value === 'string' ? value : '');
+      return `DECIMAL(38, ${Math.trunc(scale)})`;
     case 'float':
       return 'DOUBLE';
     case 'boolean':
@@ -28,6 +23,13 @@ function castName({ type, value }: BoundValue): string {
     case 'instant':
       return 'TIMESTAMP';
   }
+}
+
+/** A bound decimal takes the digits it has, so that comparing loses none (DuckDB has 38). */
+function boundType({ type, value }: BoundValue): string {
+  if (type !== 'decimal' || typeof value !== 'string') return columnType(type);
+  const [whole = '', part = ''] = value.replace(/^[+-]/, '').split('.');
+  return whole.length + part.length > 38 ? 'DOUBLE' : columnType('decimal', Math.min(38, part.length));
 }
 
 /** How many seconds local time is ahead of UTC at an instant: a ladder of the zone's changes, the latest first. */
@@ -51,7 +53,7 @@ const sortKey = (value: Sql): Sql => sql`icu_sort_key(${value}, 'root')`;
  */
 export const duckdb: Dialect = {
   name: 'duckdb',
-  placeholder: (index, value) => `CAST($${index} AS ${castName(value)})`,
+  placeholder: (index, value) => `CAST($${index} AS ${boundType(value)})`,
   read(column, how) {
     switch (how) {
       case 'text':

@@ -1,4 +1,6 @@
 import { type DuckDBConnection, DuckDBInstance } from '@duckdb/node-api';
+import { columnType } from '#core/sql/duckdb.ts';
+import { filesText, literalText, nameText } from './quote.ts';
 import type { KeptField } from './writer.ts';
 
 export interface ColumnarSettings {
@@ -35,27 +37,6 @@ const macros = [
      lambda quotient_: with_12_decimals(quotient_, digits_of(quotient_)))[1]`,
 ];
 
-/** The type of the column that a field is kept in. */
-function columnType({ type, scale = 0 }: KeptField): string {
-  switch (type) {
-    case 'text':
-    case 'nested':
-      return 'VARCHAR';
-    case 'integer':
-      return 'BIGINT';
-    case 'decimal':
-      return `DECIMAL(38, ${Math.trunc(scale)})`;
-    case 'float':
-      return 'DOUBLE';
-    case 'boolean':
-      return 'BOOLEAN';
-    case 'date':
-      return 'DATE';
-    case 'instant':
-      return 'TIMESTAMP';
-  }
-}
-
 /** One engine: an in-memory DuckDB that reads the files of one folder and nothing else, with its settings locked. */
 export class ColumnarDatabase {
   private constructor(private readonly instance: DuckDBInstance) {}
@@ -74,7 +55,7 @@ export class ColumnarDatabase {
     // Segments never change, so what their footers say is read once.
     await connection.run('SET parquet_metadata_cache = true');
     await connection.run('CREATE SCHEMA kept');
-    await connection.run(`SET allowed_directories = ['${folder.replaceAll("'", "''")}']`);
+    await connection.run(`SET allowed_directories = [${literalText(folder)}]`);
     await connection.run('SET enable_external_access = false');
     await connection.run('SET lock_configuration = true');
     connection.closeSync();
@@ -85,15 +66,12 @@ export class ColumnarDatabase {
   async define(name: string, files: readonly string[], fields: readonly KeptField[]): Promise<void> {
     const connection = await this.instance.connect();
     try {
-      const quoted = (text: string): string => `'${text.replaceAll("'", "''")}'`;
       const empty = fields.map(
-        (field) => `CAST(NULL AS ${columnType(field)}) AS "${field.name.replaceAll('"', '""')}"`,
+        ({ name: of, type, scale }) => `CAST(NULL AS ${columnType(type, scale ?? 0)}) AS ${nameText(of)}`,
       );
       const from =
-        files.length > 0
-          ? `SELECT * FROM read_parquet([${files.map(quoted).join(', ')}])`
-          : `SELECT ${empty.join(', ')} WHERE FALSE`;
-      await connection.run(`CREATE OR REPLACE VIEW kept."${name.replaceAll('"', '""')}" AS ${from}`);
+        files.length > 0 ? `SELECT * FROM ${filesText(files)}` : `SELECT ${empty.join(', ')} WHERE FALSE`;
+      await connection.run(`CREATE OR REPLACE VIEW kept.${nameText(name)} AS ${from}`);
     } finally {
       connection.closeSync();
     }
@@ -101,7 +79,7 @@ export class ColumnarDatabase {
 
   async forget(name: string): Promise<void> {
     const connection = await this.instance.connect();
-    await connection.run(`DROP VIEW IF EXISTS kept."${name.replaceAll('"', '""')}"`);
+    await connection.run(`DROP VIEW IF EXISTS kept.${nameText(name)}`);
     connection.closeSync();
   }
 

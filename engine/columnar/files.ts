@@ -1,5 +1,6 @@
 import type { FileReading, RejectedRecord } from '#core/dataset/upload.ts';
 import { ProblemError } from '#core/problem/problem.ts';
+import { literalText, nameText } from './quote.ts';
 import type { SegmentWriter } from './writer.ts';
 
 /** What staging a file found out: how it was read, and what could not be. */
@@ -13,9 +14,6 @@ const mostExamples = 20;
 /** A line or JSON record longer than this is refused, so that one record cannot take all memory. */
 const longestRecord = 16 * 1024 * 1024;
 const mostColumns = 1600;
-
-const quoted = (text: string): string => `'${text.replaceAll("'", "''")}'`;
-const name = (text: string): string => `"${text.replaceAll('"', '""')}"`;
 
 const refused = (why: string, mend: string): ProblemError =>
   new ProblemError({ code: 'bad-request', doing: 'reading the file', why, mend });
@@ -54,15 +52,15 @@ type Delimited = Extract<FileReading, { kind: 'delimited' }>;
 
 async function stageDelimited(writer: SegmentWriter, file: string, asked: Delimited): Promise<StagedFile> {
   const said = [
-    ...(asked.delimiter === undefined ? [] : [`delim = ${quoted(asked.delimiter)}`]),
-    ...(asked.quote === undefined ? [] : [`quote = ${quoted(asked.quote)}`]),
+    ...(asked.delimiter === undefined ? [] : [`delim = ${literalText(asked.delimiter)}`]),
+    ...(asked.quote === undefined ? [] : [`quote = ${literalText(asked.quote)}`]),
     ...(asked.header === undefined ? [] : [`header = ${asked.header}`]),
-    ...(asked.encoding === undefined ? [] : [`encoding = ${quoted(asked.encoding)}`]),
+    ...(asked.encoding === undefined ? [] : [`encoding = ${literalText(asked.encoding)}`]),
   ];
   const size = `max_line_size = ${longestRecord}, buffer_size = ${2 * longestRecord}`;
   const options = ['all_varchar = true', size, ...said].join(', ');
   const [found = []] = await writer.ask(
-    `SELECT Delimiter, Quote, HasHeader FROM sniff_csv(${quoted(file)}, ${options}, ignore_errors = true)`,
+    `SELECT Delimiter, Quote, HasHeader FROM sniff_csv(${literalText(file)}, ${options}, ignore_errors = true)`,
   );
   const reading: Delimited = {
     kind: 'delimited',
@@ -72,8 +70,8 @@ async function stageDelimited(writer: SegmentWriter, file: string, asked: Delimi
     encoding: asked.encoding ?? 'utf-8',
   };
   await writer.stage(
-    `SELECT * FROM read_csv(${quoted(file)}, all_varchar = true, ${size}, delim = ${quoted(reading.delimiter ?? ',')},
-      quote = ${quoted(reading.quote || '\u0007')}, header = ${reading.header}, encoding = ${quoted(reading.encoding ?? 'utf-8')},
+    `SELECT * FROM read_csv(${literalText(file)}, all_varchar = true, ${size}, delim = ${literalText(reading.delimiter ?? ',')},
+      quote = ${literalText(reading.quote || '\u0007')}, header = ${reading.header}, encoding = ${literalText(reading.encoding ?? 'utf-8')},
       store_rejects = true, rejects_table = 'rejected', rejects_scan = 'rejecting', rejects_limit = 0)`,
   );
   const [counted = []] = await writer.ask('SELECT count(DISTINCT line) FROM rejected');
@@ -95,7 +93,7 @@ async function stageDelimited(writer: SegmentWriter, file: string, asked: Delimi
 
 /** JSON: one array of records, one record, or records one after the other. Values that are records or lists stay JSON. */
 async function stageJson(writer: SegmentWriter, file: string): Promise<StagedFile> {
-  const records = `read_json_objects(${quoted(file)}, format = 'auto', maximum_object_size = ${longestRecord})`;
+  const records = `read_json_objects(${literalText(file)}, format = 'auto', maximum_object_size = ${longestRecord})`;
   const [types = []] = await writer.ask(
     `SELECT count(*), count(*) FILTER (WHERE json_type(json) = 'OBJECT') FROM ${records}`,
   );
@@ -120,7 +118,7 @@ async function stageJson(writer: SegmentWriter, file: string): Promise<StagedFil
     for (let n = 2; used.has(unique.toLowerCase()); n += 1) unique = `${key}_${n}`;
     used.add(unique.toLowerCase());
     const pointer = `/${key.replaceAll('~', '~0').replaceAll('/', '~1')}`;
-    return `json_extract_string(json, ${quoted(pointer)}) AS ${name(unique.slice(0, 200))}`;
+    return `json_extract_string(json, ${literalText(pointer)}) AS ${nameText(unique.slice(0, 200))}`;
   });
   await writer.stage(`SELECT ${columns.join(', ')} FROM ${records} WHERE json_type(json) = 'OBJECT'`);
   return {
@@ -136,9 +134,9 @@ async function stageJson(writer: SegmentWriter, file: string): Promise<StagedFil
 }
 
 async function stageParquet(writer: SegmentWriter, file: string): Promise<StagedFile> {
-  const described = await writer.ask(`DESCRIBE SELECT * FROM read_parquet(${quoted(file)})`);
+  const described = await writer.ask(`DESCRIBE SELECT * FROM read_parquet(${literalText(file)})`);
   const columns = described.map(([column, type]) => {
-    const of = name(String(column));
+    const of = nameText(String(column));
     const kind = String(type);
     // Moments without a zone are taken as UTC; what has a structure is written as JSON.
     if (/^TIMESTAMP/.test(kind))
@@ -146,6 +144,6 @@ async function stageParquet(writer: SegmentWriter, file: string): Promise<Staged
     if (/^(STRUCT|MAP|UNION)|\[\d*\]$/.test(kind)) return `CAST(to_json(${of}) AS VARCHAR) AS ${of}`;
     return `CAST(${of} AS VARCHAR) AS ${of}`;
   });
-  await writer.stage(`SELECT ${columns.join(', ')} FROM read_parquet(${quoted(file)})`);
+  await writer.stage(`SELECT ${columns.join(', ')} FROM read_parquet(${literalText(file)})`);
   return { reading: { kind: 'parquet' }, rejected: { count: 0, examples: [] } };
 }

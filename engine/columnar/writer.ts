@@ -4,7 +4,8 @@ import path from 'node:path';
 import { type DuckDBConnection, DuckDBDataChunk, DuckDBInstance, VARCHAR } from '@duckdb/node-api';
 import type { FieldType } from '#core/field/types.ts';
 import type { Looks } from '#core/kept/guess.ts';
-import { checkedText, comma, identifier, join, ordinal, type Sql, sql, toQuery } from '#core/sql/fragment.ts';
+import { comma, identifier, join, ordinal, type Sql, sql } from '#core/sql/fragment.ts';
+import { filesText, literal, literalText, textOf } from './quote.ts';
 import { named, type WrittenSegment } from './segment.ts';
 import { typed } from './typed.ts';
 
@@ -22,19 +23,8 @@ const rowsPerChunk = 2048;
 /** A segment holds at most this many records, so that one changed record never means writing everything again. */
 export const recordsPerSegment = 1_000_000;
 
-const text = (query: Sql): string => {
-  const { text: said, values } = toQuery(query, () => '');
-  if (values.length > 0) throw new TypeError('what the writer asks holds no values');
-  return said;
-};
 const staged = identifier('staged');
 const records = identifier('records');
-
-/** A moment that we computed, as it may stand in SQL. */
-function isoOnly(moment: string): string {
-  if (!/^\d{4}-\d{2}-\d{2}(T[\d:.]+Z)?$/.test(moment)) throw new TypeError(`“${moment}” is no moment`);
-  return moment;
-}
 
 const integerPattern = sql`'[+-]?[0-9]+'`;
 const decimalPattern = sql`'[+-]?([0-9]+([.][0-9]*)?|[.][0-9]+)'`;
@@ -80,8 +70,8 @@ export class SegmentWriter {
 
   /** Stages what a query of ours yields, which is all texts. */
   async stage(query: string): Promise<void> {
-    await this.connection.run(`CREATE OR REPLACE TABLE ${text(staged)} AS ${query}`);
-    const described = await this.ask(`DESCRIBE ${text(staged)}`);
+    await this.connection.run(`CREATE OR REPLACE TABLE ${textOf(staged)} AS ${query}`);
+    const described = await this.ask(`DESCRIBE ${textOf(staged)}`);
     this.columns = described.map(([column]) => String(column));
   }
 
@@ -110,11 +100,11 @@ export class SegmentWriter {
   }
 
   private run(query: Sql): Promise<unknown> {
-    return this.connection.run(text(query));
+    return this.connection.run(textOf(query));
   }
 
   private async rows(query: Sql): Promise<unknown[][]> {
-    return (await this.connection.runAndReadAll(text(query))).getRows();
+    return (await this.connection.runAndReadAll(textOf(query))).getRows();
   }
 
   /** Adds records, each as texts in the order of the columns; null is blank. */
@@ -221,7 +211,7 @@ export class SegmentWriter {
   /** Lets typed records go whose field is before a moment (ISO 8601, or a date). */
   async forget(field: string, before: string): Promise<void> {
     await this.connection.run(
-      `DELETE FROM ${text(records)} WHERE ${text(identifier(field))} < CAST($1 AS TIMESTAMP)`,
+      `DELETE FROM ${textOf(records)} WHERE ${textOf(identifier(field))} < CAST($1 AS TIMESTAMP)`,
       [before],
     );
   }
@@ -234,7 +224,7 @@ export class SegmentWriter {
     for (let from = 0; from < total; from += recordsPerSegment)
       segments.push(
         await this.copy(
-          sql`SELECT * FROM ${records} LIMIT ${ordinal(recordsPerSegment)} OFFSET ${ordinal(from)}`,
+          textOf(sql`SELECT * FROM ${records} LIMIT ${ordinal(recordsPerSegment)} OFFSET ${ordinal(from)}`),
           into,
         ),
       );
@@ -248,18 +238,20 @@ export class SegmentWriter {
   async rewritten(
     file: string,
     fields: readonly KeptField[],
-    change: { key?: string; forget?: { field: string; before: string }; scaled: boolean },
+    change: {
+      key?: string | undefined;
+      forget?: { field: string; before: string } | undefined;
+      scaled: boolean;
+    },
     into: string,
   ): Promise<WrittenSegment[] | null> {
-    const old = sql`(SELECT * FROM read_parquet(${checkedText([`'${file.replaceAll("'", "''")}'`], [])})) AS o`;
+    const old = sql`(SELECT * FROM read_parquet(${literal(file)})) AS o`;
     const goes = [
       ...(change.key === undefined
         ? []
         : [sql`o.${identifier(change.key)} IN (SELECT ${identifier(change.key)} FROM ${records})`]),
       ...(change.forget
-        ? [
-            sql`o.${identifier(change.forget.field)} < CAST(${checkedText([`'${isoOnly(change.forget.before)}'`], [])} AS TIMESTAMP)`,
-          ]
+        ? [sql`o.${identifier(change.forget.field)} < CAST(${literal(change.forget.before)} AS TIMESTAMP)`]
         : []),
     ];
     const gone = goes.length > 0 ? sql`coalesce(${join(goes, sql` OR `)}, FALSE)` : sql`FALSE`;
@@ -272,22 +264,21 @@ export class SegmentWriter {
         ? sql`CAST(o.${identifier(name)} AS DECIMAL(38, ${ordinal(scale ?? 0)})) AS ${identifier(name)}`
         : sql`o.${identifier(name)}`,
     );
-    return [await this.copy(sql`SELECT ${join(columns, comma)} FROM ${old} WHERE NOT ${gone}`, into)];
+    return [await this.copy(textOf(sql`SELECT ${join(columns, comma)} FROM ${old} WHERE NOT ${gone}`), into)];
   }
 
   /** Several small segments as one. */
   merged(files: readonly string[], into: string): Promise<WrittenSegment> {
-    const list = files.map((file) => `'${file.replaceAll("'", "''")}'`).join(', ');
-    return this.copy(sql`SELECT * FROM read_parquet([${checkedText([list], [])}])`, into);
+    return this.copy(`SELECT * FROM ${filesText(files)}`, into);
   }
 
-  private async copy(query: Sql, into: string): Promise<WrittenSegment> {
+  private async copy(query: string, into: string): Promise<WrittenSegment> {
     const file = path.join(this.folder, `${randomUUID()}.parquet`);
-    const said = file.replaceAll("'", "''");
+    const said = literalText(file);
     await this.connection.run(
-      `COPY (${text(query)}) TO '${said}' (FORMAT parquet, COMPRESSION zstd, ROW_GROUP_SIZE 122880)`,
+      `COPY (${query}) TO ${said} (FORMAT parquet, COMPRESSION zstd, ROW_GROUP_SIZE 122880)`,
     );
-    const reader = await this.connection.runAndReadAll(`SELECT count(*) FROM read_parquet('${said}')`);
+    const reader = await this.connection.runAndReadAll(`SELECT count(*) FROM read_parquet(${said})`);
     return named(file, into, Number(reader.getRows()[0]?.[0] ?? 0));
   }
 

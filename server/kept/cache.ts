@@ -53,7 +53,10 @@ async function fetchSegment(hash: string, file: string): Promise<string> {
   return file;
 }
 
-/** Clears what was left over by a process that was cut off, and files nobody has asked for in a week. */
+/**
+ * Clears what was left over by a process that was cut off, and files fetched over a week ago; those that are still asked
+ * for come back.
+ */
 export function tidyCache(now = Date.now()): void {
   const folder = cacheFolder();
   for (const name of readdirSync(folder)) {

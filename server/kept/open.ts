@@ -23,8 +23,7 @@ const views = new Map<string, Promise<void>>();
 const mostViews = 200;
 
 /** Makes a version's segments readable under its id. Versions never change, so this is done once for each. */
-async function makeView(version: KeptVersion): Promise<void> {
-  const files = await Promise.all(version.segments.map(({ hash }) => cachedSegment(hash)));
+async function makeView(version: KeptVersion, files: readonly string[]): Promise<void> {
   await (await columnar()).define(version.id, files, version.fields);
 }
 
@@ -39,8 +38,8 @@ export async function openKept(dataSetId: string, doing: string): Promise<KeptVe
       mend: 'Refresh the data set, or wait for its first refresh.',
     });
   // The files may have been cleared away since the view was made; they are fetched again.
-  await Promise.all(version.segments.map(({ hash }) => cachedSegment(hash)));
-  const known = views.get(version.id) ?? makeView(version);
+  const files = await Promise.all(version.segments.map(({ hash }) => cachedSegment(hash)));
+  const known = views.get(version.id) ?? makeView(version, files);
   views.delete(version.id);
   views.set(version.id, known);
   known.catch(() => views.delete(version.id));

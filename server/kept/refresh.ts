@@ -1,12 +1,9 @@
 import { randomUUID } from 'node:crypto';
-import { readFile } from 'node:fs/promises';
 import pg from 'pg';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Cell } from '#core/field/value.ts';
 import { nextRefresh } from '#core/kept/next.ts';
-import { joinSpans } from '#core/kept/spans.ts';
 import { ProblemError, problemOf } from '#core/problem/problem.ts';
-import type { WrittenSegment } from '#engine/columnar/segment.ts';
 import { SegmentWriter } from '#engine/columnar/writer.ts';
 import { readRecords } from '#sources/postgres/read.ts';
 import { runPlan } from '../records.ts';
@@ -15,6 +12,7 @@ import { findDataSet, type StoredDataSet } from '../store/data-sets.ts';
 import * as store from '../store/kept.ts';
 import { sourceAddress } from '../store/sources.ts';
 import { cachedSegment, cacheFolder } from './cache.ts';
+import { storeAll, writeBeside } from './write.ts';
 
 /** Smaller segments than this are put together once there are many of them. */
 const smallRecords = 100_000;
@@ -62,30 +60,9 @@ async function locked(
   now: () => Date,
 ): Promise<Refreshed> {
   const found = await findDataSet(dataSetId);
-  if (!found?.definition.keep) {
-    await store.setNext(dataSetId, null);
-    return {
-      state: 'failed',
-      problem: {
-        code: 'missing',
-        doing: 'refreshing',
-        why: 'its records are not kept',
-        mend: 'Keep them first.',
-      },
-    };
-  }
-  if (found.definition.request.kind === 'upload') {
-    await store.setNext(dataSetId, null);
-    return {
-      state: 'failed',
-      problem: {
-        code: 'missing',
-        doing: 'refreshing',
-        why: 'its records come from files',
-        mend: 'Upload a later file.',
-      },
-    };
-  }
+  if (!found?.definition.keep) return neverDue(dataSetId, 'its records are not kept', 'Keep them first.');
+  if (found.definition.request.kind === 'upload')
+    return neverDue(dataSetId, 'its records come from files', 'Upload a later file.');
   const { schedule } = found.definition.keep;
   const id = randomUUID();
   await store.beginRefresh(id, dataSetId);
@@ -103,6 +80,12 @@ async function locked(
     await store.setNext(dataSetId, nextRefresh(schedule, now(), failures), failures);
     return { state, problem };
   }
+}
+
+/** There is nothing to fetch for this data set, now or later. */
+async function neverDue(dataSetId: string, why: string, mend: string): Promise<Refreshed> {
+  await store.setNext(dataSetId, null);
+  return { state: 'failed', problem: { code: 'missing', doing: 'refreshing', why, mend } };
 }
 
 const stopped = (): ProblemError =>
@@ -163,26 +146,14 @@ async function fetchAndSwap(
         if (await store.tellProgress(refreshId, progress.fetched)) throw stopped();
       },
     );
-    const scaled = await writer.scaled(fields, goesOn?.fields);
-    const unique = keep.mode.kind === 'changed' ? key : undefined;
-    await writer.type(scaled, unique);
-    const forget = keep.forget
-      ? { field: keep.forget.field, before: daysBefore(trueAt, keep.forget.days) }
-      : undefined;
-    if (forget) await writer.forget(forget.field, forget.before);
-    const fresh = await writer.write(folder);
-    const grew = scaled.some(({ scale }, at) => scale !== goesOn?.fields[at]?.scale);
-    const older: { hash: string; records: number }[] = [];
-    for (const segment of goesOn?.segments ?? []) {
-      const change = { ...(unique ? { key: unique } : {}), ...(forget ? { forget } : {}), scaled: grew };
-      const next = await writer.rewritten(await cachedSegment(segment.hash), scaled, change, folder);
-      if (next) await storeAll(next);
-      older.push(...(next ?? [segment]));
-    }
-    await storeAll(fresh);
-    const segments = await tidied([...older, ...fresh], writer, folder);
+    const written = await writeBeside(writer, fields, {
+      before: goesOn,
+      key: keep.mode.kind === 'changed' ? key : undefined,
+      forget: keep.forget && { field: keep.forget.field, before: daysBefore(trueAt, keep.forget.days) },
+    });
+    const segments = await tidied([...written.older, ...written.fresh], writer, folder);
     if (signal?.aborted || (await store.tellProgress(refreshId, progress.fetched))) throw stopped();
-    const spans = joinSpans(goesOn?.spans ?? {}, await writer.spans(scaled));
+    const { fields: scaled, spans } = written;
     await store.swapVersion({ id: randomUUID(), dataSetId, trueAt, fields: scaled, spans, segments });
     return segments.reduce((sum, { records }) => sum + records, 0);
   } finally {
@@ -194,10 +165,6 @@ const textOf = (cell: Cell): string | null => (cell === null ? null : String(cel
 
 const daysBefore = (at: Date, days: number): string =>
   new Date(at.getTime() - days * 86_400_000).toISOString();
-
-async function storeAll(segments: readonly WrittenSegment[]): Promise<void> {
-  for (const segment of segments) await store.storeSegment(segment, await readFile(segment.file));
-}
 
 /** Many small segments become one, so that reading stays quick however often a little is added. */
 async function tidied(

@@ -1,4 +1,5 @@
 import { and, asc, desc, eq, inArray, lte, notExists, sql } from 'drizzle-orm';
+import type { Spans } from '#core/kept/spans.ts';
 import type { Problem } from '#core/problem/problem.ts';
 import type { WrittenSegment } from '#engine/columnar/segment.ts';
 import type { KeptField } from '#engine/columnar/writer.ts';
@@ -12,7 +13,7 @@ export interface KeptVersion {
   readonly trueAt: string;
   readonly records: number;
   readonly fields: readonly KeptField[];
-  readonly spans: Readonly<Record<string, { least: string; greatest: string }>>;
+  readonly spans: Spans;
   readonly segments: readonly { hash: string; records: number; size: number }[];
 }
 
@@ -42,7 +43,7 @@ export async function currentVersion(dataSetId: string): Promise<KeptVersion | n
     trueAt: first.trueAt.toISOString(),
     records: first.records,
     fields: first.fields as KeptField[],
-    spans: first.spans as KeptVersion['spans'],
+    spans: first.spans as Spans,
     segments: rows.flatMap(({ hash, inSegment, size }) =>
       hash === null ? [] : [{ hash, records: inSegment ?? 0, size: size ?? 0 }],
     ),
@@ -72,7 +73,7 @@ export interface NewVersion {
   readonly dataSetId: string;
   readonly trueAt: Date;
   readonly fields: readonly KeptField[];
-  readonly spans: KeptVersion['spans'];
+  readonly spans: Spans;
   readonly segments: readonly { hash: string; records: number }[];
 }
 

@@ -1,15 +1,14 @@
 import { randomUUID } from 'node:crypto';
-import { readFile } from 'node:fs/promises';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { FileReading } from '#core/dataset/upload.ts';
 import type { Field } from '#core/field/field.ts';
 import type { FieldType } from '#core/field/types.ts';
 import { guessType } from '#core/kept/guess.ts';
-import { joinSpans } from '#core/kept/spans.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { type StagedFile, stageFile } from '#engine/columnar/files.ts';
 import { SegmentWriter } from '#engine/columnar/writer.ts';
-import { cachedSegment, cacheFolder } from '../kept/cache.ts';
+import { cacheFolder } from '../kept/cache.ts';
+import { type Written, writeBeside } from '../kept/write.ts';
 import { addDataSet, findDataSet } from '../store/data-sets.ts';
 import * as kept from '../store/kept.ts';
 import { uploadSource } from '../store/sources.ts';
@@ -91,7 +90,10 @@ const refused = (why: string, mend: string): ProblemError =>
  * Stores the records of a file as segments, beside those there are, with the types said. Nothing is blanked: what does
  * not fit is refused.
  */
-async function segmentsOf({ file, reading, fields }: Acceptance, before: kept.KeptVersion | null) {
+function segmentsOf(
+  { file, reading, fields }: Acceptance,
+  before: kept.KeptVersion | null,
+): Promise<Written> {
   return withStaged(file, reading, async (writer) => {
     const known = new Set(writer.names);
     const missing = fields.find(({ name }) => !known.has(name));
@@ -109,24 +111,7 @@ async function segmentsOf({ file, reading, fields }: Acceptance, before: kept.Ke
           'Take the field as text, or correct the file.',
         );
     }
-    const scaled = await writer.scaled(fields, before?.fields);
-    await writer.type(scaled);
-    const written = await writer.write(cacheFolder());
-    const grew = scaled.some(({ scale }, at) => scale !== before?.fields[at]?.scale);
-    const older: { hash: string; records: number }[] = [];
-    for (const segment of before?.segments ?? []) {
-      const next = await writer.rewritten(
-        await cachedSegment(segment.hash),
-        scaled,
-        { scaled: grew },
-        cacheFolder(),
-      );
-      written.push(...(next ?? []));
-      older.push(...(next ?? [segment]));
-    }
-    for (const segment of written) await kept.storeSegment(segment, await readFile(segment.file));
-    const fresh = written.filter(({ hash }) => !older.some((each) => each.hash === hash));
-    return { scaled, older, fresh, spans: joinSpans(before?.spans ?? {}, await writer.spans(scaled)) };
+    return writeBeside(writer, fields, { before });
   });
 }
 
@@ -153,9 +138,9 @@ export async function acceptNew(
   dropUpload(made.file);
 }
 
-type Written = Awaited<ReturnType<typeof segmentsOf>>;
-
-async function swap(dataSetId: string, { scaled, older, fresh, spans }: Written): Promise<void> {
+async function swap(dataSetId: string, { fields, older, fresh: written, spans }: Written): Promise<void> {
+  // A file whose records are there already is not added to them again.
+  const fresh = written.filter(({ hash }) => !older.some((each) => each.hash === hash));
   const refreshId = randomUUID();
   await kept.beginRefresh(refreshId, dataSetId);
   const segments = [...older, ...fresh];
@@ -163,7 +148,7 @@ async function swap(dataSetId: string, { scaled, older, fresh, spans }: Written)
     id: randomUUID(),
     dataSetId,
     trueAt: new Date(),
-    fields: scaled,
+    fields,
     spans,
     segments,
   });
