@@ -11,6 +11,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import type { GroupsPlan, RecordsPlan, Relation } from '#core/plan/plan.ts';
 import { compile } from '#core/sql/compile.ts';
 import { postgres } from '#core/sql/postgres.ts';
+import { keptScans, tableOf } from '#core/testing/plans.ts';
 import { stageFile } from '#engine/columnar/files.ts';
 import { SegmentWriter } from '#engine/columnar/writer.ts';
 import { cacheFolder } from '#server/kept/cache.ts';
@@ -113,23 +114,10 @@ async function keep(): Promise<string> {
     password: decodeURIComponent(url.password),
     madeBy: null,
   });
-  const definition: DataSet = {
-    version: 1,
-    source,
-    request: {
-      kind: 'table',
-      schema: 'public',
-      table: 'scan',
-      columns: fields.map(({ name, type }) => ({ column: name, name, type })),
-      lookUps: [],
-    },
-    inputs: [],
-    fields,
-    key: 'id',
-    noun: { one: 'scan', many: 'scans' },
-    measures: [{ name: 'count', label: 'scans', calculation: { kind: 'count' } }],
-    keep: { mode: { kind: 'replace' }, schedule: { kind: 'by hand' } },
-  };
+  const definition = keptScans(source, 'scan', fields, {
+    mode: { kind: 'replace' },
+    schedule: { kind: 'by hand' },
+  });
   await addDataSet({ id, name: 'Bench, kept', definition, by: null });
   const took = await timed(async () => {
     const refreshed = await refresh(id);
@@ -150,13 +138,7 @@ async function main(): Promise<void> {
   const version = await openKept(id, 'measuring');
   const live: Relation = {
     source: '',
-    request: {
-      kind: 'table',
-      schema: 'public',
-      table: 'scan',
-      columns: fields.map(({ name, type }) => ({ column: name, name, type })),
-      lookUps: [],
-    },
+    request: tableOf('scan', fields),
     inputs: {},
     fields,
   };

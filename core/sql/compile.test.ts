@@ -1,6 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import type { Filter } from '#core/condition/resolve.ts';
 import type { GroupsPlan, RecordsPlan, Relation } from '#core/plan/plan.ts';
+import { groupsOf, recordsOf } from '#core/testing/plans.ts';
 import { compile, compileCount } from './compile.ts';
 import { bind, checkedText, identifier, join, ordinal, type Sql, sql, toQuery } from './fragment.ts';
 import { postgres } from './postgres.ts';
@@ -50,28 +51,8 @@ const relation: Relation = {
   },
 };
 
-const records = (more: Partial<RecordsPlan> = {}): RecordsPlan => ({
-  kind: 'records',
-  from: relation,
-  where: { all: [] },
-  zone: 'Europe/London',
-  fields: ['id'],
-  order: [],
-  offset: 0,
-  limit: 10,
-  ...more,
-});
-const groups = (more: Partial<GroupsPlan> = {}): GroupsPlan => ({
-  kind: 'groups',
-  from: relation,
-  where: { all: [] },
-  zone: 'Europe/London',
-  by: [],
-  measures: [{ name: 'n', calculation: { kind: 'count' } }],
-  order: [],
-  limit: 10,
-  ...more,
-});
+const records = (more: Partial<RecordsPlan> = {}): RecordsPlan => recordsOf(relation, more);
+const groups = (more: Partial<GroupsPlan> = {}): GroupsPlan => groupsOf(relation, more);
 const where = (filter: Filter): { text: string; values: readonly unknown[] } => {
   const { text, values } = compileCount(records({ where: filter }), postgres);
   return { text: text.split(' AS r WHERE ')[1] ?? '', values };

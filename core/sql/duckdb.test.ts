@@ -1,6 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import type { Filter } from '#core/condition/resolve.ts';
 import type { GroupsPlan, RecordsPlan, Relation } from '#core/plan/plan.ts';
+import { groupsOf, recordsOf } from '#core/testing/plans.ts';
 import { compile, compileCount } from './compile.ts';
 import { duckdb } from './duckdb.ts';
 import { postgres } from './postgres.ts';
@@ -19,28 +20,8 @@ const kept: Relation = {
     { name: 'day', type: 'date' },
   ],
 };
-const records = (more: Partial<RecordsPlan> = {}): RecordsPlan => ({
-  kind: 'records',
-  from: kept,
-  where: { all: [] },
-  zone: 'Europe/London',
-  fields: ['id'],
-  order: [],
-  offset: 0,
-  limit: 10,
-  ...more,
-});
-const groups = (more: Partial<GroupsPlan> = {}): GroupsPlan => ({
-  kind: 'groups',
-  from: kept,
-  where: { all: [] },
-  zone: 'Europe/London',
-  by: [],
-  measures: [{ name: 'n', calculation: { kind: 'count' } }],
-  order: [],
-  limit: 10,
-  ...more,
-});
+const records = (more: Partial<RecordsPlan> = {}): RecordsPlan => recordsOf(kept, more);
+const groups = (more: Partial<GroupsPlan> = {}): GroupsPlan => groupsOf(kept, more);
 const where = (filter: Filter): { text: string; values: readonly unknown[] } => {
   const { text, values } = compileCount(records({ where: filter }), duckdb);
   return { text: text.split(' AS r WHERE ')[1] ?? '', values };

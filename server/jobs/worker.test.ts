@@ -1,73 +1,35 @@
-import { randomBytes, randomUUID } from 'node:crypto';
-import { mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import path from 'node:path';
+import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Schedule } from '#core/kept/schema.ts';
+import { keptScans } from '#core/testing/plans.ts';
 import { changeStream, startHearing } from '../live/changes.ts';
 import { addDataSet } from '../store/data-sets.ts';
-import { migrateDatabase } from '../store/database.ts';
 import * as kept from '../store/kept.ts';
-import { addSource } from '../store/sources.ts';
-import { testDatabase } from '../test-database.ts';
+import { type KeptTest, keptTest } from '../test-kept.ts';
 import { startWorker } from './worker.ts';
 
-let own: Awaited<ReturnType<typeof testDatabase>>;
-let gates: Awaited<ReturnType<typeof testDatabase>>;
+let installed: KeptTest;
 let worker: Awaited<ReturnType<typeof startWorker>>;
 let stopHearing: () => Promise<void>;
 const said: string[] = [];
-const cache = mkdtempSync(path.join(tmpdir(), 'slate-worker-'));
-const source = randomUUID();
 
 beforeAll(async () => {
-  own = await testDatabase();
-  gates = await testDatabase();
-  process.env.SLATE_DATABASE = own.url;
-  process.env.SLATE_KEY = randomBytes(32).toString('base64');
-  process.env.SLATE_CACHE = cache;
-  await migrateDatabase();
-  const { password, ...connection } = gates.address;
-  await addSource({
-    id: source,
-    name: 'Gates',
-    connection: { kind: 'postgres', ...connection },
-    proof: {} as never,
-    password,
-    madeBy: null,
-  });
-  await gates.client.query('CREATE TABLE scan AS SELECT n AS id FROM generate_series(1::bigint, 25) AS n');
+  installed = await keptTest();
+  await installed.gates.query('CREATE TABLE scan AS SELECT n AS id FROM generate_series(1::bigint, 25) AS n');
   stopHearing = await startHearing();
   worker = await startWorker((line) => said.push(line));
 });
 afterAll(async () => {
   await stopHearing();
   await worker.stop();
-  await own.client.end();
-  await gates.client.end();
-  rmSync(cache, { recursive: true, force: true });
+  await installed.close();
 });
 
 async function keptSet(schedule: Schedule, table = 'scan'): Promise<string> {
   const id = randomUUID();
   const fields: DataSet['fields'] = [{ name: 'id', type: 'integer' }];
-  const definition: DataSet = {
-    version: 1,
-    source,
-    request: {
-      kind: 'table',
-      schema: 'public',
-      table,
-      columns: [{ column: 'id', name: 'id', type: 'integer' }],
-      lookUps: [],
-    },
-    inputs: [],
-    fields,
-    noun: { one: 'scan', many: 'scans' },
-    measures: [{ name: 'count', label: 'scans', calculation: { kind: 'count' } }],
-    keep: { mode: { kind: 'replace' }, schedule },
-  };
+  const definition = keptScans(installed.source, table, fields, { mode: { kind: 'replace' }, schedule });
   await addDataSet({ id, name: table, definition, by: null });
   return id;
 }
@@ -101,8 +63,8 @@ test('one that fails is in the history with why, and does not keep others from t
 
 test('what is taken on is not taken on twice', async () => {
   const id = await keptSet({ kind: 'by hand' });
-  await own.client.query('UPDATE kept SET next_at = NULL');
-  await own.client.query('INSERT INTO kept (data_set_id, next_at, failures) VALUES ($1, $2, 0)', [
+  await installed.own.query('UPDATE kept SET next_at = NULL');
+  await installed.own.query('INSERT INTO kept (data_set_id, next_at, failures) VALUES ($1, $2, 0)', [
     id,
     new Date(Date.now() + 60_000),
   ]);

@@ -1,19 +1,14 @@
 import { type ChildProcess, spawn } from 'node:child_process';
-import { randomBytes, randomUUID } from 'node:crypto';
-import { mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import path from 'node:path';
+import { randomUUID } from 'node:crypto';
 import { setTimeout as wait } from 'node:timers/promises';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { KeepMode } from '#core/kept/schema.ts';
 import type { GroupsPlan } from '#core/plan/plan.ts';
+import { keptScans } from '#core/testing/plans.ts';
 import { runPlan } from '../records.ts';
 import { addDataSet } from '../store/data-sets.ts';
-import { closeDatabase, migrateDatabase } from '../store/database.ts';
-import { addSource } from '../store/sources.ts';
-import { testDatabase } from '../test-database.ts';
-import { closeColumnar } from './open.ts';
+import { type KeptTest, keptTest } from '../test-kept.ts';
 import { refresh } from './refresh.ts';
 
 /*
@@ -21,37 +16,14 @@ import { refresh } from './refresh.ts';
  * is lost, doubled or half visible; the next run succeeds.
  */
 
-let own: Awaited<ReturnType<typeof testDatabase>>;
-let gates: Awaited<ReturnType<typeof testDatabase>>;
-const cache = mkdtempSync(path.join(tmpdir(), 'slate-kill-'));
-const source = randomUUID();
+let kept: KeptTest;
 const records = 20_000;
 const kills = 30;
 
 beforeAll(async () => {
-  own = await testDatabase();
-  gates = await testDatabase();
-  process.env.SLATE_DATABASE = own.url;
-  process.env.SLATE_KEY = randomBytes(32).toString('base64');
-  process.env.SLATE_CACHE = cache;
-  await migrateDatabase();
-  const { password, ...connection } = gates.address;
-  await addSource({
-    id: source,
-    name: 'Gates',
-    connection: { kind: 'postgres', ...connection },
-    proof: {} as never,
-    password,
-    madeBy: null,
-  });
+  kept = await keptTest();
 });
-afterAll(async () => {
-  await closeColumnar();
-  await closeDatabase();
-  await own.client.end();
-  await gates.client.end();
-  rmSync(cache, { recursive: true, force: true });
-});
+afterAll(() => kept.close());
 
 const fields: DataSet['fields'] = [
   { name: 'id', type: 'integer' },
@@ -60,7 +32,7 @@ const fields: DataSet['fields'] = [
 ];
 
 async function keptSet(table: string, mode: KeepMode): Promise<string> {
-  await gates.client.query(
+  await kept.gates.query(
     `CREATE TABLE ${table} AS SELECT n AS id, 1::bigint AS generation, now() AS changed_at FROM generate_series(1, ${records}) AS n`,
   );
   const id = randomUUID();
@@ -68,23 +40,7 @@ async function keptSet(table: string, mode: KeepMode): Promise<string> {
     id,
     name: table,
     by: null,
-    definition: {
-      version: 1,
-      source,
-      request: {
-        kind: 'table',
-        schema: 'public',
-        table,
-        columns: fields.map(({ name, type }) => ({ column: name, name, type })),
-        lookUps: [],
-      },
-      inputs: [],
-      fields,
-      key: 'id',
-      noun: { one: 'scan', many: 'scans' },
-      measures: [{ name: 'count', label: 'scans', calculation: { kind: 'count' } }],
-      keep: { mode, schedule: { kind: 'by hand' } },
-    },
+    definition: keptScans(kept.source, table, fields, { mode, schedule: { kind: 'by hand' } }),
   });
   return id;
 }
@@ -95,7 +51,7 @@ async function seen(
 ): Promise<{ count: number; ids: number; generations: number; newest: number }> {
   const plan: GroupsPlan = {
     kind: 'groups',
-    from: { source, request: { kind: 'kept', name: id }, inputs: {}, fields },
+    from: { source: kept.source, request: { kind: 'kept', name: id }, inputs: {}, fields },
     where: { all: [] },
     zone: 'UTC',
     by: [],
@@ -152,7 +108,7 @@ test.each([
       await begin();
       generation += 1;
       // Every record changes, in one transaction: a version with two generations would be half visible.
-      await gates.client.query(`UPDATE ${table} SET generation = $1, changed_at = clock_timestamp()`, [
+      await kept.gates.query(`UPDATE ${table} SET generation = $1, changed_at = clock_timestamp()`, [
         generation,
       ]);
       // Most kills fall anywhere in a refresh; every seventh one after a refresh that surely saw the change.

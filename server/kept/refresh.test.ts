@@ -1,95 +1,39 @@
-import { randomBytes, randomUUID } from 'node:crypto';
-import { mkdtempSync, readdirSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import path from 'node:path';
+import { randomUUID } from 'node:crypto';
+import { readdirSync, rmSync } from 'node:fs';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Keep } from '#core/kept/schema.ts';
 import type { GroupsPlan, RecordsPlan } from '#core/plan/plan.ts';
-import { endPools } from '#engine/postgres/pool.ts';
+import { keptScans } from '#core/testing/plans.ts';
 import { countRecords, runPlan, streamRecords } from '../records.ts';
 import { addDataSet, findDataSet, saveDataSet } from '../store/data-sets.ts';
-import { closeDatabase, database, migrateDatabase } from '../store/database.ts';
+import { database } from '../store/database.ts';
 import * as store from '../store/kept.ts';
-import { addSource } from '../store/sources.ts';
-import { segments, users } from '../store/tables.ts';
-import { testDatabase } from '../test-database.ts';
+import { segments } from '../store/tables.ts';
+import { type KeptTest, keptTest } from '../test-kept.ts';
 import { segmentFile } from './cache.ts';
-import { closeColumnar } from './open.ts';
 import { refresh } from './refresh.ts';
 
-let own: Awaited<ReturnType<typeof testDatabase>>;
-let scans: Awaited<ReturnType<typeof testDatabase>>;
-let author: string;
-const cache = mkdtempSync(path.join(tmpdir(), 'slate-cache-'));
-const source = randomUUID();
-
+let kept: KeptTest;
 beforeAll(async () => {
-  own = await testDatabase();
-  scans = await testDatabase();
-  process.env.SLATE_DATABASE = own.url;
-  process.env.SLATE_KEY = randomBytes(32).toString('base64');
-  process.env.SLATE_CACHE = cache;
-  await migrateDatabase();
-  const [user] = await database()
-    .insert(users)
-    .values({ email: 'analyst@skerry.example', name: 'Magnus', passwordHash: 'x', role: 'analyst' })
-    .returning();
-  author = user?.id ?? '';
-  const { password, ...connection } = scans.address;
-  await addSource({
-    id: source,
-    name: 'Gates',
-    connection: { kind: 'postgres', ...connection },
-    proof: {} as never,
-    password,
-    madeBy: null,
-  });
+  kept = await keptTest();
 });
-afterAll(async () => {
-  await closeColumnar();
-  await endPools();
-  await closeDatabase();
-  await own.client.end();
-  await scans.client.end();
-  rmSync(cache, { recursive: true, force: true });
-});
+afterAll(() => kept.close());
 beforeEach(async () => {
-  await scans.client.query('DROP TABLE IF EXISTS scan');
-  await scans.client.query(
+  await kept.gates.query('DROP TABLE IF EXISTS scan');
+  await kept.gates.query(
     'CREATE TABLE scan (id bigint PRIMARY KEY, gate text, fare numeric, at timestamptz, changed_at timestamptz)',
   );
 });
 
-const definition = (keep: Keep): DataSet => ({
-  version: 1,
-  source,
-  request: {
-    kind: 'table',
-    schema: 'public',
-    table: 'scan',
-    columns: [
-      { column: 'id', name: 'id', type: 'integer' },
-      { column: 'gate', name: 'gate', type: 'text' },
-      { column: 'fare', name: 'fare', type: 'decimal' },
-      { column: 'at', name: 'at', type: 'instant' },
-      { column: 'changed_at', name: 'changed_at', type: 'instant' },
-    ],
-    lookUps: [],
-  },
-  inputs: [],
-  fields: [
-    { name: 'id', type: 'integer' },
-    { name: 'gate', type: 'text' },
-    { name: 'fare', type: 'decimal' },
-    { name: 'at', type: 'instant' },
-    { name: 'changed_at', type: 'instant' },
-  ],
-  key: 'id',
-  noun: { one: 'scan', many: 'scans' },
-  measures: [{ name: 'count', label: 'scans', calculation: { kind: 'count' } }],
-  keep,
-});
+const fields: DataSet['fields'] = [
+  { name: 'id', type: 'integer' },
+  { name: 'gate', type: 'text' },
+  { name: 'fare', type: 'decimal' },
+  { name: 'at', type: 'instant' },
+  { name: 'changed_at', type: 'instant' },
+];
+const definition = (keep: Keep): DataSet => keptScans(kept.source, 'scan', fields, keep);
 
 const byHand = { kind: 'by hand' as const };
 const replace: Keep = { mode: { kind: 'replace' }, schedule: byHand };
@@ -98,22 +42,22 @@ const append: Keep = { mode: { kind: 'append', since: 'at' }, schedule: byHand }
 
 async function keptSet(keep: Keep): Promise<string> {
   const id = randomUUID();
-  await addDataSet({ id, name: `Scans ${id}`, definition: definition(keep), by: author });
+  await addDataSet({ id, name: `Scans ${id}`, definition: definition(keep), by: kept.author });
   return id;
 }
 
 const scan = (from: number, to: number, gate: string, at: string): Promise<unknown> =>
-  scans.client.query(
+  kept.gates.query(
     `INSERT INTO scan SELECT n, $3, n * 0.1, $4, $4 FROM generate_series($1::bigint, $2::bigint) AS n
      ON CONFLICT (id) DO UPDATE SET gate = excluded.gate, fare = excluded.fare, at = excluded.at, changed_at = excluded.changed_at`,
     [from, to, gate, at],
   );
 
 const from = (id: string) => ({
-  source,
+  source: kept.source,
   request: { kind: 'kept' as const, name: id },
   inputs: {},
-  fields: definition(replace).fields,
+  fields,
 });
 const about = { doing: 'testing' };
 
@@ -153,7 +97,7 @@ describe('kept records', () => {
   test('are all fetched anew, to the last digit, and say when they were true', async () => {
     const id = await keptSet(replace);
     await scan(1, 5000, 'north', '2026-11-23T06:40:00Z');
-    await scans.client.query(
+    await kept.gates.query(
       "INSERT INTO scan VALUES (9007199254740993, '', 12345678901234567890.123456789, NULL, NULL)",
     );
     const at = new Date('2026-11-23T07:00:00Z');
@@ -171,7 +115,7 @@ describe('kept records', () => {
       ['5000', '500', '2026-11-23T06:40:00Z'],
     ]);
     expect(trueAt).toBe(at.toISOString());
-    await scans.client.query('DELETE FROM scan WHERE id > 10');
+    await kept.gates.query('DELETE FROM scan WHERE id > 10');
     await refresh(id);
     expect(await countRecords(all(id), about)).toBe('10');
   });
@@ -229,9 +173,9 @@ describe('kept records', () => {
 
   test('whose decimals grow keep every digit of the old and the new', async () => {
     const id = await keptSet(changed);
-    await scans.client.query("INSERT INTO scan VALUES (1, 'a', 1.5, NULL, '2026-11-23T06:00:00Z')");
+    await kept.gates.query("INSERT INTO scan VALUES (1, 'a', 1.5, NULL, '2026-11-23T06:00:00Z')");
     await refresh(id);
-    await scans.client.query("INSERT INTO scan VALUES (2, 'b', 0.000000001, NULL, '2026-11-23T07:00:00Z')");
+    await kept.gates.query("INSERT INTO scan VALUES (2, 'b', 0.000000001, NULL, '2026-11-23T07:00:00Z')");
     await refresh(id);
     expect(await seen(id)).toEqual([
       ['a', '1', '1.5'],
@@ -259,7 +203,7 @@ describe('kept records', () => {
     await saveDataSet({
       ...stored,
       definition: { ...fewer, fields: fewer.fields.filter(({ name }) => name !== 'fare') },
-      by: author,
+      by: kept.author,
     });
     expect(await refresh(id)).toMatchObject({ state: 'done', fetched: 10 });
     expect((await store.currentVersion(id))?.fields.map(({ name }) => name)).not.toContain('fare');
@@ -290,7 +234,7 @@ describe('a refresh that does not end well', () => {
     const id = await keptSet({ ...replace, schedule: { kind: 'minutes', minutes: 1 } });
     await scan(1, 10, 'north', '2026-11-23T06:00:00Z');
     await refresh(id);
-    await scans.client.query('ALTER TABLE scan RENAME COLUMN gate TO door');
+    await kept.gates.query('ALTER TABLE scan RENAME COLUMN gate TO door');
     const failed = await refresh(id);
     expect(failed).toMatchObject({
       state: 'failed',
@@ -301,7 +245,7 @@ describe('a refresh that does not end well', () => {
     expect(await countRecords(all(id), about)).toBe('10');
     const [latest] = await store.refreshHistory(id);
     expect(latest).toMatchObject({ state: 'failed', kept: null });
-    await scans.client.query('ALTER TABLE scan RENAME COLUMN door TO gate');
+    await kept.gates.query('ALTER TABLE scan RENAME COLUMN door TO gate');
     await refresh(id);
     expect(await store.keptState(id)).toMatchObject({ failures: 0 });
   });
@@ -313,7 +257,7 @@ describe('a refresh that does not end well', () => {
     controller.abort();
     expect(await refresh(id, { signal: controller.signal })).toMatchObject({ state: 'stopped' });
     expect(await store.currentVersion(id)).toBeNull();
-    expect(readdirSync(cache).filter((name) => name.startsWith('writing-'))).toEqual([]);
+    expect(readdirSync(kept.cache).filter((name) => name.startsWith('writing-'))).toEqual([]);
   });
 
   test('is alone: a second one of the same data set is told so', async () => {
@@ -346,8 +290,8 @@ describe('segments', () => {
     const hashes = async (): Promise<string[]> =>
       (await database().select({ hash: segments.hash }).from(segments)).map(({ hash }) => hash);
     expect(await hashes()).toContain(orphan);
-    await own.client.query("UPDATE segments SET made_at = now() - interval '2 hours'");
-    await own.client.query("UPDATE kept_versions SET made_at = now() - interval '2 hours'");
+    await kept.own.query("UPDATE segments SET made_at = now() - interval '2 hours'");
+    await kept.own.query("UPDATE kept_versions SET made_at = now() - interval '2 hours'");
     await store.collectOrphans();
     expect(await hashes()).not.toContain(orphan);
     expect(await hashes()).toContain(one?.hash);

@@ -1,53 +1,32 @@
-import { randomBytes, randomUUID } from 'node:crypto';
-import { existsSync, mkdirSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { randomUUID } from 'node:crypto';
+import { existsSync, mkdirSync, readdirSync } from 'node:fs';
 import path from 'node:path';
 import { ReadableStream } from 'node:stream/web';
 import { gzipSync } from 'node:zlib';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { GroupsPlan } from '#core/plan/plan.ts';
-import { closeColumnar } from '../kept/open.ts';
 import { refresh } from '../kept/refresh.ts';
 import { runPlan } from '../records.ts';
 import { settings } from '../settings.ts';
 import { findDataSet } from '../store/data-sets.ts';
-import { closeDatabase, database, migrateDatabase } from '../store/database.ts';
 import { listSources } from '../store/sources.ts';
-import { users } from '../store/tables.ts';
-import { testDatabase } from '../test-database.ts';
+import { type KeptTest, keptTest } from '../test-kept.ts';
 import { readingOf, receiveFile, uploadedFile } from './files.ts';
 import { acceptLater, acceptNew, lookAtFile } from './look.ts';
 
-let own: Awaited<ReturnType<typeof testDatabase>>;
-let by = '';
-const cache = mkdtempSync(path.join(tmpdir(), 'slate-uploads-'));
-mkdirSync(path.join(cache, 'uploads'));
-
+let installed: KeptTest;
 beforeAll(async () => {
-  own = await testDatabase();
-  process.env.SLATE_DATABASE = own.url;
-  process.env.SLATE_KEY = randomBytes(32).toString('base64');
-  process.env.SLATE_CACHE = cache;
   process.env.SLATE_UPLOAD_MB = '1';
-  await migrateDatabase();
-  const [user] = await database()
-    .insert(users)
-    .values({ email: 'analyst@skerry.example', name: 'Magnus', passwordHash: 'x', role: 'analyst' })
-    .returning();
-  by = user?.id ?? '';
+  installed = await keptTest();
+  mkdirSync(path.join(installed.cache, 'uploads'));
   expect(settings().SLATE_UPLOAD_MB).toBe(1);
 });
-afterAll(async () => {
-  await closeColumnar();
-  await closeDatabase();
-  await own.client.end();
-  rmSync(cache, { recursive: true, force: true });
-});
+afterAll(() => installed.close());
 
 const stream = (content: string | Buffer): ReadableStream<Uint8Array> =>
   new Blob([content as never]).stream() as unknown as ReadableStream<Uint8Array>;
 const send = async (content: string | Buffer): Promise<string> => (await receiveFile(stream(content))).id;
-const left = (): string[] => readdirSync(path.join(cache, 'uploads'));
+const left = (): string[] => readdirSync(path.join(installed.cache, 'uploads'));
 
 const training = 'crew,course,passed_on,fee\n1,Fire,2026-11-02,19.90\n2,Radio,2026-11-03,0.10\n';
 const noun = { one: 'result', many: 'results' };
@@ -62,7 +41,7 @@ async function accepted(content = training): Promise<string> {
   const id = randomUUID();
   const file = await send(content);
   const { reading } = await lookAtFile(file);
-  await acceptNew({ id, file, reading, fields, name: 'Training', noun, by });
+  await acceptNew({ id, file, reading, fields, name: 'Training', noun, by: installed.author });
   return id;
 }
 
@@ -126,7 +105,7 @@ describe('a file on its way in', () => {
   });
 
   test('can only be asked for by an id of ours', async () => {
-    expect(uploadedFile('../../etc/passwd')).toBe(path.join(cache, 'uploads', 'passwd'));
+    expect(uploadedFile('../../etc/passwd')).toBe(path.join(installed.cache, 'uploads', 'passwd'));
     await expect(lookAtFile(randomUUID())).rejects.toThrow('not here any more');
   });
 });
@@ -137,7 +116,7 @@ describe('an accepted file', () => {
     const file = await send(training);
     const { reading, fields: seen } = await lookAtFile(file);
     expect(seen.map(({ type }) => type)).toEqual(['integer', 'text', 'date', 'decimal']);
-    const made = { id, file, reading, fields, name: 'Training', noun, by };
+    const made = { id, file, reading, fields, name: 'Training', noun, by: installed.author };
     await acceptNew(made);
     await acceptNew(made);
     expect(await fees(id)).toEqual(['2', '20']);
@@ -156,7 +135,7 @@ describe('an accepted file', () => {
       fields,
       name: 'Packed',
       noun,
-      by,
+      by: installed.author,
     });
     expect(await fees(id)).toEqual(['2', '20']);
   });
@@ -164,7 +143,15 @@ describe('an accepted file', () => {
   test('with a value that is not of the type said is refused, and nothing is kept', async () => {
     const id = randomUUID();
     const file = await send('crew,course,passed_on,fee\n1,Fire,soon,19.90\n');
-    const wrong = { id, file, reading: { kind: 'delimited' as const }, fields, name: 'Wrong', noun, by };
+    const wrong = {
+      id,
+      file,
+      reading: { kind: 'delimited' as const },
+      fields,
+      name: 'Wrong',
+      noun,
+      by: installed.author,
+    };
     await expect(acceptNew(wrong)).rejects.toThrow('“passed_on” cannot be read as date, such as “soon”');
     expect(await findDataSet(id)).toBeNull();
   });

@@ -1,0 +1,52 @@
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { Field } from '#core/field/field.ts';
+import type { Keep } from '#core/kept/schema.ts';
+import type { GroupsPlan, RecordsPlan, Relation } from '#core/plan/plan.ts';
+
+/* Plans and data sets that ask for as little as can be, for tests to say what more they want. */
+
+export const recordsOf = (from: Relation, more: Partial<RecordsPlan> = {}): RecordsPlan => ({
+  kind: 'records',
+  from,
+  where: { all: [] },
+  zone: 'Europe/London',
+  fields: ['id'],
+  order: [],
+  offset: 0,
+  limit: 10,
+  ...more,
+});
+
+export const groupsOf = (from: Relation, more: Partial<GroupsPlan> = {}): GroupsPlan => ({
+  kind: 'groups',
+  from,
+  where: { all: [] },
+  zone: 'Europe/London',
+  by: [],
+  measures: [{ name: 'n', calculation: { kind: 'count' } }],
+  order: [],
+  limit: 10,
+  ...more,
+});
+
+/** A table's columns as they are. */
+export const tableOf = (table: string, fields: readonly Field[]) => ({
+  kind: 'table' as const,
+  schema: 'public',
+  table,
+  columns: fields.map(({ name, type }) => ({ column: name, name, type })),
+  lookUps: [],
+});
+
+/** A table of scans, kept. */
+export const keptScans = (source: string, table: string, fields: Field[], keep: Keep): DataSet => ({
+  version: 1,
+  source,
+  request: tableOf(table, fields),
+  inputs: [],
+  fields,
+  key: 'id',
+  noun: { one: 'scan', many: 'scans' },
+  measures: [{ name: 'count', label: 'scans', calculation: { kind: 'count' } }],
+  keep,
+});
