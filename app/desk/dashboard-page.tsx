@@ -100,7 +100,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
   }, [go]);
   useDeskKeys({ refresh: panes.refresh, takeBack, panes: view.dashboard.panes, briefLink });
 
-  useChanges(view.id, view.draft, panes.changed);
+  useChanges(view, panes.changed);
 
   const { take } = panes;
   useEffect(() => {

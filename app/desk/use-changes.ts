@@ -1,15 +1,20 @@
 import { useEffect, useRef } from 'react';
+import type { DashboardView } from '#server/panes/shown.ts';
 
-/** Hears from the server which data sets of an open page have new records. The browser connects again by itself. */
+/**
+ * Hears from the server which data sets of an open page have new records. The browser connects again by itself. A page
+ * that shows live records only has nothing to hear of, and holds no connection open.
+ */
 export function useChanges(
-  view: string,
-  draft: boolean,
+  { id, draft, dataSets }: Pick<DashboardView, 'id' | 'draft' | 'dataSets'>,
   onChange: (dataSets: readonly string[]) => void,
 ): void {
+  const isKept = Object.values(dataSets).some(({ keep }) => keep !== undefined);
   const latest = useRef(onChange);
   latest.current = onChange;
   useEffect(() => {
-    const source = new EventSource(`/view/${view}/live${draft ? '?_draft=1' : ''}`);
+    if (!isKept) return;
+    const source = new EventSource(`/view/${id}/live${draft ? '?_draft=1' : ''}`);
     let wasLost = false;
     source.addEventListener('changed', (event: MessageEvent<string>) =>
       latest.current(JSON.parse(event.data) as string[]),
@@ -23,5 +28,5 @@ export function useChanges(
       wasLost = false;
     });
     return () => source.close();
-  }, [view, draft]);
+  }, [id, draft, isKept]);
 }
