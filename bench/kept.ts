@@ -1,20 +1,14 @@
 /*
  * Kept records against what they could cost at least: the same SQL in bare DuckDB on the same files, the same records as
- * a PostgreSQL table, and DuckDB's own reading of a file. Ratios in one run; the machine decides the milliseconds.
+ * a PostgreSQL table. Ratios in one run; the machine decides the milliseconds.
  */
 import { randomUUID } from 'node:crypto';
-import { mkdirSync, rmSync, statSync } from 'node:fs';
-import path from 'node:path';
-import { DuckDBInstance } from '@duckdb/node-api';
 import pg from 'pg';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { GroupsPlan, RecordsPlan, Relation } from '#core/plan/plan.ts';
 import { compile } from '#core/sql/compile.ts';
 import { postgres } from '#core/sql/postgres.ts';
 import { keptScans, tableOf } from '#core/testing/plans.ts';
-import { stageFile } from '#engine/columnar/files.ts';
-import { SegmentWriter } from '#engine/columnar/writer.ts';
-import { cacheFolder } from '#server/kept/cache.ts';
 import { closeColumnar, columnar, openKept } from '#server/kept/open.ts';
 import { refresh } from '#server/kept/refresh.ts';
 import { runPlan } from '#server/records.ts';
@@ -200,55 +194,10 @@ async function main(): Promise<void> {
   );
   bare.closeSync();
 
-  await takingIn();
   say('memory of this process', `${(process.memoryUsage().rss / 1e6).toFixed(0)} MB`);
   await closeColumnar();
   await closeDatabase();
   await client.end();
-}
-
-/** Taking a large CSV in, against DuckDB's own reading and Parquet writing with types it is told. */
-async function takingIn(): Promise<void> {
-  const folder = path.join(cacheFolder(), 'bench');
-  rmSync(folder, { recursive: true, force: true });
-  mkdirSync(folder, { recursive: true });
-  const instance = await DuckDBInstance.create(':memory:', { threads: '2', memory_limit: '1GB' });
-  const connection = await instance.connect();
-  const csv = path.join(folder, 'scans.csv');
-  const lines = 4_600_000;
-  await connection.run(
-    `COPY (SELECT n AS id, 'Gate ' || (1 + n % 12) AS gate, ['passed','refused','expired'][1 + (n * 7919) % 3] AS outcome,
-       strftime(TIMESTAMP '2025-01-01' + to_seconds(n * 5), '%Y-%m-%dT%H:%M:%SZ') AS scanned_at, ((n * 37) % 9000) / 100.0 AS fare
-     FROM range(${lines}) AS r(n)) TO '${csv}' (HEADER)`,
-  );
-  const size = statSync(csv).size;
-  const direct = await timed(() =>
-    connection.run(
-      `COPY (SELECT * FROM read_csv('${csv}', header = true, columns = {'id': 'BIGINT', 'gate': 'VARCHAR', 'outcome': 'VARCHAR',
-         'scanned_at': 'TIMESTAMP', 'fare': 'DECIMAL(10,2)'})) TO '${folder}/direct.parquet' (FORMAT parquet, COMPRESSION zstd)`,
-    ),
-  );
-  const through = await timed(async () => {
-    const writer = await SegmentWriter.open(folder);
-    await stageFile(writer, csv, { kind: 'delimited' });
-    const known = [
-      { name: 'id', type: 'integer' as const },
-      { name: 'gate', type: 'text' as const },
-      { name: 'outcome', type: 'text' as const },
-      { name: 'scanned_at', type: 'instant' as const },
-      { name: 'fare', type: 'decimal' as const },
-    ];
-    await writer.type(await writer.scaled(known));
-    await writer.write(folder);
-    writer.close();
-  });
-  say(
-    `taking in ${(size / 1e6).toFixed(0)} MB of CSV, bare DuckDB and ours`,
-    `${ms(direct)} ${ms(through)}   ×${(through / direct).toFixed(2)}   asked: at most ×1.6`,
-  );
-  connection.closeSync();
-  instance.closeSync();
-  rmSync(folder, { recursive: true, force: true });
 }
 
 await main();

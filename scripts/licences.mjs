@@ -15,6 +15,7 @@ const permissive = new Set([
   'Unlicense',
   'BlueOak-1.0.0',
   'Python-2.0',
+  'Zlib',
 ]);
 const { packages } = JSON.parse(readFileSync(path.join(root, 'package-lock.json'), 'utf8'));
 

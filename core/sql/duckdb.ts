@@ -4,8 +4,8 @@ import type { Dialect } from './dialect.ts';
 import { type BoundValue, bind, comma, identifier, join, ordinal, type Sql, sql } from './fragment.ts';
 import { unitNames } from './unit.ts';
 
-/** The type of the column that a field is kept in; `scale` is for decimals. */
-export function columnType(type: FieldType, scale = 0): string {
+/** The type of the column that a field is kept in; `scale` and `digits` are for decimals. */
+export function columnType(type: FieldType, scale = 0, digits = 38): string {
   switch (type) {
     case 'text':
     case 'nested':
@@ -13,7 +13,7 @@ export function columnType(type: FieldType, scale = 0): string {
     case 'integer':
       return 'BIGINT';
     case 'decimal':
-      return `DECIMAL(38, ${Math.trunc(scale)})`;
+      return `DECIMAL(${Math.trunc(digits)}, ${Math.trunc(scale)})`;
     case 'float':
       return 'DOUBLE';
     case 'boolean':

@@ -67,7 +67,8 @@ export class ColumnarDatabase {
     const connection = await this.instance.connect();
     try {
       const empty = fields.map(
-        ({ name: of, type, scale }) => `CAST(NULL AS ${columnType(type, scale ?? 0)}) AS ${nameText(of)}`,
+        ({ name: of, type, scale, digits }) =>
+          `CAST(NULL AS ${columnType(type, scale, digits)}) AS ${nameText(of)}`,
       );
       const from =
         files.length > 0 ? `SELECT * FROM ${filesText(files)}` : `SELECT ${empty.join(', ')} WHERE FALSE`;

@@ -5,13 +5,15 @@ import { gzipSync } from 'node:zlib';
 import { afterAll, describe, expect, test } from 'vitest';
 import type { FileReading } from '#core/dataset/upload.ts';
 import { guessType } from '#core/kept/guess.ts';
-import { type StagedFile, stageFile } from './files.ts';
+import { type Rejected, stageFile } from './files.ts';
 import { SegmentWriter } from './writer.ts';
 
 const folder = mkdtempSync(path.join(tmpdir(), 'slate-files-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
-interface Seen extends StagedFile {
+interface Seen {
+  readonly reading: FileReading;
+  readonly rejected: Rejected;
   readonly names: readonly string[];
   readonly records: (string | null)[][];
   readonly types: Record<string, string>;
@@ -29,9 +31,10 @@ async function see(
   const writer = await SegmentWriter.open(folder);
   try {
     const staged = await stageFile(writer, file, reading);
-    const looks = await writer.looks();
+    const { looks } = await writer.looks();
     return {
-      ...staged,
+      reading: staged.reading,
+      rejected: await staged.rejected(),
       names: writer.names,
       records: await writer.first(20),
       types: Object.fromEntries([...looks].map(([name, each]) => [name, guessType(each).type])),

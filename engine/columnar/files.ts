@@ -3,16 +3,24 @@ import { ProblemError } from '#core/problem/problem.ts';
 import { literalText, nameText } from './quote.ts';
 import type { SegmentWriter } from './writer.ts';
 
-/** What staging a file found out: how it was read, and what could not be. */
+/** How many records could not be read, and the first of them. */
+export interface Rejected {
+  readonly count: number;
+  readonly examples: readonly RejectedRecord[];
+}
+
+/** How a file was staged. */
 export interface StagedFile {
   readonly reading: FileReading;
-  /** How many records could not be read, and the first of them. */
-  readonly rejected: { readonly count: number; readonly examples: readonly RejectedRecord[] };
+  /** What could not be read; known once all records have been gone through. */
+  readonly rejected: () => Promise<Rejected>;
 }
+
+const noneRejected = async (): Promise<Rejected> => ({ count: 0, examples: [] });
 
 const mostExamples = 20;
 /** A line or JSON record longer than this is refused, so that one record cannot take all memory. */
-const longestRecord = 16 * 1024 * 1024;
+const longestRecord = 4 * 1024 * 1024;
 const mostColumns = 1600;
 
 const refused = (why: string, mend: string): ProblemError =>
@@ -74,38 +82,47 @@ async function stageDelimited(writer: SegmentWriter, file: string, asked: Delimi
       quote = ${literalText(reading.quote || '\u0007')}, header = ${reading.header}, encoding = ${literalText(reading.encoding ?? 'utf-8')},
       store_rejects = true, rejects_table = 'rejected', rejects_scan = 'rejecting', rejects_limit = 0)`,
   );
+  return { reading, rejected: () => rejectedLines(writer) };
+}
+
+/** DuckDB notes them each time the file is read; a line counts once. */
+async function rejectedLines(writer: SegmentWriter): Promise<Rejected> {
   const [counted = []] = await writer.ask('SELECT count(DISTINCT line) FROM rejected');
   const examples = await writer.ask(
     `SELECT line, any_value(csv_line), any_value(error_message) FROM rejected GROUP BY line ORDER BY line LIMIT ${mostExamples}`,
   );
   return {
-    reading,
-    rejected: {
-      count: Number(counted[0] ?? 0),
-      examples: examples.map(([line, text, why]) => ({
-        line: Number(line),
-        text: String(text).slice(0, 300),
-        why: String(why),
-      })),
-    },
+    count: Number(counted[0] ?? 0),
+    examples: examples.map(([line, text, why]) => ({
+      line: Number(line),
+      text: String(text).slice(0, 300),
+      why: String(why),
+    })),
   };
 }
 
 /** JSON: one array of records, one record, or records one after the other. Values that are records or lists stay JSON. */
 async function stageJson(writer: SegmentWriter, file: string): Promise<StagedFile> {
   const records = `read_json_objects(${literalText(file)}, format = 'auto', maximum_object_size = ${longestRecord})`;
-  const [types = []] = await writer.ask(
-    `SELECT count(*), count(*) FILTER (WHERE json_type(json) = 'OBJECT') FROM ${records}`,
+  // Records of one make share their list of keys, so that there are few lists however many records there are.
+  const makes = await writer.ask(
+    `SELECT CASE WHEN json_type(json) = 'OBJECT' THEN array_to_json(json_keys(json))::VARCHAR END, count(*)
+     FROM ${records} GROUP BY 1`,
   );
-  const [all = 0, objects = 0] = types.map(Number);
+  const found = new Map<string, number>();
+  let [all, objects] = [0, 0];
+  for (const [text, counted] of makes) {
+    const count = Number(counted);
+    all += count;
+    if (text === null) continue;
+    objects += count;
+    for (const key of new Set(JSON.parse(String(text)) as string[]))
+      found.set(key, (found.get(key) ?? 0) + count);
+  }
   if (all > 0 && objects === 0)
     throw refused('it holds no records, only bare values', 'Give a list of objects, or one object a line.');
-  const keys = (
-    await writer.ask(
-      `SELECT key FROM (SELECT unnest(json_keys(json)) AS key FROM ${records} WHERE json_type(json) = 'OBJECT') GROUP BY key
-       ORDER BY count(*) DESC, key LIMIT ${mostColumns + 1}`,
-    )
-  ).map(([key]) => String(key));
+  // Fields of all records stand in the order of the first; those that only some have come after.
+  const keys = [...found].sort(([, a], [, b]) => b - a).map(([key]) => key);
   if (keys.length > mostColumns)
     throw refused(
       `its records have more than ${mostColumns} different fields`,
@@ -113,6 +130,7 @@ async function stageJson(writer: SegmentWriter, file: string): Promise<StagedFil
     );
   if (keys.length === 0) throw refused('its records have no fields', 'Give records that hold something.');
   const used = new Set<string>();
+  const isPlain = objects === all && keys.every((key) => key !== '' && key.length <= 200);
   const columns = keys.map((key) => {
     let unique = key || 'unnamed';
     for (let n = 2; used.has(unique.toLowerCase()); n += 1) unique = `${key}_${n}`;
@@ -120,16 +138,22 @@ async function stageJson(writer: SegmentWriter, file: string): Promise<StagedFil
     const pointer = `/${key.replaceAll('~', '~0').replaceAll('/', '~1')}`;
     return `json_extract_string(json, ${literalText(pointer)}) AS ${nameText(unique.slice(0, 200))}`;
   });
-  await writer.stage(`SELECT ${columns.join(', ')} FROM ${records} WHERE json_type(json) = 'OBJECT'`);
+  // DuckDB reads members by name more quickly than it looks them up, but its names do not tell capitals from small letters.
+  await writer.stage(
+    isPlain && new Set(keys.map((key) => key.toLowerCase())).size === keys.length
+      ? `SELECT * FROM read_json(${literalText(file)}, format = 'auto', maximum_object_size = ${longestRecord},
+          columns = {${keys.map((key) => `${literalText(key)}: 'VARCHAR'`).join(', ')}})`
+      : `SELECT ${columns.join(', ')} FROM ${records} WHERE json_type(json) = 'OBJECT'`,
+  );
   return {
     reading: { kind: 'json' },
-    rejected: {
+    rejected: async () => ({
       count: all - objects,
       examples:
         all > objects
           ? [{ line: 0, text: '', why: `${all - objects} values beside the records are no records` }]
           : [],
-    },
+    }),
   };
 }
 
@@ -145,5 +169,5 @@ async function stageParquet(writer: SegmentWriter, file: string): Promise<Staged
     return `CAST(${of} AS VARCHAR) AS ${of}`;
   });
   await writer.stage(`SELECT ${columns.join(', ')} FROM read_parquet(${literalText(file)})`);
-  return { reading: { kind: 'parquet' }, rejected: { count: 0, examples: [] } };
+  return { reading: { kind: 'parquet' }, rejected: noneRejected };
 }

@@ -4,21 +4,32 @@ import path from 'node:path';
 import { type DuckDBConnection, DuckDBDataChunk, DuckDBInstance, VARCHAR } from '@duckdb/node-api';
 import type { FieldType } from '#core/field/types.ts';
 import type { Looks } from '#core/kept/guess.ts';
-import { comma, identifier, join, ordinal, type Sql, sql } from '#core/sql/fragment.ts';
+import { columnType } from '#core/sql/duckdb.ts';
+import { checkedText, comma, identifier, join, ordinal, type Sql, sql } from '#core/sql/fragment.ts';
+import { looksOf, looksSql } from './looks.ts';
 import { filesText, literal, literalText, textOf } from './quote.ts';
 import { named, type WrittenSegment } from './segment.ts';
-import { typed } from './typed.ts';
+import { typedSql } from './typed.ts';
 
 export interface WriterField {
   readonly name: string;
   readonly type: FieldType;
 }
 
-/** A field as segments hold it; decimals have one scale throughout. */
+/** A field as segments hold it; decimals have one scale and as many digits throughout: 18 where that is enough, else 38. */
 export interface KeptField extends WriterField {
   readonly scale?: number;
+  readonly digits?: number;
 }
 
+/** Records whose moment or date is before another (ISO 8601) are let go. */
+export interface Forget {
+  readonly field: string;
+  readonly before: string;
+}
+
+/** Bytes: a segment goes into the database and comes out of it in one piece. */
+const largestSegment = 96_000_000;
 const rowsPerChunk = 2048;
 /** A segment holds at most this many records, so that one changed record never means writing everything again. */
 export const recordsPerSegment = 1_000_000;
@@ -26,10 +37,16 @@ export const recordsPerSegment = 1_000_000;
 const staged = identifier('staged');
 const records = identifier('records');
 
-const integerPattern = sql`'[+-]?[0-9]+'`;
-const decimalPattern = sql`'[+-]?([0-9]+([.][0-9]*)?|[.][0-9]+)'`;
-const datePattern = sql`'[0-9]{4}-[0-9]{2}-[0-9]{2}'`;
-const instantPattern = sql`'[0-9]{4}-[0-9]{2}-[0-9]{2}[T ][0-9]{2}:[0-9]{2}(:[0-9]{2}([.,][0-9]+)?)?(Z|[+-][0-9]{2}(:?[0-9]{2})?)'`;
+/** The digits and scale of a decimal with so many before and after the point. DuckDB is far quicker with 18 than with 38. */
+export function decimalShape(
+  whole: number,
+  part: number,
+  before?: KeptField,
+): { scale: number; digits: number } {
+  const scale = Math.min(38, Math.max(before?.scale ?? 0, part));
+  const isShort = whole + scale <= 18 && (before === undefined || before.digits === 18);
+  return { scale, digits: isShort ? 18 : 38 };
+}
 
 /**
  * Takes records in as texts, tells what they look like over all of them, and writes them as typed Parquet segments. It
@@ -41,6 +58,7 @@ export class SegmentWriter {
     private readonly connection: DuckDBConnection,
     private readonly folder: string,
     private columns: readonly string[],
+    private isTable = false,
   ) {}
 
   /** `into` is the folder in which segments end up; memory as in `400MB`. */
@@ -68,9 +86,9 @@ export class SegmentWriter {
     await this.run(sql`CREATE OR REPLACE TABLE ${staged} (${join(typed, comma)})`);
   }
 
-  /** Stages what a query of ours yields, which is all texts. */
+  /** Stages what a query of ours yields, which is all texts. It is run each time the records are read. */
   async stage(query: string): Promise<void> {
-    await this.connection.run(`CREATE OR REPLACE TABLE ${textOf(staged)} AS ${query}`);
+    await this.connection.run(`CREATE OR REPLACE VIEW ${textOf(staged)} AS ${query}`);
     const described = await this.ask(`DESCRIBE ${textOf(staged)}`);
     this.columns = described.map(([column]) => String(column));
   }
@@ -91,10 +109,20 @@ export class SegmentWriter {
 
   /** Texts of a column that cannot be read as a type: how many, and some of them. */
   async misfits(name: string, type: FieldType, most = 5): Promise<{ count: number; examples: string[] }> {
-    const misfit = sql`nullif(trim(${identifier(name)}), '') IS NOT NULL AND TRY(${typed(identifier(name), type, 12)}) IS NULL`;
-    const [counted] = await this.rows(sql`SELECT count(*) FROM ${staged} WHERE ${misfit}`);
+    const column = identifier(name);
+    const written = 'text as written';
+    const filled = sql`(SELECT ${column} AS ${identifier(written)}, ${column} FROM ${staged} WHERE nullif(trim(${column}), '') IS NOT NULL)`;
+    const read = typedSql(
+      [
+        { name: written, type: 'text' },
+        { name, type, scale: 12, digits: 38, misfit: 'blank' },
+      ],
+      filled,
+    );
+    const misfit = sql`(${read}) WHERE ${column} IS NULL`;
+    const [counted] = await this.rows(sql`SELECT count(*) FROM ${misfit}`);
     const examples = await this.rows(
-      sql`SELECT DISTINCT ${identifier(name)} FROM ${staged} WHERE ${misfit} LIMIT ${ordinal(most)}`,
+      sql`SELECT DISTINCT ${identifier(written)} FROM ${misfit} LIMIT ${ordinal(most)}`,
     );
     return { count: Number(counted?.[0] ?? 0), examples: examples.map(([example]) => String(example)) };
   }
@@ -124,69 +152,31 @@ export class SegmentWriter {
     return Number(row?.[0] ?? 0);
   }
 
-  /** What the texts of each column look like, over all records that were added. */
-  async looks(): Promise<Map<string, Looks>> {
-    const found = new Map<string, Looks>();
-    for (const name of this.columns) {
-      const value = sql`nullif(trim(${identifier(name)}), '')`;
-      const like = (pattern: Sql): Sql => sql`regexp_full_match(v, ${pattern})`;
-      const counted = (condition: Sql): Sql => sql`count(*) FILTER (WHERE ${condition})`;
-      const isDecimal = like(decimalPattern);
-      const [row = []] =
-        await this.rows(sql`SELECT count(v), ${counted(sql`${like(integerPattern)} AND TRY_CAST(v AS BIGINT) IS NOT NULL`)}, ${counted(isDecimal)},
-        ${counted(sql`TRY_CAST(v AS DOUBLE) IS NOT NULL AND ${like(sql`'[-+0-9.eE]+'`)}`)},
-        ${counted(sql`lower(v) IN ('true', 'false', 'yes', 'no')`)},
-        ${counted(sql`${like(datePattern)} AND TRY_CAST(v AS DATE) IS NOT NULL`)},
-        ${counted(sql`${like(instantPattern)} AND TRY_CAST(v AS TIMESTAMPTZ) IS NOT NULL`)},
-        ${counted(sql`(starts_with(v, '{') OR starts_with(v, '[')) AND json_valid(v)`)},
-        ${counted(like(sql`'[+-]?0[0-9]+([.][0-9]*)?'`))},
-        coalesce(max(length(regexp_extract(v, '^[+-]?([0-9]*)', 1))) FILTER (WHERE ${isDecimal}), 0),
-        coalesce(max(length(regexp_extract(v, '[.]([0-9]*)$', 1))) FILTER (WHERE ${isDecimal}), 0)
-        FROM (SELECT ${value} AS v FROM ${staged})`);
-      const [
-        filled = 0,
-        integers = 0,
-        decimals = 0,
-        floats = 0,
-        booleans = 0,
-        dates = 0,
-        instants = 0,
-        nested = 0,
-        padded = 0,
-        wholeDigits = 0,
-        decimalDigits = 0,
-      ] = row.map(Number);
-      found.set(name, {
-        filled,
-        integers,
-        decimals,
-        floats,
-        booleans,
-        dates,
-        instants,
-        nested,
-        padded,
-        wholeDigits,
-        decimalDigits,
-      });
-    }
-    return found;
+  /** What the texts of each column look like, over all records or the first so many; and how many records those are. */
+  async looks(first?: number): Promise<{ total: number; looks: Map<string, Looks> }> {
+    const from = first === undefined ? staged : sql`(SELECT * FROM ${staged} LIMIT ${ordinal(first)})`;
+    const [row = []] = await this.rows(looksSql(this.columns, from));
+    return looksOf(this.columns, row);
   }
 
-  /** The fields with the scale that keeps every decimal of theirs, never less than the scale there was. */
+  /** The fields with the scale and digits that keep every decimal of theirs, never less than there were. */
   async scaled(fields: readonly WriterField[], before: readonly KeptField[] = []): Promise<KeptField[]> {
     const decimals = fields.filter(({ type }) => type === 'decimal');
-    const most = decimals.map(
-      ({ name }) =>
-        sql`coalesce(max(length(rtrim(regexp_extract(${identifier(name)}, '[.]([0-9]*)$', 1), '0'))), 0)`,
-    );
+    const most = decimals.flatMap(({ name }) => [
+      sql`coalesce(max(length(rtrim(regexp_extract(${identifier(name)}, '[.]([0-9]*)$', 1), '0'))), 0)`,
+      sql`coalesce(max(length(ltrim(regexp_extract(${identifier(name)}, '^[+-]?([0-9]*)', 1), '0'))), 0)`,
+    ]);
     const [row = []] =
       decimals.length > 0 ? await this.rows(sql`SELECT ${join(most, comma)} FROM ${staged}`) : [];
     return fields.map(({ name, type }) => {
       const at = decimals.findIndex((each) => each.name === name);
       if (at < 0) return { name, type };
-      const known = before.find((each) => each.name === name)?.scale ?? 0;
-      return { name, type, scale: Math.min(38, Math.max(known, Number(row[at] ?? 0))) };
+      const known = before.find((each) => each.name === name);
+      return {
+        name,
+        type,
+        ...decimalShape(Number(row[2 * at + 1] ?? 0), Number(row[2 * at] ?? 0), known),
+      };
     });
   }
 
@@ -194,30 +184,39 @@ export class SegmentWriter {
    * Makes typed records of the texts, in the order in which they came. With a key the last record of each key stays.
    * Throws in DuckDB's words where a text cannot be read as its field's type.
    */
-  async type(fields: readonly KeptField[], key?: string): Promise<void> {
-    const columns = fields.map(
-      ({ name, type, scale }) => sql`${typed(identifier(name), type, scale ?? 0)} AS ${identifier(name)}`,
+  async type(
+    fields: readonly KeptField[],
+    {
+      key,
+      forget,
+      strictly = false,
+    }: { key?: string | undefined; forget?: Forget | undefined; strictly?: boolean } = {},
+  ): Promise<void> {
+    const query = typedSql(
+      fields.map((field) => ({ ...field, strictly })),
+      staged,
     );
-    await this.run(
-      sql`CREATE OR REPLACE TABLE ${records} AS SELECT ${join(columns, comma)} FROM ${staged} ORDER BY rowid`,
-    );
-    if (key === undefined) return;
-    const by = identifier(key);
-    await this.run(
-      sql`DELETE FROM ${records} WHERE ${by} IS NOT NULL AND rowid NOT IN (SELECT max(rowid) FROM ${records} GROUP BY ${by})`,
-    );
+    this.isTable = key !== undefined || forget !== undefined;
+    for (const kind of ['VIEW', 'TABLE'])
+      await this.connection.run(`DROP ${kind} IF EXISTS ${textOf(records)}`).catch(() => undefined);
+    await this.run(sql`CREATE ${this.isTable ? sql`TABLE` : sql`VIEW`} ${records} AS ${query}`);
+    if (key !== undefined) {
+      const by = identifier(key);
+      await this.run(
+        sql`DELETE FROM ${records} WHERE ${by} IS NOT NULL AND rowid NOT IN (SELECT max(rowid) FROM ${records} GROUP BY ${by})`,
+      );
+    }
+    if (forget)
+      await this.connection.run(
+        `DELETE FROM ${textOf(records)} WHERE ${textOf(identifier(forget.field))} < CAST($1 AS TIMESTAMP)`,
+        [forget.before],
+      );
   }
 
-  /** Lets typed records go whose field is before a moment (ISO 8601, or a date). */
-  async forget(field: string, before: string): Promise<void> {
-    await this.connection.run(
-      `DELETE FROM ${textOf(records)} WHERE ${textOf(identifier(field))} < CAST($1 AS TIMESTAMP)`,
-      [before],
-    );
-  }
-
-  /** Writes the typed records as segments. */
+  /** Writes the typed records as segments, in the order in which they came. Throws where a text is not of its type. */
   async write(into: string): Promise<WrittenSegment[]> {
+    if (!this.isTable)
+      return this.divided(await this.copy(textOf(sql`SELECT * FROM ${records}`), into), into);
     const [row] = await this.rows(sql`SELECT count(*) FROM ${records}`);
     const total = Number(row?.[0] ?? 0);
     const segments: WrittenSegment[] = [];
@@ -231,6 +230,23 @@ export class SegmentWriter {
     return segments;
   }
 
+  /** A segment that is too large to be stored in one piece, as several; one without records, as none. */
+  private async divided(whole: WrittenSegment, into: string): Promise<WrittenSegment[]> {
+    if (whole.records === 0) return [];
+    if (whole.size <= largestSegment) return [whole];
+    const each = Math.ceil(whole.records / Math.ceil(whole.size / largestSegment));
+    const segments: WrittenSegment[] = [];
+    for (let from = 0; from < whole.records; from += each)
+      segments.push(
+        await this.copy(
+          `SELECT * FROM read_parquet(${literalText(whole.file)}) WHERE file_row_number >= ${from} AND file_row_number < ${from + each}`,
+          into,
+        ),
+      );
+    rmSync(whole.file, { force: true });
+    return segments;
+  }
+
   /**
    * A segment there was before, without the records whose key is among the typed ones and those to be forgotten, in the
    * fields said. Null when nothing of it has to change; an empty list when nothing of it stays.
@@ -240,7 +256,7 @@ export class SegmentWriter {
     fields: readonly KeptField[],
     change: {
       key?: string | undefined;
-      forget?: { field: string; before: string } | undefined;
+      forget?: Forget | undefined;
       scaled: boolean;
     },
     into: string,
@@ -259,9 +275,9 @@ export class SegmentWriter {
     const [all = 0, out = 0] = (row ?? []).map(Number);
     if (out === 0 && !change.scaled) return null;
     if (out === all) return [];
-    const columns = fields.map(({ name, type, scale }) =>
+    const columns = fields.map(({ name, type, scale, digits }) =>
       type === 'decimal'
-        ? sql`CAST(o.${identifier(name)} AS DECIMAL(38, ${ordinal(scale ?? 0)})) AS ${identifier(name)}`
+        ? sql`CAST(o.${identifier(name)} AS ${checkedText([columnType(type, scale, digits)], [])}) AS ${identifier(name)}`
         : sql`o.${identifier(name)}`,
     );
     return [await this.copy(textOf(sql`SELECT ${join(columns, comma)} FROM ${old} WHERE NOT ${gone}`), into)];
@@ -282,18 +298,39 @@ export class SegmentWriter {
     return named(file, into, Number(reader.getRows()[0]?.[0] ?? 0));
   }
 
-  /** The least and greatest instant of each field of instants among the typed records, as ISO 8601. */
-  async spans(fields: readonly KeptField[]): Promise<Record<string, { least: string; greatest: string }>> {
-    const found: Record<string, { least: string; greatest: string }> = {};
-    for (const { name } of fields.filter((field) => field.type === 'instant')) {
-      const iso = (at: Sql): Sql => sql`strftime(${at}, '%Y-%m-%dT%H:%M:%S.%fZ')`;
-      const [row] = await this.rows(
-        sql`SELECT ${iso(sql`min(${identifier(name)})`)}, ${iso(sql`max(${identifier(name)})`)} FROM ${records}`,
-      );
-      if (typeof row?.[0] === 'string' && typeof row[1] === 'string')
-        found[name] = { least: row[0], greatest: row[1] };
-    }
-    return found;
+  /** The least and greatest instant of each field of instants in segments just written, as ISO 8601. */
+  async spans(
+    fields: readonly KeptField[],
+    segments: readonly WrittenSegment[],
+  ): Promise<Record<string, { least: string; greatest: string }>> {
+    const instants = fields.filter(({ type }) => type === 'instant');
+    if (instants.length === 0 || segments.length === 0) return {};
+    const iso = (at: Sql): Sql => sql`strftime(${at}, '%Y-%m-%dT%H:%M:%S.%fZ')`;
+    const ends = instants.flatMap(({ name }) => [
+      iso(sql`min(${identifier(name)})`),
+      iso(sql`max(${identifier(name)})`),
+    ]);
+    const from = filesText(segments.map(({ file }) => file));
+    const [row = []] = await this.ask(`SELECT ${textOf(join(ends, comma))} FROM ${from}`);
+    return Object.fromEntries(
+      instants.flatMap(({ name }, at) => {
+        const [least, greatest] = row.slice(2 * at, 2 * at + 2);
+        return typeof least === 'string' && typeof greatest === 'string' ? [[name, { least, greatest }]] : [];
+      }),
+    );
+  }
+
+  /** How many records segments hold, and in how many of them each column is filled. */
+  async filled(segments: readonly WrittenSegment[]): Promise<{ total: number; filled: Map<string, number> }> {
+    if (segments.length === 0) return { total: 0, filled: new Map(this.columns.map((name) => [name, 0])) };
+    const counts = this.columns.map((name) => sql`count(${identifier(name)})`);
+    const [row = []] = await this.ask(
+      `SELECT count(*), ${textOf(join(counts, comma))} FROM ${filesText(segments.map(({ file }) => file))}`,
+    );
+    return {
+      total: Number(row[0] ?? 0),
+      filled: new Map(this.columns.map((name, at) => [name, Number(row[at + 1] ?? 0)])),
+    };
   }
 
   close(): void {

@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { joinSpans, type Spans } from '#core/kept/spans.ts';
 import type { WrittenSegment } from '#engine/columnar/segment.ts';
-import type { KeptField, SegmentWriter, WriterField } from '#engine/columnar/writer.ts';
+import type { Forget, KeptField, SegmentWriter, WriterField } from '#engine/columnar/writer.ts';
 import { type KeptVersion, storeSegment } from '../store/kept.ts';
 import { cachedSegment, cacheFolder } from './cache.ts';
 
@@ -11,7 +11,7 @@ export interface Beside {
   /** New records take the place of those with the same value here. */
   readonly key?: string | undefined;
   /** Records before a moment (ISO 8601) are let go, the new ones too. */
-  readonly forget?: { readonly field: string; readonly before: string } | undefined;
+  readonly forget?: Forget | undefined;
 }
 
 /** What a next version is made of. */
@@ -34,10 +34,12 @@ export async function writeBeside(
 ): Promise<Written> {
   const folder = cacheFolder();
   const scaled = await writer.scaled(fields, before?.fields);
-  await writer.type(scaled, key);
-  if (forget) await writer.forget(forget.field, forget.before);
+  await writer.type(scaled, { key, forget });
   const fresh = await writer.write(folder);
-  const grew = scaled.some(({ scale }, at) => scale !== before?.fields[at]?.scale);
+  const grew = scaled.some(({ scale, digits }, at) => {
+    const old = before?.fields[at];
+    return scale !== old?.scale || digits !== old?.digits;
+  });
   const older: { hash: string; records: number }[] = [];
   for (const segment of before?.segments ?? []) {
     const file = await cachedSegment(segment.hash);
@@ -46,7 +48,7 @@ export async function writeBeside(
     older.push(...(next ?? [segment]));
   }
   await storeAll(fresh);
-  const spans = joinSpans(before?.spans ?? {}, await writer.spans(scaled));
+  const spans = joinSpans(before?.spans ?? {}, await writer.spans(scaled, fresh));
   return { fields: scaled, older, fresh, spans };
 }
 

@@ -114,7 +114,7 @@ export async function usualReading(id: string): Promise<FileReading> {
 }
 
 export function dropUpload(id: string): void {
-  rmSync(uploadedFile(id), { force: true });
+  for (const file of [uploadedFile(id), `${uploadedFile(id)}.written`]) rmSync(file, { force: true });
 }
 
 /** Clears what was uploaded and never accepted. */

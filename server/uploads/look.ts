@@ -5,14 +5,15 @@ import type { Field } from '#core/field/field.ts';
 import type { FieldType } from '#core/field/types.ts';
 import { guessType } from '#core/kept/guess.ts';
 import { ProblemError } from '#core/problem/problem.ts';
-import { type StagedFile, stageFile } from '#engine/columnar/files.ts';
-import { SegmentWriter } from '#engine/columnar/writer.ts';
+import { type Rejected, type StagedFile, stageFile } from '#engine/columnar/files.ts';
+import { decimalShape, SegmentWriter } from '#engine/columnar/writer.ts';
 import { cacheFolder } from '../kept/cache.ts';
-import { type Written, writeBeside } from '../kept/write.ts';
+import { storeAll, type Written, writeBeside } from '../kept/write.ts';
 import { addDataSet, findDataSet } from '../store/data-sets.ts';
 import * as kept from '../store/kept.ts';
 import { uploadSource } from '../store/sources.ts';
 import { dropUpload, uploadedFile, usualReading } from './files.ts';
+import { rememberWritten, writtenBefore } from './written.ts';
 
 /** A field that a file has, as all of its records show it. */
 export interface SeenField {
@@ -28,7 +29,9 @@ export interface SeenField {
 }
 
 /** What a file holds, seen before it is accepted. */
-export interface SeenFile extends StagedFile {
+export interface SeenFile {
+  readonly reading: FileReading;
+  readonly rejected: Rejected;
   readonly total: number;
   readonly fields: readonly SeenField[];
   readonly records: readonly (readonly (string | null)[])[];
@@ -36,31 +39,73 @@ export interface SeenFile extends StagedFile {
   readonly took: number;
 }
 
-const sampled = 50;
+const shownRecords = 50;
+/** Types are guessed from so many records at first, and then tried on all of them. */
+const firstLook = 5_000;
 
 /** Reads a whole uploaded file: its fields, their types over all records, and what could not be read. */
 export async function lookAtFile(id: string, asked?: FileReading): Promise<SeenFile> {
   const started = performance.now();
   return withStaged(id, asked, async (writer, staged) => {
-    const total = await writer.count();
-    const fields: SeenField[] = [];
-    for (const [name, looks] of await writer.looks()) {
-      const { type, nearly } = guessType(looks);
-      const blank = total - looks.filled;
-      if (!nearly) fields.push({ name, type, blank });
-      else {
-        const { examples } = await writer.misfits(name, nearly.type);
-        fields.push({ name, type, blank, nearly: { ...nearly, examples } });
-      }
-    }
+    const seen = (await writtenAsGuessed(id, writer, staged)) ?? (await lookedThrough(writer));
     return {
-      ...staged,
-      total,
-      fields,
-      records: await writer.first(sampled),
+      reading: staged.reading,
+      ...seen,
+      rejected: await staged.rejected(),
+      records: await writer.first(shownRecords),
       took: performance.now() - started,
     };
   });
+}
+
+/**
+ * Writes the records with the types that the first of them have. When every record has them, the file is read only once
+ * and what was written waits to be accepted; null when one has not.
+ */
+async function writtenAsGuessed(
+  id: string,
+  writer: SegmentWriter,
+  { reading }: StagedFile,
+): Promise<Pick<SeenFile, 'total' | 'fields'> | null> {
+  const { looks } = await writer.looks(firstLook);
+  const guesses = [...looks].map(([name, each]) => ({ name, looks: each, ...guessType(each) }));
+  if (guesses.some(({ nearly }) => nearly)) return null;
+  const fields = guesses.map(({ name, type, looks: { wholeDigits, decimalDigits } }) => ({
+    name,
+    type,
+    ...(type === 'decimal' ? decimalShape(wholeDigits, decimalDigits) : {}),
+  }));
+  try {
+    await writer.type(fields, { strictly: true });
+    const segments = await writer.write(cacheFolder());
+    const { total, filled } = await writer.filled(segments);
+    const isSure = guesses.every(({ name, looks: first }) => first.filled > 0 || filled.get(name) === 0);
+    if (!isSure) return null;
+    await rememberWritten(id, { reading, fields, segments, spans: await writer.spans(fields, segments) });
+    return {
+      total,
+      fields: fields.map(({ name, type }) => ({ name, type, blank: total - (filled.get(name) ?? 0) })),
+    };
+  } catch (thrown) {
+    if (thrown instanceof ProblemError) throw thrown;
+    return null;
+  }
+}
+
+/** Types from the texts of all records. */
+async function lookedThrough(writer: SegmentWriter): Promise<Pick<SeenFile, 'total' | 'fields'>> {
+  const { total, looks } = await writer.looks();
+  const fields: SeenField[] = [];
+  for (const [name, each] of looks) {
+    const { type, nearly } = guessType(each);
+    const blank = total - each.filled;
+    if (!nearly) fields.push({ name, type, blank });
+    else {
+      const { examples } = await writer.misfits(name, nearly.type);
+      fields.push({ name, type, blank, nearly: { ...nearly, examples } });
+    }
+  }
+  return { total, fields };
 }
 
 async function withStaged<T>(
@@ -90,10 +135,15 @@ const refused = (why: string, mend: string): ProblemError =>
  * Stores the records of a file as segments, beside those there are, with the types said. Nothing is blanked: what does
  * not fit is refused.
  */
-function segmentsOf(
+async function segmentsOf(
   { file, reading, fields }: Acceptance,
   before: kept.KeptVersion | null,
 ): Promise<Written> {
+  const written = before === null ? await writtenBefore(file, { reading, fields }) : null;
+  if (written) {
+    await storeAll(written.segments);
+    return { fields: written.fields, older: [], fresh: written.segments, spans: written.spans };
+  }
   return withStaged(file, reading, async (writer) => {
     const known = new Set(writer.names);
     const missing = fields.find(({ name }) => !known.has(name));

@@ -1,0 +1,39 @@
+import { existsSync } from 'node:fs';
+import { readFile, writeFile } from 'node:fs/promises';
+import type { FileReading } from '#core/dataset/upload.ts';
+import type { FieldType } from '#core/field/types.ts';
+import type { Spans } from '#core/kept/spans.ts';
+import type { WrittenSegment } from '#engine/columnar/segment.ts';
+import type { KeptField } from '#engine/columnar/writer.ts';
+import { uploadedFile } from './files.ts';
+
+/* Segments that were written while a file was looked at, so that accepting it need not read it again. */
+
+interface WrittenFile {
+  readonly reading: FileReading;
+  readonly fields: readonly KeptField[];
+  readonly segments: readonly WrittenSegment[];
+  readonly spans: Spans;
+}
+
+const noteOf = (id: string): string => `${uploadedFile(id)}.written`;
+
+export const rememberWritten = (id: string, written: WrittenFile): Promise<void> =>
+  writeFile(noteOf(id), JSON.stringify(written));
+
+/** What was written of a file, read in this way, with these fields of these types; null where that is not there. */
+export async function writtenBefore(
+  id: string,
+  asked: { reading: FileReading; fields: readonly { name: string; type: FieldType }[] },
+): Promise<WrittenFile | null> {
+  const text = await readFile(noteOf(id), 'utf8').catch(() => null);
+  if (text === null) return null;
+  const written = JSON.parse(text) as WrittenFile;
+  const isSame =
+    JSON.stringify(written.reading) === JSON.stringify(asked.reading) &&
+    written.fields.length === asked.fields.length &&
+    written.fields.every(
+      ({ name, type }, at) => asked.fields[at]?.name === name && asked.fields[at]?.type === type,
+    );
+  return isSame && written.segments.every(({ file }) => existsSync(file)) ? written : null;
+}
