@@ -9,11 +9,12 @@ const above = (layer, others) => ({
 
 module.exports = {
   forbidden: [
-    above('core', ['engine', 'sources', 'server', 'app', 'demo']),
-    above('engine', ['sources', 'server', 'app', 'demo']),
-    above('sources', ['server', 'app', 'demo']),
-    above('server', ['app', 'demo']),
-    above('demo', ['app']),
+    above('core', ['engine', 'sources', 'server', 'app', 'demo', 'stand-ins']),
+    above('engine', ['sources', 'server', 'app', 'demo', 'stand-ins']),
+    above('sources', ['server', 'app', 'demo', 'stand-ins']),
+    above('server', ['app', 'demo', 'stand-ins']),
+    above('demo', ['app', 'stand-ins']),
+    above('stand-ins', ['core', 'engine', 'sources', 'server', 'app']),
     {
       name: 'core-does-no-io',
       severity: 'error',

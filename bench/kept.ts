@@ -94,18 +94,8 @@ async function keep(): Promise<string> {
       user: url.username,
       tls: 'off',
     },
-    proof: {
-      version: '',
-      role: url.username,
-      clockSkewMs: 0,
-      readable: 1,
-      writable: 0,
-      superuser: false,
-      standby: false,
-      tookMs: 0,
-      at: new Date().toISOString(),
-    },
-    password: decodeURIComponent(url.password),
+    proof: { facts: [], warnings: [], clockSkewMs: 0, tookMs: 0, at: new Date().toISOString() },
+    secret: decodeURIComponent(url.password),
     madeBy: null,
   });
   const definition = keptScans(source, 'scan', fields, {

@@ -6,12 +6,15 @@ import { addUser } from '#server/store/people.ts';
 import { addSource } from '#server/store/sources.ts';
 import { addressOf, type PostgresConnection } from '#sources/postgres/connection.ts';
 import { discover } from '#sources/postgres/discover.ts';
-import { prove } from '#sources/postgres/prove.ts';
+import { provePostgres } from '#sources/postgres/prove.ts';
 import { morningBrief, vesselUpkeep } from './dashboards.ts';
 import { type DemoIds, demoDataSets } from './data-sets.ts';
 import { zone } from './line.ts';
 import { demoPassword, demoPeople } from './people.ts';
+import { gateTraffic, passageTrace } from './service-dashboards.ts';
+import { addServices } from './services.ts';
 import { advanceSoundOps, fillSoundOps } from './sound-ops.ts';
+import type { StandInAccess } from './stand-in-access.ts';
 
 const databaseName = 'sound_ops';
 /** May only read, and is what the demo's source signs in as. */
@@ -58,9 +61,9 @@ async function makeSoundOps(url: string, now: Date): Promise<string> {
 
 /**
  * Fills an empty installation with the demo: people, the source, data sets, and published dashboards. Does nothing when
- * there is a desk already. `url` reaches the server that the demo's own database is to live on.
+ * there is a desk already. `url` reaches the server that the demo's own database is to live on; `standIns` the services.
  */
-export async function fillDemo(url: string, now: Date): Promise<void> {
+export async function fillDemo(url: string, now: Date, standIns: StandInAccess | null): Promise<void> {
   if ((await listDesks()).length > 0) return;
   const password = await makeSoundOps(url, now);
   const server = new URL(url);
@@ -73,8 +76,7 @@ export async function fillDemo(url: string, now: Date): Promise<void> {
     tls: 'off',
   };
   const address = addressOf(connection, password);
-  const proved = await prove(address, () => new Date());
-  if (!proved.ok) throw new Error(`the demo database cannot be reached: ${proved.problem.why}`);
+  const proof = await provePostgres(address, () => new Date());
   const ids: DemoIds = {
     source: randomUUID(),
     sailings: randomUUID(),
@@ -86,18 +88,22 @@ export async function fillDemo(url: string, now: Date): Promise<void> {
     id: ids.source,
     name: 'Sound operations',
     connection,
-    proof: proved.proof,
-    password,
+    proof,
+    secret: password,
     madeBy: null,
   });
   for (const dataSet of demoDataSets(ids, await discover(address)))
     await addDataSet({ ...dataSet, by: null });
   for (const each of demoPeople) await addUser({ ...each, password: demoPassword });
   const desk = await addDesk({ slug: 'skerry-sound', name: 'Skerry Sound', zone });
+  const services = standIns ? await addServices(standIns) : null;
   for (const [slug, draft] of [
-    ['morning-brief', morningBrief(ids)],
-    ['vessel-upkeep', vesselUpkeep(ids)],
-  ] as const) {
+    ['morning-brief', morningBrief(ids)] as const,
+    ['vessel-upkeep', vesselUpkeep(ids)] as const,
+    ...(services
+      ? [['gate-traffic', gateTraffic(services)] as const, ['passage-trace', passageTrace(services)] as const]
+      : []),
+  ]) {
     const id = randomUUID();
     await addDashboard({ id, deskId: desk.id, slug, draft, by: null });
     await publish(id, null);

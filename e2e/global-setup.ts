@@ -4,6 +4,7 @@ import { chmodSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { freePort, startCluster } from '../scripts/cluster.mjs';
+import { standInSettings } from '../scripts/stand-in-access.mjs';
 
 /** The built product on a database of its own, filled with the demo, for one run of the journeys. */
 export default async function globalSetup(): Promise<() => Promise<void>> {
@@ -21,7 +22,16 @@ export default async function globalSetup(): Promise<() => Promise<void>> {
     SLATE_KEY: randomBytes(32).toString('base64'),
     SLATE_CACHE: path.join(folder, 'cache'),
     SLATE_DEMO: url,
+    ...(await standInSettings(folder)),
   };
+  const services = spawn(process.execPath, ['scripts/stand-ins.mjs'], {
+    stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
+    env: { ...env, SLATE_EVENTS: `http://127.0.0.1:${port}` },
+  });
+  await new Promise<void>((resolve, reject) => {
+    services.once('message', () => resolve());
+    services.once('exit', (code) => reject(new Error(`the services ended with ${code}`)));
+  });
   const server = spawn(process.execPath, ['scripts/serve.mjs'], {
     stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
     env,
@@ -36,11 +46,13 @@ export default async function globalSetup(): Promise<() => Promise<void>> {
   });
   process.env.SLATE_URL = `http://127.0.0.1:${port}`;
   process.env.SLATE_TEST_DATABASE = url;
+  process.env.SLATE_TEST_STAND_INS = env.SLATE_STAND_INS;
   return async () => {
     const ended = Promise.all(
-      [server, worker].map((each) => new Promise((resolve) => each.once('exit', resolve))),
+      [server, worker, services].map((each) => new Promise((resolve) => each.once('exit', resolve))),
     );
     worker.kill('SIGTERM');
+    services.kill('SIGTERM');
     server.kill('SIGTERM');
     await ended;
     stop();

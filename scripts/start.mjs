@@ -8,6 +8,7 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, statfsSync, writeFile
 import { createServer } from 'node:net';
 import path from 'node:path';
 import { installPackages, postgresPrograms, startCluster } from './cluster.mjs';
+import { standInSettings } from './stand-in-access.mjs';
 
 const root = path.resolve(import.meta.dirname, '..');
 const data = path.resolve(process.env.SLATE_DATA ?? path.join(root, '.data'));
@@ -79,6 +80,7 @@ export function build() {
     'sources',
     'server',
     'demo',
+    'stand-ins',
     'public',
     'package-lock.json',
     'vite.config.ts',
@@ -153,13 +155,33 @@ async function main() {
     SLATE_KEY: secretKey(),
     SLATE_CACHE: process.env.SLATE_CACHE ?? path.join(data, 'cache'),
     SLATE_DEMO: process.env.SLATE_DEMO ?? url,
+    ...(await standInSettings(data)),
   };
+  let isStopping = false;
+  /** @type {import('node:child_process').ChildProcess | null} */
+  let services = null;
+  // The demo's services come first, since filling the demo asks them. One that ends is replaced.
+  const serve = () => {
+    if (isStopping || !environment.SLATE_DEMO) return null;
+    services = spawn(process.execPath, ['scripts/stand-ins.mjs'], {
+      cwd: root,
+      stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
+      env: { ...environment, SLATE_EVENTS: `http://127.0.0.1:${port}` },
+    });
+    services.once('exit', () => setTimeout(serve, 1000));
+    return services;
+  };
+  const first = serve();
+  if (first)
+    await new Promise((resolve) => {
+      first.once('message', resolve);
+      first.once('exit', resolve);
+    });
   const server = spawn(process.execPath, ['scripts/serve.mjs'], {
     cwd: root,
     stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
     env: environment,
   });
-  let isStopping = false;
   /** @type {import('node:child_process').ChildProcess | null} */
   let worker = null;
   // The worker begins once the server has brought the tables up to date; one that ends is replaced.
@@ -177,11 +199,13 @@ async function main() {
     if (isStopping) return;
     isStopping = true;
     worker?.kill('SIGTERM');
+    services?.kill('SIGTERM');
     if (server.exitCode === null) server.kill('SIGTERM');
     else finish(0);
   };
   const finish = async (/** @type {number} */ code) => {
     isStopping = true;
+    services?.kill('SIGTERM');
     if (worker && worker.exitCode === null && worker.signalCode === null) {
       const ended = new Promise((resolve) => worker?.once('exit', resolve));
       worker.kill('SIGTERM');

@@ -83,6 +83,7 @@ timed('static checks', () => {
       'server',
       'app',
       'demo',
+      'stand-ins',
     ]),
   );
   check('unused code', run(tool('knip'), []));

@@ -1,13 +1,15 @@
 import type { Cell } from '#core/field/value.ts';
-import type { Plan, RecordsPlan } from '#core/plan/plan.ts';
-import { compile, compileCount, type Query } from '#core/sql/compile.ts';
+import type { Plan, RecordsPlan, Relation } from '#core/plan/plan.ts';
+import { compile, compileCount, neededOf } from '#core/sql/compile.ts';
 import { duckdb } from '#core/sql/duckdb.ts';
 import { runColumnar, streamColumnar } from '#engine/columnar/run.ts';
 import * as live from '#engine/postgres/engine.ts';
+import type { PostgresAddress } from '#engine/postgres/pool.ts';
 import { rowCap } from '#engine/postgres/run.ts';
 import { readPlan } from '#sources/postgres/read.ts';
+import { openFetched } from './fetched/fetched.ts';
 import { columnar, openKept } from './kept/open.ts';
-import { sourceAddress } from './store/sources.ts';
+import { liveAddress } from './store/sources.ts';
 
 export interface Asking {
   /** What is being done, for the problem when it fails. */
@@ -23,24 +25,24 @@ export interface Answer {
   readonly took: number;
 }
 
-/** Runs a plan where its records are: on the source itself, or on the kept ones. Throws a `ProblemError`. */
+/** Runs a plan where its records are: on the source itself, on the kept ones, or on what is fetched. Throws a `ProblemError`. */
 export async function runPlan(plan: Plan, { doing, signal }: Asking): Promise<Answer> {
-  const { request, source } = plan.from;
-  if (request.kind !== 'kept')
-    return live.runPlan(plan, { address: await sourceAddress(source), doing, signal });
-  return runKept(plan, request.name, { doing, signal }, (ready) =>
-    compile({ ...ready, limit: Math.min(ready.limit, rowCap) } as Plan, duckdb),
-  );
+  const place = await placeOf(plan, { doing, signal });
+  if (place.kind === 'live') return live.runPlan(plan, { address: place.address, doing, signal });
+  const { ready } = place;
+  const query = compile({ ...ready, limit: Math.min(ready.limit, rowCap) } as Plan, duckdb);
+  const ran = await runColumnar(await columnar(), query, { doing, signal });
+  return { ...ran, trueAt: place.trueAt };
 }
 
 /** How many records a plan has over all its pages, as exact text. */
 export async function countRecords(plan: RecordsPlan, { doing, signal }: Asking): Promise<string> {
-  const { request, source } = plan.from;
-  if (request.kind !== 'kept')
-    return live.countRecords(plan, { address: await sourceAddress(source), doing, signal });
-  const { records } = await runKept(plan, request.name, { doing, signal }, (ready) =>
-    compileCount(ready, duckdb),
-  );
+  const place = await placeOf(plan, { doing, signal });
+  if (place.kind === 'live') return live.countRecords(plan, { address: place.address, doing, signal });
+  const { records } = await runColumnar(await columnar(), compileCount(place.ready, duckdb), {
+    doing,
+    signal,
+  });
   return String(records[0]?.[0] ?? '0');
 }
 
@@ -50,31 +52,38 @@ export async function streamRecords(
   { doing, signal }: Asking,
   take: (records: Cell[][]) => Promise<void>,
 ): Promise<void> {
-  const { request, source } = plan.from;
-  if (request.kind !== 'kept') return readPlan(await sourceAddress(source), plan, doing, take);
-  const { ready } = await keptPlan(plan, request.name, doing);
-  return streamColumnar(await columnar(), compile(ready, duckdb), { doing, signal }, take);
+  const place = await placeOf(plan, { doing, signal });
+  if (place.kind === 'live') return readPlan(place.address, plan, doing, take);
+  return streamColumnar(await columnar(), compile(place.ready, duckdb), { doing, signal }, take);
 }
 
-async function runKept<P extends Plan>(
-  plan: P,
-  dataSetId: string,
-  { doing, signal }: Asking,
-  queryOf: (plan: P) => Query,
-): Promise<Answer> {
-  const { ready, version } = await keptPlan(plan, dataSetId, doing);
-  const ran = await runColumnar(await columnar(), queryOf(ready), { doing, signal });
-  return { ...ran, trueAt: version.trueAt };
-}
+type Place<P> =
+  | { readonly kind: 'live'; readonly address: PostgresAddress }
+  | { readonly kind: 'columnar'; readonly ready: P; readonly trueAt: string };
 
-/** A plan over the version that readers get now, and the fields that it has. */
-async function keptPlan<P extends Plan>(plan: P, dataSetId: string, doing: string) {
-  const version = await openKept(dataSetId, doing);
+/** Where the records of a plan are, and the plan over them. */
+async function placeOf<P extends Plan>(plan: P, { doing, signal }: Asking): Promise<Place<P>> {
   const { from } = plan;
-  const fields = from.fields.filter(({ name }) => version.fields.some((field) => field.name === name));
-  const ready: P = {
+  const over = (name: string, known: readonly { name: string }[], spans: Relation['spans']): P => ({
     ...plan,
-    from: { ...from, fields, request: { kind: 'kept', name: version.id }, spans: version.spans },
-  };
-  return { ready, version };
+    from: {
+      ...from,
+      fields: from.fields.filter(({ name: of }) => known.some((field) => field.name === of)),
+      request: { kind: 'kept', name },
+      ...(spans ? { spans } : {}),
+    },
+  });
+  if (from.request.kind === 'kept') {
+    const version = await openKept(from.request.name, doing);
+    return {
+      kind: 'columnar',
+      ready: over(version.id, version.fields, version.spans),
+      trueAt: version.trueAt,
+    };
+  }
+  const address = await liveAddress(from.source);
+  if (address) return { kind: 'live', address };
+  const asked = { from, needed: neededOf(plan), where: plan.where, freshSeconds: from.fresh, doing, signal };
+  const { view, fields, spans, trueAt } = await openFetched(asked);
+  return { kind: 'columnar', ready: over(view, fields, spans), trueAt };
 }

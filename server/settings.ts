@@ -9,10 +9,16 @@ const Settings = z.object({
   HOST: z.string().default('127.0.0.1'),
   /** The folder that kept records are cached in as files; it can be deleted at any time. */
   SLATE_CACHE: z.string().min(1).default('.data/cache'),
+  /** Hosts inside this network that may be asked over HTTP: `host` or `host:port`, with commas between. */
+  SLATE_OUTGOING: z.string().default(''),
+  /** Folders whose log files may be read, with colons between. */
+  SLATE_LOG_FOLDERS: z.string().default(''),
   /** The largest file that can be uploaded, in megabytes. */
   SLATE_UPLOAD_MB: z.coerce.number().int().min(1).default(4000),
   /** The demo's own database server address, with a user that may create databases; empty: no demo. */
   SLATE_DEMO: z.string().default(''),
+  /** A file that says where the demo's services are and what they ask; empty: no services. */
+  SLATE_STAND_INS: z.string().default(''),
   /** Over plain HTTP cookies cannot be `Secure`; set to `yes` behind TLS. */
   SLATE_SECURE: z.enum(['yes', 'no']).default('no'),
 });

@@ -41,8 +41,8 @@ export async function keptTest(): Promise<KeptTest> {
     id: source,
     name: 'Gates',
     connection: { kind: 'postgres', ...connection },
-    proof: {} as never,
-    password,
+    proof: { facts: [], warnings: [], clockSkewMs: 0, tookMs: 0, at: '2026-11-23T12:00:00Z' },
+    secret: password,
     madeBy: null,
   });
   return {

@@ -1,4 +1,5 @@
 import { randomBytes } from 'node:crypto';
+import { readFile } from 'node:fs/promises';
 import type { Server } from 'node:http';
 import { createRequestHandler } from '@react-router/express';
 import compression from 'compression';
@@ -6,11 +7,15 @@ import express, { type NextFunction, type Request, type Response } from 'express
 import pino from 'pino';
 import { fillDemo, runDemoClock } from '#demo/fill.ts';
 import { demoPassword, demoPeople } from '#demo/people.ts';
+import { StandInAccess } from '#demo/stand-in-access.ts';
 import { endPools } from '#engine/postgres/pool.ts';
+import { startStandIns } from '#stand-ins/start.ts';
 import { sessionCookie } from './guard.ts';
+import { intakeRoutes } from './intake.ts';
 import { closeColumnar } from './kept/open.ts';
 import { startHearing } from './live/changes.ts';
 import { settings } from './settings.ts';
+import { closeClients } from './sources/open.ts';
 import { closeDatabase, migrateDatabase } from './store/database.ts';
 
 export const log = pino({ level: process.env.SLATE_LOG ?? 'info' });
@@ -75,6 +80,7 @@ async function makeApp(): Promise<express.Express> {
   );
   app.use('/assets', express.static('build/client/assets', { immutable: true, maxAge: '1y' }));
   app.use(express.static('build/client', { maxAge: '1h', index: false }));
+  app.use(intakeRoutes());
   app.use(protect, sameOrigin);
   app.use(
     createRequestHandler({
@@ -104,7 +110,7 @@ export async function start(
   let stopClock = (): void => undefined;
   if (SLATE_DEMO) {
     say('Filling the demo where it is empty …');
-    await fillDemo(SLATE_DEMO, new Date());
+    await fillDemo(SLATE_DEMO, new Date(), await standInAccess());
     stopClock = await runDemoClock(SLATE_DEMO);
   }
   const stopHearing = await startHearing();
@@ -117,10 +123,24 @@ export async function start(
     await new Promise((resolve) => server.close(resolve));
     await stopHearing();
     await closeColumnar();
+    await closeClients();
     await endPools();
     await closeDatabase();
   };
   return { port, stop };
+}
+
+/** Where the demo's services are; null where there are none. */
+async function standInAccess(): Promise<StandInAccess | null> {
+  const { SLATE_STAND_INS } = settings();
+  return SLATE_STAND_INS ? StandInAccess.parse(JSON.parse(await readFile(SLATE_STAND_INS, 'utf8'))) : null;
+}
+
+/** Starts the demo's services, which send their events to `events`. */
+export async function startServices(events: string): Promise<{ stop: () => Promise<void> }> {
+  const access = await standInAccess();
+  if (!access) throw new Error('SLATE_STAND_INS names no file');
+  return startStandIns({ ...access, events });
 }
 
 export { startWorker } from './jobs/worker.ts';

@@ -6,12 +6,13 @@ import { DataSet } from '#core/dataset/schema.ts';
 import { type Problem, problemOf } from '#core/problem/problem.ts';
 import { refused, refusedDataSet } from '#server/edit.ts';
 import { guardedAction, guardedLoader, type Signed } from '#server/guard.ts';
+import { openKind } from '#server/sources/open.ts';
 import { note } from '#server/store/audit.ts';
 import { listDesks } from '#server/store/dashboards.ts';
 import { addDataSet } from '#server/store/data-sets.ts';
 import { askForRefresh } from '#server/store/kept.ts';
-import { findSource, listSources, sourceAddress } from '#server/store/sources.ts';
-import { discover } from '#sources/postgres/discover.ts';
+import { findSource, listSources } from '#server/store/sources.ts';
+import type { SourceKind } from '#sources/connection.ts';
 import { Page } from '../ui/page.tsx';
 import { DataSetEditor } from '../workshop/data-set-editor.tsx';
 import { SourceChoice } from '../workshop/source-choice.tsx';
@@ -21,6 +22,7 @@ interface Start {
   id: string;
   sources: { id: string; name: string }[];
   source: string | null;
+  kind: SourceKind;
   table: string | null;
   tables: FoundTable[];
   problem: Problem | null;
@@ -31,13 +33,16 @@ export const loader = guardedLoader(
   'build',
   async ({ request }: Signed<Route.LoaderArgs>): Promise<Start> => {
     const params = new URL(request.url).searchParams;
-    const sources = (await listSources()).map(({ id, name }) => ({ id, name }));
+    const sources = (await listSources())
+      .filter(({ connection }) => connection.kind !== 'upload')
+      .map(({ id, name }) => ({ id, name }));
     const wanted = params.get('source') ?? (sources.length === 1 ? sources[0]?.id : undefined);
     const source = wanted && z.uuid().safeParse(wanted).success ? await findSource(wanted) : null;
     const start = {
       id: randomUUID(),
       sources,
       source: source?.id ?? null,
+      kind: source?.connection.kind ?? 'postgres',
       table: params.get('table'),
       tables: [],
       problem: null,
@@ -45,7 +50,8 @@ export const loader = guardedLoader(
     };
     if (!source) return start;
     try {
-      return { ...start, tables: await discover(await sourceAddress(source.id)) };
+      const { discover } = await openKind(source.id);
+      return { ...start, tables: discover ? await discover() : [] };
     } catch (thrown) {
       return { ...start, problem: problemOf(thrown, `looking around ${source.name}`) };
     }
@@ -71,11 +77,11 @@ export const action = guardedAction('build', async ({ request, user }: Signed<Ro
 });
 
 export default function DataSetNew({ loaderData }: Route.ComponentProps) {
-  const { id, sources, source, table, tables, problem, zone } = loaderData;
+  const { id, sources, source, kind, table, tables, problem, zone } = loaderData;
   return (
     <Page
       title="Make a data set"
-      lead="Records with names that readers know: from one table, or from your own SQL."
+      lead="Records with names that readers know, tried on the source before anything is saved."
       wide
     >
       {source ? (
@@ -83,6 +89,7 @@ export default function DataSetNew({ loaderData }: Route.ComponentProps) {
           key={`${source} ${table}`}
           id={id}
           source={source}
+          kind={kind}
           tables={tables}
           problem={problem}
           startTable={table}

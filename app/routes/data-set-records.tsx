@@ -11,6 +11,7 @@ import {
   askToStop,
   currentVersion,
   keptState,
+  latestRejects,
   type Refresh,
   refreshHistory,
 } from '#server/store/kept.ts';
@@ -25,11 +26,12 @@ export const loader = guardedLoader('build', async ({ params }: Signed<Route.Loa
   const id = idParam(params.id, 'data set');
   const stored = await findDataSet(id);
   if (!stored?.definition.keep) throw notFound('data set that is kept');
-  const [version, state, history, [desk]] = await Promise.all([
+  const [version, state, history, [desk], rejects] = await Promise.all([
     currentVersion(id),
     keptState(id),
     refreshHistory(id),
     listDesks(),
+    latestRejects(id),
   ]);
   return {
     id,
@@ -46,6 +48,7 @@ export const loader = guardedLoader('build', async ({ params }: Signed<Route.Loa
     },
     state,
     history,
+    rejects,
     now: new Date().toISOString(),
   };
 });
@@ -66,10 +69,11 @@ export const action = guardedAction(
 const lookMs = 1000;
 
 export default function DataSetRecords({ loaderData }: Route.ComponentProps) {
-  const { id, name, noun, isUpload, schedule, zone, version, state, history, now } = loaderData;
+  const { id, name, noun, isUpload, schedule, zone, version, state, history, rejects, now } = loaderData;
   const { revalidate } = useRevalidator();
   const { formData } = useNavigation();
   const [latest] = history;
+  const hasCalls = history.some(({ calls }) => calls > 0);
   const isRunning = latest?.state === 'running';
   const isDue = state?.nextAt != null && state.nextAt <= now;
   useEffect(() => {
@@ -149,18 +153,43 @@ export default function DataSetRecords({ loaderData }: Route.ComponentProps) {
                     Fetched
                   </th>
                   <th scope="col" className="w-28 text-right">
+                    Not read
+                  </th>
+                  <th scope="col" className="w-28 text-right">
                     Kept
                   </th>
+                  {hasCalls && (
+                    <th scope="col" className="w-24 text-right">
+                      Calls
+                    </th>
+                  )}
                 </tr>
               </thead>
               <tbody>
                 {history.map((refresh) => (
-                  <HistoryRow key={refresh.id} refresh={refresh} zone={zone} now={now} />
+                  <HistoryRow key={refresh.id} refresh={refresh} zone={zone} now={now} hasCalls={hasCalls} />
                 ))}
               </tbody>
             </table>
           )}
         </Section>
+        {rejects.length > 0 && (
+          <Section
+            title="Lines that could not be read"
+            note="The latest of them. They are no records, and are kept here to look at."
+          >
+            <ul className="max-h-80 overflow-auto">
+              {rejects.map(({ text, why, at, line }) => (
+                <li key={`${at} ${line}`} className="border-b border-hair py-1">
+                  <span className="font-mono text-small break-all">{text.slice(0, 600)}</span>
+                  <span className="block text-small text-muted">
+                    {formatMoment(at, zone)} · {why}
+                  </span>
+                </li>
+              ))}
+            </ul>
+          </Section>
+        )}
       </div>
     </Page>
   );
@@ -188,7 +217,17 @@ const marks = {
   stopped: ['waiting', 'Stopped'],
 } as const;
 
-function HistoryRow({ refresh, zone, now }: { refresh: Refresh; zone: string; now: string }) {
+function HistoryRow({
+  refresh,
+  zone,
+  now,
+  hasCalls,
+}: {
+  refresh: Refresh;
+  zone: string;
+  now: string;
+  hasCalls: boolean;
+}) {
   const [tone, word] = marks[refresh.state];
   const seconds = (Date.parse(refresh.endedAt ?? now) - Date.parse(refresh.startedAt)) / 1000;
   const rate = seconds > 0 ? Math.round(refresh.fetched / seconds) : 0;
@@ -206,9 +245,13 @@ function HistoryRow({ refresh, zone, now }: { refresh: Refresh; zone: string; no
       </td>
       <td className="figures py-1.5 text-right whitespace-nowrap">{formatNumber(seconds.toFixed(1))} s</td>
       <td className="figures py-1.5 text-right">{formatNumber(String(refresh.fetched))}</td>
+      <td className={`figures py-1.5 text-right ${refresh.rejected > 0 ? 'text-slipping' : ''}`}>
+        {formatNumber(String(refresh.rejected))}
+      </td>
       <td className="figures py-1.5 text-right">
         {refresh.kept === null ? '—' : formatNumber(String(refresh.kept))}
       </td>
+      {hasCalls && <td className="figures py-1.5 text-right">{formatNumber(String(refresh.calls))}</td>}
     </tr>
   );
 }

@@ -5,12 +5,13 @@ import { DataSet } from '#core/dataset/schema.ts';
 import { type Problem, problemOf } from '#core/problem/problem.ts';
 import { refused, refusedDataSet, type SaveAnswer, saveAnswer } from '#server/edit.ts';
 import { guardedAction, guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
+import { openKind } from '#server/sources/open.ts';
 import { note } from '#server/store/audit.ts';
 import { listDesks } from '#server/store/dashboards.ts';
 import { findDataSet, type StoredDataSet, saveDataSet, usersOfDataSet } from '#server/store/data-sets.ts';
 import { askForRefresh } from '#server/store/kept.ts';
-import { sourceAddress } from '#server/store/sources.ts';
-import { discover } from '#sources/postgres/discover.ts';
+import { findSource } from '#server/store/sources.ts';
+import type { SourceKind } from '#sources/connection.ts';
 import { ButtonLink } from '../ui/button.tsx';
 import { Page, Section } from '../ui/page.tsx';
 import { DataSetEditor } from '../workshop/data-set-editor.tsx';
@@ -18,6 +19,7 @@ import type { Route } from './+types/data-set';
 
 interface Loaded {
   stored: StoredDataSet;
+  kind: SourceKind;
   tables: FoundTable[];
   problem: Problem | null;
   zone: string;
@@ -30,25 +32,21 @@ export const loader = guardedLoader(
     const id = idParam(params.id, 'data set');
     const [stored, users, [desk]] = await Promise.all([findDataSet(id), usersOfDataSet(id), listDesks()]);
     if (!stored) throw notFound('data set');
-    const zone = desk?.zone ?? 'UTC';
-    if (stored.definition.request.kind === 'upload')
-      return { stored, users, zone, tables: [], problem: null };
+    const source = await findSource(stored.definition.source);
+    const about = {
+      stored,
+      users,
+      kind: source?.connection.kind ?? 'upload',
+      zone: desk?.zone ?? 'UTC',
+      tables: [],
+      problem: null,
+    };
+    if (about.kind === 'upload') return about;
     try {
-      return {
-        stored,
-        users,
-        zone,
-        tables: await discover(await sourceAddress(stored.definition.source)),
-        problem: null,
-      };
+      const { discover } = await openKind(stored.definition.source);
+      return { ...about, tables: discover ? await discover() : [] };
     } catch (thrown) {
-      return {
-        stored,
-        users,
-        zone,
-        tables: [],
-        problem: problemOf(thrown, `looking around the source of “${stored.name}”`),
-      };
+      return { ...about, problem: problemOf(thrown, `looking around the source of “${stored.name}”`) };
     }
   },
 );
@@ -78,7 +76,7 @@ export const action = guardedAction(
 );
 
 export default function DataSetPage({ loaderData }: Route.ComponentProps) {
-  const { stored, tables, problem, users, zone } = loaderData;
+  const { stored, kind, tables, problem, users, zone } = loaderData;
   return (
     <Page
       title={stored.name}
@@ -94,6 +92,7 @@ export default function DataSetPage({ loaderData }: Route.ComponentProps) {
         key={stored.id}
         id={stored.id}
         source={stored.definition.source}
+        kind={kind}
         tables={tables}
         problem={problem}
         startTable={null}

@@ -1,60 +1,128 @@
-import { randomUUID } from 'node:crypto';
+import { randomBytes, randomUUID } from 'node:crypto';
 import type { SubmissionResult } from '@conform-to/react';
 import { redirect } from 'react-router';
 import { z } from 'zod';
-import type { Problem } from '#core/problem/problem.ts';
+import { type Problem, problemOf } from '#core/problem/problem.ts';
 import { readForm } from '#server/forms.ts';
-import { guardedAction, guardedLoader, type Signed } from '#server/guard.ts';
+import { guardedAction, guardedLoader, notFound, type Signed } from '#server/guard.ts';
+import { hashOfKey } from '#server/intake.ts';
+import { formValues, SourceAsked } from '#server/sources/asked.ts';
+import { firstLook } from '#server/sources/first-look.ts';
+import { logFolders, withUnstored } from '#server/sources/open.ts';
 import { note } from '#server/store/audit.ts';
-import { addSource } from '#server/store/sources.ts';
-import { addressOf, PostgresConnection } from '#sources/postgres/connection.ts';
-import { type Proof, prove } from '#sources/postgres/prove.ts';
+import { addSource, changeSource, findSource, openSource } from '#server/store/sources.ts';
+import type { Proof } from '#sources/proof.ts';
+import type { Tried } from '#sources/tried.ts';
 import { ButtonLink } from '../ui/button.tsx';
 import { Page } from '../ui/page.tsx';
 import { SourceForm } from '../workshop/source-form.tsx';
 import type { Route } from './+types/source-new';
 
-const SourceAsked = PostgresConnection.omit({ kind: true }).extend({
-  id: z.uuid(),
-  name: z.string().trim().min(1, 'a name is needed').max(500),
-  password: z.string().max(1000).default(''),
-  intent: z.enum(['prove', 'add']),
-});
+interface Start {
+  id: string;
+  /** The source that is changed, and what the form begins with. */
+  change: string | null;
+  values: Record<string, string>;
+  folders: string[];
+}
 
 /** The id is made here, so that a form sent twice adds one source. */
-export const loader = guardedLoader<Route.LoaderArgs, { id: string }>('build', () => ({ id: randomUUID() }));
+export const loader = guardedLoader(
+  'build',
+  async ({ request }: Signed<Route.LoaderArgs>): Promise<Start> => {
+    const params = new URL(request.url).searchParams;
+    const change = params.get('change');
+    const folders = logFolders();
+    if (change === null || !z.uuid().safeParse(change).success)
+      return { id: randomUUID(), change: null, values: { kind: params.get('kind') ?? 'postgres' }, folders };
+    const source = await findSource(change);
+    if (!source || source.connection.kind === 'upload') throw notFound('source');
+    return { id: change, change, values: { ...formValues(source.connection), name: source.name }, folders };
+  },
+);
 
-export type SourceAnswer = { result: SubmissionResult; proof: Proof | null; problem: Problem | null };
+export type SourceAnswer = {
+  result: SubmissionResult;
+  proof: Proof | null;
+  problem: Problem | null;
+  /** The first real records. */
+  look: Tried | null;
+  /** The key of a new intake, shown this once. */
+  key: string | null;
+};
 
 /** Proves the connection, before anything is saved; saves it only when proved just now. */
 export const action = guardedAction('build', async ({ request, user }: Signed<Route.ActionArgs>) => {
   const submission = readForm(await request.formData(), SourceAsked);
   const answer = (more: Partial<SourceAnswer>): SourceAnswer => ({
-    result: submission.reply({ hideFields: ['password'] }),
+    result: submission.reply({ hideFields: ['secret'] }),
     proof: null,
     problem: null,
+    look: null,
+    key: null,
     ...more,
   });
   if (submission.status !== 'success') return answer({});
-  const { id, name, password, intent, ...where } = submission.value;
-  const connection: PostgresConnection = { kind: 'postgres', ...where };
-  const proved = await prove(addressOf(connection, password), () => new Date());
-  if (!proved.ok) return answer({ problem: proved.problem });
-  if (intent === 'prove') return answer({ proof: proved.proof });
-  await addSource({ id, name, connection, proof: proved.proof, password, madeBy: user.id });
-  await note(user.id, 'added a source', name);
-  return redirect(`/workshop/sources/${id}`);
+  const { id, name, intent, connection, change, path } = submission.value;
+  if (connection === null) {
+    if (intent === 'prove' || change) return answer({});
+    const key = randomBytes(24).toString('base64url');
+    const proof: Proof = {
+      facts: [],
+      warnings: [],
+      clockSkewMs: null,
+      tookMs: 0,
+      at: new Date().toISOString(),
+    };
+    await addSource({
+      id,
+      name,
+      connection: { kind: 'intake', keyHash: hashOfKey(key) },
+      proof,
+      secret: '',
+      madeBy: user.id,
+    });
+    await note(user.id, 'added a source', name);
+    return answer({ key });
+  }
+  // A secret that is not typed again stays as it is, unless the address that it goes to is another.
+  const before = change ? await openSource(change) : null;
+  const isSamePlace = before !== null && placeOf(before.connection) === placeOf(connection);
+  const secret = submission.value.secret || (isSamePlace ? before.secret : '');
+  try {
+    const proved = await withUnstored({ id, connection, secret }, async (kind) => ({
+      proof: await kind.prove(path),
+      look: intent === 'prove' ? await firstLook(kind, connection, path) : null,
+    }));
+    if (intent === 'prove') return answer(proved);
+    if (change) await changeSource(change, { name, connection, proof: proved.proof, secret });
+    else await addSource({ id, name, connection, proof: proved.proof, secret, madeBy: user.id });
+    await note(user.id, change ? 'changed a source' : 'added a source', name);
+    return redirect(`/workshop/sources/${id}`);
+  } catch (thrown) {
+    return answer({ problem: problemOf(thrown, 'proving the source') });
+  }
 });
 
+/** The host that a secret is sent to. */
+const placeOf = (connection: object): string =>
+  'base' in connection
+    ? new URL(String(connection.base)).origin
+    : 'host' in connection
+      ? String(connection.host)
+      : '';
+
 export default function SourceNew({ loaderData, actionData }: Route.ComponentProps) {
+  const { change, values } = loaderData;
   return (
     <Page
-      title="Add a source"
-      lead="A PostgreSQL database. It is proved before anything is saved; the password is stored encrypted and never shown again."
-      action={<ButtonLink to="/workshop/upload">A file instead</ButtonLink>}
+      title={change ? `Change ${values.name}` : 'Add a source'}
+      lead="It is proved before anything is saved. What proves who asks is stored encrypted and never shown again."
+      action={!change && <ButtonLink to="/workshop/upload">A file instead</ButtonLink>}
+      wide
     >
       <SourceForm
-        id={loaderData.id}
+        {...loaderData}
         answer={actionData && 'result' in actionData ? actionData : undefined}
         signedOut={!!actionData && 'signedOut' in actionData}
       />

@@ -5,14 +5,19 @@ import { dataSetFromTable, usualChoice } from '#core/dataset/from-table.ts';
 import { formatNumber } from '#core/format/format.ts';
 import { type Problem, problemOf } from '#core/problem/problem.ts';
 import { guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
-import { findSource, sourceAddress, usersOfSource } from '#server/store/sources.ts';
-import { discover } from '#sources/postgres/discover.ts';
-import type { Proof } from '#sources/postgres/prove.ts';
-import { type Tried, tryRequest } from '#sources/postgres/try.ts';
+import { whereWords } from '#server/sources/asked.ts';
+import { type Allowance, allowanceOf, spentByDay } from '#server/sources/budget.ts';
+import { openKind } from '#server/sources/open.ts';
+import { intakeState } from '#server/store/intake.ts';
+import { findSource, usersOfSource } from '#server/store/sources.ts';
+import type { SourceKind } from '#sources/connection.ts';
+import type { Proof } from '#sources/proof.ts';
+import type { Tried } from '#sources/tried.ts';
 import { ButtonLink } from '../ui/button.tsx';
 import { TextField } from '../ui/field.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
 import { Page, Section } from '../ui/page.tsx';
+import { IntakeHelp } from '../workshop/intake-help.tsx';
 import { SampleTable } from '../workshop/sample-table.tsx';
 import { ProofView } from '../workshop/source-form.tsx';
 import type { Route } from './+types/source';
@@ -20,8 +25,12 @@ import type { Route } from './+types/source';
 interface LookedAround {
   id: string;
   name: string;
+  kind: SourceKind;
   where: string;
   proof: Proof;
+  /** Of a service: today's calls, how many are allowed, and those of the days before. */
+  calls: { allowance: Allowance; perDay: number | null; days: { day: string; spent: number }[] } | null;
+  received: Awaited<ReturnType<typeof intakeState>> | null;
   dataSets: { id: string; name: string }[];
   tables: FoundTable[];
   problem: Problem | null;
@@ -36,17 +45,29 @@ export const loader = guardedLoader(
     const source = await findSource(id);
     if (!source) throw notFound('source');
     if (source.connection.kind === 'upload' || !source.proof) throw redirect('/workshop/upload');
-    const address = await sourceAddress(id);
-    const { host, port, database, user } = source.connection;
+    const { connection } = source;
+    const now = new Date();
     const about = {
       id,
       name: source.name,
-      where: `${database} at ${host}:${port}, as ${user}`,
+      kind: connection.kind,
+      where: whereWords(connection),
       proof: source.proof,
       dataSets: await usersOfSource(id),
+      calls:
+        'allowance' in connection || connection.kind === 'http' || connection.kind === 'odata'
+          ? {
+              allowance: await allowanceOf(id, now),
+              perDay: connection.allowance ?? null,
+              days: await spentByDay(id),
+            }
+          : null,
+      received: connection.kind === 'intake' ? await intakeState(id) : null,
     };
     try {
-      const tables = await discover(address);
+      const kind = await openKind(id);
+      if (!kind.discover) return { ...about, tables: [], problem: null, sample: null };
+      const tables = await kind.discover();
       const chosen = new URL(request.url).searchParams.get('table');
       const table = tables.find(({ schema, name }) => `${schema}.${name}` === chosen);
       if (!table || chosen === null) return { ...about, tables, problem: null, sample: null };
@@ -55,13 +76,7 @@ export const loader = guardedLoader(
           ...usualChoice(table, tables),
           lookUps: [],
         });
-        const tried = await tryRequest(asked, {
-          source: id,
-          address,
-          inputs: {},
-          signal: request.signal,
-          limit: 12,
-        });
+        const tried = await kind.try({ request: asked, inputs: {}, signal: request.signal, limit: 12 });
         return { ...about, tables, problem: null, sample: { table: chosen, tried, problem: null } };
       } catch (thrown) {
         return {
@@ -78,7 +93,8 @@ export const loader = guardedLoader(
 );
 
 export default function Source({ loaderData }: Route.ComponentProps) {
-  const { id, name, where, proof, dataSets, tables, problem, sample } = loaderData;
+  const { id, name, kind, where, proof, dataSets, tables, problem, sample, calls, received } = loaderData;
+  const hasTables = kind === 'postgres' || kind === 'mariadb' || kind === 'odata';
   const [params] = useSearchParams();
   const [find, setFind] = useState('');
   const chosen = params.get('table');
@@ -99,50 +115,55 @@ export default function Source({ loaderData }: Route.ComponentProps) {
       lead={where}
       wide
       action={
-        <ButtonLink
-          look="main"
-          to={`/workshop/data-sets/new?source=${id}${chosen ? `&table=${encodeURIComponent(chosen)}` : ''}`}
-        >
-          Make a data set
-        </ButtonLink>
+        <div className="flex gap-3">
+          {kind !== 'intake' && <ButtonLink to={`/workshop/sources/new?change=${id}`}>Change</ButtonLink>}
+          <ButtonLink
+            look="main"
+            to={`/workshop/data-sets/new?source=${id}${chosen ? `&table=${encodeURIComponent(chosen)}` : ''}`}
+          >
+            Make a data set
+          </ButtonLink>
+        </div>
       }
     >
       {problem && <ProblemMessage problem={problem} />}
       <div className="grid gap-10 lg:grid-cols-[20rem_1fr]">
         <div className="flex flex-col gap-6">
-          <Section title="What is there">
-            <TextField
-              label="Find a table or column"
-              value={find}
-              onChange={(event) => setFind(event.target.value)}
-            />
-            <ul className="mt-2 max-h-[26rem] overflow-auto">
-              {found.map((each) => {
-                const full = `${each.schema}.${each.name}`;
-                return (
-                  <li key={full}>
-                    <Link
-                      to={`?table=${encodeURIComponent(full)}`}
-                      preventScrollReset
-                      className={`flex min-h-8 items-baseline justify-between gap-3 border-b border-hair px-1 py-1 hover:bg-wash ${full === chosen ? 'bg-wash font-strong' : ''}`}
-                      aria-current={full === chosen ? 'true' : undefined}
-                    >
-                      <span className="truncate">
-                        {each.schema !== 'public' && <span className="text-muted">{each.schema}.</span>}
-                        {each.name}
-                        {each.kind === 'view' && <span className="text-small text-muted"> view</span>}
-                      </span>
-                      <span className="figures text-small text-muted">
-                        {each.about === null ? '' : `about ${formatNumber(String(each.about))}`}
-                      </span>
-                    </Link>
-                  </li>
-                );
-              })}
-            </ul>
-            {found.length === 0 && !problem && <p className="text-muted">Nothing of that name.</p>}
-          </Section>
-          <ProofView proof={proof} />
+          {hasTables && (
+            <Section title="What is there">
+              <TextField
+                label="Find a table or column"
+                value={find}
+                onChange={(event) => setFind(event.target.value)}
+              />
+              <ul className="mt-2 max-h-[26rem] overflow-auto">
+                {found.map((each) => {
+                  const full = `${each.schema}.${each.name}`;
+                  return (
+                    <li key={full}>
+                      <Link
+                        to={`?table=${encodeURIComponent(full)}`}
+                        preventScrollReset
+                        className={`flex min-h-8 items-baseline justify-between gap-3 border-b border-hair px-1 py-1 hover:bg-wash ${full === chosen ? 'bg-wash font-strong' : ''}`}
+                        aria-current={full === chosen ? 'true' : undefined}
+                      >
+                        <span className="truncate">
+                          {each.schema !== 'public' && <span className="text-muted">{each.schema}.</span>}
+                          {each.name}
+                          {each.kind === 'view' && <span className="text-small text-muted"> view</span>}
+                        </span>
+                        <span className="figures text-small text-muted">
+                          {each.about === null ? '' : `about ${formatNumber(String(each.about))}`}
+                        </span>
+                      </Link>
+                    </li>
+                  );
+                })}
+              </ul>
+              {found.length === 0 && !problem && <p className="text-muted">Nothing of that name.</p>}
+            </Section>
+          )}
+          {kind !== 'intake' && <ProofView proof={proof} />}
           {dataSets.length > 0 && (
             <Section title="Data sets from it">
               {dataSets.map((dataSet) => (
@@ -217,13 +238,81 @@ export default function Source({ loaderData }: Route.ComponentProps) {
                 {sample?.tried && <SampleTable tried={sample.tried} zone="UTC" />}
               </Section>
             </div>
-          ) : (
+          ) : hasTables ? (
             <p className="pt-2 text-lead text-muted">
               Choose a table to see its columns and some real records.
             </p>
+          ) : (
+            kind !== 'intake' &&
+            !calls && (
+              <p className="pt-2 text-lead text-muted">
+                Make a data set to look around in it: its records are shown before anything is saved.
+              </p>
+            )
           )}
+          {calls && <Calls {...calls} />}
+          {received && <ReceivedView received={received} />}
         </div>
       </div>
     </Page>
+  );
+}
+
+/** What a service has been asked today and before, against what is allowed. */
+function Calls({ allowance, perDay, days }: NonNullable<LookedAround['calls']>) {
+  const { spent, told, pausedUntil } = allowance;
+  const left = perDay === null ? null : Math.max(0, perDay - spent);
+  return (
+    <Section title="Calls" note="Counted over all processes; a day begins at midnight (UTC).">
+      <p className="text-lead">
+        <span className="figures font-strong">{formatNumber(String(spent))}</span> today
+        {left !== null && (
+          <>
+            , <span className="figures font-strong">{formatNumber(String(left))}</span> left of{' '}
+            <span className="figures">{formatNumber(String(perDay))}</span>
+          </>
+        )}
+        {told !== null && (
+          <span className="text-muted"> · the service says {formatNumber(String(told))} are left</span>
+        )}
+      </p>
+      {pausedUntil && (
+        <p className="text-small text-slipping">
+          The service asked for no calls before {pausedUntil.slice(0, 19).replace('T', ' ')} UTC.
+        </p>
+      )}
+      <table className="mt-3 w-full max-w-xs">
+        <tbody>
+          {days.map(({ day, spent: of }) => (
+            <tr key={day} className="border-b border-hair">
+              <td className="py-1">{day}</td>
+              <td className="figures py-1 text-right">{formatNumber(String(of))}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Section>
+  );
+}
+
+function ReceivedView({ received }: { received: NonNullable<LookedAround['received']> }) {
+  return (
+    <div className="flex flex-col gap-6">
+      <Section title="What was received" note="Kept for a week here; data sets keep what they take from it.">
+        <p className="text-lead">
+          {received.lastAt ? (
+            <>
+              <span className="figures font-strong">{formatNumber(String(received.records))}</span> records,
+              the latest at {received.lastAt.slice(0, 19).replace('T', ' ')} UTC
+            </>
+          ) : (
+            'Nothing yet.'
+          )}
+        </p>
+      </Section>
+      <Section title="How to send">
+        <IntakeHelp />
+      </Section>
+    </div>
   );
 }

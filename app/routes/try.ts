@@ -7,8 +7,8 @@ import { type Problem, problemOf } from '#core/problem/problem.ts';
 import { guardedAction, postOnly, type Signed } from '#server/guard.ts';
 import { runPlan } from '#server/records.ts';
 import { sampleInputs } from '#server/sample-inputs.ts';
-import { sourceAddress } from '#server/store/sources.ts';
-import { type Tried, tryRequest } from '#sources/postgres/try.ts';
+import { openKind } from '#server/sources/open.ts';
+import type { Tried } from '#sources/tried.ts';
 import type { Route } from './+types/try';
 
 export const loader = postOnly;
@@ -20,6 +20,8 @@ const Asked = z.object({
   /** The data set whose kept records are asked for, with its fields; without it the source is asked. */
   kept: z.uuid().optional(),
   fields: z.array(Field).max(1600).default([]),
+  /** What the request leaves open is found from the answer. */
+  find: z.boolean().default(false),
   /** Asks for the values of one field instead of for records. */
   values: FieldName.optional(),
 });
@@ -86,7 +88,7 @@ export const action = guardedAction(
       return { ok: false, problem: { code: 'bad-request', doing, why, mend: 'Correct it and try again.' } };
     }
     try {
-      const { source, request, inputs, values, kept, fields } = asked.data;
+      const { source, request, inputs, values, kept, fields, find } = asked.data;
       const sampled = sampleInputs(inputs, doing);
       const from: Relation = {
         source,
@@ -97,11 +99,8 @@ export const action = guardedAction(
       if (values !== undefined)
         return { ok: true, field: values, values: await valuesOf(from, values, asking.signal) };
       if (request.kind === 'upload') return { ok: true, tried: await tryKept(from, request, asking.signal) };
-      const address = await sourceAddress(source);
-      return {
-        ok: true,
-        tried: await tryRequest(request, { source, address, inputs: sampled, signal: asking.signal }),
-      };
+      const kind = await openKind(source);
+      return { ok: true, tried: await kind.try({ request, inputs: sampled, signal: asking.signal, find }) };
     } catch (thrown) {
       return { ok: false, problem: problemOf(thrown, doing) };
     }

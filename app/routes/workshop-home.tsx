@@ -1,6 +1,7 @@
 import { Link } from 'react-router';
 import { formatMoment, formatNumber } from '#core/format/format.ts';
 import { guardedLoader } from '#server/guard.ts';
+import { whereWords } from '#server/sources/asked.ts';
 import { listDesks, menuOf } from '#server/store/dashboards.ts';
 import { listDataSets } from '#server/store/data-sets.ts';
 import { keptOf } from '#server/store/kept.ts';
@@ -19,10 +20,7 @@ export const loader = guardedLoader<Route.LoaderArgs, Promise<Home>>('build', as
     sources: sources.map(({ id, name, connection, proof }) => ({
       id,
       name,
-      where:
-        connection.kind === 'postgres'
-          ? `${connection.database} at ${connection.host}:${connection.port}`
-          : 'CSV, JSON and Parquet from somebody’s hand',
+      where: whereWords(connection),
       provedAt: proof?.at ?? null,
     })),
     dataSets: dataSets.map((dataSet) => ({ ...dataSet, kept: kept.get(dataSet.id) ?? null })),

@@ -57,6 +57,27 @@ export function TextField({
   );
 }
 
+export function TextAreaField({
+  label,
+  hint,
+  problem,
+  className = '',
+  ...props
+}: Labelled & ComponentProps<'textarea'>) {
+  const made = useId();
+  const id = props.id ?? made;
+  return (
+    <Frame label={label} hint={hint} problem={problem} id={id}>
+      <textarea
+        className={`${box} ${className}`}
+        {...props}
+        id={id}
+        {...described(id, { label, hint, problem })}
+      />
+    </Frame>
+  );
+}
+
 export function SelectField({
   label,
   hint,

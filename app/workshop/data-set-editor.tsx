@@ -5,16 +5,28 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import type { Problem } from '#core/problem/problem.ts';
 import { capital } from '#core/words/capital.ts';
 import type { StoredDataSet } from '#server/store/data-sets.ts';
-import type { Tried } from '#sources/postgres/try.ts';
+import type { SourceKind } from '#sources/connection.ts';
+import type { Tried } from '#sources/tried.ts';
 import { Button } from '../ui/button.tsx';
 import { SelectField, TextField } from '../ui/field.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
 import { Section } from '../ui/page.tsx';
-import { choiceOf, emptySql, withChoice, withText, withTried } from './data-set-state.ts';
+import {
+  choiceOf,
+  emptySql,
+  startOf,
+  withChoice,
+  withRequest,
+  withText,
+  withTried,
+} from './data-set-state.ts';
 import { FieldList } from './field-list.tsx';
 import { InputList } from './input-list.tsx';
 import { KeepEditor } from './keep-editor.tsx';
+import { LineSample } from './line-sample.tsx';
 import { MeasureList } from './measure-list.tsx';
+import { HttpAnswerForm, HttpCallForm } from './request-http.tsx';
+import { LogForm } from './request-log.tsx';
 import { SampleTable } from './sample-table.tsx';
 import { SaveProblems } from './save-bar.tsx';
 import { TableChoiceList } from './table-choice.tsx';
@@ -26,6 +38,7 @@ const SqlEditor = lazy(() => import('./sql-editor.tsx').then((module) => ({ defa
 interface Props {
   readonly id: string;
   readonly source: string;
+  readonly kind: SourceKind;
   readonly tables: readonly FoundTable[];
   readonly problem: Problem | null;
   readonly startTable: string | null;
@@ -37,13 +50,17 @@ interface Props {
 const fullName = ({ schema, name }: FoundTable): string => `${schema}.${name}`;
 
 /** Asks, tries, names: a data set on one page, with its real records beside it. */
-export function DataSetEditor({ id, source, tables, problem, startTable, stored, zone }: Props) {
+export function DataSetEditor({ id, source, kind, tables, problem, startTable, stored, zone }: Props) {
   const make = (wanted: string | null): DataSet | null => {
     const table = tables.find((each) => fullName(each) === wanted);
     return table ? dataSetFromTable(source, table, tables, usualChoice(table, tables)) : null;
   };
-  const [definition, setDefinition] = useState<DataSet | null>(() => stored?.definition ?? make(startTable));
-  const [name, setName] = useState(stored?.name ?? (definition ? capital(definition.noun.many) : ''));
+  const [definition, setDefinition] = useState<DataSet | null>(
+    () => stored?.definition ?? make(startTable) ?? startOf(source, kind),
+  );
+  const [name, setName] = useState(
+    stored?.name ?? (definition?.request.kind === 'table' ? capital(definition.noun.many) : ''),
+  );
   const [tried, setTried] = useState<{ text: string; tried: Tried } | null>(null);
   const { answer, busy, ask } = useTry();
   const saving = useSave(
@@ -53,10 +70,13 @@ export function DataSetEditor({ id, source, tables, problem, startTable, stored,
   useEffect(() => {
     if (!answer || !('tried' in answer)) return;
     setTried({ text: JSON.stringify(answer.tried.request), tried: answer.tried });
-    setDefinition((now) => (now && answer.tried.request.kind === 'sql' ? withTried(now, answer.tried) : now));
+    const isDescribed = answer.tried.request.kind !== 'table' && answer.tried.request.kind !== 'upload';
+    setDefinition((now) => (now && isDescribed ? withTried(now, answer.tried) : now));
   }, [answer]);
-  const tryIt = (now: DataSet): void =>
-    ask({ definition: now, keptAs: now.request.kind === 'upload' ? id : undefined });
+  const tryIt = (now: DataSet, find = false): void =>
+    ask({ definition: now, keptAs: now.request.kind === 'upload' ? id : undefined, find });
+  /** What was described anew is found out about once; after that it is read as it was said. */
+  const isNew = definition !== null && definition.request.columns.length === 0;
   const choose = (next: DataSet | null): void => {
     setDefinition(next);
     setTried(null);
@@ -65,7 +85,8 @@ export function DataSetEditor({ id, source, tables, problem, startTable, stored,
   };
   // biome-ignore lint/correctness/useExhaustiveDependencies: the first records are fetched once, when the page opens
   useEffect(() => {
-    if (definition && (definition.request.kind === 'table' || stored)) tryIt(definition);
+    if (definition && (definition.request.kind === 'table' || stored || kind === 'logs' || kind === 'intake'))
+      tryIt(definition, !stored);
   }, []);
   if (!definition)
     return (
@@ -88,9 +109,11 @@ export function DataSetEditor({ id, source, tables, problem, startTable, stored,
               ))}
             </ul>
           </Section>
-          <Section title="From SQL" note="One SELECT of your own, with inputs written as :name.">
-            <Button onClick={() => setDefinition(emptySql(source))}>Write SQL</Button>
-          </Section>
+          {kind !== 'odata' && (
+            <Section title="From SQL" note="One SELECT of your own, with inputs written as :name.">
+              <Button onClick={() => setDefinition(emptySql(source))}>Write SQL</Button>
+            </Section>
+          )}
         </div>
       </div>
     );
@@ -101,7 +124,11 @@ export function DataSetEditor({ id, source, tables, problem, startTable, stored,
       : undefined;
   const isUpload = request.kind === 'upload';
   const mayTry = request.kind !== 'sql' || request.text.trim() !== '';
-  const isTried = request.kind !== 'sql' || (definition.fields.length > 0 && request.columns.length > 0);
+  const isTried =
+    request.kind === 'table' ||
+    request.kind === 'upload' ||
+    (definition.fields.length > 0 && request.columns.length > 0);
+  const asked = (next: DataSet['request']): void => setDefinition(withRequest(definition, next));
   return (
     <div className="flex flex-col gap-6">
       {problem && <ProblemMessage problem={problem} />}
@@ -135,7 +162,7 @@ export function DataSetEditor({ id, source, tables, problem, startTable, stored,
           />
         </div>
         <span className="flex-1" />
-        <Button disabled={!mayTry || busy} onClick={() => tryIt(definition)}>
+        <Button disabled={!mayTry || busy} onClick={() => tryIt(definition, isNew)}>
           {busy ? 'Trying …' : 'Try it'}
         </Button>
         <Button
@@ -163,8 +190,37 @@ export function DataSetEditor({ id, source, tables, problem, startTable, stored,
           />
         </Section>
       )}
+      {request.kind === 'http' && (
+        <>
+          <HttpCallForm request={request} onChange={asked} />
+          <InputList
+            inputs={definition.inputs}
+            tables={[]}
+            onChange={(inputs) => setDefinition({ ...definition, inputs })}
+          />
+        </>
+      )}
+      {request.kind === 'log' && (
+        <LogForm
+          request={request}
+          onChange={(next) =>
+            // Columns belong to a format; those of another are found anew.
+            asked(next.line.kind === request.line.kind ? next : { ...next, columns: [] })
+          }
+        />
+      )}
       <div className="grid gap-x-10 gap-y-6 xl:grid-cols-[minmax(0,34rem)_minmax(0,1fr)]">
         <div className="flex min-w-0 flex-col gap-6">
+          {request.kind === 'http' && request.columns.length > 0 && (
+            <HttpAnswerForm
+              request={request}
+              tried={tried?.tried ?? null}
+              onChange={(next, again) => {
+                asked(next);
+                if (again) tryIt(withRequest(definition, next));
+              }}
+            />
+          )}
           {request.kind === 'table' && !table && tables.length > 0 && (
             <ProblemMessage
               problem={{
@@ -188,12 +244,19 @@ export function DataSetEditor({ id, source, tables, problem, startTable, stored,
           )}
           {definition.fields.length > 0 && <MeasureList definition={definition} onChange={setDefinition} />}
           {definition.fields.length > 0 && !isUpload && (
-            <KeepEditor definition={definition} zone={zone} onChange={setDefinition} />
+            <KeepEditor definition={definition} kind={kind} zone={zone} onChange={setDefinition} />
           )}
         </div>
         <div className="min-w-0 self-start xl:sticky xl:top-16">
           <Section title="Its records">
             {answer && !answer.ok && !busy && <ProblemMessage problem={answer.problem} />}
+            {tried?.tried.lines && <LineSample lines={tried.tried.lines} />}
+            {tried?.tried.mixed?.map((mixed) => (
+              <p key={mixed.name} className="mb-2 text-small text-slipping">
+                All but {mixed.others} of “{mixed.name}” are {mixed.type}: such as “
+                {mixed.examples.slice(0, 3).join('”, “')}”. It stays text, so that nothing is lost.
+              </p>
+            ))}
             {tried && (answer?.ok ?? true) && (
               <SampleTable tried={tried.tried} zone={zone} said={definition.fields} />
             )}

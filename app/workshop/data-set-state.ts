@@ -3,7 +3,11 @@ import { dataSetFromTable, type TableChoice } from '#core/dataset/from-table.ts'
 import { inputNames } from '#core/dataset/inputs.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
-import type { Tried } from '#sources/postgres/try.ts';
+import { callInputs } from '#core/http/expand.ts';
+import { plainCall } from '#core/http/schema.ts';
+import type { Keep } from '#core/kept/schema.ts';
+import type { SourceKind } from '#sources/connection.ts';
+import type { Tried } from '#sources/tried.ts';
 
 /* What happens to a data set while it is edited. Pure: each gives a new definition. */
 
@@ -73,7 +77,7 @@ export function withText(definition: DataSet, text: string): DataSet {
   };
 }
 
-/** The data set once its SQL was tried: the fields are those of the answer. */
+/** The data set once its request was tried: the fields are those of the answer. */
 export function withTried(definition: DataSet, tried: Tried): DataSet {
   const fields = keepSaid(tried.fields, definition.fields);
   const { key, title, ...rest } = definition;
@@ -88,10 +92,48 @@ export function withTried(definition: DataSet, tried: Tried): DataSet {
   };
 }
 
-export const emptySql = (source: string): DataSet => ({
+/** A request that has been described anew: its inputs are found by themselves, and keep what was said of them. */
+export function withRequest(definition: DataSet, request: DataSet['request']): DataSet {
+  if (request.kind !== 'http') return { ...definition, request };
+  const known = new Map(definition.inputs.map((input) => [input.name, input]));
+  const inputs = callInputs(request.call).map(
+    (name) => known.get(name) ?? { name, type: 'text' as const, required: false },
+  );
+  return { ...definition, request, inputs };
+}
+
+/** What is asked of a kind of source while nothing has been said; null where one chooses first. */
+export function startOf(source: string, kind: SourceKind): DataSet | null {
+  switch (kind) {
+    case 'http':
+      return empty(source, {
+        kind,
+        call: plainCall(''),
+        format: 'auto',
+        records: '$',
+        paging: { kind: 'none' },
+        columns: [],
+      });
+    case 'logs':
+      return {
+        ...empty(source, { kind: 'log', files: '**', line: { kind: 'json' }, columns: [] }),
+        keep: following,
+      };
+    case 'intake':
+      return { ...empty(source, { kind, columns: [] }), keep: following };
+    default:
+      return null;
+  }
+}
+
+const following: Keep = { mode: { kind: 'follow' }, schedule: { kind: 'minutes', minutes: 1 } };
+
+export const emptySql = (source: string): DataSet => empty(source, { kind: 'sql', text: '', columns: [] });
+
+const empty = (source: string, request: DataSet['request']): DataSet => ({
   version: 1,
   source,
-  request: { kind: 'sql', text: '', columns: [] },
+  request,
   inputs: [],
   fields: [],
   noun: { one: 'record', many: 'records' },

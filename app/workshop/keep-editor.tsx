@@ -2,6 +2,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import { isNumeric, isTemporal, labelOf } from '#core/field/value.ts';
 import { keepProblem } from '#core/kept/check.ts';
 import type { Keep } from '#core/kept/schema.ts';
+import type { SourceKind } from '#sources/connection.ts';
 import { CheckField, SelectField, TextField } from '../ui/field.tsx';
 import { Section } from '../ui/page.tsx';
 
@@ -10,10 +11,12 @@ const usual: Keep = { mode: { kind: 'replace' }, schedule: { kind: 'minutes', mi
 /** Whether the records are asked of the source each time or copied, and when and how they are copied. */
 export function KeepEditor({
   definition,
+  kind,
   zone,
   onChange,
 }: {
   definition: DataSet;
+  kind: SourceKind;
   zone: string;
   onChange: (next: DataSet) => void;
 }) {
@@ -25,29 +28,55 @@ export function KeepEditor({
   const growing = fields.filter(({ type }) => isNumeric(type) || isTemporal(type));
   const dated = fields.filter(({ type }) => isTemporal(type));
   const problem = keepProblem(definition);
+  const isFollowed = keep?.mode.kind === 'follow';
+  const since = keep && 'since' in keep.mode ? keep.mode.since : null;
+  const isOnDemand = !keep && kind !== 'postgres';
   return (
     <Section
       title="Live or kept"
-      note="Live records are asked of the source each time. Kept ones are copied, and answer at once."
+      note={
+        isFollowed
+          ? 'What is new is added as it comes, and stays when the source lets it go.'
+          : kind === 'postgres'
+            ? 'Live records are asked of the source each time. Kept ones are copied, and answer at once.'
+            : 'Fetched records are shared by all readers until they are too old. Kept ones are copied on a schedule, and answer at once.'
+      }
     >
       <div className="flex flex-col gap-3">
         <div className="grid grid-cols-2 gap-3">
-          <SelectField
-            label="Records are"
-            value={keep ? 'kept' : 'live'}
-            onChange={({ target }) => put(target.value === 'kept' ? usual : undefined)}
-          >
-            <option value="live">live, at the source</option>
-            <option value="kept">kept here</option>
-          </SelectField>
-          {keep && <ModeField keep={keep} growing={growing} onChange={put} />}
+          {!isFollowed && (
+            <SelectField
+              label="Records are"
+              value={keep ? 'kept' : 'live'}
+              onChange={({ target }) => put(target.value === 'kept' ? usual : undefined)}
+            >
+              <option value="live">
+                {kind === 'postgres' ? 'live, at the source' : 'fetched when somebody looks'}
+              </option>
+              <option value="kept">kept here</option>
+            </SelectField>
+          )}
+          {isOnDemand && (
+            <TextField
+              label="May be so many minutes old"
+              type="number"
+              min={0}
+              max={10_080}
+              defaultValue={(definition.fresh ?? 300) / 60}
+              onChange={({ target }) => {
+                const seconds = Math.round(target.valueAsNumber * 60);
+                if (seconds >= 0 && seconds <= 604_800) onChange({ ...definition, fresh: seconds });
+              }}
+            />
+          )}
+          {keep && !isFollowed && <ModeField keep={keep} growing={growing} onChange={put} />}
         </div>
-        {keep && keep.mode.kind !== 'replace' && (
+        {keep && since !== null && (
           <SelectField
             label="Going on from"
-            value={keep.mode.since}
+            value={since}
             onChange={({ target }) =>
-              keep.mode.kind !== 'replace' && put({ ...keep, mode: { ...keep.mode, since: target.value } })
+              'since' in keep.mode && put({ ...keep, mode: { ...keep.mode, since: target.value } })
             }
           >
             {growing.map((field) => (
@@ -124,9 +153,9 @@ function ModeField({
       value={keep.mode.kind}
       onChange={({ target }) => {
         const since =
-          keep.mode.kind === 'replace'
-            ? ((growing.find(({ type }) => isTemporal(type)) ?? growing[0])?.name ?? '')
-            : keep.mode.since;
+          'since' in keep.mode
+            ? keep.mode.since
+            : ((growing.find(({ type }) => isTemporal(type)) ?? growing[0])?.name ?? '');
         const kind = target.value;
         onChange({
           ...keep,

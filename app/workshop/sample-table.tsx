@@ -1,7 +1,7 @@
 import type { Field } from '#core/field/field.ts';
 import { labelOf } from '#core/field/value.ts';
 import { formatNumber } from '#core/format/format.ts';
-import type { Tried } from '#sources/postgres/try.ts';
+import type { Tried } from '#sources/tried.ts';
 import { CellView, isFigure } from '../ui/cell.tsx';
 
 /** The first records of a request, with the type of each field and how long it took. */

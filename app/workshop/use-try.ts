@@ -11,13 +11,15 @@ export interface Trial {
   readonly keptAs: string | undefined;
   /** The field whose values are asked for; without it the first records are. */
   readonly values?: string;
+  /** What the request leaves open is to be found from the answer. */
+  readonly find?: boolean;
 }
 
 /** Asks for the records of a request that is not saved, or for the values of one of its fields. */
 export function useTry() {
   const { ask: question, ...rest } = useQuestion<TryAnswer>('/workshop/try', lost);
   const ask = useCallback(
-    ({ definition: { source, request, inputs, fields }, keptAs, values }: Trial): void =>
+    ({ definition: { source, request, inputs, fields }, keptAs, values, find }: Trial): void =>
       question({
         source,
         request,
@@ -25,6 +27,7 @@ export function useTry() {
         ...(keptAs || values ? { fields } : {}),
         ...(keptAs ? { kept: keptAs } : {}),
         ...(values ? { values } : {}),
+        ...(find ? { find } : {}),
       }),
     [question],
   );

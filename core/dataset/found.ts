@@ -17,6 +17,8 @@ export interface ForeignKey {
   readonly schema: string;
   readonly table: string;
   readonly keys: readonly string[];
+  /** What the source calls the way there, where it has a name. */
+  readonly via?: string | undefined;
 }
 
 export interface FoundTable {

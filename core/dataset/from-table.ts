@@ -85,6 +85,7 @@ export function dataSetFromTable(
         schema: other.schema,
         table: other.name,
         key,
+        ...(foreign?.via === undefined ? {} : { via: foreign.via }),
         take: taken
           .map((each) => ({ ...each, mayBeBlank: true }))
           .map((found) => column(found, found.name === title ? stem : `${stem}_${found.name}`)),

@@ -2,7 +2,9 @@ import { z } from 'zod';
 import { Condition } from '#core/condition/schema.ts';
 import { Field, FieldName } from '#core/field/field.ts';
 import { fieldTypes } from '#core/field/types.ts';
+import { AnswerFormat, HttpCall, Paging } from '#core/http/schema.ts';
 import { Keep } from '#core/kept/schema.ts';
+import { LineFormat, timeFormats } from '#core/log/schema.ts';
 import { Measure } from '#core/measure/schema.ts';
 
 const identifier = z
@@ -22,6 +24,8 @@ export const Column = z.object({
   read: z.enum(reads).optional(),
   /** The source promises that it is never blank, so an index can give its order both ways. */
   filled: z.boolean().optional(),
+  /** How a moment is written in the text of a log; absent: ISO 8601. */
+  time: z.enum(timeFormats).optional(),
 });
 export type Column = z.infer<typeof Column>;
 
@@ -35,6 +39,8 @@ export const LookUp = z.object({
   table: identifier,
   key: identifier,
   take: z.array(Column).max(500),
+  /** What the source calls the way there, where it has a name: an OData navigation property. */
+  via: identifier.optional(),
 });
 export type LookUp = z.infer<typeof LookUp>;
 
@@ -51,6 +57,28 @@ export const Request = z.discriminatedUnion('kind', [
     text: z.string().min(1).max(100_000),
     columns: z.array(Column).max(1600),
   }),
+  /** Records of a service's answers; a column is a JSON Pointer (RFC 6901) in the record. */
+  z.object({
+    kind: z.literal('http'),
+    call: HttpCall,
+    format: AnswerFormat,
+    /** Where in a JSON answer the records are: JSONPath (RFC 9535). */
+    records: z.string().min(1).max(1000),
+    paging: Paging,
+    columns: z.array(Column).max(1600),
+  }),
+  /** Lines of log files; a column is what the format calls the part of the line. */
+  z.object({
+    kind: z.literal('log'),
+    /** A glob under the source's folder. */
+    files: z.string().min(1).max(1000),
+    line: LineFormat,
+    /** What the first line of a record looks like (RE2), where a record can be several lines. */
+    first: z.string().min(1).max(5000).optional(),
+    columns: z.array(Column).max(1600),
+  }),
+  /** Records that are sent to us; a column is a JSON Pointer in the record. */
+  z.object({ kind: z.literal('intake'), columns: z.array(Column).max(1600) }),
   /** Records of files that were uploaded: always kept, and never asked for anywhere else. */
   z.object({ kind: z.literal('upload'), columns: z.array(Column).max(0) }),
 ]);
@@ -88,5 +116,7 @@ export const DataSet = z.object({
   measures: z.array(Measure).max(200),
   /** Its records are copied and kept; without this they are asked of the source each time. */
   keep: Keep.optional(),
+  /** Records that are fetched when they are asked for may be this old, in seconds. */
+  fresh: z.int().min(0).max(604_800).optional(),
 });
 export type DataSet = z.infer<typeof DataSet>;

@@ -125,6 +125,7 @@ export function relationOf(
       source: dataSet.source,
       request: dataSet.keep ? { kind: 'kept', name: idOf(dataSet, context) } : dataSet.request,
       fields: dataSet.fields,
+      ...(dataSet.fresh === undefined ? {} : { fresh: dataSet.fresh }),
       inputs: Object.fromEntries(
         supplied.map(({ input, value }) => [input.name, { type: input.type, value }]),
       ),

@@ -2,13 +2,33 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import { isNumeric, isTemporal } from '#core/field/value.ts';
 import { scheduleProblem } from './next.ts';
 
+function mustBeKept(request: DataSet['request']): string | null {
+  switch (request.kind) {
+    case 'upload':
+      return 'records of uploaded files are always kept';
+    case 'log':
+      return 'lines of logs are always kept: the files themselves go';
+    case 'intake':
+      return 'what is sent to us is always kept: there is nobody to ask again';
+    default:
+      return null;
+  }
+}
+
 /** Why a data set's records cannot be kept as it says, or null. */
 export function keepProblem({ keep, key, fields, inputs, request }: DataSet): string | null {
-  if (!keep) return request.kind === 'upload' ? 'records of uploaded files are always kept' : null;
+  if (!keep) return mustBeKept(request);
+  const isFollowed = request.kind === 'log' || request.kind === 'intake';
+  if (isFollowed !== (keep.mode.kind === 'follow'))
+    return isFollowed
+      ? 'what is written to a log or sent to us is followed, and not fetched in another way'
+      : 'only logs and what is sent to us can be followed';
+  if (request.kind === 'http' && keep.mode.kind === 'append')
+    return 'a service gives all its records each time, so adding them would double them';
   const typeOf = (name: string) => fields.find((field) => field.name === name)?.type;
   if (inputs.length > 0)
     return 'records that depend on an input cannot be kept: there is no end to its values';
-  if (keep.mode.kind !== 'replace') {
+  if (keep.mode.kind !== 'replace' && keep.mode.kind !== 'follow') {
     const type = typeOf(keep.mode.since);
     if (!type) return `there is no field “${keep.mode.since}” to go on from`;
     if (!isNumeric(type) && !isTemporal(type))

@@ -17,6 +17,8 @@ export const KeepMode = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('changed'), since: FieldName }),
   /** Only records after the greatest value of a field so far; they are added. */
   z.object({ kind: z.literal('append'), since: FieldName }),
+  /** Logs and what is sent to us: what is new since the last time is added, as the source itself knows it. */
+  z.object({ kind: z.literal('follow') }),
 ]);
 export type KeepMode = z.infer<typeof KeepMode>;
 

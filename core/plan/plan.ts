@@ -11,6 +11,8 @@ export interface Relation {
   /** Canonical texts by input name; null asks for no restriction. */
   readonly inputs: Readonly<Record<string, { type: Field['type']; value: string | null }>>;
   readonly fields: readonly Field[];
+  /** Where the records are fetched when they are asked for: how old they may be, in seconds. */
+  readonly fresh?: number | undefined;
   /** The least and greatest instant of fields, where that is known: grouping by local time then costs less. */
   readonly spans?: Readonly<Record<string, { least: string; greatest: string }>>;
 }

@@ -70,6 +70,15 @@ function whereSql(where: Filter, fieldSql: FieldSql, dialect: Dialect): Sql {
   return sql` WHERE ${filterSql(where, fieldSql, dialect)}`;
 }
 
+/** The fields that a plan reads, each once. */
+export function neededOf(plan: Plan): string[] {
+  const of =
+    plan.kind === 'records'
+      ? [...plan.fields, ...plan.order.map(({ by }) => by), ...(plan.key === undefined ? [] : [plan.key])]
+      : [...plan.by.map(({ field }) => field), ...plan.measures.flatMap(measureFields)];
+  return [...new Set([...of, ...fieldsOf(plan.where)])];
+}
+
 function recordsSql(plan: RecordsPlan, dialect: Dialect): Sql {
   const order: Order[] = [...plan.order];
   if (plan.key !== undefined && !order.some(({ by }) => by === plan.key)) order.push({ by: plan.key });

@@ -5,7 +5,7 @@ import { ProblemError } from '#core/problem/problem.ts';
 import type { Dialect } from './dialect.ts';
 import { type BoundValue, checkedText, comma, identifier, join, type Sql, sql } from './fragment.ts';
 
-const columnSql = (of: Sql, { column, name, read }: Column, dialect: Dialect): Sql => {
+const columnSql = (of: Sql, { column, name, read }: Column, dialect: Pick<Dialect, 'read'>): Sql => {
   const value = sql`${of}.${identifier(column)}`;
   return sql`${read ? dialect.read(value, read) : value} AS ${identifier(name)}`;
 };
@@ -14,18 +14,22 @@ const columnSql = (of: Sql, { column, name, read }: Column, dialect: Dialect): S
  * A request as a SELECT that yields only the fields named, under their own names. Look-ups join on a key, so each finds
  * one record at most; those not needed are left out.
  */
-export function relationSql(relation: Relation, needed: ReadonlySet<string>, dialect: Dialect): Sql {
+export function relationSql(
+  relation: Relation,
+  needed: ReadonlySet<string>,
+  dialect: Pick<Dialect, 'read' | 'kept'>,
+): Sql {
   const { request } = relation;
   if (request.kind === 'kept') {
     const columns = [...needed].map((name) => sql`k.${identifier(name)} AS ${identifier(name)}`);
     return sql`SELECT ${selected(columns)} FROM ${dialect.kept(request.name)} AS k`;
   }
-  if (request.kind === 'upload')
+  if (request.kind !== 'sql' && request.kind !== 'table')
     throw new ProblemError({
       code: 'missing',
       doing: 'working out what to ask',
-      why: 'the records of uploaded files are only where they are kept',
-      mend: 'Upload the file again.',
+      why: 'its records cannot be asked for in SQL',
+      mend: 'Keep them, or fetch them first.',
     });
   const wanted = (columns: readonly Column[]): Column[] => columns.filter(({ name }) => needed.has(name));
   if (request.kind === 'sql') {

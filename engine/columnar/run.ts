@@ -1,52 +1,9 @@
 import type { DuckDBConnection, DuckDBValue } from '@duckdb/node-api';
-import { DuckDBTypeId } from '@duckdb/node-api';
 import type { Cell } from '#core/field/value.ts';
 import { ProblemError, stoppedProblem } from '#core/problem/problem.ts';
 import type { Query } from '#core/sql/compile.ts';
+import { cellsOf } from './cells.ts';
 import type { ColumnarDatabase } from './database.ts';
-
-/** Decimals without the zeros that only their column's scale gives them. */
-const trimmed = (text: string): string =>
-  text.includes('.') ? text.replace(/0+$/, '').replace(/\.$/, '') : text;
-
-/** A UTC timestamp in microseconds as ISO 8601, with as many digits of the second as it needs. */
-export function instantText(micros: bigint): string {
-  const seconds = micros >= 0n ? micros / 1_000_000n : -((-micros + 999_999n) / 1_000_000n);
-  const rest = micros - seconds * 1_000_000n;
-  const whole = new Date(Number(seconds) * 1000).toISOString().slice(0, 19);
-  const part = rest === 0n ? '' : `.${String(rest).padStart(6, '0').replace(/0+$/, '')}`;
-  return `${whole}${part}Z`;
-}
-
-function cellOf(value: DuckDBValue, type: DuckDBTypeId): Cell {
-  if (value === null) return null;
-  switch (type) {
-    case DuckDBTypeId.TINYINT:
-    case DuckDBTypeId.SMALLINT:
-    case DuckDBTypeId.INTEGER:
-    case DuckDBTypeId.BIGINT:
-    case DuckDBTypeId.UTINYINT:
-    case DuckDBTypeId.USMALLINT:
-    case DuckDBTypeId.UINTEGER:
-    case DuckDBTypeId.UBIGINT:
-    case DuckDBTypeId.HUGEINT:
-    case DuckDBTypeId.UHUGEINT:
-      return String(value);
-    case DuckDBTypeId.DECIMAL:
-      return trimmed(String(value));
-    case DuckDBTypeId.FLOAT:
-    case DuckDBTypeId.DOUBLE:
-      return typeof value === 'number' && Number.isFinite(value) ? value : String(value);
-    case DuckDBTypeId.BOOLEAN:
-      return value === true;
-    case DuckDBTypeId.TIMESTAMP:
-      return typeof value === 'object' && 'micros' in value
-        ? instantText(value.micros as bigint)
-        : String(value);
-    default:
-      return String(value);
-  }
-}
 
 export interface ColumnarRun {
   readonly records: Cell[][];
@@ -97,10 +54,7 @@ export async function runColumnar(
   signal?.addEventListener('abort', interrupt, { once: true });
   try {
     const reader = await connection.runAndReadAll(query.text, query.values as DuckDBValue[]);
-    const types = reader.columnTypes().map(({ typeId }) => typeId);
-    const records = reader
-      .getRows()
-      .map((row) => row.map((value, at) => cellOf(value, types[at] ?? DuckDBTypeId.VARCHAR)));
+    const records = cellsOf(reader.columnTypes(), reader.getRows());
     waiting.push(connection);
     return { records, took: performance.now() - started };
   } catch (thrown) {
@@ -135,15 +89,11 @@ export async function streamColumnar(
   signal?.addEventListener('abort', interrupt, { once: true });
   try {
     const result = await connection.stream(query.text, query.values as DuckDBValue[]);
-    const types = result.columnTypes().map(({ typeId }) => typeId);
+    const types = result.columnTypes();
     for (;;) {
       const chunk = await result.fetchChunk();
       if (!chunk || chunk.rowCount === 0) break;
-      await take(
-        chunk
-          .getRows()
-          .map((row) => row.map((value, at) => cellOf(value, types[at] ?? DuckDBTypeId.VARCHAR))),
-      );
+      await take(cellsOf(types, chunk.getRows()));
     }
   } catch (thrown) {
     if (thrown instanceof ProblemError) throw thrown;

@@ -3,9 +3,11 @@ import { mkdirSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { type DuckDBConnection, DuckDBDataChunk, DuckDBInstance, VARCHAR } from '@duckdb/node-api';
 import type { FieldType } from '#core/field/types.ts';
+import type { Cell } from '#core/field/value.ts';
 import type { Looks } from '#core/kept/guess.ts';
 import { columnType } from '#core/sql/duckdb.ts';
 import { checkedText, comma, identifier, join, ordinal, type Sql, sql } from '#core/sql/fragment.ts';
+import { cellsOf } from './cells.ts';
 import { looksOf, looksSql } from './looks.ts';
 import { filesText, literal, literalText, textOf } from './quote.ts';
 import { named, type WrittenSegment } from './segment.ts';
@@ -96,6 +98,11 @@ export class SegmentWriter {
   /** The rows of a query of ours about a file. */
   async ask(query: string): Promise<unknown[][]> {
     return (await this.connection.runAndReadAll(query)).getRows();
+  }
+
+  /** A file of the writer's own, gone when it is closed. */
+  place(name: string): string {
+    return path.join(this.folder, name);
   }
 
   get names(): readonly string[] {
@@ -211,6 +218,14 @@ export class SegmentWriter {
         `DELETE FROM ${textOf(records)} WHERE ${textOf(identifier(forget.field))} < CAST($1 AS TIMESTAMP)`,
         [forget.before],
       );
+  }
+
+  /** The first typed records. */
+  async typedFirst(count: number): Promise<Cell[][]> {
+    const reader = await this.connection.runAndReadAll(
+      textOf(sql`SELECT * FROM ${records} LIMIT ${ordinal(count)}`),
+    );
+    return cellsOf(reader.columnTypes(), reader.getRows());
   }
 
   /** Writes the typed records as segments, in the order in which they came. Throws where a text is not of its type. */

@@ -1,11 +1,14 @@
 import PgBoss from 'pg-boss';
 import { endPools } from '#engine/postgres/pool.ts';
+import { forgetFetched } from '../fetched/fetched.ts';
 import { tidyCache } from '../kept/cache.ts';
 import { closeColumnar } from '../kept/open.ts';
 import { refresh } from '../kept/refresh.ts';
 import { listen } from '../live/listen.ts';
 import { settings } from '../settings.ts';
+import { closeClients } from '../sources/open.ts';
 import { closeDatabase } from '../store/database.ts';
+import { forgetBatches } from '../store/intake.ts';
 import { collectOrphans, leaseDue } from '../store/kept.ts';
 
 const refreshQueue = 'refresh';
@@ -51,6 +54,8 @@ export async function startWorker(
   };
   const tidy = async (): Promise<void> => {
     try {
+      await forgetFetched();
+      await forgetBatches();
       await collectOrphans();
       tidyCache();
     } catch (thrown) {
@@ -70,6 +75,7 @@ export async function startWorker(
       await bell();
       await boss.stop({ graceful: true, timeout: 4000 });
       await closeColumnar();
+      await closeClients();
       await endPools();
       await closeDatabase();
     },

@@ -1,5 +1,6 @@
 import { ProblemError } from '#core/problem/problem.ts';
 import { ColumnarDatabase } from '#engine/columnar/database.ts';
+import type { KeptField } from '#engine/columnar/writer.ts';
 import { currentVersion, type KeptVersion } from '../store/kept.ts';
 import { cachedSegment, cacheFolder } from './cache.ts';
 
@@ -22,9 +23,22 @@ export async function closeColumnar(): Promise<void> {
 const views = new Map<string, Promise<void>>();
 const mostViews = 200;
 
-/** Makes a version's segments readable under its id. Versions never change, so this is done once for each. */
-async function makeView(version: KeptVersion, files: readonly string[]): Promise<void> {
-  await (await columnar()).define(version.id, files, version.fields);
+/** Makes files readable under a name, which always stands for the same files; done once for each. */
+export async function defineView(
+  name: string,
+  files: readonly string[],
+  fields: readonly KeptField[],
+): Promise<void> {
+  const known = views.get(name) ?? columnar().then((engine) => engine.define(name, files, fields));
+  views.delete(name);
+  views.set(name, known);
+  known.catch(() => views.delete(name));
+  await known;
+  for (const oldest of views.keys()) {
+    if (views.size <= mostViews) break;
+    views.delete(oldest);
+    await (await columnar()).forget(oldest);
+  }
 }
 
 /** The current version of a data set's kept records, ready to be read. Throws a {@link ProblemError}. */
@@ -39,15 +53,6 @@ export async function openKept(dataSetId: string, doing: string): Promise<KeptVe
     });
   // The files may have been cleared away since the view was made; they are fetched again.
   const files = await Promise.all(version.segments.map(({ hash }) => cachedSegment(hash)));
-  const known = views.get(version.id) ?? makeView(version, files);
-  views.delete(version.id);
-  views.set(version.id, known);
-  known.catch(() => views.delete(version.id));
-  await known;
-  for (const oldest of views.keys()) {
-    if (views.size <= mostViews) break;
-    views.delete(oldest);
-    await (await columnar()).forget(oldest);
-  }
+  await defineView(version.id, files, version.fields);
   return version;
 }

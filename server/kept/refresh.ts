@@ -5,12 +5,11 @@ import type { Cell } from '#core/field/value.ts';
 import { nextRefresh } from '#core/kept/next.ts';
 import { ProblemError, problemOf } from '#core/problem/problem.ts';
 import { SegmentWriter } from '#engine/columnar/writer.ts';
-import { readRecords } from '#sources/postgres/read.ts';
 import { runPlan } from '../records.ts';
 import { settings } from '../settings.ts';
+import { openKind } from '../sources/open.ts';
 import { findDataSet, type StoredDataSet } from '../store/data-sets.ts';
 import * as store from '../store/kept.ts';
-import { sourceAddress } from '../store/sources.ts';
 import { cachedSegment, cacheFolder } from './cache.ts';
 import { storeAll, writeBeside } from './write.ts';
 
@@ -68,9 +67,9 @@ async function locked(
   await store.beginRefresh(id, dataSetId);
   const progress = { fetched: 0 };
   try {
-    const kept = await fetchAndSwap(found, id, progress, signal, now);
-    await store.endRefresh(id, { state: 'done', fetched: progress.fetched, kept });
-    await store.setNext(dataSetId, nextRefresh(schedule, now(), 0), 0);
+    const { kept, rejected, calls, more } = await fetchAndSwap(found, id, progress, signal, now);
+    await store.endRefresh(id, { state: 'done', fetched: progress.fetched, kept, rejected, calls });
+    await store.setNext(dataSetId, more ? now() : nextRefresh(schedule, now(), 0), 0);
     return { state: 'done', fetched: progress.fetched, kept };
   } catch (thrown) {
     const problem = problemOf(thrown, `refreshing “${found.name}”`);
@@ -96,15 +95,23 @@ const stopped = (): ProblemError =>
     mend: 'Nothing was changed. Refresh again when it suits.',
   });
 
+interface Swapped {
+  readonly kept: number;
+  readonly rejected: number;
+  readonly calls: number;
+  readonly more: boolean;
+}
+
 async function fetchAndSwap(
   { id: dataSetId, name, definition }: StoredDataSet,
   refreshId: string,
   progress: { fetched: number },
   signal: AbortSignal | undefined,
   now: () => Date,
-): Promise<number> {
-  const { keep, key, fields: said } = definition;
+): Promise<Swapped> {
+  const { keep, key, fields: said, request } = definition;
   if (!keep) throw new Error('not kept');
+  const { mode } = keep;
   const doing = `refreshing “${name}”`;
   const before = await store.currentVersion(dataSetId);
   const fields = said.map((field) => ({ name: field.name, type: field.type }));
@@ -115,9 +122,10 @@ async function fetchAndSwap(
     fields.every(
       ({ name: of, type }, at) => before.fields[at]?.name === of && before.fields[at]?.type === type,
     );
-  const goesOn = same && keep.mode.kind !== 'replace' ? before : null;
-  const since =
-    goesOn && keep.mode.kind !== 'replace' ? await greatest(definition, dataSetId, keep.mode.since) : null;
+  const goesOn = same && mode.kind !== 'replace' ? before : null;
+  // What is followed says itself where it ended; other sources are asked for what came after the greatest value.
+  const since = goesOn && 'since' in mode ? await greatest(definition, dataSetId, mode.since) : null;
+  const replaces = mode.kind === 'changed' || (mode.kind === 'follow' && request.kind === 'intake');
   const folder = cacheFolder();
   const writer = await SegmentWriter.open(
     folder,
@@ -126,36 +134,53 @@ async function fetchAndSwap(
   try {
     const trueAt = now();
     let told = 0;
-    await readRecords(
-      await sourceAddress(definition.source),
-      {
-        from: { source: definition.source, request: definition.request, inputs: {}, fields: said },
-        fields: fields.map(({ name: of }) => of),
-        since:
-          since !== null && keep.mode.kind !== 'replace'
-            ? { field: keep.mode.since, value: since, inclusive: keep.mode.kind === 'changed' }
-            : undefined,
-        doing,
-      },
-      async (records) => {
-        await writer.add(records.map((record) => record.map(textOf)));
-        progress.fetched += records.length;
+    const kind = await openKind(definition.source);
+    const fetched = await kind.fetch(writer, {
+      request,
+      inputs: {},
+      fields,
+      since:
+        since !== null && 'since' in mode
+          ? { field: mode.since, value: since, inclusive: mode.kind === 'changed' }
+          : undefined,
+      position: goesOn?.position ?? null,
+      doing,
+      signal,
+      progress: async (records) => {
+        progress.fetched += records;
         if (signal?.aborted) throw stopped();
         if (performance.now() - told < progressMs) return;
         told = performance.now();
         if (await store.tellProgress(refreshId, progress.fetched)) throw stopped();
       },
-    );
+    });
     const written = await writeBeside(writer, fields, {
       before: goesOn,
-      key: keep.mode.kind === 'changed' ? key : undefined,
+      key: replaces ? key : undefined,
       forget: keep.forget && { field: keep.forget.field, before: daysBefore(trueAt, keep.forget.days) },
     });
+    const fresh = written.fresh.reduce((sum, { records }) => sum + records, 0);
+    const isAll = !keep.forget && !(replaces && key);
+    const rejected = await fetched.rejected?.(isAll ? fresh : null);
     const segments = await tidied([...written.older, ...written.fresh], writer, folder);
     if (signal?.aborted || (await store.tellProgress(refreshId, progress.fetched))) throw stopped();
     const { fields: scaled, spans } = written;
-    await store.swapVersion({ id: randomUUID(), dataSetId, trueAt, fields: scaled, spans, segments });
-    return segments.reduce((sum, { records }) => sum + records, 0);
+    await store.swapVersion({
+      id: randomUUID(),
+      dataSetId,
+      trueAt,
+      fields: scaled,
+      spans,
+      position: fetched.position,
+      segments,
+    });
+    await store.storeRejects(dataSetId, rejected?.examples ?? []);
+    return {
+      kept: segments.reduce((sum, { records }) => sum + records, 0),
+      rejected: rejected?.count ?? 0,
+      calls: fetched.calls ?? 0,
+      more: fetched.more ?? false,
+    };
   } finally {
     writer.close();
   }

@@ -40,23 +40,13 @@ beforeAll(async () => {
   await migrateDatabase();
   await fillSoundOps(sound.client, now);
   const { password, ...connection } = sound.address;
-  const proof = {
-    version: '',
-    role: '',
-    clockSkewMs: 0,
-    readable: 0,
-    writable: 0,
-    superuser: false,
-    standby: false,
-    tookMs: 0,
-    at: '',
-  };
+  const proof = { facts: [], warnings: [], clockSkewMs: 0, tookMs: 0, at: '2026-11-23T12:00:00Z' };
   await addSource({
     id: ids.source,
     name: 'Sound',
     connection: { kind: 'postgres', ...connection },
     proof,
-    password,
+    secret: password,
     madeBy: null,
   });
   dataSets = new Map(

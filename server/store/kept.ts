@@ -1,10 +1,11 @@
-import { and, asc, desc, eq, inArray, lte, notExists, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, lte, not, notExists, sql } from 'drizzle-orm';
+import type { RejectedRecord } from '#core/dataset/upload.ts';
 import type { Spans } from '#core/kept/spans.ts';
 import type { Problem } from '#core/problem/problem.ts';
 import type { WrittenSegment } from '#engine/columnar/segment.ts';
 import type { KeptField } from '#engine/columnar/writer.ts';
 import { database } from './database.ts';
-import { kept, keptVersions, refreshes, segments, versionSegments } from './tables.ts';
+import { fetched, kept, keptVersions, refreshes, rejects, segments, versionSegments } from './tables.ts';
 
 /** What a process needs to know of a version to read it. */
 export interface KeptVersion {
@@ -14,6 +15,8 @@ export interface KeptVersion {
   readonly records: number;
   readonly fields: readonly KeptField[];
   readonly spans: Spans;
+  /** Where the fetch that made it ended. */
+  readonly position: unknown;
   readonly segments: readonly { hash: string; records: number; size: number }[];
 }
 
@@ -26,6 +29,7 @@ export async function currentVersion(dataSetId: string): Promise<KeptVersion | n
       records: keptVersions.records,
       fields: keptVersions.fields,
       spans: keptVersions.spans,
+      position: keptVersions.position,
       hash: versionSegments.hash,
       inSegment: segments.records,
       size: segments.size,
@@ -44,6 +48,7 @@ export async function currentVersion(dataSetId: string): Promise<KeptVersion | n
     records: first.records,
     fields: first.fields as KeptField[],
     spans: first.spans as Spans,
+    position: first.position,
     segments: rows.flatMap(({ hash, inSegment, size }) =>
       hash === null ? [] : [{ hash, records: inSegment ?? 0, size: size ?? 0 }],
     ),
@@ -74,6 +79,7 @@ export interface NewVersion {
   readonly trueAt: Date;
   readonly fields: readonly KeptField[];
   readonly spans: Spans;
+  readonly position?: unknown;
   readonly segments: readonly { hash: string; records: number }[];
 }
 
@@ -87,6 +93,7 @@ export async function swapVersion(version: NewVersion): Promise<void> {
       records: version.segments.reduce((sum, { records }) => sum + records, 0),
       fields: version.fields,
       spans: version.spans,
+      position: version.position ?? null,
     });
     if (version.segments.length > 0)
       await tx
@@ -117,9 +124,10 @@ export async function collectOrphans(): Promise<{ versions: number; segments: nu
     .select({ hash: versionSegments.hash })
     .from(versionSegments)
     .where(eq(versionSegments.hash, segments.hash));
+  const asked = sql`EXISTS (SELECT 1 FROM ${fetched} WHERE ${fetched.segments} @> jsonb_build_array(jsonb_build_object('hash', ${segments.hash})))`;
   const gone = await database()
     .delete(segments)
-    .where(and(notExists(named), lte(segments.madeAt, sql`now() - interval '1 hour'`)))
+    .where(and(notExists(named), not(asked), lte(segments.madeAt, sql`now() - interval '1 hour'`)))
     .returning({ hash: segments.hash });
   return { versions: versions.length, segments: gone.length };
 }
@@ -131,6 +139,8 @@ export interface Refresh {
   readonly endedAt: string | null;
   readonly fetched: number;
   readonly kept: number | null;
+  readonly rejected: number;
+  readonly calls: number;
   readonly problem: Problem | null;
 }
 
@@ -161,7 +171,14 @@ export async function tellProgress(id: string, fetched: number): Promise<boolean
 
 export async function endRefresh(
   id: string,
-  ended: { state: 'done' | 'failed' | 'stopped'; fetched: number; kept?: number; problem?: Problem },
+  ended: {
+    state: 'done' | 'failed' | 'stopped';
+    fetched: number;
+    kept?: number;
+    rejected?: number;
+    calls?: number;
+    problem?: Problem;
+  },
 ): Promise<void> {
   await database()
     .update(refreshes)
@@ -190,8 +207,44 @@ export async function refreshHistory(dataSetId: string, most = 12): Promise<Refr
     endedAt: row.endedAt?.toISOString() ?? null,
     fetched: row.fetched,
     kept: row.kept,
+    rejected: row.rejected,
+    calls: row.calls,
     problem: row.problem as Problem | null,
   }));
+}
+
+const mostRejects = 10_000;
+
+/** Keeps lines that could not be read, to look at; of a data set the latest of them. */
+export async function storeRejects(dataSetId: string, rejected: readonly RejectedRecord[]): Promise<void> {
+  if (rejected.length === 0) return;
+  await database()
+    .insert(rejects)
+    .values(
+      rejected.map(({ line, text, why }) => ({
+        dataSetId,
+        line,
+        text: text.replaceAll('\0', ' '),
+        why,
+      })),
+    );
+  await database().execute(
+    sql`DELETE FROM rejects WHERE data_set_id = ${dataSetId} AND id <= (SELECT id FROM rejects WHERE data_set_id = ${dataSetId} ORDER BY id DESC OFFSET ${mostRejects} LIMIT 1)`,
+  );
+}
+
+/** The latest lines that could not be read. */
+export async function latestRejects(
+  dataSetId: string,
+  most = 50,
+): Promise<{ line: number; text: string; why: string; at: string }[]> {
+  const rows = await database()
+    .select()
+    .from(rejects)
+    .where(eq(rejects.dataSetId, dataSetId))
+    .orderBy(desc(rejects.id))
+    .limit(most);
+  return rows.map(({ line, text, why, madeAt }) => ({ line, text, why, at: madeAt.toISOString() }));
 }
 
 /** When a data set is to be refreshed next; null: only when asked for. */
@@ -227,6 +280,14 @@ export async function leaseDue(now: Date): Promise<string[]> {
 export async function askForRefresh(dataSetId: string): Promise<void> {
   await setNext(dataSetId, new Date());
   await database().execute(sql`SELECT pg_notify('slate_due', ${dataSetId})`);
+}
+
+/** What is sent to a source is taken in soon: its followers are due in a moment, unless they are due before. */
+export async function askDueFollowers(sourceId: string): Promise<void> {
+  await database().execute(
+    sql`UPDATE kept SET next_at = least(next_at, now() + interval '2 seconds') FROM data_sets AS d
+        WHERE d.id = kept.data_set_id AND d.source_id = ${sourceId} AND kept.next_at IS NOT NULL AND kept.failures = 0`,
+  );
 }
 
 /** The kept versions of several data sets, for a list: how many records, and since when they are true. */

@@ -1,20 +1,14 @@
 import { randomUUID } from 'node:crypto';
 import { eq } from 'drizzle-orm';
-import { z } from 'zod';
 import { ProblemError } from '#core/problem/problem.ts';
 import type { PostgresAddress } from '#engine/postgres/pool.ts';
-import { addressOf, PostgresConnection } from '#sources/postgres/connection.ts';
-import type { Proof } from '#sources/postgres/prove.ts';
+import { Connection } from '#sources/connection.ts';
+import { addressOf } from '#sources/postgres/connection.ts';
+import type { Proof } from '#sources/proof.ts';
+import type { OpenSource } from '#sources/registry.ts';
 import { open, seal } from '../secrets.ts';
 import { database } from './database.ts';
 import { dataSets, sources } from './tables.ts';
-
-/** What is stored of a source in the clear, by its kind. */
-const Connection = z.discriminatedUnion('kind', [
-  PostgresConnection,
-  z.object({ kind: z.literal('upload') }),
-]);
-export type Connection = z.infer<typeof Connection>;
 
 export interface Source {
   readonly id: string;
@@ -26,7 +20,8 @@ export interface Source {
 
 const read = (row: Pick<typeof sources.$inferSelect, 'id' | 'name' | 'connection' | 'proof'>): Source => {
   const connection = Connection.parse(row.connection);
-  const proof = connection.kind === 'upload' ? null : (row.proof as Proof);
+  const { facts = [], warnings = [], ...rest } = row.proof as Proof;
+  const proof = connection.kind === 'upload' ? null : { ...rest, facts, warnings };
   return { id: row.id, name: row.name, connection, proof };
 };
 
@@ -43,11 +38,11 @@ export async function findSource(id: string): Promise<Source | null> {
 }
 
 /** Adds a proved source. The id comes with the form, so that a form sent twice adds one source. */
-export async function addSource(source: Source & { password: string; madeBy: string | null }): Promise<void> {
-  const { password, ...rest } = source;
+export async function addSource(source: Source & { secret: string; madeBy: string | null }): Promise<void> {
+  const { secret, ...rest } = source;
   await database()
     .insert(sources)
-    .values({ ...rest, secret: seal(password, source.id) })
+    .values({ ...rest, secret: seal(secret, source.id) })
     .onConflictDoNothing();
 }
 
@@ -71,24 +66,34 @@ export async function uploadSource(madeBy: string): Promise<string> {
   return id;
 }
 
-/** Addresses with credentials, kept in memory for a little so that a pane does not cost a look-up each time. */
-const addresses = new Map<string, { address: Promise<PostgresAddress>; until: number }>();
-const keptMs = 10_000;
-
-/**
- * Where and as whom to reach a source. Panes that ask at once share one look-up; one that fails is not kept. Throws a
- * {@link ProblemError} when the source has gone.
- */
-export function sourceAddress(id: string): Promise<PostgresAddress> {
-  const known = addresses.get(id);
-  if (known && known.until > Date.now()) return known.address;
-  const address = readAddress(id);
-  addresses.set(id, { address, until: Date.now() + keptMs });
-  address.catch(() => addresses.delete(id));
-  return address;
+/** Changes how a source is reached; a secret that is not given stays as it is. */
+export async function changeSource(
+  id: string,
+  change: { name: string; connection: Connection; proof: Proof; secret: string | null },
+): Promise<void> {
+  const { secret, ...rest } = change;
+  await database()
+    .update(sources)
+    .set({ ...rest, ...(secret === null ? {} : { secret: seal(secret, id) }) })
+    .where(eq(sources.id, id));
+  opened.delete(id);
 }
 
-async function readAddress(id: string): Promise<PostgresAddress> {
+/** Sources with credentials, kept in memory for a little so that a pane does not cost a look-up each time. */
+const opened = new Map<string, { source: Promise<OpenSource>; until: number }>();
+const keptMs = 10_000;
+
+/** A source with its credential. Panes that ask at once share one look-up; one that fails is not kept. */
+export function openSource(id: string): Promise<OpenSource> {
+  const known = opened.get(id);
+  if (known && known.until > Date.now()) return known.source;
+  const source = readSource(id);
+  opened.set(id, { source, until: Date.now() + keptMs });
+  source.catch(() => opened.delete(id));
+  return source;
+}
+
+async function readSource(id: string): Promise<OpenSource> {
   const [row] = await database().select().from(sources).where(eq(sources.id, id)).limit(1);
   if (!row)
     throw new ProblemError({
@@ -97,14 +102,13 @@ async function readAddress(id: string): Promise<PostgresAddress> {
       why: 'the source is gone',
       mend: 'Choose another source in the data set.',
     });
-  const connection = Connection.parse(row.connection);
-  if (connection.kind === 'postgres') return addressOf(connection, open(row.secret, id));
-  throw new ProblemError({
-    code: 'missing',
-    doing: 'finding the source',
-    why: 'uploaded files are no database that could be asked',
-    mend: 'Their records are kept; look at the data sets made of them.',
-  });
+  return { id, connection: Connection.parse(row.connection), secret: open(row.secret, id) };
+}
+
+/** Where and as whom to reach a database that plans run on; null for a source of another kind. */
+export async function liveAddress(id: string): Promise<PostgresAddress | null> {
+  const { connection, secret } = await openSource(id);
+  return connection.kind === 'postgres' ? addressOf(connection, secret) : null;
 }
 
 /** The names of the data sets that ask a source. */

@@ -19,22 +19,12 @@ import {
 import { addDataSet, findDataSet, saveDataSet, usersOfDataSet } from './data-sets.ts';
 import { closeDatabase, migrateDatabase } from './database.ts';
 import { addUser, personOf, signIn, signOut } from './people.ts';
-import { addSource, findSource, listSources, sourceAddress } from './sources.ts';
+import { addSource, findSource, listSources, openSource } from './sources.ts';
 
 let database: Awaited<ReturnType<typeof testDatabase>>;
 let analyst = '';
 let desk = '';
-const proof = {
-  version: '15',
-  role: 'r',
-  clockSkewMs: 0,
-  readable: 1,
-  writable: 0,
-  superuser: false,
-  standby: false,
-  tookMs: 1,
-  at: '2026-11-23T12:00:00Z',
-};
+const proof = { facts: [], warnings: [], clockSkewMs: 0, tookMs: 1, at: '2026-11-23T12:00:00Z' };
 const connection = {
   kind: 'postgres' as const,
   host: '127.0.0.1',
@@ -62,7 +52,7 @@ beforeAll(async () => {
     name: 'Sound',
     connection,
     proof,
-    password: 'tide-table',
+    secret: 'tide-table',
     madeBy: analyst,
   });
   await addDataSet({ id: ids.sailings, name: 'Sailings', definition: sailings, by: analyst });
@@ -122,7 +112,7 @@ describe('credentials', () => {
     );
     expect(JSON.stringify(rows)).not.toContain('tide-table');
     expect(JSON.stringify([await listSources(), await findSource(ids.source)])).not.toContain('tide-table');
-    expect((await sourceAddress(ids.source)).password).toBe('tide-table');
+    expect((await openSource(ids.source)).secret).toBe('tide-table');
   });
 
   test('open only for what they were sealed for, and not when a bit was changed', () => {

@@ -1,8 +1,10 @@
 import { sql } from 'drizzle-orm';
 import {
   bigint,
+  bigserial,
   boolean,
   customType,
+  date,
   index,
   integer,
   jsonb,
@@ -139,6 +141,8 @@ export const keptVersions = pgTable(
     records: bigint('records', { mode: 'number' }).notNull(),
     fields: jsonb('fields').notNull(),
     spans: jsonb('spans').notNull(),
+    /** Where the fetch that made it ended, as the kind of source says; it goes with the records. */
+    position: jsonb('position'),
     madeAt: made(),
   },
   (table) => [index('kept_versions_by_data_set').on(table.dataSetId)],
@@ -186,10 +190,82 @@ export const refreshes = pgTable(
     /** Records fetched so far, and records kept in the end. */
     fetched: bigint('fetched', { mode: 'number' }).notNull().default(0),
     kept: bigint('kept', { mode: 'number' }),
+    /** Records that could not be read, and calls of a service that were spent. */
+    rejected: bigint('rejected', { mode: 'number' }).notNull().default(0),
+    calls: integer('calls').notNull().default(0),
     problem: jsonb('problem'),
     stopAsked: boolean('stop_asked').notNull().default(false),
   },
   (table) => [index('refreshes_by_data_set').on(table.dataSetId, table.startedAt)],
+);
+
+/** Lines that could not be read, to look at. The oldest of a data set go when there are many. */
+export const rejects = pgTable(
+  'rejects',
+  {
+    id: bigserial('id', { mode: 'bigint' }).primaryKey(),
+    dataSetId: uuid('data_set_id')
+      .notNull()
+      .references(() => dataSets.id, { onDelete: 'cascade' }),
+    line: bigint('line', { mode: 'number' }).notNull(),
+    text: text('text').notNull(),
+    why: text('why').notNull(),
+    madeAt: made(),
+  },
+  (table) => [index('rejects_by_data_set').on(table.dataSetId, table.id)],
+);
+
+/** Calls of a service in a day (UTC), counted over all processes, and what the service said of its own limits. */
+export const allowances = pgTable(
+  'allowances',
+  {
+    sourceId: uuid('source_id')
+      .notNull()
+      .references(() => sources.id, { onDelete: 'cascade' }),
+    day: date('day').notNull(),
+    spent: integer('spent').notNull().default(0),
+    /** Calls left as the service last told them. */
+    told: integer('told'),
+    /** No call is made before this. */
+    pausedUntil: moment('paused_until'),
+  },
+  (table) => [primaryKey({ columns: [table.sourceId, table.day] })],
+);
+
+/** Records that were fetched because somebody asked for them, for as long as they are fresh. */
+export const fetched = pgTable(
+  'fetched',
+  {
+    /** A digest of the source, the request, its inputs and its fields. */
+    key: text('key').primaryKey(),
+    sourceId: uuid('source_id')
+      .notNull()
+      .references(() => sources.id, { onDelete: 'cascade' }),
+    trueAt: moment('true_at').notNull(),
+    fields: jsonb('fields').notNull(),
+    spans: jsonb('spans').notNull(),
+    segments: jsonb('segments').notNull(),
+    /** The calls that it took. */
+    calls: integer('calls').notNull().default(0),
+  },
+  (table) => [index('fetched_by_time').on(table.trueAt)],
+);
+
+/** Batches of records that were sent to us, as lines of JSON. */
+export const intake = pgTable(
+  'intake',
+  {
+    id: bigserial('id', { mode: 'bigint' }).primaryKey(),
+    sourceId: uuid('source_id')
+      .notNull()
+      .references(() => sources.id, { onDelete: 'cascade' }),
+    /** Of the batch, so that one that is sent again is known. */
+    digest: text('digest').notNull(),
+    lines: text('lines').notNull(),
+    records: integer('records').notNull(),
+    at: moment('at').notNull().default(sql`now()`),
+  },
+  (table) => [unique('intake_digest').on(table.sourceId, table.digest), index('intake_by_time').on(table.at)],
 );
 
 export const audit = pgTable(

@@ -1,25 +1,8 @@
 import pg from 'pg';
-import { type Problem, ProblemError } from '#core/problem/problem.ts';
 import { clientConfig, connectTimeoutMs, type PostgresAddress } from '#engine/postgres/pool.ts';
 import { sourceProblem } from '#engine/postgres/problem.ts';
+import type { Proof } from '../proof.ts';
 import * as statements from './statements.ts';
-
-/** What proving a connection found. */
-export interface Proof {
-  readonly version: string;
-  readonly role: string;
-  /** How far the source's clock is ahead of ours; negative is behind. Milliseconds, give or take a round trip. */
-  readonly clockSkewMs: number;
-  readonly readable: number;
-  readonly writable: number;
-  readonly superuser: boolean;
-  readonly standby: boolean;
-  readonly tookMs: number;
-  /** ISO 8601. */
-  readonly at: string;
-}
-
-export type Proved = { ok: true; proof: Proof } | { ok: false; problem: Problem };
 
 /** Runs some statements on a connection of its own that is closed afterwards. Throws a `ProblemError`. */
 export async function withClient<T>(
@@ -39,35 +22,36 @@ export async function withClient<T>(
   }
 }
 
-/** Connects as a source would, and tells what it found; or, in plain words, what failed. Nothing is kept. */
-export async function prove(address: PostgresAddress, now: () => Date): Promise<Proved> {
+/** Connects as a source would, and tells what it found. Nothing is kept. Throws a {@link ProblemError} in plain words. */
+export async function provePostgres(address: PostgresAddress, now: () => Date): Promise<Proof> {
   const started = performance.now();
   const doing = `connecting to ${address.database} at ${address.host}:${address.port}`;
-  try {
-    const proof = await withClient(address, doing, async (client) => {
-      const asked = now().getTime();
-      const { rows } = await client.query(statements.about);
-      const answered = now().getTime();
-      const found = rows[0] as Record<string, unknown>;
-      return {
-        version: String(found.version),
-        role: String(found.role),
-        clockSkewMs: Math.round((found.now as Date).getTime() - (asked + answered) / 2),
-        readable: Number(found.readable),
-        writable: Number(found.writable),
-        superuser: found.super === true,
-        standby: found.standby === true,
-        tookMs: Math.round(performance.now() - started),
-        at: now().toISOString(),
-      };
-    });
-    return { ok: true, proof };
-  } catch (thrown) {
+  return withClient(address, doing, async (client) => {
+    const asked = now().getTime();
+    const { rows } = await client.query(statements.about);
+    const answered = now().getTime();
+    const found = rows[0] as Record<string, unknown>;
+    const isSuper = found.super === true;
+    const writable = Number(found.writable);
     return {
-      ok: false,
-      problem: thrown instanceof ProblemError ? thrown.problem : sourceProblem(thrown, doing).problem,
+      facts: [
+        {
+          name: 'Server',
+          value: `PostgreSQL ${found.version}${found.standby === true ? ', a standby' : ''}`,
+        },
+        { name: 'Signed in as', value: `${found.role}${isSuper ? ', a superuser' : ''}` },
+        { name: 'May read', value: `${Number(found.readable).toLocaleString('en-GB')} tables and views` },
+        {
+          name: 'May change',
+          value: writable === 0 ? 'nothing' : `${writable.toLocaleString('en-GB')} tables`,
+        },
+      ],
+      warnings: isSuper ? ['A superuser may do anything. Prefer a role that may only read.'] : [],
+      clockSkewMs: Math.round((found.now as Date).getTime() - (asked + answered) / 2),
+      tookMs: Math.round(performance.now() - started),
+      at: now().toISOString(),
     };
-  }
+  });
 }
 
 function withTimeout<T>(promise: Promise<T>, ms: number): Promise<T> {

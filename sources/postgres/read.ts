@@ -1,52 +1,43 @@
 import pg from 'pg';
 import Cursor from 'pg-cursor';
-import type { FilterTest } from '#core/condition/resolve.ts';
 import type { Cell } from '#core/field/value.ts';
-import type { RecordsPlan, Relation } from '#core/plan/plan.ts';
+import type { RecordsPlan } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { compile } from '#core/sql/compile.ts';
 import { postgres } from '#core/sql/postgres.ts';
 import { clientConfig, type PostgresAddress } from '#engine/postgres/pool.ts';
 import { sourceProblem } from '#engine/postgres/problem.ts';
-
-export interface Reading {
-  readonly from: Relation;
-  readonly fields: readonly string[];
-  /** Only records whose field is at or after a value, or only after it. */
-  readonly since?:
-    | { readonly field: string; readonly value: string; readonly inclusive: boolean }
-    | undefined;
-  readonly doing: string;
-}
+import { type FetchInto, sinceTest } from '../fetch.ts';
 
 const recordsAtOnce = 5000;
 
-/**
- * Reads every record of a request, a few thousand at a time, from one read-only transaction, so that they are of one
- * moment. What is read waits until it is taken: no more than one batch is in memory. Throws a `ProblemError`.
- */
-export async function readRecords(
-  address: PostgresAddress,
-  { from, fields, since, doing }: Reading,
-  take: (records: Cell[][]) => Promise<void>,
-): Promise<void> {
-  const test: FilterTest | null = since
-    ? { op: since.inclusive ? 'atLeast' : 'above', value: since.value }
-    : null;
-  const plan: RecordsPlan = {
-    kind: 'records',
-    from,
-    where: since && test ? { field: since.field, test } : { all: [] },
-    zone: 'UTC',
-    fields,
-    order: [],
-    offset: 0,
-    limit: Number.MAX_SAFE_INTEGER,
+/** Fetches every record of a request, from one moment of the database. */
+export const fetchPostgres =
+  (address: PostgresAddress, source: string): FetchInto =>
+  async (writer, { request, fields, inputs, since, doing, progress }) => {
+    const plan: RecordsPlan = {
+      kind: 'records',
+      from: { source, request, inputs, fields },
+      where: since ? { field: since.field, test: sinceTest(since) } : { all: [] },
+      zone: 'UTC',
+      fields: fields.map(({ name }) => name),
+      order: [],
+      offset: 0,
+      limit: Number.MAX_SAFE_INTEGER,
+    };
+    let records = 0;
+    await readPlan(address, plan, doing, async (batch) => {
+      await writer.add(batch.map((record) => record.map((cell) => (cell === null ? null : String(cell)))));
+      records += batch.length;
+      await progress(batch.length);
+    });
+    return { records };
   };
-  await readPlan(address, plan, doing, take);
-}
 
-/** Reads every record of a plan, as {@link readRecords} does. */
+/**
+ * Reads every record of a plan, a few thousand at a time, from one read-only transaction, so that they are of one moment.
+ * What is read waits until it is taken: no more than one batch is in memory. Throws a `ProblemError`.
+ */
 export async function readPlan(
   address: PostgresAddress,
   plan: RecordsPlan,

@@ -1,6 +1,5 @@
 import type { Column, DataSet, Request } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
-import type { Cell } from '#core/field/value.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { compile } from '#core/sql/compile.ts';
 import { checkedText, sql, toQuery } from '#core/sql/fragment.ts';
@@ -8,19 +7,10 @@ import { postgres } from '#core/sql/postgres.ts';
 import { textSql } from '#core/sql/relation.ts';
 import { fieldTypeOf, type PostgresAddress, readOf } from '#engine/postgres/pool.ts';
 import { runQuery } from '#engine/postgres/run.ts';
+import type { Tried } from '../tried.ts';
 import { requireSql } from './check-sql.ts';
 import { withClient } from './prove.ts';
 import * as statements from './statements.ts';
-
-/** The first records of a request, with what they are made of. */
-export interface Tried {
-  readonly request: Request;
-  readonly fields: readonly Field[];
-  readonly records: readonly (readonly Cell[])[];
-  /** Milliseconds. */
-  readonly took: number;
-  readonly more: boolean;
-}
 
 type Inputs = Parameters<typeof textSql>[1];
 
@@ -42,12 +32,12 @@ export async function tryRequest(request: Request, options: TryOptions): Promise
       return trySql(request.text, options);
     case 'table':
       return tryTable(request, options);
-    case 'upload':
+    default:
       throw new ProblemError({
         code: 'bad-request',
         doing: 'trying the request',
-        why: 'uploaded files are no database that could be asked',
-        mend: 'Look at the records that are kept of them.',
+        why: `a database cannot be asked for what is described as ${request.kind}`,
+        mend: 'Choose a table, or write SQL.',
       });
   }
 }

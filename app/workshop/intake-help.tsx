@@ -1,0 +1,28 @@
+import { useSyncExternalStore } from 'react';
+
+const never = () => () => undefined;
+
+/** How events are sent to us, with the address of this installation. */
+export function IntakeHelp({ keyText = 'THE-KEY' }: { keyText?: string }) {
+  const origin = useSyncExternalStore(
+    never,
+    () => window.location.origin,
+    () => '',
+  );
+  return (
+    <div className="flex flex-col gap-3">
+      <p className="text-slate">
+        OTLP logs go to the path that the protocol gives, in its JSON encoding; set the exporter’s address to{' '}
+        <span className="font-mono break-all">{origin}</span> and its headers to{' '}
+        <span className="font-mono break-all">authorization=Bearer {keyText}</span>. Lines of JSON can be sent
+        by anything:
+      </p>
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by keyboard */}
+      <pre tabIndex={0} className="overflow-auto bg-well p-3 font-mono text-small">
+        {`curl ${origin}/intake/lines \\
+  -H 'Authorization: Bearer ${keyText}' \\
+  --data-binary @events.ndjson`}
+      </pre>
+    </div>
+  );
+}

@@ -1,0 +1,17 @@
+import { z } from 'zod';
+
+/** Where the services of the demo are, and what they ask of those who come; the start command makes it up once. */
+export const StandInAccess = z.object({
+  port: z.int().min(0).max(65535),
+  tideKey: z.string().min(16),
+  storesPassword: z.string().min(16),
+  clientSecret: z.string().min(16),
+  intakeKey: z.string().min(16),
+  /** The folder that the log writers write in. */
+  logs: z.string().min(1),
+});
+export type StandInAccess = z.infer<typeof StandInAccess>;
+
+export const storesUser = 'stores-reader';
+export const passageClient = 'slate';
+export const tideCallsADay = 2000;

@@ -1,0 +1,51 @@
+import { type DuckDBType, DuckDBTypeId, type DuckDBValue } from '@duckdb/node-api';
+import type { Cell } from '#core/field/value.ts';
+
+/** Decimals without the zeros that only their column's scale gives them. */
+const trimmed = (text: string): string =>
+  text.includes('.') ? text.replace(/0+$/, '').replace(/\.$/, '') : text;
+
+/** A UTC timestamp in microseconds as ISO 8601, with as many digits of the second as it needs. */
+export function instantText(micros: bigint): string {
+  const seconds = micros >= 0n ? micros / 1_000_000n : -((-micros + 999_999n) / 1_000_000n);
+  const rest = micros - seconds * 1_000_000n;
+  const whole = new Date(Number(seconds) * 1000).toISOString().slice(0, 19);
+  const part = rest === 0n ? '' : `.${String(rest).padStart(6, '0').replace(/0+$/, '')}`;
+  return `${whole}${part}Z`;
+}
+
+function cellOf(value: DuckDBValue, type: DuckDBTypeId): Cell {
+  if (value === null) return null;
+  switch (type) {
+    case DuckDBTypeId.TINYINT:
+    case DuckDBTypeId.SMALLINT:
+    case DuckDBTypeId.INTEGER:
+    case DuckDBTypeId.BIGINT:
+    case DuckDBTypeId.UTINYINT:
+    case DuckDBTypeId.USMALLINT:
+    case DuckDBTypeId.UINTEGER:
+    case DuckDBTypeId.UBIGINT:
+    case DuckDBTypeId.HUGEINT:
+    case DuckDBTypeId.UHUGEINT:
+      return String(value);
+    case DuckDBTypeId.DECIMAL:
+      return trimmed(String(value));
+    case DuckDBTypeId.FLOAT:
+    case DuckDBTypeId.DOUBLE:
+      return typeof value === 'number' && Number.isFinite(value) ? value : String(value);
+    case DuckDBTypeId.BOOLEAN:
+      return value === true;
+    case DuckDBTypeId.TIMESTAMP:
+      return typeof value === 'object' && 'micros' in value
+        ? instantText(value.micros as bigint)
+        : String(value);
+    default:
+      return String(value);
+  }
+}
+
+/** The rows of an answer as cells, by the types of its columns. */
+export function cellsOf(types: readonly DuckDBType[], rows: readonly (readonly DuckDBValue[])[]): Cell[][] {
+  const ids = types.map(({ typeId }) => typeId);
+  return rows.map((row) => row.map((value, at) => cellOf(value, ids[at] ?? DuckDBTypeId.VARCHAR)));
+}

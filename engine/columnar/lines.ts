@@ -1,0 +1,113 @@
+import type { Column } from '#core/dataset/schema.ts';
+import type { FieldType } from '#core/field/types.ts';
+import { groupNames, patternOf, re2Pattern } from '#core/log/formats.ts';
+import type { LineFormat, TimeFormat } from '#core/log/schema.ts';
+import { columnType } from '#core/sql/duckdb.ts';
+import { literalText, nameText } from './quote.ts';
+
+/* Lines of logs as records, in SQL. Patterns are RE2's, which cannot hang: their time is bounded by the length of the line. */
+
+/** A line is at most this long; what is longer was cut when it was taken in. */
+export const longestLine = 1_000_000;
+/** Never in a line: it was taken out on the way in. */
+export const unitSeparator = '\u001f';
+
+/** The lines of files, one text each. */
+export const linesSql = (files: readonly string[]): string =>
+  `SELECT text FROM read_csv([${files.map(literalText).join(', ')}], columns = {'text': 'VARCHAR'}, delim = '${unitSeparator}', quote = '', escape = '',
+     header = false, auto_detect = false, strict_mode = false, max_line_size = ${4 * longestLine}, buffer_size = ${8 * longestLine})`;
+
+/** Lines joined into records by what the first line of one looks like; lines before the first such line are one record. */
+export const joinedSql = (lines: string, first: string): string =>
+  `SELECT string_agg(text, chr(10) ORDER BY n) AS text FROM (
+     SELECT text, n, sum(CASE WHEN regexp_matches(text, ${literalText(re2Pattern(first))}) THEN 1 ELSE 0 END) OVER (ORDER BY n ROWS UNBOUNDED PRECEDING) AS record
+     FROM (SELECT text, row_number() OVER () AS n FROM (${lines}))) GROUP BY record ORDER BY record`;
+
+const pairPattern = String.raw`([A-Za-z_][\w.\-/]*)=("(?:[^"\\]|\\.)*"|\S*)`;
+
+/** How a text of a moment becomes ISO 8601; null where it cannot. */
+function momentSql(value: string, time: TimeFormat): string {
+  const iso = (moment: string): string => `strftime(${moment}, '%Y-%m-%dT%H:%M:%S.%fZ')`;
+  switch (time) {
+    case 'iso':
+      return value;
+    case 'clf':
+      return iso(`CAST(try_strptime(${value}, '%d/%b/%Y:%H:%M:%S %z') AS TIMESTAMP)`);
+    case 'local':
+      return iso(`TRY_CAST(replace(${value}, ',', '.') AS TIMESTAMP)`);
+    case 'seconds':
+      return iso(`make_timestamp(CAST(round(TRY_CAST(${value} AS DECIMAL(30, 6)) * 1000000) AS BIGINT))`);
+    case 'milliseconds':
+      return iso(`make_timestamp(CAST(round(TRY_CAST(${value} AS DECIMAL(30, 3)) * 1000) AS BIGINT))`);
+  }
+}
+
+export interface LineReading {
+  readonly line: LineFormat;
+  readonly isJoined: boolean;
+  readonly columns: readonly (Pick<Column, 'column' | 'name' | 'time'> & { readonly type: FieldType })[];
+}
+
+/**
+ * The records of lines: `fits` says whether the line is of the format and every value of its type, `text` is the line, and
+ * each column is a text under its own name.
+ */
+export function recordsSql(lines: string, { line, isJoined, columns }: LineReading): string {
+  const { parsed, matched, textOfPart } = parts(line, isJoined);
+  const values = columns.map((column) => {
+    const value = textOfPart(column.column);
+    return column.type === 'instant' ? momentSql(value, column.time ?? 'iso') : value;
+  });
+  const named = columns.map(({ name }, at) => `${values[at]} AS ${nameText(name)}`);
+  const checks = columns.flatMap(({ column, name, type }) => {
+    if (type === 'text' || type === 'nested') return [];
+    const fits = `TRY_CAST(${nameText(name)} AS ${type === 'instant' ? 'TIMESTAMPTZ' : columnType(type, 12)}) IS NOT NULL`;
+    return [`(${textOfPart(column)} IS NULL OR ${fits})`];
+  });
+  return `SELECT text, (${['matched', ...checks].join(' AND ')}) AS fits${columns.map(({ name }) => `, ${nameText(name)}`).join('')}
+    FROM (SELECT *, ${[`${matched} AS matched`, ...named].join(', ')} FROM (SELECT text${parsed ? `, ${parsed}` : ''} FROM (${lines})))`;
+}
+
+/** What to work out of a line once, whether it matched, and each part of it. */
+function parts(
+  line: LineFormat,
+  isJoined: boolean,
+): { parsed: string; matched: string; textOfPart: (column: string) => string } {
+  const pattern = patternOf(line);
+  if (pattern !== null) {
+    const names = groupNames(pattern);
+    const whole = `${isJoined ? '(?s)' : ''}${re2Pattern(pattern)}`;
+    // Web servers and syslog write a hyphen for what they do not have.
+    const blank = line.kind === 'pattern' ? "''" : "'-'";
+    return {
+      parsed: `regexp_extract(text, ${literalText(whole)}, [${names.map(literalText).join(', ')}]) AS part`,
+      matched: `(${names.map((name) => `part.${nameText(name)} <> ''`).join(' OR ')})`,
+      textOfPart: (name) => `nullif(nullif(part.${nameText(name)}, ${blank}), '')`,
+    };
+  }
+  switch (line.kind) {
+    case 'json':
+      return {
+        parsed: `CASE WHEN json_valid(text) THEN text END AS part`,
+        matched: `coalesce(json_type(part) = 'OBJECT', false)`,
+        textOfPart: (pointer) => `json_extract_string(part, ${literalText(pointer)})`,
+      };
+    case 'pairs':
+      return {
+        parsed: `regexp_extract_all(text, ${literalText(pairPattern)}, 1) AS keys, regexp_extract_all(text, ${literalText(pairPattern)}, 2) AS vals`,
+        matched: `len(keys) > 0`,
+        textOfPart: (key) => {
+          const value = `vals[list_position(keys, ${literalText(key)})]`;
+          return `nullif(CASE WHEN starts_with(${value}, '"') THEN replace(${value}[2:-2], '\\"', '"') ELSE ${value} END, '')`;
+        },
+      };
+    case 'delimited':
+      return {
+        parsed: `string_split(text, ${literalText(line.delimiter)}) AS vals`,
+        matched: `len(vals) = ${line.names.length}`,
+        textOfPart: (name) => `nullif(trim(vals[${line.names.indexOf(name) + 1}]), '')`,
+      };
+    default:
+      throw new TypeError(`${line.kind} is read as a pattern`);
+  }
+}

@@ -1,0 +1,38 @@
+/* Where the demo's services are and what they ask, made up once and kept in a file. Only Node's own modules. */
+import { randomBytes } from 'node:crypto';
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { freePort } from './cluster.mjs';
+
+/**
+ * @param {string} data the data folder
+ * @returns {Promise<Record<'SLATE_STAND_INS' | 'SLATE_OUTGOING' | 'SLATE_LOG_FOLDERS', string>>} settings that lead to the services
+ */
+export async function standInSettings(data) {
+  const file = path.join(data, 'stand-ins.json');
+  const logs = path.join(data, 'logs');
+  mkdirSync(logs, { recursive: true });
+  if (!existsSync(file)) {
+    const secret = () => randomBytes(18).toString('base64url');
+    const access = {
+      port: await freePort(),
+      tideKey: secret(),
+      storesPassword: secret(),
+      clientSecret: secret(),
+      intakeKey: secret(),
+      logs,
+    };
+    writeFileSync(file, JSON.stringify(access), { mode: 0o600 });
+  }
+  const { port } = JSON.parse(readFileSync(file, 'utf8'));
+  const beside = (
+    /** @type {string | undefined} */ said,
+    /** @type {string} */ ours,
+    /** @type {string} */ separator,
+  ) => (said ? `${said}${separator}${ours}` : ours);
+  return {
+    SLATE_STAND_INS: file,
+    SLATE_OUTGOING: beside(process.env.SLATE_OUTGOING, `127.0.0.1:${port}`, ','),
+    SLATE_LOG_FOLDERS: beside(process.env.SLATE_LOG_FOLDERS, logs, ':'),
+  };
+}

@@ -1,0 +1,199 @@
+import { createHash } from 'node:crypto';
+import { eq, lt, sql } from 'drizzle-orm';
+import pg from 'pg';
+import type { Filter } from '#core/condition/resolve.ts';
+import { fieldsOf } from '#core/condition/resolve.ts';
+import type { Spans } from '#core/kept/spans.ts';
+import type { Relation } from '#core/plan/plan.ts';
+import type { WrittenSegment } from '#engine/columnar/segment.ts';
+import { type KeptField, SegmentWriter } from '#engine/columnar/writer.ts';
+import { TooManyRecords } from '#sources/fetch.ts';
+import { cachedSegment, cacheFolder } from '../kept/cache.ts';
+import { defineView } from '../kept/open.ts';
+import { writeBeside } from '../kept/write.ts';
+import { settings } from '../settings.ts';
+import { openKind } from '../sources/open.ts';
+import { database } from '../store/database.ts';
+import { fetched } from '../store/tables.ts';
+
+/* Records of sources that plans do not run on: fetched when somebody asks, shared by all who ask, and kept for a while. */
+
+/** Seconds that fetched records are taken for fresh, unless the analyst says otherwise. */
+export const usualFreshSeconds = 300;
+/** No more records than this are fetched while somebody waits. */
+export const mostWhileWaiting = 100_000;
+/** What could not be fetched anew is shown as it was for this long. */
+const longestStaleMs = 86_400_000;
+
+export interface FetchedRecords {
+  /** The name that the columnar engine has them under. */
+  readonly view: string;
+  readonly fields: readonly KeptField[];
+  readonly spans: Spans;
+  /** ISO 8601. */
+  readonly trueAt: string;
+}
+
+interface Stored {
+  readonly trueAt: Date;
+  readonly fields: readonly KeptField[];
+  readonly spans: Spans;
+  readonly segments: readonly { hash: string; records: number }[];
+}
+
+const digest = (about: unknown): string => createHash('sha256').update(JSON.stringify(about)).digest('hex');
+
+/** Fetches under way in this process, by key: those who ask at once wait for one. */
+const underWay = new Map<string, Promise<Stored>>();
+
+export interface FetchAsked {
+  readonly from: Relation;
+  /** Fields that the plan needs. */
+  readonly needed: readonly string[];
+  readonly where: Filter;
+  readonly freshSeconds?: number | undefined;
+  readonly doing: string;
+  readonly signal?: AbortSignal | undefined;
+}
+
+/**
+ * The records of a relation, ready to be read. The whole relation is fetched when it fits, so that every pane shares it;
+ * one that does not is fetched for the plan alone: only its fields, and only the records that the source can be told to
+ * leave it with. Throws a {@link ProblemError} that names the number when there are more even so.
+ */
+export async function openFetched(asked: FetchAsked): Promise<FetchedRecords> {
+  const { from } = asked;
+  const whole = { ...from, fields: from.fields };
+  try {
+    return await opened(whole, undefined, asked);
+  } catch (thrown) {
+    const isLarge = thrown instanceof TooManyRecords;
+    const isNarrower = asked.needed.length < from.fields.length || fieldsOf(asked.where).length > 0;
+    if (!isLarge || !isNarrower) throw thrown;
+    const needed = from.fields.filter(({ name }) => asked.needed.includes(name));
+    return opened({ ...from, fields: needed }, asked.where, asked);
+  }
+}
+
+/** Relations that were found to be too large to fetch whole, so that it is not tried for every pane; forgotten in time. */
+const tooLarge = new Map<string, number>();
+const rememberLargeMs = 600_000;
+
+async function opened(
+  from: Relation,
+  where: Filter | undefined,
+  { doing, freshSeconds = usualFreshSeconds, signal }: FetchAsked,
+): Promise<FetchedRecords> {
+  const fields = from.fields.map(({ name, type }) => ({ name, type }));
+  const key = digest([from.source, from.request, from.inputs, fields, where ?? null]);
+  const large = tooLarge.get(key) ?? 0;
+  if (large > Date.now()) throw new TooManyRecords(doing, mostWhileWaiting);
+  const known = await stored(key);
+  const isFresh = (record: Stored): boolean => Date.now() - record.trueAt.getTime() < freshSeconds * 1000;
+  if (known && isFresh(known)) return viewOf(key, known);
+  const running = underWay.get(key) ?? alone(key, isFresh, () => fetchAnew(key, from, where, doing));
+  underWay.set(key, running);
+  running.then(
+    () => underWay.delete(key),
+    () => underWay.delete(key),
+  );
+  try {
+    return await viewOf(key, await untilAborted(running, signal));
+  } catch (thrown) {
+    if (thrown instanceof TooManyRecords) tooLarge.set(key, Date.now() + rememberLargeMs);
+    // What was true a while ago, and says so, is better than nothing.
+    else if (known && !signal?.aborted && Date.now() - known.trueAt.getTime() < longestStaleMs)
+      return viewOf(key, known);
+    throw thrown;
+  }
+}
+
+/** One process fetches at a time; the others find what it fetched. */
+async function alone(
+  key: string,
+  isFresh: (record: Stored) => boolean,
+  fetchIt: () => Promise<Stored>,
+): Promise<Stored> {
+  const lock = new pg.Client({ connectionString: settings().SLATE_DATABASE });
+  lock.on('error', () => undefined);
+  await lock.connect();
+  try {
+    await lock.query('SELECT pg_advisory_lock(hashtextextended($1, 4602))', [key]);
+    const known = await stored(key);
+    return known && isFresh(known) ? known : await fetchIt();
+  } finally {
+    await lock.end().catch(() => undefined);
+  }
+}
+
+async function fetchAnew(
+  key: string,
+  from: Relation,
+  where: Filter | undefined,
+  doing: string,
+): Promise<Stored> {
+  const { request } = from;
+  if (request.kind === 'kept') throw new TypeError('kept records are not fetched');
+  const fields = from.fields.map(({ name, type }) => ({ name, type }));
+  const writer = await SegmentWriter.open(
+    cacheFolder(),
+    fields.map(({ name }) => name),
+  );
+  try {
+    const trueAt = new Date();
+    const kind = await openKind(from.source);
+    const { calls = 0 } = await kind.fetch(writer, {
+      request,
+      inputs: from.inputs,
+      fields,
+      where,
+      position: null,
+      doing,
+      most: mostWhileWaiting,
+      progress: async () => undefined,
+    });
+    const written = await writeBeside(writer, fields, { before: null });
+    const segments = written.fresh.map(({ hash, records }) => ({ hash, records }));
+    const record = { trueAt, fields: written.fields, spans: written.spans, segments };
+    await database()
+      .insert(fetched)
+      .values({ key, sourceId: from.source, calls, ...record })
+      .onConflictDoUpdate({ target: fetched.key, set: { calls, ...record } });
+    return record;
+  } finally {
+    writer.close();
+  }
+}
+
+async function stored(key: string): Promise<Stored | null> {
+  const [row] = await database().select().from(fetched).where(eq(fetched.key, key)).limit(1);
+  return row
+    ? {
+        trueAt: row.trueAt,
+        fields: row.fields as KeptField[],
+        spans: row.spans as Spans,
+        segments: row.segments as WrittenSegment[],
+      }
+    : null;
+}
+
+async function viewOf(key: string, { trueAt, fields, spans, segments }: Stored): Promise<FetchedRecords> {
+  const view = `${key.slice(0, 40)} ${trueAt.getTime()}`;
+  const files = await Promise.all(segments.map(({ hash }) => cachedSegment(hash)));
+  await defineView(view, files, fields);
+  return { view, fields, spans, trueAt: trueAt.toISOString() };
+}
+
+/** Waits for something others wait for too; leaving does not stop it, so that what was spent on it is not lost. */
+function untilAborted<T>(promise: Promise<T>, signal: AbortSignal | undefined): Promise<T> {
+  if (!signal) return promise;
+  return new Promise((resolve, reject) => {
+    signal.addEventListener('abort', () => reject(signal.reason as Error), { once: true });
+    promise.then(resolve, reject);
+  });
+}
+
+/** Lets go of what was fetched more than a day ago. */
+export async function forgetFetched(): Promise<void> {
+  await database().delete(fetched).where(lt(fetched.trueAt, sql`now() - interval '1 day'`));
+}

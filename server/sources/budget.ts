@@ -1,0 +1,78 @@
+import { and, eq, sql } from 'drizzle-orm';
+import { ProblemError } from '#core/problem/problem.ts';
+import { askedToWait, type Budget } from '#sources/outgoing/client.ts';
+import { database } from '../store/database.ts';
+import { allowances } from '../store/tables.ts';
+
+const today = (now: Date): string => now.toISOString().slice(0, 10);
+
+/** What is left of a day's calls. */
+export interface Allowance {
+  readonly spent: number;
+  /** As the service itself last told it. */
+  readonly told: number | null;
+  /** ISO 8601; the service asked for no calls before this. */
+  readonly pausedUntil: string | null;
+}
+
+/**
+ * Counts a source's calls against its daily allowance, in the database, so that all processes share it. A call is taken
+ * before it is made: one that is refused has not been made. Throws a {@link ProblemError} when there is none left.
+ */
+export function budgetOf(sourceId: string, perDay: number | undefined, now: () => Date): Budget {
+  return {
+    async spend(doing) {
+      const day = today(now());
+      const [row] = await database()
+        .insert(allowances)
+        .values({ sourceId, day, spent: 1 })
+        .onConflictDoUpdate({
+          target: [allowances.sourceId, allowances.day],
+          set: { spent: sql`${allowances.spent} + 1` },
+          setWhere: and(
+            perDay === undefined ? undefined : sql`${allowances.spent} < ${perDay}`,
+            sql`(${allowances.pausedUntil} IS NULL OR ${allowances.pausedUntil} <= ${now().toISOString()}::timestamptz)`,
+          ),
+        })
+        .returning({ spent: allowances.spent });
+      if (row) return;
+      const { pausedUntil } = await allowanceOf(sourceId, now());
+      if (pausedUntil !== null && Date.parse(pausedUntil) > now().getTime())
+        throw askedToWait(doing, new Date(pausedUntil));
+      throw new ProblemError({
+        code: 'too-much',
+        doing,
+        why: `today’s allowance of ${(perDay ?? 0).toLocaleString('en-GB')} calls is used up`,
+        mend: 'It begins anew at midnight (UTC). What was fetched before is still shown; raise the allowance if the service allows more.',
+      });
+    },
+    async told({ left, until }) {
+      await database()
+        .update(allowances)
+        .set({ ...(left === null ? {} : { told: left }), ...(until ? { pausedUntil: until } : {}) })
+        .where(and(eq(allowances.sourceId, sourceId), eq(allowances.day, today(now()))));
+    },
+  };
+}
+
+export async function allowanceOf(sourceId: string, now: Date): Promise<Allowance> {
+  const [row] = await database()
+    .select()
+    .from(allowances)
+    .where(and(eq(allowances.sourceId, sourceId), eq(allowances.day, today(now))));
+  return {
+    spent: row?.spent ?? 0,
+    told: row?.told ?? null,
+    pausedUntil: row?.pausedUntil?.toISOString() ?? null,
+  };
+}
+
+/** The calls of each source in the last days, the latest first. */
+export function spentByDay(sourceId: string, days = 14): Promise<{ day: string; spent: number }[]> {
+  return database()
+    .select({ day: allowances.day, spent: allowances.spent })
+    .from(allowances)
+    .where(eq(allowances.sourceId, sourceId))
+    .orderBy(sql`${allowances.day} DESC`)
+    .limit(days);
+}

@@ -1,0 +1,68 @@
+import { type HttpClient, outgoingClient } from '#sources/outgoing/client.ts';
+import { type Kind, kindOf, type OpenSource, type Tools } from '#sources/registry.ts';
+import { settings } from '../settings.ts';
+import { receivedBy } from '../store/intake.ts';
+import { openSource } from '../store/sources.ts';
+import { budgetOf } from './budget.ts';
+
+const listed = (text: string, separator: string): string[] =>
+  text.split(separator).flatMap((each) => each.trim() || []);
+
+/** Folders of logs that may be read. */
+export const logFolders = (): string[] => listed(settings().SLATE_LOG_FOLDERS, ':');
+
+/** What outgoing calls of a source that is not stored, as while it is being added, are counted against: nothing. */
+const noBudget = { spend: async () => undefined, told: async () => undefined };
+
+function clientOf(source: OpenSource, isStored: boolean): HttpClient {
+  const { connection, secret, id } = source;
+  const now = (): Date => new Date();
+  const perDay = 'allowance' in connection ? connection.allowance : undefined;
+  return outgoingClient({
+    allowed: listed(settings().SLATE_OUTGOING, ','),
+    budget: isStored ? budgetOf(id, perDay, now) : noBudget,
+    secrets: [secret],
+  });
+}
+
+/** Clients by source, so that connections are kept; one whose connection or secret changed is made anew. */
+const clients = new Map<string, { of: string; client: HttpClient }>();
+
+function keptClient(source: OpenSource): HttpClient {
+  const of = JSON.stringify([source.connection, source.secret]);
+  const known = clients.get(source.id);
+  if (known?.of === of) return known.client;
+  void known?.client.close();
+  const client = clientOf(source, true);
+  clients.set(source.id, { of, client });
+  return client;
+}
+
+export async function closeClients(): Promise<void> {
+  const open = [...clients.values()];
+  clients.clear();
+  await Promise.allSettled(open.map(({ client }) => client.close()));
+}
+
+const toolsFor = (source: OpenSource, client: HttpClient): Tools => ({
+  client,
+  logFolders: logFolders(),
+  received: receivedBy(source.id),
+  now: () => new Date(),
+});
+
+/** A stored source as its kind, ready to be asked. Throws a `ProblemError` when it has gone. */
+export async function openKind(sourceId: string): Promise<Kind> {
+  const source = await openSource(sourceId);
+  return kindOf(source, toolsFor(source, keptClient(source)));
+}
+
+/** Uses a source that is not stored yet; its calls are not counted. */
+export async function withUnstored<T>(source: OpenSource, use: (kind: Kind) => Promise<T>): Promise<T> {
+  const client = clientOf(source, false);
+  try {
+    return await use(kindOf(source, toolsFor(source, client)));
+  } finally {
+    await client.close();
+  }
+}

@@ -1,0 +1,23 @@
+import { memberTexts } from '#core/http/members.ts';
+import { type FetchInto, TooManyRecords } from '../fetch.ts';
+import { allPages, type HttpRequest, type Service } from './pages.ts';
+
+/** Fetches every page. The pages of a service have no order to go on from, so `since` narrows nothing here: records seen before win by key. */
+export const fetchHttp =
+  (service: Service): FetchInto =>
+  async (writer, { request, fields, inputs, doing, signal, most, progress }) => {
+    const asked = request as HttpRequest;
+    const pointers = fields.map(
+      ({ name }) => asked.columns.find((column) => column.name === name)?.column ?? '/',
+    );
+    let records = 0;
+    let calls = 0;
+    for await (const page of allPages(service, { request: asked, inputs, doing, signal })) {
+      calls = page.calls;
+      records += page.records.length;
+      if (most !== undefined && records > most) throw new TooManyRecords(doing, most);
+      await writer.add(page.records.map((record) => memberTexts(record, pointers) as (string | null)[]));
+      await progress(page.records.length);
+    }
+    return { records, calls };
+  };

@@ -1,0 +1,144 @@
+import type { Request } from '#core/dataset/schema.ts';
+import { type ExpandedCall, expandCall, type InputValues } from '#core/http/expand.ts';
+import { firstPage, type NextPage, nextPage } from '#core/http/paging.ts';
+import { ProblemError } from '#core/problem/problem.ts';
+import type { Answered } from '../outgoing/client.ts';
+import { hasPlace, type ReadAnswer, readAnswer, recordsAt } from './answer.ts';
+import type { Ask } from './credentials.ts';
+
+export type HttpRequest = Extract<Request, { kind: 'http' }>;
+
+/** Where and how a service is asked. */
+export interface Service {
+  readonly base: string;
+  readonly ask: Ask;
+}
+
+export interface Page {
+  readonly answer: Answered;
+  readonly read: ReadAnswer;
+  readonly records: readonly unknown[];
+  /** Calls so far. */
+  readonly calls: number;
+}
+
+/** A service that never ends is left after so many pages. */
+const mostPages = 20_000;
+
+function addressOf({ address }: ExpandedCall, parameters: Readonly<Record<string, string>>): string {
+  const url = new URL(address);
+  for (const [name, value] of Object.entries(parameters)) url.searchParams.set(name, value);
+  return url.href;
+}
+
+const refused = (doing: string, why: string, mend: string): ProblemError =>
+  new ProblemError({ code: 'bad-request', doing, why, mend });
+
+/** The address of what comes next; it stays with the service, whatever the answer says. */
+function nextAddress(base: string, call: ExpandedCall, next: NextPage, doing: string): string {
+  if ('parameters' in next) return addressOf(call, next.parameters);
+  if (new URL(next.address).origin !== new URL(base).origin)
+    throw refused(doing, 'the next page is said to be at another host', 'Choose another way of paging.');
+  return next.address;
+}
+
+export interface PagesAsked {
+  readonly request: HttpRequest;
+  readonly inputs: InputValues;
+  readonly doing: string;
+  readonly signal?: AbortSignal | undefined;
+  readonly mostPages?: number;
+}
+
+/** The first page of a request. Throws a {@link ProblemError}. */
+export async function onePage(
+  { base, ask }: Service,
+  asked: PagesAsked,
+): Promise<Page & { call: ExpandedCall }> {
+  const call = expandCall(base, asked.request.call, asked.inputs);
+  const answer = await ask(outgoing(call, addressOf(call, firstPage(asked.request.paging)), asked));
+  const read = readAnswer(answer, asked.request.format, asked.doing);
+  const path = placeOf(read, asked.request.records);
+  return { call, answer, read, records: recordsAt(read.body, path, asked.doing), calls: answer.calls };
+}
+
+/** Records of NDJSON and CSV are the answer itself, wherever those of JSON are said to be. */
+export const placeOf = ({ format }: ReadAnswer, records: string): string =>
+  format === 'json' ? records : '$[*]';
+
+const outgoing = (call: ExpandedCall, address: string, { doing, signal }: PagesAsked) => ({
+  address,
+  method: call.method,
+  headers: {
+    accept: 'application/json, application/x-ndjson;q=0.9, text/csv;q=0.8, */*;q=0.1',
+    ...(call.body === null ? {} : { 'content-type': 'application/json' }),
+    ...call.headers,
+  },
+  body: call.body,
+  // A request of a data set only reads, POST or not.
+  isSafe: true,
+  doing,
+  signal,
+});
+
+/**
+ * Every page of a request, one after the other. A service that goes round in circles, changes the shape of its answers or
+ * never ends is an error that names the page. Throws a {@link ProblemError}.
+ */
+export async function* allPages(service: Service, asked: PagesAsked): AsyncGenerator<Page> {
+  const { request, doing } = asked;
+  const most = asked.mostPages ?? mostPages;
+  let page: Page & { call: ExpandedCall } = await onePage(service, asked);
+  const seen = new Set([page.answer.address]);
+  let fetched = 0;
+  let calls = 0;
+  for (let number = 0; ; number += 1) {
+    calls += page.calls;
+    fetched += page.records.length;
+    yield { ...page, calls };
+    const next = nextPage(
+      request.paging,
+      { page: number, fetched },
+      {
+        address: page.answer.address,
+        header: page.answer.header,
+        body: page.read.body,
+        count: page.records.length,
+      },
+    );
+    if (next === null) return;
+    const said = `page ${number + 2}`;
+    const address = nextAddress(service.base, page.call, next, doing);
+    if (seen.has(address))
+      throw refused(
+        doing,
+        `its paging goes round in circles: ${said} is one that was fetched before`,
+        'Choose another way of paging.',
+      );
+    seen.add(address);
+    if (number + 1 >= most)
+      throw new ProblemError({
+        code: 'too-much',
+        doing,
+        why: `it has not ended after ${most} pages`,
+        mend: 'Ask for larger pages or for fewer records, or correct the way of paging.',
+      });
+    const at = `${doing}, ${said}`;
+    const answer = await service.ask(outgoing(page.call, address, { ...asked, doing: at }));
+    const read = readAnswer(answer, request.format, at);
+    const path = placeOf(read, request.records);
+    if (read.format !== page.read.format || !hasPlace(read.body, path))
+      throw refused(
+        at,
+        `the answer has another shape than the first: there is nothing at ${path}`,
+        'Ask the service’s owner, or choose where the records are again.',
+      );
+    if (answer.text === page.answer.text && page.records.length > 0)
+      throw refused(
+        at,
+        'its paging goes round in circles: the answer is the same as the one before',
+        'Choose another way of paging.',
+      );
+    page = { call: page.call, answer, read, records: recordsAt(read.body, path, at), calls: answer.calls };
+  }
+}

@@ -1,0 +1,50 @@
+import type { HttpConnection } from '../connection.ts';
+import { type Proof, skewOf } from '../proof.ts';
+import { requireGood } from './answer.ts';
+import type { Ask } from './credentials.ts';
+
+/** Asks the base address, or a path under it, with the credential. Throws a `ProblemError` in plain words. */
+export async function proveHttp(
+  { base, auth, allowance }: HttpConnection,
+  ask: Ask,
+  path: string,
+  now: () => Date,
+): Promise<Proof> {
+  const started = performance.now();
+  const address = new URL(path.replace(/^\/+/, ''), base.endsWith('/') ? base : `${base}/`);
+  const doing = `asking ${address.origin}${address.pathname}`;
+  const answer = await ask({
+    address: address.href,
+    doing,
+    headers: { accept: 'application/json, */*;q=0.5' },
+  });
+  // A service need not have anything at its base; what counts is that it answered and took the credential.
+  if (path !== '' || answer.status === 401 || answer.status === 403 || answer.status >= 500)
+    requireGood(answer, doing);
+  const tookMs = Math.round(performance.now() - started);
+  const { header } = answer;
+  return {
+    facts: [
+      {
+        name: 'Answered',
+        value: `${answer.status}${header('content-type') ? `, ${header('content-type')?.split(';')[0]}` : ''}`,
+      },
+      ...(header('server') ? [{ name: 'Server', value: header('server') ?? '' }] : []),
+      { name: 'Credential', value: auth.kind === 'none' ? 'none is sent' : 'taken' },
+      ...(allowance
+        ? [{ name: 'Allowance', value: `${allowance.toLocaleString('en-GB')} calls a day` }]
+        : []),
+    ],
+    warnings: [
+      ...(address.protocol === 'http:' && auth.kind !== 'none'
+        ? ['The credential travels unencrypted. Prefer an https address.']
+        : []),
+      ...(auth.kind === 'key' && auth.in === 'query'
+        ? ['A key in the query ends up in the service’s logs. Prefer a header where it takes one.']
+        : []),
+    ],
+    clockSkewMs: skewOf(header('date'), now()),
+    tookMs,
+    at: now().toISOString(),
+  };
+}

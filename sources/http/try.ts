@@ -1,0 +1,90 @@
+import type { Column } from '#core/dataset/schema.ts';
+import { findCandidates } from '#core/http/candidates.ts';
+import { callProblem } from '#core/http/expand.ts';
+import { findMembers, memberTexts } from '#core/http/members.ts';
+import { recognisePaging } from '#core/http/paging.ts';
+import { ProblemError } from '#core/problem/problem.ts';
+import { lookedAt } from '../looked.ts';
+import type { Tried } from '../tried.ts';
+import { recordsAt } from './answer.ts';
+import { type HttpRequest, onePage, type PagesAsked, placeOf, type Service } from './pages.ts';
+
+const shown = 50;
+
+/** Throws a {@link ProblemError} for a call that cannot be made. */
+export function requireCall(request: HttpRequest, doing: string): void {
+  const wrong = callProblem(request.call);
+  if (wrong) throw new ProblemError({ code: 'bad-request', doing, why: wrong, mend: 'Correct the request.' });
+}
+
+/**
+ * One call, its answer laid out as records. With `find` the place of the records and the way of paging are found from the
+ * answer; without it they are as the request says. The columns are always those of the answer.
+ */
+export async function tryHttp(
+  service: Service,
+  asked: Pick<PagesAsked, 'request' | 'inputs' | 'signal'>,
+  find: boolean,
+): Promise<Tried> {
+  const doing = 'trying the request';
+  const started = performance.now();
+  requireCall(asked.request, doing);
+  const first = await onePage(service, {
+    ...asked,
+    request: find ? { ...asked.request, records: '$' } : asked.request,
+    doing,
+  });
+  const { body } = first.read;
+  const candidates = findCandidates(body);
+  const [likely] = candidates;
+  const path = placeOf(first.read, find ? (likely?.path ?? '$') : asked.request.records);
+  const records = recordsAt(body, path, doing);
+  const objects = records.filter((each) => each !== null && typeof each === 'object' && !Array.isArray(each));
+  if (objects.length === 0 && (records.length > 0 || candidates.length === 0))
+    throw new ProblemError({
+      code: 'bad-request',
+      doing,
+      why: noRecords(body, records),
+      mend:
+        candidates.length > 0
+          ? 'Choose another place where the records are.'
+          : 'Check the path and the query.',
+    });
+  const paging = find
+    ? recognisePaging(asked.request.call, {
+        address: first.answer.address,
+        header: first.answer.header,
+        body,
+        count: records.length,
+      })
+    : asked.request.paging;
+  const members = findMembers(objects);
+  const columns = members.map(({ column }) => column);
+  const looked = await lookedAt(
+    members.map(({ name }) => name),
+    (writer) => writer.add(objects.map((record) => memberTexts(record, columns) as (string | null)[])),
+    shown,
+  );
+  return {
+    request: {
+      ...asked.request,
+      records: path,
+      paging,
+      columns: looked.fields.map(({ name, type }, at): Column => ({ column: columns[at] ?? '', name, type })),
+    },
+    fields: looked.fields,
+    records: looked.records,
+    mixed: looked.mixed,
+    took: performance.now() - started,
+    more: looked.total > shown || paging.kind !== 'none',
+    candidates,
+  };
+}
+
+function noRecords(body: unknown, records: readonly unknown[]): string {
+  if (records.length > 0) return 'there are values at that place, but they are no records';
+  if (body === null || typeof body !== 'object')
+    return `the answer is a bare value (${JSON.stringify(body)?.slice(0, 60)}), not records`;
+  if (Array.isArray(body) && body.length === 0) return 'the answer is an empty list';
+  return 'there are no records in the answer';
+}

@@ -1,0 +1,87 @@
+import { once } from 'node:events';
+import { createWriteStream } from 'node:fs';
+import type { Request } from '#core/dataset/schema.ts';
+import { ProblemError } from '#core/problem/problem.ts';
+import { linesSql, recordsSql } from '#engine/columnar/lines.ts';
+import { nameText } from '#engine/columnar/quote.ts';
+import type { FetchInto } from '../fetch.ts';
+import { rejectedOf, tryLines } from '../logs/read.ts';
+import type { Proof } from '../proof.ts';
+import type { Tried } from '../tried.ts';
+
+export type IntakeRequest = Extract<Request, { kind: 'intake' }>;
+
+/** Batches as they were received, in order; each is lines of JSON. */
+export interface Received {
+  batchesAfter(id: string): AsyncIterable<{ readonly id: string; readonly lines: string }>;
+  latest(most: number): Promise<string[]>;
+}
+
+const json = { kind: 'json' as const };
+
+/** There is nothing to prove of a place that others send to, but whether they have. */
+export async function proveIntake(received: Received, now: () => Date): Promise<Proof> {
+  const latest = await received.latest(1);
+  return {
+    facts: [{ name: 'Received', value: latest.length > 0 ? 'something' : 'nothing yet' }],
+    warnings: [],
+    clockSkewMs: null,
+    tookMs: 0,
+    at: now().toISOString(),
+  };
+}
+
+/** The latest records that were received. Throws a {@link ProblemError} while there are none. */
+export async function tryIntake(received: Received, request: IntakeRequest, limit = 50): Promise<Tried> {
+  const started = performance.now();
+  const lines = (await received.latest(50))
+    .flatMap((text) => text.split('\n'))
+    .filter(Boolean)
+    .slice(0, 2000);
+  if (lines.length === 0)
+    throw new ProblemError({
+      code: 'missing',
+      doing: 'looking at what was received',
+      why: 'nothing has been received yet',
+      mend: 'Have something sent, with the key that was shown when the source was added; then try again.',
+    });
+  const tried = await tryLines({ line: json, columns: request.columns, lines, limit, started });
+  return { ...tried, request: { kind: 'intake', columns: tried.columns } };
+}
+
+/** Takes in what was received since the last time. */
+export const fetchIntake =
+  (received: Received): FetchInto =>
+  async (writer, { request, fields, position, signal, progress }) => {
+    const { columns } = request as IntakeRequest;
+    const place = writer.place('lines');
+    const out = createWriteStream(place);
+    let last = typeof position === 'string' ? position : '0';
+    try {
+      for await (const { id, lines } of received.batchesAfter(last)) {
+        signal?.throwIfAborted();
+        last = id;
+        // The unit separator parts columns when the lines are read; in JSON it can only stand escaped.
+        if (!out.write(`${lines.replaceAll('\u001f', ' ')}\n`)) await once(out, 'drain');
+      }
+    } finally {
+      out.end();
+      await once(out, 'close');
+    }
+    const wanted = fields.map(({ name, type }) => {
+      const column = columns.find((each) => each.name === name);
+      return { ...column, column: column?.column ?? `/${name}`, name, type };
+    });
+    const records = recordsSql(linesSql([place]), { line: json, isJoined: false, columns: wanted });
+    await writer.stage(
+      `SELECT ${wanted.map(({ name }) => nameText(name)).join(', ')} FROM (${records}) WHERE fits`,
+    );
+    const [counted = []] = await writer.ask(`SELECT count(*) FROM (${linesSql([place])})`);
+    const total = Number(counted[0] ?? 0);
+    await progress(total);
+    return {
+      records: total,
+      position: last,
+      rejected: (written) => rejectedOf(writer, records, written === null ? null : total - written),
+    };
+  };

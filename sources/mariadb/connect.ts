@@ -1,0 +1,176 @@
+import mysql, { type Connection, type ConnectionOptions, type Field } from 'mysql2/promise';
+import type { FieldType } from '#core/field/types.ts';
+import { type ProblemCode, ProblemError } from '#core/problem/problem.ts';
+import type { MariaConnection } from '../connection.ts';
+
+const connectTimeoutMs = 8_000;
+
+/** Moments are asked for in UTC and written as ISO 8601; `0000-00-00` is no day, so it is blank. */
+function momentText(text: string | null): string | null {
+  if (text === null || text.startsWith('0000-00-00')) return null;
+  return `${text.slice(0, 10)}T${text.slice(11)}Z`;
+}
+
+/** Every value as its exact text. */
+function textOf(
+  field: Field & { string(): string | null; buffer(): Buffer | null; type: string },
+): string | null {
+  switch (field.type) {
+    case 'DATETIME':
+    case 'TIMESTAMP':
+      return momentText(field.string());
+    case 'DATE':
+    case 'NEWDATE': {
+      const text = field.string();
+      return text?.startsWith('0000-00-00') ? null : text;
+    }
+    case 'BIT': {
+      const bits = field.buffer();
+      return bits && String(bits.reduce((sum, byte) => sum * 256 + byte, 0));
+    }
+    default:
+      return field.string();
+  }
+}
+
+export interface SessionOptions {
+  /** Names are quoted as the SQL standard has it, for SQL of ours. */
+  readonly standardQuotes?: boolean;
+  /** Seconds that one statement may take; 0: any. */
+  readonly seconds?: number;
+}
+
+/** A session in UTC, in which nothing can be changed. Throws a {@link ProblemError}. */
+export async function withSession<T>(
+  { host, port, database, user, tls }: MariaConnection,
+  password: string,
+  doing: string,
+  { standardQuotes = false, seconds = 30 }: SessionOptions,
+  use: (connection: Connection) => Promise<T>,
+): Promise<T> {
+  let connection: Connection | null = null;
+  try {
+    connection = await mysql.createConnection({
+      host,
+      port,
+      database,
+      user,
+      password,
+      connectTimeout: connectTimeoutMs,
+      charset: 'utf8mb4',
+      multipleStatements: false,
+      // A server may ask a client for its files; it gets none.
+      flags: ['-LOCAL_FILES'],
+      supportBigNumbers: true,
+      bigNumberStrings: true,
+      dateStrings: true,
+      typeCast: textOf as unknown as ConnectionOptions['typeCast'],
+      ...(tls === 'off' ? {} : { ssl: { rejectUnauthorized: tls === 'verify' } }),
+    } as ConnectionOptions);
+    connection.on('error', () => undefined);
+    await connection.query(
+      `SET SESSION sql_mode = '${standardQuotes ? 'ANSI_QUOTES' : ''}', time_zone = '+00:00', group_concat_max_len = 1048576`,
+    );
+    // MariaDB and MySQL call the limit differently; a server that has neither goes without.
+    if (seconds > 0)
+      await connection
+        .query(`SET SESSION max_statement_time = ${seconds}`)
+        .catch(() => connection?.query(`SET SESSION max_execution_time = ${seconds * 1000}`))
+        .catch(() => undefined);
+    await connection.query('START TRANSACTION WITH CONSISTENT SNAPSHOT, READ ONLY');
+    return await use(connection);
+  } catch (thrown) {
+    throw mariaProblem(thrown, doing);
+  } finally {
+    connection?.destroy();
+  }
+}
+
+const meanings: readonly [RegExp, ProblemCode, string | null, string][] = [
+  [
+    /ENOTFOUND|EAI_AGAIN/,
+    'unreachable',
+    'no such host: the name is not known',
+    'Check the address for a typing error.',
+  ],
+  [
+    /ECONNREFUSED/,
+    'refused',
+    'the connection was refused: nothing listens at that address and port',
+    'Check the port, and that the database is running.',
+  ],
+  [
+    /ETIMEDOUT|EHOSTUNREACH|ENETUNREACH/,
+    'time-out',
+    'there was no answer in time',
+    'Check the address, and that a firewall lets this server through.',
+  ],
+  [
+    /ER_ACCESS_DENIED_ERROR|ER_ACCESS_DENIED_NO_PASSWORD|AUTH/,
+    'credential',
+    null,
+    'Check the user and the password.',
+  ],
+  [/ER_BAD_DB_ERROR/, 'database', null, 'Check the name of the database.'],
+  [
+    /ER_DBACCESS_DENIED|ER_TABLEACCESS_DENIED|ER_COLUMNACCESS_DENIED/,
+    'forbidden',
+    null,
+    'Ask whoever looks after the database to let this user read it.',
+  ],
+  [
+    /ER_NO_SUCH_TABLE|ER_BAD_FIELD|ER_UNKNOWN_TABLE/,
+    'missing',
+    null,
+    'Something that was asked for is not there, or is named otherwise now.',
+  ],
+  [
+    /ER_CANT_EXECUTE_IN_READ_ONLY|ER_OPTION_PREVENTS/,
+    'forbidden',
+    'the request tried to change records; reading never may',
+    'Use one SELECT that only reads.',
+  ],
+  [
+    /ER_STATEMENT_TIMEOUT|ER_QUERY_TIMEOUT|ER_QUERY_INTERRUPTED/,
+    'time-out',
+    null,
+    'Ask for less, or keep the records.',
+  ],
+  [/HANDSHAKE_SSL|CERT|SSL/, 'tls', null, 'Choose another TLS mode, or mend the server’s certificate.'],
+  [
+    /ECONNRESET|PROTOCOL_CONNECTION_LOST|EPIPE|ER_SERVER_SHUTDOWN/,
+    'unreachable',
+    null,
+    'It is tried again by itself; if it goes on, tell whoever looks after the database.',
+  ],
+  [/^ER_/, 'bad-request', null, 'Correct the request or the value that was given.'],
+];
+
+/** Any error of the driver as a problem, in the server's own words. */
+function mariaProblem(thrown: unknown, doing: string): ProblemError {
+  if (thrown instanceof ProblemError) return thrown;
+  const { code = '', message = String(thrown) } = thrown as { code?: string; message?: string };
+  const found = meanings.find(([shape]) => shape.test(`${code}`));
+  return new ProblemError(
+    {
+      doing,
+      code: found?.[1] ?? 'internal',
+      why: found?.[2] ?? message,
+      mend: found?.[3] ?? 'Try again; if it goes on, tell whoever looks after the database.',
+    },
+    { cause: thrown },
+  );
+}
+
+/** A column's type as information_schema tells it, as that of a field. */
+export function fieldTypeOf(type: string): FieldType {
+  if (/^tinyint\(1\)/.test(type)) return 'boolean';
+  if (/^bigint.*unsigned/.test(type)) return 'decimal';
+  if (/^(tinyint|smallint|mediumint|int|bigint|year)/.test(type)) return 'integer';
+  if (/^(decimal|numeric)/.test(type)) return 'decimal';
+  if (/^(float|double|real)/.test(type)) return 'float';
+  if (/^date$/.test(type)) return 'date';
+  if (/^(datetime|timestamp)/.test(type)) return 'instant';
+  if (/^json/.test(type)) return 'nested';
+  return 'text';
+}

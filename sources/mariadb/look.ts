@@ -1,0 +1,103 @@
+import type { RowDataPacket } from 'mysql2/promise';
+import type { FoundColumn, FoundTable } from '#core/dataset/found.ts';
+import type { MariaConnection } from '../connection.ts';
+import type { Proof } from '../proof.ts';
+import { fieldTypeOf, withSession } from './connect.ts';
+
+/** Connects as the source would. Throws a `ProblemError` in plain words. */
+export async function proveMaria(
+  connection: MariaConnection,
+  password: string,
+  now: () => Date,
+): Promise<Proof> {
+  const started = performance.now();
+  const doing = `connecting to ${connection.database} at ${connection.host}:${connection.port}`;
+  return withSession(connection, password, doing, {}, async (session) => {
+    const asked = now().getTime();
+    const [[about]] = await session.query<RowDataPacket[]>(
+      `SELECT version() AS version, current_user() AS user, utc_timestamp(6) AS now,
+         (SELECT count(*) FROM information_schema.tables WHERE table_schema = database()) AS readable`,
+    );
+    const answered = now().getTime();
+    const [grants] = await session
+      .query<RowDataPacket[]>('SHOW GRANTS')
+      .catch(() => [[]] as unknown as [RowDataPacket[]]);
+    const said = (grants as RowDataPacket[]).map((row) => String(Object.values(row)[0] ?? ''));
+    const mayChange = said.some((grant) =>
+      /\b(ALL PRIVILEGES|INSERT|UPDATE|DELETE|DROP|ALTER)\b/i.test(grant),
+    );
+    const at = Date.parse(String(about?.now ?? ''));
+    return {
+      facts: [
+        { name: 'Server', value: String(about?.version ?? '') },
+        { name: 'Signed in as', value: String(about?.user ?? '') },
+        { name: 'May read', value: `${about?.readable ?? 0} tables and views` },
+        { name: 'May change', value: mayChange ? 'something' : 'nothing' },
+      ],
+      warnings: said.some((grant) => /ALL PRIVILEGES ON \*\.\*/i.test(grant))
+        ? ['This user may do anything. Prefer one that may only read.']
+        : [],
+      clockSkewMs: Number.isNaN(at) ? null : Math.round(at - (asked + answered) / 2),
+      tookMs: Math.round(performance.now() - started),
+      at: now().toISOString(),
+    };
+  });
+}
+
+/** Tables and views of the database, with columns, keys and foreign keys. Throws a `ProblemError`. */
+export function discoverMaria(connection: MariaConnection, password: string): Promise<FoundTable[]> {
+  return withSession(connection, password, 'looking around', {}, async (session) => {
+    const ask = async (text: string): Promise<Record<string, string | null>[]> =>
+      (await session.query<RowDataPacket[]>(text))[0] as Record<string, string | null>[];
+    const tables = await ask(
+      `SELECT table_schema AS s, table_name AS t, table_type AS kind, table_rows AS about, table_comment AS said
+       FROM information_schema.tables WHERE table_schema = database() ORDER BY table_name LIMIT 5000`,
+    );
+    const columns = await ask(
+      `SELECT table_name AS t, column_name AS c, column_type AS type, is_nullable AS blank, column_comment AS said, column_key AS k
+       FROM information_schema.columns WHERE table_schema = database() ORDER BY table_name, ordinal_position LIMIT 100000`,
+    );
+    const foreign = await ask(
+      `SELECT table_name AS t, constraint_name AS f, column_name AS c, referenced_table_schema AS os, referenced_table_name AS ot, referenced_column_name AS oc
+       FROM information_schema.key_column_usage WHERE table_schema = database() AND referenced_table_name IS NOT NULL
+       ORDER BY table_name, constraint_name, ordinal_position LIMIT 50000`,
+    );
+    const byTable = grouped(columns, ({ t }) => t);
+    const foreignByTable = grouped(foreign, ({ t }) => t);
+    return tables.map(({ s, t, kind, about, said }): FoundTable => {
+      const own = byTable.get(t) ?? [];
+      return {
+        schema: s ?? '',
+        name: t ?? '',
+        kind: /view/i.test(kind ?? '') ? 'view' : 'table',
+        about: about === null || about === undefined ? null : Number(about),
+        comment: said && !/^VIEW$/i.test(said) ? said : null,
+        columns: own.map(
+          ({ c, type, blank, said: comment }): FoundColumn => ({
+            name: c ?? '',
+            sourceType: type ?? '',
+            type: fieldTypeOf(type ?? ''),
+            mayBeBlank: blank !== 'NO',
+            comment: comment || null,
+          }),
+        ),
+        key: own.filter(({ k }) => k === 'PRI').map(({ c }) => c ?? ''),
+        foreignKeys: [...grouped(foreignByTable.get(t) ?? [], ({ f }) => f).values()].map((parts) => ({
+          columns: parts.map(({ c }) => c ?? ''),
+          schema: parts[0]?.os ?? '',
+          table: parts[0]?.ot ?? '',
+          keys: parts.map(({ oc }) => oc ?? ''),
+        })),
+      };
+    });
+  });
+}
+
+function grouped<T>(
+  items: readonly T[],
+  by: (item: T) => string | null | undefined,
+): Map<string | null | undefined, T[]> {
+  const groups = new Map<string | null | undefined, T[]>();
+  for (const item of items) groups.set(by(item), [...(groups.get(by(item)) ?? []), item]);
+  return groups;
+}

@@ -1,0 +1,294 @@
+import type { Connection, RowDataPacket } from 'mysql2/promise';
+import type { Filter } from '#core/condition/resolve.ts';
+import type { Column, Request } from '#core/dataset/schema.ts';
+import type { Field } from '#core/field/field.ts';
+import type { FieldType } from '#core/field/types.ts';
+import type { Relation } from '#core/plan/plan.ts';
+import { ProblemError } from '#core/problem/problem.ts';
+import { bind, identifier, join, ordinal, type Sql, sql, toQuery } from '#core/sql/fragment.ts';
+import { relationSql, textSql } from '#core/sql/relation.ts';
+import type { MariaConnection } from '../connection.ts';
+import { type FetchInto, sinceTest, TooManyRecords } from '../fetch.ts';
+import { lookedAt } from '../looked.ts';
+import type { Tried } from '../tried.ts';
+import { fieldTypeOf, withSession } from './connect.ts';
+
+/** What a bound value is cast to, so that no number is compared as a float. */
+const casts: Record<FieldType, string> = {
+  text: 'CHAR',
+  nested: 'CHAR',
+  integer: 'SIGNED',
+  decimal: 'DECIMAL(65, 20)',
+  float: 'DOUBLE',
+  boolean: 'SIGNED',
+  date: 'DATE',
+  instant: 'DATETIME(6)',
+};
+
+interface MariaQuery {
+  readonly text: string;
+  readonly values: readonly (string | null)[];
+}
+
+function queryOf(query: Sql): MariaQuery {
+  const { text, values } = toQuery(query, (_, { type }) => `CAST(? AS ${casts[type]})`);
+  return {
+    text,
+    values: values.map((value) => (value === null ? null : valueText(String(value)))),
+  };
+}
+
+/** ISO 8601 in UTC as MariaDB takes it, in a session whose zone is UTC; other texts stay. */
+const valueText = (text: string): string => {
+  const [, day, time] = /^(\d{4}-\d{2}-\d{2})T([\d:.]+)Z$/.exec(text) ?? [];
+  if (day && time) return `${day} ${time}`;
+  return text === 'true' ? '1' : text === 'false' ? '0' : text;
+};
+
+/** Refuses SQL that is not one SELECT; that nothing is changed is the session's own doing. */
+export function requireSelect(text: string): string {
+  const bare = text
+    .replace(/\/\*[\s\S]*?\*\/|--[^\n]*|#[^\n]*/g, ' ')
+    .replace(/'(?:[^'\\]|\\.|'')*'|"(?:[^"\\]|\\.|"")*"|`[^`]*`/g, "''")
+    .trim();
+  const wrong = !/^(select|with|\()/i.test(bare)
+    ? 'it is not a SELECT'
+    : /;\s*\S/.test(bare)
+      ? 'it is more than one statement'
+      : /\binto\s+(outfile|dumpfile)\b|\bload_file\s*\(|\bfor\s+update\b/i.test(bare)
+        ? 'it reaches for files or locks records'
+        : null;
+  if (wrong)
+    throw new ProblemError({
+      code: 'bad-request',
+      doing: 'checking the SQL',
+      why: wrong,
+      mend: 'Use one SELECT that only reads.',
+    });
+  return text.trim().replace(/[;\s]+$/, '');
+}
+
+type Asked = Extract<Request, { kind: 'table' | 'sql' }>;
+
+const noKept = { read: (column: Sql) => column, kept: () => sql`` };
+
+function conditions(
+  where: Filter | undefined,
+  columnOf: (field: string) => { column: Sql; type: FieldType } | null,
+): Sql[] {
+  if (!where) return [];
+  if ('all' in where) return where.all.flatMap((each) => conditions(each, columnOf));
+  if (!('field' in where)) return [];
+  const found = columnOf(where.field);
+  const { test } = where;
+  const operators = { atLeast: sql`>=`, above: sql`>`, atMost: sql`<=`, below: sql`<` } as const;
+  const operator = operators[test.op as keyof typeof operators];
+  if (found && operator && 'value' in test && found.type !== 'text')
+    return [sql`${found.column} ${operator} ${bind(found.type, test.value)}`];
+  if (found && test.op === 'within')
+    return [
+      ...(test.from === null ? [] : [sql`${found.column} >= ${bind(found.type, test.from)}`]),
+      ...(test.to === null ? [] : [sql`${found.column} < ${bind(found.type, test.to)}`]),
+    ];
+  return [];
+}
+
+/** The SELECT of a table request: only the fields wanted, only the records that a filter can be asked to keep to. */
+function tableQuery(
+  request: Extract<Asked, { kind: 'table' }>,
+  fields: readonly { name: string; type: FieldType }[],
+  where: Filter | undefined,
+  limit: number | undefined,
+): MariaQuery {
+  const filter = conditions(where, (field) => {
+    const type = fields.find(({ name }) => name === field)?.type;
+    return type ? { column: sql`r.${identifier(field)}`, type } : null;
+  });
+  const from = relationSql(
+    { source: '', request, inputs: {}, fields: fields as readonly Field[] },
+    new Set(fields.map(({ name }) => name)),
+    noKept,
+  );
+  const columns = fields.map(({ name }) => sql`r.${identifier(name)}`);
+  return queryOf(
+    sql`SELECT ${join(columns, sql`, `)} FROM (${from}) AS r${filter.length > 0 ? sql` WHERE ${join(filter, sql` AND `)}` : sql``}${limit === undefined ? sql`` : sql` LIMIT ${ordinal(limit)}`}`,
+  );
+}
+
+/** The analyst's SELECT as it stands; its names are quoted in backticks, since its strings may be in double quotes. */
+function textQuery(
+  text: string,
+  inputs: Relation['inputs'],
+  since: { field: string; type: FieldType; value: string; inclusive: boolean } | undefined,
+  limit: number | undefined,
+): MariaQuery {
+  const inner = queryOf(textSql(requireSelect(text), inputs));
+  const quoted = (name: string): string => `\`${name.replaceAll('`', '``')}\``;
+  return {
+    text: `SELECT * FROM (\n${inner.text}\n) AS q${since ? ` WHERE q.${quoted(since.field)} ${since.inclusive ? '>=' : '>'} CAST(? AS ${casts[since.type]})` : ''}${limit === undefined ? '' : ` LIMIT ${Math.trunc(limit)}`}`,
+    values: [...inner.values, ...(since ? [valueText(since.value)] : [])],
+  };
+}
+
+/** Rows a few thousand at a time, as texts by column; what is read waits until it is taken. */
+async function* rowsOf(
+  session: Connection,
+  { text, values }: MariaQuery,
+): AsyncGenerator<(string | null)[][]> {
+  const stream = (
+    session as unknown as {
+      connection: {
+        query: (...asked: unknown[]) => { stream: (o: object) => AsyncIterable<(string | null)[]> };
+      };
+    }
+  ).connection
+    .query({ sql: text, values, rowsAsArray: true })
+    .stream({ highWaterMark: 2000 });
+  let batch: (string | null)[][] = [];
+  for await (const row of stream) {
+    batch.push(row);
+    if (batch.length < 4000) continue;
+    yield batch;
+    batch = [];
+  }
+  if (batch.length > 0) yield batch;
+}
+
+const booleans =
+  (fields: readonly { type: FieldType }[]) =>
+  (row: (string | null)[]): (string | null)[] =>
+    row.map((text, at) =>
+      fields[at]?.type === 'boolean' && text !== null ? (text === '0' ? 'false' : 'true') : text,
+    );
+
+/** The first records of a request. The columns of SQL text are described by the server. Throws a {@link ProblemError}. */
+export async function tryMaria(
+  connection: MariaConnection,
+  password: string,
+  request: Asked,
+  fields: readonly Field[],
+  inputs: Relation['inputs'],
+  limit = 50,
+): Promise<Tried> {
+  const started = performance.now();
+  const doing = request.kind === 'table' ? `trying ${request.table}` : 'trying the SQL';
+  const said =
+    request.kind === 'table'
+      ? { request, fields }
+      : await described(connection, password, request, inputs, doing);
+  const rows: (string | null)[][] = [];
+  const query =
+    request.kind === 'table'
+      ? tableQuery(request, fields, undefined, limit + 1)
+      : textQuery(request.text, inputs, undefined, limit + 1);
+  await withSession(
+    connection,
+    password,
+    doing,
+    { standardQuotes: request.kind === 'table' },
+    async (session) => {
+      for await (const batch of rowsOf(session, query)) rows.push(...batch);
+    },
+  );
+  const looked = await lookedAt(
+    said.fields.map(({ name }) => name),
+    (writer) => writer.add(rows.slice(0, limit).map(booleans(said.fields))),
+    limit,
+    said.fields,
+  );
+  return { ...said, records: looked.records, took: performance.now() - started, more: rows.length > limit };
+}
+
+/** What the columns of SQL text are, as a view of it would have them. */
+async function described(
+  connection: MariaConnection,
+  password: string,
+  request: Extract<Asked, { kind: 'sql' }>,
+  inputs: Relation['inputs'],
+  doing: string,
+): Promise<{ request: Asked; fields: Field[] }> {
+  const { text, values } = textQuery(request.text, inputs, undefined, 0);
+  return withSession(connection, password, doing, {}, async (session) => {
+    const [, columns] = await session.query<RowDataPacket[]>(text, values as string[]);
+    const used = new Set<string>();
+    const made = columns.map((column): Column => {
+      let name = column.name;
+      for (let n = 2; used.has(name.toLowerCase()); n += 1) name = `${column.name}_${n}`;
+      used.add(name.toLowerCase());
+      return { column: column.name, name, type: protocolType(column as unknown as ProtocolColumn) };
+    });
+    return {
+      request: { ...request, columns: made },
+      fields: made.map(({ name, type }): Field => ({ name, type })),
+    };
+  });
+}
+
+interface ProtocolColumn {
+  readonly columnType: number;
+  readonly columnLength: number;
+  readonly flags: number;
+}
+
+/** The type codes of the client/server protocol. */
+const protocolNames: Record<number, string> = {
+  0: 'decimal',
+  246: 'decimal',
+  1: 'tinyint',
+  2: 'smallint',
+  3: 'int',
+  8: 'bigint',
+  9: 'mediumint',
+  13: 'year',
+  4: 'float',
+  5: 'double',
+  7: 'timestamp',
+  12: 'datetime',
+  10: 'date',
+  14: 'date',
+  245: 'json',
+};
+const unsigned = 32;
+
+function protocolType({ columnType, columnLength, flags }: ProtocolColumn): FieldType {
+  const name = protocolNames[columnType] ?? 'text';
+  if (name === 'tinyint' && columnLength === 1) return 'boolean';
+  return fieldTypeOf(`${name}${flags & unsigned ? ' unsigned' : ''}`);
+}
+
+/** Fetches every record of a request, from one moment of the database. */
+export const fetchMaria =
+  (connection: MariaConnection, password: string): FetchInto =>
+  async (writer, { request, fields, inputs, since, where, doing, signal, most, progress }) => {
+    const asked = request as Asked;
+    const limit = most === undefined ? undefined : most + 1;
+    const sinceFilter: Filter[] = since ? [{ field: since.field, test: sinceTest(since) }] : [];
+    const type = fields.find(({ name }) => name === since?.field)?.type ?? 'text';
+    const query =
+      asked.kind === 'table'
+        ? tableQuery(asked, fields, { all: [...sinceFilter, ...(where ? [where] : [])] }, limit)
+        : textQuery(asked.text, inputs, since && { ...since, type }, limit);
+    // SQL text yields its own columns in its own order.
+    const order =
+      asked.kind === 'table'
+        ? null
+        : fields.map(({ name }) => asked.columns.findIndex((column) => column.name === name));
+    let records = 0;
+    await withSession(
+      connection,
+      password,
+      doing,
+      { standardQuotes: asked.kind === 'table', seconds: 0 },
+      async (session) => {
+        signal?.addEventListener('abort', () => session.destroy(), { once: true });
+        for await (const batch of rowsOf(session, query)) {
+          records += batch.length;
+          if (most !== undefined && records > most) throw new TooManyRecords(doing, most);
+          const ordered = order ? batch.map((row) => order.map((at) => row[at] ?? null)) : batch;
+          await writer.add(ordered.map(booleans(fields)));
+          await progress(batch.length);
+        }
+      },
+    );
+    return { records };
+  };
