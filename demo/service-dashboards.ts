@@ -55,7 +55,7 @@ export function gateTraffic(ids: ServiceIds): Dashboard {
         measure: 'refused',
         by: { field: 'gate' },
         order: 'value',
-        place: { x: 8, y: 3, w: 4, h: 7 },
+        place: { x: 8, y: 3, w: 4, h: 12 },
       },
       {
         kind: 'table',
@@ -79,11 +79,11 @@ export function gateTraffic(ids: ServiceIds): Dashboard {
         id: 'status',
         title: 'Web answers by status',
         dataSet: ids.access,
-        mark: 'bars',
+        mark: 'columns',
         measure: 'count',
         by: { field: 'status' },
         order: 'value',
-        place: { x: 8, y: 10, w: 4, h: 6 },
+        place: { x: 8, y: 15, w: 4, h: 7 },
       },
     ],
   };
@@ -110,7 +110,7 @@ export function passageTrace(ids: ServiceIds): Dashboard {
     version: 1,
     title: 'Passage trace',
     scope: [
-      { name: 'passage', many: 'passages', offer: 'text', dataSet: ids.passages, field: 'passage_ref' },
+      { name: 'passage', many: 'passage', offer: 'text', dataSet: ids.passages, field: 'passage_ref' },
       {
         name: 'state',
         many: 'states',

@@ -85,8 +85,7 @@ function writing(
 ): () => void {
   const writers = logs ? logWriters(logs, line) : null;
   let pushed = new Date(now().getTime() - 6 * 3_600_000);
-  const push = async (): Promise<void> => {
-    if (!events) return;
+  const pushOnce = async (): Promise<void> => {
     const until = now();
     const steps = line.steps(new Date(pushed.getTime() + 1), until).slice(0, 500);
     if (steps.length === 0) return;
@@ -104,6 +103,14 @@ function writing(
     }).catch(() => null);
     // What did not arrive is sent again.
     if (answer?.ok) pushed = new Date((steps.at(-1) ?? 0) * 20_000);
+  };
+  let isPushing = false;
+  const push = async (): Promise<void> => {
+    if (!events || isPushing) return;
+    isPushing = true;
+    await pushOnce().finally(() => {
+      isPushing = false;
+    });
   };
   writers?.write(now());
   void push();

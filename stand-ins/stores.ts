@@ -119,7 +119,8 @@ type Test = (entity: Entity) => boolean;
 
 /** Comparisons joined by `and` and `or`, of a property or tolower(property) with a literal: as much as its clients ask. */
 function readFilter(text: string): Test {
-  const terms = text.match(/'(?:[^']|'')*'|[()]|[^\s()]+(?:\([^()]*\))?/g) ?? [];
+  const terms =
+    text.match(/tolower\((?:'(?:[^']|'')*'|[^()']*)\)|'(?:[^']|'')*'|[()]|[^\s()]+(?:\([^()]*\))?/g) ?? [];
   let at = 0;
   const value = (term: string, entity: Entity): string | number | null => {
     const [, lowered] = /^tolower\((.*)\)$/.exec(term) ?? [];

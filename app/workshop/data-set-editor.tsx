@@ -195,6 +195,7 @@ export function DataSetEditor({ id, source, kind, tables, problem, startTable, s
           <HttpCallForm request={request} onChange={asked} />
           <InputList
             inputs={definition.inputs}
+            written={(name) => `{${name}}`}
             tables={[]}
             onChange={(inputs) => setDefinition({ ...definition, inputs })}
           />

@@ -9,9 +9,12 @@ const types: readonly Input['type'][] = ['text', 'integer', 'decimal', 'boolean'
 export function InputList({
   inputs,
   tables,
+  written = (name) => `:${name}`,
   onChange,
 }: {
   inputs: readonly Input[];
+  /** How the request writes an input. */
+  written?: (name: string) => string;
   tables: readonly FoundTable[];
   onChange: (inputs: Input[]) => void;
 }) {
@@ -20,6 +23,7 @@ export function InputList({
   const keys = tables.flatMap((table) =>
     table.key.length === 1 ? [`${table.schema}.${table.name}.${table.key[0]}`] : [],
   );
+  if (inputs.length === 0) return null;
   return (
     <ul className="mt-3 flex flex-col gap-3">
       {inputs.map((input) => (
@@ -27,7 +31,7 @@ export function InputList({
           key={input.name}
           className="grid items-end gap-3 border-b border-hair pb-3 sm:grid-cols-[8rem_8rem_1fr_1fr_auto]"
         >
-          <p className="self-center font-mono">:{input.name}</p>
+          <p className="self-center font-mono">{written(input.name)}</p>
           <SelectField
             label={`Type of ${input.name}`}
             value={input.type}

@@ -53,7 +53,7 @@ export function HttpCallForm({
         </Suspense>
       )}
       <div className="flex flex-col gap-3">
-        <div className="grid grid-cols-[7rem_1fr_11rem] gap-3">
+        <div className="grid grid-cols-[7rem_1fr_14rem] gap-3">
           <SelectField
             label="Method"
             value={call.method}
@@ -138,7 +138,7 @@ function NamedList({
         </div>
       ))}
       <div>
-        <Button look="quiet" onClick={() => onChange([...list, { name: '', value: '' }])}>
+        <Button look="quiet" className="-ml-3" onClick={() => onChange([...list, { name: '', value: '' }])}>
           Add {one}
         </Button>
       </div>

@@ -58,7 +58,8 @@ export function memberText(record: unknown, pointer: string): string | null {
   let value = record;
   for (const part of pointer.split('/').slice(1)) {
     if (!isObject(value)) return null;
-    value = value[part.replaceAll('~1', '/').replaceAll('~0', '~')];
+    const name = part.replaceAll('~1', '/').replaceAll('~0', '~');
+    value = Object.hasOwn(value, name) ? value[name] : undefined;
   }
   if (value === null || value === undefined) return null;
   return typeof value === 'object' ? JSON.stringify(value) : String(value);

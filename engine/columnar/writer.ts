@@ -90,9 +90,16 @@ export class SegmentWriter {
 
   /** Stages what a query of ours yields, which is all texts. It is run each time the records are read. */
   async stage(query: string): Promise<void> {
-    await this.connection.run(`CREATE OR REPLACE VIEW ${textOf(staged)} AS ${query}`);
+    await this.drop(staged);
+    await this.connection.run(`CREATE VIEW ${textOf(staged)} AS ${query}`);
     const described = await this.ask(`DESCRIBE ${textOf(staged)}`);
     this.columns = described.map(([column]) => String(column));
+  }
+
+  /** DuckDB wants to be told whether it is a table or a view that goes. */
+  private async drop(name: Sql): Promise<void> {
+    for (const kind of ['VIEW', 'TABLE'])
+      await this.connection.run(`DROP ${kind} IF EXISTS ${textOf(name)}`).catch(() => undefined);
   }
 
   /** The rows of a query of ours about a file. */
@@ -204,8 +211,7 @@ export class SegmentWriter {
       staged,
     );
     this.isTable = key !== undefined || forget !== undefined;
-    for (const kind of ['VIEW', 'TABLE'])
-      await this.connection.run(`DROP ${kind} IF EXISTS ${textOf(records)}`).catch(() => undefined);
+    await this.drop(records);
     await this.run(sql`CREATE ${this.isTable ? sql`TABLE` : sql`VIEW`} ${records} AS ${query}`);
     if (key !== undefined) {
       const by = identifier(key);

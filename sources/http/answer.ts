@@ -12,7 +12,8 @@ export const exactNumber = (text: string): unknown =>
 const refused = (doing: string, why: string, mend: string): ProblemError =>
   new ProblemError({ code: 'bad-request', doing, why, mend });
 
-const deepest = 200;
+/** A JSON answer may nest so deep. */
+export const tooDeep = 200;
 
 /** How deep brackets nest in a JSON text, strings passed over. */
 function depthOf(text: string): number {
@@ -33,10 +34,10 @@ function depthOf(text: string): number {
 
 /** Parses JSON with every digit of its numbers. Throws a {@link ProblemError} that says what is wrong with it. */
 export function parseJson(text: string, doing: string): unknown {
-  if (depthOf(text) > deepest)
+  if (depthOf(text) > tooDeep)
     throw refused(
       doing,
-      `the answer is nested more than ${deepest} levels deep`,
+      `the answer is nested more than ${tooDeep} levels deep`,
       'Ask for a simpler answer.',
     );
   try {

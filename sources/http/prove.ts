@@ -30,7 +30,10 @@ export async function proveHttp(
         value: `${answer.status}${header('content-type') ? `, ${header('content-type')?.split(';')[0]}` : ''}`,
       },
       ...(header('server') ? [{ name: 'Server', value: header('server') ?? '' }] : []),
-      { name: 'Credential', value: auth.kind === 'none' ? 'none is sent' : 'taken' },
+      {
+        name: 'Credential',
+        value: auth.kind === 'none' ? 'none is sent' : answer.status < 300 ? 'taken' : 'not refused',
+      },
       ...(allowance
         ? [{ name: 'Allowance', value: `${allowance.toLocaleString('en-GB')} calls a day` }]
         : []),

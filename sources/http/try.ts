@@ -82,9 +82,10 @@ export async function tryHttp(
 }
 
 function noRecords(body: unknown, records: readonly unknown[]): string {
-  if (records.length > 0) return 'there are values at that place, but they are no records';
   if (body === null || typeof body !== 'object')
     return `the answer is a bare value (${JSON.stringify(body)?.slice(0, 60)}), not records`;
   if (Array.isArray(body) && body.length === 0) return 'the answer is an empty list';
-  return 'there are no records in the answer';
+  return records.length > 0
+    ? 'there are values at that place, but they are no records'
+    : 'there are no records in the answer';
 }
