@@ -385,8 +385,13 @@ describe('outgoing calls', () => {
   });
   test('never tell a secret in an error', async () => {
     const secret = 'k3y with spaces';
+    const nobody = createServer().listen(0, '127.0.0.1');
+    await new Promise((resolve) => nobody.once('listening', resolve));
+    const address = nobody.address();
+    const port = typeof address === 'object' && address ? address.port : 0;
+    await new Promise((resolve) => nobody.close(resolve));
     const kind = open(
-      { kind: 'http', base: 'http://127.0.0.1:9', auth: { kind: 'key', in: 'query', name: 'key' } },
+      { kind: 'http', base: `http://127.0.0.1:${port}`, auth: { kind: 'key', in: 'query', name: 'key' } },
       secret,
     );
     const said = await why(kind.prove('x'));

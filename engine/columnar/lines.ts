@@ -12,16 +12,23 @@ export const longestLine = 1_000_000;
 /** Never in a line: it was taken out on the way in. */
 export const unitSeparator = '\u001f';
 
+/** The line itself, and whether it became a record; named as no field of a line is. */
+export const lineColumn = '"the line as written"';
+export const fitsColumn = '"the line fits"';
+const partColumn = '"the parts"';
+const keysColumn = '"the keys"';
+const matchedColumn = '"the line matched"';
+
 /** The lines of files, one text each. */
 export const linesSql = (files: readonly string[]): string =>
-  `SELECT text FROM read_csv([${files.map(literalText).join(', ')}], columns = {'text': 'VARCHAR'}, delim = '${unitSeparator}', quote = '', escape = '',
+  `SELECT text AS ${lineColumn} FROM read_csv([${files.map(literalText).join(', ')}], columns = {'text': 'VARCHAR'}, delim = '${unitSeparator}', quote = '', escape = '',
      header = false, auto_detect = false, strict_mode = false, max_line_size = ${4 * longestLine}, buffer_size = ${8 * longestLine})`;
 
 /** Lines joined into records by what the first line of one looks like; lines before the first such line are one record. */
 export const joinedSql = (lines: string, first: string): string =>
-  `SELECT string_agg(text, chr(10) ORDER BY n) AS text FROM (
-     SELECT text, n, sum(CASE WHEN regexp_matches(text, ${literalText(re2Pattern(first))}) THEN 1 ELSE 0 END) OVER (ORDER BY n ROWS UNBOUNDED PRECEDING) AS record
-     FROM (SELECT text, row_number() OVER () AS n FROM (${lines}))) GROUP BY record ORDER BY record`;
+  `SELECT string_agg(${lineColumn}, chr(10) ORDER BY n) AS ${lineColumn} FROM (
+     SELECT ${lineColumn}, n, sum(CASE WHEN regexp_matches(${lineColumn}, ${literalText(re2Pattern(first))}) THEN 1 ELSE 0 END) OVER (ORDER BY n ROWS UNBOUNDED PRECEDING) AS record
+     FROM (SELECT ${lineColumn}, row_number() OVER () AS n FROM (${lines}))) GROUP BY record ORDER BY record`;
 
 const pairPattern = String.raw`([A-Za-z_][\w.\-/]*)=("(?:[^"\\]|\\.)*"|\S*)`;
 
@@ -49,8 +56,8 @@ export interface LineReading {
 }
 
 /**
- * The records of lines: `fits` says whether the line is of the format and every value of its type, `text` is the line, and
- * each column is a text under its own name.
+ * The records of lines: the line as written, whether it is of the format and every value of its type, and each column as a
+ * text under its own name.
  */
 export function recordsSql(lines: string, { line, isJoined, columns }: LineReading): string {
   const { parsed, matched, textOfPart } = parts(line, isJoined);
@@ -64,15 +71,15 @@ export function recordsSql(lines: string, { line, isJoined, columns }: LineReadi
     const fits = `TRY_CAST(${nameText(name)} AS ${type === 'instant' ? 'TIMESTAMPTZ' : columnType(type, 12)}) IS NOT NULL`;
     return [`(${textOfPart(column)} IS NULL OR ${fits})`];
   });
-  return `SELECT text, (${['matched', ...checks].join(' AND ')}) AS fits${columns.map(({ name }) => `, ${nameText(name)}`).join('')}
-    FROM (SELECT *, ${[`${matched} AS matched`, ...named].join(', ')} FROM (SELECT text${parsed ? `, ${parsed}` : ''} FROM (${lines})))`;
+  return `SELECT ${lineColumn}, (${[matchedColumn, ...checks].join(' AND ')}) AS ${fitsColumn}${columns.map(({ name }) => `, ${nameText(name)}`).join('')}
+    FROM (SELECT *, ${[`${matched} AS ${matchedColumn}`, ...named].join(', ')} FROM (SELECT ${[lineColumn, ...parsed].join(', ')} FROM (${lines})))`;
 }
 
 /** What to work out of a line once, whether it matched, and each part of it. */
 function parts(
   line: LineFormat,
   isJoined: boolean,
-): { parsed: string; matched: string; textOfPart: (column: string) => string } {
+): { parsed: string[]; matched: string; textOfPart: (column: string) => string } {
   const pattern = patternOf(line);
   if (pattern !== null) {
     const names = groupNames(pattern);
@@ -80,32 +87,37 @@ function parts(
     // Web servers and syslog write a hyphen for what they do not have.
     const blank = line.kind === 'pattern' ? "''" : "'-'";
     return {
-      parsed: `regexp_extract(text, ${literalText(whole)}, [${names.map(literalText).join(', ')}]) AS part`,
-      matched: `(${names.map((name) => `part.${nameText(name)} <> ''`).join(' OR ')})`,
-      textOfPart: (name) => `nullif(nullif(part.${nameText(name)}, ${blank}), '')`,
+      parsed: [
+        `regexp_extract(${lineColumn}, ${literalText(whole)}, [${names.map(literalText).join(', ')}]) AS ${partColumn}`,
+      ],
+      matched: `(${names.map((name) => `${partColumn}.${nameText(name)} <> ''`).join(' OR ')})`,
+      textOfPart: (name) => `nullif(nullif(${partColumn}.${nameText(name)}, ${blank}), '')`,
     };
   }
   switch (line.kind) {
     case 'json':
       return {
-        parsed: `CASE WHEN json_valid(text) THEN text END AS part`,
-        matched: `coalesce(json_type(part) = 'OBJECT', false)`,
-        textOfPart: (pointer) => `json_extract_string(part, ${literalText(pointer)})`,
+        parsed: [`CASE WHEN json_valid(${lineColumn}) THEN ${lineColumn} END AS ${partColumn}`],
+        matched: `coalesce(json_type(${partColumn}) = 'OBJECT', false)`,
+        textOfPart: (pointer) => `json_extract_string(${partColumn}, ${literalText(pointer)})`,
       };
     case 'pairs':
       return {
-        parsed: `regexp_extract_all(text, ${literalText(pairPattern)}, 1) AS keys, regexp_extract_all(text, ${literalText(pairPattern)}, 2) AS vals`,
-        matched: `len(keys) > 0`,
+        parsed: [
+          `regexp_extract_all(${lineColumn}, ${literalText(pairPattern)}, 1) AS ${keysColumn}`,
+          `regexp_extract_all(${lineColumn}, ${literalText(pairPattern)}, 2) AS ${partColumn}`,
+        ],
+        matched: `len(${keysColumn}) > 0`,
         textOfPart: (key) => {
-          const value = `vals[list_position(keys, ${literalText(key)})]`;
+          const value = `${partColumn}[list_position(${keysColumn}, ${literalText(key)})]`;
           return `nullif(CASE WHEN starts_with(${value}, '"') THEN replace(${value}[2:-2], '\\"', '"') ELSE ${value} END, '')`;
         },
       };
     case 'delimited':
       return {
-        parsed: `string_split(text, ${literalText(line.delimiter)}) AS vals`,
-        matched: `len(vals) = ${line.names.length}`,
-        textOfPart: (name) => `nullif(trim(vals[${line.names.indexOf(name) + 1}]), '')`,
+        parsed: [`string_split(${lineColumn}, ${literalText(line.delimiter)}) AS ${partColumn}`],
+        matched: `len(${partColumn}) = ${line.names.length}`,
+        textOfPart: (name) => `nullif(trim(${partColumn}[${line.names.indexOf(name) + 1}]), '')`,
       };
     default:
       throw new TypeError(`${line.kind} is read as a pattern`);

@@ -2,7 +2,7 @@ import { once } from 'node:events';
 import { createWriteStream } from 'node:fs';
 import type { Request } from '#core/dataset/schema.ts';
 import { ProblemError } from '#core/problem/problem.ts';
-import { linesSql, recordsSql } from '#engine/columnar/lines.ts';
+import { fitsColumn, linesSql, recordsSql } from '#engine/columnar/lines.ts';
 import { nameText } from '#engine/columnar/quote.ts';
 import type { FetchInto } from '../fetch.ts';
 import { rejectedOf, tryLines } from '../logs/read.ts';
@@ -74,7 +74,7 @@ export const fetchIntake =
     });
     const records = recordsSql(linesSql([place]), { line: json, isJoined: false, columns: wanted });
     await writer.stage(
-      `SELECT ${wanted.map(({ name }) => nameText(name)).join(', ')} FROM (${records}) WHERE fits`,
+      `SELECT ${wanted.map(({ name }) => nameText(name)).join(', ')} FROM (${records}) WHERE ${fitsColumn}`,
     );
     const [counted = []] = await writer.ask(`SELECT count(*) FROM (${linesSql([place])})`);
     const total = Number(counted[0] ?? 0);

@@ -67,10 +67,12 @@ export async function followFiles(
   let more = false;
   const positions: FilePosition[] = [];
   const seen = new Set<string>();
+  const matched = new Set<FilePosition>();
   try {
     for (const file of files) {
       const head = await headOf(file);
       const known = knownAs(file, head, before?.files ?? []);
+      if (known) matched.add(known);
       const isShorter = known !== null && !file.isPacked && file.size < known.offset;
       let offset = known && !isShorter ? known.offset : 0;
       // The same content under two names, as while it is being packed, is one file.
@@ -91,9 +93,7 @@ export async function followFiles(
     await once(out, 'close');
   }
   // A file that is not there now may come back under another name.
-  const gone = (before?.files ?? [])
-    .filter(({ head }) => !positions.some((each) => each.head === head))
-    .slice(-1000);
+  const gone = (before?.files ?? []).filter((each) => !matched.has(each)).slice(-1000);
   return { position: { files: [...gone, ...positions] }, bytes, more };
 }
 

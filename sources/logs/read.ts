@@ -12,7 +12,7 @@ import {
 import type { LineFormat, TimeFormat } from '#core/log/schema.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import type { Rejected } from '#engine/columnar/files.ts';
-import { joinedSql, linesSql, recordsSql } from '#engine/columnar/lines.ts';
+import { fitsColumn, joinedSql, lineColumn, linesSql, recordsSql } from '#engine/columnar/lines.ts';
 import { literalText, nameText } from '#engine/columnar/quote.ts';
 import type { SegmentWriter } from '#engine/columnar/writer.ts';
 import { type FetchInto, TooManyRecords } from '../fetch.ts';
@@ -221,7 +221,7 @@ async function laidOut(
   named: readonly Named[],
 ): Promise<TriedLines> {
   let seen: Seen = { sample: [], matched: 0, missed: 0, times: [] };
-  const names = named.map(({ name }) => nameText(name)).join(', ') || 'text';
+  const names = named.map(({ name }) => nameText(name)).join(', ') || lineColumn;
   const looked = await lookedAt(
     [],
     async (writer) => {
@@ -237,7 +237,7 @@ async function laidOut(
         return time ? { ...each, type: 'instant' as const, time } : each;
       });
       const typed = recordsSql(source, { line, isJoined, columns: moments });
-      await writer.stage(`SELECT ${names} FROM (${typed}) WHERE fits`);
+      await writer.stage(`SELECT ${names} FROM (${typed}) WHERE ${fitsColumn}`);
     },
     limit,
   );
@@ -266,13 +266,19 @@ async function laidOut(
 /** Which lines fit, where their fields stand, and how moments are written in them. */
 async function lookAtLines(writer: SegmentWriter, records: string, named: readonly Named[]): Promise<Seen> {
   const [counted = []] = await writer.ask(
-    `SELECT count(*) FILTER (WHERE fits), count(*) FILTER (WHERE NOT fits) FROM (${records})`,
+    `SELECT count(*) FILTER (WHERE ${fitsColumn}), count(*) FILTER (WHERE NOT ${fitsColumn}) FROM (${records})`,
   );
   const [matched = 0, missed = 0] = counted.map(Number);
-  const names = named.map(({ name }) => nameText(name)).join(', ') || 'text';
-  const shown = await writer.ask(`SELECT text, fits, ${names} FROM (${records}) LIMIT ${shownLines}`);
+  const names = named.map(({ name }) => nameText(name)).join(', ') || lineColumn;
+  const shown = await writer.ask(
+    `SELECT ${lineColumn}, ${fitsColumn}, ${names} FROM (${records}) LIMIT ${shownLines}`,
+  );
   const odd =
-    missed > 0 ? await writer.ask(`SELECT text, fits FROM (${records}) WHERE NOT fits LIMIT 10`) : [];
+    missed > 0
+      ? await writer.ask(
+          `SELECT ${lineColumn}, ${fitsColumn} FROM (${records}) WHERE NOT ${fitsColumn} LIMIT 10`,
+        )
+      : [];
   const textAt = (row: readonly unknown[], at: number): string | null =>
     row[at + 2] === null || row[at + 2] === undefined ? null : String(row[at + 2]);
   const sample = [...shown, ...odd.filter(([text]) => !shown.some(([each]) => each === text))].map((row) => ({
@@ -325,7 +331,7 @@ export const fetchLogs =
     const source = first === undefined ? all : joinedSql(all, first);
     const records = recordsSql(source, { line, isJoined: first !== undefined, columns: wanted });
     await writer.stage(
-      `SELECT ${wanted.map(({ name }) => nameText(name)).join(', ')} FROM (${records}) WHERE fits`,
+      `SELECT ${wanted.map(({ name }) => nameText(name)).join(', ')} FROM (${records}) WHERE ${fitsColumn}`,
     );
     // Counting lines costs nothing beside reading what is in them, so what did not fit is the difference.
     const [counted = []] = await writer.ask(`SELECT count(*) FROM (${source})`);
@@ -347,10 +353,12 @@ export async function rejectedOf(
   known: number | null,
 ): Promise<Rejected> {
   const ask = async (): Promise<number> =>
-    Number((await writer.ask(`SELECT count(*) FROM (${records}) WHERE NOT fits`))[0]?.[0] ?? 0);
+    Number((await writer.ask(`SELECT count(*) FROM (${records}) WHERE NOT ${fitsColumn}`))[0]?.[0] ?? 0);
   const count = known ?? (await ask());
   if (count <= 0) return { count: 0, examples: [] };
-  const rows = await writer.ask(`SELECT text FROM (${records}) WHERE NOT fits LIMIT ${mostRejectedShown}`);
+  const rows = await writer.ask(
+    `SELECT ${lineColumn} FROM (${records}) WHERE NOT ${fitsColumn} LIMIT ${mostRejectedShown}`,
+  );
   return {
     count,
     examples: rows.map(([text], at) => ({
@@ -371,7 +379,7 @@ async function lastStart(writer: SegmentWriter, text: string, first: string): Pr
     lines.slice(0, -1).map((line) => line || ' '),
   );
   const [row = []] = await writer.ask(
-    `SELECT max(n) FROM (SELECT text, row_number() OVER () AS n FROM (${linesSql([writer.place('tail')])})) WHERE regexp_matches(text, ${literalText(re2Pattern(first))})`,
+    `SELECT max(n) FROM (SELECT ${lineColumn}, row_number() OVER () AS n FROM (${linesSql([writer.place('tail')])})) WHERE regexp_matches(${lineColumn}, ${literalText(re2Pattern(first))})`,
   );
   if (row[0] === null || row[0] === undefined) return null;
   const before = lines.slice(0, Number(row[0]) - 1);
