@@ -4,6 +4,7 @@ import { chmodSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { freePort, startCluster } from '../scripts/cluster.mjs';
+import { startMaria } from '../scripts/maria.mjs';
 import { standInSettings } from '../scripts/stand-in-access.mjs';
 
 /** The built product on a database of its own, filled with the demo, for one run of the journeys. */
@@ -45,6 +46,8 @@ export default async function globalSetup(): Promise<() => Promise<void>> {
     env,
   });
   process.env.SLATE_URL = `http://127.0.0.1:${port}`;
+  const maria = await startMaria(folder);
+  process.env.SLATE_TEST_MARIA = String(maria.port);
   process.env.SLATE_TEST_DATABASE = url;
   process.env.SLATE_TEST_STAND_INS = env.SLATE_STAND_INS;
   return async () => {
@@ -55,6 +58,7 @@ export default async function globalSetup(): Promise<() => Promise<void>> {
     services.kill('SIGTERM');
     server.kill('SIGTERM');
     await ended;
+    maria.stop();
     stop();
     rmSync(folder, { recursive: true, force: true });
   };

@@ -8,6 +8,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { chromiumLaunch } from './browser.mjs';
 import { installPackages } from './cluster.mjs';
+import { hasMaria } from './maria.mjs';
 import { build, checkNode, installDependencies, installPostgres } from './start.mjs';
 
 const root = path.resolve(import.meta.dirname, '..');
@@ -64,6 +65,14 @@ if (!existsSync(chromiumLaunch.executablePath)) {
   const byHand = installPackages(['chromium']);
   if (byHand) {
     console.error(`Chromium is missing. Install it with: ${byHand}`);
+    process.exit(1);
+  }
+}
+if (!hasMaria()) {
+  console.log('Installing MariaDB …');
+  const byHand = installPackages(['mariadb-server']);
+  if (byHand) {
+    console.error(`MariaDB is missing. Install it with: ${byHand}`);
     process.exit(1);
   }
 }

@@ -5,6 +5,7 @@ import type { PostgresAddress } from '#engine/postgres/pool.ts';
 declare module 'vitest' {
   interface ProvidedContext {
     databaseUrl: string;
+    mariaPort: number;
   }
 }
 
