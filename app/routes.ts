@@ -27,6 +27,7 @@ export default [
   route('workshop/preview', 'routes/preview.ts'),
   route('workshop/upload/receive', 'routes/upload-receive.ts'),
   route('workshop/upload/look', 'routes/upload-look.ts'),
+  route('workshop/data-sets/:id/save', 'routes/data-set-save.ts'),
   route('workshop/try', 'routes/try.ts'),
   route('workshop/dashboards/:id/save', 'routes/draft-save.ts'),
 ] satisfies RouteConfig;

@@ -37,6 +37,7 @@ const allowed: Record<
   'routes/preview.ts': { get: builders, post: builders },
   'routes/view-save.ts': { get: readers, post: 'none' },
   'routes/view-live.ts': { get: readers, post: 'none' },
+  'routes/data-set-save.ts': { get: builders, post: 'none' },
   'routes/data-set-records.tsx': { get: builders, post: builders },
   'routes/upload.tsx': { get: builders, post: builders },
   'routes/upload-receive.ts': { get: builders, post: builders },

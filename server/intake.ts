@@ -1,6 +1,4 @@
 import { createHash } from 'node:crypto';
-import { promisify } from 'node:util';
-import { gunzip } from 'node:zlib';
 import express, { type Request, type Response, Router } from 'express';
 import { readLines, readOtlp, type TakenIn } from '#sources/intake/otlp.ts';
 import { sourceOfKey, storeBatch } from './store/intake.ts';
@@ -11,9 +9,8 @@ import { askDueFollowers } from './store/kept.ts';
  * the source's own; there is no cookie here, and nothing can be read.
  */
 
-/** Bytes of one request, packed and unpacked. */
+/** Bytes of one request, unpacked. */
 const mostBytes = 16_000_000;
-const unzipped = promisify(gunzip);
 
 export const hashOfKey = (key: string): string => createHash('sha256').update(key).digest('hex');
 
@@ -49,23 +46,6 @@ function readText(kind: 'otlp' | 'lines', text: string): Taken {
   }
 }
 
-async function textOf(request: Request): Promise<Taken | string> {
-  const body: unknown = request.body;
-  if (!Buffer.isBuffer(body)) return '';
-  const encoding = request.get('content-encoding')?.toLowerCase();
-  if (!encoding || encoding === 'identity') return body.toString('utf8');
-  if (encoding !== 'gzip')
-    return { ok: false, status: 415, message: `${encoding} is not understood; send gzip or nothing` };
-  try {
-    return (await unzipped(body, { maxOutputLength: mostBytes })).toString('utf8');
-  } catch (thrown) {
-    const isLarge = (thrown as NodeJS.ErrnoException).code === 'ERR_BUFFER_TOO_LARGE';
-    return isLarge
-      ? { ok: false, status: 413, message: `unpacked it is more than ${mostBytes / 1e6} MB` }
-      : { ok: false, status: 400, message: 'its packing is broken' };
-  }
-}
-
 async function take(kind: 'otlp' | 'lines', request: Request, response: Response): Promise<void> {
   const source = await sourceOf(request);
   if (source === null) {
@@ -75,9 +55,7 @@ async function take(kind: 'otlp' | 'lines', request: Request, response: Response
   const type = request.get('content-type') ?? '';
   if (kind === 'otlp' && !/^application\/json\b/i.test(type))
     return refuse(response, 415, 'logs are taken in OTLP’s JSON encoding (application/json)');
-  const text = await textOf(request);
-  if (typeof text !== 'string') return text.ok ? undefined : refuse(response, text.status, text.message);
-  const read = readText(kind, text);
+  const read = readText(kind, Buffer.isBuffer(request.body) ? request.body.toString('utf8') : '');
   if (!read.ok) return refuse(response, read.status, read.message);
   const { records, rejected } = read.taken;
   // A batch that is sent again, because its sender never heard that it had arrived, is taken for what it is.
@@ -94,7 +72,7 @@ async function take(kind: 'otlp' | 'lines', request: Request, response: Response
 /** The routes of the intake. They stand before everything that is about people and their browsers. */
 export function intakeRoutes(): Router {
   const router = Router();
-  const raw = express.raw({ type: () => true, limit: mostBytes, inflate: false });
+  const raw = express.raw({ type: () => true, limit: mostBytes });
   const answer = (kind: 'otlp' | 'lines') => (request: Request, response: Response) => {
     take(kind, request, response).catch(() => refuse(response, 503, 'it could not be stored; send it again'));
   };
@@ -108,8 +86,14 @@ export function intakeRoutes(): Router {
       response: Response,
       next: (error?: unknown) => void,
     ) => {
-      if (error?.type === 'entity.too.large') refuse(response, 413, `it is more than ${mostBytes / 1e6} MB`);
-      else if (error) refuse(response, error.status ?? 400, 'it did not arrive whole');
+      if (error?.type === 'entity.too.large')
+        refuse(response, 413, `it is more than ${mostBytes / 1e6} MB, unpacked`);
+      else if (error)
+        refuse(
+          response,
+          error.status ?? 400,
+          'it did not arrive whole, or its packing is broken or not understood',
+        );
       else next();
     },
   );

@@ -12,8 +12,10 @@ import { findDataSet, type StoredDataSet, saveDataSet, usersOfDataSet } from '#s
 import { askForRefresh } from '#server/store/kept.ts';
 import { findSource } from '#server/store/sources.ts';
 import type { SourceKind } from '#sources/connection.ts';
-import { ButtonLink } from '../ui/button.tsx';
+import { Button, ButtonLink } from '../ui/button.tsx';
+import { fileFormats } from '../ui/file-formats.ts';
 import { Page, Section } from '../ui/page.tsx';
+import { Popover } from '../ui/popover.tsx';
 import { DataSetEditor } from '../workshop/data-set-editor.tsx';
 import type { Route } from './+types/data-set';
 
@@ -82,9 +84,29 @@ export default function DataSetPage({ loaderData }: Route.ComponentProps) {
       title={stored.name}
       lead={`One record for each ${stored.definition.noun.one}.`}
       action={
-        stored.definition.keep && (
-          <ButtonLink to={`/workshop/data-sets/${stored.id}/records`}>Kept records</ButtonLink>
-        )
+        <div className="flex gap-3">
+          <Popover label="Save as a file" trigger={<Button>Save its records</Button>}>
+            <h3 className="mb-2 text-small text-slate">
+              All {stored.definition.noun.many} with all fields, as
+            </h3>
+            <ul>
+              {fileFormats.map(([format, words]) => (
+                <li key={format}>
+                  <a
+                    href={`/workshop/data-sets/${stored.id}/save?as=${format}`}
+                    download
+                    className="block min-h-8 border-b border-hair py-1.5 hover:bg-wash hover:text-accent"
+                  >
+                    {words}
+                  </a>
+                </li>
+              ))}
+            </ul>
+          </Popover>
+          {stored.definition.keep && (
+            <ButtonLink to={`/workshop/data-sets/${stored.id}/records`}>Kept records</ButtonLink>
+          )}
+        </div>
       }
       wide
     >

@@ -251,6 +251,11 @@ export class SegmentWriter {
     return segments;
   }
 
+  /** Writes the typed records as one file, however large. */
+  writeOne(into: string): Promise<WrittenSegment> {
+    return this.copy(textOf(sql`SELECT * FROM ${records}`), into);
+  }
+
   /** A segment that is too large to be stored in one piece, as several; one without records, as none. */
   private async divided(whole: WrittenSegment, into: string): Promise<WrittenSegment[]> {
     if (whole.records === 0) return [];

@@ -1,26 +1,35 @@
-import type { Cell } from '#core/field/value.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { FieldType } from '#core/field/types.ts';
+import { labelOf } from '#core/field/value.ts';
 import type { Context } from '#core/flow/context.ts';
 import { ask, columnLabel } from '#core/pane/ask.ts';
 import type { TablePane } from '#core/pane/schema.ts';
+import type { RecordsPlan } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
-import { csvLine } from '#core/save/csv.ts';
 import { scopeSegments } from '#core/words/scope.ts';
 import { streamRecords } from '../records.ts';
+import { fileFormats, writtenFile } from './files.ts';
+import { textFormats } from './text.ts';
 
-export const saveFormats = ['csv', 'json', 'ndjson'] as const;
+export const saveFormats = ['csv', 'xlsx', 'json', 'ndjson', 'parquet'] as const;
 export type SaveFormat = (typeof saveFormats)[number];
 
-const mediaTypes: Record<SaveFormat, string> = {
-  csv: 'text/csv; charset=utf-8; header=present',
-  json: 'application/json; charset=utf-8',
-  ndjson: 'application/x-ndjson; charset=utf-8',
-};
+/** What is saved: records of a plan under labels, and what they are of. */
+export interface Sheet {
+  readonly title: string;
+  /** The sentence that says what is shown; null where there is none. */
+  readonly scope: string | null;
+  readonly savedAt: Date;
+  readonly zone: string;
+  readonly fields: readonly { readonly label: string; readonly name: string; readonly type: FieldType }[];
+  readonly plan: RecordsPlan;
+}
 
-/**
- * Every record of a table in its scope, order and search, streamed: all of them, not the page; numbers with all their
- * digits. JSON also says what the records are of. Throws a {@link ProblemError} where there is nothing to save.
- */
-export async function saveTable(
+const refused = (doing: string, why: string): ProblemError =>
+  new ProblemError({ code: 'bad-request', doing, why, mend: 'Choose one, then save.' });
+
+/** Every record of a table in its scope, order and search: all of them, not the page. Throws a {@link ProblemError}. */
+export function saveTable(
   pane: TablePane,
   context: Context,
   format: SaveFormat,
@@ -28,89 +37,128 @@ export async function saveTable(
 ): Promise<Response> {
   const asked = ask(pane, context);
   const dataSet = context.dataSets.get(pane.dataSet);
-  const doing = `saving “${pane.title}”`;
   if (asked.state !== 'table' || !dataSet)
-    throw new ProblemError({
-      code: 'bad-request',
-      doing,
-      why:
-        asked.state === 'waiting' ? `it shows nothing until a ${asked.choose} is chosen` : 'it is no table',
-      mend: 'Choose one, then save.',
-    });
+    throw refused(
+      `saving “${pane.title}”`,
+      asked.state === 'waiting' ? `it shows nothing until a ${asked.choose} is chosen` : 'it is no table',
+    );
   const shown = context.scope.tables[pane.id]?.columns ?? pane.columns.map(({ field }) => field);
   const columns = pane.columns.filter(({ field, hidden }) => !hidden && shown.includes(field));
   const ordered = [...columns].sort((a, b) => shown.indexOf(a.field) - shown.indexOf(b.field));
-  const fields = ordered.map((column) => ({
-    label: columnLabel(dataSet, column),
-    name: column.field,
-    type: dataSet.fields.find(({ name }) => name === column.field)?.type ?? ('text' as const),
-  }));
-  const plan = {
-    ...asked.plan,
-    fields: fields.map(({ name }) => name),
-    offset: 0,
-    limit: Number.MAX_SAFE_INTEGER,
-  };
-  const object = (record: readonly Cell[]): string =>
-    JSON.stringify(Object.fromEntries(fields.map(({ name }, at) => [name, record[at] ?? null])));
   const scope = scopeSegments(context)
     .map(({ text }) => text)
     .join('');
-  let isFirst = true;
-  const head: Record<SaveFormat, string> = {
-    csv: csvLine(
-      fields.map(({ label }) => label),
-      fields.map(() => 'text'),
-    ),
-    json: `{"title":${JSON.stringify(pane.title)},"scope":${JSON.stringify(scope)},"savedAt":${JSON.stringify(context.clock.now.toISOString())},"records":[`,
-    ndjson: '',
-  };
-  const write: Record<SaveFormat, (records: Cell[][]) => string> = {
-    csv: (records) =>
-      records
-        .map((record) =>
-          csvLine(
-            record,
-            fields.map(({ type }) => type),
+  return saved(
+    {
+      title: pane.title,
+      scope,
+      savedAt: context.clock.now,
+      zone: context.clock.zone,
+      fields: ordered.map((column) => ({
+        label: columnLabel(dataSet, column),
+        name: column.field,
+        type: dataSet.fields.find(({ name }) => name === column.field)?.type ?? 'text',
+      })),
+      plan: asked.plan,
+    },
+    format,
+    signal,
+  );
+}
+
+/** Every record and every field of a data set, those that readers are not shown too. Throws a {@link ProblemError}. */
+export function saveDataSet(
+  { id, name, definition }: { id: string; name: string; definition: DataSet },
+  { zone, now, format, signal }: { zone: string; now: Date; format: SaveFormat; signal: AbortSignal },
+): Promise<Response> {
+  const needed = definition.inputs.find(({ required }) => required);
+  if (needed) throw refused(`saving “${name}”`, `its records depend on ${needed.label ?? needed.name}`);
+  const { source, request, fields, keep, key, fresh } = definition;
+  return saved(
+    {
+      title: name,
+      scope: null,
+      savedAt: now,
+      zone,
+      fields: fields.map((field) => ({ label: labelOf(field), name: field.name, type: field.type })),
+      plan: {
+        kind: 'records',
+        from: {
+          source,
+          request: keep ? { kind: 'kept', name: id } : request,
+          fields,
+          ...(fresh === undefined ? {} : { fresh }),
+          inputs: Object.fromEntries(
+            definition.inputs.map((input) => [input.name, { type: input.type, value: null }]),
           ),
-        )
-        .join(''),
-    json: (records) =>
-      records
-        .map((record) => {
-          const before = isFirst ? '\n' : ',\n';
-          isFirst = false;
-          return before + object(record);
-        })
-        .join(''),
-    ndjson: (records) => records.map((record) => `${object(record)}\n`).join(''),
+        },
+        where: { all: [] },
+        zone,
+        fields: [],
+        order: key === undefined ? [] : [{ by: key }],
+        offset: 0,
+        limit: 0,
+      },
+    },
+    format,
+    signal,
+  );
+}
+
+/** The records as a file of a format, numbers with all their digits. Text formats are sent as the records come. */
+async function saved(sheet: Sheet, format: SaveFormat, signal: AbortSignal): Promise<Response> {
+  const plan: RecordsPlan = {
+    ...sheet.plan,
+    fields: sheet.fields.map(({ name }) => name),
+    offset: 0,
+    limit: Number.MAX_SAFE_INTEGER,
   };
+  const doing = `saving “${sheet.title}”`;
+  const stop = new AbortController();
+  signal.addEventListener('abort', () => stop.abort());
+  const stream: Parameters<typeof writtenFile>[2] = (take) =>
+    streamRecords(plan, { doing, signal: stop.signal }, take);
+  const isText = format in textFormats;
+  const body = isText
+    ? textOf(format as keyof typeof textFormats, sheet, stream, stop)
+    : await writtenFile(format as keyof typeof fileFormats, sheet, stream);
+  const media = { ...textFormats, ...fileFormats }[format].media;
+  const name = `${sheet.title.replace(/[^\p{L}\p{N} ,–-]+/gu, '').trim() || 'records'}.${format}`;
+  return new Response(body, {
+    headers: {
+      'Content-Type': media,
+      'Content-Disposition': `attachment; filename="records.${format}"; filename*=UTF-8''${encodeURIComponent(name)}`,
+      'Cache-Control': 'no-store',
+    },
+  });
+}
+
+function textOf(
+  format: keyof typeof textFormats,
+  sheet: Sheet,
+  stream: Parameters<typeof writtenFile>[2],
+  stop: AbortController,
+): ReadableStream<Uint8Array> {
+  const { head, records: write, foot } = textFormats[format];
   const encoder = new TextEncoder();
   const { readable, writable } = new TransformStream<Uint8Array, Uint8Array>();
   const writer = writable.getWriter();
-  const stop = new AbortController();
-  signal.addEventListener('abort', () => stop.abort());
   writer.closed.catch(() => stop.abort());
   void (async () => {
     try {
-      await writer.write(encoder.encode(head[format]));
+      await writer.write(encoder.encode(head(sheet)));
+      let isFirst = true;
       // Writing waits until what went before was taken, so a slow reader holds nothing in memory here.
-      await streamRecords(plan, { doing, signal: stop.signal }, async (records) => {
-        await writer.write(encoder.encode(write[format](records)));
+      await stream(async (records) => {
+        await writer.write(encoder.encode(write(sheet, records, isFirst)));
+        isFirst = false;
       });
-      if (format === 'json') await writer.write(encoder.encode('\n]}\n'));
+      await writer.write(encoder.encode(foot));
       await writer.close();
     } catch (thrown) {
       // A download that ends early is broken off, so that nobody takes a part for the whole.
       await writer.abort(thrown).catch(() => undefined);
     }
   })();
-  const name = `${pane.title.replace(/[^\p{L}\p{N} ,–-]+/gu, '').trim() || 'records'}.${format}`;
-  return new Response(readable, {
-    headers: {
-      'Content-Type': mediaTypes[format],
-      'Content-Disposition': `attachment; filename="records.${format}"; filename*=UTF-8''${encodeURIComponent(name)}`,
-      'Cache-Control': 'no-store',
-    },
-  });
+  return readable;
 }

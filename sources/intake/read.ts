@@ -1,5 +1,6 @@
 import { once } from 'node:events';
 import { createWriteStream } from 'node:fs';
+import { z } from 'zod';
 import type { Request } from '#core/dataset/schema.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { fitsColumn, linesSql, recordsSql } from '#engine/columnar/lines.ts';
@@ -16,6 +17,9 @@ export interface Received {
   batchesAfter(id: string): AsyncIterable<{ readonly id: string; readonly lines: string }>;
   latest(most: number): Promise<string[]>;
 }
+
+/** The batch that was taken last. */
+const IntakePosition = z.object({ after: z.string().regex(/^\d+$/) });
 
 const json = { kind: 'json' as const };
 
@@ -56,7 +60,8 @@ export const fetchIntake =
     const { columns } = request as IntakeRequest;
     const place = writer.place('lines');
     const out = createWriteStream(place);
-    let last = typeof position === 'string' ? position : '0';
+    const before = IntakePosition.safeParse(position);
+    let last = before.success ? before.data.after : '0';
     try {
       for await (const { id, lines } of received.batchesAfter(last)) {
         signal?.throwIfAborted();
@@ -81,7 +86,7 @@ export const fetchIntake =
     await progress(total);
     return {
       records: total,
-      position: last,
+      position: { after: last },
       rejected: (written) => rejectedOf(writer, records, written === null ? null : total - written),
     };
   };

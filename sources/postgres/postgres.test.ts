@@ -81,8 +81,8 @@ describe('proving a connection', () => {
 
   test('never repeats the password', async () => {
     expect(await problemOf({ password: 's3cret-tide' })).not.toContain('s3cret-tide');
-    const proof = await provePostgres({ ...database.address, password: 's3cret-tide' }, now);
-    expect(JSON.stringify(proof)).not.toContain('s3cret-tide');
+    const proof = await provePostgres(database.address, now);
+    expect(JSON.stringify(proof)).not.toContain(database.address.password);
   });
 });
 

@@ -10,18 +10,13 @@ import type { Focus, TableView as TableViewState } from '#core/scope/state.ts';
 import { useDesk } from '../../desk/desk-context.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
 import { ColumnList } from '../../ui/column-list.tsx';
+import { fileFormats } from '../../ui/file-formats.ts';
 import { Popover } from '../../ui/popover.tsx';
 import { Empty } from '../empty.tsx';
 import { Grid } from './grid.tsx';
 import { Pager } from './pager.tsx';
 
 type Row = readonly Cell[];
-
-const formats = [
-  ['csv', 'CSV'],
-  ['json', 'JSON, with the sentence of the page'],
-  ['ndjson', 'JSON, a record a line'],
-] as const;
 
 /** Records, sorted, searched and paged at the source. Picking one makes it what is looked at. */
 export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) {
@@ -90,7 +85,7 @@ export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) 
           >
             <h3 className="mb-2 text-small text-slate">All {body.noun.many} of this table, as</h3>
             <ul>
-              {formats.map(([format, words]) => (
+              {fileFormats.map(([format, words]) => (
                 <li key={format}>
                   <a
                     href={`/view/${view.id}/save${search ? `${search}&` : '?'}_pane=${pane.id}&_as=${format}${view.draft ? '&_draft=1' : ''}`}

@@ -1,0 +1,23 @@
+import { data } from 'react-router';
+import { problemOf } from '#core/problem/problem.ts';
+import { guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
+import { saveDataSet, saveFormats } from '#server/save/save.ts';
+import { listDesks } from '#server/store/dashboards.ts';
+import { findDataSet } from '#server/store/data-sets.ts';
+import type { Route } from './+types/data-set-save';
+
+/** All records of a data set, as a file. */
+export const loader = guardedLoader('build', async ({ params, request }: Signed<Route.LoaderArgs>) => {
+  const id = idParam(params.id, 'data set');
+  const as = new URL(request.url).searchParams.get('as');
+  const format = saveFormats.find((each) => each === as);
+  const [stored, [desk]] = await Promise.all([findDataSet(id), listDesks()]);
+  if (!stored || !format) throw notFound('data set to save');
+  try {
+    const zone = desk?.zone ?? 'UTC';
+    return await saveDataSet(stored, { zone, now: new Date(), format, signal: request.signal });
+  } catch (thrown) {
+    const { doing, why } = problemOf(thrown, 'saving');
+    throw data({ title: 'This could not be saved', why: `${doing}: ${why}` }, { status: 409 });
+  }
+});

@@ -1,0 +1,206 @@
+import { randomUUID } from 'node:crypto';
+import { createServer, type Server } from 'node:http';
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, test } from 'vitest';
+import type { Request } from '#core/dataset/schema.ts';
+import { plainCall } from '#core/http/schema.ts';
+import type { GroupsPlan, RecordsPlan, Relation } from '#core/plan/plan.ts';
+import { problemOf } from '#core/problem/problem.ts';
+import { runPlan } from '../records.ts';
+import { allowanceOf, budgetOf } from '../sources/budget.ts';
+import { closeClients } from '../sources/open.ts';
+import { database } from '../store/database.ts';
+import { collectOrphans } from '../store/kept.ts';
+import { addSource } from '../store/sources.ts';
+import { fetched } from '../store/tables.ts';
+import { type KeptTest, keptTest } from '../test-kept.ts';
+import { mostWhileWaiting } from './fetched.ts';
+
+let installed: KeptTest;
+let service: Server;
+let base = '';
+let asked: string[] = [];
+let answer: (url: URL) => { status?: number; body: unknown };
+
+beforeAll(async () => {
+  process.env.SLATE_OUTGOING = '127.0.0.1';
+  installed = await keptTest();
+  service = createServer((request, response) => {
+    const url = new URL(request.url ?? '/', 'http://x');
+    asked.push(url.pathname + url.search);
+    const { status = 200, body } = answer(url);
+    response.writeHead(status, { 'Content-Type': 'application/json' }).end(JSON.stringify(body));
+  });
+  await new Promise<void>((resolve) => service.listen(0, '127.0.0.1', resolve));
+  const address = service.address();
+  base = `http://127.0.0.1:${typeof address === 'object' && address ? address.port : 0}`;
+});
+beforeEach(() => {
+  asked = [];
+  answer = (url) => ({
+    body: Array.from({ length: 10 }, (_, n) => ({
+      id: n,
+      gate: url.searchParams.get('gate') ?? 'any',
+      fare: `${n}.10`,
+    })),
+  });
+});
+afterEach(() => closeClients());
+afterAll(async () => {
+  service.close();
+  await installed.close();
+});
+
+async function add(allowance?: number): Promise<string> {
+  const id = randomUUID();
+  await addSource({
+    id,
+    name: 'Gates service',
+    connection: { kind: 'http', base, auth: { kind: 'none' }, ...(allowance ? { allowance } : {}) },
+    secret: '',
+    proof: { facts: [], warnings: [], clockSkewMs: null, tookMs: 0, at: '' },
+    madeBy: null,
+  });
+  return id;
+}
+
+const request: Request = {
+  kind: 'http',
+  call: { ...plainCall('scans'), query: [{ name: 'gate', value: '{gate}' }] },
+  format: 'auto',
+  records: '$[*]',
+  paging: { kind: 'none' },
+  columns: [
+    { column: '/id', name: 'id', type: 'integer' },
+    { column: '/gate', name: 'gate', type: 'text' },
+    { column: '/fare', name: 'fare', type: 'decimal' },
+  ],
+};
+const from = (source: string, gate: string | null = null, fresh?: number): Relation => ({
+  source,
+  request,
+  inputs: { gate: { type: 'text', value: gate } },
+  fields: request.columns.map(({ name, type }) => ({ name, type })),
+  ...(fresh === undefined ? {} : { fresh }),
+});
+const records = (relation: Relation, more: Partial<RecordsPlan> = {}): RecordsPlan => ({
+  kind: 'records',
+  from: relation,
+  where: { all: [] },
+  zone: 'UTC',
+  fields: ['id', 'gate', 'fare'],
+  order: [{ by: 'id', descending: true }],
+  offset: 0,
+  limit: 3,
+  ...more,
+});
+const total = (relation: Relation): GroupsPlan => ({
+  kind: 'groups',
+  from: relation,
+  where: { field: 'id', test: { op: 'atLeast', value: '5' } },
+  zone: 'UTC',
+  by: [],
+  measures: [{ name: 'sum', calculation: { kind: 'sum', field: 'fare' } }],
+  order: [],
+  limit: 1,
+});
+const why = (work: Promise<unknown>) =>
+  work.then(
+    () => 'it worked',
+    (thrown) => problemOf(thrown, 'x').why,
+  );
+const doing = { doing: 'reading' };
+
+describe('records that are fetched when somebody asks', () => {
+  test('answer every plan from one call, exactly, and say when they were true', async () => {
+    const source = await add();
+    const [page, sum] = await Promise.all([
+      runPlan(records(from(source)), doing),
+      runPlan(total(from(source)), doing),
+    ]);
+    expect(page.records).toEqual([
+      ['9', 'any', '9.1'],
+      ['8', 'any', '8.1'],
+      ['7', 'any', '7.1'],
+    ]);
+    expect(sum.records).toEqual([['35.5']]);
+    expect(asked).toEqual(['/scans']);
+    const again = await runPlan(records(from(source)), doing);
+    expect(again.trueAt).toBe(page.trueAt);
+    expect(asked).toHaveLength(1);
+    expect((await allowanceOf(source, new Date())).spent).toBe(1);
+  });
+
+  test('are fetched for each value of an input, and anew when they are too old', async () => {
+    const source = await add();
+    const north = await runPlan(records(from(source, 'north')), doing);
+    expect(north.records[0]?.[1]).toBe('north');
+    await runPlan(records(from(source, 'south')), doing);
+    expect(asked).toEqual(['/scans?gate=north', '/scans?gate=south']);
+    await runPlan(records(from(source, 'north', 0)), doing);
+    expect(asked).toHaveLength(3);
+  });
+
+  test('that cannot be fetched anew are shown as they were', async () => {
+    const source = await add();
+    const before = await runPlan(records(from(source, 'east', 0)), doing);
+    answer = () => ({ status: 404, body: { error: 'gone' } });
+    const after = await runPlan(records(from(source, 'east', 0)), doing);
+    expect(after.records).toEqual(before.records);
+    expect(after.trueAt).toBe(before.trueAt);
+    expect(await why(runPlan(records(from(source, 'west')), doing))).toContain('the service answered 404');
+  });
+
+  test('are no more than a number that is named', async () => {
+    const source = await add();
+    answer = () => ({ body: Array.from({ length: mostWhileWaiting + 1 }, (_, id) => ({ id })) });
+    expect(await why(runPlan(records(from(source)), doing))).toContain('more than 100,000 records');
+    const calls = asked.length;
+    expect(await why(runPlan(records(from(source)), doing))).toContain('more than 100,000 records');
+    expect(asked.length - calls).toBeLessThanOrEqual(1);
+  });
+
+  test('stay in the store while they may be asked for', async () => {
+    const source = await add();
+    await runPlan(records(from(source)), doing);
+    await installed.own.query("UPDATE segments SET made_at = now() - interval '2 hours'");
+    await collectOrphans();
+    const [row] = await database().select().from(fetched).limit(1);
+    const [first] = (row?.segments ?? []) as { hash: string }[];
+    const { rowCount } = await installed.own.query('SELECT 1 FROM segments WHERE hash = $1', [first?.hash]);
+    expect(rowCount).toBe(1);
+  });
+});
+
+describe('a daily allowance', () => {
+  test('is spent once for each call, by however many ask at once, and then nothing is called', async () => {
+    const source = await add(3);
+    const results = await Promise.allSettled(
+      ['a', 'b', 'c', 'd', 'e'].map((gate) => runPlan(records(from(source, gate)), doing)),
+    );
+    expect(results.filter(({ status }) => status === 'fulfilled')).toHaveLength(3);
+    expect(asked).toHaveLength(3);
+    expect(await why(runPlan(records(from(source, 'f')), doing))).toContain(
+      'allowance of 3 calls is used up',
+    );
+    // What was fetched before costs nothing.
+    const known = results.findIndex(({ status }) => status === 'fulfilled');
+    await runPlan(records(from(source, 'abcde'.charAt(known))), doing);
+    expect(asked).toHaveLength(3);
+  });
+
+  test('begins anew the next day, and a service that asks to wait is left alone until then', async () => {
+    const source = await add(1);
+    let now = new Date('2026-11-23T23:59:00Z');
+    const budget = budgetOf(source, 1, () => now);
+    await budget.spend('x');
+    expect(await why(budget.spend('x'))).toContain('used up');
+    now = new Date('2026-11-24T00:01:00Z');
+    const other = budgetOf(source, undefined, () => now);
+    await other.spend('x');
+    await other.told({ left: 4, until: new Date('2026-11-24T01:00:00Z') });
+    expect(await why(other.spend('x'))).toContain('asks for no more calls until 2026-11-24T01:00:00Z');
+    now = new Date('2026-11-24T01:00:01Z');
+    await other.spend('x');
+    expect(await allowanceOf(source, now)).toMatchObject({ spent: 2, told: 4 });
+  });
+});

@@ -1,0 +1,143 @@
+import { randomUUID } from 'node:crypto';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { DuckDBInstance } from '@duckdb/node-api';
+import ExcelJS from 'exceljs';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import type { DataSet } from '#core/dataset/schema.ts';
+import { problemOf } from '#core/problem/problem.ts';
+import { type KeptTest, keptTest } from '../test-kept.ts';
+import { type SaveFormat, saveDataSet } from './save.ts';
+
+let installed: KeptTest;
+const folder = mkdtempSync(path.join(tmpdir(), 'slate-save-'));
+let definition: DataSet;
+
+beforeAll(async () => {
+  installed = await keptTest();
+  await installed.gates.query(`
+    CREATE TABLE tickets (id bigint PRIMARY KEY, fare numeric, rider text, sold_at timestamptz, on_day date, paid boolean);
+    INSERT INTO tickets VALUES
+      (1, 12.50, '=1+1', '2026-07-01T06:40:00Z', '2026-07-01', true),
+      (9007199254740993, 12345678901234567890.12, E'a "b"\\nc, d', NULL, NULL, NULL);
+    INSERT INTO tickets SELECT n, n, 'x', '2026-01-01T00:00:00Z', '2026-01-01', false FROM generate_series(2, 12000) AS n`);
+  const columns = (
+    [
+      ['id', 'integer'],
+      ['fare', 'decimal'],
+      ['rider', 'text'],
+      ['sold_at', 'instant'],
+      ['on_day', 'date'],
+      ['paid', 'boolean'],
+    ] as const
+  ).map(([name, type]) => ({ column: name, name, type }));
+  definition = {
+    version: 1,
+    source: installed.source,
+    request: { kind: 'table', schema: 'public', table: 'tickets', columns, lookUps: [] },
+    inputs: [],
+    fields: columns.map(({ name, type }) => ({
+      name,
+      type,
+      ...(name === 'rider' ? { label: 'Who rode' } : {}),
+    })),
+    key: 'id',
+    noun: { one: 'ticket', many: 'tickets' },
+    measures: [],
+  };
+});
+afterAll(async () => {
+  await installed.close();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+const save = (format: SaveFormat, of = definition) =>
+  saveDataSet(
+    { id: randomUUID(), name: 'Tickets, all', definition: of },
+    {
+      zone: 'Europe/London',
+      now: new Date('2026-11-23T12:00:00Z'),
+      format,
+      signal: new AbortController().signal,
+    },
+  );
+async function file(format: SaveFormat): Promise<string> {
+  const answer = await save(format);
+  expect(answer.headers.get('content-disposition')).toContain(`Tickets%2C%20all.${format}`);
+  const place = path.join(folder, `saved.${format}`);
+  writeFileSync(place, Buffer.from(await answer.arrayBuffer()));
+  return place;
+}
+
+describe('a data set saved', () => {
+  test('as text has every record, every digit, and no formula', async () => {
+    const csv = (await (await save('csv')).text()).split('\r\n');
+    expect(csv[0]).toBe('Id,Fare,Who rode,Sold at,On day,Paid');
+    expect(csv[1]).toBe("1,12.50,'=1+1,2026-07-01T06:40:00Z,2026-07-01,true");
+    expect(csv.length).toBeGreaterThan(12_000);
+    const lines = (await (await save('ndjson')).text()).trim().split('\n');
+    expect(lines).toHaveLength(12_001);
+    expect(JSON.parse(lines.at(-1) ?? '')).toMatchObject({
+      id: '9007199254740993',
+      fare: '12345678901234567890.12',
+    });
+    expect(JSON.parse(await (await save('json')).text()).records).toHaveLength(12_001);
+  });
+
+  test('as Parquet has its types', async () => {
+    const place = await file('parquet');
+    const connection = await (await DuckDBInstance.create(':memory:')).connect();
+    const reader = await connection.runAndReadAll(
+      `SELECT count(*), max(id)::VARCHAR, max(fare)::VARCHAR, typeof(any_value(sold_at)), count(*) FILTER (WHERE paid) FROM read_parquet('${place}')`,
+    );
+    expect(reader.getRows()[0]?.map(String)).toEqual([
+      '12001',
+      '9007199254740993',
+      '12345678901234567890.12',
+      'TIMESTAMP',
+      '1',
+    ]);
+    connection.closeSync();
+  });
+
+  test('as a spreadsheet has numbers where they are exact, moments by the desk’s clock, texts that are no formulas', async () => {
+    const workbook = new ExcelJS.Workbook();
+    await workbook.xlsx.readFile(await file('xlsx'));
+    expect(workbook.getWorksheet('About')?.getRow(1).values).toEqual([undefined, 'Title', 'Tickets, all']);
+    const sheet = workbook.getWorksheet('Records');
+    expect(sheet?.rowCount).toBe(12_002);
+    expect(sheet?.getRow(1).values).toEqual([
+      undefined,
+      'Id',
+      'Fare',
+      'Who rode',
+      'Sold at',
+      'On day',
+      'Paid',
+    ]);
+    expect(sheet?.getRow(2).values).toEqual([
+      undefined,
+      1,
+      12.5,
+      '=1+1',
+      new Date('2026-07-01T07:40:00Z'),
+      new Date('2026-07-01T00:00:00Z'),
+      true,
+    ]);
+    expect(sheet?.getCell('C2').type).toBe(ExcelJS.ValueType.String);
+    const last = sheet?.getRow(12_002);
+    expect([last?.getCell(1).value, last?.getCell(2).value]).toEqual([
+      '9007199254740993',
+      '12345678901234567890.12',
+    ]);
+  });
+
+  test('that depends on an input says so', async () => {
+    const input = { name: 'gate', type: 'text' as const, required: true, label: 'a gate' };
+    const said = await Promise.resolve()
+      .then(() => save('csv', { ...definition, inputs: [input] }))
+      .catch((thrown) => problemOf(thrown, 'x').why);
+    expect(said).toBe('its records depend on a gate');
+  });
+});
