@@ -14,7 +14,7 @@ test('an analyst uploads a file, sees what is wrong with it, accepts it, and rep
     mimeType: 'text/csv',
     buffer: Buffer.from('PK\u0003\u0004 pretending to be a table'),
   });
-  await expect(analyst.getByRole('alert')).toContainText('spreadsheet or another packed file');
+  await expect(analyst.getByRole('alert')).toContainText('no spreadsheet at all');
 
   await analyst.getByLabel('Choose a file').setInputFiles({
     name: 'crew-training.csv',

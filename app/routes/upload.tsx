@@ -74,7 +74,7 @@ export default function Upload({ loaderData }: Route.ComponentProps) {
   return (
     <Page
       title="Upload a file"
-      lead="CSV and other delimited text, JSON, or Parquet, packed with gzip or not. Nothing is kept until you accept it."
+      lead="A spreadsheet (XLSX), CSV and other delimited text, JSON, or Parquet, packed with gzip or not. Nothing is kept until you accept it."
       wide
     >
       <UploadPage {...loaderData} />

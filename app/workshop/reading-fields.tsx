@@ -1,5 +1,5 @@
 import { encodings, type FileReading } from '#core/dataset/upload.ts';
-import { SelectField } from '../ui/field.tsx';
+import { SelectField, TextField } from '../ui/field.tsx';
 import { Section } from '../ui/page.tsx';
 
 const delimiters = [
@@ -18,11 +18,41 @@ const quotes = [
 /** How the file is read: found out from the file, and corrected here. */
 export function ReadingFields({
   reading,
+  sheets = [],
   onRead,
 }: {
   reading: FileReading;
+  sheets?: readonly string[] | undefined;
   onRead: (reading: FileReading) => void;
 }) {
+  if (reading.kind === 'sheet')
+    return (
+      <Section title="How it is read" note="Found out from the file; correct what is wrong.">
+        <div className="grid grid-cols-2 gap-3">
+          <SelectField
+            label="Sheet"
+            value={reading.sheet}
+            onChange={({ target }) => onRead({ kind: 'sheet', sheet: target.value })}
+          >
+            {sheets.map((sheet) => (
+              <option key={sheet}>{sheet}</option>
+            ))}
+          </SelectField>
+          <TextField
+            key={`${reading.sheet} ${reading.header}`}
+            label="The row that names the fields"
+            type="number"
+            min={1}
+            max={1000}
+            defaultValue={reading.header}
+            onBlur={({ target }) => {
+              const header = Math.trunc(target.valueAsNumber);
+              if (header >= 1 && header <= 1000 && header !== reading.header) onRead({ ...reading, header });
+            }}
+          />
+        </div>
+      </Section>
+    );
   if (reading.kind !== 'delimited')
     return (
       <Section title="How it is read">

@@ -154,7 +154,7 @@ function Seen({
       )}
       <div className="grid gap-x-10 gap-y-6 xl:grid-cols-[minmax(0,34rem)_minmax(0,1fr)]">
         <div className="flex min-w-0 flex-col gap-6">
-          <ReadingFields reading={seen.reading} onRead={onRead} />
+          <ReadingFields reading={seen.reading} sheets={seen.sheets} onRead={onRead} />
           <Rejected rejected={seen.rejected} total={seen.total} />
           <Section title="Fields" note="Types are those of every record, not of the first few.">
             <table className="w-full text-left">

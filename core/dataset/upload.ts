@@ -13,6 +13,12 @@ export const FileReading = z.discriminatedUnion('kind', [
   }),
   z.object({ kind: z.literal('json') }),
   z.object({ kind: z.literal('parquet') }),
+  /** A sheet of a spreadsheet, and the number of the row that names its fields. */
+  z.object({
+    kind: z.literal('sheet'),
+    sheet: z.string().min(1).max(200).optional(),
+    header: z.int().min(1).max(1000).optional(),
+  }),
 ]);
 export type FileReading = z.infer<typeof FileReading>;
 

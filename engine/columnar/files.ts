@@ -43,6 +43,8 @@ export async function stageFile(
         return await stageJson(writer, file);
       case 'parquet':
         return await stageParquet(writer, file);
+      case 'sheet':
+        throw refused('it is a spreadsheet', 'Its sheet is read as CSV first.');
     }
   } catch (thrown) {
     if (thrown instanceof ProblemError) throw thrown;

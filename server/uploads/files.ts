@@ -60,8 +60,7 @@ const isGzip = (head: Buffer): boolean => head[0] === 0x1f && head[1] === 0x8b;
 /** What a file is, by what it holds. */
 export function readingOf(head: Buffer): FileReading {
   if (head.subarray(0, 4).toString('latin1') === 'PAR1') return { kind: 'parquet' };
-  if (head.subarray(0, 4).toString('latin1') === 'PK\u0003\u0004')
-    throw problem('it is a spreadsheet or another packed file', 'Save the sheet as CSV, and upload that.');
+  if (head.subarray(0, 4).toString('latin1') === 'PK\u0003\u0004') return { kind: 'sheet' };
   if (head[0] === 0xff && head[1] === 0xfe) return { kind: 'delimited', encoding: 'utf-16' };
   const text = head
     .toString('utf8')
@@ -76,8 +75,9 @@ export async function receiveFile(body: ReadableStream<Uint8Array>): Promise<{ i
   const id = randomUUID();
   const file = uploadedFile(id);
   const most = settings().SLATE_UPLOAD_MB * 1_000_000;
+  const out = createWriteStream(file);
   try {
-    await pipeline(Readable.fromWeb(body), atMost(most, 'it'), createWriteStream(file));
+    await pipeline(Readable.fromWeb(body), atMost(most, 'it'), out);
     if (isGzip(await startsWith(file, 2))) {
       const packed = `${file}.gz`;
       await pipeline(createReadStream(file), createWriteStream(packed));
@@ -94,6 +94,8 @@ export async function receiveFile(body: ReadableStream<Uint8Array>): Promise<{ i
     }
     return { id, size: statSync(file).size };
   } catch (thrown) {
+    // A file that is still being opened would come into being after it was taken away.
+    if (!out.closed) await new Promise<void>((resolve) => out.once('close', () => resolve()));
     rmSync(file, { force: true });
     if (thrown instanceof ProblemError) throw thrown;
     const { code, message } = thrown as NodeJS.ErrnoException;
@@ -114,7 +116,8 @@ export async function usualReading(id: string): Promise<FileReading> {
 }
 
 export function dropUpload(id: string): void {
-  for (const file of [uploadedFile(id), `${uploadedFile(id)}.written`]) rmSync(file, { force: true });
+  for (const file of [uploadedFile(id), `${uploadedFile(id)}.written`, `${uploadedFile(id)}.sheet`])
+    rmSync(file, { force: true });
 }
 
 /** Clears what was uploaded and never accepted. */

@@ -13,6 +13,7 @@ import { addDataSet, findDataSet } from '../store/data-sets.ts';
 import * as kept from '../store/kept.ts';
 import { uploadSource } from '../store/sources.ts';
 import { dropUpload, uploadedFile, usualReading } from './files.ts';
+import { sheetAsCsv } from './sheet.ts';
 import { rememberWritten, writtenBefore } from './written.ts';
 
 /** A field that a file has, as all of its records show it. */
@@ -31,6 +32,8 @@ export interface SeenField {
 /** What a file holds, seen before it is accepted. */
 export interface SeenFile {
   readonly reading: FileReading;
+  /** The sheets of a spreadsheet. */
+  readonly sheets?: readonly string[];
   readonly rejected: Rejected;
   readonly total: number;
   readonly fields: readonly SeenField[];
@@ -50,6 +53,7 @@ export async function lookAtFile(id: string, asked?: FileReading): Promise<SeenF
     const seen = (await writtenAsGuessed(id, writer, staged)) ?? (await lookedThrough(writer));
     return {
       reading: staged.reading,
+      ...(staged.sheets ? { sheets: staged.sheets } : {}),
       ...seen,
       rejected: await staged.rejected(),
       records: await writer.first(shownRecords),
@@ -111,15 +115,32 @@ async function lookedThrough(writer: SegmentWriter): Promise<Pick<SeenFile, 'tot
 async function withStaged<T>(
   id: string,
   asked: FileReading | undefined,
-  use: (writer: SegmentWriter, staged: StagedFile) => Promise<T>,
+  use: (writer: SegmentWriter, staged: Staged) => Promise<T>,
 ): Promise<T> {
   const reading = asked ?? (await usualReading(id));
   const writer = await SegmentWriter.open(cacheFolder());
   try {
-    return await use(writer, await stageFile(writer, uploadedFile(id), reading));
+    return await use(writer, await stagedAs(id, writer, reading));
   } finally {
     writer.close();
   }
+}
+
+/** A staged file, and for a spreadsheet the sheets it has. */
+type Staged = StagedFile & { readonly sheets?: readonly string[] };
+
+async function stagedAs(id: string, writer: SegmentWriter, reading: FileReading): Promise<Staged> {
+  if (reading.kind !== 'sheet') return stageFile(writer, uploadedFile(id), reading);
+  const csv = `${uploadedFile(id)}.sheet`;
+  const { sheets, ...read } = await sheetAsCsv(uploadedFile(id), reading, csv);
+  const staged = await stageFile(writer, csv, {
+    kind: 'delimited',
+    delimiter: ',',
+    quote: '"',
+    header: true,
+    encoding: 'utf-8',
+  });
+  return { ...staged, reading: read, sheets };
 }
 
 export interface Acceptance {

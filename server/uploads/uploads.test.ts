@@ -3,6 +3,7 @@ import { existsSync, mkdirSync, readdirSync } from 'node:fs';
 import path from 'node:path';
 import { ReadableStream } from 'node:stream/web';
 import { gzipSync } from 'node:zlib';
+import ExcelJS from 'exceljs';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { GroupsPlan } from '#core/plan/plan.ts';
 import { refresh } from '../kept/refresh.ts';
@@ -101,7 +102,7 @@ describe('a file on its way in', () => {
     expect(kind('a,b\n1,2')).toBe('delimited');
     expect(kind('')).toBe('delimited');
     expect(readingOf(Buffer.from([0xff, 0xfe, 0x61, 0]))).toEqual({ kind: 'delimited', encoding: 'utf-16' });
-    expect(() => kind('PK\u0003\u0004')).toThrow('spreadsheet');
+    expect(kind('PK\u0003\u0004')).toBe('sheet');
   });
 
   test('can only be asked for by an id of ours', async () => {
@@ -185,5 +186,53 @@ describe('an accepted file', () => {
       state: 'failed',
       problem: { why: 'its records come from files' },
     });
+  });
+});
+
+describe('a spreadsheet', () => {
+  const workbook = async (): Promise<Buffer> => {
+    const made = new ExcelJS.Workbook();
+    const crew = made.addWorksheet('Crew');
+    crew.addRow(['Crew training, as of today']);
+    crew.addRow([]);
+    crew.addRow(['staff_no', 'course', 'passed_on', 'score', 'total']);
+    crew.addRow(['007', 'Fire', new Date('2026-11-02T00:00:00Z'), 77.5, { formula: 'D4+1', result: 78.5 }]);
+    crew.addRow(['012', 'Radio, "sea"', null, 80, { formula: 'D5+1', result: 81 }]);
+    const notes = made.addWorksheet('Notes');
+    notes.addRow(['a']);
+    notes.addRow([1]);
+    return Buffer.from(await made.xlsx.writeBuffer());
+  };
+  test('is read by its sheet and its header row, both found and correctable', async () => {
+    const id = await send(await workbook());
+    const seen = await lookAtFile(id);
+    expect(seen).toMatchObject({
+      reading: { kind: 'sheet', sheet: 'Crew', header: 3 },
+      sheets: ['Crew', 'Notes'],
+      total: 2,
+    });
+    expect(seen.fields.map(({ name, type }) => [name, type])).toEqual([
+      ['staff_no', 'text'],
+      ['course', 'text'],
+      ['passed_on', 'date'],
+      ['score', 'decimal'],
+      ['total', 'decimal'],
+    ]);
+    expect(seen.records).toEqual([
+      ['007', 'Fire', '2026-11-02', '77.5', '78.5'],
+      ['012', 'Radio, "sea"', null, '80', '81'],
+    ]);
+    expect((await lookAtFile(id, { kind: 'sheet', sheet: 'Notes' })).fields).toMatchObject([
+      { name: 'a', type: 'integer' },
+    ]);
+    await expect(lookAtFile(id, { kind: 'sheet', sheet: 'Gone' })).rejects.toThrow('no sheet “Gone”');
+  });
+
+  test('that is broken says what to do', async () => {
+    const id = await send((await workbook()).subarray(0, 900));
+    await expect(lookAtFile(id)).rejects.toThrow(/cannot be opened|no sheets/);
+    await expect(lookAtFile(await send(Buffer.from('PK\u0003\u0004nonsense')))).rejects.toThrow(
+      /cannot be opened|no sheets/,
+    );
   });
 });
