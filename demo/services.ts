@@ -26,7 +26,7 @@ export interface ServiceIds {
 const count = (label: string): Measure => ({ name: 'count', label, calculation: { kind: 'count' } });
 const following: Keep = { mode: { kind: 'follow' }, schedule: { kind: 'minutes', minutes: 1 } };
 /** One passage is one, whichever system tells of it. */
-const passage = 'passages.passage.passage_ref';
+const passage = 'passage';
 
 interface Described {
   readonly name: string;
@@ -57,7 +57,7 @@ async function dataSet(sourceId: string, described: Described): Promise<string> 
   const tried = await attempt({
     request: described.request,
     inputs: {},
-    find: described.request.kind !== 'table',
+    find: described.request.kind === 'http',
   });
   return storeDataSet(sourceId, described, tried.request, tried.fields);
 }

@@ -47,8 +47,8 @@ export type SourceAnswer = {
   problem: Problem | null;
   /** The first real records. */
   look: Tried | null;
-  /** The key of a new intake, shown this once. */
-  key: string | null;
+  /** A new intake and its key, shown this once. */
+  added: { id: string; key: string } | null;
 };
 
 /** Proves the connection, before anything is saved; saves it only when proved just now. */
@@ -59,7 +59,7 @@ export const action = guardedAction('build', async ({ request, user }: Signed<Ro
     proof: null,
     problem: null,
     look: null,
-    key: null,
+    added: null,
     ...more,
   });
   if (submission.status !== 'success') return answer({});
@@ -83,7 +83,7 @@ export const action = guardedAction('build', async ({ request, user }: Signed<Ro
       madeBy: user.id,
     });
     await note(user.id, 'added a source', name);
-    return answer({ key });
+    return answer({ added: { id, key } });
   }
   // A secret that is not typed again stays as it is, unless the address that it goes to is another.
   const before = change ? await openSource(change) : null;

@@ -1,4 +1,4 @@
-import { lazy, Suspense, useEffect, useState } from 'react';
+import { lazy, Suspense, useEffect, useRef, useState } from 'react';
 import type { FoundTable } from '#core/dataset/found.ts';
 import { dataSetFromTable, usualChoice } from '#core/dataset/from-table.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
@@ -63,6 +63,7 @@ export function DataSetEditor({ id, source, kind, tables, problem, startTable, s
   );
   const [tried, setTried] = useState<{ text: string; tried: Tried } | null>(null);
   const { answer, busy, ask } = useTry();
+  const askedAbout = useRef('');
   const saving = useSave(
     stored ? `/workshop/data-sets/${id}` : '/workshop/data-sets/new',
     stored?.revision ?? 0,
@@ -71,10 +72,17 @@ export function DataSetEditor({ id, source, kind, tables, problem, startTable, s
     if (!answer || !('tried' in answer)) return;
     setTried({ text: JSON.stringify(answer.tried.request), tried: answer.tried });
     const isDescribed = answer.tried.request.kind !== 'table' && answer.tried.request.kind !== 'upload';
-    setDefinition((now) => (now && isDescribed ? withTried(now, answer.tried) : now));
+    // What was described anew since it was asked about is not undone by the answer.
+    setDefinition((now) =>
+      now && isDescribed && JSON.stringify(now.request) === askedAbout.current
+        ? withTried(now, answer.tried)
+        : now,
+    );
   }, [answer]);
-  const tryIt = (now: DataSet, find = false): void =>
+  const tryIt = (now: DataSet, find = false): void => {
+    askedAbout.current = JSON.stringify(now.request);
     ask({ definition: now, keptAs: now.request.kind === 'upload' ? id : undefined, find });
+  };
   /** What was described anew is found out about once; after that it is read as it was said. */
   const isNew = definition !== null && definition.request.columns.length === 0;
   const choose = (next: DataSet | null): void => {
@@ -162,7 +170,10 @@ export function DataSetEditor({ id, source, kind, tables, problem, startTable, s
           />
         </div>
         <span className="flex-1" />
-        <Button disabled={!mayTry || busy} onClick={() => tryIt(definition, isNew)}>
+        <Button
+          disabled={!mayTry || busy}
+          onClick={() => tryIt(definition, isNew && request.kind === 'http')}
+        >
           {busy ? 'Trying …' : 'Try it'}
         </Button>
         <Button

@@ -158,6 +158,13 @@ function FieldDetails({
           maxLength={60}
           onChange={({ target }) => onChange(withSaid(field, 'unit', target.value))}
         />
+        <TextField
+          label="Identifies a"
+          hint="One word, such as passage. Fields that say the same follow each other, from whichever source."
+          value={field.refers ?? ''}
+          maxLength={200}
+          onChange={({ target }) => onChange(withSaid(field, 'refers', target.value))}
+        />
       </div>
       <TextField
         label="What it means"

@@ -52,7 +52,7 @@ export function SourceForm({
       ...(errors?.[0] ? { problem: errors[0] } : {}),
     };
   };
-  if (answer?.key) return <IntakeAdded id={id} keyShown={answer.key} />;
+  if (answer?.added) return <IntakeAdded id={answer.added.id} keyShown={answer.added.key} />;
   return (
     <div className="flex flex-col gap-6">
       {!change && (

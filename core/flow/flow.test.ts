@@ -75,6 +75,18 @@ describe('panes follow by what they read', () => {
     ).toBeNull();
   });
 
+  test('fields of different sources are counterparts when one word says that they identify the same', () => {
+    const said = (dataSet: typeof sailings, field: string, refers: string, source = dataSet.source) => ({
+      ...dataSet,
+      source,
+      fields: dataSet.fields.map((each) => (each.name === field ? { ...each, refers } : each)),
+    });
+    const elsewhere = '5a1e0000-0000-4000-8000-00000000000f';
+    const scans = said(incidents, 'sailing_id', 'sailing', elsewhere);
+    expect(counterpart('id', said(sailings, 'id', 'sailing'), scans)).toBe('sailing_id');
+    expect(counterpart('id', said(sailings, 'id', 'crossing'), scans)).toBeNull();
+  });
+
   test('a picked record marks the table it was picked in', () => {
     expect(effectOf(sailing, sailings, panes.late, sailings)).toEqual({ kind: 'marks', field: 'id' });
     expect(effectOf(sailing, sailings, panes.incidents, incidents)).toEqual({

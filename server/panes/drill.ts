@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Cell } from '#core/field/value.ts';
+import { relationOf } from '#core/flow/applies.ts';
 import { type Context, dataSetOf, shortNames } from '#core/flow/context.ts';
 import { counterpart } from '#core/flow/reach.ts';
 import { formatCell, formatUnit } from '#core/format/format.ts';
@@ -173,7 +174,7 @@ export async function openRecord(
   const { zone } = context.clock;
   const fields = dataSet.fields.filter(({ hidden }) => !hidden).map(({ name }) => name);
   const shown = [...new Set([...fields, ...keyAndTitle(dataSet)])];
-  const from = { source: dataSet.source, request: dataSet.request, inputs: {}, fields: dataSet.fields };
+  const from = relationOf(dataSet, context).relation;
   const where = { field: dataSet.key, test: { op: 'same' as const, value: key } };
   const others = [...shortNames(context.dashboard, context.dataSets)].flatMap(([id, name]) => {
     const other = context.dataSets.get(id);
@@ -191,7 +192,7 @@ export async function openRecord(
         .map((field) => field.name);
       const plan: RecordsPlan = {
         kind: 'records',
-        from: { source: other.source, request: other.request, inputs: {}, fields: other.fields },
+        from: relationOf(other, context).relation,
         where: { field: link, test: { op: 'same', value: key } },
         zone,
         fields: [...new Set([...columns, ...keyAndTitle(other)])],
