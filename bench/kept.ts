@@ -15,19 +15,11 @@ import { runPlan } from '#server/records.ts';
 import { addDataSet } from '#server/store/data-sets.ts';
 import { closeDatabase } from '#server/store/database.ts';
 import { addSource } from '#server/store/sources.ts';
+import { median, timed } from './measure.ts';
 
 const rows = Number(process.env.BENCH_KEPT_ROWS ?? 10_000_000);
 const runs = Number(process.env.BENCH_RUNS ?? 9);
 const server = process.env.SLATE_DATABASE ?? '';
-
-const median = (values: readonly number[]): number =>
-  [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)] ?? 0;
-
-async function timed(work: () => Promise<unknown>): Promise<number> {
-  const start = performance.now();
-  await work();
-  return performance.now() - start;
-}
 
 /** Medians of several ways of doing a thing, turn by turn, so that all meet the same machine. */
 async function compared(...ways: (() => Promise<unknown>)[]): Promise<number[]> {

@@ -8,18 +8,10 @@ import { closeDatabase, database } from '#server/store/database.ts';
 import { users } from '#server/store/tables.ts';
 import { uploadedFile } from '#server/uploads/files.ts';
 import { acceptNew, lookAtFile } from '#server/uploads/look.ts';
+import { median, timed } from './measure.ts';
 
 const runs = Number(process.env.BENCH_RUNS ?? 3);
 const lines = 4_600_000;
-
-const median = (values: readonly number[]): number =>
-  [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)] ?? 0;
-
-async function timed(work: () => Promise<unknown>): Promise<number> {
-  const start = performance.now();
-  await work();
-  return performance.now() - start;
-}
 
 const folder = path.join(cacheFolder(), 'bench');
 rmSync(folder, { recursive: true, force: true });

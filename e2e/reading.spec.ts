@@ -222,7 +222,7 @@ test('a table is saved as a file: every record of the scope, with all digits, an
   expect(lines[0]).toContain('Reference,Route,Vessel');
   expect(lines).toHaveLength(total + 1);
   expect(lines.slice(1).every((line) => line.includes('weather'))).toBe(true);
-  const json = JSON.parse(await saved('JSON, with the sentence of the page'));
+  const json = JSON.parse(await saved('JSON, with what it shows'));
   expect(json.scope).toContain('departing in the last 28 days');
   expect(json.records).toHaveLength(total);
   await page.context().close();

@@ -1,8 +1,12 @@
 import type { z } from 'zod';
 import type { DataSet } from '#core/dataset/schema.ts';
+import { callProblem } from '#core/http/expand.ts';
 import { keepProblem } from '#core/kept/check.ts';
+import { selectProblem } from '#sources/mariadb/read.ts';
 import { checkSql } from '#sources/postgres/check-sql.ts';
+import { requestsOf } from '#sources/registry.ts';
 import type { Saved } from './store/dashboards.ts';
+import { findSource } from './store/sources.ts';
 
 /** What a save came to, told to the page that asked for it. */
 export type SaveAnswer =
@@ -30,12 +34,28 @@ export const refused = (error: z.ZodError): SaveAnswer => ({
     .map(({ path, message }) => `${path.join(' › ') || 'The definition'}: ${message}`),
 });
 
-/** What is wrong with a data set that is about to be saved, or null: SQL must be one SELECT that only reads. */
+/**
+ * What is wrong with a data set that is about to be saved, or null: the request must be one that its source can be asked,
+ * and SQL one SELECT that only reads.
+ */
 export async function refusedDataSet(definition: DataSet): Promise<SaveAnswer | null> {
+  const because = (why: string): SaveAnswer => ({ state: 'refused', why: [why] });
   const kept = keepProblem(definition);
-  if (kept) return { state: 'refused', why: [kept] };
+  if (kept) return because(kept);
   const { request } = definition;
+  const source = await findSource(definition.source);
+  if (!source) return because('the source is gone');
+  const { kind } = source.connection;
+  if (!requestsOf[kind].includes(request.kind)) return because('its source cannot be asked in that way');
+  if (request.kind === 'http') {
+    const wrong = callProblem(request.call);
+    return wrong ? because(wrong) : null;
+  }
   if (request.kind !== 'sql') return null;
+  if (kind === 'mariadb') {
+    const wrong = selectProblem(request.text);
+    return wrong ? because(wrong) : null;
+  }
   const checked = await checkSql(request.text);
-  return checked.ok ? null : { state: 'refused', why: [checked.problem.why] };
+  return checked.ok ? null : because(checked.problem.why);
 }

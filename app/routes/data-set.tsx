@@ -13,9 +13,9 @@ import { askForRefresh } from '#server/store/kept.ts';
 import { findSource } from '#server/store/sources.ts';
 import type { SourceKind } from '#sources/connection.ts';
 import { Button, ButtonLink } from '../ui/button.tsx';
-import { fileFormats } from '../ui/file-formats.ts';
 import { Page, Section } from '../ui/page.tsx';
 import { Popover } from '../ui/popover.tsx';
+import { SaveLinks } from '../ui/save-links.tsx';
 import { DataSetEditor } from '../workshop/data-set-editor.tsx';
 import type { Route } from './+types/data-set';
 
@@ -86,22 +86,10 @@ export default function DataSetPage({ loaderData }: Route.ComponentProps) {
       action={
         <div className="flex gap-3">
           <Popover label="Save as a file" trigger={<Button>Save its records</Button>}>
-            <h3 className="mb-2 text-small text-slate">
-              All {stored.definition.noun.many} with all fields, as
-            </h3>
-            <ul>
-              {fileFormats.map(([format, words]) => (
-                <li key={format}>
-                  <a
-                    href={`/workshop/data-sets/${stored.id}/save?as=${format}`}
-                    download
-                    className="block min-h-8 border-b border-hair py-1.5 hover:bg-wash hover:text-accent"
-                  >
-                    {words}
-                  </a>
-                </li>
-              ))}
-            </ul>
+            <SaveLinks
+              what={`All ${stored.definition.noun.many} with all fields`}
+              hrefOf={(format) => `/workshop/data-sets/${stored.id}/save?as=${format}`}
+            />
           </Popover>
           {stored.definition.keep && (
             <ButtonLink to={`/workshop/data-sets/${stored.id}/records`}>Kept records</ButtonLink>

@@ -50,11 +50,6 @@ export async function proveLogs(folder: string, listed: readonly string[], now: 
   };
 }
 
-/** The files of a folder, the latest first. Throws a {@link ProblemError}. */
-export async function listFiles(folder: string, listed: readonly string[]): Promise<LogFile[]> {
-  return (await findFiles(await listedFolder(folder, listed), '**')).reverse();
-}
-
 async function firstLines(file: LogFile): Promise<string[]> {
   const pieces: Buffer[] = [];
   let size = 0;

@@ -45,19 +45,22 @@ const valueText = (text: string): string => {
   return text === 'true' ? '1' : text === 'false' ? '0' : text;
 };
 
-/** Refuses SQL that is not one SELECT; that nothing is changed is the session's own doing. */
-export function requireSelect(text: string): string {
+/** Why a text is not one SELECT that only reads, or null. That nothing is changed is the session's own doing. */
+export function selectProblem(text: string): string | null {
   const bare = text
     .replace(/\/\*[\s\S]*?\*\/|--[^\n]*|#[^\n]*/g, ' ')
     .replace(/'(?:[^'\\]|\\.|'')*'|"(?:[^"\\]|\\.|"")*"|`[^`]*`/g, "''")
     .trim();
-  const wrong = !/^(select|with|\()/i.test(bare)
-    ? 'it is not a SELECT'
-    : /;\s*\S/.test(bare)
-      ? 'it is more than one statement'
-      : /\binto\s+(outfile|dumpfile)\b|\bload_file\s*\(|\bfor\s+update\b/i.test(bare)
-        ? 'it reaches for files or locks records'
-        : null;
+  if (!/^(select|with|\()/i.test(bare)) return 'it is not a SELECT';
+  if (/;\s*\S/.test(bare)) return 'it is more than one statement';
+  return /\binto\s+(outfile|dumpfile)\b|\bload_file\s*\(|\bfor\s+update\b/i.test(bare)
+    ? 'it reaches for files or locks records'
+    : null;
+}
+
+/** SQL text without what may follow it. Throws a {@link ProblemError} unless it is one SELECT that only reads. */
+export function requireSelect(text: string): string {
+  const wrong = selectProblem(text);
   if (wrong)
     throw new ProblemError({
       code: 'bad-request',

@@ -10,8 +10,8 @@ import type { Focus, TableView as TableViewState } from '#core/scope/state.ts';
 import { useDesk } from '../../desk/desk-context.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
 import { ColumnList } from '../../ui/column-list.tsx';
-import { fileFormats } from '../../ui/file-formats.ts';
 import { Popover } from '../../ui/popover.tsx';
+import { SaveLinks } from '../../ui/save-links.tsx';
 import { Empty } from '../empty.tsx';
 import { Grid } from './grid.tsx';
 import { Pager } from './pager.tsx';
@@ -83,20 +83,12 @@ export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) 
               </IconButton>
             }
           >
-            <h3 className="mb-2 text-small text-slate">All {body.noun.many} of this table, as</h3>
-            <ul>
-              {fileFormats.map(([format, words]) => (
-                <li key={format}>
-                  <a
-                    href={`/view/${view.id}/save${search ? `${search}&` : '?'}_pane=${pane.id}&_as=${format}${view.draft ? '&_draft=1' : ''}`}
-                    download
-                    className="block min-h-8 border-b border-hair py-1.5 hover:bg-wash hover:text-accent"
-                  >
-                    {words}
-                  </a>
-                </li>
-              ))}
-            </ul>
+            <SaveLinks
+              what={`All ${body.noun.many} of this table`}
+              hrefOf={(format) =>
+                `/view/${view.id}/save${search ? `${search}&` : '?'}_pane=${pane.id}&_as=${format}${view.draft ? '&_draft=1' : ''}`
+              }
+            />
           </Popover>
           <Popover
             label="Columns"
