@@ -275,6 +275,8 @@ test('a reader sees gate traffic and follows one passage through three systems',
   const row = passages.getByRole('row').nth(3);
   const reference = (await row.getByRole('cell').first().textContent()) ?? '';
   await row.click();
+  // The table that a passage is picked in stays on its page, with the passage marked.
+  await expect(passages).toContainText('61 – 75');
   await expect(paneOf(reader, 'The passage')).toContainText(reference.trim());
   for (const title of ['At the web server', 'In the passage service', 'At the gate'])
     await expect(paneOf(reader, title).getByRole('row').nth(1)).toContainText(reference.trim(), {

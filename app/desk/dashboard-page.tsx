@@ -86,7 +86,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
       context,
       zone: view.desk.zone,
       setScope: (change: (scope: Scope) => Scope) => go(change, []),
-      pick: (focus: Focus) => go((now) => withPick(now, focus, view.vocabulary), []),
+      pick: (focus: Focus, from?: string) => go((now) => withPick(now, focus, view.vocabulary, from), []),
       open: (drill: Drill) => go(same, [...latest.current.drills, drill]),
       hrefOf: (drill: Drill) => searchOf(scope, [...drills, drill]),
       shortName: (id: string) => names.get(id) ?? '',

@@ -11,7 +11,8 @@ export interface DeskContext {
   readonly zone: string;
   /** Changes the scope as it is when the change is made, which may be later than this page was drawn. */
   setScope(change: (scope: Scope) => Scope): void;
-  pick(focus: Focus): void;
+  /** `from`: the table that a record is picked in. */
+  pick(focus: Focus, from?: string): void;
   open(drill: Drill): void;
   /** Where {@link open} leads, as an address. */
   hrefOf(drill: Drill): string;

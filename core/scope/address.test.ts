@@ -205,4 +205,10 @@ describe('a pick', () => {
     expect(withPick(paged, sailing, vocabulary).tables.late).toEqual({ page: undefined, search: 'x' });
     expect(withClause(paged, 'route', null).tables.late?.page).toBeUndefined();
   });
+
+  test('leaves the table that it was made in where it is', () => {
+    const paged = withTable(withTable(emptyScope, 'late', { page: 4 }), 'other', { page: 2 });
+    const { tables } = withPick(paged, sailing, vocabulary, 'late');
+    expect([tables.late?.page, tables.other?.page]).toEqual([4, undefined]);
+  });
 });

@@ -3,9 +3,14 @@ import { type Focus, type OwnTest, pathText, type Scope, type TableView, type Vo
 
 /* Every change a reader can make to a scope. Each gives a new scope; none touches the old one. */
 
-/** Narrowing changes which records there are, so every table goes back to its first page. */
-const fromFirstPage = (tables: Scope['tables']): Scope['tables'] =>
-  Object.fromEntries(Object.entries(tables).map(([pane, view]) => [pane, { ...view, page: undefined }]));
+/** Narrowing changes which records there are, so every table goes back to its first page; but for the one that stays. */
+const fromFirstPage = (tables: Scope['tables'], staying?: string): Scope['tables'] =>
+  Object.fromEntries(
+    Object.entries(tables).map(([pane, view]) => [
+      pane,
+      pane === staying ? view : { ...view, page: undefined },
+    ]),
+  );
 
 /** Sets a clause; null takes it off; undefined gives it back its initial test. */
 export function withClause(scope: Scope, name: string, test: Test | null | undefined): Scope {
@@ -25,15 +30,16 @@ export const isPicked = (scope: Scope, focus: Focus): boolean =>
 
 /**
  * Picks a record, category or period, or takes the pick back when it stood already. Another pick of the same field goes,
- * and so do picks among records that follow it: the incident of another sailing is no longer what is looked at.
+ * and so do picks among records that follow it: the incident of another sailing is no longer what is looked at. `from` is
+ * the table it was picked in, which only marks it and stays on its page.
  */
-export function withPick(scope: Scope, focus: Focus, vocabulary: Vocabulary): Scope {
+export function withPick(scope: Scope, focus: Focus, vocabulary: Vocabulary, from?: string): Scope {
   const path = pathText(focus);
   const stays = (each: Focus): boolean =>
     pathText(each) !== path && !(vocabulary.dataSets[each.dataSet]?.follows.includes(path) ?? false);
   const others = scope.focus.filter(stays);
   const next = isPicked(scope, focus) ? others : [...others, focus];
-  return { ...scope, focus: next, tables: fromFirstPage(scope.tables) };
+  return { ...scope, focus: next, tables: fromFirstPage(scope.tables, from) };
 }
 
 /** Takes back the latest pick. */

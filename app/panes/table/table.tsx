@@ -128,7 +128,7 @@ export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) 
           isPicked={(row) => picked !== undefined && keyAt >= 0 && String(row[keyAt]) === picked}
           onPick={(row) => {
             const focus = focusOf(row);
-            if (focus) pick(focus);
+            if (focus) pick(focus, pane.id);
           }}
           onOpen={(row) => {
             const focus = focusOf(row);
