@@ -9,6 +9,7 @@ import type { GroupsPlan, RecordsPlan, Relation } from '#core/plan/plan.ts';
 import { compile } from '#core/sql/compile.ts';
 import { postgres } from '#core/sql/postgres.ts';
 import { keptScans, tableOf } from '#core/testing/plans.ts';
+import { sortedMade } from '#engine/columnar/sorted.ts';
 import { closeColumnar, columnar, openKept } from '#server/kept/open.ts';
 import { refresh } from '#server/kept/refresh.ts';
 import { runPlan } from '#server/records.ts';
@@ -166,13 +167,16 @@ async function main(): Promise<void> {
     offset,
     limit: 50,
   });
+  // The first page that is far away has the records put in order; those after it find them so.
+  const sorting = await timed(() => runPlan(page(Math.floor(rows / 2)), { doing: 'measuring' }));
+  await sortedMade();
   const [first = 0, far = 0] = await compared(
     () => runPlan(page(0), { doing: 'measuring' }),
     () => runPlan(page(Math.floor(rows / 2)), { doing: 'measuring' }),
   );
   say(
     'a page of 50, the first and one half-way',
-    `${ms(first)} ${ms(far)}   +${(far - first).toFixed(0)} ms`,
+    `${ms(first)} ${ms(far)}   +${(far - first).toFixed(0)} ms   asked: at most 150 ms more; the very first far one ${ms(sorting)}`,
   );
   bare.closeSync();
 

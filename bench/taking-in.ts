@@ -3,11 +3,14 @@ import { randomUUID } from 'node:crypto';
 import { copyFileSync, mkdirSync, rmSync, statSync } from 'node:fs';
 import path from 'node:path';
 import { DuckDBInstance } from '@duckdb/node-api';
+import { SegmentWriter } from '#engine/columnar/writer.ts';
 import { cacheFolder } from '#server/kept/cache.ts';
+import { writeBeside } from '#server/kept/write.ts';
 import { closeDatabase, database } from '#server/store/database.ts';
 import { users } from '#server/store/tables.ts';
 import { uploadedFile } from '#server/uploads/files.ts';
 import { acceptNew, lookAtFile } from '#server/uploads/look.ts';
+import { fetchLogs, tryLogs } from '#sources/logs/read.ts';
 import { median, timed } from './measure.ts';
 
 const runs = Number(process.env.BENCH_RUNS ?? 3);
@@ -52,6 +55,43 @@ async function compare(name: string, file: string, own: string): Promise<void> {
   );
 }
 
+/** Lines in Combined Log Format, from a file to segments that are stored. */
+async function followLines(): Promise<void> {
+  const logs = path.join(folder, 'logs');
+  mkdirSync(logs);
+  const count = 2_000_000;
+  await connection.run(
+    `COPY (SELECT '203.0.113.' || (n % 250) || ' - - [23/Nov/2026:06:' || lpad((n % 60)::VARCHAR, 2, '0') || ':' || lpad((n * 7 % 60)::VARCHAR, 2, '0')
+       || ' +0000] "POST /passages/PSG-' || n || ' HTTP/1.1" ' || [200, 200, 409, 503][1 + n % 4] || ' ' || (n % 50000)
+       || ' "https://book.skerry.example/" "SkerryApp/4.1 (handheld)"' AS line FROM range(${count}) AS r(n))
+     TO '${logs}/access.log' (FORMAT csv, HEADER false, QUOTE '', ESCAPE '', DELIMITER E'\\x01')`,
+  );
+  const line = { kind: 'combined' as const };
+  const { request, fields } = await tryLogs(
+    logs,
+    [logs],
+    { kind: 'log', files: '*', line, columns: [] },
+    false,
+  );
+  const took = await timed(async () => {
+    const writer = await SegmentWriter.open(folder, []);
+    const asked = {
+      request,
+      inputs: {},
+      fields,
+      position: null,
+      doing: 'measuring',
+      progress: async () => undefined,
+    };
+    await fetchLogs(logs, [logs])(writer, asked);
+    await writeBeside(writer, fields, { before: null });
+    writer.close();
+  });
+  console.log(
+    `${`taking in ${count} log lines in Combined format`.padEnd(46)} ${took.toFixed(0)} ms   ${Math.round((count / took) * 1000)} a second   asked: 150,000 or more`,
+  );
+}
+
 const csv = path.join(folder, 'scans.csv');
 await connection.run(`COPY (${scans} FROM range(${lines}) AS r(n)) TO '${csv}' (HEADER)`);
 await compare(
@@ -68,6 +108,7 @@ await compare(
   json,
   `SELECT * FROM read_json('${json}')`,
 );
+await followLines();
 console.log(`memory of this process ${(process.memoryUsage().rss / 1e6).toFixed(0)} MB`);
 connection.closeSync();
 instance.closeSync();

@@ -70,6 +70,11 @@ function whereSql(where: Filter, fieldSql: FieldSql, dialect: Dialect): Sql {
   return sql` WHERE ${filterSql(where, fieldSql, dialect)}`;
 }
 
+/** A plan's records in their order, all of them, as one query. */
+export function compileOrdered(plan: RecordsPlan, dialect: Dialect): Query {
+  return toQuery(recordsSql(plan, dialect, sql``), dialect.placeholder);
+}
+
 /** The fields that a plan reads, each once. */
 export function neededOf(plan: Plan): string[] {
   const of =
@@ -79,7 +84,7 @@ export function neededOf(plan: Plan): string[] {
   return [...new Set([...of, ...fieldsOf(plan.where)])];
 }
 
-function recordsSql(plan: RecordsPlan, dialect: Dialect): Sql {
+function recordsSql(plan: RecordsPlan, dialect: Dialect, page = pageSql(plan.limit, plan.offset)): Sql {
   const order: Order[] = [...plan.order];
   if (plan.key !== undefined && !order.some(({ by }) => by === plan.key)) order.push({ by: plan.key });
   const needed = [...new Set([...plan.fields, ...order.map(({ by }) => by), ...fieldsOf(plan.where)])];
@@ -88,7 +93,7 @@ function recordsSql(plan: RecordsPlan, dialect: Dialect): Sql {
   const ordered = order.map(({ by, descending }) =>
     dialect.ordered(fieldSql(by).value, fieldSql(by).field.type, descending ?? false, isFilled(plan, by)),
   );
-  return sql`SELECT ${columns.length > 0 ? join(columns, comma) : sql`1 AS one`} FROM ${from}${whereSql(plan.where, fieldSql, dialect)}${orderSql(ordered)}${pageSql(plan.limit, plan.offset)}`;
+  return sql`SELECT ${columns.length > 0 ? join(columns, comma) : sql`1 AS one`} FROM ${from}${whereSql(plan.where, fieldSql, dialect)}${orderSql(ordered)}${page}`;
 }
 
 const orderSql = (terms: readonly Sql[]): Sql =>
