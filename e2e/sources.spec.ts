@@ -206,7 +206,7 @@ test('an analyst adds log files, reads their lines by a pattern, and they are fo
   // What is written later arrives on the page by itself.
   write('06:55 opened Turnstone 3\n');
   await analyst.goto('/workshop');
-  await analyst.getByRole('link', { name: 'Bridge log' }).click();
+  await analyst.getByRole('link', { name: 'Bridge log', exact: true }).click();
   await analyst.getByRole('link', { name: 'Kept records' }).click();
   await analyst.getByRole('button', { name: 'Refresh now' }).click();
   await expect(refreshes.getByRole('row').nth(1)).toContainText('3', { timeout: 20_000 });
