@@ -39,7 +39,8 @@ function momentSql(value: string, time: TimeFormat): string {
     case 'iso':
       return value;
     case 'clf':
-      return iso(`CAST(try_strptime(${value}, '%d/%b/%Y:%H:%M:%S %z') AS TIMESTAMP)`);
+      // Whole seconds, written the way that is read most quickly later.
+      return `strftime(CAST(try_strptime(${value}, '%d/%b/%Y:%H:%M:%S %z') AS TIMESTAMP), '%Y-%m-%dT%H:%M:%SZ')`;
     case 'local':
       return iso(`TRY_CAST(replace(${value}, ',', '.') AS TIMESTAMP)`);
     case 'seconds':
@@ -66,9 +67,16 @@ export function recordsSql(lines: string, { line, isJoined, columns }: LineReadi
     return column.type === 'instant' ? momentSql(value, column.time ?? 'iso') : value;
   });
   const named = columns.map(({ name }, at) => `${values[at]} AS ${nameText(name)}`);
-  const checks = columns.flatMap(({ column, name, type }) => {
+  const checks = columns.flatMap(({ column, name, type, time = 'iso' }) => {
     if (type === 'text' || type === 'nested') return [];
-    const fits = `TRY_CAST(${nameText(name)} AS ${type === 'instant' ? 'TIMESTAMPTZ' : columnType(type, 12)}) IS NOT NULL`;
+    const said = nameText(name);
+    // A moment that was read has become ISO 8601; one that was not is blank though the line holds something.
+    const fits =
+      type !== 'instant'
+        ? `TRY_CAST(${said} AS ${columnType(type, 12)}) IS NOT NULL`
+        : time === 'iso'
+          ? `CASE WHEN length(${said}) = 20 AND ends_with(${said}, 'Z') THEN TRY_CAST(${said} AS TIMESTAMP) IS NOT NULL ELSE TRY_CAST(${said} AS TIMESTAMPTZ) IS NOT NULL END`
+          : `${said} IS NOT NULL`;
     return [`(${textOfPart(column)} IS NULL OR ${fits})`];
   });
   return `SELECT ${lineColumn}, (${[matchedColumn, ...checks].join(' AND ')}) AS ${fitsColumn}${columns.map(({ name }) => `, ${nameText(name)}`).join('')}
