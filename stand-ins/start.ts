@@ -1,4 +1,6 @@
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { createServer, type Server } from 'node:http';
+import path from 'node:path';
 import express from 'express';
 import { passageClient, type StandInAccess, storesUser, tideCallsADay } from '#demo/stand-in-access.ts';
 import { logWriters } from './logs.ts';
@@ -84,7 +86,10 @@ function writing(
   key: string,
 ): () => void {
   const writers = logs ? logWriters(logs, line) : null;
-  let pushed = new Date(now().getTime() - 6 * 3_600_000);
+  // What was sent is remembered beside the logs, so that starting again sends nothing twice.
+  const mark = logs ? path.join(logs, '.pushed') : null;
+  const known = mark && existsSync(mark) ? Number(readFileSync(mark, 'utf8')) : 0;
+  let pushed = new Date(Math.max(known, now().getTime() - 6 * 3_600_000));
   const pushOnce = async (): Promise<void> => {
     const until = now();
     const steps = line.steps(new Date(pushed.getTime() + 1), until).slice(0, 500);
@@ -102,7 +107,9 @@ function writing(
       }),
     }).catch(() => null);
     // What did not arrive is sent again.
-    if (answer?.ok) pushed = new Date((steps.at(-1) ?? 0) * 20_000);
+    if (!answer?.ok) return;
+    pushed = new Date((steps.at(-1) ?? 0) * 20_000);
+    if (mark) writeFileSync(mark, String(pushed.getTime()));
   };
   let isPushing = false;
   const push = async (): Promise<void> => {
