@@ -383,6 +383,22 @@ describe('outgoing calls', () => {
     await found(tide(), http('warnings'));
     expect(spent).toBe(3);
   });
+  test('never show a secret that a service repeats', async () => {
+    const secret = 'repeated-key-123';
+    const parrot = createServer((request, response) => {
+      response
+        .writeHead(403, { 'Content-Type': 'text/plain' })
+        .end(`no such key: ${request.headers['x-key']}`);
+    }).listen(0, '127.0.0.1');
+    await new Promise((resolve) => parrot.once('listening', resolve));
+    const address = parrot.address();
+    const base = `http://127.0.0.1:${typeof address === 'object' && address ? address.port : 0}`;
+    const kind = open({ kind: 'http', base, auth: { kind: 'key', in: 'header', name: 'X-Key' } }, secret);
+    const said = await why(kind.prove('x'));
+    parrot.close();
+    expect(said).toContain('no such key: …');
+    expect(said).not.toContain(secret);
+  });
   test('never tell a secret in an error', async () => {
     const secret = 'k3y with spaces';
     const nobody = createServer().listen(0, '127.0.0.1');

@@ -6,7 +6,7 @@ import { type Problem, problemOf } from '#core/problem/problem.ts';
 import { readForm } from '#server/forms.ts';
 import { guardedAction, guardedLoader, notFound, type Signed } from '#server/guard.ts';
 import { hashOfKey } from '#server/intake.ts';
-import { formValues, SourceAsked } from '#server/sources/asked.ts';
+import { formValues, SourceAsked, secretPlaces } from '#server/sources/asked.ts';
 import { firstLook } from '#server/sources/first-look.ts';
 import { logFolders, withUnstored } from '#server/sources/open.ts';
 import { note } from '#server/store/audit.ts';
@@ -85,9 +85,9 @@ export const action = guardedAction('build', async ({ request, user }: Signed<Ro
     await note(user.id, 'added a source', name);
     return answer({ added: { id, key } });
   }
-  // A secret that is not typed again stays as it is, unless the address that it goes to is another.
+  // A secret that is not typed again stays as it is, unless it would go to another address.
   const before = change ? await openSource(change) : null;
-  const isSamePlace = before !== null && placeOf(before.connection) === placeOf(connection);
+  const isSamePlace = before !== null && secretPlaces(before.connection) === secretPlaces(connection);
   const secret = submission.value.secret || (isSamePlace ? before.secret : '');
   try {
     const proved = await withUnstored({ id, connection, secret }, async (kind) => ({
@@ -103,14 +103,6 @@ export const action = guardedAction('build', async ({ request, user }: Signed<Ro
     return answer({ problem: problemOf(thrown, 'proving the source') });
   }
 });
-
-/** The host that a secret is sent to. */
-const placeOf = (connection: object): string =>
-  'base' in connection
-    ? new URL(String(connection.base)).origin
-    : 'host' in connection
-      ? String(connection.host)
-      : '';
 
 export default function SourceNew({ loaderData, actionData }: Route.ComponentProps) {
   const { change, values } = loaderData;

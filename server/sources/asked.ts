@@ -108,6 +108,26 @@ export function formValues(connection: Connection): Record<string, string> {
   return Object.fromEntries(entries);
 }
 
+/**
+ * Everywhere that a connection sends its secret to, as one text: while this stays the same, a secret that is known can stay
+ * too. Otherwise whoever changes an address could have it sent to a place of their own.
+ */
+export function secretPlaces(connection: Connection): string {
+  switch (connection.kind) {
+    case 'postgres':
+    case 'mariadb':
+      return `${connection.kind} ${connection.host}:${connection.port}`;
+    case 'http':
+    case 'odata': {
+      const { base, auth } = connection;
+      const places = [base, ...(auth.kind === 'client' ? [auth.tokenAddress] : [])];
+      return places.map((place) => new URL(place).origin).join(' ');
+    }
+    default:
+      return connection.kind;
+  }
+}
+
 /** Where a source is, in a few words. */
 export function whereWords(connection: Connection): string {
   switch (connection.kind) {

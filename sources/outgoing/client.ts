@@ -165,8 +165,17 @@ export function outgoingClient(options: ClientOptions) {
             : null;
         if (told.left !== null || until) await budget.told({ left: told.left, until: isBusy ? until : null });
         const isPassing = isBusy || response.status === 502 || response.status === 504;
-        if (!isPassing || !mayRepeat || attempt >= mostTries)
-          return { address, status: response.status, header, text: await readBody(response, limited), calls };
+        if (!isPassing || !mayRepeat || attempt >= mostTries) {
+          const text = await readBody(response, limited);
+          // What a service says of a call it refuses is shown to people, and may repeat what it was sent.
+          return {
+            address,
+            status: response.status,
+            header,
+            text: response.ok ? text : scrubbed(text, secrets),
+            calls,
+          };
+        }
         await response.body?.cancel();
         if (told.waitSeconds !== null) waitMs = told.waitSeconds * 1000;
         if (waitMs > longestWaitMs) throw askedToWait(doing, until ?? new Date(now().getTime() + waitMs));
