@@ -1,8 +1,8 @@
 import { randomUUID } from 'node:crypto';
 import { dataSetFromTable, usualChoice } from '#core/dataset/from-table.ts';
 import type { DataSet, Request } from '#core/dataset/schema.ts';
+import { httpRequest, logRequest } from '#core/dataset/start.ts';
 import type { Field } from '#core/field/field.ts';
-import { plainCall } from '#core/http/schema.ts';
 import type { Keep } from '#core/kept/schema.ts';
 import type { Measure } from '#core/measure/schema.ts';
 import { hashOfKey } from '#server/intake.ts';
@@ -64,7 +64,7 @@ async function dataSet(sourceId: string, described: Described): Promise<string> 
 
 async function storeDataSet(
   sourceId: string,
-  { name, noun, title, key, said = {}, measures = [], keep, fresh }: Described,
+  { name, noun, title, key, said = {}, measures = [], keep, fresh }: Omit<Described, 'request'>,
   request: Request,
   fields: readonly Field[],
 ): Promise<string> {
@@ -90,22 +90,6 @@ async function storeDataSet(
   if (keep) await askForRefresh(id);
   return id;
 }
-
-const log = (files: string, line: Extract<Request, { kind: 'log' }>['line']): Request => ({
-  kind: 'log',
-  files,
-  line,
-  columns: [],
-});
-
-const http = (path: string, query: { name: string; value: string }[] = []): Request => ({
-  kind: 'http',
-  call: { ...plainCall(path), query },
-  format: 'auto',
-  records: '$',
-  paging: { kind: 'none' },
-  columns: [],
-});
 
 const outcomes: Field['states'] = [
   { value: 'passed', word: 'Passed', tone: 'settled' },
@@ -147,7 +131,7 @@ export async function addServices(access: StandInAccess): Promise<ServiceIds> {
 
   await dataSet(tide, {
     name: 'Tide observations',
-    request: http('observations', [
+    request: httpRequest('observations', [
       { name: 'hours', value: '48' },
       { name: 'per_page', value: '500' },
     ]),
@@ -173,7 +157,7 @@ export async function addServices(access: StandInAccess): Promise<ServiceIds> {
   });
   await dataSet(tide, {
     name: 'Tide stations',
-    request: http('stations'),
+    request: httpRequest('stations'),
     noun: { one: 'station', many: 'stations' },
     key: 'id',
     title: 'name',
@@ -191,7 +175,6 @@ export async function addServices(access: StandInAccess): Promise<ServiceIds> {
       stores,
       {
         name,
-        request: made.request,
         noun: { one, many },
         ...(made.key ? { key: made.key } : {}),
         fresh: 600,
@@ -203,7 +186,7 @@ export async function addServices(access: StandInAccess): Promise<ServiceIds> {
   return {
     scans: await dataSet(gates, {
       name: 'Gate scans',
-      request: log('scans.ndjson*', { kind: 'json' }),
+      request: logRequest('scans.ndjson*', { kind: 'json' }),
       noun: { one: 'scan', many: 'scans' },
       title: 'passage_ref',
       said: {
@@ -236,7 +219,7 @@ export async function addServices(access: StandInAccess): Promise<ServiceIds> {
     }),
     access: await dataSet(web, {
       name: 'Passage web requests',
-      request: log('access.log*', {
+      request: logRequest('access.log*', {
         kind: 'pattern',
         pattern: String.raw`^(?<host>\S+) \S+ \S+ \[(?<at>[^\]]+)\] "(?<method>[A-Z]+) /passages/(?<passage_ref>[A-Z0-9-]+) \S+" (?<status>\d{3}) (?<bytes>\d+) "[^"]*" "(?<agent>[^"]*)"$`,
       }),
@@ -251,14 +234,14 @@ export async function addServices(access: StandInAccess): Promise<ServiceIds> {
     }),
     telemetry: await dataSet(engines, {
       name: 'Engine readings',
-      request: log('telemetry.log*', { kind: 'pairs' }),
+      request: logRequest('telemetry.log*', { kind: 'pairs' }),
       noun: { one: 'reading', many: 'readings' },
       said: { oil_c: { label: 'Oil', unit: '°C' }, rpm: { label: 'Revolutions', unit: 'per minute' } },
       keep: following,
     }),
     passages: await dataSet(service, {
       name: 'Passages',
-      request: http('passages'),
+      request: httpRequest('passages'),
       noun: { one: 'passage', many: 'passages' },
       key: 'passage_ref',
       title: 'passage_ref',
@@ -281,7 +264,6 @@ export async function addServices(access: StandInAccess): Promise<ServiceIds> {
       sent,
       {
         name: 'Passage events',
-        request: { kind: 'intake', columns: [] },
         noun: { one: 'event', many: 'events' },
         title: 'body',
         keep: following,

@@ -3,7 +3,7 @@ import path from 'node:path';
 import type { Page } from '@playwright/test';
 import mysql from 'mysql2/promise';
 import { passageClient, StandInAccess, storesUser } from '../demo/stand-in-access.ts';
-import { expect, paneOf, test } from './support/people.ts';
+import { expect, pageOf, paneOf, test } from './support/people.ts';
 
 /* From "add a source" to records on a dashboard, for each kind of source. */
 
@@ -260,7 +260,6 @@ test('an analyst adds a place to send to, has events sent, and sees them', async
 
 test('a reader sees gate traffic and follows one passage through three systems', async ({ browser }) => {
   test.setTimeout(90_000);
-  const { pageOf } = await import('./support/people.ts');
   const reader = await pageOf(browser, 'reader');
   await reader.goto('/desk/skerry-sound/gate-traffic');
   await expect(paneOf(reader, 'Scans')).toContainText(/[1-9],\d{3}/, { timeout: 30_000 });

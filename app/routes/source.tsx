@@ -55,7 +55,7 @@ export const loader = guardedLoader(
       proof: source.proof,
       dataSets: await usersOfSource(id),
       calls:
-        'allowance' in connection || connection.kind === 'http' || connection.kind === 'odata'
+        connection.kind === 'http' || connection.kind === 'odata'
           ? {
               allowance: await allowanceOf(id, now),
               perDay: connection.allowance ?? null,

@@ -2,9 +2,9 @@ import type { FoundTable } from '#core/dataset/found.ts';
 import { dataSetFromTable, type TableChoice } from '#core/dataset/from-table.ts';
 import { inputNames } from '#core/dataset/inputs.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
+import { httpRequest, logRequest } from '#core/dataset/start.ts';
 import type { Field } from '#core/field/field.ts';
 import { callInputs } from '#core/http/expand.ts';
-import { plainCall } from '#core/http/schema.ts';
 import type { Keep } from '#core/kept/schema.ts';
 import type { SourceKind } from '#sources/connection.ts';
 import type { Tried } from '#sources/tried.ts';
@@ -106,17 +106,10 @@ export function withRequest(definition: DataSet, request: DataSet['request']): D
 export function startOf(source: string, kind: SourceKind): DataSet | null {
   switch (kind) {
     case 'http':
-      return empty(source, {
-        kind,
-        call: plainCall(''),
-        format: 'auto',
-        records: '$',
-        paging: { kind: 'none' },
-        columns: [],
-      });
+      return empty(source, httpRequest(''));
     case 'logs':
       return {
-        ...empty(source, { kind: 'log', files: '**', line: { kind: 'json' }, columns: [] }),
+        ...empty(source, logRequest('**')),
         keep: following,
       };
     case 'intake':

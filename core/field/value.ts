@@ -7,6 +7,9 @@ import type { FieldType } from './types.ts';
  */
 export type Cell = string | number | boolean | null;
 
+/** A cell as the text that it is staged as; blank stays blank. */
+export const cellText = (cell: Cell): string | null => (cell === null ? null : String(cell));
+
 export const isNumeric = (type: FieldType): boolean =>
   type === 'integer' || type === 'decimal' || type === 'float';
 

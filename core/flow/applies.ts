@@ -95,6 +95,19 @@ export function waitsFor(pane: Pane, dataSet: DataSet, context: Context): string
 const idOf = (dataSet: DataSet, { dataSets }: Context): string =>
   [...dataSets].find(([, each]) => each === dataSet)?.[0] ?? '';
 
+/** The relation of a data set, where its records are, with values for its inputs. */
+export const relationWith = (
+  { source, request, fields, keep, fresh }: DataSet,
+  id: string,
+  inputs: Relation['inputs'],
+): Relation => ({
+  source,
+  request: keep ? { kind: 'kept', name: id } : request,
+  fields,
+  ...(fresh === undefined ? {} : { fresh }),
+  inputs,
+});
+
 /**
  * The relation of a data set with its inputs supplied: by what is being looked at, else by the clause of the same name
  * or meaning when it holds one value. A sample value is never used here. `missing` names a required input without one.
@@ -121,15 +134,11 @@ export function relationOf(
   }));
   const missing = supplied.find(({ input, value }) => input.required && value === null);
   return {
-    relation: {
-      source: dataSet.source,
-      request: dataSet.keep ? { kind: 'kept', name: idOf(dataSet, context) } : dataSet.request,
-      fields: dataSet.fields,
-      ...(dataSet.fresh === undefined ? {} : { fresh: dataSet.fresh }),
-      inputs: Object.fromEntries(
-        supplied.map(({ input, value }) => [input.name, { type: input.type, value }]),
-      ),
-    },
+    relation: relationWith(
+      dataSet,
+      idOf(dataSet, context),
+      Object.fromEntries(supplied.map(({ input, value }) => [input.name, { type: input.type, value }])),
+    ),
     missing: missing ? (missing.input.label ?? missing.input.name.replaceAll('_', ' ')) : null,
   };
 }

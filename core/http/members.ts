@@ -1,5 +1,3 @@
-import type { Cell } from '#core/field/value.ts';
-
 /** A member of a record as a column: its JSON Pointer (RFC 6901) and the name it gives the field. */
 export interface FoundMember {
   readonly column: string;
@@ -66,5 +64,5 @@ export function memberText(record: unknown, pointer: string): string | null {
 }
 
 /** A record's texts in the order of columns. */
-export const memberTexts = (record: unknown, columns: readonly string[]): Cell[] =>
+export const memberTexts = (record: unknown, columns: readonly string[]): (string | null)[] =>
   columns.map((column) => memberText(record, column));

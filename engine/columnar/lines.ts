@@ -19,9 +19,9 @@ const partColumn = '"the parts"';
 const keysColumn = '"the keys"';
 const matchedColumn = '"the line matched"';
 
-/** The lines of files, one text each. */
-export const linesSql = (files: readonly string[]): string =>
-  `SELECT text AS ${lineColumn} FROM read_csv([${files.map(literalText).join(', ')}], columns = {'text': 'VARCHAR'}, delim = '${unitSeparator}', quote = '', escape = '',
+/** The lines of a file, one text each. */
+export const linesSql = (file: string): string =>
+  `SELECT text AS ${lineColumn} FROM read_csv(${literalText(file)}, columns = {'text': 'VARCHAR'}, delim = '${unitSeparator}', quote = '', escape = '',
      header = false, auto_detect = false, strict_mode = false, max_line_size = ${4 * longestLine}, buffer_size = ${8 * longestLine})`;
 
 /** Lines joined into records by what the first line of one looks like; lines before the first such line are one record. */

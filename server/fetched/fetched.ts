@@ -63,9 +63,8 @@ export interface FetchAsked {
  */
 export async function openFetched(asked: FetchAsked): Promise<FetchedRecords> {
   const { from } = asked;
-  const whole = { ...from, fields: from.fields };
   try {
-    return await opened(whole, undefined, asked);
+    return await opened(from, undefined, asked);
   } catch (thrown) {
     const isLarge = thrown instanceof TooManyRecords;
     const isNarrower = asked.needed.length < from.fields.length || fieldsOf(asked.where).length > 0;

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import pg from 'pg';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Cell } from '#core/field/value.ts';
+import { cellText } from '#core/field/value.ts';
 import { nextRefresh } from '#core/kept/next.ts';
 import { ProblemError, problemOf } from '#core/problem/problem.ts';
 import { SegmentWriter } from '#engine/columnar/writer.ts';
@@ -186,8 +186,6 @@ async function fetchAndSwap(
   }
 }
 
-const textOf = (cell: Cell): string | null => (cell === null ? null : String(cell));
-
 const daysBefore = (at: Date, days: number): string =>
   new Date(at.getTime() - days * 86_400_000).toISOString();
 
@@ -226,5 +224,5 @@ async function greatest(definition: DataSet, dataSetId: string, field: string): 
     },
     { doing: 'finding where the last refresh ended' },
   );
-  return textOf(records[0]?.[0] ?? null);
+  return cellText(records[0]?.[0] ?? null);
 }

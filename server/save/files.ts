@@ -7,7 +7,7 @@ import type { ReadableStream as WebStream } from 'node:stream/web';
 import { TZDate } from '@date-fns/tz';
 import ExcelJS from 'exceljs';
 import type { FieldType } from '#core/field/types.ts';
-import type { Cell } from '#core/field/value.ts';
+import { type Cell, cellText } from '#core/field/value.ts';
 import { SegmentWriter } from '#engine/columnar/writer.ts';
 import { cacheFolder } from '../kept/cache.ts';
 import type { Sheet } from './save.ts';
@@ -51,9 +51,7 @@ async function writeParquet(file: string, { fields }: Sheet, stream: Stream): Pr
     fields.map(({ name }) => name),
   );
   try {
-    await stream((records) =>
-      writer.add(records.map((record) => record.map((cell) => (cell === null ? null : String(cell))))),
-    );
+    await stream((records) => writer.add(records.map((record) => record.map(cellText))));
     await writer.type(await writer.scaled(fields));
     await copyFile((await writer.writeOne(path.dirname(file))).file, file);
   } finally {

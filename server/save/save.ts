@@ -1,6 +1,7 @@
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { FieldType } from '#core/field/types.ts';
 import { labelOf } from '#core/field/value.ts';
+import { relationWith } from '#core/flow/applies.ts';
 import type { Context } from '#core/flow/context.ts';
 import { ask, columnLabel } from '#core/pane/ask.ts';
 import type { TablePane } from '#core/pane/schema.ts';
@@ -73,7 +74,7 @@ export function saveDataSet(
 ): Promise<Response> {
   const needed = definition.inputs.find(({ required }) => required);
   if (needed) throw refused(`saving “${name}”`, `its records depend on ${needed.label ?? needed.name}`);
-  const { source, request, fields, keep, key, fresh } = definition;
+  const { fields, key } = definition;
   return saved(
     {
       title: name,
@@ -83,15 +84,11 @@ export function saveDataSet(
       fields: fields.map((field) => ({ label: labelOf(field), name: field.name, type: field.type })),
       plan: {
         kind: 'records',
-        from: {
-          source,
-          request: keep ? { kind: 'kept', name: id } : request,
-          fields,
-          ...(fresh === undefined ? {} : { fresh }),
-          inputs: Object.fromEntries(
-            definition.inputs.map((input) => [input.name, { type: input.type, value: null }]),
-          ),
-        },
+        from: relationWith(
+          definition,
+          id,
+          Object.fromEntries(definition.inputs.map(({ name: of, type }) => [of, { type, value: null }])),
+        ),
         where: { all: [] },
         zone,
         fields: [],

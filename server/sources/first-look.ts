@@ -1,6 +1,7 @@
 import { dataSetFromTable, usualChoice } from '#core/dataset/from-table.ts';
 import type { Request } from '#core/dataset/schema.ts';
-import { plainCall } from '#core/http/schema.ts';
+import { httpRequest, logRequest } from '#core/dataset/start.ts';
+
 import type { Connection } from '#sources/connection.ts';
 import type { Kind } from '#sources/registry.ts';
 import type { Tried } from '#sources/tried.ts';
@@ -16,9 +17,9 @@ export async function firstLook(kind: Kind, connection: Connection, path: string
     kind.try({ request, inputs: {}, limit: 12, find: true }).catch(() => null);
   switch (connection.kind) {
     case 'http':
-      return path === '' ? null : attempt(startOf('http', path));
+      return path === '' ? null : attempt(httpRequest(path));
     case 'logs':
-      return attempt(startOf('log', '**'));
+      return attempt(logRequest('**'));
     case 'intake':
     case 'upload':
       return null;
@@ -30,10 +31,4 @@ export async function firstLook(kind: Kind, connection: Connection, path: string
       return attempt(dataSetFromTable(nobody, table, tables, choice).request);
     }
   }
-}
-
-function startOf(kind: 'http' | 'log', place: string): Request {
-  return kind === 'http'
-    ? { kind, call: plainCall(place), format: 'auto', records: '$', paging: { kind: 'none' }, columns: [] }
-    : { kind, files: place, line: { kind: 'json' }, columns: [] };
 }

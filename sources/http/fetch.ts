@@ -16,7 +16,7 @@ export const fetchHttp =
       calls = page.calls;
       records += page.records.length;
       if (most !== undefined && records > most) throw new TooManyRecords(doing, most);
-      await writer.add(page.records.map((record) => memberTexts(record, pointers) as (string | null)[]));
+      await writer.add(page.records.map((record) => memberTexts(record, pointers)));
       await progress(page.records.length);
     }
     return { records, calls };

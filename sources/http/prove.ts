@@ -1,7 +1,18 @@
+import type { Auth } from '#core/http/schema.ts';
 import type { HttpConnection } from '../connection.ts';
 import { type Proof, skewOf } from '../proof.ts';
 import { requireGood } from './answer.ts';
 import type { Ask } from './credentials.ts';
+
+/** How many calls a day are allowed, where that is limited. */
+export const allowanceFacts = (allowance: number | undefined): Proof['facts'] =>
+  allowance ? [{ name: 'Allowance', value: `${allowance.toLocaleString('en-GB')} calls a day` }] : [];
+
+/** Warns of a credential that anybody on the way can read. */
+export const openTravelWarnings = (base: string, auth: Auth): string[] =>
+  new URL(base).protocol === 'http:' && auth.kind !== 'none'
+    ? ['The credential travels unencrypted. Prefer an https address.']
+    : [];
 
 /** Asks the base address, or a path under it, with the credential. Throws a `ProblemError` in plain words. */
 export async function proveHttp(
@@ -34,14 +45,10 @@ export async function proveHttp(
         name: 'Credential',
         value: auth.kind === 'none' ? 'none is sent' : answer.status < 300 ? 'taken' : 'not refused',
       },
-      ...(allowance
-        ? [{ name: 'Allowance', value: `${allowance.toLocaleString('en-GB')} calls a day` }]
-        : []),
+      ...allowanceFacts(allowance),
     ],
     warnings: [
-      ...(address.protocol === 'http:' && auth.kind !== 'none'
-        ? ['The credential travels unencrypted. Prefer an https address.']
-        : []),
+      ...openTravelWarnings(base, auth),
       ...(auth.kind === 'key' && auth.in === 'query'
         ? ['A key in the query ends up in the service’s logs. Prefer a header where it takes one.']
         : []),

@@ -62,7 +62,7 @@ export async function tryHttp(
   const columns = members.map(({ column }) => column);
   const looked = await lookedAt(
     members.map(({ name }) => name),
-    (writer) => writer.add(objects.map((record) => memberTexts(record, columns) as (string | null)[])),
+    (writer) => writer.add(objects.map((record) => memberTexts(record, columns))),
     shown,
   );
   return {

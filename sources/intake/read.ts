@@ -3,10 +3,8 @@ import { createWriteStream } from 'node:fs';
 import { z } from 'zod';
 import type { Request } from '#core/dataset/schema.ts';
 import { ProblemError } from '#core/problem/problem.ts';
-import { fitsColumn, linesSql, recordsSql } from '#engine/columnar/lines.ts';
-import { nameText } from '#engine/columnar/quote.ts';
 import type { FetchInto } from '../fetch.ts';
-import { rejectedOf, tryLines } from '../logs/read.ts';
+import { takeInLines, tryLines } from '../logs/read.ts';
 import type { Proof } from '../proof.ts';
 import type { Tried } from '../tried.ts';
 
@@ -73,20 +71,7 @@ export const fetchIntake =
       out.end();
       await once(out, 'close');
     }
-    const wanted = fields.map(({ name, type }) => {
-      const column = columns.find((each) => each.name === name);
-      return { ...column, column: column?.column ?? `/${name}`, name, type };
-    });
-    const records = recordsSql(linesSql([place]), { line: json, isJoined: false, columns: wanted });
-    await writer.stage(
-      `SELECT ${wanted.map(({ name }) => nameText(name)).join(', ')} FROM (${records}) WHERE ${fitsColumn}`,
-    );
-    const [counted = []] = await writer.ask(`SELECT count(*) FROM (${linesSql([place])})`);
-    const total = Number(counted[0] ?? 0);
-    await progress(total);
-    return {
-      records: total,
-      position: { after: last },
-      rejected: (written) => rejectedOf(writer, records, written === null ? null : total - written),
-    };
+    const taken = await takeInLines(writer, { place, line: json, columns, fields });
+    await progress(taken.records);
+    return { ...taken, position: { after: last } };
   };

@@ -15,7 +15,7 @@ import type { Rejected } from '#engine/columnar/files.ts';
 import { fitsColumn, joinedSql, lineColumn, linesSql, recordsSql } from '#engine/columnar/lines.ts';
 import { literalText, nameText } from '#engine/columnar/quote.ts';
 import type { SegmentWriter } from '#engine/columnar/writer.ts';
-import { type FetchInto, TooManyRecords } from '../fetch.ts';
+import { type Fetch, type Fetched, type FetchInto, TooManyRecords } from '../fetch.ts';
 import { lookedAt } from '../looked.ts';
 import type { Proof } from '../proof.ts';
 import type { Tried, TriedLine } from '../tried.ts';
@@ -161,11 +161,10 @@ export async function tryLogs(
     const bad = patternProblem(line.pattern);
     if (bad) throw wrong(bad, 'Correct the pattern.');
   }
-  const isSame = !find && JSON.stringify(line) === JSON.stringify(request.line);
   const { columns, ...tried } = await tryLines({
     line,
     first: request.first,
-    columns: isSame ? request.columns : [],
+    columns: find ? [] : request.columns,
     lines,
     limit,
     started,
@@ -221,8 +220,7 @@ async function laidOut(
     [],
     async (writer) => {
       await writeLines(writer, 'lines', lines);
-      const all = linesSql([writer.place('lines')]);
-      const source = first === undefined ? all : joinedSql(all, first);
+      const source = sourceSql(writer.place('lines'), first);
       const isJoined = first !== undefined;
       // First as texts, to see how moments are written; then with those read.
       const texts = named.map((each) => ({ column: each.column, name: each.name, type: 'text' as const }));
@@ -316,37 +314,50 @@ export const fetchLogs =
       lastRecord: first === undefined ? undefined : (text) => lastStart(writer, text, first),
       signal,
     });
-    const wanted = fields.map(({ name, type }) => ({
-      ...columns.find((column) => column.name === name),
-      column: columns.find((column) => column.name === name)?.column ?? name,
-      name,
-      type,
-    }));
-    const all = linesSql([place]);
-    const source = first === undefined ? all : joinedSql(all, first);
-    const records = recordsSql(source, { line, isJoined: first !== undefined, columns: wanted });
-    await writer.stage(
-      `SELECT ${wanted.map(({ name }) => nameText(name)).join(', ')} FROM (${records}) WHERE ${fitsColumn}`,
-    );
-    // Counting lines costs nothing beside reading what is in them, so what did not fit is the difference.
-    const [counted = []] = await writer.ask(`SELECT count(*) FROM (${source})`);
-    const total = Number(counted[0] ?? 0);
-    if (most !== undefined && total > most) throw new TooManyRecords(doing, most);
-    await progress(total);
-    return {
-      records: total,
-      position: followed.position,
-      more: followed.more,
-      rejected: (written) => rejectedOf(writer, records, written === null ? null : total - written),
-    };
+    const taken = await takeInLines(writer, { place, line, first, columns, fields });
+    if (most !== undefined && taken.records > most) throw new TooManyRecords(doing, most);
+    await progress(taken.records);
+    return { ...taken, position: followed.position, more: followed.more };
   };
 
-/** Lines that did not become records: how many, and the first of them. */
-export async function rejectedOf(
+export interface LinesTaken {
+  /** The file that the lines are in. */
+  readonly place: string;
+  readonly line: LineFormat;
+  readonly first?: string | undefined;
+  readonly columns: readonly Column[];
+  readonly fields: Fetch['fields'];
+}
+
+/** Stages lines as records: how many there are, and how to find those that did not fit. */
+export async function takeInLines(
   writer: SegmentWriter,
-  records: string,
-  known: number | null,
-): Promise<Rejected> {
+  { place, line, first, columns, fields }: LinesTaken,
+): Promise<Required<Pick<Fetched, 'records' | 'rejected'>>> {
+  const wanted = fields.map(({ name, type }) => {
+    const column = columns.find((each) => each.name === name);
+    return { ...column, column: column?.column ?? name, name, type };
+  });
+  const source = sourceSql(place, first);
+  const records = recordsSql(source, { line, isJoined: first !== undefined, columns: wanted });
+  await writer.stage(
+    `SELECT ${wanted.map(({ name }) => nameText(name)).join(', ')} FROM (${records}) WHERE ${fitsColumn}`,
+  );
+  // Counting lines costs nothing beside reading what is in them, so what did not fit is the difference.
+  const [counted = []] = await writer.ask(`SELECT count(*) FROM (${source})`);
+  const total = Number(counted[0] ?? 0);
+  return {
+    records: total,
+    rejected: (written) => rejectedOf(writer, records, written === null ? null : total - written),
+  };
+}
+
+/** The lines of a file, joined where a record can be several. */
+const sourceSql = (place: string, first: string | undefined): string =>
+  first === undefined ? linesSql(place) : joinedSql(linesSql(place), first);
+
+/** Lines that did not become records: how many, and the first of them. */
+async function rejectedOf(writer: SegmentWriter, records: string, known: number | null): Promise<Rejected> {
   const ask = async (): Promise<number> =>
     Number((await writer.ask(`SELECT count(*) FROM (${records}) WHERE NOT ${fitsColumn}`))[0]?.[0] ?? 0);
   const count = known ?? (await ask());
@@ -374,7 +385,7 @@ async function lastStart(writer: SegmentWriter, text: string, first: string): Pr
     lines.slice(0, -1).map((line) => line || ' '),
   );
   const [row = []] = await writer.ask(
-    `SELECT max(n) FROM (SELECT ${lineColumn}, row_number() OVER () AS n FROM (${linesSql([writer.place('tail')])})) WHERE regexp_matches(${lineColumn}, ${literalText(re2Pattern(first))})`,
+    `SELECT max(n) FROM (SELECT ${lineColumn}, row_number() OVER () AS n FROM (${linesSql(writer.place('tail'))})) WHERE regexp_matches(${lineColumn}, ${literalText(re2Pattern(first))})`,
   );
   if (row[0] === null || row[0] === undefined) return null;
   const before = lines.slice(0, Number(row[0]) - 1);

@@ -6,6 +6,7 @@ import type { ODataConnection } from '../connection.ts';
 import { type FetchInto, sinceTest, TooManyRecords } from '../fetch.ts';
 import { parseJson, requireGood } from '../http/answer.ts';
 import type { Ask } from '../http/credentials.ts';
+import { allowanceFacts, openTravelWarnings } from '../http/prove.ts';
 import { lookedAt } from '../looked.ts';
 import type { Answered } from '../outgoing/client.ts';
 import { type Proof, skewOf } from '../proof.ts';
@@ -57,14 +58,9 @@ export async function proveOData(
       { name: 'Protocol', value: `OData ${answer.header('odata-version') ?? 'of an unsaid version'}` },
       { name: 'Entity sets', value: String(tables.length) },
       { name: 'Credential', value: auth.kind === 'none' ? 'none is sent' : 'taken' },
-      ...(allowance
-        ? [{ name: 'Allowance', value: `${allowance.toLocaleString('en-GB')} calls a day` }]
-        : []),
+      ...allowanceFacts(allowance),
     ],
-    warnings:
-      new URL(base).protocol === 'http:' && auth.kind !== 'none'
-        ? ['The credential travels unencrypted. Prefer an https address.']
-        : [],
+    warnings: openTravelWarnings(base, auth),
     clockSkewMs: skewOf(answer.header('date'), now()),
     tookMs: Math.round(performance.now() - started),
     at: now().toISOString(),
@@ -133,8 +129,7 @@ export async function tryOData(
   }
   const looked = await lookedAt(
     names,
-    (writer) =>
-      writer.add(records.slice(0, limit).map((record) => memberTexts(record, pointers) as (string | null)[])),
+    (writer) => writer.add(records.slice(0, limit).map((record) => memberTexts(record, pointers))),
     limit,
     fields,
   );
@@ -168,7 +163,7 @@ export const fetchOData =
       calls += page.calls;
       records += page.records.length;
       if (most !== undefined && records > most) throw new TooManyRecords(doing, most);
-      await writer.add(page.records.map((record) => memberTexts(record, pointers) as (string | null)[]));
+      await writer.add(page.records.map((record) => memberTexts(record, pointers)));
       await progress(page.records.length);
     }
     return { records, calls };

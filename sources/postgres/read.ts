@@ -1,6 +1,6 @@
 import pg from 'pg';
 import Cursor from 'pg-cursor';
-import type { Cell } from '#core/field/value.ts';
+import { type Cell, cellText } from '#core/field/value.ts';
 import type { RecordsPlan } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { compile } from '#core/sql/compile.ts';
@@ -27,7 +27,7 @@ export const fetchPostgres =
     };
     let records = 0;
     await readPlan(address, plan, doing, async (batch) => {
-      await writer.add(batch.map((record) => record.map((cell) => (cell === null ? null : String(cell)))));
+      await writer.add(batch.map((record) => record.map(cellText)));
       records += batch.length;
       await progress(batch.length);
     });
