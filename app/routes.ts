@@ -29,5 +29,6 @@ export default [
   route('workshop/upload/look', 'routes/upload-look.ts'),
   route('workshop/data-sets/:id/save', 'routes/data-set-save.ts'),
   route('workshop/try', 'routes/try.ts'),
+  route('workshop/shape', 'routes/shape.ts'),
   route('workshop/dashboards/:id/save', 'routes/draft-save.ts'),
 ] satisfies RouteConfig;

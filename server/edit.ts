@@ -1,11 +1,17 @@
 import type { z } from 'zod';
+import { checkFields } from '#core/check/check.ts';
+import { fieldsOf } from '#core/condition/resolve.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { callProblem } from '#core/http/expand.ts';
 import { keepProblem } from '#core/kept/check.ts';
+import { calculationFields } from '#core/plan/plan.ts';
+import { shape } from '#core/step/kinds.ts';
+import { startOf, withOutcome } from '#core/step/plan.ts';
 import { selectProblem } from '#sources/mariadb/read.ts';
 import { checkSql } from '#sources/postgres/check-sql.ts';
 import { requestsOf } from '#sources/registry.ts';
 import type { Saved } from './store/dashboards.ts';
+import { worldOf } from './store/data-sets.ts';
 import { findSource } from './store/sources.ts';
 
 /** What a save came to, told to the page that asked for it. */
@@ -34,11 +40,47 @@ export const refused = (error: z.ZodError): SaveAnswer => ({
     .map(({ path, message }) => `${path.join(' › ') || 'The definition'}: ${message}`),
 });
 
+/** A data set as it is to be saved, with the fields that its steps give now; or what is wrong with it. */
+export async function settledDataSet(
+  id: string,
+  definition: DataSet,
+): Promise<{ readonly definition: DataSet } | { readonly wrong: SaveAnswer }> {
+  const because = (...why: string[]) => ({ wrong: { state: 'refused' as const, why } });
+  const world = await worldOf(definition);
+  if (world.has(id)) return because('a step leads back to this data set itself, through the ones it looks up');
+  const settled = withOutcome(definition, world);
+  const problems = shape(startOf(settled), settled.steps ?? [], world).problems.flatMap((problem, at) =>
+    problem === null ? [] : [`Step ${at + 1}: ${problem}`],
+  );
+  if (problems.length > 0) return because(...problems);
+  const missing = missingFields(settled);
+  if (missing.length > 0) return because(...missing);
+  const wrong = await refusedDataSet(settled);
+  return wrong ? { wrong } : { definition: settled };
+}
+
+/** Measures, cuts and checks over fields that are not there any more, a sentence each. */
+function missingFields({ fields, measures, cuts = [], checks = [], keeping }: DataSet): string[] {
+  const has = (name: string): boolean => fields.some((field) => field.name === name);
+  const gone = (what: string, names: readonly string[]): string[] => {
+    const name = names.find((each) => !has(each));
+    return name === undefined ? [] : [`${what} needs the field “${name}”, which is not there any more`];
+  };
+  return [
+    ...(keeping ? gone('What is always kept', fieldsOf(keeping)) : []),
+    ...measures.flatMap(({ label, calculation, where }) =>
+      gone(`The measure “${label}”`, [...calculationFields(calculation), ...(where ? fieldsOf(where) : [])]),
+    ),
+    ...cuts.flatMap(({ label, where }) => gone(`The cut “${label}”`, fieldsOf(where))),
+    ...checks.flatMap(({ name, expects }) => gone(`The check “${name}”`, checkFields(expects))),
+  ];
+}
+
 /**
  * What is wrong with a data set that is about to be saved, or null: the request must be one that its source can be asked,
  * and SQL one SELECT that only reads.
  */
-export async function refusedDataSet(definition: DataSet): Promise<SaveAnswer | null> {
+async function refusedDataSet(definition: DataSet): Promise<SaveAnswer | null> {
   const because = (why: string): SaveAnswer => ({ state: 'refused', why: [why] });
   const kept = keepProblem(definition);
   if (kept) return because(kept);

@@ -1,5 +1,8 @@
+import type { Field } from '#core/field/field.ts';
 import type { Cell } from '#core/field/value.ts';
 import type { Plan, RecordsPlan, Relation } from '#core/plan/plan.ts';
+import { onlyKept } from '#core/step/kinds.ts';
+import { basesOf } from '#core/sql/steps.ts';
 import { compile, compileCount, compileOrdered, neededOf, type Query } from '#core/sql/compile.ts';
 import { duckdb } from '#core/sql/duckdb.ts';
 import type { ColumnarDatabase } from '#engine/columnar/database.ts';
@@ -18,6 +21,17 @@ export interface Asking {
   /** What is being done, for the problem when it fails. */
   readonly doing: string;
   readonly signal?: AbortSignal | undefined;
+  /** Records of a data set that readers do not have yet, read in place of those they have. */
+  readonly candidate?: Candidate | undefined;
+}
+
+/** A version of kept records before it is given to readers, by its view in the columnar engine. */
+export interface Candidate {
+  readonly dataSetId: string;
+  readonly view: string;
+  readonly fields: readonly { name: string }[];
+  readonly spans: Relation['spans'];
+  readonly trueAt: string;
 }
 
 export interface Answer {
@@ -29,8 +43,9 @@ export interface Answer {
 }
 
 /** Runs a plan where its records are: on the source itself, on the kept ones, or on what is fetched. Throws a `ProblemError`. */
-export async function runPlan(plan: Plan, { doing, signal }: Asking): Promise<Answer> {
-  const place = await placeOf(plan, { doing, signal });
+export async function runPlan(plan: Plan, asking: Asking): Promise<Answer> {
+  const { doing, signal } = asking;
+  const place = await placeOf(plan, asking);
   if (place.kind === 'live') return live.runPlan(plan, { address: place.address, doing, signal });
   const capped = { ...place.ready, limit: Math.min(place.ready.limit, rowCap) } as Plan;
   const engine = await columnar();
@@ -76,30 +91,83 @@ type Place<P> =
   | { readonly kind: 'live'; readonly address: PostgresAddress }
   | { readonly kind: 'columnar'; readonly ready: P; readonly trueAt: string; readonly records: number };
 
-/** Where the records of a plan are, and the plan over them. */
-async function placeOf<P extends Plan>(plan: P, { doing, signal }: Asking): Promise<Place<P>> {
-  const { from } = plan;
-  const over = (name: string, known: readonly { name: string }[], spans: Relation['spans']): P => ({
-    ...plan,
-    from: {
-      ...from,
-      fields: from.fields.filter(({ name: of }) => known.some((field) => field.name === of)),
-      request: { kind: 'kept', name },
-      ...(spans ? { spans } : {}),
-    },
-  });
-  if (from.request.kind === 'kept') {
-    const version = await openKept(from.request.name, doing);
-    return {
-      kind: 'columnar',
-      ready: over(version.id, version.fields, version.spans),
-      trueAt: version.trueAt,
-      records: version.records,
-    };
-  }
-  const address = await liveAddress(from.source);
-  if (address) return { kind: 'live', address };
-  const asked = { from, needed: neededOf(plan), where: plan.where, freshSeconds: from.fresh, doing, signal };
-  const { view, fields, spans, trueAt } = await openFetched(asked);
-  return { kind: 'columnar', ready: over(view, fields, spans), trueAt, records: 0 };
+/** One request that a plan's records come from, ready to be read by the columnar engine. */
+interface Ready {
+  readonly name: string;
+  readonly fields: readonly { name: string }[];
+  readonly spans: Relation['spans'];
+  readonly trueAt: string;
+  readonly records: number;
+}
+
+/** Live records that are brought together with others are taken for fresh for so many seconds, so that a page's panes share them. */
+const sharedSeconds = 15;
+
+/**
+ * Where the records of a plan are, and the plan over them. Where all of them are on one source that plans run on, the source
+ * does everything; else what is live is asked only for the fields that are needed, and the columnar engine brings all together.
+ */
+async function placeOf<P extends Plan>(plan: P, { doing, signal, candidate }: Asking): Promise<Place<P>> {
+  const { from, where } = plan;
+  const bases = basesOf(from, new Set(neededOf(plan)));
+  const addresses = await Promise.all(
+    bases.map(({ base }) => (base.request.kind === 'kept' ? null : liveAddress(base.source))),
+  );
+  const [address] = addresses;
+  const isOne = bases.every(({ base }) => base.source === from.source && base.request.kind !== 'kept');
+  const mustBeKept = from.steps?.map(({ step }) => onlyKept(step)).find((why) => why !== null);
+  if (address && isOne && !mustBeKept) return { kind: 'live', address };
+  const opened = await Promise.all(
+    bases.map(async ({ base, needed }, index): Promise<[Relation, Ready]> => {
+      if (base.request.kind === 'kept' && base.request.name === candidate?.dataSetId)
+        return [base, { ...candidate, name: candidate.view, records: 0 }];
+      if (base.request.kind === 'kept') {
+        const { id: name, ...version } = await openKept(base.request.name, doing);
+        return [base, { ...version, name, records: version.records }];
+      }
+      const only = base === from && !from.steps ? where : { all: [] };
+      const fields = base.start ?? base.fields;
+      const asked = {
+        from: { ...base, fields, start: undefined, steps: undefined },
+        needed: [...needed],
+        where: only,
+        freshSeconds: base.fresh ?? (addresses[index] ? sharedSeconds : undefined),
+        doing,
+        signal,
+      };
+      const { view, ...found } = await openFetched(asked);
+      return [base, { ...found, name: view, records: 0 }];
+    }),
+  );
+  const ready = new Map(opened);
+  const main = ready.get(from);
+  if (!main) throw new TypeError('a plan without its own records');
+  return {
+    kind: 'columnar',
+    ready: { ...plan, from: settled(from, ready) },
+    trueAt: opened.map(([, { trueAt }]) => trueAt).sort()[0] ?? main.trueAt,
+    records: from.steps ? 0 : main.records,
+  };
+}
+
+/** A relation whose requests have become what the columnar engine reads; a request that is not needed stays as it was. */
+function settled(relation: Relation, ready: ReadonlyMap<Relation, Ready>): Relation {
+  const found = ready.get(relation);
+  if (!found) return relation;
+  const known = (fields: readonly Field[]): Field[] =>
+    fields.filter(({ name }) => found.fields.some((field) => field.name === name));
+  return {
+    ...relation,
+    request: { kind: 'kept', name: found.name },
+    ...(found.spans ? { spans: found.spans } : {}),
+    ...(relation.steps
+      ? {
+          start: known(relation.start ?? relation.fields),
+          steps: relation.steps.map((step) => ({
+            ...step,
+            others: step.others.map((other) => settled(other, ready)),
+          })),
+        }
+      : { fields: known(relation.fields) }),
+  };
 }

@@ -7,12 +7,13 @@ import { BriefPage } from '../workshop/brief-page.tsx';
 import type { Route } from './+types/brief';
 
 /** The page where a pane's brief is written. */
-export const loader = guardedLoader('build', async ({ params, request }: Signed<Route.LoaderArgs>) => {
+export const loader = guardedLoader('build', async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
   const opened = await openDashboard(
     { id: idParam(params.id, 'dashboard') },
     true,
     new URL(request.url).searchParams,
     new Date(),
+    user,
   );
   const pane = opened?.shown.dashboard.panes.find(({ id }) => id === params.pane);
   if (!opened?.draft || !pane) throw notFound('pane');

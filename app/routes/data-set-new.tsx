@@ -4,7 +4,7 @@ import { z } from 'zod';
 import type { FoundTable } from '#core/dataset/found.ts';
 import { DataSet } from '#core/dataset/schema.ts';
 import { type Problem, problemOf } from '#core/problem/problem.ts';
-import { refused, refusedDataSet } from '#server/edit.ts';
+import { refused, settledDataSet } from '#server/edit.ts';
 import { guardedAction, guardedLoader, type Signed } from '#server/guard.ts';
 import { openKind } from '#server/sources/open.ts';
 import { note } from '#server/store/audit.ts';
@@ -67,9 +67,10 @@ const Asked = z.object({
 export const action = guardedAction('build', async ({ request, user }: Signed<Route.ActionArgs>) => {
   const asked = Asked.safeParse(await request.json().catch(() => null));
   if (!asked.success) return refused(asked.error);
-  const { id, name, definition } = asked.data;
-  const wrong = await refusedDataSet(definition);
-  if (wrong) return wrong;
+  const { id, name } = asked.data;
+  const settled = await settledDataSet(id, asked.data.definition);
+  if ('wrong' in settled) return settled.wrong;
+  const { definition } = settled;
   await addDataSet({ id, name, definition, by: user.id });
   await note(user.id, 'made a data set', name);
   if (definition.keep) await askForRefresh(id);

@@ -3,7 +3,7 @@ import { problemOf } from '#core/problem/problem.ts';
 import { guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
 import { saveDataSet, saveFormats } from '#server/save/save.ts';
 import { listDesks } from '#server/store/dashboards.ts';
-import { findDataSet } from '#server/store/data-sets.ts';
+import { findDataSet, worldOf } from '#server/store/data-sets.ts';
 import type { Route } from './+types/data-set-save';
 
 /** All records of a data set, as a file. */
@@ -15,7 +15,8 @@ export const loader = guardedLoader('build', async ({ params, request }: Signed<
   if (!stored || !format) throw notFound('data set to save');
   try {
     const zone = desk?.zone ?? 'UTC';
-    return await saveDataSet(stored, { zone, now: new Date(), format, signal: request.signal });
+    const world = await worldOf(stored.definition);
+    return await saveDataSet(stored, world, { zone, now: new Date(), format, signal: request.signal });
   } catch (thrown) {
     const { doing, why } = problemOf(thrown, 'saving');
     throw data({ title: 'This could not be saved', why: `${doing}: ${why}` }, { status: 409 });

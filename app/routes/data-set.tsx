@@ -3,7 +3,9 @@ import { z } from 'zod';
 import type { FoundTable } from '#core/dataset/found.ts';
 import { DataSet } from '#core/dataset/schema.ts';
 import { type Problem, problemOf } from '#core/problem/problem.ts';
-import { refused, refusedDataSet, type SaveAnswer, saveAnswer } from '#server/edit.ts';
+import { startOf } from '#core/step/plan.ts';
+import { runChecks } from '#server/checks/run.ts';
+import { refused, type SaveAnswer, saveAnswer, settledDataSet } from '#server/edit.ts';
 import { guardedAction, guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
 import { openKind } from '#server/sources/open.ts';
 import { note } from '#server/store/audit.ts';
@@ -65,17 +67,26 @@ export const action = guardedAction(
     const id = idParam(params.id, 'data set');
     const asked = Asked.safeParse(await request.json().catch(() => null));
     if (!asked.success) return refused(asked.error);
-    const wrong = await refusedDataSet(asked.data.definition);
-    if (wrong) return wrong;
-    const saved = await saveDataSet({ id, ...asked.data, by: user.id });
+    const settled = await settledDataSet(id, asked.data.definition);
+    if ('wrong' in settled) return settled.wrong;
+    const { definition } = settled;
+    const before = await findDataSet(id);
+    const saved = await saveDataSet({ id, ...asked.data, definition, by: user.id });
     if (saved.ok) {
       await note(user.id, 'saved a data set', asked.data.name);
-      if (asked.data.definition.keep && asked.data.definition.request.kind !== 'upload')
-        await askForRefresh(id);
+      if (before && asksOtherwise(before.definition, definition)) await askForRefresh(id);
+      else await runChecks({ id, definition, now: new Date() });
     }
     return saveAnswer(saved, ['The data set was saved with other fields, measures or names.']);
   },
 );
+
+/** Whether kept records have to be fetched anew: steps, words and measures are worked out over those there are. */
+const asksOtherwise = (before: DataSet, after: DataSet): boolean =>
+  after.keep !== undefined &&
+  after.request.kind !== 'upload' &&
+  JSON.stringify([before.request, before.keep, startOf(before).map(({ name, type }) => [name, type])]) !==
+    JSON.stringify([after.request, after.keep, startOf(after).map(({ name, type }) => [name, type])]);
 
 export default function DataSetPage({ loaderData }: Route.ComponentProps) {
   const { stored, kind, tables, problem, users, zone } = loaderData;

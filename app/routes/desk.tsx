@@ -25,6 +25,7 @@ export const loader = guardedLoader(
       false,
       new URL(request.url).searchParams,
       new Date(),
+      user,
     );
     if (!opened) throw notFound('dashboard');
     return { ...shared, view: viewOf(opened), first: firstResults(opened.context, request.signal) };

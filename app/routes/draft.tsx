@@ -11,10 +11,10 @@ import { DraftPage } from '../workshop/draft-page.tsx';
 import type { Route } from './+types/draft';
 
 /** A dashboard being edited. */
-export const loader = guardedLoader('build', async ({ params, request }: Signed<Route.LoaderArgs>) => {
+export const loader = guardedLoader('build', async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
   const id = idParam(params.id, 'dashboard');
   const [opened, versions, dataSets] = await Promise.all([
-    openDashboard({ id }, true, new URL(request.url).searchParams, new Date()),
+    openDashboard({ id }, true, new URL(request.url).searchParams, new Date(), user),
     listVersions(id),
     allDataSets(),
   ]);

@@ -12,7 +12,7 @@ export const loader = postOnly;
 const Asked = z.object({ dashboard: z.uuid(), pane: Pane, search: z.string().max(20_000) });
 
 /** What a pane would show with this brief, in the draft it belongs to. Nothing is saved. */
-export const action = guardedAction('build', async ({ request }: Signed<Route.ActionArgs>) => {
+export const action = guardedAction('build', async ({ request, user }: Signed<Route.ActionArgs>) => {
   const asked = Asked.safeParse(await request.json().catch(() => null));
   const doing = 'trying the brief';
   if (!asked.success)
@@ -46,6 +46,7 @@ export const action = guardedAction('build', async ({ request }: Signed<Route.Ac
     { dashboard: changed, dataSets, desk: draft.desk },
     new URLSearchParams(search),
     new Date(),
+    user,
   );
   return runPane({ pane, context, signal: request.signal });
 });

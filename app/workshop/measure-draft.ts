@@ -1,7 +1,7 @@
 import type { Condition } from '#core/condition/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
-import { isNumeric, parseValue } from '#core/field/value.ts';
+import { isNumeric, isTemporal, parseValue } from '#core/field/value.ts';
 import type { Format } from '#core/format/schema.ts';
 import type { Calculation, Measure, SimpleCalculation } from '#core/measure/schema.ts';
 import { calculationType } from '#core/plan/plan.ts';
@@ -39,11 +39,19 @@ export const draftOfMeasure = (measure: Measure): MeasureDraft => ({
   target: measure.target ?? '',
 });
 
-const onNumbers = new Set<Calculation['kind']>(['sum', 'average', 'median', 'percentile']);
+const onNumbers = new Set<Calculation['kind']>(['sum', 'average', 'median', 'percentile', 'weighted']);
 
 /** The fields that a kind of calculation can be of. */
 export const fieldsFor = (kind: Calculation['kind'], fields: readonly Field[]): Field[] =>
   fields.filter(({ type }) => type !== 'nested' && (!onNumbers.has(kind) || isNumeric(type)));
+
+/** The fields that first and last can go by, or that can be weights. */
+export const fieldsBy = (kind: 'first' | 'last' | 'weighted', fields: readonly Field[]): Field[] =>
+  kind === 'weighted'
+    ? fields.filter(({ type }) => isNumeric(type))
+    : [...fields]
+        .filter(({ type }) => type !== 'nested' && type !== 'boolean')
+        .sort((a, b) => Number(isTemporal(b.type)) - Number(isTemporal(a.type)));
 
 /** A calculation of one kind, of the field it had where that fits. Null: no field of the data set fits. */
 export function simpleOf(
@@ -55,7 +63,18 @@ export function simpleOf(
   const fitting = fieldsFor(kind, fields);
   const field = (fitting.find(({ name }) => name === wanted) ?? fitting[0])?.name;
   if (field === undefined) return null;
-  return kind === 'percentile' ? { kind, field, at: 90 } : { kind, field };
+  switch (kind) {
+    case 'percentile':
+      return { kind, field, at: 90 };
+    case 'first':
+    case 'last':
+    case 'weighted': {
+      const by = fieldsBy(kind, fields).find(({ name }) => name !== field)?.name;
+      return by === undefined ? null : { kind, field, by };
+    }
+    default:
+      return { kind, field };
+  }
 }
 
 /** The usual writing of what a calculation gives. */

@@ -1,10 +1,16 @@
 import type { Field } from '#core/field/field.ts';
 import { type Clock, resolvePeriod, type Span } from '#core/period/period.ts';
-import type { Condition, Test } from './schema.ts';
+import type { Against, Condition, comparisons, Test } from './schema.ts';
 
 /** A condition whose periods have become bounds. Bounds are half-open and null is open. */
 export type FilterTest =
-  | Exclude<Test, { op: 'during' }>
+  | Exclude<Test, { op: 'during' } | { op: 'against' }>
+  | {
+      op: 'against';
+      is: (typeof comparisons)[number];
+      /** A value of null is an input that is not set. */
+      to: { field: string } | { value: string | null };
+    }
   | { op: 'within'; from: string | null; to: string | null };
 
 export type Filter =
@@ -19,16 +25,38 @@ export function withinSpan(field: Pick<Field, 'type'>, { from, to, fromDay, toDa
   return { op: 'within', from: from?.toISOString() ?? null, to: to?.toISOString() ?? null };
 }
 
-/** Replaces every period by its bounds at a moment. `fields` says which fields hold dates and which instants. */
-export function resolveCondition(condition: Condition, fields: readonly Field[], clock: Clock): Filter {
-  if ('all' in condition) return { all: condition.all.map((part) => resolveCondition(part, fields, clock)) };
-  if ('any' in condition) return { any: condition.any.map((part) => resolveCondition(part, fields, clock)) };
-  if ('none' in condition)
-    return { none: condition.none.map((part) => resolveCondition(part, fields, clock)) };
+/** What conditions can be compared with besides values: canonical texts of inputs by name, and who asks. */
+export interface Given {
+  readonly inputs?: Readonly<Record<string, { value: string | null }>> | undefined;
+  readonly person?: { readonly name: string; readonly email: string } | undefined;
+}
+
+/**
+ * Replaces every period by its bounds at a moment, and inputs and the person by their values. `fields` says which fields
+ * hold dates and which instants.
+ */
+export function resolveCondition(
+  condition: Condition,
+  fields: readonly Field[],
+  clock: Clock,
+  given: Given = {},
+): Filter {
+  const each = (parts: readonly Condition[]): Filter[] =>
+    parts.map((part) => resolveCondition(part, fields, clock, given));
+  if ('all' in condition) return { all: each(condition.all) };
+  if ('any' in condition) return { any: each(condition.any) };
+  if ('none' in condition) return { none: each(condition.none) };
   const { field, test } = condition;
+  if (test.op === 'against') return { field, test: { ...test, to: against(test.to, given) } };
   if (test.op !== 'during') return { field, test };
   const type = fields.find((each) => each.name === field)?.type ?? 'instant';
   return { field, test: withinSpan({ type }, resolvePeriod(test.period, clock)) };
+}
+
+function against(to: Against, { inputs, person }: Given): { field: string } | { value: string | null } {
+  if ('field' in to) return to;
+  if ('input' in to) return { value: inputs?.[to.input]?.value ?? null };
+  return { value: person?.[to.person] ?? '' };
 }
 
 /** Unset is unrestricted: a test without a value adds no condition. */
@@ -46,6 +74,8 @@ export function isUnset(test: Test | FilterTest): boolean {
       return test.from === null && test.to === null;
     case 'during':
       return test.period.kind === 'dates' && !test.period.from && !test.period.to;
+    case 'against':
+      return 'value' in test.to && test.to.value === null;
     default:
       return false;
   }
@@ -61,6 +91,10 @@ export function fieldsOf(condition: Condition | Filter): string[] {
         : 'none' in condition
           ? condition.none
           : null;
-  if (!parts) return 'field' in condition ? [condition.field] : [];
+  if (!parts) {
+    if (!('field' in condition)) return [];
+    const { field, test } = condition;
+    return test.op === 'against' && 'field' in test.to ? [...new Set([field, test.to.field])] : [field];
+  }
   return [...new Set(parts.flatMap((part) => fieldsOf(part)))];
 }

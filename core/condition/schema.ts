@@ -6,6 +6,15 @@ import { deepest, mostValues } from './limits.ts';
 /** Values are canonical texts (see `parseValue`), so that 64-bit integers and decimals stay exact; null is blank. */
 const value = z.string().max(2000);
 
+export const comparisons = ['same', 'differs', 'atMost', 'atLeast', 'below', 'above'] as const;
+/** What a field is compared with besides a value. An input without one restricts nothing; nobody signed in matches nothing. */
+export const Against = z.union([
+  z.object({ field: FieldName }),
+  z.object({ input: FieldName }),
+  z.object({ person: z.enum(['name', 'email']) }),
+]);
+export type Against = z.infer<typeof Against>;
+
 /** One test of one field. Its words are in core/words, its SQL in core/sql. */
 export const Test = z.discriminatedUnion('op', [
   /** Any of the values, text ignoring case. No values: no restriction. */
@@ -27,6 +36,8 @@ export const Test = z.discriminatedUnion('op', [
   /** Both ends included. */
   z.object({ op: z.literal('between'), from: value, to: value }),
   z.object({ op: z.literal('during'), period: Period }),
+  /** Compared with another field, an input, or who is signed in. */
+  z.object({ op: z.literal('against'), is: z.enum(comparisons), to: Against }),
 ]);
 export type Test = z.infer<typeof Test>;
 

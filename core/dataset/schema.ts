@@ -6,6 +6,7 @@ import { AnswerFormat, HttpCall, Paging } from '#core/http/schema.ts';
 import { Keep } from '#core/kept/schema.ts';
 import { LineFormat, timeFormats } from '#core/log/schema.ts';
 import { Measure } from '#core/measure/schema.ts';
+import { Step } from '#core/step/schema.ts';
 
 const identifier = z
   .string()
@@ -100,6 +101,40 @@ export const Input = z.object({
 });
 export type Input = z.infer<typeof Input>;
 
+/** A named standing subset, usable wherever the data set is. */
+export const Cut = z.object({
+  name: FieldName,
+  /** As it stands in a sentence: "open work orders". */
+  label: z.string().min(1).max(500),
+  where: Condition,
+});
+export type Cut = z.infer<typeof Cut>;
+
+const expectation = z.discriminatedUnion('kind', [
+  /** No two records are alike in these fields. */
+  z.object({ kind: z.literal('unique'), fields: z.array(FieldName).min(1).max(10) }),
+  z.object({ kind: z.literal('filled'), field: FieldName }),
+  /** Every record meets the condition. */
+  z.object({ kind: z.literal('all'), where: Condition }),
+  /** How many records there are. */
+  z.object({
+    kind: z.literal('count'),
+    least: z.int().min(0).optional(),
+    most: z.int().min(0).optional(),
+  }),
+  /** The latest moment or date is no longer ago than this. */
+  z.object({ kind: z.literal('fresh'), field: FieldName, hours: z.int().min(1).max(100_000) }),
+]);
+
+/** What is expected of the records, tried with each refresh. */
+export const Check = z.object({
+  name: z.string().min(1).max(200),
+  expects: expectation,
+  /** A version that fails is not given to readers. */
+  holds: z.boolean(),
+});
+export type Check = z.infer<typeof Check>;
+
 export const DataSet = z.object({
   version: z.literal(1),
   source: z.uuid(),
@@ -114,6 +149,11 @@ export const DataSet = z.object({
   /** Always on. */
   keeping: Condition.optional(),
   measures: z.array(Measure).max(200),
+  /** The fields that the request yields, where steps make others of them; `fields` are what comes of the steps. */
+  start: z.array(Field).min(1).max(1600).optional(),
+  steps: z.array(Step).max(100).optional(),
+  cuts: z.array(Cut).max(100).optional(),
+  checks: z.array(Check).max(100).optional(),
   /** Its records are copied and kept; without this they are asked of the source each time. */
   keep: Keep.optional(),
   /** Records that are fetched when they are asked for may be this old, in seconds. */

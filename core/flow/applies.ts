@@ -1,12 +1,14 @@
 import { type Filter, isUnset, resolveCondition, withinSpan } from '#core/condition/resolve.ts';
 import type { Condition } from '#core/condition/schema.ts';
-import type { DataSet } from '#core/dataset/schema.ts';
+import type { Cut, DataSet } from '#core/dataset/schema.ts';
 import { meaningOf } from '#core/field/value.ts';
 import type { Pane } from '#core/pane/schema.ts';
 import { spanOfGroup } from '#core/period/period.ts';
 import type { Period } from '#core/period/schema.ts';
 import type { Relation } from '#core/plan/plan.ts';
+import { ProblemError } from '#core/problem/problem.ts';
 import type { Focus } from '#core/scope/state.ts';
+import { relationWith } from '#core/step/plan.ts';
 import { type Context, dataSetOf, testOf } from './context.ts';
 import { counterpart, effectOf, needOf } from './reach.ts';
 
@@ -32,13 +34,15 @@ export function appliedTo(pane: Pane, dataSet: DataSet, context: Context): Appli
     return {
       from,
       condition,
-      filter: resolveCondition(condition, dataSet.fields, clock),
+      filter: resolveCondition(condition, dataSet.fields, clock, { person: context.person }),
       ...(name === undefined ? {} : { name }),
       ...(period ? { period } : {}),
     };
   };
   const applied: Applied[] = [];
   if (dataSet.keeping) applied.push(say('dataSet', dataSet.keeping));
+  const cut = pane.cut === undefined ? undefined : cutOf(dataSet, pane.cut);
+  if (cut) applied.push(say('dataSet', cut.where));
   if (pane.keeping) applied.push(say('pane', pane.keeping));
   if (pane.kind !== 'detail') {
     for (const clause of dashboard.scope) {
@@ -61,6 +65,18 @@ export function appliedTo(pane: Pane, dataSet: DataSet, context: Context): Appli
     if (filter) applied.push({ from: 'focus', condition: null, filter });
   }
   return applied;
+}
+
+/** A data set's cut by name. Throws a {@link ProblemError} when it has gone: all records are not what was meant. */
+export function cutOf(dataSet: DataSet, name: string): Cut {
+  const found = dataSet.cuts?.find((cut) => cut.name === name);
+  if (found) return found;
+  throw new ProblemError({
+    code: 'missing',
+    doing: 'working out which records to show',
+    why: `the data set of ${dataSet.noun.many} has no cut “${name}”`,
+    mend: 'Choose another in the brief, or bring it back in the data set.',
+  });
 }
 
 function focusFilter(focus: Focus, pane: Pane, dataSet: DataSet, context: Context): Filter | null {
@@ -95,19 +111,6 @@ export function waitsFor(pane: Pane, dataSet: DataSet, context: Context): string
 const idOf = (dataSet: DataSet, { dataSets }: Context): string =>
   [...dataSets].find(([, each]) => each === dataSet)?.[0] ?? '';
 
-/** The relation of a data set, where its records are, with values for its inputs. */
-export const relationWith = (
-  { source, request, fields, keep, fresh }: DataSet,
-  id: string,
-  inputs: Relation['inputs'],
-): Relation => ({
-  source,
-  request: keep ? { kind: 'kept', name: id } : request,
-  fields,
-  ...(fresh === undefined ? {} : { fresh }),
-  inputs,
-});
-
 /**
  * The relation of a data set with its inputs supplied: by what is being looked at, else by the clause of the same name
  * or meaning when it holds one value. A sample value is never used here. `missing` names a required input without one.
@@ -138,6 +141,7 @@ export function relationOf(
       dataSet,
       idOf(dataSet, context),
       Object.fromEntries(supplied.map(({ input, value }) => [input.name, { type: input.type, value }])),
+      { world: context.dataSets, clock: context.clock, person: context.person },
     ),
     missing: missing ? (missing.input.label ?? missing.input.name.replaceAll('_', ' ')) : null,
   };

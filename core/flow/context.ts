@@ -11,6 +11,8 @@ export interface Context {
   readonly dataSets: ReadonlyMap<string, DataSet>;
   readonly scope: Scope;
   readonly clock: Clock;
+  /** Who asks, for conditions that compare with them. */
+  readonly person?: { readonly name: string; readonly email: string } | undefined;
 }
 
 /** Short names of the data sets on a dashboard, for addresses: the plural noun, made unique in order of first use. */

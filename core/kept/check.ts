@@ -1,5 +1,6 @@
 import type { DataSet } from '#core/dataset/schema.ts';
 import { isNumeric, isTemporal } from '#core/field/value.ts';
+import { startOf } from '#core/step/plan.ts';
 import { scheduleProblem } from './next.ts';
 
 function mustBeKept(request: DataSet['request']): string | null {
@@ -16,7 +17,10 @@ function mustBeKept(request: DataSet['request']): string | null {
 }
 
 /** Why a data set's records cannot be kept as it says, or null. */
-export function keepProblem({ keep, key, fields, inputs, request }: DataSet): string | null {
+export function keepProblem(dataSet: DataSet): string | null {
+  const { keep, key, inputs, request } = dataSet;
+  // What is kept is what the request yields; steps come after.
+  const fields = startOf(dataSet);
   if (!keep) return mustBeKept(request);
   const isFollowed = request.kind === 'log' || request.kind === 'intake';
   if (isFollowed !== (keep.mode.kind === 'follow'))
@@ -33,7 +37,7 @@ export function keepProblem({ keep, key, fields, inputs, request }: DataSet): st
     if (!type) return `there is no field “${keep.mode.since}” to go on from`;
     if (!isNumeric(type) && !isTemporal(type))
       return `“${keep.mode.since}” is neither a number nor a moment, so there is no going on from it`;
-    if (keep.mode.kind === 'changed' && !key)
+    if (keep.mode.kind === 'changed' && (!key || !typeOf(key)))
       return 'what changed can only take the place of the same record when something identifies a record';
   }
   if (keep.forget) {

@@ -8,6 +8,10 @@ const simple = [
   z.object({ kind: z.enum(['distinct', 'sum', 'average', 'least', 'greatest', 'median']), field: FieldName }),
   /** The nearest-rank percentile: always the value of a real record (ISO 3534-1's quantile of a sample). */
   z.object({ kind: z.literal('percentile'), field: FieldName, at: z.int().min(1).max(99) }),
+  /** The value in the record that comes first or last by another field; records where either is blank are passed over. */
+  z.object({ kind: z.enum(['first', 'last']), field: FieldName, by: FieldName }),
+  /** The sum of each value times its weight, over the sum of the weights. */
+  z.object({ kind: z.literal('weighted'), field: FieldName, by: FieldName }),
 ] as const;
 
 const Simple = z.discriminatedUnion('kind', simple);

@@ -1,7 +1,8 @@
-import type { Filter } from '#core/condition/resolve.ts';
+import { type Filter, fieldsOf } from '#core/condition/resolve.ts';
 import type { Request } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import type { Calculation } from '#core/measure/schema.ts';
+import type { Step } from '#core/step/schema.ts';
 import type { Unit } from '#core/period/units.ts';
 
 /** Where a plan's records come from: a request, the values of its inputs, and the fields it yields. */
@@ -11,10 +12,23 @@ export interface Relation {
   /** Canonical texts by input name; null asks for no restriction. */
   readonly inputs: Readonly<Record<string, { type: Field['type']; value: string | null }>>;
   readonly fields: readonly Field[];
+  /** Where steps shape the records: the fields that the request yields, and the steps in order. */
+  readonly start?: readonly Field[] | undefined;
+  readonly steps?: readonly PlannedStep[] | undefined;
   /** Where the records are fetched when they are asked for: how old they may be, in seconds. */
   readonly fresh?: number | undefined;
   /** The least and greatest instant of fields, where that is known: grouping by local time then costs less. */
   readonly spans?: Readonly<Record<string, { least: string; greatest: string }>>;
+}
+
+/** A step with all that it depends on besides the records: conditions resolved, other data sets as relations, the moment. */
+export interface PlannedStep {
+  readonly step: Step;
+  readonly before: readonly Field[];
+  readonly filters: readonly Filter[];
+  readonly others: readonly Relation[];
+  /** ISO 8601; only where the step depends on it. */
+  readonly now?: string | undefined;
 }
 
 /** Records that are kept, by the name of their version in the columnar engine; its columns are the fields. */
@@ -36,7 +50,13 @@ export interface PlannedMeasure {
 }
 
 /** A calculation whose conditions are resolved. */
-export type PlannedCalculation = Exclude<Calculation, { kind: 'share' }> | { kind: 'share'; where: Filter };
+export type PlannedCalculation =
+  | Exclude<Calculation, { kind: 'share' }>
+  | { kind: 'share'; where: Filter }
+  /** How many different values, roughly where counting exactly would take long. */
+  | { kind: 'about'; field: string }
+  /** How many texts are written as values of a type are. */
+  | { kind: 'readable'; field: string; as: 'integer' | 'decimal' | 'date' | 'instant' };
 
 export interface Order {
   readonly by: string;
@@ -98,6 +118,8 @@ export function calculationType(
   switch (calculation.kind) {
     case 'count':
     case 'distinct':
+    case 'about':
+    case 'readable':
       return 'integer';
     case 'share':
       return 'decimal';
@@ -105,6 +127,8 @@ export function calculationType(
       return [calculation.of, calculation.to].some((part) => calculationType(part, fields) === 'float')
         ? 'float'
         : 'decimal';
+    case 'weighted':
+      return [calculation.field, calculation.by].some((name) => typeOf(name) === 'float') ? 'float' : 'decimal';
     case 'average':
     case 'median': {
       const type = typeOf(calculation.field);
@@ -114,6 +138,26 @@ export function calculationType(
     case 'least':
     case 'greatest':
     case 'percentile':
+    case 'first':
+    case 'last':
       return typeOf(calculation.field);
+  }
+}
+
+/** The fields that a calculation reads, but for those of a share's condition where that is resolved elsewhere. */
+export function calculationFields(calculation: Calculation | PlannedCalculation): string[] {
+  switch (calculation.kind) {
+    case 'count':
+      return [];
+    case 'share':
+      return fieldsOf(calculation.where);
+    case 'ratio':
+      return [calculation.of, calculation.to].flatMap(calculationFields);
+    case 'weighted':
+    case 'first':
+    case 'last':
+      return [calculation.field, calculation.by];
+    default:
+      return [calculation.field];
   }
 }

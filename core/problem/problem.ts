@@ -56,3 +56,24 @@ export const stoppedProblem = (doing: string): ProblemError =>
     why: 'it was stopped, since nobody waits for it any more',
     mend: 'Ask again.',
   });
+
+/** What a step writes before its reason, in the text of an error that it raises where the records are. */
+export const stepStopped = 'stopped: ';
+
+/** The reason that a step gave, out of what a database said; null where it said something else. */
+export function stepReason(said: string): string | null {
+  const at = said.indexOf(stepStopped);
+  if (at < 0) return null;
+  const reason = said.slice(at + stepStopped.length).trim();
+  // PostgreSQL quotes the text that it could not read.
+  return reason.endsWith('"') ? reason.slice(0, -1) : reason;
+}
+
+/** A step that refuses what it was given says so in its own words. */
+export const stepProblem = (why: string, doing: string): ProblemError =>
+  new ProblemError({
+    code: 'bad-request',
+    doing,
+    why,
+    mend: 'Look at the step on the page of the data set: mend the records before it, or choose otherwise.',
+  });

@@ -55,6 +55,8 @@ export function testToTexts(test: Test | null): string[] {
     case 'below':
     case 'above':
       return [`~${words[test.op]}.${test.value}`];
+    case 'against':
+      throw new TypeError('no address compares with another field: that is the analyst’s own');
   }
 }
 

@@ -1,19 +1,22 @@
 import { type Filter, fieldsOf } from '#core/condition/resolve.ts';
 import type { FieldType } from '#core/field/types.ts';
 import {
+  calculationFields,
   calculationType,
   type GroupsPlan,
   type Order,
   type Plan,
   type PlannedMeasure,
   type RecordsPlan,
+  type Relation,
 } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { type FieldSql, filterSql } from './condition.ts';
-import type { Dialect } from './dialect.ts';
+import { stepMakes, stepRecords } from '#core/step/kinds.ts';
+import type { Dialect, InstantSpan } from './dialect.ts';
 import { bind, comma, identifier, join, ordinal, type Sql, sql, toQuery } from './fragment.ts';
 import { measureSql } from './measure.ts';
-import { relationSql } from './relation.ts';
+import { shapedSql } from './steps.ts';
 
 /** A query ready for a driver: SQL text with placeholders, and the values for them in order. */
 export interface Query {
@@ -37,7 +40,8 @@ export function compileCount(plan: RecordsPlan, dialect: Dialect): Query {
 }
 
 /** Whether the source promises a value in every record. Text is never sure: what is empty counts as blank. */
-function isFilled({ from: { request, fields } }: Plan, name: string): boolean {
+function isFilled({ from: { request, fields, steps } }: Plan, name: string): boolean {
+  if (steps && steps.length > 0) return false;
   const type = fields.find((field) => field.name === name)?.type;
   if (type === 'text' || request.kind === 'kept') return false;
   return request.columns.find((column) => column.name === name)?.filled ?? false;
@@ -62,7 +66,7 @@ function fieldReader(plan: Plan, of: Sql): FieldSql {
 function start(plan: Plan, needed: readonly string[], dialect: Dialect): { fieldSql: FieldSql; from: Sql } {
   const fieldSql = fieldReader(plan, sql`r`);
   for (const name of needed) fieldSql(name);
-  return { fieldSql, from: sql`(${relationSql(plan.from, new Set(needed), dialect)}) AS r` };
+  return { fieldSql, from: sql`(${shapedSql(plan.from, new Set(needed), dialect, plan.zone)}) AS r` };
 }
 
 function whereSql(where: Filter, fieldSql: FieldSql, dialect: Dialect): Sql {
@@ -103,11 +107,7 @@ const pageSql = (limit: number, offset: number): Sql =>
 
 const measureFields = ({ calculation, where }: PlannedMeasure): string[] => [
   ...(where ? fieldsOf(where) : []),
-  ...('field' in calculation ? [calculation.field] : []),
-  ...(calculation.kind === 'share' ? fieldsOf(calculation.where) : []),
-  ...(calculation.kind === 'ratio'
-    ? [calculation.of, calculation.to].flatMap((part) => ('field' in part ? [part.field] : []))
-    : []),
+  ...calculationFields(calculation),
 ];
 
 function groupsSql(plan: GroupsPlan, dialect: Dialect): Sql {
@@ -124,7 +124,7 @@ function groupsSql(plan: GroupsPlan, dialect: Dialect): Sql {
     if (!group) throw new RangeError(`no group ${index}`);
     const { value, field } = read(group.field);
     return group.unit
-      ? dialect.periodStart(value, field.type, group.unit, plan.zone, plan.from.spans?.[group.field])
+      ? dialect.periodStart(value, field.type, group.unit, plan.zone, spanOf(plan.from, group.field))
       : value;
   };
   const where = whereSql(plan.where, fieldSql, dialect);
@@ -175,6 +175,12 @@ function groupOrder(plan: GroupsPlan, dialect: Dialect): Sql[] {
     .filter((by) => !plan.order.some((order) => order.by === by))
     .map((by) => ({ by }));
   return [...plan.order, ...rest].map(term);
+}
+
+/** What is known of a field's instants is known of the request's; a step that makes the field anew makes other ones. */
+function spanOf({ spans, steps = [] }: Relation, name: string): InstantSpan | undefined {
+  const isMade = steps.some(({ step, before }) => stepMakes(step, before).includes(name) || stepRecords(step) === 'other');
+  return isMade ? undefined : spans?.[name];
 }
 
 interface Parts {

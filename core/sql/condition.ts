@@ -17,10 +17,43 @@ export function filterSql(filter: Filter, fieldSql: FieldSql, dialect: Dialect):
   if ('none' in filter)
     return filter.none.length === 0 ? always : sql`(NOT (${join(each(filter.none), or)}))`;
   const { value, field } = fieldSql(filter.field);
+  if (filter.test.op === 'against') return againstSql(filter.test, value, field, fieldSql, dialect);
   return testSql(filter.test, value, field, dialect);
 }
 
-function testSql(test: FilterTest, value: Sql, field: Field, dialect: Dialect): Sql {
+/** Blanks are decided here too: what is blank is the same as nothing, and differs from everything that is not. */
+function againstSql(
+  { is, to }: Extract<FilterTest, { op: 'against' }>,
+  value: Sql,
+  field: Field,
+  fieldSql: FieldSql,
+  dialect: Dialect,
+): Sql {
+  if ('value' in to && to.value === null) return always;
+  const other = 'field' in to ? fieldSql(to.field).value : bind(field.type, to.value);
+  const isText = field.type === 'text' || field.type === 'nested';
+  const folded = (each: Sql): Sql => (isText ? dialect.folded(each) : each);
+  const ordered = (each: Sql): Sql => (isText ? dialect.scalar.byCode(each) : each);
+  const both = (condition: Sql): Sql =>
+    sql`(${value} IS NOT NULL AND ${other} IS NOT NULL AND ${condition})`;
+  const equal = both(sql`${folded(value)} = ${folded(other)}`);
+  switch (is) {
+    case 'same':
+      return equal;
+    case 'differs':
+      return sql`(NOT ${equal})`;
+    case 'atMost':
+      return both(sql`${ordered(value)} <= ${ordered(other)}`);
+    case 'atLeast':
+      return both(sql`${ordered(value)} >= ${ordered(other)}`);
+    case 'below':
+      return both(sql`${ordered(value)} < ${ordered(other)}`);
+    case 'above':
+      return both(sql`${ordered(value)} > ${ordered(other)}`);
+  }
+}
+
+function testSql(test: Exclude<FilterTest, { op: 'against' }>, value: Sql, field: Field, dialect: Dialect): Sql {
   if (isUnset(test)) return always;
   const bound = (text: string): Sql => bind(field.type, text);
   const filled = sql`${value} IS NOT NULL`;

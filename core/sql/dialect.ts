@@ -1,6 +1,7 @@
 import type { FieldType } from '#core/field/types.ts';
 import type { Unit } from '#core/period/units.ts';
 import type { BoundValue, Sql } from './fragment.ts';
+import type { Scalar } from './scalar.ts';
 
 /** The least and greatest instant that a field holds (ISO 8601), where that is known. */
 export interface InstantSpan {
@@ -11,6 +12,8 @@ export interface InstantSpan {
 /** What differs between the engines, and nothing else. Everything shared is in the neighbouring files. */
 export interface Dialect {
   readonly name: 'postgres' | 'duckdb';
+  /** What steps and expressions need. */
+  readonly scalar: Scalar;
   /** A placeholder with its cast, such as `$1::numeric`. */
   placeholder(index: number, value: BoundValue): string;
   /** A source column read as a field's type, where the column's own type differs. */

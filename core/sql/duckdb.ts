@@ -2,6 +2,7 @@ import type { FieldType } from '#core/field/types.ts';
 import { offsetsOf } from '#core/period/offsets.ts';
 import type { Dialect } from './dialect.ts';
 import { type BoundValue, bind, comma, identifier, join, ordinal, type Sql, sql } from './fragment.ts';
+import { duckdbScalar } from './scalar-duckdb.ts';
 import { unitNames } from './unit.ts';
 
 /** The type of the column that a field is kept in; `scale` and `digits` are for decimals. */
@@ -29,7 +30,8 @@ export function columnType(type: FieldType, scale = 0, digits = 38): string {
 function boundType({ type, value }: BoundValue): string {
   if (type !== 'decimal' || typeof value !== 'string') return columnType(type);
   const [whole = '', part = ''] = value.replace(/^[+-]/, '').split('.');
-  return whole.length + part.length > 38 ? 'DOUBLE' : columnType('decimal', Math.min(38, part.length));
+  const digits = whole.length + part.length;
+  return digits > 38 ? 'DOUBLE' : columnType('decimal', part.length, Math.max(1, digits));
 }
 
 /** How many seconds local time is ahead of UTC at an instant: a ladder of the zone's changes, the latest first. */
@@ -53,6 +55,7 @@ const sortKey = (value: Sql): Sql => sql`icu_sort_key(${value}, 'root')`;
  */
 export const duckdb: Dialect = {
   name: 'duckdb',
+  scalar: duckdbScalar((value, zone) => sql`(${value} + to_seconds(${offsetSql(value, zone, undefined)}))`),
   placeholder: (index, value) => `CAST($${index} AS ${boundType(value)})`,
   read(column, how) {
     switch (how) {

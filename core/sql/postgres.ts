@@ -1,6 +1,7 @@
 import type { FieldType } from '#core/field/types.ts';
 import type { Dialect } from './dialect.ts';
 import { bind, type Sql, sql } from './fragment.ts';
+import { postgresScalar } from './scalar-postgres.ts';
 import { unitNames } from './unit.ts';
 
 const castNames: Record<FieldType, string> = {
@@ -26,6 +27,7 @@ const quotient = (of: Sql, to: Sql): Sql =>
 /** PostgreSQL 13 and later. */
 export const postgres: Dialect = {
   name: 'postgres',
+  scalar: postgresScalar,
   placeholder: (index, { type, value }) => `$${index}::${castNames[type]}${Array.isArray(value) ? '[]' : ''}`,
   read(column, how) {
     switch (how) {

@@ -64,11 +64,34 @@ export function testWords(
       return `is above ${value(test.value)}`;
     case 'between':
       return `is between ${value(test.from)} and ${value(test.to)}`;
+    case 'against':
+      return againstWords(test, []);
     case 'during':
       return test.period.kind === 'olderThan'
         ? `is ${periodSentence(test.period, clock)}`
         : `is in ${periodSentence(test.period, clock)}`;
   }
+}
+
+export const comparisonWords = {
+  same: 'is the same as',
+  differs: 'is not the same as',
+  atMost: 'is at most',
+  atLeast: 'is at least',
+  below: 'is below',
+  above: 'is above',
+} as const;
+
+export const personWords = { name: 'the name of who is signed in', email: 'the e-mail of who is signed in' } as const;
+
+function againstWords({ is, to }: Extract<Test, { op: 'against' }>, fields: readonly Field[]): string {
+  const other =
+    'field' in to
+      ? labelOf(fields.find(({ name }) => name === to.field) ?? { name: to.field }).toLowerCase()
+      : 'input' in to
+        ? `the input ${to.input}`
+        : personWords[to.person];
+  return `${comparisonWords[is]} ${other}`;
 }
 
 /** A condition as a clause: "cause is weather and delay is at least 15". */
@@ -88,5 +111,7 @@ export function conditionWords(
     return condition.none.length === 0 ? 'anything' : `not (${group(condition.none, 'or')})`;
   const field = fields.find(({ name }) => name === condition.field);
   const label = field ? labelOf(field) : condition.field;
+  if (condition.test.op === 'against')
+    return `${label.toLowerCase()} ${againstWords(condition.test, fields)}`;
   return `${label.toLowerCase()} ${testWords(condition.test, field ?? { type: 'text' }, clock)}`;
 }

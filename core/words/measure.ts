@@ -13,6 +13,9 @@ export const calculationKinds = {
   percentile: 'percentile of',
   least: 'least',
   greatest: 'greatest',
+  first: 'first',
+  last: 'last',
+  weighted: 'weighted average of',
   share: 'share where',
   ratio: 'ratio of two',
 } as const satisfies Record<Calculation['kind'], string>;
@@ -24,6 +27,10 @@ function simpleWords(calculation: SimpleCalculation, { fields, noun }: DataSet):
   if (calculation.kind === 'count') return `how many ${noun.many}`;
   const field = fields.find(({ name }) => name === calculation.field) ?? { name: calculation.field };
   const label = labelOf(field).toLowerCase();
+  if ('by' in calculation) {
+    const by = labelOf(fields.find(({ name }) => name === calculation.by) ?? { name: calculation.by }).toLowerCase();
+    return `${calculationKinds[calculation.kind]} ${label} by ${by}`;
+  }
   return calculation.kind === 'percentile'
     ? `percentile ${calculation.at} of ${label}`
     : `${calculationKinds[calculation.kind]} ${label}`;

@@ -17,6 +17,8 @@ export interface ColumnarSettings {
  * more than 38 digits is an error, never a rounded one.
  */
 const macros = [
+  // A decimal as text without the zeros that only its column's scale gives it.
+  `CREATE MACRO plain_decimal(t) AS CASE WHEN contains(t, '.') THEN rtrim(rtrim(t, '0'), '.') ELSE t END`,
   `CREATE MACRO decimals_of(t) AS CASE WHEN contains(t, '.') THEN length(t) - position('.' IN t) ELSE 0 END`,
   `CREATE MACRO unscaled_of(t) AS CAST(replace(t, '.', '') AS HUGEINT)`,
   `CREATE MACRO power_of_ten(n) AS CAST('1' || repeat('0', CAST(n AS BIGINT)) AS HUGEINT)`,

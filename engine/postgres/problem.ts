@@ -1,4 +1,4 @@
-import { type Problem, type ProblemCode, ProblemError } from '#core/problem/problem.ts';
+import { type Problem, type ProblemCode, ProblemError, stepProblem, stepReason } from '#core/problem/problem.ts';
 
 interface Coded {
   readonly code?: unknown;
@@ -57,6 +57,8 @@ export function sourceProblem(thrown: unknown, doing: string): ProblemError {
   if (thrown instanceof ProblemError) return thrown;
   const { code, message } = (thrown ?? {}) as Coded;
   const said = typeof message === 'string' ? message : String(thrown);
+  const reason = stepReason(said);
+  if (reason !== null) return stepProblem(reason, doing);
   const named = typeof code === 'string' ? code : '';
   const found = meanings.find(({ codes }) => codes.test(named));
   const problem: Problem = found

@@ -1,5 +1,6 @@
 import PgBoss from 'pg-boss';
 import { endPools } from '#engine/postgres/pool.ts';
+import { runChecks } from '../checks/run.ts';
 import { forgetFetched } from '../fetched/fetched.ts';
 import { tidyCache } from '../kept/cache.ts';
 import { closeColumnar } from '../kept/open.ts';
@@ -8,12 +9,15 @@ import { listen } from '../live/listen.ts';
 import { settings } from '../settings.ts';
 import { closeClients } from '../sources/open.ts';
 import { closeDatabase } from '../store/database.ts';
+import { allDataSets } from '../store/data-sets.ts';
 import { forgetBatches } from '../store/intake.ts';
 import { collectOrphans, leaseDue } from '../store/kept.ts';
 
 const refreshQueue = 'refresh';
 const tickMs = 5_000;
 const tidyMs = 3_600_000;
+/** Kept records are checked at each refresh; live ones, which have none, this often. */
+const checkMs = 600_000;
 /** Refreshes that run side by side in one worker. */
 const atOnce = 2;
 
@@ -52,6 +56,13 @@ export async function startWorker(
       report(`looking for what is due: ${thrown instanceof Error ? thrown.message : thrown}`);
     }
   };
+  const check = async (): Promise<void> => {
+    for (const { id, name, definition } of await allDataSets())
+      if (!definition.keep && definition.checks?.length)
+        await runChecks({ id, definition, now: new Date() }).catch((thrown) =>
+          report(`checking ${name}: ${thrown instanceof Error ? thrown.message : thrown}`),
+        );
+  };
   const tidy = async (): Promise<void> => {
     try {
       await forgetFetched();
@@ -64,13 +75,16 @@ export async function startWorker(
   };
   const bell = await listen('slate_due', () => void tick());
   const ticking = setInterval(() => void tick(), tickMs);
+  const checking = setInterval(() => void check(), checkMs);
   const tidying = setInterval(() => void tidy(), tidyMs);
   await tick();
   await tidy();
+  void check();
   return {
     stop: async () => {
       clearInterval(ticking);
       clearInterval(tidying);
+      clearInterval(checking);
       stopping.abort();
       await bell();
       await boss.stop({ graceful: true, timeout: 4000 });

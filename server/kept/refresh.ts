@@ -4,13 +4,17 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import { cellText } from '#core/field/value.ts';
 import { nextRefresh } from '#core/kept/next.ts';
 import { ProblemError, problemOf } from '#core/problem/problem.ts';
-import { SegmentWriter } from '#engine/columnar/writer.ts';
+import { startOf } from '#core/step/plan.ts';
+import type { Spans } from '#core/kept/spans.ts';
+import { type KeptField, SegmentWriter } from '#engine/columnar/writer.ts';
+import { runChecks } from '../checks/run.ts';
 import { runPlan } from '../records.ts';
 import { settings } from '../settings.ts';
 import { openKind } from '../sources/open.ts';
 import { findDataSet, type StoredDataSet } from '../store/data-sets.ts';
 import * as store from '../store/kept.ts';
 import { cachedSegment, cacheFolder } from './cache.ts';
+import { defineView } from './open.ts';
 import { storeAll, writeBeside } from './write.ts';
 
 /** Smaller segments than this are put together once there are many of them. */
@@ -109,12 +113,12 @@ async function fetchAndSwap(
   signal: AbortSignal | undefined,
   now: () => Date,
 ): Promise<Swapped> {
-  const { keep, key, fields: said, request } = definition;
+  const { keep, key, request } = definition;
   if (!keep) throw new Error('not kept');
   const { mode } = keep;
   const doing = `refreshing “${name}”`;
   const before = await store.currentVersion(dataSetId);
-  const fields = said.map((field) => ({ name: field.name, type: field.type }));
+  const fields = startOf(definition).map((field) => ({ name: field.name, type: field.type }));
   // Records of other fields cannot stand beside the ones there are: then all are fetched.
   const same =
     before !== null &&
@@ -165,8 +169,10 @@ async function fetchAndSwap(
     const segments = await tidied([...written.older, ...written.fresh], writer, folder);
     if (signal?.aborted || (await store.tellProgress(refreshId, progress.fetched))) throw stopped();
     const { fields: scaled, spans } = written;
+    const version = randomUUID();
+    await heldBack({ id: dataSetId, name, definition }, { version, segments, fields: scaled, spans, trueAt });
     await store.swapVersion({
-      id: randomUUID(),
+      id: version,
       dataSetId,
       trueAt,
       fields: scaled,
@@ -184,6 +190,35 @@ async function fetchAndSwap(
   } finally {
     writer.close();
   }
+}
+
+interface NextVersion {
+  readonly version: string;
+  readonly segments: readonly { hash: string; records: number }[];
+  readonly fields: readonly KeptField[];
+  readonly spans: Spans;
+  readonly trueAt: Date;
+}
+
+/** Tries the checks on what readers would be given. Throws a {@link ProblemError} where one that holds back is not met. */
+async function heldBack(
+  { id, name, definition }: Pick<StoredDataSet, 'id' | 'name' | 'definition'>,
+  { version, segments, fields, spans, trueAt }: NextVersion,
+): Promise<void> {
+  if (!definition.checks?.length) return;
+  const view = `checking ${version}`;
+  const files = await Promise.all(segments.map(({ hash }) => cachedSegment(hash)));
+  await defineView(view, files, fields);
+  const candidate = { dataSetId: id, view, fields, spans, trueAt: trueAt.toISOString() };
+  const tried = await runChecks({ id, definition, now: trueAt, candidate });
+  const broken = tried.find(({ state, holds }) => holds && state !== 'met');
+  if (!broken) return;
+  throw new ProblemError({
+    code: 'bad-request',
+    doing: `refreshing “${name}”`,
+    why: `the check “${broken.name}” holds the new records back: ${broken.found}`,
+    mend: 'Readers keep the records before. Mend the records at their source, or let the check only mark them.',
+  });
 }
 
 const daysBefore = (at: Date, days: number): string =>
@@ -213,7 +248,7 @@ async function greatest(definition: DataSet, dataSetId: string, field: string): 
         source: definition.source,
         request: { kind: 'kept', name: dataSetId },
         inputs: {},
-        fields: definition.fields,
+        fields: startOf(definition),
       },
       where: { all: [] },
       zone: 'UTC',

@@ -17,18 +17,21 @@ export async function openDashboard(
   draft: boolean,
   params: URLSearchParams,
   now: Date,
+  person?: Context['person'],
 ): Promise<Opened | null> {
   const asDraft = draft && 'id' in where ? await findDraft(where.id) : null;
   const shown = draft ? asDraft : await findPublished(where);
   if (!shown) return null;
-  return { shown, draft: asDraft, ...contextOf(shown, params, now) };
+  return { shown, draft: asDraft, ...contextOf(shown, params, now, person) };
 }
 
 export function contextOf(
   { dashboard, dataSets, desk }: Pick<Shown, 'dashboard' | 'dataSets' | 'desk'>,
   params: URLSearchParams,
   now: Date,
+  person?: Context['person'],
 ): Pick<Opened, 'context' | 'problems'> {
   const { scope, problems } = readScope(params, vocabularyOf({ dashboard, dataSets }));
-  return { context: { dashboard, dataSets, scope, clock: { now, zone: desk.zone } }, problems };
+  const clock = { now, zone: desk.zone };
+  return { context: { dashboard, dataSets, scope, clock, ...(person ? { person } : {}) }, problems };
 }

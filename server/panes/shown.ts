@@ -32,7 +32,7 @@ export interface ScopeCount {
 }
 
 /** A definition without where its records come from. */
-const publicDataSet = (dataSet: DataSet): DataSet => ({
+const publicDataSet = ({ steps: _, start: __, checks: ___, ...dataSet }: DataSet): DataSet => ({
   ...dataSet,
   request: { kind: 'table', schema: '-', table: '-', columns: [], lookUps: [] },
   inputs: dataSet.inputs.map(({ sample: _, refers: __, ...input }) => input),
@@ -74,13 +74,17 @@ function countPane({ dashboard, dataSets }: Pick<Context, 'dashboard' | 'dataSet
 export function viewOf({ shown, draft, context, problems }: Opened): DashboardView {
   const { dashboard, dataSets } = shown;
   const pane = countPane(context);
+  // Data sets that are only looked up are nobody's business here.
+  const used = new Set([...dashboard.panes, ...dashboard.scope].map(({ dataSet }) => dataSet));
   const withCount = pane ? { ...dashboard, panes: [...dashboard.panes, pane] } : dashboard;
   return {
     id: shown.id,
     draft: draft !== null,
     desk: { name: shown.desk.name, slug: shown.desk.slug, zone: shown.desk.zone },
     dashboard: draft ? dashboard : { ...dashboard, panes: dashboard.panes.map(publicPane) },
-    dataSets: Object.fromEntries([...dataSets].map(([id, dataSet]) => [id, publicDataSet(dataSet)])),
+    dataSets: Object.fromEntries(
+      [...dataSets].filter(([id]) => used.has(id)).map(([id, dataSet]) => [id, publicDataSet(dataSet)]),
+    ),
     vocabulary: vocabularyOf({ dashboard, dataSets }),
     reads: readsOf({ dashboard: withCount, dataSets }),
     now: context.clock.now.toISOString(),

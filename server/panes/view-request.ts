@@ -16,7 +16,7 @@ export async function openForView(
       { title: 'This is not for your role', why: 'Drafts are for analysts and administrators.' },
       { status: 403 },
     );
-  const opened = await openDashboard({ id: idParam(id, 'dashboard') }, draft, params, new Date());
+  const opened = await openDashboard({ id: idParam(id, 'dashboard') }, draft, params, new Date(), user);
   if (!opened) throw notFound('dashboard');
   return { opened, params };
 }

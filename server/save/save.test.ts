@@ -55,6 +55,7 @@ afterAll(async () => {
 const save = (format: SaveFormat, of = definition) =>
   saveDataSet(
     { id: randomUUID(), name: 'Tickets, all', definition: of },
+    new Map(),
     {
       zone: 'Europe/London',
       now: new Date('2026-11-23T12:00:00Z'),

@@ -1,7 +1,8 @@
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { FieldType } from '#core/field/types.ts';
 import { labelOf } from '#core/field/value.ts';
-import { relationWith } from '#core/flow/applies.ts';
+import type { World } from '#core/step/kinds.ts';
+import { relationWith } from '#core/step/plan.ts';
 import type { Context } from '#core/flow/context.ts';
 import { ask, columnLabel } from '#core/pane/ask.ts';
 import type { TablePane } from '#core/pane/schema.ts';
@@ -70,6 +71,7 @@ export function saveTable(
 /** Every record and every field of a data set, those that readers are not shown too. Throws a {@link ProblemError}. */
 export function saveDataSet(
   { id, name, definition }: { id: string; name: string; definition: DataSet },
+  world: World,
   { zone, now, format, signal }: { zone: string; now: Date; format: SaveFormat; signal: AbortSignal },
 ): Promise<Response> {
   const needed = definition.inputs.find(({ required }) => required);
@@ -88,6 +90,7 @@ export function saveDataSet(
           definition,
           id,
           Object.fromEntries(definition.inputs.map(({ name: of, type }) => [of, { type, value: null }])),
+          { world, clock: { now, zone } },
         ),
         where: { all: [] },
         zone,

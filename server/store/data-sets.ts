@@ -1,6 +1,7 @@
 import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import { migrateDataSet } from '#core/dashboard/migrate.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
+import { stepRefs } from '#core/step/kinds.ts';
 import type { Saved } from './dashboards.ts';
 import { database } from './database.ts';
 import { dashboards, dataSets, desks, sources, users } from './tables.ts';
@@ -34,15 +35,27 @@ export async function findDataSet(id: string): Promise<StoredDataSet | null> {
     : null;
 }
 
-/** The data sets with these ids, in one question. */
+/** The data sets with these ids, and those that their steps refer to, and so on. One question for each round of them. */
 export async function findDataSets(ids: readonly string[]): Promise<Map<string, DataSet>> {
-  if (ids.length === 0) return new Map();
-  const rows = await database()
-    .select()
-    .from(dataSets)
-    .where(inArray(dataSets.id, [...ids]));
-  return new Map(rows.map((row) => [row.id, migrateDataSet(row.definition)]));
+  const found = new Map<string, DataSet>();
+  let wanted = [...new Set(ids)];
+  while (wanted.length > 0) {
+    const rows = await database().select().from(dataSets).where(inArray(dataSets.id, wanted));
+    for (const row of rows) found.set(row.id, migrateDataSet(row.definition));
+    const referred = rows.flatMap(({ id }) => referredBy(found.get(id)));
+    wanted = [...new Set(referred)].filter((id) => !found.has(id));
+    // What is gone is asked for once.
+    if (rows.length === 0) break;
+  }
+  return found;
 }
+
+/** The data sets that a data set's steps refer to. */
+const referredBy = (dataSet: DataSet | undefined): string[] =>
+  (dataSet?.steps ?? []).flatMap(stepRefs).map(({ dataSet: id }) => id);
+
+/** A data set's own definition and all that its steps lead to, by id. */
+export const worldOf = (dataSet: DataSet): Promise<Map<string, DataSet>> => findDataSets(referredBy(dataSet));
 
 /** Every data set, for the pages that choose among them. */
 export async function allDataSets(): Promise<StoredDataSet[]> {

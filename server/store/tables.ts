@@ -268,6 +268,24 @@ export const intake = pgTable(
   (table) => [unique('intake_digest').on(table.sourceId, table.digest), index('intake_by_time').on(table.at)],
 );
 
+/** What each check of a data set came to the last time it was tried. */
+export const checkResults = pgTable(
+  'check_results',
+  {
+    dataSetId: uuid('data_set_id')
+      .notNull()
+      .references(() => dataSets.id, { onDelete: 'cascade' }),
+    name: text('name').notNull(),
+    at: moment('at').notNull(),
+    state: text('state', { enum: ['met', 'broken', 'untried'] }).notNull(),
+    /** Exact counts, as text. */
+    failing: text('failing').notNull(),
+    of: text('of').notNull(),
+    found: text('found').notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.dataSetId, table.name] })],
+);
+
 export const audit = pgTable(
   'audit',
   {

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import type { DataSet } from '#core/dataset/schema.ts';
+import { startOf } from '#core/step/plan.ts';
 import type { FileReading } from '#core/dataset/upload.ts';
 import type { Field } from '#core/field/field.ts';
 import type { FieldType } from '#core/field/types.ts';
@@ -245,7 +246,7 @@ export async function acceptLater(
   const stored = await findDataSet(later.into);
   if (stored?.definition.request.kind !== 'upload')
     throw refused('the data set is not made of files', 'Make a new one of the file.');
-  const fields = stored.definition.fields.map(({ name, type }) => ({ name, type }));
+  const fields = startOf(stored.definition).map(({ name, type }) => ({ name, type }));
   const before = later.how === 'add' ? await kept.currentVersion(later.into) : null;
   await swap(later.into, await segmentsOf({ ...later, fields }, before));
   dropUpload(later.file);

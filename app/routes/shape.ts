@@ -1,0 +1,92 @@
+import { z } from 'zod';
+import { DataSet } from '#core/dataset/schema.ts';
+import { FieldName } from '#core/field/field.ts';
+import { type Problem, problemOf } from '#core/problem/problem.ts';
+import { Step } from '#core/step/schema.ts';
+import { guardedAction, postOnly, type Signed } from '#server/guard.ts';
+import * as shape from '#server/shape/ask.ts';
+import { allDataSets, worldOf } from '#server/store/data-sets.ts';
+import { listDesks } from '#server/store/dashboards.ts';
+import type { Route } from './+types/shape';
+
+export const loader = postOnly;
+
+const steps = z.int().min(0).max(100);
+const Asked = z.object({
+  id: z.uuid(),
+  definition: DataSet,
+  want: z.discriminatedUnion('kind', [
+    z.object({ kind: z.literal('records'), steps, page: z.int().min(1).max(100_000) }),
+    z.object({ kind: z.literal('figures'), steps }),
+    z.object({ kind: z.literal('profile'), steps, fields: z.array(FieldName).min(1).max(60) }),
+    z.object({ kind: z.literal('matches'), steps, step: Step }),
+    z.object({ kind: z.literal('near'), steps }),
+    z.object({ kind: z.literal('inside'), steps, field: FieldName }),
+    z.object({
+      kind: z.literal('trace'),
+      steps,
+      record: z.record(FieldName, z.string().max(100_000).nullable()),
+    }),
+  ]),
+});
+
+export type ShapeAnswer =
+  | { readonly ok: true; readonly kind: 'records'; readonly found: shape.StepRecords }
+  | { readonly ok: true; readonly kind: 'figures'; readonly found: shape.StepFigures }
+  | { readonly ok: true; readonly kind: 'profile'; readonly found: shape.FieldProfile[] }
+  | { readonly ok: true; readonly kind: 'matches'; readonly found: shape.MatchFigures }
+  | { readonly ok: true; readonly kind: 'near'; readonly found: shape.Near[] }
+  | { readonly ok: true; readonly kind: 'inside'; readonly found: shape.Inside }
+  | { readonly ok: true; readonly kind: 'trace'; readonly found: shape.TraceStep[] }
+  | { readonly ok: false; readonly problem: Problem };
+
+/** What a data set's records are after some of its steps, with the steps as they are on the page. Nothing is saved. */
+export const action = guardedAction(
+  'build',
+  async ({ request, user }: Signed<Route.ActionArgs>): Promise<ShapeAnswer> => {
+    const doing = 'trying the steps';
+    const asked = Asked.safeParse(await request.json().catch(() => null));
+    if (!asked.success) {
+      const why = z.prettifyError(asked.error);
+      return { ok: false, problem: { code: 'bad-request', doing, why, mend: 'Correct the step.' } };
+    }
+    try {
+      const { id, definition, want } = asked.data;
+      const refers = want.kind === 'near' || want.kind === 'matches';
+      const [world, [desk]] = await Promise.all([
+        refers
+          ? allDataSets().then((all) => new Map(all.map((each) => [each.id, each.definition])))
+          : worldOf(definition),
+        listDesks(),
+      ]);
+      const shaping: shape.Shaping = {
+        id,
+        definition,
+        world,
+        clock: { now: new Date(), zone: desk?.zone ?? 'UTC' },
+        person: user,
+        signal: request.signal,
+      };
+      switch (want.kind) {
+        case 'records':
+          return { ok: true, kind: want.kind, found: await shape.recordsAfter(shaping, want.steps, want.page) };
+        case 'figures':
+          return { ok: true, kind: want.kind, found: await shape.figuresAfter(shaping, want.steps) };
+        case 'profile':
+          return { ok: true, kind: want.kind, found: await shape.profileAfter(shaping, want.steps, want.fields) };
+        case 'matches': {
+          if (want.step.kind !== 'lookUp') throw new TypeError('only a look-up has matches');
+          return { ok: true, kind: want.kind, found: await shape.matchesOf(shaping, want.step, want.steps) };
+        }
+        case 'near':
+          return { ok: true, kind: want.kind, found: await shape.nearFields(shaping, want.steps) };
+        case 'inside':
+          return { ok: true, kind: want.kind, found: await shape.insideOf(shaping, want.steps, want.field) };
+        case 'trace':
+          return { ok: true, kind: want.kind, found: await shape.traceOf(shaping, want.steps, want.record) };
+      }
+    } catch (thrown) {
+      return { ok: false, problem: problemOf(thrown, doing) };
+    }
+  },
+);

@@ -1,0 +1,160 @@
+import { type Filter, type Given, resolveCondition } from '#core/condition/resolve.ts';
+import type { Condition } from '#core/condition/schema.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { Field } from '#core/field/field.ts';
+import type { Clock } from '#core/period/period.ts';
+import type { PlannedStep, Relation } from '#core/plan/plan.ts';
+import { ProblemError } from '#core/problem/problem.ts';
+import { shape, stepConditions, stepRefs, type World } from './kinds.ts';
+import type { Ref, Step } from './schema.ts';
+
+/** Everything besides the records that a relation depends on. */
+export interface Planning {
+  readonly world: World;
+  readonly clock: Clock;
+  readonly person?: Given['person'];
+}
+
+/** The fields that a data set's request yields, before its steps. */
+export const startOf = (dataSet: DataSet): readonly Field[] => dataSet.start ?? dataSet.fields;
+
+/** How many data sets may look one another up in a row; more is a circle, or no one can follow it. */
+const deepest = 12;
+
+/** The relation of a data set: where its records are, with values for its inputs, and its steps. */
+export function relationWith(
+  dataSet: DataSet,
+  id: string,
+  inputs: Relation['inputs'],
+  planning: Planning,
+  depth = 0,
+): Relation {
+  const { source, request, fields, keep, fresh, steps = [] } = dataSet;
+  const base = {
+    source,
+    request: keep ? ({ kind: 'kept', name: id } as const) : request,
+    ...(fresh === undefined ? {} : { fresh }),
+    inputs,
+  };
+  if (steps.length === 0) return { ...base, fields };
+  const start = startOf(dataSet);
+  return { ...base, start, ...planned(start, steps, inputs, planning, depth) };
+}
+
+/** Steps over fields, with all they depend on. Throws a {@link ProblemError} that names the first step that cannot be done. */
+export function planned(
+  start: readonly Field[],
+  steps: readonly Step[],
+  inputs: Relation['inputs'],
+  planning: Planning,
+  depth = 0,
+): { readonly fields: readonly Field[]; readonly steps: readonly PlannedStep[] } {
+  if (depth > deepest)
+    throw new ProblemError({
+      code: 'bad-request',
+      doing: 'working out what to ask',
+      why: 'data sets look one another up in a circle',
+      mend: 'Take away one of the steps that lead back to where they started.',
+    });
+  const active = steps.filter(({ off }) => !off);
+  const shaped = shape(start, active, planning.world);
+  const { clock, person } = planning;
+  const given: Given = { inputs, person };
+  return {
+    fields: shaped.fields.at(-1) ?? start,
+    steps: active.map((step, index): PlannedStep => {
+      const before = shaped.fields[index] ?? start;
+      const problem = shaped.problems[index];
+      if (problem)
+        throw new ProblemError({
+          code: 'bad-request',
+          doing: `doing step ${index + 1}`,
+          why: problem,
+          mend: 'Mend the step on the page of the data set, or switch it off.',
+        });
+      const others = stepRefs(step).map((ref) => relationOfRef(ref, planning, depth + 1));
+      const about = step.kind === 'lookUp' ? (others[0]?.fields ?? []) : before;
+      const filters = stepConditions(step).map((condition) =>
+        resolveCondition(condition, about, clock, given),
+      );
+      return { step, before, filters, others, ...(dependsOnNow(step) ? { now: clock.now.toISOString() } : {}) };
+    }),
+  };
+}
+
+const dependsOnNow = (step: Step): boolean =>
+  step.kind === 'derive' &&
+  ((step.making.kind === 'between' && step.making.to === undefined) ||
+    (step.making.kind === 'expression' && /current_/i.test(step.making.text)));
+
+/** Another data set as a relation: its steps, what it always keeps, and the cut. */
+function relationOfRef({ dataSet: id, cut }: Ref, planning: Planning, depth: number): Relation {
+  const found = planning.world.get(id);
+  if (!found)
+    throw new ProblemError({
+      code: 'missing',
+      doing: 'working out what to ask',
+      why: 'a data set that is looked up is gone',
+      mend: 'Choose another in the step.',
+    });
+  const inputs = Object.fromEntries(found.inputs.map(({ name, type }) => [name, { type, value: null }]));
+  const relation = relationWith(found, id, inputs, planning, depth);
+  const conditions = [found.keeping, found.cuts?.find(({ name }) => name === cut)?.where].filter(
+    (condition): condition is Condition => condition !== undefined,
+  );
+  return conditions.length === 0 ? relation : narrowed(relation, conditions, planning);
+}
+
+/** A relation with only the records that conditions keep. */
+export function narrowed(relation: Relation, conditions: readonly Condition[], { clock, person }: Planning): Relation {
+  const steps = conditions.map((condition, index): PlannedStep => {
+    const filter: Filter = resolveCondition(condition, relation.fields, clock, { inputs: relation.inputs, person });
+    return {
+      step: { kind: 'where', id: `keeping-${index + 1}`, condition },
+      before: relation.fields,
+      filters: [filter],
+      others: [],
+    };
+  });
+  return { ...relation, start: relation.start ?? relation.fields, steps: [...(relation.steps ?? []), ...steps] };
+}
+
+/**
+ * A data set whose fields are what its steps make of the request's: names and types from the steps, and what was said of a
+ * field to readers (label, unit, writing, states) stays with its name.
+ */
+export function withOutcome(dataSet: DataSet, world: World): DataSet {
+  const { steps = [], start, ...rest } = dataSet;
+  if (steps.length === 0) {
+    if (!start) return dataSet;
+    const { steps: _, start: __, ...plain } = dataSet;
+    return { ...plain, fields: said(start, dataSet.fields) };
+  }
+  const made = shape(start ?? dataSet.fields, steps, world).fields.at(-1) ?? dataSet.fields;
+  const fields = said(made, dataSet.fields);
+  const isOrdered = steps.some(({ kind, off }) => kind === 'fields' && !off);
+  return { ...rest, steps, start: start ?? dataSet.fields, fields: isOrdered ? fields : inOrderOf(fields, dataSet.fields) };
+}
+
+/** Fields in the order that those of the same name had; new ones come last. */
+function inOrderOf(fields: readonly Field[], before: readonly Field[]): Field[] {
+  const rank = new Map(before.map(({ name }, at) => [name, at]));
+  return [...fields].sort((a, b) => (rank.get(a.name) ?? before.length) - (rank.get(b.name) ?? before.length));
+}
+
+/** Fields as they are now, each with what was said of the one of its name and type before. */
+function said(made: readonly Field[], before: readonly Field[]): Field[] {
+  return made.map((field) => {
+    const known = before.find(({ name }) => name === field.name);
+    if (!known) return field;
+    const { format, states, ...words } = known;
+    const sameType = known.type === field.type;
+    return {
+      ...field,
+      ...words,
+      type: field.type,
+      ...(sameType && format ? { format } : {}),
+      ...(sameType && states ? { states } : {}),
+    };
+  });
+}

@@ -1,0 +1,205 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { DuckDBInstance } from '@duckdb/node-api';
+import fc from 'fast-check';
+import { afterAll, beforeAll, expect, test } from 'vitest';
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { Cell } from '#core/field/value.ts';
+import type { Plan, RecordsPlan, Relation } from '#core/plan/plan.ts';
+import { ProblemError } from '#core/problem/problem.ts';
+import { compile, compileCount } from '#core/sql/compile.ts';
+import { duckdb } from '#core/sql/duckdb.ts';
+import type { World } from '#core/step/kinds.ts';
+import { planned } from '#core/step/plan.ts';
+import type { Step } from '#core/step/schema.ts';
+import { countRecords, runPlan } from '#engine/postgres/engine.ts';
+import { endPools } from '#engine/postgres/pool.ts';
+import { testDatabase } from '#server/test-database.ts';
+import { kindsOfSteps, otherDataSet, readings, start, steps } from '../random-steps.ts';
+import { ColumnarDatabase } from './database.ts';
+import { runColumnar } from './run.ts';
+
+/* Every step means the same on both engines: random steps over random readings give the same records. */
+
+const otherId = '00000000-0000-4000-8000-000000000002';
+const other: DataSet = otherDataSet('00000000-0000-4000-8000-000000000001', 'other_reading');
+const world: World = new Map([[otherId, other]]);
+const clock = { now: new Date('2026-11-23T06:40:00Z'), zone: 'Europe/London' };
+
+let database: Awaited<ReturnType<typeof testDatabase>>;
+let writer: DuckDBInstance;
+let columnar: ColumnarDatabase;
+const folder = mkdtempSync(path.join(tmpdir(), 'slate-steps-'));
+const tables = ['reading', 'other_reading'] as const;
+const duckTypes = ['BIGINT', 'VARCHAR', 'VARCHAR', 'BIGINT', 'DECIMAL(18,6)', 'BOOLEAN', 'DATE', 'TIMESTAMP', 'VARCHAR'];
+
+beforeAll(async () => {
+  database = await testDatabase({ collation: true });
+  for (const table of tables)
+    await database.client.query(
+      `CREATE TABLE ${table} (id bigint, gauge text, said text, rank bigint, height numeric, valid boolean, day date, at timestamptz, more text)`,
+    );
+  writer = await DuckDBInstance.create(':memory:');
+  columnar = await ColumnarDatabase.open({ folder });
+});
+afterAll(async () => {
+  await endPools();
+  await database.client.end();
+  writer.closeSync();
+  columnar.close();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+let written = 0;
+type Rows = readonly (readonly (string | null)[])[];
+
+async function fill(table: (typeof tables)[number], rows: Rows): Promise<void> {
+  const numbered = rows.map((row, index) => [String(index + 1), ...row]);
+  const columns = start.map((_, at) => numbered.map((row) => row[at] ?? null));
+  await database.client.query(`TRUNCATE ${table}`);
+  await database.client.query(
+    `INSERT INTO ${table} SELECT * FROM unnest($1::bigint[], $2::text[], $3::text[], $4::bigint[], $5::numeric[], $6::boolean[], $7::date[], $8::timestamptz[], $9::text[])`,
+    columns,
+  );
+  const connection = await writer.connect();
+  await connection.run(
+    `CREATE OR REPLACE TABLE part (${start.map(({ name }, at) => `"${name}" ${duckTypes[at]}`).join(', ')})`,
+  );
+  for (const row of numbered)
+    await connection.run(
+      `INSERT INTO part VALUES (${row.map((_, at) => `CAST($${at + 1} AS ${duckTypes[at]})`).join(', ')})`,
+      row,
+    );
+  written += 1;
+  const file = path.join(folder, `${written}.parquet`);
+  await connection.run(`COPY part TO '${file}' (FORMAT parquet)`);
+  connection.closeSync();
+  const reading = await columnar.connect();
+  await reading.run(`CREATE OR REPLACE VIEW kept.${table} AS SELECT * FROM read_parquet('${file}')`);
+  reading.closeSync();
+}
+
+/** The relation with every table read from where it is kept. */
+const kept = (relation: Relation): Relation => ({
+  ...relation,
+  request: { kind: 'kept', name: relation.request.kind === 'table' ? relation.request.table : '' },
+  ...(relation.steps ? { steps: relation.steps.map((step) => ({ ...step, others: step.others.map(kept) })) } : {}),
+});
+
+const relationOf = (list: readonly Step[]): Relation => ({
+  source: other.source,
+  request: {
+    kind: 'table',
+    schema: 'public',
+    table: 'reading',
+    columns: start.map(({ name, type }) => ({ column: name, name, type })),
+    lookUps: [],
+  },
+  inputs: {},
+  start,
+  ...planned(start, list, {}, { world, clock }),
+});
+
+const planOf = (list: readonly Step[], only?: readonly string[]): RecordsPlan => {
+  const from = relationOf(list);
+  return {
+    kind: 'records',
+    from,
+    where: { all: [] },
+    zone: clock.zone,
+    fields: only ?? from.fields.map(({ name }) => name),
+    order: [],
+    offset: 0,
+    limit: 2000,
+  };
+};
+
+type Answer = { readonly rows: string[] } | { readonly error: string };
+
+/** Records as texts that are the same for the same values: zeros at the end, and the writing of JSON, say nothing. */
+const canonical = (rows: readonly (readonly Cell[])[]): string[] =>
+  rows.map((row) => JSON.stringify(row.map(plain))).sort();
+function plain(cell: Cell): unknown {
+  if (typeof cell !== 'string') return cell;
+  if (/^-?\d+\.\d+$/.test(cell)) return cell.replace(/\.?0+$/, '').replace(/^-0$/, '0');
+  if (/^[[{]/.test(cell)) {
+    try {
+      return JSON.stringify(sorted(JSON.parse(cell)));
+    } catch {
+      return cell;
+    }
+  }
+  return cell.replace(/(T\d\d:\d\d:\d\d)\.(\d*?)0*Z$/, (_, time, part) => (part ? `${time}.${part}Z` : `${time}Z`));
+}
+const sorted = (value: unknown): unknown =>
+  Array.isArray(value)
+    ? value.map(sorted)
+    : value !== null && typeof value === 'object'
+      ? Object.fromEntries(Object.entries(value).sort(([a], [b]) => (a < b ? -1 : 1)).map(([name, of]) => [name, sorted(of)]))
+      : value;
+
+async function answer(run: () => Promise<readonly (readonly Cell[])[]>): Promise<Answer> {
+  try {
+    return { rows: canonical(await run()) };
+  } catch (thrown) {
+    if (thrown instanceof ProblemError) return { error: thrown.problem.why };
+    throw thrown;
+  }
+}
+const ofColumnar = (plan: Plan) => async () =>
+  (await runColumnar(columnar, compile({ ...plan, from: kept(plan.from) }, duckdb), { doing: 'testing' })).records;
+const ofPostgres = (plan: Plan) => async () =>
+  (await runPlan(plan, { address: database.address, doing: 'testing' })).records;
+
+const cases = Number(process.env.STEP_CASES ?? 280);
+
+test(
+  'random steps over random readings give the same records on both engines',
+  { timeout: 240_000 },
+  async () => {
+    let answered = 0;
+    const used = new Set<string>();
+    await fc.assert(
+      fc.asyncProperty(
+        readings,
+        readings,
+        fc.tuple(...Array.from({ length: kindsOfSteps }, (_, kind) => steps(world, otherId, kind))),
+        async (rows, others, lists) => {
+          await fill('reading', rows);
+          await fill('other_reading', others);
+          for (const list of lists) {
+            const plan = planOf(list);
+            const [live, columns] = [await answer(ofPostgres(plan)), await answer(ofColumnar(plan))];
+            const said = JSON.stringify(list);
+            if ('error' in live) expect('error' in columns ? 'both refuse' : columns, `${said}\n${live.error}`).toBe('both refuse');
+            else expect('error' in columns ? columns.error : columns.rows, said).toEqual(live.rows);
+            if ('error' in live) continue;
+            answered += 1;
+            for (const step of list) used.add(step.kind === 'derive' ? `derive ${step.making.kind}` : step.kind === 'lookUp' ? `look up ${step.mode}` : step.kind);
+            // Leaving out what nobody asked for changes neither how many records there are nor what is in them.
+            const some = plan.fields.filter((_, at) => at % 2 === 0);
+            const fewer = await answer(ofColumnar(planOf(list, some)));
+            const expected = canonicalOf(live.rows, plan.fields, some);
+            expect('error' in fewer ? fewer.error : fewer.rows, said).toEqual(expected);
+            const counted = await runColumnar(columnar, compileCount({ ...plan, from: kept(plan.from) }, duckdb), { doing: 'counting' });
+            expect(counted.records[0]?.[0]).toBe(await countRecords(plan, { address: database.address, doing: 'counting' }));
+          }
+        },
+      ),
+      { endOnFailure: true, numRuns: Math.ceil(cases / kindsOfSteps), ...(process.env.STEP_SEED ? { seed: Number(process.env.STEP_SEED) } : {}) },
+    );
+    expect(answered).toBeGreaterThan(cases / 2);
+    expect([...used].sort()).toEqual([
+      'derive bands', 'derive between', 'derive bins', 'derive choose', 'derive clock', 'derive expression', 'derive join', 'derive link', 'derive period', 'derive shift', 'derive split', 'distinct', 'fields', 'fill', 'long', 'look up aggregate', 'look up all', 'look up any', 'look up count', 'look up first', 'look up one', 'periods', 'rank', 'rename', 'running', 'spread', 'stack', 'summarise', 'type', 'unfold', 'where', 'wide',
+    ]);
+  },
+);
+
+const canonicalOf = (rows: readonly string[], fields: readonly string[], some: readonly string[]): string[] =>
+  rows
+    .map((row) => {
+      const cells = JSON.parse(row) as unknown[];
+      return JSON.stringify(some.map((name) => cells[fields.indexOf(name)]));
+    })
+    .sort();

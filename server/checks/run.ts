@@ -1,0 +1,80 @@
+import { type CheckResult, checkPlan, resultOf } from '#core/check/check.ts';
+import type { Check, DataSet } from '#core/dataset/schema.ts';
+import type { Cell } from '#core/field/value.ts';
+import type { Clock } from '#core/period/period.ts';
+import { problemOf } from '#core/problem/problem.ts';
+import type { World } from '#core/step/kinds.ts';
+import { narrowed, relationWith } from '#core/step/plan.ts';
+import { type Candidate, runPlan } from '../records.ts';
+import { listDesks } from '../store/dashboards.ts';
+import { storeChecks, type TriedCheck } from '../store/checks.ts';
+import { worldOf } from '../store/data-sets.ts';
+
+interface About {
+  readonly id: string;
+  readonly definition: DataSet;
+  readonly now: Date;
+  /** Records that are about to be given to readers; without them those that readers have are tried. */
+  readonly candidate?: Candidate | undefined;
+}
+
+/** A data set's records as a check sees them: what is always kept, with no input set. */
+function relationFor({ id, definition }: About, world: World, clock: Clock) {
+  const inputs = Object.fromEntries(definition.inputs.map(({ name, type }) => [name, { type, value: null }]));
+  const relation = relationWith(definition, id, inputs, { world, clock });
+  return definition.keeping ? narrowed(relation, [definition.keeping], { world, clock }) : relation;
+}
+
+async function clockAt(now: Date): Promise<Clock> {
+  const [desk] = await listDesks();
+  return { now, zone: desk?.zone ?? 'UTC' };
+}
+
+/** Tries every check of a data set and remembers what each came to. A check that cannot be tried says why. */
+export async function runChecks(about: About): Promise<TriedCheck[]> {
+  const { id, definition, now, candidate } = about;
+  const checks = definition.checks ?? [];
+  if (checks.length === 0) return [];
+  const [world, clock] = await Promise.all([worldOf(definition), clockAt(now)]);
+  const tried: TriedCheck[] = [];
+  for (const check of checks) tried.push(await tryCheck(check, about, world, clock, candidate));
+  await storeChecks(id, now, tried);
+  return tried;
+}
+
+async function tryCheck(
+  check: Check,
+  about: About,
+  world: World,
+  clock: Clock,
+  candidate: Candidate | undefined,
+): Promise<TriedCheck> {
+  const doing = `trying the check “${check.name}”`;
+  try {
+    const { plan } = checkPlan(check, about.definition, relationFor(about, world, clock), clock);
+    const { records } = await runPlan(plan, { doing, candidate });
+    const result: CheckResult = resultOf(check, records[0] ?? [], about.definition, clock);
+    return { ...result, holds: check.holds };
+  } catch (thrown) {
+    const found = problemOf(thrown, doing).why;
+    return { name: check.name, state: 'untried', failing: '0', of: '', found, holds: check.holds };
+  }
+}
+
+export interface FailingRecords {
+  readonly fields: readonly string[];
+  readonly records: Cell[][];
+}
+
+/** The first records that are not as a check expects. */
+export async function failingRecords(
+  about: Omit<About, 'candidate'>,
+  check: Check,
+  signal?: AbortSignal,
+): Promise<FailingRecords> {
+  const [world, clock] = await Promise.all([worldOf(about.definition), clockAt(about.now)]);
+  const { failing } = checkPlan(check, about.definition, relationFor(about, world, clock), clock);
+  if (!failing) return { fields: [], records: [] };
+  const { records } = await runPlan(failing, { doing: `finding what fails “${check.name}”`, signal });
+  return { fields: failing.fields, records };
+}
