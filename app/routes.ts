@@ -19,6 +19,7 @@ export default [
     route('workshop/upload', 'routes/upload.tsx'),
     route('workshop/data-sets/new', 'routes/data-set-new.tsx'),
     route('workshop/data-sets/:id', 'routes/data-set.tsx'),
+    route('workshop/data-sets/:id/steps', 'routes/data-set-steps.tsx'),
     route('workshop/data-sets/:id/records', 'routes/data-set-records.tsx'),
     route('workshop/dashboards/new', 'routes/dashboard-new.tsx'),
     route('workshop/dashboards/:id', 'routes/draft.tsx'),

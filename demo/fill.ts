@@ -13,6 +13,7 @@ import { zone } from './line.ts';
 import { demoPassword, demoPeople } from './people.ts';
 import { gateTraffic, passageTrace } from './service-dashboards.ts';
 import { addServices } from './services.ts';
+import { addShaped } from './shaped.ts';
 import { advanceSoundOps, fillSoundOps } from './sound-ops.ts';
 import type { StandInAccess } from './stand-in-access.ts';
 
@@ -92,11 +93,13 @@ export async function fillDemo(url: string, now: Date, standIns: StandInAccess |
     secret: password,
     madeBy: null,
   });
-  for (const dataSet of demoDataSets(ids, await discover(address)))
+  const tables = await discover(address);
+  for (const dataSet of demoDataSets(ids, tables))
     await addDataSet({ ...dataSet, by: null });
   for (const each of demoPeople) await addUser({ ...each, password: demoPassword });
   const desk = await addDesk({ slug: 'skerry-sound', name: 'Skerry Sound', zone });
   const services = standIns ? await addServices(standIns) : null;
+  await addShaped(ids.source, tables, now);
   for (const [slug, draft] of [
     ['morning-brief', morningBrief(ids)] as const,
     ['vessel-upkeep', vesselUpkeep(ids)] as const,

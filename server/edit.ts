@@ -88,6 +88,7 @@ async function refusedDataSet(definition: DataSet): Promise<SaveAnswer | null> {
   const source = await findSource(definition.source);
   if (!source) return because('the source is gone');
   const { kind } = source.connection;
+  if (request.kind === 'of') return null;
   if (!requestsOf[kind].includes(request.kind)) return because('its source cannot be asked in that way');
   if (request.kind === 'http') {
     const wrong = callProblem(request.call);

@@ -1,3 +1,4 @@
+import { useMemo } from 'react';
 import { Link } from 'react-router';
 import { z } from 'zod';
 import type { FoundTable } from '#core/dataset/found.ts';
@@ -10,7 +11,7 @@ import { guardedAction, guardedLoader, idParam, notFound, type Signed } from '#s
 import { openKind } from '#server/sources/open.ts';
 import { note } from '#server/store/audit.ts';
 import { listDesks } from '#server/store/dashboards.ts';
-import { findDataSet, type StoredDataSet, saveDataSet, usersOfDataSet } from '#server/store/data-sets.ts';
+import { findDataSet, type StoredDataSet, saveDataSet, usersOfDataSet, worldOf } from '#server/store/data-sets.ts';
 import { askForRefresh } from '#server/store/kept.ts';
 import { findSource } from '#server/store/sources.ts';
 import type { SourceKind } from '#sources/connection.ts';
@@ -18,6 +19,7 @@ import { Button, ButtonLink } from '../ui/button.tsx';
 import { Page, Section } from '../ui/page.tsx';
 import { Popover } from '../ui/popover.tsx';
 import { SaveLinks } from '../ui/save-links.tsx';
+import { DataSetNav } from '../workshop/data-set-nav.tsx';
 import { DataSetEditor } from '../workshop/data-set-editor.tsx';
 import type { Route } from './+types/data-set';
 
@@ -28,6 +30,7 @@ interface Loaded {
   problem: Problem | null;
   zone: string;
   users: Awaited<ReturnType<typeof usersOfDataSet>>;
+  others: [string, DataSet][];
 }
 
 export const loader = guardedLoader(
@@ -36,10 +39,12 @@ export const loader = guardedLoader(
     const id = idParam(params.id, 'data set');
     const [stored, users, [desk]] = await Promise.all([findDataSet(id), usersOfDataSet(id), listDesks()]);
     if (!stored) throw notFound('data set');
+    const world = await worldOf(stored.definition);
     const source = await findSource(stored.definition.source);
     const about = {
       stored,
       users,
+      others: [...world],
       kind: source?.connection.kind ?? 'upload',
       zone: desk?.zone ?? 'UTC',
       tables: [],
@@ -89,7 +94,8 @@ const asksOtherwise = (before: DataSet, after: DataSet): boolean =>
     JSON.stringify([after.request, after.keep, startOf(after).map(({ name, type }) => [name, type])]);
 
 export default function DataSetPage({ loaderData }: Route.ComponentProps) {
-  const { stored, kind, tables, problem, users, zone } = loaderData;
+  const { stored, kind, tables, problem, users, zone, others } = loaderData;
+  const world = useMemo(() => new Map(others), [others]);
   return (
     <Page
       title={stored.name}
@@ -109,6 +115,7 @@ export default function DataSetPage({ loaderData }: Route.ComponentProps) {
       }
       wide
     >
+      <DataSetNav id={stored.id} isKept={stored.definition.keep !== undefined} />
       <DataSetEditor
         key={stored.id}
         id={stored.id}
@@ -119,6 +126,7 @@ export default function DataSetPage({ loaderData }: Route.ComponentProps) {
         startTable={null}
         stored={stored}
         zone={zone}
+        world={world}
       />
       <div className="mt-10 max-w-xl">
         <Section title="What uses it" note="Readers keep what was published until it is published again.">

@@ -3,7 +3,7 @@ import { Input, Request } from '#core/dataset/schema.ts';
 import { Field, FieldName } from '#core/field/field.ts';
 import type { Cell } from '#core/field/value.ts';
 import type { Relation } from '#core/plan/plan.ts';
-import { type Problem, problemOf } from '#core/problem/problem.ts';
+import { type Problem, ProblemError, problemOf } from '#core/problem/problem.ts';
 import { guardedAction, postOnly, type Signed } from '#server/guard.ts';
 import { runPlan } from '#server/records.ts';
 import { sampleInputs } from '#server/sample-inputs.ts';
@@ -90,6 +90,13 @@ export const action = guardedAction(
     try {
       const { source, request, inputs, values, kept, fields, find } = asked.data;
       const sampled = sampleInputs(inputs, doing);
+      if (request.kind === 'of')
+        throw new ProblemError({
+          code: 'bad-request',
+          doing,
+          why: 'its records are those of another data set',
+          mend: 'Look at them on the page of its steps.',
+        });
       const from: Relation = {
         source,
         request: kept === undefined ? request : { kind: 'kept', name: kept },

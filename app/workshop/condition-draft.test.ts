@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { Condition } from '#core/condition/schema.ts';
 import { fieldTypes } from '#core/field/types.ts';
-import { canonical, firstTest, opOf, opsOf, partsOf, withOp } from './condition-draft.ts';
+import { canonical, conditionOf, firstTest, groupOf, opOf, opsOf, withOp } from './condition-draft.ts';
 
 describe('the tests offered for a field', () => {
   test('suit its type', () => {
@@ -33,7 +33,7 @@ describe('the tests offered for a field', () => {
       values: ['fog', 'tide'],
     });
     expect(withOp({ op: 'atLeast', value: '15' }, 'below')).toEqual({ op: 'below', value: '15' });
-    expect(withOp({ op: 'blank' }, 'atLeast')).toEqual({ op: 'atLeast', value: '0' });
+    expect(withOp({ op: 'blank' }, 'atLeast')).toEqual({ op: 'atLeast', value: '' });
   });
 });
 
@@ -41,16 +41,16 @@ describe('a condition being edited', () => {
   const one = { field: 'a', test: { op: 'blank' as const } };
   const two = { field: 'b', test: { op: 'filled' as const } };
 
-  test('is one list of tests, all or any', () => {
-    expect(partsOf(undefined)).toEqual({ join: 'all', tests: [] });
-    expect(partsOf(one)).toEqual({ join: 'all', tests: [one] });
-    expect(partsOf({ all: [one, two] })).toEqual({ join: 'all', tests: [one, two] });
-    expect(partsOf({ any: [one, two] })).toEqual({ join: 'any', tests: [one, two] });
+  test('is a group of tests, and the same condition again', () => {
+    expect(groupOf(undefined)).toEqual({ join: 'all', parts: [] });
+    expect(groupOf(one)).toEqual({ join: 'all', parts: [one] });
+    for (const condition of [one, { all: [one, two] }, { any: [one, { none: [two] }] }, { none: [one] }])
+      expect(conditionOf(groupOf(condition))).toEqual(condition);
   });
 
-  test('that is deeper is shown in words, not flattened into another meaning', () => {
-    expect(partsOf({ all: [one, { any: [two] }] })).toBeNull();
-    expect(partsOf({ none: [one] })).toBeNull();
+  test('without a test restricts nothing, but a group inside another stays one', () => {
+    expect(conditionOf({ join: 'any', parts: [] })).toBeUndefined();
+    expect(conditionOf({ join: 'any', parts: [one] }, true)).toEqual({ any: [one] });
   });
 
   test('takes typed values only when they are values of the type', () => {

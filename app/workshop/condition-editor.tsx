@@ -4,90 +4,150 @@ import type { Field } from '#core/field/field.ts';
 import type { FieldType } from '#core/field/types.ts';
 import { labelOf } from '#core/field/value.ts';
 import { type Unit, units } from '#core/period/units.ts';
-import { conditionWords } from '#core/words/condition.ts';
+import { personWords } from '#core/words/condition.ts';
 import { Button, IconButton } from '../ui/button.tsx';
-import { canonical, firstTest, type One, opOf, opsOf, partsOf, withOp } from './condition-draft.ts';
+import {
+  againstTest,
+  canBeAgainst,
+  canonical,
+  conditionOf,
+  firstTest,
+  type Group,
+  groupOf,
+  type Join,
+  type One,
+  opOf,
+  opsOf,
+  withOp,
+} from './condition-draft.ts';
 
 interface Props {
   readonly label: string;
   readonly fields: readonly Field[];
   readonly value: Condition | undefined;
   readonly onChange: (value: Condition | undefined) => void;
+  /** Inputs that a field can be compared with. */
+  readonly inputs?: readonly string[];
 }
 
-const box = 'min-h-8 rounded-[4px] border border-line bg-sheet px-2 py-1 text-small text-ink';
+const box = 'min-h-8 max-w-full rounded-[4px] border border-line bg-sheet px-2 py-1 text-small text-ink';
 
-/** Which records are kept: tests that must all hold, or any of them. */
-export function ConditionEditor({ label, fields, value, onChange }: Props) {
-  const parts = partsOf(value);
+const joins: readonly [Join, string][] = [
+  ['all', 'all of these hold'],
+  ['any', 'any of these holds'],
+  ['none', 'none of these holds'],
+];
+/** Deeper groups are refused by the definition itself; offering more would only confuse. */
+const deepestGroup = 3;
+
+/** Which records are kept: tests, all or any or none of which must hold, in groups inside one another. */
+export function ConditionEditor({ label, fields, value, onChange, inputs = [] }: Props) {
   const offered = fields.filter(({ type }) => type !== 'nested');
-  const [start] = offered;
-  if (!parts)
-    return (
-      <fieldset className="flex flex-col gap-2">
-        <legend className="text-small font-strong text-slate">{label}</legend>
-        <p>{value && conditionWords(value, fields, { now: new Date(0), zone: 'UTC' })}</p>
-        <Button className="self-start" onClick={() => onChange(undefined)}>
-          Start again
-        </Button>
-      </fieldset>
-    );
-  const { join, tests } = parts;
-  const put = (next: readonly One[], how = join): void =>
-    onChange(
-      next.length === 0
-        ? undefined
-        : next.length === 1
-          ? next[0]
-          : how === 'all'
-            ? { all: [...next] }
-            : { any: [...next] },
-    );
   return (
-    <fieldset className="flex flex-col gap-2">
+    <fieldset className="flex min-w-0 flex-col gap-2">
       <legend className="mb-1 text-small font-strong text-slate">{label}</legend>
-      {tests.map((test, index) => (
+      <GroupEditor
+        group={groupOf(value)}
+        fields={offered}
+        inputs={inputs}
+        depth={0}
+        onChange={(next) => onChange(conditionOf(next))}
+      />
+    </fieldset>
+  );
+}
+
+function GroupEditor({
+  group: { join, parts },
+  fields,
+  inputs,
+  depth,
+  onChange,
+}: {
+  group: Group;
+  fields: readonly Field[];
+  inputs: readonly string[];
+  depth: number;
+  onChange: (next: Group) => void;
+}) {
+  const [start] = fields;
+  const put = (next: readonly Condition[], how = join): void => onChange({ join: how, parts: next });
+  const replaced = (index: number, next: Condition): void =>
+    put(parts.map((part, at) => (at === index ? next : part)));
+  return (
+    <div className={`flex min-w-0 flex-col gap-2 ${depth > 0 ? 'border-l-2 border-hair pl-3' : ''}`}>
+      {(parts.length > 1 || join === 'none' || depth > 0) && (
+        <select
+          aria-label="How the tests are joined"
+          className={`${box} self-start`}
+          value={join}
+          onChange={(event) => put(parts, event.target.value as Join)}
+        >
+          {joins.map(([each, words]) => (
+            <option key={each} value={each}>
+              {words}
+            </option>
+          ))}
+        </select>
+      )}
+      {parts.map((part, index) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: tests have no other identity than their place
-        <div key={index} className="flex flex-wrap items-center gap-2">
-          {index > 0 && (
-            <select
-              aria-label="Joined by"
-              className={box}
-              value={join}
-              onChange={(event) => put(tests, event.target.value === 'any' ? 'any' : 'all')}
-            >
-              <option value="all">and</option>
-              <option value="any">or</option>
-            </select>
+        <div key={index} className="flex min-w-0 flex-wrap items-center gap-2">
+          {'field' in part ? (
+            <OneTest
+              fields={fields}
+              inputs={inputs}
+              value={part}
+              onChange={(next) => replaced(index, next)}
+            />
+          ) : (
+            <div className="min-w-0 flex-1">
+              <GroupEditor
+                group={groupOf(part)}
+                fields={fields}
+                inputs={inputs}
+                depth={depth + 1}
+                onChange={(next) => replaced(index, conditionOf(next, true) ?? { all: [] })}
+              />
+            </div>
           )}
-          <OneTest
-            fields={offered}
-            value={test}
-            onChange={(next) => put(tests.map((each, at) => (at === index ? next : each)))}
-          />
-          <IconButton name="Take this test away" onClick={() => put(tests.filter((_, at) => at !== index))}>
+          <IconButton
+            name={'field' in part ? 'Take this test away' : 'Take this group away'}
+            onClick={() => put(parts.filter((_, at) => at !== index))}
+          >
             <X className="size-4" />
           </IconButton>
         </div>
       ))}
       {start && (
-        <Button
-          className="self-start"
-          onClick={() => put([...tests, { field: start.name, test: firstTest(start) }])}
-        >
-          {tests.length === 0 ? 'Keep only some' : 'One more test'}
-        </Button>
+        <div className="flex flex-wrap gap-2">
+          <Button onClick={() => put([...parts, { field: start.name, test: firstTest(start) }])}>
+            {parts.length === 0 ? 'Keep only some' : 'One more test'}
+          </Button>
+          {parts.length > 0 && depth < deepestGroup && (
+            <Button
+              look="quiet"
+              onClick={() =>
+                put([...parts, { any: [{ field: start.name, test: firstTest(start) }] }])
+              }
+            >
+              A group inside
+            </Button>
+          )}
+        </div>
       )}
-    </fieldset>
+    </div>
   );
 }
 
 function OneTest({
   fields,
+  inputs,
   value: { field: name, test },
   onChange,
 }: {
   fields: readonly Field[];
+  inputs: readonly string[];
   value: One;
   onChange: (next: One) => void;
 }) {
@@ -123,8 +183,79 @@ function OneTest({
           </option>
         ))}
       </select>
+      <Compared
+        name={name}
+        type={type}
+        test={test}
+        fields={fields}
+        inputs={inputs}
+        onChange={(next) => onChange({ field: name, test: next })}
+      />
       <TestValue type={type} test={test} onChange={(next) => onChange({ field: name, test: next })} />
     </>
+  );
+}
+
+/** What a field is compared with: a value, another field, an input, or who is signed in. */
+function Compared({
+  name,
+  type,
+  test,
+  fields,
+  inputs,
+  onChange,
+}: {
+  name: string;
+  type: FieldType;
+  test: Test;
+  fields: readonly Field[];
+  inputs: readonly string[];
+  onChange: (test: Test) => void;
+}) {
+  const op = opOf(test);
+  if (!canBeAgainst(op)) return null;
+  const others = fields.filter((field) => field.type === type && field.name !== name);
+  const to = test.op === 'against' ? test.to : null;
+  const value = !to
+    ? 'value'
+    : 'field' in to
+      ? `field ${to.field}`
+      : 'input' in to
+        ? `input ${to.input}`
+        : `person ${to.person}`;
+  const choose = (chosen: string): void => {
+    const [kind = '', ...rest] = chosen.split(' ');
+    const what = rest.join(' ');
+    if (kind === 'field') onChange(againstTest(op, { field: what }));
+    else if (kind === 'input') onChange(againstTest(op, { input: what }));
+    else if (kind === 'person') onChange(againstTest(op, { person: what === 'name' ? 'name' : 'email' }));
+    else onChange(withOp({ op: 'is', values: [] }, op));
+  };
+  return (
+    <select
+      aria-label="Compared with"
+      className={box}
+      value={value}
+      onChange={(event) => choose(event.target.value)}
+    >
+      <option value="value">the value</option>
+      {others.map((field) => (
+        <option key={field.name} value={`field ${field.name}`}>
+          {labelOf(field).toLowerCase()}
+        </option>
+      ))}
+      {inputs.map((input) => (
+        <option key={input} value={`input ${input}`}>
+          the input {input}
+        </option>
+      ))}
+      {type === 'text' && (
+        <>
+          <option value="person email">{personWords.email}</option>
+          <option value="person name">{personWords.name}</option>
+        </>
+      )}
+    </select>
   );
 }
 
@@ -175,6 +306,60 @@ function TestValue({
       </>
     );
   }
+  if (test.op === 'during' && test.period.kind === 'this') {
+    const { period } = test;
+    return (
+      <select
+        aria-label="Unit"
+        className={box}
+        value={period.unit}
+        onChange={(event) => onChange({ op: 'during', period: { ...period, unit: event.target.value as Unit } })}
+      >
+        {units.map((unit) => (
+          <option key={unit} value={unit}>
+            {unit}
+          </option>
+        ))}
+      </select>
+    );
+  }
+  if (test.op === 'during' && test.period.kind === 'dates') {
+    const { period } = test;
+    return (
+      <>
+        {(['from', 'to'] as const).map((end) => (
+          <input
+            key={end}
+            type="date"
+            aria-label={end === 'from' ? 'First day' : 'Last day'}
+            className={box}
+            value={period[end] ?? ''}
+            onChange={(event) =>
+              onChange({ op: 'during', period: { ...period, [end]: event.target.value || null } })
+            }
+          />
+        ))}
+      </>
+    );
+  }
+  if (test.op === 'between')
+    return (
+      <>
+        {(['from', 'to'] as const).map((end) => (
+          <input
+            key={end}
+            aria-label={end === 'from' ? 'From' : 'To'}
+            className={`${box} w-28`}
+            defaultValue={test[end]}
+            onBlur={(event) => {
+              const [value] = canonical(type, event.target.value);
+              if (value !== undefined) onChange({ ...test, [end]: value });
+              else event.target.value = test[end];
+            }}
+          />
+        ))}
+      </>
+    );
   if ('values' in test)
     return (
       <input

@@ -3,6 +3,8 @@ import type { FoundTable } from '#core/dataset/found.ts';
 import { dataSetFromTable, usualChoice } from '#core/dataset/from-table.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Problem } from '#core/problem/problem.ts';
+import type { World } from '#core/step/kinds.ts';
+import { startOf as beforeStepsOf } from '#core/step/plan.ts';
 import { capital } from '#core/words/capital.ts';
 import type { StoredDataSet } from '#server/store/data-sets.ts';
 import type { SourceKind } from '#sources/connection.ts';
@@ -12,6 +14,7 @@ import { SelectField, TextField } from '../ui/field.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
 import { Section } from '../ui/page.tsx';
 import {
+  beforeSteps,
   choiceOf,
   emptySql,
   startOf,
@@ -45,12 +48,16 @@ interface Props {
   readonly stored: StoredDataSet | null;
   /** Of the desk: schedules by the clock are in it. */
   readonly zone: string;
+  /** The data sets that its steps refer to. */
+  readonly world?: World;
 }
+
+const noWorld: World = new Map();
 
 const fullName = ({ schema, name }: FoundTable): string => `${schema}.${name}`;
 
 /** Asks, tries, names: a data set on one page, with its real records beside it. */
-export function DataSetEditor({ id, source, kind, tables, problem, startTable, stored, zone }: Props) {
+export function DataSetEditor({ id, source, kind, tables, problem, startTable, stored, zone, world = noWorld }: Props) {
   const make = (wanted: string | null): DataSet | null => {
     const table = tables.find((each) => fullName(each) === wanted);
     return table ? dataSetFromTable(source, table, tables, usualChoice(table, tables)) : null;
@@ -75,10 +82,10 @@ export function DataSetEditor({ id, source, kind, tables, problem, startTable, s
     // What was described anew since it was asked about is not undone by the answer.
     setDefinition((now) =>
       now && isDescribed && JSON.stringify(now.request) === askedAbout.current
-        ? withTried(now, answer.tried)
+        ? beforeSteps(now, world, (before) => withTried(before, answer.tried))
         : now,
     );
-  }, [answer]);
+  }, [answer, world]);
   const tryIt = (now: DataSet, find = false): void => {
     askedAbout.current = JSON.stringify(now.request);
     ask({ definition: now, keptAs: now.request.kind === 'upload' ? id : undefined, find });
@@ -93,7 +100,7 @@ export function DataSetEditor({ id, source, kind, tables, problem, startTable, s
   };
   // biome-ignore lint/correctness/useExhaustiveDependencies: the first records are fetched once, when the page opens
   useEffect(() => {
-    if (definition && (definition.request.kind === 'table' || stored || kind === 'logs' || kind === 'intake'))
+    if (definition && definition.request.kind !== 'of' && (definition.request.kind === 'table' || stored || kind === 'logs' || kind === 'intake'))
       tryIt(definition, !stored);
   }, []);
   if (!definition)
@@ -131,10 +138,12 @@ export function DataSetEditor({ id, source, kind, tables, problem, startTable, s
       ? tables.find(({ schema, name: of }) => schema === request.schema && of === request.table)
       : undefined;
   const isUpload = request.kind === 'upload';
-  const mayTry = request.kind !== 'sql' || request.text.trim() !== '';
+  const isOf = request.kind === 'of';
+  const mayTry = !isOf && (request.kind !== 'sql' || request.text.trim() !== '');
   const isTried =
     request.kind === 'table' ||
     request.kind === 'upload' ||
+    isOf ||
     (definition.fields.length > 0 && request.columns.length > 0);
   const asked = (next: DataSet['request']): void => setDefinition(withRequest(definition, next));
   return (
@@ -248,19 +257,23 @@ export function DataSetEditor({ id, source, kind, tables, problem, startTable, s
               table={table}
               tables={tables}
               choice={choiceOf(definition)}
-              onChange={(choice) => choose(withChoice(definition, table, tables, choice))}
+              onChange={(choice) =>
+                choose(
+                  beforeSteps(definition, world, (before) => withChoice(before, table, tables, choice)),
+                )
+              }
             />
           )}
           {definition.fields.length > 0 && (
             <FieldList definition={definition} keptAs={isUpload ? id : undefined} onChange={setDefinition} />
           )}
           {definition.fields.length > 0 && <MeasureList definition={definition} onChange={setDefinition} />}
-          {definition.fields.length > 0 && !isUpload && (
+          {definition.fields.length > 0 && !isUpload && !isOf && (
             <KeepEditor definition={definition} kind={kind} zone={zone} onChange={setDefinition} />
           )}
         </div>
         <div className="min-w-0 self-start xl:sticky xl:top-16">
-          <Section title="Its records">
+          <Section title="Its records" note={definition.steps?.length ? 'As the source gives them, before the steps.' : undefined}>
             {answer && !answer.ok && !busy && <ProblemMessage problem={answer.problem} />}
             {tried?.tried.lines && <LineSample lines={tried.tried.lines} />}
             {tried?.tried.mixed?.map((mixed) => (
@@ -270,9 +283,15 @@ export function DataSetEditor({ id, source, kind, tables, problem, startTable, s
               </p>
             ))}
             {tried && (answer?.ok ?? true) && (
-              <SampleTable tried={tried.tried} zone={zone} said={definition.fields} />
+              <SampleTable tried={tried.tried} zone={zone} said={beforeStepsOf(definition)} />
             )}
-            {!tried && !answer && <p className="text-muted">Try it, to see real records.</p>}
+            {!tried && !answer && (
+              <p className="text-muted">
+                {isOf
+                  ? 'They are those of another data set; look at them on the page of the steps.'
+                  : 'Try it, to see real records.'}
+              </p>
+            )}
           </Section>
         </div>
       </div>

@@ -6,6 +6,8 @@ import { httpRequest, logRequest } from '#core/dataset/start.ts';
 import type { Field } from '#core/field/field.ts';
 import { callInputs } from '#core/http/expand.ts';
 import type { Keep } from '#core/kept/schema.ts';
+import type { World } from '#core/step/kinds.ts';
+import { withOutcome } from '#core/step/plan.ts';
 import type { SourceKind } from '#sources/connection.ts';
 import type { Tried } from '#sources/tried.ts';
 
@@ -61,6 +63,25 @@ export function withChoice(
     ...(nextKey ? { key: nextKey } : {}),
     ...(nextTitle ? { title: nextTitle } : {}),
   };
+}
+
+/** A change to what is asked for: it works on the fields that the request yields, and the steps are done over those again. */
+export function beforeSteps(definition: DataSet, world: World, change: (request: DataSet) => DataSet): DataSet {
+  const { steps, start, ...rest } = definition;
+  if (!steps?.length) return change(definition);
+  const changed = change({ ...rest, fields: start ?? definition.fields });
+  const { key, title } = definition;
+  return withOutcome(
+    {
+      ...changed,
+      start: changed.fields,
+      fields: definition.fields,
+      steps,
+      ...(key === undefined ? {} : { key }),
+      ...(title === undefined ? {} : { title }),
+    },
+    world,
+  );
 }
 
 /** SQL text as it is typed: its inputs are found by themselves, and keep what was said of them. */

@@ -1,3 +1,4 @@
+import { startOf } from '#core/step/plan.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { isNumeric, isTemporal, labelOf } from '#core/field/value.ts';
 import { keepProblem } from '#core/kept/check.ts';
@@ -20,7 +21,8 @@ export function KeepEditor({
   zone: string;
   onChange: (next: DataSet) => void;
 }) {
-  const { keep, fields } = definition;
+  const { keep } = definition;
+  const fields = startOf(definition);
   const put = (next: Keep | undefined): void => {
     const { keep: _, ...rest } = definition;
     onChange(next ? { ...rest, keep: next } : rest);

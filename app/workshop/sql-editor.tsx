@@ -2,22 +2,7 @@ import { PostgreSQL, sql } from '@codemirror/lang-sql';
 import CodeMirror, { EditorView } from '@uiw/react-codemirror';
 import { useMemo } from 'react';
 import type { FoundTable } from '#core/dataset/found.ts';
-
-/** In the page's own type and colours, in both themes. */
-const look = EditorView.theme({
-  '&': {
-    fontSize: '0.875rem',
-    backgroundColor: 'var(--sheet)',
-    color: 'var(--ink)',
-    border: '1px solid var(--line)',
-    borderRadius: '4px',
-  },
-  '&.cm-focused': { outline: '2px solid var(--accent)' },
-  '.cm-content': { fontFamily: 'var(--font-mono)', caretColor: 'var(--ink)' },
-  '.cm-gutters': { backgroundColor: 'var(--well)', color: 'var(--muted)', border: 'none' },
-  '.cm-activeLine, .cm-activeLineGutter': { backgroundColor: 'var(--wash)' },
-  '.cm-tooltip': { backgroundColor: 'var(--sheet)', color: 'var(--ink)', border: '1px solid var(--line)' },
-});
+import { editorLook } from './editor-look.ts';
 
 /** An editor for one SELECT, with completion from the source's own tables and columns. */
 export function SqlEditor({
@@ -38,7 +23,7 @@ export function SqlEditor({
     );
     return [
       sql({ dialect: PostgreSQL, schema, upperCaseKeywords: true }),
-      look,
+      editorLook,
       EditorView.lineWrapping,
       EditorView.contentAttributes.of({ 'aria-label': 'SQL' }),
     ];

@@ -70,6 +70,13 @@ export function isUnset(test: Test | FilterTest): boolean {
     case 'startsWith':
     case 'endsWith':
       return test.text === '';
+    case 'atMost':
+    case 'atLeast':
+    case 'below':
+    case 'above':
+      return test.value === '';
+    case 'between':
+      return test.from === '' || test.to === '';
     case 'within':
       return test.from === null && test.to === null;
     case 'during':

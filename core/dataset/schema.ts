@@ -80,6 +80,13 @@ export const Request = z.discriminatedUnion('kind', [
   }),
   /** Records that are sent to us; a column is a JSON Pointer in the record. */
   z.object({ kind: z.literal('intake'), columns: z.array(Column).max(1600) }),
+  /** Records of another data set, or of a cut of it, to which the steps of this one are added. */
+  z.object({
+    kind: z.literal('of'),
+    dataSet: z.uuid(),
+    cut: FieldName.optional(),
+    columns: z.array(Column).max(0),
+  }),
   /** Records of files that were uploaded: always kept, and never asked for anywhere else. */
   z.object({ kind: z.literal('upload'), columns: z.array(Column).max(0) }),
 ]);

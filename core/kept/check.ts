@@ -19,6 +19,7 @@ function mustBeKept(request: DataSet['request']): string | null {
 /** Why a data set's records cannot be kept as it says, or null. */
 export function keepProblem(dataSet: DataSet): string | null {
   const { keep, key, inputs, request } = dataSet;
+  if (request.kind === 'of') return keep ? 'its records are another data set’s: keep those' : null;
   // What is kept is what the request yields; steps come after.
   const fields = startOf(dataSet);
   if (!keep) return mustBeKept(request);

@@ -51,7 +51,7 @@ describe('values', () => {
     expect(
       where({ field: 'fares', test: { op: 'between', from: '0.10', to: '12345678901234567890.123' } }),
     ).toEqual({
-      text: '(r."fares" IS NOT NULL AND r."fares" >= CAST($1 AS DECIMAL(38, 2)) AND r."fares" <= CAST($2 AS DECIMAL(38, 3)))',
+      text: '(r."fares" IS NOT NULL AND r."fares" >= CAST($1 AS DECIMAL(3, 2)) AND r."fares" <= CAST($2 AS DECIMAL(23, 3)))',
       values: ['0.10', '12345678901234567890.123'],
     });
     expect(

@@ -169,6 +169,8 @@ export const readable: Readonly<Record<FieldType, readonly FieldType[]>> = {
 /** The field that holds the texts a type change could not read. */
 export const unreadName = (field: string): string => `${field} as written`;
 
+const noOrder = 'in which order? Choose one';
+
 const kinds: { readonly [K in StepKindName]: StepKind<StepOf<K>> } = {
   fields: {
     problem: ({ keep }, before) =>
@@ -252,6 +254,7 @@ const kinds: { readonly [K in StepKindName]: StepKind<StepOf<K>> } = {
     problem: ({ field, take, keepWhole }, before) =>
       first(
         missingOf([field], before),
+        take.length === 0 ? 'choose what is taken out of it' : null,
         named(before, field)?.type === 'nested' ? null : `“${field}” is no object`,
         takenOf(
           take.map(({ name }) => name),
@@ -301,7 +304,8 @@ const kinds: { readonly [K in StepKindName]: StepKind<StepOf<K>> } = {
       if (!field) return missingOf([step.field], before);
       if (step.with.kind === 'value') return literalProblem(step.with.value, field.type);
       const names = [...orderNames(step.with.order), ...step.with.within];
-      return first(missingOf(names, before), orderable(names, before));
+      return first(
+        step.with.order.length === 0 ? noOrder : null,missingOf(names, before), orderable(names, before));
     },
     after: (_, before) => [...before],
     reads: (step, before) =>
@@ -345,7 +349,7 @@ const kinds: { readonly [K in StepKindName]: StepKind<StepOf<K>> } = {
   rank: {
     problem: ({ as, order, within }, before) => {
       const names = [...orderNames(order), ...within];
-      return first(missingOf(names, before), orderable(names, before), takenOf([as], before));
+      return first(order.length === 0 ? noOrder : null, missingOf(names, before), orderable(names, before), takenOf([as], before));
     },
     after: ({ as }, before) => [...before, fresh(as, 'integer')],
     reads: ({ order, within }) => [...orderNames(order), ...within],
@@ -360,7 +364,7 @@ const kinds: { readonly [K in StepKindName]: StepKind<StepOf<K>> } = {
         missingOf([field, ...names], before),
         type && isNumeric(type) ? null : `“${field}” is no number`,
         orderable(names, before),
-        what !== 'share' && order.length === 0 ? 'in which order? Choose one' : null,
+        what !== 'share' && order.length === 0 ? noOrder : null,
         what === 'average' && over === undefined ? 'over how many records?' : null,
         takenOf([as], before),
       );
@@ -418,6 +422,7 @@ const kinds: { readonly [K in StepKindName]: StepKind<StepOf<K>> } = {
       const missing = missingOf(fields, before);
       if (missing) return missing;
       const types = new Set(fields.map((each) => named(before, each)?.type));
+      if (types.size === 0) return 'choose the fields';
       if (types.size > 1) return `these fields are of different types: ${[...types].join(', ')}`;
       return takenOf([name, value], before.filter((field) => !fields.includes(field.name)));
     },

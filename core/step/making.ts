@@ -27,7 +27,7 @@ export function made(making: Making, fields: readonly Field[]): Made {
       return checked.ok ? { ok: true, type: checked.type, reads: checked.fields } : no(checked.why);
     }
     case 'join':
-      return yes('text');
+      return making.fields.length === 0 ? no('choose what is put together') : yes('text');
     case 'split':
     case 'extract':
       if (typeOf(making.field) !== 'text') return no(`“${making.field}” is no text`);

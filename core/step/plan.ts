@@ -30,6 +30,17 @@ export function relationWith(
   depth = 0,
 ): Relation {
   const { source, request, fields, keep, fresh, steps = [] } = dataSet;
+  if (request.kind === 'of') {
+    const of = relationOfRef(request, planning, depth + 1);
+    if (steps.length === 0) return of;
+    const added = planned(of.fields, steps, inputs, planning, depth);
+    return {
+      ...of,
+      start: of.start ?? of.fields,
+      fields: added.fields,
+      steps: [...(of.steps ?? []), ...added.steps],
+    };
+  }
   const base = {
     source,
     request: keep ? ({ kind: 'kept', name: id } as const) : request,
@@ -88,7 +99,7 @@ const dependsOnNow = (step: Step): boolean =>
     (step.making.kind === 'expression' && /current_/i.test(step.making.text)));
 
 /** Another data set as a relation: its steps, what it always keeps, and the cut. */
-function relationOfRef({ dataSet: id, cut }: Ref, planning: Planning, depth: number): Relation {
+function relationOfRef({ dataSet: id, cut }: Pick<Ref, 'dataSet' | 'cut'>, planning: Planning, depth: number): Relation {
   const found = planning.world.get(id);
   if (!found)
     throw new ProblemError({
@@ -104,6 +115,12 @@ function relationOfRef({ dataSet: id, cut }: Ref, planning: Planning, depth: num
   );
   return conditions.length === 0 ? relation : narrowed(relation, conditions, planning);
 }
+
+/** The data sets that a data set is made of or refers to. */
+export const refsOf = ({ request, steps = [] }: Pick<DataSet, 'request' | 'steps'>): Ref[] => [
+  ...(request.kind === 'of' ? [{ dataSet: request.dataSet, ...(request.cut === undefined ? {} : { cut: request.cut }) }] : []),
+  ...steps.flatMap(stepRefs),
+];
 
 /** A relation with only the records that conditions keep. */
 export function narrowed(relation: Relation, conditions: readonly Condition[], { clock, person }: Planning): Relation {
@@ -124,7 +141,9 @@ export function narrowed(relation: Relation, conditions: readonly Condition[], {
  * field to readers (label, unit, writing, states) stays with its name.
  */
 export function withOutcome(dataSet: DataSet, world: World): DataSet {
-  const { steps = [], start, ...rest } = dataSet;
+  const { steps = [], start: before, ...rest } = dataSet;
+  // What is made of another data set starts with the fields that one has now.
+  const start = dataSet.request.kind === 'of' ? (world.get(dataSet.request.dataSet)?.fields ?? before) : before;
   if (steps.length === 0) {
     if (!start) return dataSet;
     const { steps: _, start: __, ...plain } = dataSet;
@@ -133,7 +152,7 @@ export function withOutcome(dataSet: DataSet, world: World): DataSet {
   const made = shape(start ?? dataSet.fields, steps, world).fields.at(-1) ?? dataSet.fields;
   const fields = said(made, dataSet.fields);
   const isOrdered = steps.some(({ kind, off }) => kind === 'fields' && !off);
-  return { ...rest, steps, start: start ?? dataSet.fields, fields: isOrdered ? fields : inOrderOf(fields, dataSet.fields) };
+  return { ...rest, steps, start: [...(start ?? dataSet.fields)], fields: isOrdered ? fields : inOrderOf(fields, dataSet.fields) };
 }
 
 /** Fields in the order that those of the same name had; new ones come last. */

@@ -22,7 +22,7 @@ const calendarUnits = units.filter((unit) => unit !== 'hour') as Exclude<(typeof
 export const Making = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('expression'), text: z.string().max(longestExpression) }),
   /** Texts put together; blanks leave no gap. */
-  z.object({ kind: z.literal('join'), fields: names.min(1), between: text }),
+  z.object({ kind: z.literal('join'), fields: names, between: text }),
   /** The part of a text between separators, counted from 1. */
   z.object({ kind: z.literal('split'), field: FieldName, at: text.min(1), part: z.int().min(1).max(100) }),
   /** What a pattern (RE2) finds: its first group, else all of it. */
@@ -123,7 +123,6 @@ export const Step = z.discriminatedUnion('kind', [
     field: FieldName,
     take: z
       .array(z.object({ path: z.string().max(1000), name: FieldName, type: z.enum(fieldTypes) }))
-      .min(1)
       .max(500),
     keepWhole: z.boolean(),
   }),
@@ -144,7 +143,7 @@ export const Step = z.discriminatedUnion('kind', [
     with: z.discriminatedUnion('kind', [
       z.object({ kind: z.literal('value'), value: text }),
       /** The latest value before it in an order, among records alike in some fields. */
-      z.object({ kind: z.literal('before'), order: orders.min(1), within: names }),
+      z.object({ kind: z.literal('before'), order: orders, within: names }),
     ]),
   }),
   z.object({
@@ -158,7 +157,7 @@ export const Step = z.discriminatedUnion('kind', [
     kind: z.literal('rank'),
     ...shared,
     as: FieldName,
-    order: orders.min(1),
+    order: orders,
     within: names,
     keep: z.int().min(1).max(1_000_000).optional(),
   }),
@@ -195,7 +194,7 @@ export const Step = z.discriminatedUnion('kind', [
   z.object({
     kind: z.literal('long'),
     ...shared,
-    fields: names.min(1),
+    fields: names,
     name: FieldName,
     value: FieldName,
   }),

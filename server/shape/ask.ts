@@ -36,11 +36,10 @@ const count: PlannedMeasure = { name: 'count', calculation: { kind: 'count' } };
 export function relationAfter({ id, definition, world, clock, person }: Shaping, steps: number): Relation {
   const inputs = sampleInputs(definition.inputs, 'reading the records');
   const { steps: _, ...plain } = definition;
-  const start = startOf(definition);
-  const base = relationWith({ ...plain, fields: [...start] }, id, inputs, { world, clock, person });
+  const base = relationWith({ ...plain, fields: [...startOf(definition)] }, id, inputs, { world, clock, person });
   const some = (definition.steps ?? []).slice(0, steps);
   if (some.length === 0) return base;
-  return { ...base, start, ...planned(start, some, inputs, { world, clock, person }) };
+  return extended(base, planned(base.fields, some, inputs, { world, clock, person }));
 }
 
 const groups = (from: Relation, zone: string, measures: PlannedMeasure[]): GroupsPlan => ({
@@ -97,7 +96,7 @@ export interface StepFigures {
 export async function figuresAfter(shaping: Shaping, steps: number): Promise<StepFigures> {
   const from = relationAfter(shaping, steps);
   const step = steps === 0 ? undefined : (shaping.definition.steps ?? [])[steps - 1];
-  const before = from.steps?.find((each) => each.step.id === step?.id)?.before ?? from.fields;
+  const before = (step && !step.off ? from.steps?.at(-1)?.before : undefined) ?? from.fields;
   const made =
     step && !step.off ? stepMakes(step, before).filter((name) => from.fields.some((field) => field.name === name)) : [];
   const blanks = made.map(
@@ -183,7 +182,7 @@ export async function profileAfter(
         records: total,
         blank: String(cells.blank ?? '0'),
         distinct: frequent ? frequent.distinct : String(about),
-        about: !frequent,
+        about: !frequent && from.request.kind === 'kept',
         least: cells.least ?? null,
         greatest: cells.greatest ?? null,
         frequent: frequent?.values ?? [],

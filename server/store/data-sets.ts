@@ -1,7 +1,7 @@
 import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import { migrateDataSet } from '#core/dashboard/migrate.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { stepRefs } from '#core/step/kinds.ts';
+import { refsOf } from '#core/step/plan.ts';
 import type { Saved } from './dashboards.ts';
 import { database } from './database.ts';
 import { dashboards, dataSets, desks, sources, users } from './tables.ts';
@@ -50,9 +50,9 @@ export async function findDataSets(ids: readonly string[]): Promise<Map<string, 
   return found;
 }
 
-/** The data sets that a data set's steps refer to. */
+/** The data sets that a data set is made of or refers to. */
 const referredBy = (dataSet: DataSet | undefined): string[] =>
-  (dataSet?.steps ?? []).flatMap(stepRefs).map(({ dataSet: id }) => id);
+  dataSet ? refsOf(dataSet).map(({ dataSet: id }) => id) : [];
 
 /** A data set's own definition and all that its steps lead to, by id. */
 export const worldOf = (dataSet: DataSet): Promise<Map<string, DataSet>> => findDataSets(referredBy(dataSet));
@@ -92,7 +92,7 @@ export async function saveDataSet(change: {
   name: string;
   definition: DataSet;
   revision: number;
-  by: string;
+  by: string | null;
 }): Promise<Saved> {
   const [saved] = await database()
     .update(dataSets)

@@ -47,7 +47,7 @@ export async function addSource(source: Source & { secret: string; madeBy: strin
 }
 
 /** The source that uploaded files belong to; made when the first file is accepted. */
-export async function uploadSource(madeBy: string): Promise<string> {
+export async function uploadSource(madeBy: string | null): Promise<string> {
   const find = async (): Promise<string | undefined> =>
     (await listSources()).find(({ connection }) => connection.kind === 'upload')?.id;
   const known = await find();

@@ -199,7 +199,7 @@ async function refuseMisfits(writer: SegmentWriter, fields: Acceptance['fields']
 
 /** Makes a data set of a file, with its records. The id comes with the form, so that a form sent twice makes one. */
 export async function acceptNew(
-  made: Acceptance & { id: string; name: string; noun: DataSet['noun']; by: string },
+  made: Acceptance & { id: string; name: string; noun: DataSet["noun"]; by: string | null },
 ): Promise<void> {
   if (await findDataSet(made.id)) return;
   const written = await segmentsOf(made, null);

@@ -1,0 +1,310 @@
+import { X } from 'lucide-react';
+import type { DataSet } from '#core/dataset/schema.ts';
+import { labelOf } from '#core/field/value.ts';
+import { formatNumber } from '#core/format/format.ts';
+import type { Ref, StepOf } from '#core/step/schema.ts';
+import { lookUpModes } from '#core/step/schema.ts';
+import { listWords } from '#core/words/condition.ts';
+import type { MatchFigures } from '#server/shape/ask.ts';
+import { Button, IconButton } from '../../ui/button.tsx';
+import { SelectField, TextField } from '../../ui/field.tsx';
+import { CalculationForm } from './calculation-form.tsx';
+import { freeName } from './new-step.ts';
+import { box, OrderList } from './parts.tsx';
+import type { StepFormProps } from './step-form.tsx';
+import { useShape } from './use-shape.ts';
+
+const modeWords: Record<(typeof lookUpModes)[number], string> = {
+  one: 'the one match',
+  first: 'the first by an order',
+  count: 'how many there are',
+  aggregate: 'a figure of them',
+  any: 'whether there is any',
+  all: 'all of them, as a list',
+};
+
+/** A data set, or a cut of one. */
+export function RefSelect({
+  label,
+  value,
+  world,
+  names,
+  own,
+  onChange,
+}: {
+  label: string;
+  value: Ref;
+  world: ReadonlyMap<string, DataSet>;
+  names: ReadonlyMap<string, string>;
+  own: string;
+  onChange: (ref: Ref) => void;
+}) {
+  const text = ({ dataSet, cut }: Ref): string => (cut === undefined ? dataSet : `${dataSet} ${cut}`);
+  return (
+    <SelectField
+      label={label}
+      value={text(value)}
+      onChange={({ target }) => {
+        const [dataSet = '', ...cut] = target.value.split(' ');
+        onChange(cut.length === 0 ? { dataSet } : { dataSet, cut: cut.join(' ') });
+      }}
+    >
+      {!world.has(value.dataSet) && <option value={text(value)}>a data set that is gone</option>}
+      {[...world]
+        .filter(([id]) => id !== own)
+        .map(([id, dataSet]) => [
+          <option key={id} value={id}>
+            {names.get(id) ?? dataSet.noun.many}
+          </option>,
+          ...(dataSet.cuts ?? []).map((cut) => (
+            <option key={`${id} ${cut.name}`} value={`${id} ${cut.name}`}>
+              {names.get(id)}: {cut.label}
+            </option>
+          )),
+        ])}
+    </SelectField>
+  );
+}
+
+/** Which data set, by which fields, and what is brought; with what it would find, over all records, before it is used. */
+export function LookUpForm({
+  step,
+  fields,
+  id,
+  definition,
+  at,
+  world,
+  names,
+  onChange,
+}: StepFormProps<StepOf<'lookUp'>>) {
+  const other = world.get(step.from.dataSet);
+  const isReady = other !== undefined && step.on.every(({ field, other: of }) => field && of);
+  const matches = useShape(id, definition, isReady ? { kind: 'matches', steps: at, step } : null);
+  const near = useShape(id, definition, { kind: 'near', steps: at });
+  const theirs = other?.fields ?? [];
+  const brings = step.mode === 'one' || step.mode === 'first' || step.mode === 'all';
+  const put = (next: Partial<StepOf<'lookUp'>>): void => onChange({ ...step, ...next });
+  const chooseFrom = (from: Ref, pair?: { field: string; other: string }): void => {
+    const next = world.get(from.dataSet);
+    const key = pair?.other ?? next?.key ?? next?.fields[0]?.name ?? '';
+    const keyType = next?.fields.find(({ name }) => name === key)?.type;
+    const ours = pair?.field ?? fields.find(({ type }) => type === keyType)?.name ?? '';
+    const title = next?.title ?? next?.fields.find(({ name }) => name !== key)?.name;
+    put({
+      from,
+      on: [{ field: ours, other: key }],
+      take: title ? [{ field: title, as: freeName(title, fields) }] : [],
+      order: [],
+    });
+  };
+  const chooseMode = (mode: StepOf<'lookUp'>['mode']): void => {
+    const { as: _, calculation: __, ...rest } = step;
+    const many = other?.noun.many ?? 'matches';
+    onChange({
+      ...rest,
+      mode,
+      order: mode === 'first' && step.order.length === 0 && theirs[0] ? [{ by: theirs[0].name }] : step.order,
+      ...(mode === 'one' || mode === 'first'
+        ? {}
+        : { as: step.as ?? freeName(mode === 'any' ? `has ${many}` : many, fields) }),
+      ...(mode === 'aggregate' ? { calculation: { kind: 'count' } } : {}),
+    });
+  };
+  return (
+    <div className="flex flex-col gap-3">
+      {near.found && near.found.length > 0 && (
+        <div className="text-small">
+          <p className="mb-1 text-muted">Values that stand in both:</p>
+          <div className="flex flex-wrap gap-1.5">
+            {near.found.map((each) => (
+              <Button
+                key={`${each.dataSet} ${each.other} ${each.field}`}
+                onClick={() => chooseFrom({ dataSet: each.dataSet }, { field: each.field, other: each.other })}
+              >
+                {labelOf(fields.find(({ name }) => name === each.field) ?? { name: each.field })} in{' '}
+                {names.get(each.dataSet)} · {formatNumber(String(Math.round(each.overlap * 1000) / 10))}%
+              </Button>
+            ))}
+          </div>
+        </div>
+      )}
+      <RefSelect label="Look up in" value={step.from} world={world} names={names} own={id} onChange={(from) => chooseFrom(from)} />
+      <fieldset className="flex flex-col gap-1.5">
+        <legend className="mb-1 text-small font-strong text-slate">Where these are equal</legend>
+        {step.on.map((pair, index) => {
+          const change = (next: Partial<typeof pair>): void =>
+            put({ on: step.on.map((each, place) => (place === index ? { ...each, ...next } : each)) });
+          return (
+            // biome-ignore lint/suspicious/noArrayIndexKey: a pair has no other identity than its place
+            <div key={index} className="flex items-center gap-1.5">
+              <select
+                aria-label="Our field"
+                className={`${box} flex-1`}
+                value={pair.field}
+                onChange={({ target }) => change({ field: target.value })}
+              >
+                {fields.map((field) => (
+                  <option key={field.name} value={field.name}>
+                    {labelOf(field)}
+                  </option>
+                ))}
+              </select>
+              <span className="text-muted">=</span>
+              <select
+                aria-label="Their field"
+                className={`${box} flex-1`}
+                value={pair.other}
+                onChange={({ target }) => change({ other: target.value })}
+              >
+                {theirs.map((field) => (
+                  <option key={field.name} value={field.name}>
+                    {labelOf(field)}
+                  </option>
+                ))}
+              </select>
+              <IconButton
+                name="Take this pair away"
+                disabled={step.on.length === 1}
+                onClick={() => put({ on: step.on.filter((_, place) => place !== index) })}
+              >
+                <X className="size-4" />
+              </IconButton>
+            </div>
+          );
+        })}
+        {step.on.length < 5 && (
+          <Button look="quiet" className="self-start" onClick={() => put({ on: [...step.on, ...step.on.slice(-1)] })}>
+            And another
+          </Button>
+        )}
+      </fieldset>
+      <Matches
+        found={matches.found}
+        problem={matches.problem?.why}
+        mode={step.mode}
+        many={definition.noun.many}
+        onFirst={() => chooseMode('first')}
+      />
+      <SelectField label="Bring" value={step.mode} onChange={({ target }) => chooseMode(target.value as 'one')}>
+        {lookUpModes.map((mode) => (
+          <option key={mode} value={mode}>
+            {modeWords[mode]}
+          </option>
+        ))}
+      </SelectField>
+      {brings && (
+        <fieldset className="flex flex-col gap-1.5">
+          <legend className="mb-1 text-small font-strong text-slate">Fields</legend>
+          {step.take.map((taken, index) => {
+            const change = (next: Partial<typeof taken>): void =>
+              put({ take: step.take.map((each, place) => (place === index ? { ...each, ...next } : each)) });
+            return (
+              // biome-ignore lint/suspicious/noArrayIndexKey: a field that is brought has no other identity than its place
+              <div key={index} className="flex gap-1.5">
+                <select
+                  aria-label="Bring the field"
+                  className={`${box} flex-1`}
+                  value={taken.field}
+                  onChange={({ target }) => change({ field: target.value, as: freeName(target.value, fields) })}
+                >
+                  {theirs.map((field) => (
+                    <option key={field.name} value={field.name}>
+                      {labelOf(field)}
+                    </option>
+                  ))}
+                </select>
+                <input
+                  aria-label="Called"
+                  className={`${box} flex-1`}
+                  value={taken.as}
+                  maxLength={200}
+                  onChange={({ target }) => target.value && change({ as: target.value })}
+                />
+                <IconButton
+                  name="Leave this out"
+                  disabled={step.take.length === 1}
+                  onClick={() => put({ take: step.take.filter((_, place) => place !== index) })}
+                >
+                  <X className="size-4" />
+                </IconButton>
+              </div>
+            );
+          })}
+          <Button
+            look="quiet"
+            className="self-start"
+            onClick={() => {
+              const next = theirs.find(({ name }) => !step.take.some(({ field }) => field === name));
+              const known = [...fields, ...step.take.map(({ as }) => ({ name: as, type: 'text' as const }))];
+              if (next) put({ take: [...step.take, { field: next.name, as: freeName(next.name, known) }] });
+            }}
+          >
+            One more field
+          </Button>
+        </fieldset>
+      )}
+      {(step.mode === 'first' || step.mode === 'all') && (
+        <OrderList label="In the order of" fields={theirs} value={step.order} onChange={(order) => put({ order })} />
+      )}
+      {step.mode === 'aggregate' && (
+        <CalculationForm
+          label="Work out"
+          fields={theirs}
+          value={step.calculation ?? { kind: 'count' }}
+          onChange={(calculation) => put({ calculation })}
+        />
+      )}
+      {step.mode !== 'one' && step.mode !== 'first' && (
+        <TextField
+          label="Called"
+          value={step.as ?? ''}
+          maxLength={200}
+          onChange={({ target }) => target.value && put({ as: target.value })}
+        />
+      )}
+    </div>
+  );
+}
+
+const examples = (list: MatchFigures['without']): string =>
+  listWords(list.slice(0, 3).map(({ value, count }) => `${value === null ? 'blank' : `“${value}”`} (${formatNumber(count, 0)})`));
+
+/** What a look-up finds: those with a match, without one, and with several. */
+function Matches({
+  found,
+  problem,
+  mode,
+  many,
+  onFirst,
+}: {
+  found: MatchFigures | undefined;
+  problem: string | undefined;
+  mode: StepOf<'lookUp'>['mode'];
+  many: string;
+  onFirst: () => void;
+}) {
+  if (problem) return <p className="text-small text-broken">{problem}</p>;
+  if (!found) return <p className="text-small text-muted">Comparing all records …</p>;
+  const number = (text: string): string => formatNumber(text, 0);
+  return (
+    <dl className="figures grid grid-cols-[auto_1fr] gap-x-3 gap-y-0.5 text-small" aria-live="polite">
+      <dt className="text-right">{number(found.matched)}</dt>
+      <dd className="text-muted">{many} have a match</dd>
+      <dt className={`text-right ${found.unmatched === '0' ? '' : 'text-slipping'}`}>{number(found.unmatched)}</dt>
+      <dd className="text-muted">
+        have none{found.without.length > 0 && `, such as ${examples(found.without)}`}
+      </dd>
+      <dt className={`text-right ${found.several === '0' || mode !== 'one' ? '' : 'text-broken'}`}>
+        {number(found.several)}
+      </dt>
+      <dd className="text-muted">
+        have several{found.withSeveral.length > 0 && `, such as ${examples(found.withSeveral)}`}
+        {mode === 'one' && found.several !== '0' && (
+          <Button className="ml-2" onClick={onFirst}>
+            Take the first by an order
+          </Button>
+        )}
+      </dd>
+    </dl>
+  );
+}

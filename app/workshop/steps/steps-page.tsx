@@ -1,0 +1,248 @@
+import { Redo2, Undo2 } from 'lucide-react';
+import { useEffect, useMemo, useState } from 'react';
+import type { DataSet } from '#core/dataset/schema.ts';
+import { cellText } from '#core/field/value.ts';
+import type { Cell } from '#core/field/value.ts';
+import { formatMoment, formatNumber } from '#core/format/format.ts';
+import { shape } from '#core/step/kinds.ts';
+import { startOf, withOutcome } from '#core/step/plan.ts';
+import type { Step, StepKindName } from '#core/step/schema.ts';
+import type { StoredDataSet } from '#server/store/data-sets.ts';
+import { Button, IconButton } from '../../ui/button.tsx';
+import { ProblemMessage } from '../../ui/message.tsx';
+import { SaveProblems } from '../save-bar.tsx';
+import { useSave } from '../use-save.ts';
+import { newStep } from './new-step.ts';
+import { RecordsTable } from './records-table.tsx';
+import { StepForm } from './step-form.tsx';
+import { freeId, StepList } from './step-list.tsx';
+import { TraceSheet } from './trace-sheet.tsx';
+import { useHistory } from './use-history.ts';
+import { useFigures, useProfiles, useShape } from './use-shape.ts';
+import { profileWarnings, stepWarnings, type Warning } from './warnings.ts';
+
+interface Props {
+  readonly stored: StoredDataSet;
+  readonly sourceName: string;
+  readonly others: readonly { readonly id: string; readonly name: string; readonly definition: DataSet }[];
+  readonly zone: string;
+}
+
+/** The steps of a data set beside the records that come of them. */
+export function StepsPage({ stored, sourceName, others, zone }: Props) {
+  const { id } = stored;
+  const history = useHistory<readonly Step[]>(stored.definition.steps ?? []);
+  const steps = history.now;
+  const definition = useMemo<DataSet>(
+    () => ({ ...stored.definition, start: [...startOf(stored.definition)], steps: [...steps] }),
+    [stored.definition, steps],
+  );
+  const world = useMemo(() => new Map(others.map((each) => [each.id, each.definition])), [others]);
+  const names = useMemo(() => new Map(others.map((each) => [each.id, each.name])), [others]);
+  const [selected, setSelected] = useState(steps.length);
+  const [page, setPage] = useState(1);
+  const [traced, setTraced] = useState<readonly Cell[] | null>(null);
+  const saving = useSave(`/workshop/data-sets/${id}`, stored.revision);
+  const shaped = useMemo(() => shape(startOf(definition), steps, world), [definition, steps, world]);
+  const firstProblem = shaped.problems.findIndex((problem) => problem !== null);
+  const doable = firstProblem < 0 ? steps.length : firstProblem;
+  const shown = Math.min(selected, doable);
+  const asked = useShape(id, definition, { kind: 'records', steps: shown, page });
+  const fields = shaped.fields[shown] ?? [];
+  const figures = useFigures(id, definition, doable);
+  const profiles = useProfiles(
+    id,
+    definition,
+    shown,
+    asked.found ? fields.map(({ name }) => name) : [],
+  );
+  const warnings = warningsOf({ definition, steps, shaped, figures, profiles, shown });
+  const traceRecord = traced
+    ? Object.fromEntries(fields.map(({ name }, at) => [name, cellText(traced[at] ?? null)]))
+    : null;
+  const trace = useShape(
+    id,
+    definition,
+    traceRecord ? { kind: 'trace', steps: shown, record: traceRecord } : null,
+  );
+  const isChanged = JSON.stringify(steps) !== JSON.stringify(stored.definition.steps ?? []);
+  const select = (to: number): void => {
+    setSelected(to);
+    setPage(1);
+  };
+  const put = (next: readonly Step[], to: number, about = ''): void => {
+    history.put(next, about);
+    if (to !== selected) select(to);
+  };
+  const insert = (step: Step, at: number): void =>
+    put([...steps.slice(0, at), step, ...steps.slice(at)], at + 1);
+  const add = (kind: StepKindName, at: number, about?: string): void =>
+    insert(newStep(kind, freeId(steps), shaped.fields[at] ?? fields, { world, own: id }, about), at);
+  const mend = ({ mend: how }: Warning, at: number): void => {
+    if (!how) return;
+    const place = steps.findIndex((step) => step.id === how.step.id);
+    if (place >= 0) put(steps.map((step, index) => (index === place ? how.step : step)), place + 1);
+    else insert({ ...how.step, id: freeId(steps) }, at);
+  };
+  const { undo, redo } = history;
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent): void => {
+      const isTyping = event.target instanceof HTMLElement && event.target.closest('input, textarea, .cm-editor');
+      if (isTyping || !(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return;
+      const act = event.shiftKey ? redo : undo;
+      if (!act) return;
+      event.preventDefault();
+      act();
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, [undo, redo]);
+  const step = steps[selected - 1];
+  return (
+    <>
+      <div className="mb-3 flex flex-wrap items-center gap-2">
+        <IconButton name="Undo" disabled={!undo} onClick={() => undo?.()}>
+          <Undo2 className="size-4" />
+        </IconButton>
+        <IconButton name="Redo" disabled={!redo} onClick={() => redo?.()}>
+          <Redo2 className="size-4" />
+        </IconButton>
+        <p className="figures min-w-0 flex-1 text-small text-muted" role="status">
+          {asked.found && (
+            <>
+              {shown === 0 ? 'As the source gives them' : `After step ${shown} of ${steps.length}`}
+              {shown < selected && ', the last that can be done'} · {fields.length} fields ·{' '}
+              {formatNumber(String(Math.round(asked.found.took)), 0)} ms · true at{' '}
+              {formatMoment(asked.found.trueAt, zone)}
+            </>
+          )}
+          {!asked.found && asked.busy && 'Reading the records …'}
+        </p>
+        <Button
+          look="main"
+          disabled={saving.busy || !isChanged || firstProblem >= 0}
+          onClick={() =>
+            saving.save({ id, name: stored.name, definition: withOutcome(definition, world) })
+          }
+        >
+          {saving.busy ? 'Saving …' : 'Save the steps'}
+        </Button>
+      </div>
+      <SaveProblems saving={saving} zone={zone} />
+      <div className="grid gap-x-8 gap-y-6 lg:grid-cols-[23rem_minmax(0,1fr)]">
+        <div className="min-w-0 lg:max-h-[calc(100vh-13rem)] lg:overflow-auto">
+          <StepList
+            definition={definition}
+            sourceName={sourceName}
+            fields={shaped.fields}
+            problems={shaped.problems}
+            figures={figures}
+            warnings={warnings}
+            world={world}
+            selected={selected}
+            onSelect={select}
+            onSteps={(next, to) => put(next, to)}
+            onAdd={add}
+            onMend={mend}
+            form={
+              step && (
+                <StepForm
+                  key={step.id}
+                  step={step}
+                  fields={shaped.fields[selected - 1] ?? []}
+                  id={id}
+                  definition={definition}
+                  at={Math.min(selected - 1, doable)}
+                  world={world}
+                  names={names}
+                  onChange={(next) =>
+                    put(
+                      steps.map((each) => (each.id === next.id ? next : each)),
+                      selected,
+                      next.id,
+                    )
+                  }
+                />
+              )
+            }
+          />
+        </div>
+        <div className="min-w-0">
+          {asked.problem ? (
+            <div className="flex flex-col items-start gap-3">
+              <ProblemMessage problem={asked.problem} />
+              <Button onClick={asked.again}>Try again</Button>
+            </div>
+          ) : asked.found ? (
+            <>
+              <RecordsTable
+                fields={asked.found.fields}
+                records={asked.found.records}
+                profiles={profiles}
+                zone={zone}
+                busy={asked.busy}
+                onAdd={(kind, about) => add(kind, shown, about)}
+                onTrace={setTraced}
+              />
+              <nav aria-label="Pages" className="figures mt-2 flex items-center gap-2 text-small">
+                <Button disabled={page === 1} onClick={() => setPage(page - 1)}>
+                  Before
+                </Button>
+                <span className="text-muted">page {page}</span>
+                <Button disabled={!asked.found.more} onClick={() => setPage(page + 1)}>
+                  Next
+                </Button>
+              </nav>
+            </>
+          ) : (
+            <div className="h-96 bg-well" />
+          )}
+        </div>
+      </div>
+      {traceRecord && (
+        <TraceSheet
+          asked={trace}
+          definition={definition}
+          world={world}
+          sourceName={sourceName}
+          zone={zone}
+          onClose={() => setTraced(null)}
+        />
+      )}
+    </>
+  );
+}
+
+/** The warnings of each step, first those of the records as the source gives them. What the profiles say stands at the step shown. */
+function warningsOf({
+  definition,
+  steps,
+  shaped,
+  figures,
+  profiles,
+  shown,
+}: {
+  definition: DataSet;
+  steps: readonly Step[];
+  shaped: ReturnType<typeof shape>;
+  figures: ReturnType<typeof useFigures>;
+  profiles: ReturnType<typeof useProfiles>;
+  shown: number;
+}): Warning[][] {
+  const { many } = definition.noun;
+  const ofProfiles = profileWarnings(
+    [...profiles.values()],
+    shaped.fields[shown] ?? [],
+    shown === steps.length ? definition.key : undefined,
+    many,
+    (what) => `mend ${what}`,
+  ).slice(0, 4);
+  return [
+    shown === 0 ? ofProfiles : [],
+    ...steps.map((step, at) => [
+      ...stepWarnings(step, shaped.fields[at] ?? [], figures[at + 1], figures[at], many),
+      ...(shown === at + 1 ? ofProfiles : []),
+    ]),
+  ];
+}
+

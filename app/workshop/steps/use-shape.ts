@@ -1,0 +1,162 @@
+import { useCallback, useEffect, useRef, useState } from 'react';
+import type { DataSet } from '#core/dataset/schema.ts';
+import { startOf } from '#core/step/plan.ts';
+import type { ShapeAnswer } from '../../routes/shape.ts';
+import type { FieldProfile, StepFigures } from '#server/shape/ask.ts';
+import { lostProblem } from '../use-question.ts';
+
+type Want = Record<string, unknown> & { readonly kind: string; readonly steps: number };
+type Found<K extends string> = Extract<ShapeAnswer, { ok: true; kind: K }>['found'];
+
+/** What the records after the first so many steps depend on: the same text for the same records. */
+export const prefixKey = (definition: DataSet, steps: number): string =>
+  JSON.stringify([
+    definition.source,
+    definition.request,
+    definition.inputs,
+    startOf(definition).map(({ name, type }) => [name, type]),
+    (definition.steps ?? []).slice(0, steps),
+  ]);
+
+/** The definition with only what the records after so many steps depend on. */
+const upTo = (definition: DataSet, steps: number): DataSet => ({
+  ...definition,
+  start: [...startOf(definition)],
+  fields: [...startOf(definition)],
+  steps: (definition.steps ?? []).slice(0, steps),
+  measures: [],
+  cuts: [],
+  checks: [],
+});
+
+async function askShape(id: string, definition: DataSet, want: Want, signal: AbortSignal): Promise<ShapeAnswer> {
+  const lost: ShapeAnswer = { ok: false, problem: lostProblem('trying the steps') };
+  try {
+    const response = await fetch('/workshop/shape', {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify({ id, definition: upTo(definition, want.steps), want }),
+      signal,
+    });
+    return response.ok ? ((await response.json()) as ShapeAnswer) : lost;
+  } catch (thrown) {
+    if (signal.aborted) throw thrown;
+    return lost;
+  }
+}
+
+export interface Asked<T> {
+  /** The answer, or while a new one is awaited the one before. */
+  readonly found: T | undefined;
+  readonly problem: Extract<ShapeAnswer, { ok: false }>['problem'] | undefined;
+  readonly busy: boolean;
+  readonly again: () => void;
+}
+
+/** Typing is followed, but not letter by letter. */
+const pauseMs = 250;
+
+/** Asks about the records after some steps whenever the question changes; null asks nothing. */
+export function useShape<K extends string>(
+  id: string,
+  definition: DataSet,
+  want: (Want & { kind: K }) | null,
+): Asked<Found<K>> {
+  const key = want ? `${prefixKey(definition, want.steps)} ${JSON.stringify(want)}` : null;
+  const latest = useRef({ definition, want });
+  latest.current = { definition, want };
+  const [answer, setAnswer] = useState<{ key: string | null; answer: ShapeAnswer } | null>(null);
+  const [turn, setTurn] = useState(0);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the key stands for all that the question depends on
+  useEffect(() => {
+    if (key === null) return;
+    const mine = new AbortController();
+    const timer = setTimeout(() => {
+      const { want: asked, definition: of } = latest.current;
+      if (!asked) return;
+      askShape(id, of, asked, mine.signal)
+        .then((got) => !mine.signal.aborted && setAnswer({ key, answer: got }))
+        .catch(() => undefined);
+    }, pauseMs);
+    return () => {
+      clearTimeout(timer);
+      mine.abort();
+    };
+  }, [key, id, turn]);
+  const again = useCallback(() => setTurn((now) => now + 1), []);
+  const isCurrent = answer?.key === key;
+  return {
+    found: answer?.answer.ok ? (answer.answer.found as Found<K>) : undefined,
+    problem: answer && !answer.answer.ok && isCurrent ? answer.answer.problem : undefined,
+    busy: key !== null && !isCurrent,
+    again,
+  };
+}
+
+/** The figures after each step, worked out one after another and kept while the page is open. */
+export function useFigures(id: string, definition: DataSet, steps: number): (StepFigures | undefined)[] {
+  const known = useRef(new Map<string, StepFigures>());
+  const [, setCount] = useState(0);
+  const keys = Array.from({ length: steps + 1 }, (_, at) => prefixKey(definition, at));
+  const all = keys.join('\n');
+  const latest = useRef(definition);
+  latest.current = definition;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the keys stand for all that the figures depend on
+  useEffect(() => {
+    const mine = new AbortController();
+    const timer = setTimeout(async () => {
+      for (const [at, key] of keys.entries()) {
+        if (known.current.has(key)) continue;
+        const answer = await askShape(id, latest.current, { kind: 'figures', steps: at }, mine.signal).catch(() => null);
+        if (mine.signal.aborted) return;
+        if (answer?.ok && answer.kind === 'figures') known.current.set(key, answer.found);
+        setCount((now) => now + 1);
+      }
+    }, pauseMs);
+    return () => {
+      clearTimeout(timer);
+      mine.abort();
+    };
+  }, [all, id]);
+  return keys.map((key) => known.current.get(key));
+}
+
+/** Fields described at once; the rest follow, so that the first are there soon. */
+const profiledAtOnce = 8;
+
+/** What is in each field after some steps, a few fields at a time and kept while the page is open. */
+export function useProfiles(
+  id: string,
+  definition: DataSet,
+  steps: number,
+  names: readonly string[],
+): ReadonlyMap<string, FieldProfile> {
+  const known = useRef(new Map<string, Map<string, FieldProfile>>());
+  const [, setCount] = useState(0);
+  const key = prefixKey(definition, steps);
+  const latest = useRef(definition);
+  latest.current = definition;
+  const wanted = names.join('\n');
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the key and the names stand for all that the profiles depend on
+  useEffect(() => {
+    const mine = new AbortController();
+    const timer = setTimeout(async () => {
+      const found = known.current.get(key) ?? new Map<string, FieldProfile>();
+      known.current.set(key, found);
+      const missing = names.filter((name) => !found.has(name));
+      for (let at = 0; at < missing.length; at += profiledAtOnce) {
+        const want = { kind: 'profile', steps, fields: missing.slice(at, at + profiledAtOnce) };
+        const answer = await askShape(id, latest.current, want, mine.signal).catch(() => null);
+        if (mine.signal.aborted) return;
+        if (!answer?.ok || answer.kind !== 'profile') return;
+        for (const profile of answer.found) found.set(profile.name, profile);
+        setCount((now) => now + 1);
+      }
+    }, pauseMs);
+    return () => {
+      clearTimeout(timer);
+      mine.abort();
+    };
+  }, [key, wanted, id, steps]);
+  return known.current.get(key) ?? new Map();
+}
