@@ -20,6 +20,8 @@ export default [
     route('workshop/data-sets/new', 'routes/data-set-new.tsx'),
     route('workshop/data-sets/:id', 'routes/data-set.tsx'),
     route('workshop/data-sets/:id/steps', 'routes/data-set-steps.tsx'),
+    route('workshop/data-sets/:id/rules', 'routes/data-set-rules.tsx'),
+    route('workshop/data-sets/:id/lineage', 'routes/data-set-lineage.tsx'),
     route('workshop/data-sets/:id/records', 'routes/data-set-records.tsx'),
     route('workshop/dashboards/new', 'routes/dashboard-new.tsx'),
     route('workshop/dashboards/:id', 'routes/draft.tsx'),

@@ -94,8 +94,7 @@ export async function fillDemo(url: string, now: Date, standIns: StandInAccess |
     madeBy: null,
   });
   const tables = await discover(address);
-  for (const dataSet of demoDataSets(ids, tables))
-    await addDataSet({ ...dataSet, by: null });
+  for (const dataSet of demoDataSets(ids, tables)) await addDataSet({ ...dataSet, by: null });
   for (const each of demoPeople) await addUser({ ...each, password: demoPassword });
   const desk = await addDesk({ slug: 'skerry-sound', name: 'Skerry Sound', zone });
   const services = standIns ? await addServices(standIns) : null;

@@ -26,14 +26,20 @@ type Told<S = Step> = S extends Step ? Omit<S, 'id'> : never;
 const numbered = (steps: readonly Told[]): Step[] =>
   steps.map((step, index) => ({ ...step, id: `step-${index + 1}` }) as Step);
 
-interface Shaped extends Pick<DataSet, 'noun'>, Partial<Pick<DataSet, 'measures' | 'cuts' | 'checks' | 'key' | 'title'>> {
+interface Shaped
+  extends Pick<DataSet, 'noun'>,
+    Partial<Pick<DataSet, 'measures' | 'cuts' | 'checks' | 'key' | 'title'>> {
   readonly name: string;
   readonly steps: readonly Told[];
   readonly said?: Readonly<Record<string, Partial<Field>>>;
 }
 
 /** A data set made of another one. Throws where a step cannot be done: the demo ships none such. */
-async function shaped(of: { id: string; definition: DataSet }, known: Known, { name, steps, said = {}, ...rest }: Shaped): Promise<string> {
+async function shaped(
+  of: { id: string; definition: DataSet },
+  known: Known,
+  { name, steps, said = {}, ...rest }: Shaped,
+): Promise<string> {
   const world = new Map([...known.values()].map(({ id, definition }) => [id, definition]));
   const start = of.definition.fields;
   const definition = withOutcome(
@@ -43,7 +49,10 @@ async function shaped(of: { id: string; definition: DataSet }, known: Known, { n
       request: { kind: 'of', dataSet: of.id, columns: [] },
       inputs: [],
       fields: start,
-      measures: [{ name: 'count', label: rest.noun.many, calculation: { kind: 'count' } }, ...(rest.measures ?? [])],
+      measures: [
+        { name: 'count', label: rest.noun.many, calculation: { kind: 'count' } },
+        ...(rest.measures ?? []),
+      ],
       start,
       steps: numbered(steps),
       noun: rest.noun,
@@ -93,7 +102,9 @@ export async function addShaped(operations: string, tables: readonly FoundTable[
   };
   await plain(operations, tables, 'vessels', 'Vessels', (vessels) => ({
     ...vessels,
-    checks: [{ name: 'One vessel for each name', expects: { kind: 'unique', fields: ['name'] }, holds: false }],
+    checks: [
+      { name: 'One vessel for each name', expects: { kind: 'unique', fields: ['name'] }, holds: false },
+    ],
   }));
   await plain(operations, tables, 'crew', 'Crew', (crew) => ({
     ...crew,
@@ -110,7 +121,10 @@ export async function addShaped(operations: string, tables: readonly FoundTable[
     key: 'id',
     title: 'reference',
     steps: [
-      { kind: 'where', condition: { all: [isNot('status', 'planned', 'boarding', 'cancelled'), filled('delay_minutes')] } },
+      {
+        kind: 'where',
+        condition: { all: [isNot('status', 'planned', 'boarding', 'cancelled'), filled('delay_minutes')] },
+      },
       { kind: 'derive', name: 'month', making: { kind: 'period', field: 'departs_at', unit: 'month' } },
       {
         kind: 'derive',
@@ -129,12 +143,28 @@ export async function addShaped(operations: string, tables: readonly FoundTable[
       {
         kind: 'derive',
         name: 'cause',
-        making: { kind: 'expression', text: `CASE WHEN delay_minutes > ${lateMinutes} THEN COALESCE(cause, 'not said') END` },
+        making: {
+          kind: 'expression',
+          text: `CASE WHEN delay_minutes > ${lateMinutes} THEN COALESCE(cause, 'not said') END`,
+        },
       },
       { kind: 'derive', name: 'hour', making: { kind: 'expression', text: 'EXTRACT(HOUR FROM departs_at)' } },
       {
         kind: 'fields',
-        keep: ['reference', 'route', 'vessel', 'departs_at', 'month', 'hour', 'delay_minutes', 'lateness', 'cause', 'passengers', 'fares', 'id'],
+        keep: [
+          'reference',
+          'route',
+          'vessel',
+          'departs_at',
+          'month',
+          'hour',
+          'delay_minutes',
+          'lateness',
+          'cause',
+          'passengers',
+          'fares',
+          'id',
+        ],
       },
     ],
     said: {
@@ -149,11 +179,48 @@ export async function addShaped(operations: string, tables: readonly FoundTable[
       id: { hidden: true },
     },
     measures: [
-      { name: 'on_time', label: 'on-time rate', calculation: { kind: 'share', where: is('lateness', 'on time') }, format: percent, good: 'up', target: '0.90' },
-      { name: 'delay', label: 'average delay', calculation: { kind: 'average', field: 'delay_minutes' }, unit: 'min', format: { kind: 'number', decimals: 1 }, good: 'down' },
-      { name: 'felt_delay', label: 'delay as travellers felt it', calculation: { kind: 'weighted', field: 'delay_minutes', by: 'passengers' }, unit: 'min', format: { kind: 'number', decimals: 1 }, good: 'down' },
-      { name: 'nine_in_ten', label: 'nine in ten are within', calculation: { kind: 'percentile', field: 'delay_minutes', at: 90 }, unit: 'min', good: 'down' },
-      { name: 'fare_each', label: 'fares per traveller', calculation: { kind: 'ratio', of: { kind: 'sum', field: 'fares' }, to: { kind: 'sum', field: 'passengers' } }, unit: 'crowns', format: { kind: 'number', decimals: 2 } },
+      {
+        name: 'on_time',
+        label: 'on-time rate',
+        calculation: { kind: 'share', where: is('lateness', 'on time') },
+        format: percent,
+        good: 'up',
+        target: '0.90',
+      },
+      {
+        name: 'delay',
+        label: 'average delay',
+        calculation: { kind: 'average', field: 'delay_minutes' },
+        unit: 'min',
+        format: { kind: 'number', decimals: 1 },
+        good: 'down',
+      },
+      {
+        name: 'felt_delay',
+        label: 'delay as travellers felt it',
+        calculation: { kind: 'weighted', field: 'delay_minutes', by: 'passengers' },
+        unit: 'min',
+        format: { kind: 'number', decimals: 1 },
+        good: 'down',
+      },
+      {
+        name: 'nine_in_ten',
+        label: 'nine in ten are within',
+        calculation: { kind: 'percentile', field: 'delay_minutes', at: 90 },
+        unit: 'min',
+        good: 'down',
+      },
+      {
+        name: 'fare_each',
+        label: 'fares per traveller',
+        calculation: {
+          kind: 'ratio',
+          of: { kind: 'sum', field: 'fares' },
+          to: { kind: 'sum', field: 'passengers' },
+        },
+        unit: 'crowns',
+        format: { kind: 'number', decimals: 2 },
+      },
     ],
     cuts: [
       { name: 'late', label: 'late sailings', where: isNot('lateness', 'on time') },
@@ -169,7 +236,10 @@ export async function addShaped(operations: string, tables: readonly FoundTable[
     name: 'Punctuality by route and month',
     noun: { one: 'month of a route', many: 'months of routes' },
     steps: [
-      { kind: 'where', condition: { all: [isNot('status', 'planned', 'boarding', 'cancelled'), filled('delay_minutes')] } },
+      {
+        kind: 'where',
+        condition: { all: [isNot('status', 'planned', 'boarding', 'cancelled'), filled('delay_minutes')] },
+      },
       {
         kind: 'summarise',
         by: [
@@ -178,19 +248,56 @@ export async function addShaped(operations: string, tables: readonly FoundTable[
         ],
         measures: [
           { name: 'sailings', calculation: { kind: 'count' } },
-          { name: 'on time', calculation: { kind: 'share', where: { field: 'delay_minutes', test: { op: 'atMost', value: String(lateMinutes) } } } },
+          {
+            name: 'on time',
+            calculation: {
+              kind: 'share',
+              where: { field: 'delay_minutes', test: { op: 'atMost', value: String(lateMinutes) } },
+            },
+          },
           { name: 'median delay', calculation: { kind: 'median', field: 'delay_minutes' } },
           { name: 'worst vessel delay', calculation: { kind: 'greatest', field: 'delay_minutes' } },
         ],
       },
       { kind: 'periods', field: 'month', unit: 'month', within: ['route'], zero: ['sailings'] },
       { kind: 'rank', as: 'place', order: [{ by: 'on time', descending: true }], within: ['month'] },
-      { kind: 'running', as: 'against the month before', what: 'difference', field: 'on time', order: [{ by: 'month' }], within: ['route'] },
+      {
+        kind: 'running',
+        as: 'against the month before',
+        what: 'difference',
+        field: 'on time',
+        order: [{ by: 'month' }],
+        within: ['route'],
+      },
     ],
-    said: { 'on time': { format: percent }, 'against the month before': { format: percent }, 'median delay': { unit: 'min' } },
-    measures: [{ name: 'best', label: 'best on-time rate', calculation: { kind: 'greatest', field: 'on time' }, format: percent, good: 'up' }],
-    cuts: [{ name: 'below', label: 'months below nine in ten', where: { field: 'on time', test: { op: 'below', value: '0.9' } } }],
-    checks: [{ name: 'One record for each route and month', expects: { kind: 'unique', fields: ['route', 'month'] }, holds: false }],
+    said: {
+      'on time': { format: percent },
+      'against the month before': { format: percent },
+      'median delay': { unit: 'min' },
+    },
+    measures: [
+      {
+        name: 'best',
+        label: 'best on-time rate',
+        calculation: { kind: 'greatest', field: 'on time' },
+        format: percent,
+        good: 'up',
+      },
+    ],
+    cuts: [
+      {
+        name: 'below',
+        label: 'months below nine in ten',
+        where: { field: 'on time', test: { op: 'below', value: '0.9' } },
+      },
+    ],
+    checks: [
+      {
+        name: 'One record for each route and month',
+        expects: { kind: 'unique', fields: ['route', 'month'] },
+        holds: false,
+      },
+    ],
   });
   await shaped(of('Work orders as typed'), known, {
     name: 'Work orders, how long they wait',
@@ -221,7 +328,10 @@ export async function addShaped(operations: string, tables: readonly FoundTable[
       {
         kind: 'derive',
         name: 'days waiting',
-        making: { kind: 'expression', text: 'CASE WHEN done_at IS NULL THEN CURRENT_DATE - CAST(opened_at AS date) END' },
+        making: {
+          kind: 'expression',
+          text: 'CASE WHEN done_at IS NULL THEN CURRENT_DATE - CAST(opened_at AS date) END',
+        },
       },
       {
         kind: 'derive',
@@ -247,13 +357,35 @@ export async function addShaped(operations: string, tables: readonly FoundTable[
       cost: { unit: 'crowns' },
     },
     measures: [
-      { name: 'waiting', label: 'average days waiting', calculation: { kind: 'average', field: 'days waiting' }, unit: 'days', format: { kind: 'number', decimals: 1 }, good: 'down' },
-      { name: 'oldest', label: 'longest wait', calculation: { kind: 'greatest', field: 'days waiting' }, unit: 'days', good: 'down' },
-      { name: 'estimated', label: 'hours estimated', calculation: { kind: 'sum', field: 'estimate_hours' }, unit: 'h' },
+      {
+        name: 'waiting',
+        label: 'average days waiting',
+        calculation: { kind: 'average', field: 'days waiting' },
+        unit: 'days',
+        format: { kind: 'number', decimals: 1 },
+        good: 'down',
+      },
+      {
+        name: 'oldest',
+        label: 'longest wait',
+        calculation: { kind: 'greatest', field: 'days waiting' },
+        unit: 'days',
+        good: 'down',
+      },
+      {
+        name: 'estimated',
+        label: 'hours estimated',
+        calculation: { kind: 'sum', field: 'estimate_hours' },
+        unit: 'h',
+      },
     ],
     cuts: [
       { name: 'open', label: 'open work orders', where: isNot('status', 'done') },
-      { name: 'nobody', label: 'open work orders given to nobody', where: { all: [isNot('status', 'done'), is('given to', 'nobody')] } },
+      {
+        name: 'nobody',
+        label: 'open work orders given to nobody',
+        where: { all: [isNot('status', 'done'), is('given to', 'nobody')] },
+      },
     ],
     checks: [
       { name: 'Every order names a vessel', expects: { kind: 'filled', field: 'vessel' }, holds: false },
@@ -266,7 +398,9 @@ export async function addShaped(operations: string, tables: readonly FoundTable[
   });
   if (!known.has('Gate scans')) return;
   await withServices(known, of, plain);
-  const { id } = await receiveFile(new Blob([trainingSheet(dayOf(now, zone))]).stream() as ReadableStream<Uint8Array>);
+  const { id } = await receiveFile(
+    new Blob([trainingSheet(dayOf(now, zone))]).stream() as ReadableStream<Uint8Array>,
+  );
   const seen = await lookAtFile(id);
   await acceptNew({
     id: randomUUID(),
@@ -296,14 +430,28 @@ async function training(
       measures: [
         { name: 'count', label: 'certificates', calculation: { kind: 'count' } },
         { name: 'people', label: 'people trained', calculation: { kind: 'distinct', field: 'Staff no' } },
-        { name: 'run out', label: 'share that has run out', calculation: { kind: 'share', where: { field: 'days left', test: { op: 'below', value: '0' } } }, format: percent, good: 'down' },
+        {
+          name: 'run out',
+          label: 'share that has run out',
+          calculation: { kind: 'share', where: { field: 'days left', test: { op: 'below', value: '0' } } },
+          format: percent,
+          good: 'down',
+        },
       ],
       steps: numbered([
         { kind: 'distinct', by: [], order: [] },
         { kind: 'type', field: 'Passed on', to: 'date', misfit: 'list' },
         { kind: 'type', field: 'Hours', to: 'decimal', misfit: 'blank' },
-        { kind: 'derive', name: 'valid until', making: { kind: 'expression', text: '"Passed on" + "Valid for years" * 365' } },
-        { kind: 'derive', name: 'days left', making: { kind: 'expression', text: '"valid until" - CURRENT_DATE' } },
+        {
+          kind: 'derive',
+          name: 'valid until',
+          making: { kind: 'expression', text: '"Passed on" + "Valid for years" * 365' },
+        },
+        {
+          kind: 'derive',
+          name: 'days left',
+          making: { kind: 'expression', text: '"valid until" - CURRENT_DATE' },
+        },
         { kind: 'type', field: 'Staff no', to: 'text', misfit: 'blank' },
         {
           kind: 'lookUp',
@@ -314,10 +462,20 @@ async function training(
           order: [],
         },
       ]),
-      cuts: [{ name: 'soon', label: 'certificates that run out within 90 days', where: { field: 'days left', test: { op: 'between', from: '0', to: '90' } } }],
+      cuts: [
+        {
+          name: 'soon',
+          label: 'certificates that run out within 90 days',
+          where: { field: 'days left', test: { op: 'between', from: '0', to: '90' } },
+        },
+      ],
       checks: [
         { name: 'Every course has a date', expects: { kind: 'filled', field: 'Passed on' }, holds: false },
-        { name: 'One of each course for each person', expects: { kind: 'unique', fields: ['Staff no', 'Course'] }, holds: true },
+        {
+          name: 'One of each course for each person',
+          expects: { kind: 'unique', fields: ['Staff no', 'Course'] },
+          holds: true,
+        },
       ],
     },
     world,
@@ -328,7 +486,13 @@ async function training(
 async function withServices(
   known: Known,
   of: (name: string) => { id: string; definition: DataSet },
-  plain: (source: string, found: readonly FoundTable[], table: string, name: string, change?: (definition: DataSet) => DataSet) => Promise<void>,
+  plain: (
+    source: string,
+    found: readonly FoundTable[],
+    table: string,
+    name: string,
+    change?: (definition: DataSet) => DataSet,
+  ) => Promise<void>,
 ): Promise<void> {
   await shaped(of('Tide observations'), known, {
     name: 'Tide readings',
@@ -346,17 +510,37 @@ async function withServices(
         keepWhole: false,
       },
       { kind: 'derive', name: 'kind', making: { kind: 'expression', text: `REPLACE(kind, '_', ' ')` } },
-      { kind: 'fields', keep: ['station_name', 'observed_at', 'kind', 'value', 'level_m', 'wind_speed_ms', 'id'] },
+      {
+        kind: 'fields',
+        keep: ['station_name', 'observed_at', 'kind', 'value', 'level_m', 'wind_speed_ms', 'id'],
+      },
     ],
-    said: { station_name: { label: 'Station' }, id: { hidden: true }, level_m: { label: 'Water level', unit: 'm' } },
+    said: {
+      station_name: { label: 'Station' },
+      id: { hidden: true },
+      level_m: { label: 'Water level', unit: 'm' },
+    },
     measures: [
-      { name: 'latest', label: 'latest value', calculation: { kind: 'last', field: 'value', by: 'observed_at' } },
-      { name: 'average', label: 'average value', calculation: { kind: 'average', field: 'value' }, format: { kind: 'number', decimals: 2 } },
+      {
+        name: 'latest',
+        label: 'latest value',
+        calculation: { kind: 'last', field: 'value', by: 'observed_at' },
+      },
+      {
+        name: 'average',
+        label: 'average value',
+        calculation: { kind: 'average', field: 'value' },
+        format: { kind: 'number', decimals: 2 },
+      },
     ],
     cuts: [{ name: 'water', label: 'water temperatures', where: is('kind', 'water temperature') }],
     checks: [
       { name: 'Every reading has a value', expects: { kind: 'filled', field: 'value' }, holds: true },
-      { name: 'Observations go on', expects: { kind: 'fresh', field: 'observed_at', hours: 3 }, holds: false },
+      {
+        name: 'Observations go on',
+        expects: { kind: 'fresh', field: 'observed_at', hours: 3 },
+        holds: false,
+      },
     ],
   });
   const stores = (await listSources()).find(({ name }) => name === 'Stores');
@@ -365,7 +549,9 @@ async function withServices(
     await plain(stores.id, found, 'Depots', 'Depots', (depots) => ({
       ...depots,
       fresh: 86_400,
-      checks: [{ name: 'One depot for each code', expects: { kind: 'unique', fields: ['Code'] }, holds: false }],
+      checks: [
+        { name: 'One depot for each code', expects: { kind: 'unique', fields: ['Code'] }, holds: false },
+      ],
     }));
     await plain(stores.id, found, 'Parts', 'Parts', (parts) => ({ ...parts, fresh: 86_400 }));
     await shaped(of('Requisition lines'), known, {
@@ -406,7 +592,22 @@ async function withServices(
           order: [],
         },
         { kind: 'running', as: 'share of all', what: 'share', field: 'total', order: [], within: [] },
-        { kind: 'fields', keep: ['requisition', 'part', 'Quantity', 'UnitPrice', 'total', 'share of all', 'state', 'vessel', 'depot', 'raised on', 'Id'] },
+        {
+          kind: 'fields',
+          keep: [
+            'requisition',
+            'part',
+            'Quantity',
+            'UnitPrice',
+            'total',
+            'share of all',
+            'state',
+            'vessel',
+            'depot',
+            'raised on',
+            'Id',
+          ],
+        },
       ],
       said: {
         total: { unit: 'crowns', format: { kind: 'number', decimals: 2 } },
@@ -415,11 +616,29 @@ async function withServices(
         Id: { hidden: true },
       },
       measures: [
-        { name: 'total', label: 'value of lines', calculation: { kind: 'sum', field: 'total' }, unit: 'crowns', format: { kind: 'number', decimals: 2 } },
-        { name: 'price', label: 'average price by quantity', calculation: { kind: 'weighted', field: 'UnitPrice', by: 'Quantity' }, unit: 'crowns', format: { kind: 'number', decimals: 2 } },
+        {
+          name: 'total',
+          label: 'value of lines',
+          calculation: { kind: 'sum', field: 'total' },
+          unit: 'crowns',
+          format: { kind: 'number', decimals: 2 },
+        },
+        {
+          name: 'price',
+          label: 'average price by quantity',
+          calculation: { kind: 'weighted', field: 'UnitPrice', by: 'Quantity' },
+          unit: 'crowns',
+          format: { kind: 'number', decimals: 2 },
+        },
       ],
       cuts: [{ name: 'open', label: 'lines of open requisitions', where: is('state', 'open') }],
-      checks: [{ name: 'Every line has a requisition', expects: { kind: 'filled', field: 'requisition' }, holds: false }],
+      checks: [
+        {
+          name: 'Every line has a requisition',
+          expects: { kind: 'filled', field: 'requisition' },
+          holds: false,
+        },
+      ],
     });
   }
   await shaped(of('Gate scans'), known, {
@@ -432,17 +651,30 @@ async function withServices(
         name: 'scanner_clock',
         making: { kind: 'shift', field: 'scanner_clock', minutes: -180, where: is('gate', 'NRK-2') },
       },
-      { kind: 'derive', name: 'seconds apart', making: { kind: 'expression', text: 'EXTRACT(EPOCH FROM scanner_clock - at)' } },
+      {
+        kind: 'derive',
+        name: 'seconds apart',
+        making: { kind: 'expression', text: 'EXTRACT(EPOCH FROM scanner_clock - at)' },
+      },
       { kind: 'derive', name: 'terminal', making: { kind: 'split', field: 'gate', at: '-', part: 1 } },
     ],
     measures: [
-      { name: 'refused', label: 'refused', calculation: { kind: 'share', where: is('outcome', 'refused') }, format: percent, good: 'down' },
+      {
+        name: 'refused',
+        label: 'refused',
+        calculation: { kind: 'share', where: is('outcome', 'refused') },
+        format: percent,
+        good: 'down',
+      },
     ],
     cuts: [{ name: 'refused', label: 'refused scans', where: is('outcome', 'refused') }],
     checks: [
       {
         name: 'Clocks agree to a minute',
-        expects: { kind: 'all', where: { field: 'seconds apart', test: { op: 'between', from: '-60', to: '60' } } },
+        expects: {
+          kind: 'all',
+          where: { field: 'seconds apart', test: { op: 'between', from: '-60', to: '60' } },
+        },
         holds: false,
       },
       { name: 'Every scan names a passage', expects: { kind: 'filled', field: 'passage_ref' }, holds: false },
@@ -453,11 +685,19 @@ async function withServices(
     name: 'Web requests, for the trace',
     noun: traced,
     steps: [
-      { kind: 'derive', name: 'what', making: { kind: 'expression', text: `method || ' answered ' || CAST(status AS text)` } },
+      {
+        kind: 'derive',
+        name: 'what',
+        making: { kind: 'expression', text: `method || ' answered ' || CAST(status AS text)` },
+      },
       {
         kind: 'derive',
         name: 'outcome',
-        making: { kind: 'choose', when: [{ where: { field: 'status', test: { op: 'atLeast', value: '400' } }, word: 'refused' }], otherwise: 'passed' },
+        making: {
+          kind: 'choose',
+          when: [{ where: { field: 'status', test: { op: 'atLeast', value: '400' } }, word: 'refused' }],
+          otherwise: 'passed',
+        },
       },
       { kind: 'fields', keep: ['at', 'passage_ref', 'what', 'outcome'] },
     ],
@@ -470,7 +710,11 @@ async function withServices(
       {
         kind: 'derive',
         name: 'outcome',
-        making: { kind: 'choose', when: [{ where: is('severity', 'WARN'), word: 'refused' }], otherwise: 'passed' },
+        making: {
+          kind: 'choose',
+          when: [{ where: is('severity', 'WARN'), word: 'refused' }],
+          otherwise: 'passed',
+        },
       },
       { kind: 'fields', keep: ['at', 'passage_ref', 'what', 'outcome'] },
     ],
@@ -506,10 +750,18 @@ async function withServices(
     said: { passage_ref: { label: 'Passage' } },
     measures: [
       { name: 'passages', label: 'passages', calculation: { kind: 'distinct', field: 'passage_ref' } },
-      { name: 'refused', label: 'refused', calculation: { kind: 'share', where: is('outcome', 'refused') }, format: percent, good: 'down' },
+      {
+        name: 'refused',
+        label: 'refused',
+        calculation: { kind: 'share', where: is('outcome', 'refused') },
+        format: percent,
+        good: 'down',
+      },
     ],
     cuts: [{ name: 'refused', label: 'events that were refused', where: is('outcome', 'refused') }],
-    checks: [{ name: 'Every event names a passage', expects: { kind: 'filled', field: 'passage_ref' }, holds: true }],
+    checks: [
+      { name: 'Every event names a passage', expects: { kind: 'filled', field: 'passage_ref' }, holds: true },
+    ],
   });
   await shaped(of('Engine readings'), known, {
     name: 'Oil by vessel and day',
@@ -528,9 +780,26 @@ async function withServices(
         ],
       },
       { kind: 'periods', field: 'day', unit: 'day', within: ['vessel'], zero: ['readings', 'high'] },
-      { kind: 'running', as: 'oil over three days', what: 'average', field: 'oil', order: [{ by: 'day' }], within: ['vessel'], over: 3 },
+      {
+        kind: 'running',
+        as: 'oil over three days',
+        what: 'average',
+        field: 'oil',
+        order: [{ by: 'day' }],
+        within: ['vessel'],
+        over: 3,
+      },
     ],
-    said: { oil: { unit: '°C', format: { kind: 'number', decimals: 1 } }, 'oil over three days': { unit: '°C', format: { kind: 'number', decimals: 1 } } },
-    checks: [{ name: 'One record for each vessel and day', expects: { kind: 'unique', fields: ['vessel', 'day'] }, holds: false }],
+    said: {
+      oil: { unit: '°C', format: { kind: 'number', decimals: 1 } },
+      'oil over three days': { unit: '°C', format: { kind: 'number', decimals: 1 } },
+    },
+    checks: [
+      {
+        name: 'One record for each vessel and day',
+        expects: { kind: 'unique', fields: ['vessel', 'day'] },
+        holds: false,
+      },
+    ],
   });
 }

@@ -22,9 +22,19 @@ export function trainingSheet(today: string): string {
       .map((course) => {
         const passed = shiftDay(today, 'day', -random.between(20, course.years * 400));
         const hours = random.chance(0.04) ? 'half a day' : String(random.between(2, 16) / 2);
-        return [staffNo, name, course.name, random.chance(0.05) ? 'to be agreed' : passed, String(course.years), hours];
+        return [
+          staffNo,
+          name,
+          course.name,
+          random.chance(0.05) ? 'to be agreed' : passed,
+          String(course.years),
+          hours,
+        ];
       }),
   );
   const twice = rows.filter((_, index) => index % 29 === 0);
-  return ['Staff no,Name,Course,Passed on,Valid for years,Hours', ...[...rows, ...twice].map((row) => row.join(','))].join('\n');
+  return [
+    'Staff no,Name,Course,Passed on,Valid for years,Hours',
+    ...[...rows, ...twice].map((row) => row.join(',')),
+  ].join('\n');
 }

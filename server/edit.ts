@@ -47,7 +47,8 @@ export async function settledDataSet(
 ): Promise<{ readonly definition: DataSet } | { readonly wrong: SaveAnswer }> {
   const because = (...why: string[]) => ({ wrong: { state: 'refused' as const, why } });
   const world = await worldOf(definition);
-  if (world.has(id)) return because('a step leads back to this data set itself, through the ones it looks up');
+  if (world.has(id))
+    return because('a step leads back to this data set itself, through the ones it looks up');
   const settled = withOutcome(definition, world);
   const problems = shape(startOf(settled), settled.steps ?? [], world).problems.flatMap((problem, at) =>
     problem === null ? [] : [`Step ${at + 1}: ${problem}`],

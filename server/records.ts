@@ -1,10 +1,10 @@
 import type { Field } from '#core/field/field.ts';
 import type { Cell } from '#core/field/value.ts';
 import type { Plan, RecordsPlan, Relation } from '#core/plan/plan.ts';
-import { onlyKept } from '#core/step/kinds.ts';
-import { basesOf } from '#core/sql/steps.ts';
 import { compile, compileCount, compileOrdered, neededOf, type Query } from '#core/sql/compile.ts';
 import { duckdb } from '#core/sql/duckdb.ts';
+import { basesOf } from '#core/sql/steps.ts';
+import { onlyKept } from '#core/step/kinds.ts';
 import type { ColumnarDatabase } from '#engine/columnar/database.ts';
 import { runColumnar, streamColumnar } from '#engine/columnar/run.ts';
 import { sortedPage } from '#engine/columnar/sorted.ts';

@@ -7,6 +7,7 @@ import { briefSentence } from '#core/words/brief.ts';
 import { PaneBodyView } from '../panes/pane-body.tsx';
 import { Button, IconButton } from '../ui/button.tsx';
 import { ProblemMessage, Quiet } from '../ui/message.tsx';
+import { StateMark } from '../ui/state-mark.tsx';
 import { useDesk } from './desk-context.ts';
 import type { Showing } from './use-panes.ts';
 
@@ -20,7 +21,8 @@ interface Props {
 
 /** A pane in its place on the sheet: its title, its tools, and what it shows. What fails in it stays in it. */
 export function PaneSlot({ pane, showing, first, onRetry, briefLink }: Props) {
-  const { context } = useDesk();
+  const { context, view } = useDesk();
+  const broken = view.broken[pane.dataSet] ?? [];
   const [asTable, setAsTable] = useState(false);
   const dataSet = context.dataSets.get(pane.dataSet);
   const { x, y, w, h } = pane.place;
@@ -68,6 +70,15 @@ export function PaneSlot({ pane, showing, first, onRetry, briefLink }: Props) {
           )}
         </div>
       </header>
+      {broken.length > 0 && (
+        <p
+          className="flex items-baseline gap-1.5 truncate text-small text-slipping"
+          title={broken.join('. ')}
+        >
+          <StateMark tone="slipping" word="" /> {broken[0]}
+          {broken.length > 1 && `, and ${broken.length - 1} more`}
+        </p>
+      )}
       <PaneBoundary>
         {showing.result || !first ? (
           <Shown pane={pane} showing={showing} onRetry={onRetry} asTable={asTable} />

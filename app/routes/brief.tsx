@@ -18,7 +18,7 @@ export const loader = guardedLoader('build', async ({ params, request, user }: S
   const pane = opened?.shown.dashboard.panes.find(({ id }) => id === params.pane);
   if (!opened?.draft || !pane) throw notFound('pane');
   const dataSets = (await allDataSets()).map(({ id, name, definition }) => ({ id, name, definition }));
-  return { view: viewOf(opened), paneId: pane.id, revision: opened.draft.revision, dataSets };
+  return { view: await viewOf(opened), paneId: pane.id, revision: opened.draft.revision, dataSets };
 });
 
 export function shouldRevalidate({ currentUrl, nextUrl }: ShouldRevalidateFunctionArgs): boolean {

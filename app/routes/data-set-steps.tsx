@@ -44,7 +44,7 @@ export const loader = guardedLoader(
 export default function DataSetSteps({ loaderData }: Route.ComponentProps) {
   const { stored } = loaderData;
   return (
-    <Page title={stored.name} lead={`One record for each ${stored.definition.noun.one}.`} wide>
+    <Page title={stored.name} wide>
       <DataSetNav id={stored.id} isKept={stored.definition.keep !== undefined} />
       <StepsPage key={stored.id} {...loaderData} />
     </Page>

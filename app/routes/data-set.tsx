@@ -11,7 +11,13 @@ import { guardedAction, guardedLoader, idParam, notFound, type Signed } from '#s
 import { openKind } from '#server/sources/open.ts';
 import { note } from '#server/store/audit.ts';
 import { listDesks } from '#server/store/dashboards.ts';
-import { findDataSet, type StoredDataSet, saveDataSet, usersOfDataSet, worldOf } from '#server/store/data-sets.ts';
+import {
+  findDataSet,
+  type StoredDataSet,
+  saveDataSet,
+  usersOfDataSet,
+  worldOf,
+} from '#server/store/data-sets.ts';
 import { askForRefresh } from '#server/store/kept.ts';
 import { findSource } from '#server/store/sources.ts';
 import type { SourceKind } from '#sources/connection.ts';
@@ -19,8 +25,8 @@ import { Button, ButtonLink } from '../ui/button.tsx';
 import { Page, Section } from '../ui/page.tsx';
 import { Popover } from '../ui/popover.tsx';
 import { SaveLinks } from '../ui/save-links.tsx';
-import { DataSetNav } from '../workshop/data-set-nav.tsx';
 import { DataSetEditor } from '../workshop/data-set-editor.tsx';
+import { DataSetNav } from '../workshop/data-set-nav.tsx';
 import type { Route } from './+types/data-set';
 
 interface Loaded {

@@ -28,7 +28,7 @@ export const loader = guardedLoader(
       user,
     );
     if (!opened) throw notFound('dashboard');
-    return { ...shared, view: viewOf(opened), first: firstResults(opened.context, request.signal) };
+    return { ...shared, view: await viewOf(opened), first: firstResults(opened.context, request.signal) };
   },
 );
 

@@ -24,7 +24,7 @@ export const loader = guardedLoader('build', async ({ params, request, user }: S
     ({ id: each, name, definition }) => ({ id: each, name, definition }),
   );
   return {
-    view: viewOf(opened),
+    view: await viewOf(opened),
     first: firstResults(opened.context, request.signal),
     revision: draft.revision,
     published: draft.published,

@@ -1,12 +1,14 @@
 import { z } from 'zod';
-import { DataSet } from '#core/dataset/schema.ts';
+import { Condition } from '#core/condition/schema.ts';
+import { Check, DataSet } from '#core/dataset/schema.ts';
 import { FieldName } from '#core/field/field.ts';
 import { type Problem, problemOf } from '#core/problem/problem.ts';
 import { Step } from '#core/step/schema.ts';
+import { type FailingRecords, failingRecords } from '#server/checks/run.ts';
 import { guardedAction, postOnly, type Signed } from '#server/guard.ts';
 import * as shape from '#server/shape/ask.ts';
-import { allDataSets, worldOf } from '#server/store/data-sets.ts';
 import { listDesks } from '#server/store/dashboards.ts';
+import { allDataSets, worldOf } from '#server/store/data-sets.ts';
 import type { Route } from './+types/shape';
 
 export const loader = postOnly;
@@ -21,6 +23,8 @@ const Asked = z.object({
     z.object({ kind: z.literal('profile'), steps, fields: z.array(FieldName).min(1).max(60) }),
     z.object({ kind: z.literal('matches'), steps, step: Step }),
     z.object({ kind: z.literal('near'), steps }),
+    z.object({ kind: z.literal('count'), steps, where: Condition }),
+    z.object({ kind: z.literal('failing'), steps, check: Check }),
     z.object({ kind: z.literal('inside'), steps, field: FieldName }),
     z.object({
       kind: z.literal('trace'),
@@ -36,6 +40,8 @@ export type ShapeAnswer =
   | { readonly ok: true; readonly kind: 'profile'; readonly found: shape.FieldProfile[] }
   | { readonly ok: true; readonly kind: 'matches'; readonly found: shape.MatchFigures }
   | { readonly ok: true; readonly kind: 'near'; readonly found: shape.Near[] }
+  | { readonly ok: true; readonly kind: 'count'; readonly found: string }
+  | { readonly ok: true; readonly kind: 'failing'; readonly found: FailingRecords }
   | { readonly ok: true; readonly kind: 'inside'; readonly found: shape.Inside }
   | { readonly ok: true; readonly kind: 'trace'; readonly found: shape.TraceStep[] }
   | { readonly ok: false; readonly problem: Problem };
@@ -69,17 +75,35 @@ export const action = guardedAction(
       };
       switch (want.kind) {
         case 'records':
-          return { ok: true, kind: want.kind, found: await shape.recordsAfter(shaping, want.steps, want.page) };
+          return {
+            ok: true,
+            kind: want.kind,
+            found: await shape.recordsAfter(shaping, want.steps, want.page),
+          };
         case 'figures':
           return { ok: true, kind: want.kind, found: await shape.figuresAfter(shaping, want.steps) };
         case 'profile':
-          return { ok: true, kind: want.kind, found: await shape.profileAfter(shaping, want.steps, want.fields) };
+          return {
+            ok: true,
+            kind: want.kind,
+            found: await shape.profileAfter(shaping, want.steps, want.fields),
+          };
         case 'matches': {
           if (want.step.kind !== 'lookUp') throw new TypeError('only a look-up has matches');
           return { ok: true, kind: want.kind, found: await shape.matchesOf(shaping, want.step, want.steps) };
         }
         case 'near':
           return { ok: true, kind: want.kind, found: await shape.nearFields(shaping, want.steps) };
+        case 'count':
+          return { ok: true, kind: want.kind, found: await shape.countWhere(shaping, want.where) };
+        case 'failing': {
+          const about = { id, definition, now: shaping.clock.now };
+          return {
+            ok: true,
+            kind: want.kind,
+            found: await failingRecords(about, want.check, request.signal),
+          };
+        }
         case 'inside':
           return { ok: true, kind: want.kind, found: await shape.insideOf(shaping, want.steps, want.field) };
         case 'trace':

@@ -26,6 +26,21 @@ export interface SlotProps {
 /** What a slot of a brief can be filled with: only what fits the data. */
 export function BriefSlot(props: SlotProps) {
   const { slot, pane, dataSet, onChange } = props;
+  if (slot === 'cut')
+    return (
+      <Choices
+        now={pane.cut ?? ''}
+        choices={[
+          { value: '', words: `all ${dataSet.noun.many}` },
+          ...(dataSet.cuts ?? []).map(({ name, label }) => ({ value: name, words: label })),
+        ]}
+        onChoose={(name) => {
+          const { cut: _, ...rest } = pane;
+          onChange((name ? { ...rest, cut: name } : rest) as Pane);
+          props.onDone();
+        }}
+      />
+    );
   if (slot === 'keeping')
     return (
       <ConditionEditor

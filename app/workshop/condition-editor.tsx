@@ -127,9 +127,7 @@ function GroupEditor({
           {parts.length > 0 && depth < deepestGroup && (
             <Button
               look="quiet"
-              onClick={() =>
-                put([...parts, { any: [{ field: start.name, test: firstTest(start) }] }])
-              }
+              onClick={() => put([...parts, { any: [{ field: start.name, test: firstTest(start) }] }])}
             >
               A group inside
             </Button>
@@ -313,7 +311,9 @@ function TestValue({
         aria-label="Unit"
         className={box}
         value={period.unit}
-        onChange={(event) => onChange({ op: 'during', period: { ...period, unit: event.target.value as Unit } })}
+        onChange={(event) =>
+          onChange({ op: 'during', period: { ...period, unit: event.target.value as Unit } })
+        }
       >
         {units.map((unit) => (
           <option key={unit} value={unit}>

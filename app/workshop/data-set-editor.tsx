@@ -57,7 +57,17 @@ const noWorld: World = new Map();
 const fullName = ({ schema, name }: FoundTable): string => `${schema}.${name}`;
 
 /** Asks, tries, names: a data set on one page, with its real records beside it. */
-export function DataSetEditor({ id, source, kind, tables, problem, startTable, stored, zone, world = noWorld }: Props) {
+export function DataSetEditor({
+  id,
+  source,
+  kind,
+  tables,
+  problem,
+  startTable,
+  stored,
+  zone,
+  world = noWorld,
+}: Props) {
   const make = (wanted: string | null): DataSet | null => {
     const table = tables.find((each) => fullName(each) === wanted);
     return table ? dataSetFromTable(source, table, tables, usualChoice(table, tables)) : null;
@@ -100,7 +110,11 @@ export function DataSetEditor({ id, source, kind, tables, problem, startTable, s
   };
   // biome-ignore lint/correctness/useExhaustiveDependencies: the first records are fetched once, when the page opens
   useEffect(() => {
-    if (definition && definition.request.kind !== 'of' && (definition.request.kind === 'table' || stored || kind === 'logs' || kind === 'intake'))
+    if (
+      definition &&
+      definition.request.kind !== 'of' &&
+      (definition.request.kind === 'table' || stored || kind === 'logs' || kind === 'intake')
+    )
       tryIt(definition, !stored);
   }, []);
   if (!definition)
@@ -258,9 +272,7 @@ export function DataSetEditor({ id, source, kind, tables, problem, startTable, s
               tables={tables}
               choice={choiceOf(definition)}
               onChange={(choice) =>
-                choose(
-                  beforeSteps(definition, world, (before) => withChoice(before, table, tables, choice)),
-                )
+                choose(beforeSteps(definition, world, (before) => withChoice(before, table, tables, choice)))
               }
             />
           )}
@@ -273,7 +285,10 @@ export function DataSetEditor({ id, source, kind, tables, problem, startTable, s
           )}
         </div>
         <div className="min-w-0 self-start xl:sticky xl:top-16">
-          <Section title="Its records" note={definition.steps?.length ? 'As the source gives them, before the steps.' : undefined}>
+          <Section
+            title="Its records"
+            note={definition.steps?.length ? 'As the source gives them, before the steps.' : undefined}
+          >
             {answer && !answer.ok && !busy && <ProblemMessage problem={answer.problem} />}
             {tried?.tried.lines && <LineSample lines={tried.tried.lines} />}
             {tried?.tried.mixed?.map((mixed) => (

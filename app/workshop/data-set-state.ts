@@ -66,7 +66,11 @@ export function withChoice(
 }
 
 /** A change to what is asked for: it works on the fields that the request yields, and the steps are done over those again. */
-export function beforeSteps(definition: DataSet, world: World, change: (request: DataSet) => DataSet): DataSet {
+export function beforeSteps(
+  definition: DataSet,
+  world: World,
+  change: (request: DataSet) => DataSet,
+): DataSet {
   const { steps, start, ...rest } = definition;
   if (!steps?.length) return change(definition);
   const changed = change({ ...rest, fields: start ?? definition.fields });

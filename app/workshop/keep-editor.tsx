@@ -1,8 +1,8 @@
-import { startOf } from '#core/step/plan.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { isNumeric, isTemporal, labelOf } from '#core/field/value.ts';
 import { keepProblem } from '#core/kept/check.ts';
 import type { Keep } from '#core/kept/schema.ts';
+import { startOf } from '#core/step/plan.ts';
 import type { SourceKind } from '#sources/connection.ts';
 import { CheckField, SelectField, TextField } from '../ui/field.tsx';
 import { Section } from '../ui/page.tsx';

@@ -11,6 +11,7 @@ import { FormatFields } from './format-fields.tsx';
 import {
   draftOfMeasure,
   emptyMeasure,
+  fieldsBy,
   fieldsFor,
   type MeasureDraft,
   measureFrom,
@@ -195,6 +196,19 @@ function SimpleFields({
           </option>
         ))}
       </SelectField>
+      {'by' in calculation && (
+        <SelectField
+          label={calculation.kind === 'weighted' ? 'Weighed by' : 'In the order of'}
+          value={calculation.by}
+          onChange={({ target }) => onChange({ ...calculation, by: target.value })}
+        >
+          {fieldsBy(calculation.kind, definition.fields).map((field) => (
+            <option key={field.name} value={field.name}>
+              {labelOf(field)}
+            </option>
+          ))}
+        </SelectField>
+      )}
       {calculation.kind === 'percentile' && (
         <TextField
           label="Percentile"

@@ -3,7 +3,14 @@ import type { Check, DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import { type Cell, labelOf } from '#core/field/value.ts';
 import type { Clock } from '#core/period/period.ts';
-import { allOf, type GroupsPlan, type PlannedMeasure, type PlannedStep, type RecordsPlan, type Relation } from '#core/plan/plan.ts';
+import {
+  allOf,
+  type GroupsPlan,
+  type PlannedMeasure,
+  type PlannedStep,
+  type RecordsPlan,
+  type Relation,
+} from '#core/plan/plan.ts';
 import { conditionWords, listWords } from '#core/words/condition.ts';
 
 type Expectation = Check['expects'];
@@ -34,7 +41,10 @@ export function checkFields(expects: Expectation): string[] {
 }
 
 /** What is expected, as a sentence: "no two sailings share a number". */
-export function expectationWords(expects: Expectation, { fields, noun }: Pick<DataSet, 'fields' | 'noun'>): string {
+export function expectationWords(
+  expects: Expectation,
+  { fields, noun }: Pick<DataSet, 'fields' | 'noun'>,
+): string {
   const label = (name: string): string =>
     labelOf(fields.find((field) => field.name === name) ?? { name }).toLowerCase();
   switch (expects.kind) {
@@ -47,7 +57,9 @@ export function expectationWords(expects: Expectation, { fields, noun }: Pick<Da
     case 'count': {
       const { least, most } = expects;
       if (least !== undefined && most !== undefined) return `there are ${least} to ${most} ${noun.many}`;
-      return least !== undefined ? `there are at least ${least} ${noun.many}` : `there are at most ${most ?? 0} ${noun.many}`;
+      return least !== undefined
+        ? `there are at least ${least} ${noun.many}`
+        : `there are at most ${most ?? 0} ${noun.many}`;
     }
     case 'fresh':
       return `the latest ${label(expects.field)} is no older than ${expects.hours} hours`;
@@ -149,7 +161,12 @@ function withSteps(from: Relation, fields: readonly Field[], names: readonly str
       others: [],
     },
   ];
-  return { ...from, start: from.start ?? from.fields, fields: after, steps: [...(from.steps ?? []), ...steps] };
+  return {
+    ...from,
+    start: from.start ?? from.fields,
+    fields: after,
+    steps: [...(from.steps ?? []), ...steps],
+  };
 }
 
 /** What the answer to a check's plan says. */
@@ -171,11 +188,21 @@ export function resultOf(
   const number = String(first ?? '0');
   switch (expects.kind) {
     case 'unique':
-      return result(number === '0', number, '', number === '0' ? 'none share it' : `${number} ${noun.many} share it`);
+      return result(
+        number === '0',
+        number,
+        '',
+        number === '0' ? 'none share it' : `${number} ${noun.many} share it`,
+      );
     case 'filled':
     case 'all': {
       const of = String(second ?? '0');
-      return result(number === '0', number, of, number === '0' ? `all ${of} ${noun.many}` : `${number} of ${of} ${noun.many} are not so`);
+      return result(
+        number === '0',
+        number,
+        of,
+        number === '0' ? `all ${of} ${noun.many}` : `${number} of ${of} ${noun.many} are not so`,
+      );
     }
     case 'count': {
       const count = BigInt(number);

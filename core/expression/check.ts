@@ -104,24 +104,34 @@ export function typing(fields: readonly Field[]): TypeOf {
         return 'boolean';
       case 'case': {
         for (const { is } of expression.when) condition(is);
-        const results = [...expression.when.map(({ then }) => then), ...(expression.otherwise ? [expression.otherwise] : [])];
+        const results = [
+          ...expression.when.map(({ result }) => result),
+          ...(expression.otherwise ? [expression.otherwise] : []),
+        ];
         return alike(results, 'the results of CASE');
       }
       case 'cast': {
         const from = typeOf(expression.of);
-        if (!castable(from, expression.to)) fail(`${article(from)} cannot be made ${article(expression.to)}`, expression.at);
+        if (!castable(from, expression.to))
+          fail(`${article(from)} cannot be made ${article(expression.to)}`, expression.at);
         return expression.to;
       }
       case 'extract': {
         const of = typeOf(expression.of);
         if (of === 'stretch') {
           if (expression.part !== 'epoch')
-            fail('of the time between two moments, EPOCH is its seconds; nothing else can be taken', expression.at);
+            fail(
+              'of the time between two moments, EPOCH is its seconds; nothing else can be taken',
+              expression.at,
+            );
           return 'decimal';
         }
         must(expression.of, (type) => isTemporal(type as FieldType), 'a date or moment');
         if (expression.part === 'epoch')
-          fail('EPOCH is the seconds between two moments: EXTRACT(EPOCH FROM later - earlier)', expression.at);
+          fail(
+            'EPOCH is the seconds between two moments: EXTRACT(EPOCH FROM later - earlier)',
+            expression.at,
+          );
         if (of === 'date' && ['hour', 'minute', 'second'].includes(expression.part))
           fail(`a date has no ${expression.part}`, expression.at);
         return 'integer';
@@ -216,7 +226,12 @@ export function fieldNamed(name: string, fields: readonly Field[]): Field | unde
 }
 
 export type Checked =
-  | { readonly ok: true; readonly expression: Expression; readonly type: FieldType; readonly fields: readonly string[] }
+  | {
+      readonly ok: true;
+      readonly expression: Expression;
+      readonly type: FieldType;
+      readonly fields: readonly string[];
+    }
   | { readonly ok: false; readonly why: string; readonly at: At };
 
 /** Reads and types an expression over fields: its type and the fields it reads, or what is wrong and where. */
@@ -275,7 +290,7 @@ function childrenOf(expression: Expression): readonly Expression[] {
       return [expression.of, ...expression.list];
     case 'case':
       return [
-        ...expression.when.flatMap(({ is, then }) => [is, then]),
+        ...expression.when.flatMap(({ is, result }) => [is, result]),
         ...(expression.otherwise ? [expression.otherwise] : []),
       ];
     case 'call':
@@ -283,34 +298,8 @@ function childrenOf(expression: Expression): readonly Expression[] {
   }
 }
 
-/** The text of an expression with one field written under another name; every other letter stays. */
-export function renamedIn(text: string, fields: readonly Field[], from: string, to: string): string {
-  const places: At[] = [];
-  const visit = (expression: Expression): void => {
-    if (expression.kind === 'field' && fieldNamed(expression.name, fields)?.name === from)
-      places.push(expression.at);
-    childrenOf(expression).forEach(visit);
-  };
-  try {
-    visit(parseExpression(text));
-  } catch {
-    return text;
-  }
-  const written = writtenName(to);
-  return places
-    .sort((a, b) => b.from - a.from)
-    .reduce((now, at) => {
-      const inside = now.slice(at.from, at.to);
-      // Brackets around a field belong to the expression's place, not to its name.
-      const bare = /^\(*\s*/.exec(inside)?.[0].length ?? 0;
-      const end = inside.length - (/\s*\)*$/.exec(inside)?.[0].length ?? 0);
-      return now.slice(0, at.from + bare) + written + now.slice(at.from + end);
-    }, text);
-}
-
 /** A field's name as an expression has it. */
 export const writtenName = (name: string): string =>
   /^[\p{L}_][\p{L}\p{N}_]*$/u.test(name) && !isReserved(name) ? name : `"${name.replaceAll('"', '""')}"`;
-
 
 const isReserved = (name: string): boolean => reserved.has(name.toLowerCase());

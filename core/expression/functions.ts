@@ -72,27 +72,144 @@ const roundTyped = ({ args: [of, places] }: Call, { must, typeOf }: Tools): Expr
 
 /** Every function that an expression can call, and nothing else: each gives the same on both engines. */
 export const functions: readonly ScalarFunction[] = [
-  { name: 'coalesce', written: 'COALESCE(a, b, …)', words: 'The first of them that is not blank.', least: 1, most: 20, typed: alikeTyped },
-  { name: 'nullif', written: 'NULLIF(a, b)', words: 'Blank where both are the same, else the first.', least: 2, most: 2, typed: ordered },
-  { name: 'greatest', written: 'GREATEST(a, b, …)', words: 'The greatest of them; blanks are passed over.', least: 1, most: 20, typed: ordered },
-  { name: 'least', written: 'LEAST(a, b, …)', words: 'The least of them; blanks are passed over.', least: 1, most: 20, typed: ordered },
-  { name: 'abs', written: 'ABS(number)', words: 'The number without its sign.', least: 1, most: 1, typed: numberTo((type) => type) },
-  { name: 'round', written: 'ROUND(number, places)', words: 'Rounded, halves away from zero.', least: 1, most: 2, typed: roundTyped },
-  { name: 'floor', written: 'FLOOR(number)', words: 'The whole number at or below.', least: 1, most: 1, typed: numberTo(() => 'integer') },
-  { name: 'ceiling', written: 'CEILING(number)', words: 'The whole number at or above.', least: 1, most: 1, typed: numberTo(() => 'integer') },
+  {
+    name: 'coalesce',
+    written: 'COALESCE(a, b, …)',
+    words: 'The first of them that is not blank.',
+    least: 1,
+    most: 20,
+    typed: alikeTyped,
+  },
+  {
+    name: 'nullif',
+    written: 'NULLIF(a, b)',
+    words: 'Blank where both are the same, else the first.',
+    least: 2,
+    most: 2,
+    typed: ordered,
+  },
+  {
+    name: 'greatest',
+    written: 'GREATEST(a, b, …)',
+    words: 'The greatest of them; blanks are passed over.',
+    least: 1,
+    most: 20,
+    typed: ordered,
+  },
+  {
+    name: 'least',
+    written: 'LEAST(a, b, …)',
+    words: 'The least of them; blanks are passed over.',
+    least: 1,
+    most: 20,
+    typed: ordered,
+  },
+  {
+    name: 'abs',
+    written: 'ABS(number)',
+    words: 'The number without its sign.',
+    least: 1,
+    most: 1,
+    typed: numberTo((type) => type),
+  },
+  {
+    name: 'round',
+    written: 'ROUND(number, places)',
+    words: 'Rounded, halves away from zero.',
+    least: 1,
+    most: 2,
+    typed: roundTyped,
+  },
+  {
+    name: 'floor',
+    written: 'FLOOR(number)',
+    words: 'The whole number at or below.',
+    least: 1,
+    most: 1,
+    typed: numberTo(() => 'integer'),
+  },
+  {
+    name: 'ceiling',
+    written: 'CEILING(number)',
+    words: 'The whole number at or above.',
+    least: 1,
+    most: 1,
+    typed: numberTo(() => 'integer'),
+  },
   { name: 'upper', written: 'UPPER(text)', words: 'In capitals.', least: 1, most: 1, typed: textsTo('text') },
-  { name: 'lower', written: 'LOWER(text)', words: 'In small letters.', least: 1, most: 1, typed: textsTo('text') },
-  { name: 'trim', written: 'TRIM(text)', words: 'Without spaces at both ends.', least: 1, most: 1, typed: textsTo('text') },
-  { name: 'char_length', written: 'CHAR_LENGTH(text)', words: 'How many characters it has.', least: 1, most: 1, typed: textsTo('integer') },
-  { name: 'position', written: 'POSITION(part IN text)', words: 'Where the part begins, counted from 1; 0 where it is not.', least: 2, most: 2, typed: textsTo('integer') },
-  { name: 'substring', written: 'SUBSTRING(text FROM 1 FOR 3)', words: 'The characters from a place on, as many as said.', least: 2, most: 3, typed: textThenWhole },
-  { name: 'replace', written: 'REPLACE(text, part, by)', words: 'With every such part written otherwise.', least: 3, most: 3, typed: textsTo('text') },
-  { name: 'left', written: 'LEFT(text, 3)', words: 'The first characters.', least: 2, most: 2, typed: textThenWhole },
-  { name: 'right', written: 'RIGHT(text, 3)', words: 'The last characters.', least: 2, most: 2, typed: textThenWhole },
+  {
+    name: 'lower',
+    written: 'LOWER(text)',
+    words: 'In small letters.',
+    least: 1,
+    most: 1,
+    typed: textsTo('text'),
+  },
+  {
+    name: 'trim',
+    written: 'TRIM(text)',
+    words: 'Without spaces at both ends.',
+    least: 1,
+    most: 1,
+    typed: textsTo('text'),
+  },
+  {
+    name: 'char_length',
+    written: 'CHAR_LENGTH(text)',
+    words: 'How many characters it has.',
+    least: 1,
+    most: 1,
+    typed: textsTo('integer'),
+  },
+  {
+    name: 'position',
+    written: 'POSITION(part IN text)',
+    words: 'Where the part begins, counted from 1; 0 where it is not.',
+    least: 2,
+    most: 2,
+    typed: textsTo('integer'),
+  },
+  {
+    name: 'substring',
+    written: 'SUBSTRING(text FROM 1 FOR 3)',
+    words: 'The characters from a place on, as many as said.',
+    least: 2,
+    most: 3,
+    typed: textThenWhole,
+  },
+  {
+    name: 'replace',
+    written: 'REPLACE(text, part, by)',
+    words: 'With every such part written otherwise.',
+    least: 3,
+    most: 3,
+    typed: textsTo('text'),
+  },
+  {
+    name: 'left',
+    written: 'LEFT(text, 3)',
+    words: 'The first characters.',
+    least: 2,
+    most: 2,
+    typed: textThenWhole,
+  },
+  {
+    name: 'right',
+    written: 'RIGHT(text, 3)',
+    words: 'The last characters.',
+    least: 2,
+    most: 2,
+    typed: textThenWhole,
+  },
 ];
 
 const byName = new Map(functions.map((each) => [each.name, each]));
-const otherNames: Readonly<Record<string, string>> = { ceil: 'ceiling', character_length: 'char_length', length: 'char_length', substr: 'substring' };
+const otherNames: Readonly<Record<string, string>> = {
+  ceil: 'ceiling',
+  character_length: 'char_length',
+  length: 'char_length',
+  substr: 'substring',
+};
 
 /** The function that is called. Throws an {@link ExpressionError} where there is none, or with other arguments. */
 export function functionNamed({ name, args, at }: Call): ScalarFunction {
@@ -106,11 +223,19 @@ export function functionNamed({ name, args, at }: Call): ScalarFunction {
 /** What is explained in place besides the functions: the forms that SQL has of its own. */
 export const forms: readonly { readonly written: string; readonly words: string }[] = [
   { written: 'CASE WHEN … THEN … ELSE … END', words: 'The first result whose condition holds.' },
-  { written: 'CAST(a AS integer)', words: 'As another type; blank where it cannot be read so. Types: text, integer, numeric, boolean, date, timestamp.' },
+  {
+    written: 'CAST(a AS integer)',
+    words:
+      'As another type; blank where it cannot be read so. Types: text, integer, numeric, boolean, date, timestamp.',
+  },
   { written: 'a || b', words: 'Two texts put together.' },
   { written: 'a IS NULL, a IS NOT NULL', words: 'Whether it is blank.' },
   { written: "a IN ('x', 'y'), a BETWEEN 1 AND 5, a LIKE 'NRK%'", words: 'Conditions.' },
-  { written: 'EXTRACT(HOUR FROM moment)', words: 'A part of a date or moment, in the desk’s time zone: YEAR, QUARTER, MONTH, WEEK, DAY, ISODOW, HOUR, MINUTE, SECOND.' },
+  {
+    written: 'EXTRACT(HOUR FROM moment)',
+    words:
+      'A part of a date or moment, in the desk’s time zone: YEAR, QUARTER, MONTH, WEEK, DAY, ISODOW, HOUR, MINUTE, SECOND.',
+  },
   { written: 'EXTRACT(EPOCH FROM later - earlier)', words: 'The seconds between two moments.' },
   { written: "moment + INTERVAL '3' HOUR", words: 'Later or earlier by calendar time.' },
   { written: 'CURRENT_DATE, CURRENT_TIMESTAMP', words: 'Today, and this moment.' },

@@ -69,7 +69,7 @@ export type Expression = { readonly at: At } & (
   | { readonly kind: 'like'; readonly of: Expression; readonly pattern: string; readonly not: boolean }
   | {
       readonly kind: 'case';
-      readonly when: readonly { readonly is: Expression; readonly then: Expression }[];
+      readonly when: readonly { readonly is: Expression; readonly result: Expression }[];
       readonly otherwise: Expression | null;
     }
   | {
@@ -126,8 +126,7 @@ function tokenise(text: string): Token[] {
     const at = { from, to: from + match[0].length };
     const [, word, quoted, string, number, sign] = match;
     if (word !== undefined) found.push({ kind: 'word', text: word, at });
-    else if (quoted !== undefined)
-      found.push({ kind: 'quoted', text: quoted.replaceAll('""', '"'), at });
+    else if (quoted !== undefined) found.push({ kind: 'quoted', text: quoted.replaceAll('""', '"'), at });
     else if (string !== undefined) found.push({ kind: 'text', text: string.replaceAll("''", "'"), at });
     else if (number !== undefined) found.push({ kind: 'number', text: number, at });
     else if (sign !== undefined) found.push({ kind: 'sign', text: sign === '!=' ? '<>' : sign, at });
@@ -179,7 +178,10 @@ class Parser {
   private unexpected(wanted?: string): ExpressionError {
     const token = this.peek();
     const found = token.kind === 'end' ? 'the end' : `“${token.text}”`;
-    return new ExpressionError(wanted ? `${wanted} is missing before ${found}` : `${found} has no meaning here`, token.at);
+    return new ExpressionError(
+      wanted ? `${wanted} is missing before ${found}` : `${found} has no meaning here`,
+      token.at,
+    );
   }
 
   private isWord(...words: string[]): boolean {
@@ -214,8 +216,7 @@ class Parser {
 
   private expression(): Expression {
     this.depth += 1;
-    if (this.depth > deepestExpression)
-      throw new ExpressionError('it is nested too deeply', this.peek().at);
+    if (this.depth > deepestExpression) throw new ExpressionError('it is nested too deeply', this.peek().at);
     const found = this.chain(['or'], () => this.chain(['and'], () => this.negation()));
     this.depth -= 1;
     return found;
@@ -393,11 +394,11 @@ class Parser {
 
   private cases(from: number): Expression {
     const of = this.isWord('when') ? null : this.expression();
-    const when: { is: Expression; then: Expression }[] = [];
+    const when: { is: Expression; result: Expression }[] = [];
     while (this.word('when')) {
       const is = this.expression();
       this.must('then');
-      when.push({ is: of ? this.binary('=', of, is) : is, then: this.expression() });
+      when.push({ is: of ? this.binary('=', of, is) : is, result: this.expression() });
     }
     if (when.length === 0) throw this.unexpected('WHEN');
     const otherwise = this.word('else') ? this.expression() : null;
@@ -427,7 +428,10 @@ class Parser {
         const part = this.take();
         const name = part.text.toLowerCase();
         if (!(parts as readonly string[]).includes(name))
-          throw new ExpressionError(`there is no part “${part.text}”; there are ${parts.join(', ')}`, part.at);
+          throw new ExpressionError(
+            `there is no part “${part.text}”; there are ${parts.join(', ')}`,
+            part.at,
+          );
         this.must('from');
         const of = this.expression();
         this.must(')');
@@ -450,7 +454,7 @@ class Parser {
         return { kind: 'call', name: 'substring', args, at: this.since(from) };
       }
     }
-    const args = this.isSign(')') ? (this.take(), []) : this.list();
+    const args = this.sign(')') ? [] : this.list();
     return { kind: 'call', name: word, args, at: this.since(from) };
   }
 }

@@ -2,8 +2,8 @@ import { type Filter, fieldsOf } from '#core/condition/resolve.ts';
 import type { Request } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import type { Calculation } from '#core/measure/schema.ts';
-import type { Step } from '#core/step/schema.ts';
 import type { Unit } from '#core/period/units.ts';
+import type { Step } from '#core/step/schema.ts';
 
 /** Where a plan's records come from: a request, the values of its inputs, and the fields it yields. */
 export interface Relation {
@@ -128,7 +128,9 @@ export function calculationType(
         ? 'float'
         : 'decimal';
     case 'weighted':
-      return [calculation.field, calculation.by].some((name) => typeOf(name) === 'float') ? 'float' : 'decimal';
+      return [calculation.field, calculation.by].some((name) => typeOf(name) === 'float')
+        ? 'float'
+        : 'decimal';
     case 'average':
     case 'median': {
       const type = typeOf(calculation.field);

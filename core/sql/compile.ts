@@ -11,8 +11,8 @@ import {
   type Relation,
 } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
-import { type FieldSql, filterSql } from './condition.ts';
 import { stepMakes, stepRecords } from '#core/step/kinds.ts';
+import { type FieldSql, filterSql } from './condition.ts';
 import type { Dialect, InstantSpan } from './dialect.ts';
 import { bind, comma, identifier, join, ordinal, type Sql, sql, toQuery } from './fragment.ts';
 import { measureSql } from './measure.ts';
@@ -179,7 +179,9 @@ function groupOrder(plan: GroupsPlan, dialect: Dialect): Sql[] {
 
 /** What is known of a field's instants is known of the request's; a step that makes the field anew makes other ones. */
 function spanOf({ spans, steps = [] }: Relation, name: string): InstantSpan | undefined {
-  const isMade = steps.some(({ step, before }) => stepMakes(step, before).includes(name) || stepRecords(step) === 'other');
+  const isMade = steps.some(
+    ({ step, before }) => stepMakes(step, before).includes(name) || stepRecords(step) === 'other',
+  );
   return isMade ? undefined : spans?.[name];
 }
 

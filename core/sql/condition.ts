@@ -34,8 +34,7 @@ function againstSql(
   const isText = field.type === 'text' || field.type === 'nested';
   const folded = (each: Sql): Sql => (isText ? dialect.folded(each) : each);
   const ordered = (each: Sql): Sql => (isText ? dialect.scalar.byCode(each) : each);
-  const both = (condition: Sql): Sql =>
-    sql`(${value} IS NOT NULL AND ${other} IS NOT NULL AND ${condition})`;
+  const both = (condition: Sql): Sql => sql`(${value} IS NOT NULL AND ${other} IS NOT NULL AND ${condition})`;
   const equal = both(sql`${folded(value)} = ${folded(other)}`);
   switch (is) {
     case 'same':
@@ -53,7 +52,12 @@ function againstSql(
   }
 }
 
-function testSql(test: Exclude<FilterTest, { op: 'against' }>, value: Sql, field: Field, dialect: Dialect): Sql {
+function testSql(
+  test: Exclude<FilterTest, { op: 'against' }>,
+  value: Sql,
+  field: Field,
+  dialect: Dialect,
+): Sql {
   if (isUnset(test)) return always;
   const bound = (text: string): Sql => bind(field.type, text);
   const filled = sql`${value} IS NOT NULL`;

@@ -37,7 +37,9 @@ export function convertSql(value: Sql, from: FieldType, to: FieldType, options: 
     case 'integer': {
       const number = scalar.exact(value, from);
       const whole = scalar.fitted(scalar.rounded(number, 0));
-      return exactly ? orElse(sql`(CASE WHEN ${number} = ${scalar.rounded(number, 0)} THEN ${whole} END)`) : whole;
+      return exactly
+        ? orElse(sql`(CASE WHEN ${number} = ${scalar.rounded(number, 0)} THEN ${whole} END)`)
+        : whole;
     }
     case 'float':
       return dialect.name === 'postgres' ? sql`(${value})::double precision` : sql`CAST(${value} AS DOUBLE)`;

@@ -30,7 +30,8 @@ export function expressionSql(expression: Expression, context: ExpressionContext
   /** An expression as SQL of a type that it can be: numbers widen, and a bare NULL takes the type that is wanted. */
   const as = (part: Expression, type: ExpressionType): Sql => {
     const own = typeOf(part);
-    if (own === 'blank') return part.kind === 'literal' ? blank(type === 'blank' ? 'text' : type) : write(part);
+    if (own === 'blank')
+      return part.kind === 'literal' ? blank(type === 'blank' ? 'text' : type) : write(part);
     const written = write(part);
     // Decimals of different shapes are not brought together before they have one: an engine may round them.
     if (type === 'decimal' && (own === 'integer' || own === 'decimal')) return scalar.exact(written, own);
@@ -83,7 +84,9 @@ export function expressionSql(expression: Expression, context: ExpressionContext
       }
       case 'case': {
         const type = typeOf(part);
-        const when = part.when.map(({ is, then }) => sql` WHEN ${as(is, 'boolean')} THEN ${as(then, type)}`);
+        const when = part.when.map(
+          ({ is, result }) => sql` WHEN ${as(is, 'boolean')} THEN ${as(result, type)}`,
+        );
         const otherwise = part.otherwise ? sql` ELSE ${as(part.otherwise, type)}` : sql``;
         return sql`(CASE${join(when, sql``)}${otherwise} END)`;
       }
@@ -132,7 +135,10 @@ export function expressionSql(expression: Expression, context: ExpressionContext
     const from = typeOf(left);
     if (isTemporal(from as FieldType)) return moved(part, from as 'date' | 'instant');
     const type = commonType(from, typeOf(right)) ?? 'decimal';
-    const [a, b] = type === 'float' ? ([as(left, 'float'), as(right, 'float')] as const) : ([as(left, type), as(right, type)] as const);
+    const [a, b] =
+      type === 'float'
+        ? ([as(left, 'float'), as(right, 'float')] as const)
+        : ([as(left, type), as(right, type)] as const);
     switch (op) {
       case '+':
         return sql`(${a} + ${b})`;

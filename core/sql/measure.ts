@@ -58,7 +58,13 @@ function simpleSql(
       return dialect.percentile(value, calculation.at, only);
     case 'first':
     case 'last':
-      return dialect.scalar.firstBy(value, orderedBy(calculation.by, fieldSql, dialect), calculation.kind, field.type, where);
+      return dialect.scalar.firstBy(
+        value,
+        orderedBy(calculation.by, fieldSql, dialect),
+        calculation.kind,
+        field.type,
+        where,
+      );
     case 'weighted':
       return weightedSql(calculation, fieldSql, where, dialect);
   }

@@ -86,8 +86,7 @@ export const duckdbScalar = (localised: (value: Sql, zone: string) => Sql): Scal
       const after = sql`(${value} + ${intervals[unit]}(CAST(${bind('integer', amount)} AS INTEGER)))`;
       return type === 'date' ? sql`CAST(${after} AS DATE)` : after;
     },
-    seconds: (later, earlier) =>
-      sql`CAST((epoch_us(${later}) - epoch_us(${earlier})) * 0.000001 AS ${made})`,
+    seconds: (later, earlier) => sql`CAST((epoch_us(${later}) - epoch_us(${earlier})) * 0.000001 AS ${made})`,
     days: (later, earlier) => sql`CAST(${later} - ${earlier} AS BIGINT)`,
     fromClock: (value, zone) => sql`CAST(timezone(${bind('text', zone)}, ${value}) AS TIMESTAMP)`,
     byCode: (value) => value,
@@ -98,8 +97,7 @@ export const duckdbScalar = (localised: (value: Sql, zone: string) => Sql): Scal
     items: (value, alias) =>
       sql`LATERAL (SELECT nullif(CAST(e.item AS VARCHAR), 'null') AS item, e.place FROM (SELECT unnest(json_extract(${value}, '$[*]')) AS item, generate_subscripts(json_extract(${value}, '$[*]'), 1) AS place) AS e) AS ${alias}`,
     member: (value, path) => sql`json_extract_string(${value}, ${jsonPath(path)})`,
-    nested: (value, path) =>
-      sql`nullif(CAST(json_extract(${value}, ${jsonPath(path)}) AS VARCHAR), 'null')`,
+    nested: (value, path) => sql`nullif(CAST(json_extract(${value}, ${jsonPath(path)}) AS VARCHAR), 'null')`,
     objects(members, order) {
       const pairs = members.map(({ name, value, type }) => {
         const written =
@@ -116,10 +114,7 @@ export const duckdbScalar = (localised: (value: Sql, zone: string) => Sql): Scal
     },
     only: (value) => sql`any_value(${value})`,
     firstBy(value, by, which, _, only) {
-      const kept = join(
-        [sql`${value} IS NOT NULL`, sql`${by} IS NOT NULL`, ...(only ? [only] : [])],
-        and,
-      );
+      const kept = join([sql`${value} IS NOT NULL`, sql`${by} IS NOT NULL`, ...(only ? [only] : [])], and);
       const direction = which === 'first' ? sql`` : sql` DESC`;
       return sql`first(${value} ORDER BY ${by}${direction}, ${value}) FILTER (WHERE ${kept})`;
     },
@@ -132,4 +127,3 @@ export const duckdbScalar = (localised: (value: Sql, zone: string) => Sql): Scal
   };
   return scalar;
 };
-

@@ -102,10 +102,7 @@ export const postgresScalar: Scalar = {
   firstBy(value, by, which, type, only) {
     const direction = which === 'first' ? sql`` : sql` DESC`;
     const tie = type === 'text' ? postgresScalar.byCode(value) : value;
-    const kept = join(
-      [sql`${value} IS NOT NULL`, sql`${by} IS NOT NULL`, ...(only ? [only] : [])],
-      and,
-    );
+    const kept = join([sql`${value} IS NOT NULL`, sql`${by} IS NOT NULL`, ...(only ? [only] : [])], and);
     return sql`(array_agg(${value} ORDER BY ${by}${direction}, ${tie}) FILTER (WHERE ${kept}))[1]`;
   },
   sumOfProducts: (value, by, type, only) =>
@@ -115,4 +112,3 @@ export const postgresScalar: Scalar = {
   calendar: (from, to, unit, alias) =>
     sql`LATERAL (SELECT (date_trunc(${bind('text', unit)}, ${from}::timestamp) + step * ${bind('text', unit === 'quarter' ? '3 month' : `1 ${unit}`)}::interval)::date AS period FROM generate_series(0, 200000) AS step WHERE date_trunc(${bind('text', unit)}, ${from}::timestamp) + step * ${bind('text', unit === 'quarter' ? '3 month' : `1 ${unit}`)}::interval <= ${to}) AS ${alias}`,
 };
-

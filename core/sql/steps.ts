@@ -47,7 +47,12 @@ function wantings(relation: Relation, needed: ReadonlySet<string>): { steps: Wan
   return { steps, base: wanted };
 }
 
-function neededBefore(step: Step, wanted: ReadonlySet<string>, before: readonly Field[], makes: readonly string[]): string[] {
+function neededBefore(
+  step: Step,
+  wanted: ReadonlySet<string>,
+  before: readonly Field[],
+  makes: readonly string[],
+): string[] {
   const has = new Set(before.map(({ name }) => name));
   const reads = stepReads(step, before);
   if (step.kind === 'summarise' || step.kind === 'wide') return [...reads];
@@ -94,11 +99,19 @@ function neededOfOther(step: Step, _: number, wanted: ReadonlySet<string>, other
 }
 
 /** A relation as a SELECT that yields only the fields named, under their own names. */
-export function shapedSql(relation: Relation, needed: ReadonlySet<string>, dialect: Dialect, zone: string): Sql {
+export function shapedSql(
+  relation: Relation,
+  needed: ReadonlySet<string>,
+  dialect: Dialect,
+  zone: string,
+): Sql {
   const { steps, base } = wantings(relation, needed);
   const start: Relation = relation.start ? { ...relation, fields: relation.start } : relation;
   const inner = relationSql(start, base, dialect);
-  return steps.reduce((inside, { planned, wanted }) => stepSql(planned, inside, wanted, dialect, zone), inner);
+  return steps.reduce(
+    (inside, { planned, wanted }) => stepSql(planned, inside, wanted, dialect, zone),
+    inner,
+  );
 }
 
 interface Tools {
@@ -191,7 +204,9 @@ function stepSql(
           ...tools.passing(),
           ...step.take
             .filter(({ name }) => wanted.has(name))
-            .map(({ path, name, type }) => named(memberSql(tools.field(step.field).value, path, type, tools), name)),
+            .map(({ path, name, type }) =>
+              named(memberSql(tools.field(step.field).value, path, type, tools), name),
+            ),
         ],
         tools.inner,
       );
@@ -224,7 +239,10 @@ function typeSql({ field, to, misfit }: StepOf<'type'>, tools: Tools): Sql {
   const { dialect, zone, wanted } = tools;
   const { value, field: of } = tools.field(field);
   const stops = (text: Sql): Sql =>
-    dialect.scalar.fail(sql`${bind('text', `${stepStopped}“${field}” cannot be read as ${to}: `)} || ${text}`, to);
+    dialect.scalar.fail(
+      sql`${bind('text', `${stepStopped}“${field}” cannot be read as ${to}: `)} || ${text}`,
+      to,
+    );
   const read = convertSql(value, of.type, to, {
     dialect,
     zone,
@@ -235,7 +253,10 @@ function typeSql({ field, to, misfit }: StepOf<'type'>, tools: Tools): Sql {
   const unread = unreadName(field);
   if (misfit === 'list' && wanted.has(unread))
     columns.push(
-      named(sql`CASE WHEN ${read} IS NULL THEN ${of.type === 'text' ? value : dialect.scalar.text(value, of.type)} END`, unread),
+      named(
+        sql`CASE WHEN ${read} IS NULL THEN ${of.type === 'text' ? value : dialect.scalar.text(value, of.type)} END`,
+        unread,
+      ),
     );
   return select(columns, tools.inner);
 }
@@ -293,7 +314,9 @@ function makingSql(making: Making, tools: Tools): Sql {
       const { value } = field(making.field);
       const moved = scalar.moved(value, 'instant', String(making.minutes), 'minute');
       const [filter] = filters;
-      return filter ? sql`(CASE WHEN ${filterSql(filter, field, dialect)} THEN ${moved} ELSE ${value} END)` : moved;
+      return filter
+        ? sql`(CASE WHEN ${filterSql(filter, field, dialect)} THEN ${moved} ELSE ${value} END)`
+        : moved;
     }
     case 'clock':
       return scalar.fromClock(field(making.field).value, making.zone);
@@ -302,22 +325,27 @@ function makingSql(making: Making, tools: Tools): Sql {
 
 /** RFC 6570: a name without a value leaves nothing behind it. */
 function linkSql(template: string, text: (name: string) => Sql, encoded: (value: Sql) => Sql): Sql {
-  const pieces = (linkParts(template) ?? []).flatMap(({ text: before, field: name, operator, first }): Sql[] => {
-    const fixed = before === '' ? [] : [bind('text', before)];
-    if (name === undefined) return fixed;
-    const value = encoded(text(name));
-    if (operator === '?' || operator === '&') {
-      const lead = bind('text', `${operator === '?' && first ? '?' : '&'}${name}=`);
-      return [...fixed, sql`coalesce(${lead} || ${value}, '')`];
-    }
-    return [...fixed, first ? sql`coalesce(${value}, '')` : sql`coalesce(',' || ${value}, '')`];
-  });
+  const pieces = (linkParts(template) ?? []).flatMap(
+    ({ text: before, field: name, operator, first }): Sql[] => {
+      const fixed = before === '' ? [] : [bind('text', before)];
+      if (name === undefined) return fixed;
+      const value = encoded(text(name));
+      if (operator === '?' || operator === '&') {
+        const lead = bind('text', `${operator === '?' && first ? '?' : '&'}${name}=`);
+        return [...fixed, sql`coalesce(${lead} || ${value}, '')`];
+      }
+      return [...fixed, first ? sql`coalesce(${value}, '')` : sql`coalesce(',' || ${value}, '')`];
+    },
+  );
   return pieces.length === 0 ? sql`NULL` : sql`(${join(pieces, sql` || `)})`;
 }
 
 const unitSeconds = { second: 1, minute: 60, hour: 3600, day: 86_400 } as const;
 
-function betweenSql({ from, to, unit }: Extract<Making, { kind: 'between' }>, { dialect, field, zone, now }: Tools): Sql {
+function betweenSql(
+  { from, to, unit }: Extract<Making, { kind: 'between' }>,
+  { dialect, field, zone, now }: Tools,
+): Sql {
   const { scalar } = dialect;
   const start = field(from);
   const moment = bind('instant', now);
@@ -341,10 +369,17 @@ function memberSql(value: Sql, path: string, type: FieldType, { dialect, zone }:
 }
 
 const orderSql = (order: readonly Order[], field: FieldSql, dialect: Dialect): Sql[] =>
-  order.map(({ by, descending }) => dialect.ordered(field(by).value, field(by).field.type, descending ?? false));
+  order.map(({ by, descending }) =>
+    dialect.ordered(field(by).value, field(by).field.type, descending ?? false),
+  );
 
 /** An order without ties between different records: what was said, then every field by itself. */
-function fullOrder(order: readonly Order[], before: readonly Field[], field: FieldSql, dialect: Dialect): Sql {
+function fullOrder(
+  order: readonly Order[],
+  before: readonly Field[],
+  field: FieldSql,
+  dialect: Dialect,
+): Sql {
   const others = tied([], before)
     .filter((name) => !order.some(({ by }) => by === name))
     .map((name) => {
@@ -392,7 +427,9 @@ function lookUpSql(step: StepOf<'lookUp'>, tools: Tools): Sql {
     case 'one': {
       const looked = grouped([
         named(sql`count(*)`, 'matches'),
-        ...step.take.map(({ field, as: name }) => named(dialect.scalar.only(theirs(field).value, theirs(field).field.type), `take ${name}`)),
+        ...step.take.map(({ field, as: name }) =>
+          named(dialect.scalar.only(theirs(field).value, theirs(field).field.type), `take ${name}`),
+        ),
       ]);
       const key = tools.field(step.on[0]?.field ?? '');
       const keyText = key.field.type === 'text' ? key.value : dialect.scalar.text(key.value, key.field.type);
@@ -430,9 +467,13 @@ function lookUpSql(step: StepOf<'lookUp'>, tools: Tools): Sql {
       );
     }
     case 'count':
-      return joined(grouped([named(sql`count(*)`, 'found')]), [named(sql`coalesce(l.${identifier('found')}, 0)`, as)]);
+      return joined(grouped([named(sql`count(*)`, 'found')]), [
+        named(sql`coalesce(l.${identifier('found')}, 0)`, as),
+      ]);
     case 'any':
-      return joined(grouped([named(sql`count(*)`, 'found')]), [named(sql`(l.${identifier('found')} IS NOT NULL)`, as)]);
+      return joined(grouped([named(sql`count(*)`, 'found')]), [
+        named(sql`(l.${identifier('found')} IS NOT NULL)`, as),
+      ]);
     case 'aggregate': {
       const calculation = step.calculation ?? { kind: 'count' as const };
       const value = measureSql(
@@ -442,7 +483,9 @@ function lookUpSql(step: StepOf<'lookUp'>, tools: Tools): Sql {
       );
       const found = sql`l.${identifier('found')}`;
       const counts = calculation.kind === 'count' || calculation.kind === 'distinct';
-      return joined(grouped([named(value, 'found')]), [named(counts ? sql`coalesce(${found}, 0)` : found, as)]);
+      return joined(grouped([named(value, 'found')]), [
+        named(counts ? sql`coalesce(${found}, 0)` : found, as),
+      ]);
     }
     case 'all': {
       const order = fullOrder(step.order, other.fields, theirs, dialect);
@@ -526,10 +569,13 @@ function fillSql(step: StepOf<'fill'>, tools: Tools): Sql {
   const { value, field: of } = field(step.field);
   if (step.with.kind === 'value')
     return select(
-      [...tools.passing([step.field]), named(
+      [
+        ...tools.passing([step.field]),
+        named(
           sql`coalesce(${united(value, of.type, dialect)}, ${united(bind(of.type, step.with.value), of.type, dialect)})`,
           step.field,
-        )],
+        ),
+      ],
       tools.inner,
     );
   const { order, within } = step.with;
@@ -565,7 +611,11 @@ function summariseSql({ by, measures }: StepOf<'summarise'>, tools: Tools): Sql 
   const measured = measures.map(({ name, calculation, where }) => {
     const own = where ? filters[next++] : undefined;
     const met = calculation.kind === 'share' ? filters[next++] : undefined;
-    const planned = { name, calculation: plannedCalculation(calculation, met), ...(own ? { where: own } : {}) };
+    const planned = {
+      name,
+      calculation: plannedCalculation(calculation, met),
+      ...(own ? { where: own } : {}),
+    };
     return named(measureSql(planned, field, dialect), name);
   });
   const groups =
@@ -575,7 +625,11 @@ function summariseSql({ by, measures }: StepOf<'summarise'>, tools: Tools): Sql 
           values.map((_, at) => ordinal(at + 1)),
           comma,
         )}`;
-  return select([...values.map((value, at) => named(value, by[at]?.as ?? '')), ...measured], tools.inner, groups);
+  return select(
+    [...values.map((value, at) => named(value, by[at]?.as ?? '')), ...measured],
+    tools.inner,
+    groups,
+  );
 }
 
 function rankSql({ as, order, within, keep }: StepOf<'rank'>, tools: Tools): Sql {
@@ -593,7 +647,10 @@ function runningSql(step: StepOf<'running'>, tools: Tools): Sql {
   const ordered = sql`${own}ORDER BY ${fullOrder(step.order, before, field, dialect)}`;
   const isFloat = of.type === 'float';
   const out = (columns: readonly Sql[], made: Sql): Sql =>
-    select([...passed(tools, [step.as]), named(made, step.as)], sql`(${select([...tools.passing(), ...columns], tools.inner)}) AS s`);
+    select(
+      [...passed(tools, [step.as]), named(made, step.as)],
+      sql`(${select([...tools.passing(), ...columns], tools.inner)}) AS s`,
+    );
   const divided = (): Sql => {
     const [a, b] = [sql`s.${identifier('its sum')}`, sql`s.${identifier('its count')}`];
     return isFloat ? sql`(${a} / nullif(${b}, 0))` : dialect.quotient(a, b);
@@ -601,14 +658,23 @@ function runningSql(step: StepOf<'running'>, tools: Tools): Sql {
   switch (step.what) {
     case 'total': {
       const total = sql`sum(${value}) OVER (${ordered} ROWS UNBOUNDED PRECEDING)`;
-      return select([...tools.passing(), named(of.type === 'integer' ? dialect.scalar.fitted(total) : total, step.as)], tools.inner);
+      return select(
+        [...tools.passing(), named(of.type === 'integer' ? dialect.scalar.fitted(total) : total, step.as)],
+        tools.inner,
+      );
     }
     case 'difference':
-      return select([...tools.passing(), named(sql`(${value} - lag(${value}) OVER (${ordered}))`, step.as)], tools.inner);
+      return select(
+        [...tools.passing(), named(sql`(${value} - lag(${value}) OVER (${ordered}))`, step.as)],
+        tools.inner,
+      );
     case 'average': {
       const frame = sql`(${ordered} ROWS BETWEEN ${ordinal((step.over ?? 1) - 1)} PRECEDING AND CURRENT ROW)`;
       return out(
-        [named(sql`sum(${value}) OVER ${frame}`, 'its sum'), named(sql`count(${value}) OVER ${frame}`, 'its count')],
+        [
+          named(sql`sum(${value}) OVER ${frame}`, 'its sum'),
+          named(sql`count(${value}) OVER ${frame}`, 'its count'),
+        ],
         divided(),
       );
     }
@@ -632,7 +698,9 @@ function periodsSql(step: StepOf<'periods'>, inner: Sql, tools: Tools): Sql {
   const isThere = join(
     [
       sql`s.${identifier(step.field)} = p.period`,
-      ...within.map(({ value }, index) => sql`${value} IS NOT DISTINCT FROM g.${identifier(`within ${index}`)}`),
+      ...within.map(
+        ({ value }, index) => sql`${value} IS NOT DISTINCT FROM g.${identifier(`within ${index}`)}`,
+      ),
     ],
     and,
   );
@@ -689,9 +757,25 @@ function longSql({ fields, name, value }: StepOf<'long'>, tools: Tools): Sql {
     select(
       [
         ...tools.passing([...fields, name, value]),
-        ...(wanted.has(name) ? [named(bind('text', labelOf(before.find((field) => field.name === each) ?? { name: each })), name)] : []),
+        ...(wanted.has(name)
+          ? [
+              named(
+                bind('text', labelOf(before.find((field) => field.name === each) ?? { name: each })),
+                name,
+              ),
+            ]
+          : []),
         ...(wanted.has(value)
-          ? [named(united(sql`s.${identifier(each)}`, before.find((field) => field.name === each)?.type ?? 'text', dialect), value)]
+          ? [
+              named(
+                united(
+                  sql`s.${identifier(each)}`,
+                  before.find((field) => field.name === each)?.type ?? 'text',
+                  dialect,
+                ),
+                value,
+              ),
+            ]
           : []),
       ],
       inner,

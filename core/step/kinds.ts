@@ -4,8 +4,8 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import type { FieldType } from '#core/field/types.ts';
 import { isNumeric, isTemporal, labelOf, parseValue } from '#core/field/value.ts';
-import { calculationFields, calculationType } from '#core/plan/plan.ts';
 import type { Calculation } from '#core/measure/schema.ts';
+import { calculationFields, calculationType } from '#core/plan/plan.ts';
 import { made, readsOf } from './making.ts';
 import type { Ref, Step, StepKindName, StepOf } from './schema.ts';
 
@@ -66,7 +66,8 @@ function calculationProblem(calculation: Calculation, fields: readonly Field[]):
     const type = named(fields, part.field)?.type ?? 'text';
     const needsNumber = ['sum', 'average', 'median', 'weighted'].includes(part.kind);
     if (needsNumber && !isNumeric(type)) return `“${part.field}” is no number`;
-    if (part.kind === 'percentile' && !isNumeric(type) && !isTemporal(type)) return `“${part.field}” has no percentiles`;
+    if (part.kind === 'percentile' && !isNumeric(type) && !isTemporal(type))
+      return `“${part.field}” has no percentiles`;
     if (type === 'nested') return `“${part.field}” is a list or object`;
     if (part.kind === 'weighted' && !isNumeric(named(fields, part.by)?.type ?? 'text'))
       return `“${part.by}” is no number`;
@@ -94,9 +95,16 @@ const lookUp: StepKind<StepOf<'lookUp'>> = {
   problem(step, before, world) {
     const found = other(step.from, world);
     if (typeof found === 'string') return found;
-    const ours = missingOf(step.on.map(({ field }) => field), before);
+    const ours = missingOf(
+      step.on.map(({ field }) => field),
+      before,
+    );
     const theirs = missingOf(
-      [...step.on.map((each) => each.other), ...(brings(step) ? step.take.map(({ field }) => field) : []), ...orderNames(step.order)],
+      [
+        ...step.on.map((each) => each.other),
+        ...(brings(step) ? step.take.map(({ field }) => field) : []),
+        ...orderNames(step.order),
+      ],
       found.fields,
     );
     if (theirs) return `in the other data set ${theirs}`;
@@ -122,7 +130,12 @@ const lookUp: StepKind<StepOf<'lookUp'>> = {
     }
     return first(
       orderable(orderNames(step.order), found.fields),
-      step.mode === 'one' || step.mode === 'first' ? takenOf(step.take.map(({ as }) => as), before) : null,
+      step.mode === 'one' || step.mode === 'first'
+        ? takenOf(
+            step.take.map(({ as }) => as),
+            before,
+          )
+        : null,
     );
   },
   after(step, before, world) {
@@ -134,7 +147,9 @@ const lookUp: StepKind<StepOf<'lookUp'>> = {
       case 'first':
         return [
           ...before,
-          ...step.take.map(({ field, as: name }) => renamed(named(fields, field) ?? fresh(field, 'text'), name)),
+          ...step.take.map(({ field, as: name }) =>
+            renamed(named(fields, field) ?? fresh(field, 'text'), name),
+          ),
         ];
       case 'count':
         return [...before, fresh(as, 'integer')];
@@ -143,7 +158,10 @@ const lookUp: StepKind<StepOf<'lookUp'>> = {
       case 'all':
         return [...before, fresh(as, 'nested')];
       case 'aggregate':
-        return [...before, fresh(as, step.calculation ? calculationType(step.calculation, fields) : 'decimal')];
+        return [
+          ...before,
+          fresh(as, step.calculation ? calculationType(step.calculation, fields) : 'decimal'),
+        ];
     }
   },
   reads: (step) => step.on.map(({ field }) => field),
@@ -292,7 +310,10 @@ const kinds: { readonly [K in StepKindName]: StepKind<StepOf<K>> } = {
   },
   distinct: {
     problem: ({ by, order }, before) =>
-      first(missingOf([...by, ...orderNames(order)], before), orderable([...by, ...orderNames(order)], before)),
+      first(
+        missingOf([...by, ...orderNames(order)], before),
+        orderable([...by, ...orderNames(order)], before),
+      ),
     after: (_, before) => [...before],
     reads: ({ by, order }, before) => distinctReads(by, order, before),
     makes: () => [],
@@ -305,7 +326,10 @@ const kinds: { readonly [K in StepKindName]: StepKind<StepOf<K>> } = {
       if (step.with.kind === 'value') return literalProblem(step.with.value, field.type);
       const names = [...orderNames(step.with.order), ...step.with.within];
       return first(
-        step.with.order.length === 0 ? noOrder : null,missingOf(names, before), orderable(names, before));
+        step.with.order.length === 0 ? noOrder : null,
+        missingOf(names, before),
+        orderable(names, before),
+      );
     },
     after: (_, before) => [...before],
     reads: (step, before) =>
@@ -328,7 +352,9 @@ const kinds: { readonly [K in StepKindName]: StepKind<StepOf<K>> } = {
         if (type === 'nested') return `“${field}” is a list or object`;
       }
       const wrong = measures
-        .map(({ calculation, where }) => first(calculationProblem(calculation, before), missingOf(where ? fieldsOf(where) : [], before)))
+        .map(({ calculation, where }) =>
+          first(calculationProblem(calculation, before), missingOf(where ? fieldsOf(where) : [], before)),
+        )
         .find((problem) => problem !== null);
       return wrong ?? takenOf([...by.map(({ as }) => as), ...measures.map(({ name }) => name)], []);
     },
@@ -341,7 +367,10 @@ const kinds: { readonly [K in StepKindName]: StepKind<StepOf<K>> } = {
     ],
     reads: ({ by, measures }) => [
       ...by.map(({ field }) => field),
-      ...measures.flatMap(({ calculation, where }) => [...calculationFields(calculation), ...(where ? fieldsOf(where) : [])]),
+      ...measures.flatMap(({ calculation, where }) => [
+        ...calculationFields(calculation),
+        ...(where ? fieldsOf(where) : []),
+      ]),
     ],
     makes: () => [],
     records: () => 'other',
@@ -349,7 +378,12 @@ const kinds: { readonly [K in StepKindName]: StepKind<StepOf<K>> } = {
   rank: {
     problem: ({ as, order, within }, before) => {
       const names = [...orderNames(order), ...within];
-      return first(order.length === 0 ? noOrder : null, missingOf(names, before), orderable(names, before), takenOf([as], before));
+      return first(
+        order.length === 0 ? noOrder : null,
+        missingOf(names, before),
+        orderable(names, before),
+        takenOf([as], before),
+      );
     },
     after: ({ as }, before) => [...before, fresh(as, 'integer')],
     reads: ({ order, within }) => [...orderNames(order), ...within],
@@ -387,9 +421,13 @@ const kinds: { readonly [K in StepKindName]: StepKind<StepOf<K>> } = {
       if (within.includes(field)) return `“${field}” is the calendar itself`;
       return first(
         missingOf([field, ...within, ...zero], before),
-        named(before, field)?.type === 'date' ? null : `“${field}” is no date; summarise by a calendar unit first`,
+        named(before, field)?.type === 'date'
+          ? null
+          : `“${field}” is no date; summarise by a calendar unit first`,
         orderable(within, before),
-        zero.every((name) => isNumeric(named(before, name)?.type ?? 'text')) ? null : 'only numbers count as zero',
+        zero.every((name) => isNumeric(named(before, name)?.type ?? 'text'))
+          ? null
+          : 'only numbers count as zero',
       );
     },
     after: (_, before) => before.map((field) => field),
@@ -402,8 +440,11 @@ const kinds: { readonly [K in StepKindName]: StepKind<StepOf<K>> } = {
       const type = named(before, across)?.type;
       return first(
         missingOf([...by, across], before),
-        type === 'text' || type === 'integer' || type === 'boolean' ? null : `“${across}” has no values to make fields of`,
-        values.map(({ value }) => literalProblem(value, type ?? 'text')).find((each) => each !== null) ?? null,
+        type === 'text' || type === 'integer' || type === 'boolean'
+          ? null
+          : `“${across}” has no values to make fields of`,
+        values.map(({ value }) => literalProblem(value, type ?? 'text')).find((each) => each !== null) ??
+          null,
         orderable(by, before),
         calculationProblem(calculation, before),
         takenOf([...by, ...values.map(({ as }) => as)], []),
@@ -424,7 +465,10 @@ const kinds: { readonly [K in StepKindName]: StepKind<StepOf<K>> } = {
       const types = new Set(fields.map((each) => named(before, each)?.type));
       if (types.size === 0) return 'choose the fields';
       if (types.size > 1) return `these fields are of different types: ${[...types].join(', ')}`;
-      return takenOf([name, value], before.filter((field) => !fields.includes(field.name)));
+      return takenOf(
+        [name, value],
+        before.filter((field) => !fields.includes(field.name)),
+      );
     },
     after: ({ fields, name, value }, before) => [
       ...before.filter((field) => !fields.includes(field.name)),
@@ -437,18 +481,19 @@ const kinds: { readonly [K in StepKindName]: StepKind<StepOf<K>> } = {
   },
 };
 
-
 function literalProblem(text: string, type: FieldType): string | null {
   const read = parseValue(type, text);
   return read.ok ? null : read.why;
 }
 
 function stacked(list: StepOf<'stack'>['with'], before: readonly Field[], world: World): Field[] {
-  return list.reduce<Field[]>((fields, { ref }) => {
+  const fields = [...before];
+  for (const { ref } of list) {
     const found = other(ref, world);
     const theirs = typeof found === 'string' ? [] : found.fields;
-    return [...fields, ...theirs.filter(({ name }) => !named(fields, name))];
-  }, [...before]);
+    fields.push(...theirs.filter(({ name }) => !named(fields, name)));
+  }
+  return fields;
 }
 
 /**
@@ -463,8 +508,11 @@ export function tied(order: readonly { by: string }[], before: readonly Field[])
 export const plainNames = (fields: readonly Field[]): string[] =>
   fields.filter(({ type }) => type !== 'nested').map(({ name }) => name);
 
-const distinctReads = (by: readonly string[], order: readonly { by: string }[], before: readonly Field[]): string[] =>
-  [...new Set([...by, ...tied(order, before)])];
+const distinctReads = (
+  by: readonly string[],
+  order: readonly { by: string }[],
+  before: readonly Field[],
+): string[] => [...new Set([...by, ...tied(order, before)])];
 
 const kindOf = (step: Step): StepKind<Step> => kinds[step.kind] as unknown as StepKind<Step>;
 
@@ -490,8 +538,10 @@ export function shape(start: readonly Field[], steps: readonly Step[], world: Wo
   return { fields, problems };
 }
 
-export const stepReads = (step: Step, before: readonly Field[]): readonly string[] => kindOf(step).reads(step, before);
-export const stepMakes = (step: Step, before: readonly Field[]): readonly string[] => kindOf(step).makes(step, before);
+export const stepReads = (step: Step, before: readonly Field[]): readonly string[] =>
+  kindOf(step).reads(step, before);
+export const stepMakes = (step: Step, before: readonly Field[]): readonly string[] =>
+  kindOf(step).makes(step, before);
 export const stepRecords = (step: Step): 'same' | 'fewer' | 'other' => kindOf(step).records(step);
 
 /** The conditions of a step, in the order in which they are resolved. */
@@ -532,4 +582,3 @@ export function onlyKept(step: Step): string | null {
 /** How a field is called where it is spoken of. */
 export const fieldWords = (name: string, fields: readonly Field[]): string =>
   labelOf(named(fields, name) ?? { name }).toLowerCase();
-

@@ -4,8 +4,8 @@ import { checkExpression } from '#core/expression/check.ts';
 import type { Field } from '#core/field/field.ts';
 import type { FieldType } from '#core/field/types.ts';
 import { isNumeric, isTemporal, parseValue } from '#core/field/value.ts';
-import { templateNames } from './template.ts';
 import type { Making } from './schema.ts';
+import { templateNames } from './template.ts';
 
 /** What a way of making a field comes to: its type and the fields it reads, or why it cannot be. */
 export type Made =
@@ -37,7 +37,8 @@ export function made(making: Making, fields: readonly Field[]): Made {
         (type): type is FieldType => type !== null,
       );
       if (!types.every(isTemporal)) return no('the time between is of dates or moments');
-      if (new Set(types).size > 1) return no('one is a date and the other a moment; make both the same first');
+      if (new Set(types).size > 1)
+        return no('one is a date and the other a moment; make both the same first');
       if (types[0] === 'date' && making.unit !== 'day') return no('between dates there are days, not hours');
       return yes('integer');
     }
@@ -77,13 +78,16 @@ export function made(making: Making, fields: readonly Field[]): Made {
     case 'shift':
     case 'clock':
       if (typeOf(making.field) !== 'instant') return no(`“${making.field}” is no moment`);
-      return making.kind === 'clock' && !isZone(making.zone) ? no(`there is no time zone “${making.zone}”`) : yes('instant');
+      return making.kind === 'clock' && !isZone(making.zone)
+        ? no(`there is no time zone “${making.zone}”`)
+        : yes('instant');
   }
 }
 
 /** Constructs of a pattern that RE2 does not have; DuckDB itself has the last word on the others. */
 function extracted(pattern: string, yes: (type: FieldType) => Made): Made {
-  if (/\(\?(=|!|<=|<!)|\\[1-9]/.test(pattern)) return no('looking around and back-references are not possible');
+  if (/\(\?(=|!|<=|<!)|\\[1-9]/.test(pattern))
+    return no('looking around and back-references are not possible');
   try {
     new RegExp(pattern.replace(/\(\?P</g, '(?<'));
   } catch {

@@ -88,7 +88,13 @@ export function planned(
       const filters = stepConditions(step).map((condition) =>
         resolveCondition(condition, about, clock, given),
       );
-      return { step, before, filters, others, ...(dependsOnNow(step) ? { now: clock.now.toISOString() } : {}) };
+      return {
+        step,
+        before,
+        filters,
+        others,
+        ...(dependsOnNow(step) ? { now: clock.now.toISOString() } : {}),
+      };
     }),
   };
 }
@@ -99,7 +105,11 @@ const dependsOnNow = (step: Step): boolean =>
     (step.making.kind === 'expression' && /current_/i.test(step.making.text)));
 
 /** Another data set as a relation: its steps, what it always keeps, and the cut. */
-function relationOfRef({ dataSet: id, cut }: Pick<Ref, 'dataSet' | 'cut'>, planning: Planning, depth: number): Relation {
+function relationOfRef(
+  { dataSet: id, cut }: Pick<Ref, 'dataSet' | 'cut'>,
+  planning: Planning,
+  depth: number,
+): Relation {
   const found = planning.world.get(id);
   if (!found)
     throw new ProblemError({
@@ -118,14 +128,23 @@ function relationOfRef({ dataSet: id, cut }: Pick<Ref, 'dataSet' | 'cut'>, plann
 
 /** The data sets that a data set is made of or refers to. */
 export const refsOf = ({ request, steps = [] }: Pick<DataSet, 'request' | 'steps'>): Ref[] => [
-  ...(request.kind === 'of' ? [{ dataSet: request.dataSet, ...(request.cut === undefined ? {} : { cut: request.cut }) }] : []),
+  ...(request.kind === 'of'
+    ? [{ dataSet: request.dataSet, ...(request.cut === undefined ? {} : { cut: request.cut }) }]
+    : []),
   ...steps.flatMap(stepRefs),
 ];
 
 /** A relation with only the records that conditions keep. */
-export function narrowed(relation: Relation, conditions: readonly Condition[], { clock, person }: Planning): Relation {
+export function narrowed(
+  relation: Relation,
+  conditions: readonly Condition[],
+  { clock, person }: Planning,
+): Relation {
   const steps = conditions.map((condition, index): PlannedStep => {
-    const filter: Filter = resolveCondition(condition, relation.fields, clock, { inputs: relation.inputs, person });
+    const filter: Filter = resolveCondition(condition, relation.fields, clock, {
+      inputs: relation.inputs,
+      person,
+    });
     return {
       step: { kind: 'where', id: `keeping-${index + 1}`, condition },
       before: relation.fields,
@@ -133,7 +152,11 @@ export function narrowed(relation: Relation, conditions: readonly Condition[], {
       others: [],
     };
   });
-  return { ...relation, start: relation.start ?? relation.fields, steps: [...(relation.steps ?? []), ...steps] };
+  return {
+    ...relation,
+    start: relation.start ?? relation.fields,
+    steps: [...(relation.steps ?? []), ...steps],
+  };
 }
 
 /**
@@ -143,7 +166,8 @@ export function narrowed(relation: Relation, conditions: readonly Condition[], {
 export function withOutcome(dataSet: DataSet, world: World): DataSet {
   const { steps = [], start: before, ...rest } = dataSet;
   // What is made of another data set starts with the fields that one has now.
-  const start = dataSet.request.kind === 'of' ? (world.get(dataSet.request.dataSet)?.fields ?? before) : before;
+  const start =
+    dataSet.request.kind === 'of' ? (world.get(dataSet.request.dataSet)?.fields ?? before) : before;
   if (steps.length === 0) {
     if (!start) return dataSet;
     const { steps: _, start: __, ...plain } = dataSet;
@@ -152,13 +176,20 @@ export function withOutcome(dataSet: DataSet, world: World): DataSet {
   const made = shape(start ?? dataSet.fields, steps, world).fields.at(-1) ?? dataSet.fields;
   const fields = said(made, dataSet.fields);
   const isOrdered = steps.some(({ kind, off }) => kind === 'fields' && !off);
-  return { ...rest, steps, start: [...(start ?? dataSet.fields)], fields: isOrdered ? fields : inOrderOf(fields, dataSet.fields) };
+  return {
+    ...rest,
+    steps,
+    start: [...(start ?? dataSet.fields)],
+    fields: isOrdered ? fields : inOrderOf(fields, dataSet.fields),
+  };
 }
 
 /** Fields in the order that those of the same name had; new ones come last. */
 function inOrderOf(fields: readonly Field[], before: readonly Field[]): Field[] {
   const rank = new Map(before.map(({ name }, at) => [name, at]));
-  return [...fields].sort((a, b) => (rank.get(a.name) ?? before.length) - (rank.get(b.name) ?? before.length));
+  return [...fields].sort(
+    (a, b) => (rank.get(a.name) ?? before.length) - (rank.get(b.name) ?? before.length),
+  );
 }
 
 /** Fields as they are now, each with what was said of the one of its name and type before. */

@@ -33,14 +33,20 @@ export const Making = z.discriminatedUnion('kind', [
   z.object({
     kind: z.literal('bands'),
     field: FieldName,
-    bands: z.array(z.object({ below: text, word: text })).min(1).max(30),
+    bands: z
+      .array(z.object({ below: text, word: text }))
+      .min(1)
+      .max(30),
     rest: text,
   }),
   /** The lower end of the equal stretch that a number falls into. */
   z.object({ kind: z.literal('bins'), field: FieldName, size: text }),
   z.object({
     kind: z.literal('choose'),
-    when: z.array(z.object({ where: Condition, word: text })).min(1).max(30),
+    when: z
+      .array(z.object({ where: Condition, word: text }))
+      .min(1)
+      .max(30),
     otherwise: text,
   }),
   /** An address from an RFC 6570 template over the fields. */
@@ -94,7 +100,10 @@ export const Step = z.discriminatedUnion('kind', [
     ...shared,
     from: Ref,
     /** Fields that must be equal: ours, and the other's. */
-    on: z.array(z.object({ field: FieldName, other: FieldName })).min(1).max(5),
+    on: z
+      .array(z.object({ field: FieldName, other: FieldName }))
+      .min(1)
+      .max(5),
     mode: z.enum(lookUpModes),
     /** `one`, `first`, `all`: what is brought. */
     take: z.array(Taken).max(200),
@@ -130,7 +139,10 @@ export const Step = z.discriminatedUnion('kind', [
   z.object({
     kind: z.literal('stack'),
     ...shared,
-    with: z.array(z.object({ ref: Ref, word: text })).min(1).max(20),
+    with: z
+      .array(z.object({ ref: Ref, word: text }))
+      .min(1)
+      .max(20),
     /** A field that says which data set a record is of, and the word for these. */
     origin: z.object({ name: FieldName, word: text }).optional(),
   }),
@@ -149,7 +161,9 @@ export const Step = z.discriminatedUnion('kind', [
   z.object({
     kind: z.literal('summarise'),
     ...shared,
-    by: z.array(z.object({ field: FieldName, unit: z.enum(calendarUnits).optional(), as: FieldName })).max(20),
+    by: z
+      .array(z.object({ field: FieldName, unit: z.enum(calendarUnits).optional(), as: FieldName }))
+      .max(20),
     measures: z.array(Stepped).min(1).max(100),
   }),
   /** The place of a record in an order; those that tie share one. */
@@ -187,7 +201,10 @@ export const Step = z.discriminatedUnion('kind', [
     ...shared,
     by: names,
     across: FieldName,
-    values: z.array(z.object({ value: text, as: FieldName })).min(1).max(200),
+    values: z
+      .array(z.object({ value: text, as: FieldName }))
+      .min(1)
+      .max(200),
     calculation: Calculation,
   }),
   /** A record for each of some fields: its name and its value. */

@@ -30,7 +30,13 @@ export function briefParts(pane: Pane, dataSet: DataSet, clock: Clock): BriefPar
   const measure = (name: string): string =>
     dataSet.measures.find((each) => each.name === name)?.label ?? name;
   const thisYear = String(clock.now.getUTCFullYear());
+  const cut = dataSet.cuts?.find(({ name }) => name === pane.cut);
   const keeping: BriefPart[] = [
+    ...(cut
+      ? [{ text: ', of ' }, { slot: 'cut', text: cut.label }]
+      : (dataSet.cuts?.length ?? 0) > 0
+        ? [{ text: ', of ' }, { slot: 'cut', text: `all ${dataSet.noun.many}` }]
+        : []),
     { text: ', keeping ' },
     {
       slot: 'keeping',

@@ -82,7 +82,10 @@ export const comparisonWords = {
   above: 'is above',
 } as const;
 
-export const personWords = { name: 'the name of who is signed in', email: 'the e-mail of who is signed in' } as const;
+export const personWords = {
+  name: 'the name of who is signed in',
+  email: 'the e-mail of who is signed in',
+} as const;
 
 function againstWords({ is, to }: Extract<Test, { op: 'against' }>, fields: readonly Field[]): string {
   const other =

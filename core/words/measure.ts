@@ -28,7 +28,9 @@ function simpleWords(calculation: SimpleCalculation, { fields, noun }: DataSet):
   const field = fields.find(({ name }) => name === calculation.field) ?? { name: calculation.field };
   const label = labelOf(field).toLowerCase();
   if ('by' in calculation) {
-    const by = labelOf(fields.find(({ name }) => name === calculation.by) ?? { name: calculation.by }).toLowerCase();
+    const by = labelOf(
+      fields.find(({ name }) => name === calculation.by) ?? { name: calculation.by },
+    ).toLowerCase();
     return `${calculationKinds[calculation.kind]} ${label} by ${by}`;
   }
   return calculation.kind === 'percentile'

@@ -14,17 +14,26 @@ export interface StepWords {
   readonly world: World;
   /** What the records are called. */
   readonly many: string;
+  /** The names of data sets, by id; without them they are called by what their records are. */
+  readonly names?: ReadonlyMap<string, string>;
 }
 
-const clipped = (text: string, most = 90): string => (text.length > most ? `${text.slice(0, most - 1)}…` : text);
-const orderWords = (order: readonly { by: string; descending?: boolean | undefined }[], fields: readonly Field[]): string =>
-  listWords(order.map(({ by, descending }) => `${fieldWords(by, fields)}${descending ? ', greatest first' : ''}`));
+const clipped = (text: string, most = 90): string =>
+  text.length > most ? `${text.slice(0, most - 1)}…` : text;
+const orderWords = (
+  order: readonly { by: string; descending?: boolean | undefined }[],
+  fields: readonly Field[],
+): string =>
+  listWords(
+    order.map(({ by, descending }) => `${fieldWords(by, fields)}${descending ? ', greatest first' : ''}`),
+  );
 
 /** A step as a sentence without its full stop: "Keep sailings where cause is weather". */
-export function stepWords(step: Step, { before, world, many }: StepWords): string {
+export function stepWords(step: Step, { before, world, many, names }: StepWords): string {
   const label = (name: string): string => fieldWords(name, before);
   const labels = (names: readonly string[]): string => listWords(names.map(label));
-  const within = (names: readonly string[]): string => (names.length === 0 ? '' : `, for each ${labels(names)}`);
+  const within = (names: readonly string[]): string =>
+    names.length === 0 ? '' : `, for each ${labels(names)}`;
   switch (step.kind) {
     case 'fields': {
       const dropped = before.filter(({ name }) => !step.keep.includes(name)).map(({ name }) => name);
@@ -48,7 +57,7 @@ export function stepWords(step: Step, { before, world, many }: StepWords): strin
     case 'spread':
       return `Take ${listWords(step.take.map(({ name }) => name))} out of ${label(step.field)}`;
     case 'stack':
-      return `Stack ${listWords(step.with.map(({ ref }) => refWords(ref, world)))} underneath`;
+      return `Stack ${listWords(step.with.map(({ ref }) => (ref.cut === undefined ? names?.get(ref.dataSet) : undefined) ?? refWords(ref, world)))} underneath`;
     case 'distinct': {
       const by = step.by.length === 0 ? 'all fields' : labels(step.by);
       const first = step.order.length === 0 ? '' : `, the first by ${orderWords(step.order, before)}`;

@@ -32,7 +32,17 @@ let writer: DuckDBInstance;
 let columnar: ColumnarDatabase;
 const folder = mkdtempSync(path.join(tmpdir(), 'slate-steps-'));
 const tables = ['reading', 'other_reading'] as const;
-const duckTypes = ['BIGINT', 'VARCHAR', 'VARCHAR', 'BIGINT', 'DECIMAL(18,6)', 'BOOLEAN', 'DATE', 'TIMESTAMP', 'VARCHAR'];
+const duckTypes = [
+  'BIGINT',
+  'VARCHAR',
+  'VARCHAR',
+  'BIGINT',
+  'DECIMAL(18,6)',
+  'BOOLEAN',
+  'DATE',
+  'TIMESTAMP',
+  'VARCHAR',
+];
 
 beforeAll(async () => {
   database = await testDatabase({ collation: true });
@@ -84,7 +94,9 @@ async function fill(table: (typeof tables)[number], rows: Rows): Promise<void> {
 const kept = (relation: Relation): Relation => ({
   ...relation,
   request: { kind: 'kept', name: relation.request.kind === 'table' ? relation.request.table : '' },
-  ...(relation.steps ? { steps: relation.steps.map((step) => ({ ...step, others: step.others.map(kept) })) } : {}),
+  ...(relation.steps
+    ? { steps: relation.steps.map((step) => ({ ...step, others: step.others.map(kept) })) }
+    : {}),
 });
 
 const relationOf = (list: readonly Step[]): Relation => ({
@@ -130,13 +142,19 @@ function plain(cell: Cell): unknown {
       return cell;
     }
   }
-  return cell.replace(/(T\d\d:\d\d:\d\d)\.(\d*?)0*Z$/, (_, time, part) => (part ? `${time}.${part}Z` : `${time}Z`));
+  return cell.replace(/(T\d\d:\d\d:\d\d)\.(\d*?)0*Z$/, (_, time, part) =>
+    part ? `${time}.${part}Z` : `${time}Z`,
+  );
 }
 const sorted = (value: unknown): unknown =>
   Array.isArray(value)
     ? value.map(sorted)
     : value !== null && typeof value === 'object'
-      ? Object.fromEntries(Object.entries(value).sort(([a], [b]) => (a < b ? -1 : 1)).map(([name, of]) => [name, sorted(of)]))
+      ? Object.fromEntries(
+          Object.entries(value)
+            .sort(([a], [b]) => (a < b ? -1 : 1))
+            .map(([name, of]) => [name, sorted(of)]),
+        )
       : value;
 
 async function answer(run: () => Promise<readonly (readonly Cell[])[]>): Promise<Answer> {
@@ -148,53 +166,103 @@ async function answer(run: () => Promise<readonly (readonly Cell[])[]>): Promise
   }
 }
 const ofColumnar = (plan: Plan) => async () =>
-  (await runColumnar(columnar, compile({ ...plan, from: kept(plan.from) }, duckdb), { doing: 'testing' })).records;
+  (await runColumnar(columnar, compile({ ...plan, from: kept(plan.from) }, duckdb), { doing: 'testing' }))
+    .records;
 const ofPostgres = (plan: Plan) => async () =>
   (await runPlan(plan, { address: database.address, doing: 'testing' })).records;
 
 const cases = Number(process.env.STEP_CASES ?? 280);
 
-test(
-  'random steps over random readings give the same records on both engines',
-  { timeout: 240_000 },
-  async () => {
-    let answered = 0;
-    const used = new Set<string>();
-    await fc.assert(
-      fc.asyncProperty(
-        readings,
-        readings,
-        fc.tuple(...Array.from({ length: kindsOfSteps }, (_, kind) => steps(world, otherId, kind))),
-        async (rows, others, lists) => {
-          await fill('reading', rows);
-          await fill('other_reading', others);
-          for (const list of lists) {
-            const plan = planOf(list);
-            const [live, columns] = [await answer(ofPostgres(plan)), await answer(ofColumnar(plan))];
-            const said = JSON.stringify(list);
-            if ('error' in live) expect('error' in columns ? 'both refuse' : columns, `${said}\n${live.error}`).toBe('both refuse');
-            else expect('error' in columns ? columns.error : columns.rows, said).toEqual(live.rows);
-            if ('error' in live) continue;
-            answered += 1;
-            for (const step of list) used.add(step.kind === 'derive' ? `derive ${step.making.kind}` : step.kind === 'lookUp' ? `look up ${step.mode}` : step.kind);
-            // Leaving out what nobody asked for changes neither how many records there are nor what is in them.
-            const some = plan.fields.filter((_, at) => at % 2 === 0);
-            const fewer = await answer(ofColumnar(planOf(list, some)));
-            const expected = canonicalOf(live.rows, plan.fields, some);
-            expect('error' in fewer ? fewer.error : fewer.rows, said).toEqual(expected);
-            const counted = await runColumnar(columnar, compileCount({ ...plan, from: kept(plan.from) }, duckdb), { doing: 'counting' });
-            expect(counted.records[0]?.[0]).toBe(await countRecords(plan, { address: database.address, doing: 'counting' }));
-          }
-        },
-      ),
-      { endOnFailure: true, numRuns: Math.ceil(cases / kindsOfSteps), ...(process.env.STEP_SEED ? { seed: Number(process.env.STEP_SEED) } : {}) },
-    );
-    expect(answered).toBeGreaterThan(cases / 2);
-    expect([...used].sort()).toEqual([
-      'derive bands', 'derive between', 'derive bins', 'derive choose', 'derive clock', 'derive expression', 'derive join', 'derive link', 'derive period', 'derive shift', 'derive split', 'distinct', 'fields', 'fill', 'long', 'look up aggregate', 'look up all', 'look up any', 'look up count', 'look up first', 'look up one', 'periods', 'rank', 'rename', 'running', 'spread', 'stack', 'summarise', 'type', 'unfold', 'where', 'wide',
-    ]);
-  },
-);
+test('random steps over random readings give the same records on both engines', {
+  timeout: 240_000,
+}, async () => {
+  let answered = 0;
+  const used = new Set<string>();
+  await fc.assert(
+    fc.asyncProperty(
+      readings,
+      readings,
+      fc.tuple(...Array.from({ length: kindsOfSteps }, (_, kind) => steps(world, otherId, kind))),
+      async (rows, others, lists) => {
+        await fill('reading', rows);
+        await fill('other_reading', others);
+        for (const list of lists) {
+          const plan = planOf(list);
+          const [live, columns] = [await answer(ofPostgres(plan)), await answer(ofColumnar(plan))];
+          const said = JSON.stringify(list);
+          if ('error' in live)
+            expect('error' in columns ? 'both refuse' : columns, `${said}\n${live.error}`).toBe(
+              'both refuse',
+            );
+          else expect('error' in columns ? columns.error : columns.rows, said).toEqual(live.rows);
+          if ('error' in live) continue;
+          answered += 1;
+          for (const step of list)
+            used.add(
+              step.kind === 'derive'
+                ? `derive ${step.making.kind}`
+                : step.kind === 'lookUp'
+                  ? `look up ${step.mode}`
+                  : step.kind,
+            );
+          // Leaving out what nobody asked for changes neither how many records there are nor what is in them.
+          const some = plan.fields.filter((_, at) => at % 2 === 0);
+          const fewer = await answer(ofColumnar(planOf(list, some)));
+          const expected = canonicalOf(live.rows, plan.fields, some);
+          expect('error' in fewer ? fewer.error : fewer.rows, said).toEqual(expected);
+          const counted = await runColumnar(
+            columnar,
+            compileCount({ ...plan, from: kept(plan.from) }, duckdb),
+            { doing: 'counting' },
+          );
+          expect(counted.records[0]?.[0]).toBe(
+            await countRecords(plan, { address: database.address, doing: 'counting' }),
+          );
+        }
+      },
+    ),
+    {
+      endOnFailure: true,
+      numRuns: Math.ceil(cases / kindsOfSteps),
+      ...(process.env.STEP_SEED ? { seed: Number(process.env.STEP_SEED) } : {}),
+    },
+  );
+  expect(answered).toBeGreaterThan(cases / 2);
+  expect([...used].sort()).toEqual([
+    'derive bands',
+    'derive between',
+    'derive bins',
+    'derive choose',
+    'derive clock',
+    'derive expression',
+    'derive join',
+    'derive link',
+    'derive period',
+    'derive shift',
+    'derive split',
+    'distinct',
+    'fields',
+    'fill',
+    'long',
+    'look up aggregate',
+    'look up all',
+    'look up any',
+    'look up count',
+    'look up first',
+    'look up one',
+    'periods',
+    'rank',
+    'rename',
+    'running',
+    'spread',
+    'stack',
+    'summarise',
+    'type',
+    'unfold',
+    'where',
+    'wide',
+  ]);
+});
 
 const canonicalOf = (rows: readonly string[], fields: readonly string[], some: readonly string[]): string[] =>
   rows

@@ -1,4 +1,10 @@
-import { type Problem, type ProblemCode, ProblemError, stepProblem, stepReason } from '#core/problem/problem.ts';
+import {
+  type Problem,
+  type ProblemCode,
+  ProblemError,
+  stepProblem,
+  stepReason,
+} from '#core/problem/problem.ts';
 
 interface Coded {
   readonly code?: unknown;

@@ -6,8 +6,8 @@ import { problemOf } from '#core/problem/problem.ts';
 import type { World } from '#core/step/kinds.ts';
 import { narrowed, relationWith } from '#core/step/plan.ts';
 import { type Candidate, runPlan } from '../records.ts';
-import { listDesks } from '../store/dashboards.ts';
 import { storeChecks, type TriedCheck } from '../store/checks.ts';
+import { listDesks } from '../store/dashboards.ts';
 import { worldOf } from '../store/data-sets.ts';
 
 interface About {

@@ -8,8 +8,8 @@ import { refresh } from '../kept/refresh.ts';
 import { listen } from '../live/listen.ts';
 import { settings } from '../settings.ts';
 import { closeClients } from '../sources/open.ts';
-import { closeDatabase } from '../store/database.ts';
 import { allDataSets } from '../store/data-sets.ts';
+import { closeDatabase } from '../store/database.ts';
 import { forgetBatches } from '../store/intake.ts';
 import { collectOrphans, leaseDue } from '../store/kept.ts';
 

@@ -3,15 +3,15 @@ import pg from 'pg';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { cellText } from '#core/field/value.ts';
 import { nextRefresh } from '#core/kept/next.ts';
+import type { Spans } from '#core/kept/spans.ts';
 import { ProblemError, problemOf } from '#core/problem/problem.ts';
 import { startOf } from '#core/step/plan.ts';
-import type { Spans } from '#core/kept/spans.ts';
 import { type KeptField, SegmentWriter } from '#engine/columnar/writer.ts';
 import { runChecks } from '../checks/run.ts';
 import { runPlan } from '../records.ts';
 import { settings } from '../settings.ts';
 import { openKind } from '../sources/open.ts';
-import { findDataSet, type StoredDataSet } from '../store/data-sets.ts';
+import { dependentsOf, findDataSet, type StoredDataSet } from '../store/data-sets.ts';
 import * as store from '../store/kept.ts';
 import { cachedSegment, cacheFolder } from './cache.ts';
 import { defineView } from './open.ts';
@@ -205,20 +205,24 @@ async function heldBack(
   { id, name, definition }: Pick<StoredDataSet, 'id' | 'name' | 'definition'>,
   { version, segments, fields, spans, trueAt }: NextVersion,
 ): Promise<void> {
-  if (!definition.checks?.length) return;
+  const dependent = await dependentsOf(id);
+  const checked = [{ id, name, definition }, ...dependent].filter((each) => each.definition.checks?.length);
+  if (checked.length === 0) return;
   const view = `checking ${version}`;
   const files = await Promise.all(segments.map(({ hash }) => cachedSegment(hash)));
   await defineView(view, files, fields);
   const candidate = { dataSetId: id, view, fields, spans, trueAt: trueAt.toISOString() };
-  const tried = await runChecks({ id, definition, now: trueAt, candidate });
-  const broken = tried.find(({ state, holds }) => holds && state !== 'met');
-  if (!broken) return;
-  throw new ProblemError({
-    code: 'bad-request',
-    doing: `refreshing “${name}”`,
-    why: `the check “${broken.name}” holds the new records back: ${broken.found}`,
-    mend: 'Readers keep the records before. Mend the records at their source, or let the check only mark them.',
-  });
+  for (const each of checked) {
+    const tried = await runChecks({ id: each.id, definition: each.definition, now: trueAt, candidate });
+    const broken = tried.find(({ state, holds }) => holds && state === 'broken');
+    if (broken)
+      throw new ProblemError({
+        code: 'bad-request',
+        doing: `refreshing “${name}”`,
+        why: `the check “${broken.name}” of “${each.name}” holds the new records back: ${broken.found}`,
+        mend: 'Readers keep the records before. Mend the records at their source, or let the check only mark them.',
+      });
+  }
 }
 
 const daysBefore = (at: Date, days: number): string =>

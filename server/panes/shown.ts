@@ -6,7 +6,9 @@ import { ask, keyAndTitle } from '#core/pane/ask.ts';
 import { type PaneResult, scopeCountId } from '#core/pane/result.ts';
 import type { Pane, TablePane } from '#core/pane/schema.ts';
 import type { Vocabulary } from '#core/scope/state.ts';
+import { refsOf } from '#core/step/plan.ts';
 import { countRecords } from '../records.ts';
+import { checksOf } from '../store/checks.ts';
 import type { Opened } from './context.ts';
 import { runPane } from './run.ts';
 
@@ -22,6 +24,8 @@ export interface DashboardView {
   /** ISO 8601: the moment that relative dates are counted from. */
   readonly now: string;
   readonly problems: readonly string[];
+  /** What is expected of the records of a data set and is not so, in words, by data set. */
+  readonly broken: Readonly<Record<string, readonly string[]>>;
 }
 
 /** How many records the scope keeps, of how many. Exact texts. */
@@ -71,7 +75,7 @@ function countPane({ dashboard, dataSets }: Pick<Context, 'dashboard' | 'dataSet
   };
 }
 
-export function viewOf({ shown, draft, context, problems }: Opened): DashboardView {
+export async function viewOf({ shown, draft, context, problems }: Opened): Promise<DashboardView> {
   const { dashboard, dataSets } = shown;
   const pane = countPane(context);
   // Data sets that are only looked up are nobody's business here.
@@ -89,7 +93,33 @@ export function viewOf({ shown, draft, context, problems }: Opened): DashboardVi
     reads: readsOf({ dashboard: withCount, dataSets }),
     now: context.clock.now.toISOString(),
     problems,
+    broken: await brokenOf(used, dataSets),
   };
+}
+
+/** The checks that are not met of each data set shown, those of what it is made of among them. One question for all. */
+async function brokenOf(
+  used: ReadonlySet<string>,
+  dataSets: ReadonlyMap<string, DataSet>,
+): Promise<Record<string, string[]>> {
+  const results = (await checksOf([...dataSets.keys()])).filter(({ state }) => state === 'broken');
+  if (results.length === 0) return {};
+  const under = (id: string, seen = new Set<string>()): Set<string> => {
+    if (seen.has(id)) return seen;
+    seen.add(id);
+    const dataSet = dataSets.get(id);
+    for (const ref of dataSet ? refsOf(dataSet) : []) under(ref.dataSet, seen);
+    return seen;
+  };
+  return Object.fromEntries(
+    [...used].map((id) => {
+      const all = under(id);
+      return [
+        id,
+        results.filter(({ dataSetId }) => all.has(dataSetId)).map(({ name, found }) => `${name}: ${found}`),
+      ];
+    }),
+  );
 }
 
 /** Counts what the scope keeps. Null where there is nothing to count or it failed: the sentence then goes without. */

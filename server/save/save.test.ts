@@ -53,16 +53,12 @@ afterAll(async () => {
 });
 
 const save = (format: SaveFormat, of = definition) =>
-  saveDataSet(
-    { id: randomUUID(), name: 'Tickets, all', definition: of },
-    new Map(),
-    {
-      zone: 'Europe/London',
-      now: new Date('2026-11-23T12:00:00Z'),
-      format,
-      signal: new AbortController().signal,
-    },
-  );
+  saveDataSet({ id: randomUUID(), name: 'Tickets, all', definition: of }, new Map(), {
+    zone: 'Europe/London',
+    now: new Date('2026-11-23T12:00:00Z'),
+    format,
+    signal: new AbortController().signal,
+  });
 async function file(format: SaveFormat): Promise<string> {
   const answer = await save(format);
   expect(answer.headers.get('content-disposition')).toContain(`Tickets%2C%20all.${format}`);

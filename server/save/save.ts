@@ -1,13 +1,13 @@
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { FieldType } from '#core/field/types.ts';
 import { labelOf } from '#core/field/value.ts';
-import type { World } from '#core/step/kinds.ts';
-import { relationWith } from '#core/step/plan.ts';
 import type { Context } from '#core/flow/context.ts';
 import { ask, columnLabel } from '#core/pane/ask.ts';
 import type { TablePane } from '#core/pane/schema.ts';
 import type { RecordsPlan } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
+import type { World } from '#core/step/kinds.ts';
+import { relationWith } from '#core/step/plan.ts';
 import { scopeSegments } from '#core/words/scope.ts';
 import { streamRecords } from '../records.ts';
 import { fileFormats, writtenFile } from './files.ts';

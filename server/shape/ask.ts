@@ -1,3 +1,4 @@
+import type { Condition } from '#core/condition/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import { type Cell, isNumeric, isTemporal, labelOf, parseValue } from '#core/field/value.ts';
@@ -14,7 +15,7 @@ import {
 } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { stepMakes, type World } from '#core/step/kinds.ts';
-import { planned, relationWith, startOf } from '#core/step/plan.ts';
+import { narrowed, planned, relationWith, startOf } from '#core/step/plan.ts';
 import type { StepOf } from '#core/step/schema.ts';
 import { countRecords, runPlan } from '../records.ts';
 import { sampleInputs } from '../sample-inputs.ts';
@@ -36,7 +37,11 @@ const count: PlannedMeasure = { name: 'count', calculation: { kind: 'count' } };
 export function relationAfter({ id, definition, world, clock, person }: Shaping, steps: number): Relation {
   const inputs = sampleInputs(definition.inputs, 'reading the records');
   const { steps: _, ...plain } = definition;
-  const base = relationWith({ ...plain, fields: [...startOf(definition)] }, id, inputs, { world, clock, person });
+  const base = relationWith({ ...plain, fields: [...startOf(definition)] }, id, inputs, {
+    world,
+    clock,
+    person,
+  });
   const some = (definition.steps ?? []).slice(0, steps);
   if (some.length === 0) return base;
   return extended(base, planned(base.fields, some, inputs, { world, clock, person }));
@@ -77,8 +82,17 @@ export async function recordsAfter(shaping: Shaping, steps: number, page: number
     offset: (page - 1) * pageSize,
     limit: pageSize + 1,
   };
-  const { records, took, trueAt } = await runPlan(plan, { doing: 'reading the records', signal: shaping.signal });
-  return { fields: from.fields, records: records.slice(0, pageSize), more: records.length > pageSize, took, trueAt };
+  const { records, took, trueAt } = await runPlan(plan, {
+    doing: 'reading the records',
+    signal: shaping.signal,
+  });
+  return {
+    fields: from.fields,
+    records: records.slice(0, pageSize),
+    more: records.length > pageSize,
+    took,
+    trueAt,
+  };
 }
 
 export interface StepFigures {
@@ -98,9 +112,15 @@ export async function figuresAfter(shaping: Shaping, steps: number): Promise<Ste
   const step = steps === 0 ? undefined : (shaping.definition.steps ?? [])[steps - 1];
   const before = (step && !step.off ? from.steps?.at(-1)?.before : undefined) ?? from.fields;
   const made =
-    step && !step.off ? stepMakes(step, before).filter((name) => from.fields.some((field) => field.name === name)) : [];
+    step && !step.off
+      ? stepMakes(step, before).filter((name) => from.fields.some((field) => field.name === name))
+      : [];
   const blanks = made.map(
-    (name): PlannedMeasure => ({ ...count, name: `blank ${name}`, where: { field: name, test: { op: 'blank' } } }),
+    (name): PlannedMeasure => ({
+      ...count,
+      name: `blank ${name}`,
+      where: { field: name, test: { op: 'blank' } },
+    }),
   );
   const asking = { doing: 'counting the records', signal: shaping.signal };
   const isType = step?.kind === 'type' && !step.off;
@@ -123,6 +143,18 @@ export async function figuresAfter(shaping: Shaping, steps: number): Promise<Ste
     lost: String(lost > 0n ? lost : 0n),
     took,
   };
+}
+
+/** How many of the records that readers have a condition keeps, as exact text. */
+export async function countWhere(shaping: Shaping, where: Condition): Promise<string> {
+  const { definition, clock, signal } = shaping;
+  const all = relationAfter(shaping, definition.steps?.length ?? 0);
+  const conditions = definition.keeping ? [definition.keeping, where] : [where];
+  const from = narrowed(all, conditions, shaping);
+  return countRecords(
+    { kind: 'records', from, zone: clock.zone, where: allOf([]), fields: [], order: [], offset: 0, limit: 1 },
+    { doing: 'counting the records', signal },
+  );
 }
 
 export interface FieldProfile {
@@ -189,7 +221,9 @@ export async function profileAfter(
         spread,
         readable:
           field.type === 'text'
-            ? (Object.fromEntries(readableTypes.map((type) => [type, String(cells[type] ?? '0')])) as FieldProfile['readable'])
+            ? (Object.fromEntries(
+                readableTypes.map((type) => [type, String(cells[type] ?? '0')]),
+              ) as FieldProfile['readable'])
             : null,
       };
     }),
@@ -208,7 +242,8 @@ function measuresOf(field: Field): { field: Field; measures: PlannedMeasure[] } 
       { name: 'greatest', calculation: { kind: 'greatest', field: name } },
     );
   if (type === 'text')
-    for (const as of readableTypes) measures.push({ name: as, calculation: { kind: 'readable', field: name, as } });
+    for (const as of readableTypes)
+      measures.push({ name: as, calculation: { kind: 'readable', field: name, as } });
   return { field, measures };
 }
 
@@ -266,7 +301,11 @@ async function spreadOf(
   return ends.map((_, at) => String(records[0]?.[at] ?? '0'));
 }
 
-function momentsBetween({ type }: Field, least: Cell, greatest: Cell): { low: string; below: string | null }[] {
+function momentsBetween(
+  { type }: Field,
+  least: Cell,
+  greatest: Cell,
+): { low: string; below: string | null }[] {
   const [from, to] = [Date.parse(String(least)), Date.parse(String(greatest))];
   if (!(to > from)) return [];
   const at = (part: number): string => {
@@ -288,7 +327,11 @@ export interface MatchFigures {
 }
 
 /** What a look-up would find, before it is applied: over all records. */
-export async function matchesOf(shaping: Shaping, step: StepOf<'lookUp'>, steps: number): Promise<MatchFigures> {
+export async function matchesOf(
+  shaping: Shaping,
+  step: StepOf<'lookUp'>,
+  steps: number,
+): Promise<MatchFigures> {
   const before = relationAfter(shaping, steps);
   const asking = { doing: 'comparing the records', signal: shaping.signal };
   const counted: StepOf<'lookUp'> = {
@@ -309,7 +352,10 @@ export async function matchesOf(shaping: Shaping, step: StepOf<'lookUp'>, steps:
     ...count,
     where: { field: matches, test: { op, value } },
   });
-  const { records } = await runPlan(groups(from, clock.zone, [count, is('atLeast', '1'), is('atLeast', '2')]), asking);
+  const { records } = await runPlan(
+    groups(from, clock.zone, [count, is('atLeast', '1'), is('atLeast', '2')]),
+    asking,
+  );
   const [total, matched, several] = (records[0] ?? []).map((cell) => BigInt(String(cell ?? '0')));
   const examples = async (op: 'atLeast' | 'atMost', value: string): Promise<MatchFigures['without']> => {
     const [key] = step.on;
@@ -374,7 +420,9 @@ export async function nearFields(shaping: Shaping, steps: number): Promise<Near[
       ? []
       : dataSet.fields.flatMap((field) => {
           const ours = before.fields.find((each) => each.type === field.type && isLike(each, field, dataSet));
-          return ours ? [{ dataSet: other, other: field.name, field: ours.name, rank: rankOf(ours, field, dataSet) }] : [];
+          return ours
+            ? [{ dataSet: other, other: field.name, field: ours.name, rank: rankOf(ours, field, dataSet) }]
+            : [];
         }),
   );
   const best = pairs.sort((a, b) => b.rank - a.rank).slice(0, nearMost);
@@ -384,16 +432,33 @@ export async function nearFields(shaping: Shaping, steps: number): Promise<Near[
         const only = planned(
           before.fields,
           [
-            { kind: 'summarise', id: 'values', by: [{ field, as: 'value' }], measures: [{ name: 'n', calculation: { kind: 'count' } }] },
+            {
+              kind: 'summarise',
+              id: 'values',
+              by: [{ field, as: 'value' }],
+              measures: [{ name: 'n', calculation: { kind: 'count' } }],
+            },
             { kind: 'where', id: 'filled', condition: { field: 'value', test: { op: 'filled' } } },
-            { kind: 'lookUp', id: 'there', from: { dataSet }, on: [{ field: 'value', other }], mode: 'any', take: [], order: [], as: 'there' },
+            {
+              kind: 'lookUp',
+              id: 'there',
+              from: { dataSet },
+              on: [{ field: 'value', other }],
+              mode: 'any',
+              take: [],
+              order: [],
+              as: 'there',
+            },
           ],
           before.inputs,
           shaping,
         );
         const { records } = await runPlan(
           groups(extended(before, only), clock.zone, [
-            { name: 'overlap', calculation: { kind: 'share', where: { field: 'there', test: { op: 'same', value: 'true' } } } },
+            {
+              name: 'overlap',
+              calculation: { kind: 'share', where: { field: 'there', test: { op: 'same', value: 'true' } } },
+            },
           ]),
           { doing: 'comparing values', signal: shaping.signal },
         );
@@ -413,7 +478,8 @@ export async function nearFields(shaping: Shaping, steps: number): Promise<Near[
 const bare = (name: string): string => name.toLowerCase().replace(/[^a-z0-9]/g, '');
 
 function isLike(ours: Field, theirs: Field, { key }: DataSet): boolean {
-  if (ours.type === 'nested' || ours.type === 'boolean' || ours.type === 'float' || isTemporal(ours.type)) return false;
+  if (ours.type === 'nested' || ours.type === 'boolean' || ours.type === 'float' || isTemporal(ours.type))
+    return false;
   return rankOf(ours, theirs, { key }) > 0;
 }
 
@@ -536,7 +602,9 @@ function inside(texts: readonly string[]): Inside {
     }
   });
   const lists = values.filter((value) => Array.isArray(value));
-  const objects = values.filter((value) => value !== null && typeof value === 'object' && !Array.isArray(value));
+  const objects = values.filter(
+    (value) => value !== null && typeof value === 'object' && !Array.isArray(value),
+  );
   const kind =
     lists.length + objects.length === 0
       ? 'empty'
@@ -554,7 +622,11 @@ function inside(texts: readonly string[]): Inside {
     if (filled.every((text) => /^[[{]/.test(text))) return 'nested';
     for (const type of ['integer', 'decimal', 'boolean', 'date', 'instant'] as const) {
       const isPadded = filled.some((text) => /^[+-]?0\d/.test(text));
-      if (!(isPadded && (type === 'integer' || type === 'decimal')) && filled.every((text) => parseValue(type, text).ok)) return type;
+      if (
+        !(isPadded && (type === 'integer' || type === 'decimal')) &&
+        filled.every((text) => parseValue(type, text).ok)
+      )
+        return type;
     }
     return 'text';
   };

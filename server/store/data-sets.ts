@@ -135,3 +135,21 @@ export async function usersOfDataSet(
       sql`${dashboards.draft}->'panes' @> ${JSON.stringify([{ dataSet: id }])}::jsonb OR ${dashboards.draft}->'scope' @> ${JSON.stringify([{ dataSet: id }])}::jsonb`,
     );
 }
+
+/** The data sets that are made of a data set or refer to it, directly or through others. */
+export async function dependentsOf(id: string): Promise<StoredDataSet[]> {
+  const all = await allDataSets();
+  const found = new Set([id]);
+  for (let grew = true; grew; ) {
+    const before = found.size;
+    for (const each of all)
+      if (refsOf(each.definition).some(({ dataSet }) => found.has(dataSet))) found.add(each.id);
+    grew = found.size > before;
+  }
+  return all.filter((each) => each.id !== id && found.has(each.id));
+}
+
+/** Takes a data set away with its kept records; the caller has seen to it that nothing needs it. */
+export async function removeDataSet(id: string): Promise<void> {
+  await database().delete(dataSets).where(eq(dataSets.id, id));
+}

@@ -1,11 +1,11 @@
 import { randomUUID } from 'node:crypto';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { startOf } from '#core/step/plan.ts';
 import type { FileReading } from '#core/dataset/upload.ts';
 import type { Field } from '#core/field/field.ts';
 import type { FieldType } from '#core/field/types.ts';
 import { guessType } from '#core/kept/guess.ts';
 import { ProblemError } from '#core/problem/problem.ts';
+import { startOf } from '#core/step/plan.ts';
 import { type Rejected, type StagedFile, stageFile } from '#engine/columnar/files.ts';
 import { decimalShape, SegmentWriter } from '#engine/columnar/writer.ts';
 import { cacheFolder } from '../kept/cache.ts';
@@ -199,7 +199,7 @@ async function refuseMisfits(writer: SegmentWriter, fields: Acceptance['fields']
 
 /** Makes a data set of a file, with its records. The id comes with the form, so that a form sent twice makes one. */
 export async function acceptNew(
-  made: Acceptance & { id: string; name: string; noun: DataSet["noun"]; by: string | null },
+  made: Acceptance & { id: string; name: string; noun: DataSet['noun']; by: string | null },
 ): Promise<void> {
   if (await findDataSet(made.id)) return;
   const written = await segmentsOf(made, null);

@@ -23,17 +23,17 @@ export function CalculationForm({
   onChange: (next: Calculation) => void;
 }) {
   const choose = (kind: Calculation['kind']): void => {
-    if (kind === 'share') return onChange({ kind, where: { all: [] } });
-    if (kind === 'ratio')
-      return onChange({ kind, of: simpleOf('sum', fields) ?? { kind: 'count' }, to: { kind: 'count' } });
-    const field = 'field' in value ? value.field : undefined;
-    const next = simpleOf(kind, fields, field);
+    const next = started(kind, fields, 'field' in value ? value.field : undefined);
     if (next) onChange(next);
   };
   return (
     <div className="flex min-w-0 flex-col gap-2">
       <div className="grid grid-cols-2 gap-3">
-        <SelectField label={label} value={value.kind} onChange={({ target }) => choose(target.value as 'count')}>
+        <SelectField
+          label={label}
+          value={value.kind}
+          onChange={({ target }) => choose(target.value as 'count')}
+        >
           {Object.entries(calculationKinds).map(([kind, words]) => (
             <option key={kind} value={kind}>
               {words}
@@ -78,6 +78,18 @@ export function CalculationForm({
       )}
     </div>
   );
+}
+
+/** A calculation while only its kind is chosen; null where no field fits. */
+function started(
+  kind: Calculation['kind'],
+  fields: readonly Field[],
+  field: string | undefined,
+): Calculation | null {
+  if (kind === 'share') return { kind, where: { all: [] } };
+  if (kind === 'ratio')
+    return { kind, of: simpleOf('sum', fields) ?? { kind: 'count' }, to: { kind: 'count' } };
+  return simpleOf(kind, fields, field);
 }
 
 function SimpleForm({

@@ -70,7 +70,12 @@ export function ExpressionField({
         maxHeight="14rem"
         theme="none"
         indentWithTab={false}
-        basicSetup={{ foldGutter: false, lineNumbers: false, highlightActiveLine: false, autocompletion: false }}
+        basicSetup={{
+          foldGutter: false,
+          lineNumbers: false,
+          highlightActiveLine: false,
+          autocompletion: false,
+        }}
       />
       <p className="mt-1 text-small text-muted" role="status">
         {checked.ok ? `Gives ${typeWords[checked.type]}.` : `${checked.why}.`}

@@ -119,7 +119,9 @@ export function LookUpForm({
             {near.found.map((each) => (
               <Button
                 key={`${each.dataSet} ${each.other} ${each.field}`}
-                onClick={() => chooseFrom({ dataSet: each.dataSet }, { field: each.field, other: each.other })}
+                onClick={() =>
+                  chooseFrom({ dataSet: each.dataSet }, { field: each.field, other: each.other })
+                }
               >
                 {labelOf(fields.find(({ name }) => name === each.field) ?? { name: each.field })} in{' '}
                 {names.get(each.dataSet)} · {formatNumber(String(Math.round(each.overlap * 1000) / 10))}%
@@ -128,7 +130,14 @@ export function LookUpForm({
           </div>
         </div>
       )}
-      <RefSelect label="Look up in" value={step.from} world={world} names={names} own={id} onChange={(from) => chooseFrom(from)} />
+      <RefSelect
+        label="Look up in"
+        value={step.from}
+        world={world}
+        names={names}
+        own={id}
+        onChange={(from) => chooseFrom(from)}
+      />
       <fieldset className="flex flex-col gap-1.5">
         <legend className="mb-1 text-small font-strong text-slate">Where these are equal</legend>
         {step.on.map((pair, index) => {
@@ -173,7 +182,11 @@ export function LookUpForm({
           );
         })}
         {step.on.length < 5 && (
-          <Button look="quiet" className="self-start" onClick={() => put({ on: [...step.on, ...step.on.slice(-1)] })}>
+          <Button
+            look="quiet"
+            className="self-start"
+            onClick={() => put({ on: [...step.on, ...step.on.slice(-1)] })}
+          >
             And another
           </Button>
         )}
@@ -185,7 +198,11 @@ export function LookUpForm({
         many={definition.noun.many}
         onFirst={() => chooseMode('first')}
       />
-      <SelectField label="Bring" value={step.mode} onChange={({ target }) => chooseMode(target.value as 'one')}>
+      <SelectField
+        label="Bring"
+        value={step.mode}
+        onChange={({ target }) => chooseMode(target.value as 'one')}
+      >
         {lookUpModes.map((mode) => (
           <option key={mode} value={mode}>
             {modeWords[mode]}
@@ -205,7 +222,9 @@ export function LookUpForm({
                   aria-label="Bring the field"
                   className={`${box} flex-1`}
                   value={taken.field}
-                  onChange={({ target }) => change({ field: target.value, as: freeName(target.value, fields) })}
+                  onChange={({ target }) =>
+                    change({ field: target.value, as: freeName(target.value, fields) })
+                  }
                 >
                   {theirs.map((field) => (
                     <option key={field.name} value={field.name}>
@@ -244,7 +263,12 @@ export function LookUpForm({
         </fieldset>
       )}
       {(step.mode === 'first' || step.mode === 'all') && (
-        <OrderList label="In the order of" fields={theirs} value={step.order} onChange={(order) => put({ order })} />
+        <OrderList
+          label="In the order of"
+          fields={theirs}
+          value={step.order}
+          onChange={(order) => put({ order })}
+        />
       )}
       {step.mode === 'aggregate' && (
         <CalculationForm
@@ -267,7 +291,11 @@ export function LookUpForm({
 }
 
 const examples = (list: MatchFigures['without']): string =>
-  listWords(list.slice(0, 3).map(({ value, count }) => `${value === null ? 'blank' : `“${value}”`} (${formatNumber(count, 0)})`));
+  listWords(
+    list
+      .slice(0, 3)
+      .map(({ value, count }) => `${value === null ? 'blank' : `“${value}”`} (${formatNumber(count, 0)})`),
+  );
 
 /** What a look-up finds: those with a match, without one, and with several. */
 function Matches({
@@ -290,7 +318,9 @@ function Matches({
     <dl className="figures grid grid-cols-[auto_1fr] gap-x-3 gap-y-0.5 text-small" aria-live="polite">
       <dt className="text-right">{number(found.matched)}</dt>
       <dd className="text-muted">{many} have a match</dd>
-      <dt className={`text-right ${found.unmatched === '0' ? '' : 'text-slipping'}`}>{number(found.unmatched)}</dt>
+      <dt className={`text-right ${found.unmatched === '0' ? '' : 'text-slipping'}`}>
+        {number(found.unmatched)}
+      </dt>
       <dd className="text-muted">
         have none{found.without.length > 0 && `, such as ${examples(found.without)}`}
       </dd>

@@ -25,7 +25,9 @@ export function MakingForm({ step, fields, definition, onChange }: StepFormProps
           label="Field"
           value={step.name}
           maxLength={200}
-          hint={fields.some(({ name }) => name === step.name) ? 'This changes the field of that name.' : undefined}
+          hint={
+            fields.some(({ name }) => name === step.name) ? 'This changes the field of that name.' : undefined
+          }
           onChange={({ target }) => target.value && onChange({ ...step, name: target.value })}
         />
         <SelectField
@@ -64,7 +66,11 @@ function MakingFields({
     case 'expression':
       return (
         <Suspense fallback={<div className="h-24 bg-well" />}>
-          <ExpressionField value={making.text} fields={fields} onChange={(text) => onChange({ ...making, text })} />
+          <ExpressionField
+            value={making.text}
+            fields={fields}
+            onChange={(text) => onChange({ ...making, text })}
+          />
         </Suspense>
       );
     case 'join':
@@ -76,27 +82,47 @@ function MakingFields({
             value={making.fields}
             onChange={(next) => onChange({ ...making, fields: next })}
           />
-          <TextField label="With this between" value={making.between} onChange={({ target }) => onChange({ ...making, between: target.value })} />
+          <TextField
+            label="With this between"
+            value={making.between}
+            onChange={({ target }) => onChange({ ...making, between: target.value })}
+          />
         </>
       );
     case 'split':
       return (
         <div className="grid grid-cols-3 gap-3">
-          <FieldSelect label="Text" fields={texts} value={making.field} onChange={(field) => onChange({ ...making, field })} />
-          <TextField label="Split at" value={making.at} onChange={({ target }) => onChange({ ...making, at: target.value })} />
+          <FieldSelect
+            label="Text"
+            fields={texts}
+            value={making.field}
+            onChange={(field) => onChange({ ...making, field })}
+          />
+          <TextField
+            label="Split at"
+            value={making.at}
+            onChange={({ target }) => onChange({ ...making, at: target.value })}
+          />
           <TextField
             label="Part"
             type="number"
             min={1}
             value={making.part}
-            onChange={({ target }) => target.valueAsNumber >= 1 && onChange({ ...making, part: Math.trunc(target.valueAsNumber) })}
+            onChange={({ target }) =>
+              target.valueAsNumber >= 1 && onChange({ ...making, part: Math.trunc(target.valueAsNumber) })
+            }
           />
         </div>
       );
     case 'extract':
       return (
         <div className="grid grid-cols-2 gap-3">
-          <FieldSelect label="Text" fields={texts} value={making.field} onChange={(field) => onChange({ ...making, field })} />
+          <FieldSelect
+            label="Text"
+            fields={texts}
+            value={making.field}
+            onChange={(field) => onChange({ ...making, field })}
+          />
           <TextField
             label="Pattern"
             className="font-mono"
@@ -109,14 +135,23 @@ function MakingFields({
     case 'between':
       return (
         <div className="grid grid-cols-3 gap-3">
-          <SelectField label="Whole" value={making.unit} onChange={({ target }) => onChange({ ...making, unit: target.value as 'day' })}>
+          <SelectField
+            label="Whole"
+            value={making.unit}
+            onChange={({ target }) => onChange({ ...making, unit: target.value as 'day' })}
+          >
             {(['day', 'hour', 'minute', 'second'] as const).map((unit) => (
               <option key={unit} value={unit}>
                 {unit}s
               </option>
             ))}
           </SelectField>
-          <FieldSelect label="From" fields={moments} value={making.from} onChange={(from) => onChange({ ...making, from })} />
+          <FieldSelect
+            label="From"
+            fields={moments}
+            value={making.from}
+            onChange={(from) => onChange({ ...making, from })}
+          />
           <FieldSelect
             label="To"
             none="now"
@@ -132,16 +167,34 @@ function MakingFields({
     case 'bands':
       return (
         <>
-          <FieldSelect label="Number" fields={numbers} value={making.field} onChange={(field) => onChange({ ...making, field })} />
+          <FieldSelect
+            label="Number"
+            fields={numbers}
+            value={making.field}
+            onChange={(field) => onChange({ ...making, field })}
+          />
           {making.bands.map((band, index) => {
             const change = (next: Partial<typeof band>): void =>
-              onChange({ ...making, bands: making.bands.map((each, at) => (at === index ? { ...each, ...next } : each)) });
+              onChange({
+                ...making,
+                bands: making.bands.map((each, at) => (at === index ? { ...each, ...next } : each)),
+              });
             return (
               // biome-ignore lint/suspicious/noArrayIndexKey: a band has no other identity than its place
               <div key={index} className="flex items-center gap-1.5 text-small">
                 below
-                <input aria-label="Below" className={`${box} w-20`} value={band.below} onChange={({ target }) => change({ below: target.value })} />
-                <input aria-label="Word" className={`${box} flex-1`} value={band.word} onChange={({ target }) => change({ word: target.value })} />
+                <input
+                  aria-label="Below"
+                  className={`${box} w-20`}
+                  value={band.below}
+                  onChange={({ target }) => change({ below: target.value })}
+                />
+                <input
+                  aria-label="Word"
+                  className={`${box} flex-1`}
+                  value={band.word}
+                  onChange={({ target }) => change({ word: target.value })}
+                />
                 <IconButton
                   name="Take this band away"
                   disabled={making.bands.length === 1}
@@ -155,18 +208,40 @@ function MakingFields({
           <Button
             look="quiet"
             className="self-start"
-            onClick={() => onChange({ ...making, bands: [...making.bands, { below: String(Number(making.bands.at(-1)?.below ?? 0) + 30), word: 'more' }] })}
+            onClick={() =>
+              onChange({
+                ...making,
+                bands: [
+                  ...making.bands,
+                  { below: String(Number(making.bands.at(-1)?.below ?? 0) + 30), word: 'more' },
+                ],
+              })
+            }
           >
             One more band
           </Button>
-          <TextField label="The rest" value={making.rest} onChange={({ target }) => onChange({ ...making, rest: target.value })} />
+          <TextField
+            label="The rest"
+            value={making.rest}
+            onChange={({ target }) => onChange({ ...making, rest: target.value })}
+          />
         </>
       );
     case 'bins':
       return (
         <div className="grid grid-cols-2 gap-3">
-          <FieldSelect label="Number" fields={numbers} value={making.field} onChange={(field) => onChange({ ...making, field })} />
-          <TextField label="In steps of" inputMode="decimal" value={making.size} onChange={({ target }) => onChange({ ...making, size: target.value })} />
+          <FieldSelect
+            label="Number"
+            fields={numbers}
+            value={making.field}
+            onChange={(field) => onChange({ ...making, field })}
+          />
+          <TextField
+            label="In steps of"
+            inputMode="decimal"
+            value={making.size}
+            onChange={({ target }) => onChange({ ...making, size: target.value })}
+          />
         </div>
       );
     case 'choose':
@@ -174,13 +249,20 @@ function MakingFields({
         <>
           {making.when.map((each, index) => {
             const change = (next: Partial<typeof each>): void =>
-              onChange({ ...making, when: making.when.map((one, at) => (at === index ? { ...one, ...next } : one)) });
+              onChange({
+                ...making,
+                when: making.when.map((one, at) => (at === index ? { ...one, ...next } : one)),
+              });
             return (
               // biome-ignore lint/suspicious/noArrayIndexKey: conditions are tried in the order of their places
               <div key={index} className="flex flex-col gap-2 border-l-2 border-hair pl-3">
                 <div className="flex items-end gap-2">
                   <div className="flex-1">
-                    <TextField label="Word" value={each.word} onChange={({ target }) => change({ word: target.value })} />
+                    <TextField
+                      label="Word"
+                      value={each.word}
+                      onChange={({ target }) => change({ word: target.value })}
+                    />
                   </div>
                   <IconButton
                     name="Take this word away"
@@ -200,10 +282,20 @@ function MakingFields({
               </div>
             );
           })}
-          <Button look="quiet" className="self-start" onClick={() => onChange({ ...making, when: [...making.when, { where: { all: [] }, word: 'another' }] })}>
+          <Button
+            look="quiet"
+            className="self-start"
+            onClick={() =>
+              onChange({ ...making, when: [...making.when, { where: { all: [] }, word: 'another' }] })
+            }
+          >
             One more word
           </Button>
-          <TextField label="Otherwise" value={making.otherwise} onChange={({ target }) => onChange({ ...making, otherwise: target.value })} />
+          <TextField
+            label="Otherwise"
+            value={making.otherwise}
+            onChange={({ target }) => onChange({ ...making, otherwise: target.value })}
+          />
         </>
       );
     case 'link':
@@ -219,27 +311,44 @@ function MakingFields({
     case 'period':
       return (
         <div className="grid grid-cols-2 gap-3">
-          <SelectField label="The" value={making.unit} onChange={({ target }) => onChange({ ...making, unit: target.value as 'day' })}>
+          <SelectField
+            label="The"
+            value={making.unit}
+            onChange={({ target }) => onChange({ ...making, unit: target.value as 'day' })}
+          >
             {(['day', 'week', 'month', 'quarter', 'year'] as const).map((unit) => (
               <option key={unit} value={unit}>
                 {unit}
               </option>
             ))}
           </SelectField>
-          <FieldSelect label="Of" fields={moments} value={making.field} onChange={(field) => onChange({ ...making, field })} />
+          <FieldSelect
+            label="Of"
+            fields={moments}
+            value={making.field}
+            onChange={(field) => onChange({ ...making, field })}
+          />
         </div>
       );
     case 'shift':
       return (
         <>
           <div className="grid grid-cols-2 gap-3">
-            <FieldSelect label="Moment" fields={instants} value={making.field} onChange={(field) => onChange({ ...making, field })} />
+            <FieldSelect
+              label="Moment"
+              fields={instants}
+              value={making.field}
+              onChange={(field) => onChange({ ...making, field })}
+            />
             <TextField
               label="Minutes later"
               hint="Below zero: earlier."
               type="number"
               value={making.minutes}
-              onChange={({ target }) => Number.isInteger(target.valueAsNumber) && onChange({ ...making, minutes: target.valueAsNumber })}
+              onChange={({ target }) =>
+                Number.isInteger(target.valueAsNumber) &&
+                onChange({ ...making, minutes: target.valueAsNumber })
+              }
             />
           </div>
           <ConditionEditor
@@ -257,7 +366,12 @@ function MakingFields({
     case 'clock':
       return (
         <div className="grid grid-cols-2 gap-3">
-          <FieldSelect label="Moment" fields={instants} value={making.field} onChange={(field) => onChange({ ...making, field })} />
+          <FieldSelect
+            label="Moment"
+            fields={instants}
+            value={making.field}
+            onChange={(field) => onChange({ ...making, field })}
+          />
           <TextField
             label="Zone of the clocks"
             list="zones"

@@ -8,7 +8,10 @@ import { firstTest } from '../condition-draft.ts';
 /* Steps as they start out, filled in with a guess that can be done where there is one. Pure. */
 
 /** What can be done next, as a person would say it, in groups. */
-export const offers: readonly { readonly title: string; readonly kinds: readonly [StepKindName, string][] }[] = [
+export const offers: readonly {
+  readonly title: string;
+  readonly kinds: readonly [StepKindName, string][];
+}[] = [
   {
     title: 'Records',
     kinds: [
@@ -67,7 +70,8 @@ export function newStep(
 ): Step {
   const plain = fields.filter(({ type }) => type !== 'nested');
   const first = (fits: (field: Field) => boolean): string =>
-    (fields.find((field) => field.name === about && fits(field)) ?? fields.find(fits) ?? fields[0])?.name ?? '';
+    (fields.find((field) => field.name === about && fits(field)) ?? fields.find(fits) ?? fields[0])?.name ??
+    '';
   const any = first(({ type }) => type !== 'nested');
   const number = first(({ type }) => isNumeric(type));
   const moment = first(({ type }) => isTemporal(type));
@@ -76,19 +80,34 @@ export function newStep(
   const order = [{ by: moment || any }];
   switch (kind) {
     case 'fields':
-      return { kind, id, keep: fields.map(({ name }) => name).filter((name) => name !== about || fields.length === 1) };
+      return {
+        kind,
+        id,
+        keep: fields.map(({ name }) => name).filter((name) => name !== about || fields.length === 1),
+      };
     case 'rename':
       return { kind, id, field: about ?? any, as: freeName(`${about ?? any} new`, fields) };
     case 'type': {
       const text = about ?? first(({ type }) => type === 'text');
-      return { kind, id, field: text, to: readable[named(text)?.type ?? 'text'][0] ?? 'text', misfit: 'blank' };
+      return {
+        kind,
+        id,
+        field: text,
+        to: readable[named(text)?.type ?? 'text'][0] ?? 'text',
+        misfit: 'blank',
+      };
     }
     case 'where': {
       const field = named(any);
       return { kind, id, condition: field ? { field: field.name, test: firstTest(field) } : { all: [] } };
     }
     case 'derive':
-      return { kind, id, name: freeName('new field', fields), making: { kind: 'expression', text: about ? quoted(about) : '' } };
+      return {
+        kind,
+        id,
+        name: freeName('new field', fields),
+        making: { kind: 'expression', text: about ? quoted(about) : '' },
+      };
     case 'lookUp': {
       const [[dataSet, other] = []] = [...world].filter(([each]) => each !== own);
       const key = other?.key ?? other?.fields[0]?.name ?? '';
@@ -127,7 +146,15 @@ export function newStep(
     case 'rank':
       return { kind, id, as: freeName('place', fields), order, within: [] };
     case 'running':
-      return { kind, id, as: freeName(`${number} so far`, fields), what: 'total', field: number, order, within: [] };
+      return {
+        kind,
+        id,
+        as: freeName(`${number} so far`, fields),
+        what: 'total',
+        field: number,
+        order,
+        within: [],
+      };
     case 'periods':
       return {
         kind,
@@ -151,7 +178,10 @@ export function newStep(
       return {
         kind,
         id,
-        fields: plain.filter((field) => field.type === type).slice(0, 2).map(({ name }) => name),
+        fields: plain
+          .filter((field) => field.type === type)
+          .slice(0, 2)
+          .map(({ name }) => name),
         name: freeName('name', fields),
         value: freeName('value', fields),
       };
@@ -189,7 +219,14 @@ export function newMaking(kind: Making['kind'], fields: readonly Field[]): Makin
     case 'expression':
       return { kind, text: '' };
     case 'join':
-      return { kind, fields: fields.filter(({ type }) => type === 'text').slice(0, 2).map(({ name }) => name), between: ' ' };
+      return {
+        kind,
+        fields: fields
+          .filter(({ type }) => type === 'text')
+          .slice(0, 2)
+          .map(({ name }) => name),
+        between: ' ',
+      };
     case 'split':
       return { kind, field: text, at: ',', part: 1 };
     case 'extract':
@@ -197,12 +234,24 @@ export function newMaking(kind: Making['kind'], fields: readonly Field[]): Makin
     case 'between':
       return { kind, from: moment, unit: 'day' };
     case 'bands':
-      return { kind, field: number, bands: [{ below: '7', word: 'under 7' }, { below: '30', word: '7 to 29' }], rest: '30 and more' };
+      return {
+        kind,
+        field: number,
+        bands: [
+          { below: '7', word: 'under 7' },
+          { below: '30', word: '7 to 29' },
+        ],
+        rest: '30 and more',
+      };
     case 'bins':
       return { kind, field: number, size: '10' };
     case 'choose': {
       const field = fields.find(({ type }) => type !== 'nested');
-      return { kind, when: [{ where: field ? { field: field.name, test: firstTest(field) } : { all: [] }, word: 'yes' }], otherwise: 'no' };
+      return {
+        kind,
+        when: [{ where: field ? { field: field.name, test: firstTest(field) } : { all: [] }, word: 'yes' }],
+        otherwise: 'no',
+      };
     }
     case 'link':
       return { kind, template: `https://records.skerry.example/{${text}}` };

@@ -59,9 +59,7 @@ export function FieldsPick({
             checked={value.includes(field.name)}
             onChange={(event) =>
               onChange(
-                event.target.checked
-                  ? [...value, field.name]
-                  : value.filter((name) => name !== field.name),
+                event.target.checked ? [...value, field.name] : value.filter((name) => name !== field.name),
               )
             }
           />
@@ -168,7 +166,11 @@ export function FieldsOrder({
           return (
             <li key={name} className="flex items-center gap-1">
               <span className="min-w-0 flex-1 truncate">{label}</span>
-              <IconButton name={`${label} up`} disabled={at === 0} onClick={() => onChange(moved(at, at - 1))}>
+              <IconButton
+                name={`${label} up`}
+                disabled={at === 0}
+                onClick={() => onChange(moved(at, at - 1))}
+              >
                 <ArrowUp className="size-3.5" />
               </IconButton>
               <IconButton

@@ -22,13 +22,22 @@ interface Props {
 /** The records at a step; over each field, what is in it. A cell opens the record's way through the steps. */
 export function RecordsTable({ fields, records, profiles, zone, busy, onAdd, onTrace }: Props) {
   return (
-    // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by keyboard
-    <section className={`max-h-[calc(100vh-15rem)] min-h-72 overflow-auto ${busy ? 'opacity-60' : ''}`} tabIndex={0} aria-label="Records" aria-busy={busy}>
+    <section
+      className={`max-h-[calc(100vh-15rem)] min-h-72 overflow-auto ${busy ? 'opacity-60' : ''}`}
+      // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by keyboard
+      tabIndex={0}
+      aria-label="Records"
+      aria-busy={busy}
+    >
       <table className="border-collapse text-left text-small">
         <thead className="sticky top-0 z-10 ground">
           <tr>
             {fields.map((field) => (
-              <th key={field.name} scope="col" className="max-w-64 min-w-32 border-b border-line p-0 align-top font-normal">
+              <th
+                key={field.name}
+                scope="col"
+                className="max-w-64 min-w-32 border-b border-line p-0 align-top font-normal"
+              >
                 <FieldHead field={field} profile={profiles.get(field.name)} zone={zone} onAdd={onAdd} />
               </th>
             ))}
@@ -47,7 +56,11 @@ export function RecordsTable({ fields, records, profiles, zone, busy, onAdd, onT
                     title={at === 0 ? 'Where this record comes from' : undefined}
                     onClick={() => onTrace(record)}
                   >
-                    <CellView cell={record[at]} field={{ ...field, label: labelOf(field), format: cellFormat(field) }} zone={zone} />
+                    <CellView
+                      cell={record[at]}
+                      field={{ ...field, label: labelOf(field), format: cellFormat(field) }}
+                      zone={zone}
+                    />
                   </button>
                 </td>
               ))}
@@ -99,7 +112,10 @@ function FieldHead({
 
 function brief({ blank, records, distinct, about }: FieldProfile): string {
   const blanks = part(blank, records);
-  const said = blank === '0' ? '' : `${blanks < 0.1 ? 'a few' : `${formatNumber(String(Math.round(blanks * 10) / 10))}%`} blank · `;
+  const said =
+    blank === '0'
+      ? ''
+      : `${blanks < 0.1 ? 'a few' : `${formatNumber(String(Math.round(blanks * 10) / 10))}%`} blank · `;
   return `${said}${about ? 'about ' : ''}${formatNumber(distinct, 0)} different`;
 }
 

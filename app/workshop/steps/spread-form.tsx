@@ -9,7 +9,11 @@ import { useShape } from './use-shape.ts';
 
 /** Which members of an object become fields; what there is, is found in the records. */
 export function SpreadForm({ step, fields, id, definition, at, onChange }: StepFormProps<StepOf<'spread'>>) {
-  const inside = useShape(id, definition, step.field ? { kind: 'inside', steps: at, field: step.field } : null);
+  const inside = useShape(
+    id,
+    definition,
+    step.field ? { kind: 'inside', steps: at, field: step.field } : null,
+  );
   const members = inside.found?.members ?? [];
   const others = fields.filter(({ name }) => name !== step.field);
   const taken = (list: typeof members): StepOf<'spread'>['take'] => {
@@ -60,7 +64,8 @@ export function SpreadForm({ step, fields, id, definition, at, onChange }: StepF
               }
               label={
                 <>
-                  {own?.name ?? member.name} <span className="text-small text-muted">{typeWords[member.type]}</span>
+                  {own?.name ?? member.name}{' '}
+                  <span className="text-small text-muted">{typeWords[member.type]}</span>
                 </>
               }
             />

@@ -1,3 +1,4 @@
+import { X } from 'lucide-react';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import { fieldTypes } from '#core/field/types.ts';
@@ -5,10 +6,8 @@ import { isNumeric, isTemporal, labelOf } from '#core/field/value.ts';
 import { readable } from '#core/step/kinds.ts';
 import type { Step, StepOf } from '#core/step/schema.ts';
 import { typeWords } from '#core/words/step.ts';
-import { IconButton } from '../../ui/button.tsx';
-import { Button } from '../../ui/button.tsx';
+import { Button, IconButton } from '../../ui/button.tsx';
 import { CheckField, SelectField, TextField } from '../../ui/field.tsx';
-import { X } from 'lucide-react';
 import { ConditionEditor } from '../condition-editor.tsx';
 import { CalculationForm } from './calculation-form.tsx';
 import { LookUpForm, RefSelect } from './look-up-form.tsx';
@@ -94,7 +93,12 @@ const plainOf = (fields: readonly Field[]): Field[] => fields.filter(({ type }) 
 function RenameForm({ step, fields, onChange }: StepFormProps<StepOf<'rename'>>) {
   return (
     <div className="grid grid-cols-2 gap-3">
-      <FieldSelect label="Field" fields={fields} value={step.field} onChange={(field) => onChange({ ...step, field })} />
+      <FieldSelect
+        label="Field"
+        fields={fields}
+        value={step.field}
+        onChange={(field) => onChange({ ...step, field })}
+      />
       <TextField
         label="Is called"
         value={step.as}
@@ -108,32 +112,33 @@ function RenameForm({ step, fields, onChange }: StepFormProps<StepOf<'rename'>>)
 function TypeForm({ step, fields, onChange }: StepFormProps<StepOf<'type'>>) {
   const from = fields.find(({ name }) => name === step.field)?.type ?? 'text';
   return (
-    <div className="grid grid-cols-2 gap-3">
-      <FieldSelect
-        label="Field"
-        fields={fields}
-        value={step.field}
-        onChange={(field) => {
-          const next = fields.find(({ name }) => name === field)?.type ?? 'text';
-          const [usual = 'text'] = readable[next];
-          onChange({ ...step, field, to: readable[next].includes(step.to) ? step.to : usual });
-        }}
-      />
+    <div className="flex flex-col gap-3">
+      <div className="grid grid-cols-2 gap-3">
+        <FieldSelect
+          label="Field"
+          fields={fields}
+          value={step.field}
+          onChange={(field) => {
+            const next = fields.find(({ name }) => name === field)?.type ?? 'text';
+            const [usual = 'text'] = readable[next];
+            onChange({ ...step, field, to: readable[next].includes(step.to) ? step.to : usual });
+          }}
+        />
+        <SelectField
+          label="Read as"
+          value={step.to}
+          onChange={({ target }) => onChange({ ...step, to: target.value as Field['type'] })}
+        >
+          {fieldTypes
+            .filter((type) => readable[from].includes(type))
+            .map((type) => (
+              <option key={type} value={type}>
+                {typeWords[type]}
+              </option>
+            ))}
+        </SelectField>
+      </div>
       <SelectField
-        label="Read as"
-        value={step.to}
-        onChange={({ target }) => onChange({ ...step, to: target.value as Field['type'] })}
-      >
-        {fieldTypes
-          .filter((type) => readable[from].includes(type))
-          .map((type) => (
-            <option key={type} value={type}>
-              {typeWords[type]}
-            </option>
-          ))}
-      </SelectField>
-      <SelectField
-        className="col-span-2"
         label="What cannot be read so"
         value={step.misfit}
         onChange={({ target }) => onChange({ ...step, misfit: target.value as 'blank' })}
@@ -234,7 +239,9 @@ function StackForm({ step, world, names, id, onChange }: StepFormProps<StepOf<'s
             value={step.origin.name}
             maxLength={200}
             onChange={({ target }) =>
-              target.value && step.origin && onChange({ ...step, origin: { ...step.origin, name: target.value } })
+              target.value &&
+              step.origin &&
+              onChange({ ...step, origin: { ...step.origin, name: target.value } })
             }
           />
           <TextField
@@ -273,7 +280,12 @@ function FillForm({ step, fields, onChange }: StepFormProps<StepOf<'fill'>>) {
   const [usual] = fields;
   return (
     <div className="flex flex-col gap-3">
-      <FieldSelect label="Where blank" fields={fields} value={step.field} onChange={(field) => onChange({ ...step, field })} />
+      <FieldSelect
+        label="Where blank"
+        fields={fields}
+        value={step.field}
+        onChange={(field) => onChange({ ...step, field })}
+      />
       <SelectField
         label="Put"
         value={step.with.kind}
@@ -322,7 +334,12 @@ function Ordered({
 }) {
   return (
     <>
-      <OrderList label="In the order of" fields={fields} value={order} onChange={(next) => onChange(next, [...within])} />
+      <OrderList
+        label="In the order of"
+        fields={fields}
+        value={order}
+        onChange={(next) => onChange(next, [...within])}
+      />
       <FieldsPick
         label="For each different (none: over all)"
         fields={plainOf(fields)}
@@ -353,7 +370,11 @@ function SummariseForm({ step, fields, onChange }: StepFormProps<StepOf<'summari
                 value={group.field}
                 onChange={({ target }) => {
                   const { unit: _, ...rest } = group;
-                  put({ by: step.by.map((each, at) => (at === index ? { ...rest, field: target.value, as: target.value } : each)) });
+                  put({
+                    by: step.by.map((each, at) =>
+                      at === index ? { ...rest, field: target.value, as: target.value } : each,
+                    ),
+                  });
                 }}
               >
                 {plain.map((field) => (
@@ -371,7 +392,11 @@ function SummariseForm({ step, fields, onChange }: StepFormProps<StepOf<'summari
                     const { unit: _, ...rest } = group;
                     put({
                       by: step.by.map((each, at) =>
-                        at !== index ? each : target.value ? { ...rest, unit: target.value as 'day', as: target.value } : { ...rest, as: rest.field },
+                        at !== index
+                          ? each
+                          : target.value
+                            ? { ...rest, unit: target.value as 'day', as: target.value }
+                            : { ...rest, as: rest.field },
                       ),
                     });
                   }}
@@ -391,7 +416,10 @@ function SummariseForm({ step, fields, onChange }: StepFormProps<StepOf<'summari
                 maxLength={200}
                 onChange={({ target }) => target.value && change({ as: target.value })}
               />
-              <IconButton name="Take this group away" onClick={() => put({ by: step.by.filter((_, at) => at !== index) })}>
+              <IconButton
+                name="Take this group away"
+                onClick={() => put({ by: step.by.filter((_, at) => at !== index) })}
+              >
                 <X className="size-4" />
               </IconButton>
             </div>
@@ -456,7 +484,10 @@ function SummariseForm({ step, fields, onChange }: StepFormProps<StepOf<'summari
         className="self-start"
         onClick={() =>
           put({
-            measures: [...step.measures, { name: `figure ${step.measures.length + 1}`, calculation: { kind: 'count' } }],
+            measures: [
+              ...step.measures,
+              { name: `figure ${step.measures.length + 1}`, calculation: { kind: 'count' } },
+            ],
           })
         }
       >
@@ -532,7 +563,9 @@ function RunningForm({ step, fields, onChange }: StepFormProps<StepOf<'running'>
             type="number"
             min={1}
             value={step.over ?? 7}
-            onChange={({ target }) => target.valueAsNumber >= 1 && onChange({ ...step, over: Math.trunc(target.valueAsNumber) })}
+            onChange={({ target }) =>
+              target.valueAsNumber >= 1 && onChange({ ...step, over: Math.trunc(target.valueAsNumber) })
+            }
           />
         )}
       </div>
@@ -610,7 +643,12 @@ function WideForm({ step, fields, onChange }: StepFormProps<StepOf<'wide'>>) {
               onChange({
                 ...step,
                 values: step.values.map((one, at) =>
-                  at === index ? { value: target.value, as: one.as === one.value || one.as === 'first' ? target.value || 'first' : one.as } : one,
+                  at === index
+                    ? {
+                        value: target.value,
+                        as: one.as === one.value || one.as === 'first' ? target.value || 'first' : one.as,
+                      }
+                    : one,
                 ),
               })
             }
@@ -621,7 +659,10 @@ function WideForm({ step, fields, onChange }: StepFormProps<StepOf<'wide'>>) {
             value={each.as}
             onChange={({ target }) =>
               target.value &&
-              onChange({ ...step, values: step.values.map((one, at) => (at === index ? { ...one, as: target.value } : one)) })
+              onChange({
+                ...step,
+                values: step.values.map((one, at) => (at === index ? { ...one, as: target.value } : one)),
+              })
             }
           />
           <IconButton
@@ -637,7 +678,10 @@ function WideForm({ step, fields, onChange }: StepFormProps<StepOf<'wide'>>) {
         look="quiet"
         className="self-start"
         onClick={() =>
-          onChange({ ...step, values: [...step.values, { value: '', as: `value ${step.values.length + 1}` }] })
+          onChange({
+            ...step,
+            values: [...step.values, { value: '', as: `value ${step.values.length + 1}` }],
+          })
         }
       >
         One more value

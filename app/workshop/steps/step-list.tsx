@@ -6,6 +6,7 @@ import { formatNumber } from '#core/format/format.ts';
 import type { World } from '#core/step/kinds.ts';
 import { onlyKept } from '#core/step/kinds.ts';
 import type { Step, StepKindName } from '#core/step/schema.ts';
+import { capital } from '#core/words/capital.ts';
 import { stepWords } from '#core/words/step.ts';
 import type { StepFigures } from '#server/shape/ask.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
@@ -22,6 +23,7 @@ interface Props {
   readonly figures: readonly (StepFigures | undefined)[];
   readonly warnings: readonly (readonly Warning[])[];
   readonly world: World;
+  readonly names: ReadonlyMap<string, string>;
   /** How many steps are done in what is shown. */
   readonly selected: number;
   readonly onSelect: (steps: number) => void;
@@ -41,19 +43,33 @@ export function StepList(props: Props) {
   return (
     <ol className="flex flex-col" aria-label="Steps">
       <li className={item(selected === 0)}>
-        <button type="button" className="w-full px-3 py-2 text-left" aria-current={selected === 0 ? 'step' : undefined} onClick={() => onSelect(0)}>
+        <button
+          type="button"
+          className="w-full px-3 py-2 text-left"
+          aria-current={selected === 0 ? 'step' : undefined}
+          onClick={() => onSelect(0)}
+        >
           <span className="block">
-            {definition.noun.many.charAt(0).toUpperCase() + definition.noun.many.slice(1)} as {sourceName} gives them
+            {capital(definition.noun.many)} from {sourceName}
           </span>
           <Records before={undefined} after={figures[0]} most={most} />
         </button>
-        {selected === 0 && <Warnings list={props.warnings[0] ?? []} onMend={(warning) => props.onMend(warning, 0)} />}
+        {selected === 0 && (
+          <Warnings list={props.warnings[0] ?? []} onMend={(warning) => props.onMend(warning, 0)} />
+        )}
       </li>
       {steps.map((step, index) => (
         <OneStep key={step.id} {...props} step={step} index={index} most={most} />
       ))}
       <li className="mt-3">
-        <AddStep onAdd={(kind) => onAdd(kind, steps.length)} trigger={<Button look="main"><Plus className="size-4" /> Add a step</Button>} />
+        <AddStep
+          onAdd={(kind) => onAdd(kind, steps.length)}
+          trigger={
+            <Button look="main">
+              <Plus className="size-4" /> Add a step
+            </Button>
+          }
+        />
       </li>
     </ol>
   );
@@ -71,6 +87,7 @@ function OneStep({
   figures,
   warnings,
   world,
+  names,
   selected,
   most,
   onSelect,
@@ -82,7 +99,7 @@ function OneStep({
   const steps = definition.steps ?? [];
   const isSelected = selected === index + 1;
   const problem = problems[index];
-  const words = stepWords(step, { before: fields[index] ?? [], world, many: definition.noun.many });
+  const words = stepWords(step, { before: fields[index] ?? [], world, many: definition.noun.many, names });
   const keptOnly = definition.keep ? null : onlyKept(step);
   const moved = (to: number): void => {
     const next = steps.filter((_, at) => at !== index);
@@ -114,7 +131,9 @@ function OneStep({
         )}
       </button>
       {keptOnly && (
-        <p className="px-3 pb-1 text-small text-slipping">Only on kept records: {keptOnly}. Keep this data set to use it.</p>
+        <p className="px-3 pb-1 text-small text-slipping">
+          Only on kept records: {keptOnly}. Keep this data set to use it.
+        </p>
       )}
       <Warnings list={warnings[index + 1] ?? []} onMend={(warning) => onMend(warning, index + 1)} />
       {isSelected && (
@@ -123,7 +142,11 @@ function OneStep({
             <IconButton name="Move up" disabled={index === 0} onClick={() => moved(index - 1)}>
               <ArrowUp className="size-4" />
             </IconButton>
-            <IconButton name="Move down" disabled={index === steps.length - 1} onClick={() => moved(index + 1)}>
+            <IconButton
+              name="Move down"
+              disabled={index === steps.length - 1}
+              onClick={() => moved(index + 1)}
+            >
               <ArrowDown className="size-4" />
             </IconButton>
             <IconButton
@@ -131,7 +154,10 @@ function OneStep({
               onClick={() => {
                 const { off, ...rest } = step;
                 const next = (off ? rest : { ...rest, off: true }) as Step;
-                onSteps(steps.map((each, at) => (at === index ? next : each)), index + 1);
+                onSteps(
+                  steps.map((each, at) => (at === index ? next : each)),
+                  index + 1,
+                );
               }}
             >
               {step.off ? <Eye className="size-4" /> : <EyeOff className="size-4" />}
@@ -156,7 +182,12 @@ function OneStep({
             <span className="flex-1" />
             <IconButton
               name="Take it away"
-              onClick={() => onSteps(steps.filter((_, at) => at !== index), index)}
+              onClick={() =>
+                onSteps(
+                  steps.filter((_, at) => at !== index),
+                  index,
+                )
+              }
             >
               <Trash2 className="size-4" />
             </IconButton>

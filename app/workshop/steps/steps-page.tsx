@@ -1,8 +1,8 @@
 import { Redo2, Undo2 } from 'lucide-react';
 import { useEffect, useMemo, useState } from 'react';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { cellText } from '#core/field/value.ts';
 import type { Cell } from '#core/field/value.ts';
+import { cellText } from '#core/field/value.ts';
 import { formatMoment, formatNumber } from '#core/format/format.ts';
 import { shape } from '#core/step/kinds.ts';
 import { startOf, withOutcome } from '#core/step/plan.ts';
@@ -50,12 +50,7 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
   const asked = useShape(id, definition, { kind: 'records', steps: shown, page });
   const fields = shaped.fields[shown] ?? [];
   const figures = useFigures(id, definition, doable);
-  const profiles = useProfiles(
-    id,
-    definition,
-    shown,
-    asked.found ? fields.map(({ name }) => name) : [],
-  );
+  const profiles = useProfiles(id, definition, shown, asked.found ? fields.map(({ name }) => name) : []);
   const warnings = warningsOf({ definition, steps, shaped, figures, profiles, shown });
   const traceRecord = traced
     ? Object.fromEntries(fields.map(({ name }, at) => [name, cellText(traced[at] ?? null)]))
@@ -81,13 +76,18 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
   const mend = ({ mend: how }: Warning, at: number): void => {
     if (!how) return;
     const place = steps.findIndex((step) => step.id === how.step.id);
-    if (place >= 0) put(steps.map((step, index) => (index === place ? how.step : step)), place + 1);
+    if (place >= 0)
+      put(
+        steps.map((step, index) => (index === place ? how.step : step)),
+        place + 1,
+      );
     else insert({ ...how.step, id: freeId(steps) }, at);
   };
   const { undo, redo } = history;
   useEffect(() => {
     const onKey = (event: KeyboardEvent): void => {
-      const isTyping = event.target instanceof HTMLElement && event.target.closest('input, textarea, .cm-editor');
+      const isTyping =
+        event.target instanceof HTMLElement && event.target.closest('input, textarea, .cm-editor');
       if (isTyping || !(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return;
       const act = event.shiftKey ? redo : undo;
       if (!act) return;
@@ -121,9 +121,7 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
         <Button
           look="main"
           disabled={saving.busy || !isChanged || firstProblem >= 0}
-          onClick={() =>
-            saving.save({ id, name: stored.name, definition: withOutcome(definition, world) })
-          }
+          onClick={() => saving.save({ id, name: stored.name, definition: withOutcome(definition, world) })}
         >
           {saving.busy ? 'Saving …' : 'Save the steps'}
         </Button>
@@ -139,6 +137,7 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
             figures={figures}
             warnings={warnings}
             world={world}
+            names={names}
             selected={selected}
             onSelect={select}
             onSteps={(next, to) => put(next, to)}
@@ -245,4 +244,3 @@ function warningsOf({
     ]),
   ];
 }
-

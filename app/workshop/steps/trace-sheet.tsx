@@ -87,9 +87,7 @@ function Cells({ trace, before, zone }: { trace: TraceStep; before: TraceStep | 
   return (
     <div className="text-small">
       {trace.total !== '1' && (
-        <p className="mt-1 text-muted">
-          {formatNumber(trace.total, 0)} records, of which this is the first.
-        </p>
+        <p className="mt-1 text-muted">{formatNumber(trace.total, 0)} records, of which this is the first.</p>
       )}
       {changed.length === 0 && gone.length === 0 && <p className="mt-1 text-muted">It stays as it was.</p>}
       <dl className="figures mt-1 grid grid-cols-[minmax(8rem,auto)_1fr] gap-x-4">
@@ -102,7 +100,9 @@ function Cells({ trace, before, zone }: { trace: TraceStep; before: TraceStep | 
           </div>
         ))}
       </dl>
-      {gone.length > 0 && <p className="mt-1 text-muted">Left out: {gone.map((field) => labelOf(field)).join(', ')}.</p>}
+      {gone.length > 0 && (
+        <p className="mt-1 text-muted">Left out: {gone.map((field) => labelOf(field)).join(', ')}.</p>
+      )}
     </div>
   );
 }

@@ -1,8 +1,8 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { startOf } from '#core/step/plan.ts';
-import type { ShapeAnswer } from '../../routes/shape.ts';
 import type { FieldProfile, StepFigures } from '#server/shape/ask.ts';
+import type { ShapeAnswer } from '../../routes/shape.ts';
 import { lostProblem } from '../use-question.ts';
 
 type Want = Record<string, unknown> & { readonly kind: string; readonly steps: number };
@@ -29,13 +29,25 @@ const upTo = (definition: DataSet, steps: number): DataSet => ({
   checks: [],
 });
 
-async function askShape(id: string, definition: DataSet, want: Want, signal: AbortSignal): Promise<ShapeAnswer> {
+/** What is asked of the records that readers have depends on all of the definition. */
+const isWhole = ({ kind }: Want): boolean => kind === 'count' || kind === 'failing';
+
+async function askShape(
+  id: string,
+  definition: DataSet,
+  want: Want,
+  signal: AbortSignal,
+): Promise<ShapeAnswer> {
   const lost: ShapeAnswer = { ok: false, problem: lostProblem('trying the steps') };
   try {
     const response = await fetch('/workshop/shape', {
       method: 'POST',
       headers: { 'Content-Type': 'application/json' },
-      body: JSON.stringify({ id, definition: upTo(definition, want.steps), want }),
+      body: JSON.stringify({
+        id,
+        definition: isWhole(want) ? definition : upTo(definition, want.steps),
+        want,
+      }),
       signal,
     });
     return response.ok ? ((await response.json()) as ShapeAnswer) : lost;
@@ -107,7 +119,9 @@ export function useFigures(id: string, definition: DataSet, steps: number): (Ste
     const timer = setTimeout(async () => {
       for (const [at, key] of keys.entries()) {
         if (known.current.has(key)) continue;
-        const answer = await askShape(id, latest.current, { kind: 'figures', steps: at }, mine.signal).catch(() => null);
+        const answer = await askShape(id, latest.current, { kind: 'figures', steps: at }, mine.signal).catch(
+          () => null,
+        );
         if (mine.signal.aborted) return;
         if (answer?.ok && answer.kind === 'figures') known.current.set(key, answer.found);
         setCount((now) => now + 1);

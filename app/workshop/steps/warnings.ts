@@ -37,18 +37,23 @@ export function stepWarnings(
     const listed = step.misfit === 'list';
     warnings.push({
       words: `${number(figures.lost)} values of ${label(step.field)} cannot be read so and are blank now.`,
-      ...(listed
-        ? {}
-        : { mend: { words: 'Keep them beside it', step: { ...step, misfit: 'list' } } }),
+      ...(listed ? {} : { mend: { words: 'Keep them beside it', step: { ...step, misfit: 'list' } } }),
     });
   }
   if (step.kind === 'lookUp' && (step.mode === 'one' || step.mode === 'first')) {
     const [first] = step.take;
     const blank = first ? (figures.blank[first.as] ?? '0') : '0';
     if (share(blank, figures.records) > 0)
-      warnings.push({ words: `${number(blank)} ${many} have no match; what is looked up is blank for them.` });
+      warnings.push({
+        words: `${number(blank)} ${many} have no match; what is looked up is blank for them.`,
+      });
   }
-  if (step.kind === 'unfold' && !step.keepEmpty && figuresBefore && BigInt(figures.records) < BigInt(figuresBefore.records))
+  if (
+    step.kind === 'unfold' &&
+    !step.keepEmpty &&
+    figuresBefore &&
+    BigInt(figures.records) < BigInt(figuresBefore.records)
+  )
     warnings.push({
       words: 'Records without an item are dropped.',
       mend: { words: 'Keep them', step: { ...step, keepEmpty: true } },
@@ -56,7 +61,9 @@ export function stepWarnings(
   if (step.kind === 'derive' || step.kind === 'spread')
     for (const [name, blank] of Object.entries(figures.blank))
       if (share(blank, figures.records) > manyBlanks && figures.records !== '0')
-        warnings.push({ words: `“${name}” is blank for ${number(blank)} of ${number(figures.records)} ${many}.` });
+        warnings.push({
+          words: `“${name}” is blank for ${number(blank)} of ${number(figures.records)} ${many}.`,
+        });
   return warnings;
 }
 
@@ -79,8 +86,12 @@ export function profileWarnings(
         (type) => BigInt(profile.readable?.[type] ?? '0') === filled,
       );
       if (all) {
-        const what = { integer: 'a whole number', decimal: 'a number', date: 'a date', instant: 'a moment' }[all];
-        const isPadded = (all === 'integer' || all === 'decimal') && profile.frequent.some(({ value }) => /^[+-]?0\d/.test(String(value)));
+        const what = { integer: 'a whole number', decimal: 'a number', date: 'a date', instant: 'a moment' }[
+          all
+        ];
+        const isPadded =
+          (all === 'integer' || all === 'decimal') &&
+          profile.frequent.some(({ value }) => /^[+-]?0\d/.test(String(value)));
         if (!isPadded)
           warnings.push({
             words: `Every ${label} is ${what}, kept as text: 10 would sort before 2.`,
@@ -100,7 +111,9 @@ export function profileWarnings(
         },
       });
     if (field.name === key && profile.blank !== '0')
-      warnings.push({ words: `${number(profile.blank)} ${many} have no ${label}, which is said to identify them.` });
+      warnings.push({
+        words: `${number(profile.blank)} ${many} have no ${label}, which is said to identify them.`,
+      });
   }
   return warnings;
 }

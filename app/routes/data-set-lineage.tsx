@@ -1,0 +1,243 @@
+import { useState } from 'react';
+import { useFetcher } from 'react-router';
+import { z } from 'zod';
+import { FieldName } from '#core/field/field.ts';
+import { labelOf } from '#core/field/value.ts';
+import {
+  type NamedDashboard,
+  type NamedDataSet,
+  type Use,
+  usesOfDataSet,
+  usesOfField,
+  usesOfMeasure,
+} from '#core/lineage/uses.ts';
+import { type Problem, problemOf } from '#core/problem/problem.ts';
+import { guardedAction, guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
+import { allDrafts, renameEverywhere } from '#server/lineage/rename.ts';
+import { note } from '#server/store/audit.ts';
+import { allDataSets, removeDataSet, type StoredDataSet } from '#server/store/data-sets.ts';
+import { listSources } from '#server/store/sources.ts';
+import { Button } from '../ui/button.tsx';
+import { SelectField, TextField } from '../ui/field.tsx';
+import { ProblemMessage } from '../ui/message.tsx';
+import { Page, Section } from '../ui/page.tsx';
+import { DataSetNav } from '../workshop/data-set-nav.tsx';
+import { LineageGraph } from '../workshop/lineage-graph.tsx';
+import type { Route } from './+types/data-set-lineage';
+
+interface Loaded {
+  stored: StoredDataSet;
+  dataSets: NamedDataSet[];
+  dashboards: NamedDashboard[];
+  sources: { id: string; name: string }[];
+}
+
+/** What a data set comes from, and what comes of it. */
+export const loader = guardedLoader(
+  'build',
+  async ({ params }: Signed<Route.LoaderArgs>): Promise<Loaded> => {
+    const id = idParam(params.id, 'data set');
+    const [all, dashboards, sources] = await Promise.all([allDataSets(), allDrafts(), listSources()]);
+    const stored = all.find((each) => each.id === id);
+    if (!stored) throw notFound('data set');
+    return {
+      stored,
+      dashboards,
+      dataSets: all.map(({ id: each, name, definition }) => ({ id: each, name, definition })),
+      sources: sources.map(({ id: each, name }) => ({ id: each, name })),
+    };
+  },
+);
+
+const Asked = z.discriminatedUnion('act', [
+  z.object({ act: z.literal('rename'), from: FieldName, to: z.string().trim().pipe(FieldName) }),
+  z.object({ act: z.literal('remove') }),
+]);
+
+type Answer =
+  | { readonly ok: true; readonly gone?: boolean }
+  | { readonly ok: false; readonly problem: Problem };
+
+/** Gives a field another name everywhere, or takes the data set away where nothing needs it. */
+export const action = guardedAction(
+  'build',
+  async ({ params, request, user }: Signed<Route.ActionArgs>): Promise<Answer> => {
+    const id = idParam(params.id, 'data set');
+    const doing = 'changing the data set';
+    const asked = Asked.safeParse(await request.json().catch(() => null));
+    if (!asked.success)
+      return {
+        ok: false,
+        problem: { code: 'bad-request', doing, why: z.prettifyError(asked.error), mend: 'Try again.' },
+      };
+    try {
+      if (asked.data.act === 'rename') {
+        const { from, to } = asked.data;
+        await renameEverywhere(id, from, to, user.id);
+        await note(user.id, 'renamed a field everywhere', `${from} → ${to}`);
+        return { ok: true };
+      }
+      const all = await allDataSets();
+      const [first] = usesOfDataSet(id, all, await allDrafts());
+      if (first)
+        return {
+          ok: false,
+          problem: {
+            code: 'bad-request',
+            doing: 'taking the data set away',
+            why: `${first.at} needs it`,
+            mend: 'Change what needs it first.',
+          },
+        };
+      await removeDataSet(id);
+      await note(user.id, 'took a data set away', all.find((each) => each.id === id)?.name ?? id);
+      return { ok: true, gone: true };
+    } catch (thrown) {
+      return { ok: false, problem: problemOf(thrown, doing) };
+    }
+  },
+);
+
+export default function DataSetLineage({ loaderData }: Route.ComponentProps) {
+  const { stored, dataSets, dashboards, sources } = loaderData;
+  return (
+    <Page title={stored.name} lead={`One record for each ${stored.definition.noun.one}.`} wide>
+      <DataSetNav id={stored.id} isKept={stored.definition.keep !== undefined} />
+      <LineageGraph id={stored.id} dataSets={dataSets} dashboards={dashboards} sources={sources} />
+      <div className="mt-8 grid gap-x-12 gap-y-8 lg:grid-cols-2">
+        <Fields {...loaderData} />
+        <Removal {...loaderData} />
+      </div>
+    </Page>
+  );
+}
+
+/** What would break if a field or a measure went, and a new name that is carried through. */
+function Fields({ stored, dataSets, dashboards }: Loaded) {
+  const { fields, measures } = stored.definition;
+  const [chosen, setChosen] = useState(`field ${fields[0]?.name ?? ''}`);
+  const [to, setTo] = useState('');
+  const fetcher = useFetcher<Answer>();
+  const isField = chosen.startsWith('field ');
+  const name = chosen.slice(chosen.indexOf(' ') + 1);
+  const uses = isField
+    ? usesOfField(stored.id, name, dataSets, dashboards)
+    : usesOfMeasure(stored.id, name, dashboards);
+  return (
+    <Section title="What would break" note="If this field or measure went, or meant something else.">
+      <div className="flex flex-col gap-3">
+        <SelectField
+          label="Field or measure"
+          value={chosen}
+          onChange={({ target }) => setChosen(target.value)}
+        >
+          <optgroup label="Fields">
+            {fields.map((field) => (
+              <option key={field.name} value={`field ${field.name}`}>
+                {labelOf(field)}
+              </option>
+            ))}
+          </optgroup>
+          <optgroup label="Measures">
+            {measures.map((measure) => (
+              <option key={measure.name} value={`measure ${measure.name}`}>
+                {measure.label}
+              </option>
+            ))}
+          </optgroup>
+        </SelectField>
+        <Uses uses={uses} />
+        {isField && (
+          <fetcher.Form
+            className="flex items-end gap-2"
+            onSubmit={(event) => {
+              event.preventDefault();
+              void fetcher.submit(JSON.stringify({ act: 'rename', from: name, to }), {
+                method: 'post',
+                encType: 'application/json',
+              });
+              setTo('');
+            }}
+          >
+            <div className="flex-1">
+              <TextField
+                label={`Call “${name}” otherwise`}
+                value={to}
+                maxLength={200}
+                hint={
+                  uses.length > 0
+                    ? `${uses.length === 1 ? 'The use above follows' : `All ${uses.length} uses above follow`}; readers see it when the dashboards are published again.`
+                    : undefined
+                }
+                onChange={({ target }) => setTo(target.value)}
+              />
+            </div>
+            <Button
+              type="submit"
+              className={uses.length > 0 ? 'mb-6' : ''}
+              disabled={to.trim() === '' || fetcher.state !== 'idle'}
+            >
+              Rename everywhere
+            </Button>
+          </fetcher.Form>
+        )}
+        {fetcher.data && !fetcher.data.ok && <ProblemMessage problem={fetcher.data.problem} />}
+        {fetcher.data?.ok && fetcher.state === 'idle' && <p role="status">It is renamed everywhere.</p>}
+      </div>
+    </Section>
+  );
+}
+
+function Uses({ uses }: { uses: readonly Use[] }) {
+  if (uses.length === 0) return <p className="text-muted">Nothing needs it.</p>;
+  return (
+    <ul>
+      {uses.map((use) => (
+        <li key={`${use.id} ${use.at}`} className="border-b border-hair py-1">
+          {use.at}
+          {use.mild && <span className="text-muted">, which goes on without</span>}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function Removal({ stored, dataSets, dashboards }: Loaded) {
+  const uses = usesOfDataSet(stored.id, dataSets, dashboards);
+  const fetcher = useFetcher<Answer>();
+  const [sure, setSure] = useState(false);
+  return (
+    <Section title="Taking it away" note="A data set that something needs stays.">
+      <Uses uses={uses} />
+      {fetcher.data && !fetcher.data.ok && <ProblemMessage problem={fetcher.data.problem} />}
+      {fetcher.data?.ok && fetcher.data.gone ? (
+        <p role="status">It is gone.</p>
+      ) : (
+        uses.length === 0 && (
+          <div className="mt-3 flex gap-2">
+            {sure ? (
+              <>
+                <Button
+                  look="main"
+                  onClick={() =>
+                    void fetcher.submit(JSON.stringify({ act: 'remove' }), {
+                      method: 'post',
+                      encType: 'application/json',
+                    })
+                  }
+                >
+                  Take “{stored.name}” away
+                </Button>
+                <Button look="quiet" onClick={() => setSure(false)}>
+                  Keep it
+                </Button>
+              </>
+            ) : (
+              <Button onClick={() => setSure(true)}>Take it away</Button>
+            )}
+          </div>
+        )
+      )}
+    </Section>
+  );
+}

@@ -1,0 +1,36 @@
+import { guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
+import type { StoredCheck } from '#server/store/checks.ts';
+import { checksOf } from '#server/store/checks.ts';
+import { listDesks } from '#server/store/dashboards.ts';
+import { findDataSet, type StoredDataSet } from '#server/store/data-sets.ts';
+import { Page } from '../ui/page.tsx';
+import { DataSetNav } from '../workshop/data-set-nav.tsx';
+import { RulesPage } from '../workshop/rules-page.tsx';
+import type { Route } from './+types/data-set-rules';
+
+interface Loaded {
+  stored: StoredDataSet;
+  results: StoredCheck[];
+  zone: string;
+}
+
+/** The cuts of a data set, and what is expected of its records. */
+export const loader = guardedLoader(
+  'build',
+  async ({ params }: Signed<Route.LoaderArgs>): Promise<Loaded> => {
+    const id = idParam(params.id, 'data set');
+    const [stored, results, [desk]] = await Promise.all([findDataSet(id), checksOf([id]), listDesks()]);
+    if (!stored) throw notFound('data set');
+    return { stored, results, zone: desk?.zone ?? 'UTC' };
+  },
+);
+
+export default function DataSetRules({ loaderData }: Route.ComponentProps) {
+  const { stored } = loaderData;
+  return (
+    <Page title={stored.name} lead={`One record for each ${stored.definition.noun.one}.`} wide>
+      <DataSetNav id={stored.id} isKept={stored.definition.keep !== undefined} />
+      <RulesPage key={stored.id} {...loaderData} />
+    </Page>
+  );
+}

@@ -1,0 +1,158 @@
+import dagre from '@dagrejs/dagre';
+import { type Edge, Handle, type Node, type NodeProps, Position, ReactFlow } from '@xyflow/react';
+import '@xyflow/react/dist/base.css';
+import { useMemo } from 'react';
+import { Link } from 'react-router';
+import type { NamedDashboard, NamedDataSet } from '#core/lineage/uses.ts';
+import { refsOf } from '#core/step/plan.ts';
+
+interface Props {
+  readonly id: string;
+  readonly dataSets: readonly NamedDataSet[];
+  readonly dashboards: readonly NamedDashboard[];
+  readonly sources: readonly { readonly id: string; readonly name: string }[];
+}
+
+type Place = Node<{ title: string; kind: string; to: string; isOwn: boolean }, 'place'>;
+
+const size = { width: 208, height: 54 };
+
+/** Sources to the left, what readers see to the right; the data set itself stands out. */
+export function LineageGraph(props: Props) {
+  const { nodes, edges, height } = useMemo(() => drawn(props), [props]);
+  return (
+    <section
+      aria-label="Where its records come from and go to"
+      style={{ height }}
+      className="border-b border-hair"
+    >
+      <ReactFlow<Place, Edge>
+        nodes={nodes}
+        edges={edges}
+        nodeTypes={nodeTypes}
+        fitView
+        fitViewOptions={{ padding: 0.06, maxZoom: 1 }}
+        minZoom={0.3}
+        nodesDraggable={false}
+        nodesConnectable={false}
+        nodesFocusable={false}
+        edgesFocusable={false}
+        zoomOnScroll={false}
+        preventScrolling={false}
+        proOptions={{ hideAttribution: true }}
+      />
+    </section>
+  );
+}
+
+function PlaceView({ data }: NodeProps<Place>) {
+  return (
+    <Link
+      to={data.to}
+      className={`flex flex-col justify-center border-l-3 bg-sheet px-3 hover:text-accent ${data.isOwn ? 'border-l-accent font-strong' : 'border-l-line'}`}
+      style={size}
+    >
+      <Handle
+        type="target"
+        position={Position.Left}
+        className="!size-px !min-h-0 !min-w-0 !border-0 !bg-transparent"
+      />
+      <span className="truncate text-small" title={data.title}>
+        {data.title}
+      </span>
+      <span className="truncate text-small font-normal text-muted">{data.kind}</span>
+      <Handle
+        type="source"
+        position={Position.Right}
+        className="!size-px !min-h-0 !min-w-0 !border-0 !bg-transparent"
+      />
+    </Link>
+  );
+}
+
+const nodeTypes = { place: PlaceView };
+
+/** All that the data set comes from, however far back, and all that comes of it. */
+function drawn({ id, dataSets, dashboards, sources }: Props): {
+  nodes: Place[];
+  edges: Edge[];
+  height: number;
+} {
+  const byId = new Map(dataSets.map((each) => [each.id, each]));
+  const shown = new Set([id]);
+  const back = (of: string): void => {
+    for (const { dataSet } of refsOf(
+      byId.get(of)?.definition ?? { request: { kind: 'upload', columns: [] } },
+    ))
+      if (!shown.has(dataSet)) {
+        shown.add(dataSet);
+        back(dataSet);
+      }
+  };
+  back(id);
+  const forward = new Set([id]);
+  for (let grew = true; grew; ) {
+    const before = forward.size;
+    for (const each of dataSets)
+      if (refsOf(each.definition).some(({ dataSet }) => forward.has(dataSet))) forward.add(each.id);
+    grew = forward.size > before;
+  }
+  for (const each of forward) shown.add(each);
+  const places: Omit<Place['data'], 'isOwn'>[] = [];
+  const links: [string, string][] = [];
+  const names: string[] = [];
+  const add = (name: string, place: Omit<Place['data'], 'isOwn'>): void => {
+    if (names.includes(name)) return;
+    names.push(name);
+    places.push(place);
+  };
+  for (const each of shown) {
+    const found = byId.get(each);
+    if (!found) continue;
+    add(each, { title: found.name, kind: 'data set', to: `/workshop/data-sets/${each}/lineage` });
+    const refs = refsOf(found.definition);
+    for (const { dataSet } of refs) if (shown.has(dataSet)) links.push([dataSet, each]);
+    const source = sources.find((one) => one.id === found.definition.source);
+    if (found.definition.request.kind !== 'of' && source) {
+      add(source.id, { title: source.name, kind: 'source', to: `/workshop/sources/${source.id}` });
+      links.push([source.id, each]);
+    }
+  }
+  for (const { id: dashboard, dashboard: definition } of dashboards) {
+    const used = definition.panes.filter((pane) => forward.has(pane.dataSet));
+    if (used.length === 0) continue;
+    const panes = used.length === 1 ? '1 pane' : `${used.length} panes`;
+    add(dashboard, {
+      title: definition.title,
+      kind: `dashboard, ${panes}`,
+      to: `/workshop/dashboards/${dashboard}`,
+    });
+    for (const of of new Set(used.map((pane) => pane.dataSet))) links.push([of, dashboard]);
+  }
+  const graph = new dagre.graphlib.Graph().setGraph({ rankdir: 'LR', nodesep: 14, ranksep: 56 });
+  graph.setDefaultEdgeLabel(() => ({}));
+  for (const name of names) graph.setNode(name, { ...size });
+  const unique = [...new Set(links.map(([a, b]) => `${a} ${b}`))].map(
+    (link) => link.split(' ') as [string, string],
+  );
+  for (const [from, to] of unique) graph.setEdge(from, to);
+  dagre.layout(graph);
+  const nodes = names.map((name, at): Place => {
+    const { x, y } = graph.node(name) as { x: number; y: number };
+    const place = places[at] ?? { title: name, kind: '', to: '' };
+    return {
+      id: name,
+      type: 'place',
+      position: { x: x - size.width / 2, y: y - size.height / 2 },
+      data: { ...place, isOwn: name === id },
+    };
+  });
+  const edges = unique.map(([source, target]) => ({
+    id: `${source} ${target}`,
+    source,
+    target,
+    style: { stroke: 'var(--line)', strokeWidth: 1.25 },
+  }));
+  const tall = Math.max(...nodes.map(({ position }) => position.y + size.height));
+  return { nodes, edges, height: Math.min(520, Math.max(140, tall + 30)) };
+}

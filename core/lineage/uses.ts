@@ -1,0 +1,279 @@
+import { checkFields } from '#core/check/check.ts';
+import { fieldsOf } from '#core/condition/resolve.ts';
+import type { Condition } from '#core/condition/schema.ts';
+import type { Dashboard } from '#core/dashboard/schema.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { Measure } from '#core/measure/schema.ts';
+import type { Pane } from '#core/pane/schema.ts';
+import { calculationFields } from '#core/plan/plan.ts';
+import { shape, stepReads, stepRefs, type World } from '#core/step/kinds.ts';
+import { refsOf, startOf } from '#core/step/plan.ts';
+import type { Step } from '#core/step/schema.ts';
+
+/* What depends on what. Pure: over definitions alone. */
+
+export interface NamedDataSet {
+  readonly id: string;
+  readonly name: string;
+  readonly definition: DataSet;
+}
+
+export interface NamedDashboard {
+  readonly id: string;
+  readonly dashboard: Dashboard;
+}
+
+/** One thing that needs something else. `at` says where, in words; `id` is of the data set or dashboard it is in. */
+export interface Use {
+  readonly in: 'dataSet' | 'dashboard';
+  readonly id: string;
+  readonly at: string;
+  /** What goes on without it, worse; everything else fails. */
+  readonly mild?: boolean;
+}
+
+const measureNeeds = ({ calculation, where }: Pick<Measure, 'calculation' | 'where'>): string[] => [
+  ...calculationFields(calculation),
+  ...(where ? fieldsOf(where) : []),
+];
+
+/** The fields of its data set that a pane names. */
+export function paneFields(pane: Pane): string[] {
+  const kept = pane.keeping ? fieldsOf(pane.keeping) : [];
+  switch (pane.kind) {
+    case 'card':
+      return [...kept, ...(pane.when ? [pane.when.field] : [])];
+    case 'chart':
+      return [...kept, pane.by.field, ...(pane.split === undefined ? [] : [pane.split])];
+    case 'table':
+      return [...kept, ...pane.columns.map(({ field }) => field), ...pane.order.map(({ by }) => by)];
+    case 'detail':
+      return [...kept, ...pane.fields];
+  }
+}
+
+const measuresOf = (pane: Pane): string[] => ('measure' in pane ? [pane.measure] : []);
+
+/** What of a step reads of another data set. */
+function readsOfOther(step: Step, id: string): string[] {
+  if (!stepRefs(step).some(({ dataSet }) => dataSet === id)) return [];
+  if (step.kind !== 'lookUp') return [];
+  return [
+    ...step.on.map(({ other }) => other),
+    ...step.take.map(({ field }) => field),
+    ...step.order.map(({ by }) => by),
+    ...(step.calculation ? calculationFields(step.calculation) : []),
+  ];
+}
+
+/** Everything that needs a field of a data set as readers have it. */
+export function usesOfField(
+  id: string,
+  field: string,
+  dataSets: readonly NamedDataSet[],
+  dashboards: readonly NamedDashboard[],
+): Use[] {
+  const own = dataSets.find((each) => each.id === id);
+  const world: World = new Map(dataSets.map((each) => [each.id, each.definition]));
+  const uses: Use[] = [];
+  const here = (at: string, mild = false): void => {
+    uses.push({ in: 'dataSet', id, at, ...(mild ? { mild } : {}) });
+  };
+  const measures = new Set<string>();
+  if (own) {
+    const { definition } = own;
+    if (definition.key === field) here('it identifies a record');
+    if (definition.title === field) here('it names a record to readers', true);
+    if (definition.keeping && fieldsOf(definition.keeping).includes(field)) here('what is always kept');
+    for (const measure of definition.measures)
+      if (measureNeeds(measure).includes(field)) {
+        measures.add(measure.name);
+        here(`the measure “${measure.label}”`);
+      }
+    for (const cut of definition.cuts ?? [])
+      if (fieldsOf(cut.where).includes(field)) here(`the cut “${cut.label}”`);
+    for (const check of definition.checks ?? [])
+      if (checkFields(check.expects).includes(field)) here(`the check “${check.name}”`);
+  }
+  for (const other of dataSets) {
+    const { definition } = other;
+    const steps = definition.steps ?? [];
+    const isMade = definition.request.kind === 'of' && definition.request.dataSet === id;
+    const shaped = shape(startOf(definition), steps, world);
+    steps.forEach((step, at) => {
+      const before = shaped.fields[at] ?? [];
+      const reads =
+        isMade &&
+        startOf(definition).some(({ name }) => name === field) &&
+        stepReads(step, before).includes(field);
+      const keeps = isMade && step.kind === 'fields' && step.keep.includes(field);
+      if (reads || keeps || readsOfOther(step, id).includes(field))
+        uses.push({ in: 'dataSet', id: other.id, at: `step ${at + 1} of “${other.name}”` });
+    });
+  }
+  for (const { id: dashboard, dashboard: definition } of dashboards) {
+    for (const clause of definition.scope)
+      if (clause.dataSet === id && clause.field === field)
+        uses.push({
+          in: 'dashboard',
+          id: dashboard,
+          at: `the scope of “${definition.title}”, “${clause.many}”`,
+        });
+    for (const pane of definition.panes) {
+      if (pane.dataSet !== id) continue;
+      const byMeasure = measuresOf(pane).some((name) => measures.has(name));
+      if (paneFields(pane).includes(field) || byMeasure)
+        uses.push({
+          in: 'dashboard',
+          id: dashboard,
+          at: `“${pane.title || 'untitled'}” on “${definition.title}”`,
+        });
+    }
+  }
+  return uses;
+}
+
+/** The panes whose number is a measure of a data set. */
+export const usesOfMeasure = (id: string, measure: string, dashboards: readonly NamedDashboard[]): Use[] =>
+  dashboards.flatMap(({ id: dashboard, dashboard: { title, panes } }) =>
+    panes
+      .filter((pane) => pane.dataSet === id && measuresOf(pane).includes(measure))
+      .map(
+        (pane): Use => ({
+          in: 'dashboard',
+          id: dashboard,
+          at: `“${pane.title || 'untitled'}” on “${title}”`,
+        }),
+      ),
+  );
+
+/** Everything that needs a data set. */
+export function usesOfDataSet(
+  id: string,
+  dataSets: readonly NamedDataSet[],
+  dashboards: readonly NamedDashboard[],
+): Use[] {
+  return [
+    ...dataSets
+      .filter(({ definition }) => refsOf(definition).some(({ dataSet }) => dataSet === id))
+      .map((each): Use => ({ in: 'dataSet', id: each.id, at: `the data set “${each.name}”` })),
+    ...dashboards.flatMap(({ id: dashboard, dashboard: { title, panes, scope } }) => [
+      ...panes
+        .filter((pane) => pane.dataSet === id)
+        .map(
+          (pane): Use => ({
+            in: 'dashboard',
+            id: dashboard,
+            at: `“${pane.title || 'untitled'}” on “${title}”`,
+          }),
+        ),
+      ...scope
+        .filter((clause) => clause.dataSet === id)
+        .map(
+          (clause): Use => ({
+            in: 'dashboard',
+            id: dashboard,
+            at: `the scope of “${title}”, “${clause.many}”`,
+          }),
+        ),
+    ]),
+  ];
+}
+
+const renamedCondition = (condition: Condition, from: string, to: string): Condition => {
+  const each = (parts: readonly Condition[]): Condition[] =>
+    parts.map((part) => renamedCondition(part, from, to));
+  if ('all' in condition) return { all: each(condition.all) };
+  if ('any' in condition) return { any: each(condition.any) };
+  if ('none' in condition) return { none: each(condition.none) };
+  const { field, test } = condition;
+  const named = field === from ? to : field;
+  return test.op === 'against' && 'field' in test.to && test.to.field === from
+    ? { field: named, test: { ...test, to: { field: to } } }
+    : { field: named, test };
+};
+
+/** Anything plain with one name of a field put for another, wherever a field is named. */
+function renamedIn<T>(value: T, from: string, to: string): T {
+  if (Array.isArray(value)) return value.map((each) => renamedIn(each, from, to)) as T;
+  if (value === null || typeof value !== 'object') return value;
+  const named = value as Record<string, unknown>;
+  if ('all' in named || 'any' in named || 'none' in named || ('field' in named && 'test' in named))
+    return renamedCondition(value as unknown as Condition, from, to) as T;
+  return Object.fromEntries(
+    Object.entries(named).map(([key, part]) => {
+      const isName = (key === 'field' || key === 'by' || key === 'split') && part === from;
+      const isList =
+        key === 'fields' && Array.isArray(part) && part.every((each) => typeof each === 'string');
+      if (isName) return [key, to];
+      if (isList) return [key, (part as string[]).map((each) => (each === from ? to : each))];
+      return [key, renamedIn(part, from, to)];
+    }),
+  ) as T;
+}
+
+/**
+ * A data set whose field readers have under another name: a last step gives it the name, and its measures, cuts, checks and
+ * what else names the field follow.
+ */
+export function withFieldRenamed(definition: DataSet, from: string, to: string, stepId: string): DataSet {
+  const { key, title, keeping, measures, cuts, checks, steps = [], fields } = definition;
+  const named = (name: string | undefined): string | undefined => (name === from ? to : name);
+  const [nextKey, nextTitle] = [named(key), named(title)];
+  return {
+    ...definition,
+    start: definition.start ?? fields,
+    steps: [...steps, { kind: 'rename', id: stepId, field: from, as: to }],
+    fields: fields.map((field) => (field.name === from ? { ...field, name: to } : field)),
+    measures: renamedIn(measures, from, to),
+    ...(cuts ? { cuts: renamedIn(cuts, from, to) } : {}),
+    ...(checks ? { checks: renamedIn(checks, from, to) } : {}),
+    ...(keeping ? { keeping: renamedCondition(keeping, from, to) } : {}),
+    ...(nextKey === undefined ? {} : { key: nextKey }),
+    ...(nextTitle === undefined ? {} : { title: nextTitle }),
+  };
+}
+
+/** Another data set that follows a field's new name: in look-ups, and where it is made of that data set by a step put first. */
+export function followingRename(definition: DataSet, id: string, from: string, to: string): DataSet {
+  const steps = (definition.steps ?? []).map((step): Step => {
+    if (step.kind !== 'lookUp' || step.from.dataSet !== id) return step;
+    return {
+      ...step,
+      on: step.on.map((pair) => (pair.other === from ? { ...pair, other: to } : pair)),
+      take: step.take.map((taken) => (taken.field === from ? { ...taken, field: to } : taken)),
+      order: renamedIn(step.order, from, to),
+      ...(step.calculation ? { calculation: renamedIn(step.calculation, from, to) } : {}),
+    };
+  });
+  const { request } = definition;
+  if (request.kind !== 'of' || request.dataSet !== id)
+    return steps.length > 0 ? { ...definition, steps } : definition;
+  // Its own steps go on calling the field as they did.
+  const back: Step = { kind: 'rename', id: freeStepId(steps), field: to, as: from };
+  return {
+    ...definition,
+    start: startOf(definition).map((field) => (field.name === from ? { ...field, name: to } : field)),
+    steps: [back, ...steps],
+  };
+}
+
+export function freeStepId(steps: readonly Step[]): string {
+  let n = steps.length + 1;
+  while (steps.some(({ id }) => id === `step-${n}`)) n += 1;
+  return `step-${n}`;
+}
+
+/** A dashboard whose panes and clauses follow a field's new name. */
+export const dashboardFollowing = (
+  dashboard: Dashboard,
+  id: string,
+  from: string,
+  to: string,
+): Dashboard => ({
+  ...dashboard,
+  scope: dashboard.scope.map((clause) =>
+    clause.dataSet === id && clause.field === from ? { ...clause, field: to } : clause,
+  ),
+  panes: dashboard.panes.map((pane) => (pane.dataSet === id ? renamedIn(pane, from, to) : pane)),
+});
