@@ -52,6 +52,8 @@ export function typing(fields: readonly Field[]): TypeOf {
     let type: ExpressionType = 'blank';
     for (const part of parts) {
       const own = typeOf(part);
+      if (own === 'stretch')
+        fail('the time between two moments is taken as EXTRACT(EPOCH FROM …), in seconds', part.at);
       type =
         commonType(type, own) ??
         fail(`${what} must be of one type: this is ${article(own)}, another is ${article(type)}`, part.at);
@@ -119,6 +121,8 @@ export function typing(fields: readonly Field[]): TypeOf {
       case 'extract': {
         const of = typeOf(expression.of);
         if (of === 'stretch') {
+          if (expression.of.kind !== 'binary')
+            fail('EPOCH is of a later moment - an earlier one', expression.at);
           if (expression.part !== 'epoch')
             fail(
               'of the time between two moments, EPOCH is its seconds; nothing else can be taken',

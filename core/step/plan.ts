@@ -29,6 +29,13 @@ export function relationWith(
   planning: Planning,
   depth = 0,
 ): Relation {
+  if (depth > deepest)
+    throw new ProblemError({
+      code: 'bad-request',
+      doing: 'working out what to ask',
+      why: 'data sets look one another up in a circle',
+      mend: 'Take away one of the steps that lead back to where they started.',
+    });
   const { source, request, fields, keep, fresh, steps = [] } = dataSet;
   if (request.kind === 'of') {
     const of = relationOfRef(request, planning, depth + 1);
@@ -60,13 +67,6 @@ export function planned(
   planning: Planning,
   depth = 0,
 ): { readonly fields: readonly Field[]; readonly steps: readonly PlannedStep[] } {
-  if (depth > deepest)
-    throw new ProblemError({
-      code: 'bad-request',
-      doing: 'working out what to ask',
-      why: 'data sets look one another up in a circle',
-      mend: 'Take away one of the steps that lead back to where they started.',
-    });
   const active = steps.filter(({ off }) => !off);
   const shaped = shape(start, active, planning.world);
   const { clock, person } = planning;

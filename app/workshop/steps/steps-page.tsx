@@ -7,6 +7,8 @@ import { formatMoment, formatNumber } from '#core/format/format.ts';
 import { shape } from '#core/step/kinds.ts';
 import { startOf, withOutcome } from '#core/step/plan.ts';
 import type { Step, StepKindName } from '#core/step/schema.ts';
+import { capital } from '#core/words/capital.ts';
+import type { StepFigures } from '#server/shape/ask.ts';
 import type { StoredDataSet } from '#server/store/data-sets.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
 import { ProblemMessage } from '../../ui/message.tsx';
@@ -49,9 +51,11 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
   const shown = Math.min(selected, doable);
   const asked = useShape(id, definition, { kind: 'records', steps: shown, page });
   const fields = shaped.fields[shown] ?? [];
-  const figures = useFigures(id, definition, doable);
+  const counted = useFigures(id, definition, doable);
+  const figures = counted.map((each) => (each && 'failed' in each ? undefined : each));
+  const failures = counted.map((each) => (each && 'failed' in each ? each.failed : null));
   const profiles = useProfiles(id, definition, shown, asked.found ? fields.map(({ name }) => name) : []);
-  const warnings = warningsOf({ definition, steps, shaped, figures, profiles, shown });
+  const warnings = warningsOf({ definition, steps, shaped, figures, failures, profiles, shown });
   const traceRecord = traced
     ? Object.fromEntries(fields.map(({ name }, at) => [name, cellText(traced[at] ?? null)]))
     : null;
@@ -218,13 +222,15 @@ function warningsOf({
   steps,
   shaped,
   figures,
+  failures,
   profiles,
   shown,
 }: {
   definition: DataSet;
   steps: readonly Step[];
   shaped: ReturnType<typeof shape>;
-  figures: ReturnType<typeof useFigures>;
+  figures: readonly (StepFigures | undefined)[];
+  failures: readonly (string | null)[];
   profiles: ReturnType<typeof useProfiles>;
   shown: number;
 }): Warning[][] {
@@ -239,6 +245,8 @@ function warningsOf({
   return [
     shown === 0 ? ofProfiles : [],
     ...steps.map((step, at) => [
+      // What fails at a step fails at those after it too; it is said where it begins.
+      ...(failures[at + 1] && !failures[at] ? [{ words: capital(failures[at + 1] ?? '') }] : []),
       ...stepWarnings(step, shaped.fields[at] ?? [], figures[at + 1], figures[at], many),
       ...(shown === at + 1 ? ofProfiles : []),
     ]),

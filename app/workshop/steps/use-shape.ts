@@ -105,9 +105,18 @@ export function useShape<K extends string>(
   };
 }
 
+/** Why the figures after a step could not be worked out. */
+export interface FailedFigures {
+  readonly failed: string;
+}
+
 /** The figures after each step, worked out one after another and kept while the page is open. */
-export function useFigures(id: string, definition: DataSet, steps: number): (StepFigures | undefined)[] {
-  const known = useRef(new Map<string, StepFigures>());
+export function useFigures(
+  id: string,
+  definition: DataSet,
+  steps: number,
+): (StepFigures | FailedFigures | undefined)[] {
+  const known = useRef(new Map<string, StepFigures | FailedFigures>());
   const [, setCount] = useState(0);
   const keys = Array.from({ length: steps + 1 }, (_, at) => prefixKey(definition, at));
   const all = keys.join('\n');
@@ -124,6 +133,7 @@ export function useFigures(id: string, definition: DataSet, steps: number): (Ste
         );
         if (mine.signal.aborted) return;
         if (answer?.ok && answer.kind === 'figures') known.current.set(key, answer.found);
+        else if (answer && !answer.ok) known.current.set(key, { failed: answer.problem.why });
         setCount((now) => now + 1);
       }
     }, pauseMs);

@@ -1,0 +1,448 @@
+import { randomUUID } from 'node:crypto';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import type { DataSet } from '#core/dataset/schema.ts';
+import { problemOf } from '#core/problem/problem.ts';
+import { relationWith, withOutcome } from '#core/step/plan.ts';
+import type { Step } from '#core/step/schema.ts';
+import { runChecks } from '../checks/run.ts';
+import { refresh } from '../kept/refresh.ts';
+import { renameEverywhere } from '../lineage/rename.ts';
+import { countRecords, runPlan } from '../records.ts';
+import { addDashboard, addDesk, findDraft } from '../store/dashboards.ts';
+import { addDataSet, findDataSet, worldOf } from '../store/data-sets.ts';
+import { currentVersion } from '../store/kept.ts';
+import { type KeptTest, keptTest } from '../test-kept.ts';
+import {
+  figuresAfter,
+  insideOf,
+  matchesOf,
+  nearFields,
+  profileAfter,
+  recordsAfter,
+  type Shaping,
+  traceOf,
+} from './ask.ts';
+
+/* The questions of the page of steps, and what rests on them, against a real PostgreSQL and real kept records. */
+
+let installed: KeptTest;
+const clock = { now: new Date('2026-11-23T12:00:00Z'), zone: 'Europe/London' };
+const ids = { gates: randomUUID(), scans: randomUUID() };
+
+const table = (name: string, fields: DataSet['fields'], more: Partial<DataSet> = {}): DataSet => ({
+  version: 1,
+  source: installed.source,
+  request: {
+    kind: 'table',
+    schema: 'public',
+    table: name,
+    columns: fields.map(({ name: column, type }) => ({ column, name: column, type })),
+    lookUps: [],
+  },
+  inputs: [],
+  fields,
+  key: 'id',
+  noun: { one: 'scan', many: 'scans' },
+  measures: [{ name: 'count', label: 'scans', calculation: { kind: 'count' } }],
+  ...more,
+});
+
+beforeAll(async () => {
+  installed = await keptTest();
+  await installed.gates.query(`
+    CREATE TABLE gate (id bigint PRIMARY KEY, code text, terminal text);
+    INSERT INTO gate VALUES (1, 'NRK-1', 'Norrick'), (2, 'NRK-2', 'Norrick'), (3, 'SKH-1', 'Skerryhaven'), (4, 'SKH-1', 'Skerryhaven again');
+    CREATE TABLE scan (id bigint PRIMARY KEY, gate text, took text, at timestamptz, more text);
+    INSERT INTO scan SELECT n, (ARRAY['NRK-1', 'NRK-2', 'FNB-9'])[1 + n % 3], CASE WHEN n % 50 = 0 THEN 'n/a' ELSE (n % 90)::text END,
+      '2026-11-22T00:00:00Z'::timestamptz + n * interval '1 minute', '[{"kind":"first","n":' || n || '},{"kind":"second"}]' FROM generate_series(1, 300) AS n`);
+  await addDataSet({
+    id: ids.gates,
+    name: 'Gates',
+    by: installed.author,
+    definition: table('gate', [
+      { name: 'id', type: 'integer' },
+      { name: 'code', type: 'text' },
+      { name: 'terminal', type: 'text' },
+    ]),
+  });
+  await addDataSet({
+    id: ids.scans,
+    name: 'Scans',
+    by: installed.author,
+    definition: table(
+      'scan',
+      [
+        { name: 'id', type: 'integer' },
+        { name: 'gate', type: 'text' },
+        { name: 'took', type: 'text' },
+        { name: 'at', type: 'instant' },
+        { name: 'more', type: 'nested' },
+      ],
+      { keep: { mode: { kind: 'replace' }, schedule: { kind: 'by hand' } } },
+    ),
+  });
+  expect((await refresh(ids.scans)).state).toBe('done');
+});
+afterAll(() => installed.close());
+
+async function shaping(steps: readonly Step[], id = ids.scans): Promise<Shaping> {
+  const stored = await findDataSet(id);
+  if (!stored) throw new Error('no data set');
+  const before = { ...stored.definition, start: stored.definition.fields, steps: [...steps] };
+  const world = await worldOf(before);
+  const all = new Map([
+    ...world,
+    [ids.gates, (await findDataSet(ids.gates))?.definition ?? stored.definition],
+  ]);
+  return {
+    id,
+    definition: withOutcome(before, all),
+    world: all,
+    clock,
+    person: { name: 'Rona', email: 'rona@skerry.example' },
+    signal: new AbortController().signal,
+  };
+}
+
+const lookUp = (
+  over: Partial<Extract<Step, { kind: 'lookUp' }>> = {},
+): Extract<Step, { kind: 'lookUp' }> => ({
+  kind: 'lookUp',
+  id: 'look',
+  from: { dataSet: ids.gates },
+  on: [{ field: 'gate', other: 'code' }],
+  mode: 'one',
+  take: [{ field: 'terminal', as: 'terminal' }],
+  order: [],
+  ...over,
+});
+const read: Step = { kind: 'type', id: 'read', field: 'took', to: 'integer', misfit: 'list' };
+const unfold: Step = {
+  kind: 'unfold',
+  id: 'unfold',
+  field: 'more',
+  as: 'part',
+  place: 'number',
+  keepEmpty: true,
+};
+
+describe('steps over records in two places', () => {
+  test('bring kept ones and live ones together: only what is needed is asked of the source', async () => {
+    const asked = await shaping([lookUp()]);
+    const { fields, records } = await recordsAfter(asked, 1, 1);
+    const at = fields.findIndex(({ name }) => name === 'terminal');
+    const gate = fields.findIndex(({ name }) => name === 'gate');
+    expect(records).toHaveLength(50);
+    for (const record of records)
+      expect(record[at]).toBe({ 'NRK-1': 'Norrick', 'NRK-2': 'Norrick' }[String(record[gate])] ?? null);
+    const counted = await figuresAfter(asked, 1);
+    expect(counted).toMatchObject({ records: '300', blank: { terminal: '100' } });
+  });
+
+  test('neither multiply nor drop records, whatever the mode', async () => {
+    for (const step of [
+      lookUp(),
+      lookUp({ mode: 'first', order: [{ by: 'id' }] }),
+      lookUp({ mode: 'count', take: [], as: 'n' }),
+      lookUp({ mode: 'any', take: [], as: 'n' }),
+      lookUp({ mode: 'all', as: 'n' }),
+      lookUp({ mode: 'aggregate', take: [], as: 'n', calculation: { kind: 'greatest', field: 'id' } }),
+    ])
+      expect((await figuresAfter(await shaping([step]), 1)).records, step.mode).toBe('300');
+  });
+
+  test('several matches where one was meant are refused with an example, until another mode is chosen', async () => {
+    await installed.gates.query("UPDATE scan SET gate = 'SKH-1' WHERE id = 7");
+    expect((await refresh(ids.scans)).state).toBe('done');
+    try {
+      const asked = await shaping([lookUp()]);
+      const said = await figuresAfter(asked, 1).catch((thrown) => problemOf(thrown, ''));
+      expect(said).toMatchObject({
+        code: 'bad-request',
+        why: 'one match was meant for “gate”, and there are several for SKH-1',
+      });
+      const found = await matchesOf(asked, lookUp(), 0);
+      expect(found).toMatchObject({
+        records: '300',
+        several: '1',
+        withSeveral: [{ value: 'SKH-1', count: '1' }],
+      });
+      expect(found.without[0]).toEqual({ value: 'FNB-9', count: '100' });
+      const only: Step = {
+        kind: 'where',
+        id: 'w',
+        condition: { field: 'id', test: { op: 'is', values: ['7'] } },
+      };
+      const first = await recordsAfter(
+        await shaping([lookUp({ mode: 'first', order: [{ by: 'id', descending: true }] }), only]),
+        2,
+        1,
+      );
+      const terminal = first.fields.findIndex(({ name }) => name === 'terminal');
+      expect(first.records.map((record) => record[terminal])).toEqual(['Skerryhaven again']);
+    } finally {
+      await installed.gates.query("UPDATE scan SET gate = 'NRK-2' WHERE id = 7");
+      await refresh(ids.scans);
+    }
+  });
+
+  test('say where a field could be looked up, by how many of its values are there', async () => {
+    const near = await nearFields(await shaping([{ kind: 'rename', id: 'r', field: 'gate', as: 'code' }]), 1);
+    expect(near[0]).toMatchObject({ dataSet: ids.gates, other: 'code', field: 'code' });
+    expect(near[0]?.overlap).toBeCloseTo(2 / 3);
+  });
+});
+
+describe('the page of steps', () => {
+  test('counts what each step did to all records, and the values that a type change lost', async () => {
+    const asked = await shaping([read, unfold]);
+    expect(await figuresAfter(asked, 0)).toMatchObject({ records: '300', lost: '0' });
+    expect(await figuresAfter(asked, 1)).toMatchObject({
+      records: '300',
+      lost: '6',
+      blank: { took: '6', 'took as written': '294' },
+    });
+    expect((await figuresAfter(asked, 2)).records).toBe('600');
+  });
+
+  test('describes fields over all records: kinds of text, blanks, different values, spread', async () => {
+    const [took, at] = await profileAfter(await shaping([]), 0, ['took', 'at']);
+    expect(took).toMatchObject({ records: '300', blank: '0', distinct: '91', about: false });
+    expect(took?.readable).toMatchObject({ integer: '294', decimal: '294', date: '0' });
+    expect(took?.frequent[0]).toEqual({ value: 'n/a', count: '6' });
+    expect(at?.least).toBe('2026-11-22T00:01:00Z');
+    expect(at?.spread.reduce((sum, n) => sum + Number(n), 0)).toBe(300);
+  });
+
+  test('finds what is inside a list', async () => {
+    const inside = await insideOf(await shaping([]), 0, 'more');
+    expect(inside).toEqual({
+      kind: 'list',
+      members: [
+        { path: '/kind', name: 'kind', type: 'text' },
+        { path: '/n', name: 'n', type: 'integer' },
+      ],
+    });
+  });
+
+  test('follows a record back through its steps to what the source gave', async () => {
+    const asked = await shaping([read, { kind: 'rename', id: 'r', field: 'gate', as: 'scanner' }, unfold]);
+    const { fields, records } = await recordsAfter(asked, 3, 1);
+    const [record] = records;
+    const chosen = Object.fromEntries(
+      fields.map(({ name }, at) => [name, record?.[at] === null ? null : String(record?.[at])]),
+    );
+    const trace = await traceOf(asked, 3, chosen);
+    expect(trace.map(({ steps, total }) => [steps, total])).toEqual([
+      [0, '1'],
+      [1, '1'],
+      [2, '1'],
+      [3, '1'],
+    ]);
+    const source = trace[0];
+    expect(source?.records[0]?.[source.fields.findIndex(({ name }) => name === 'id')]).toBe(chosen.id);
+  });
+});
+
+describe('checks', () => {
+  const unique = {
+    name: 'One code each',
+    expects: { kind: 'unique' as const, fields: ['code'] },
+    holds: false,
+  };
+
+  test('name what is not as expected, and how much', async () => {
+    const stored = await findDataSet(ids.gates);
+    if (!stored) throw new Error('no data set');
+    const definition: DataSet = {
+      ...stored.definition,
+      checks: [
+        unique,
+        { name: 'Has a terminal', expects: { kind: 'filled', field: 'terminal' }, holds: false },
+        { name: 'Few', expects: { kind: 'count', least: 1, most: 3 }, holds: false },
+        {
+          name: 'Norrick',
+          expects: { kind: 'all', where: { field: 'code', test: { op: 'startsWith', text: 'NRK' } } },
+          holds: false,
+        },
+      ],
+    };
+    const tried = await runChecks({ id: ids.gates, definition, now: clock.now });
+    expect(tried.map(({ name, state, failing }) => [name, state, failing])).toEqual([
+      ['One code each', 'broken', '2'],
+      ['Has a terminal', 'met', '0'],
+      ['Few', 'broken', '0'],
+      ['Norrick', 'broken', '2'],
+    ]);
+  });
+
+  test('that hold back leave readers the version before, also when they are of a data set made of this one', async () => {
+    const id = randomUUID();
+    const own = await findDataSet(ids.scans);
+    if (!own) throw new Error('no data set');
+    await addDataSet({
+      id,
+      name: 'Scans with a terminal',
+      by: installed.author,
+      definition: withOutcome(
+        {
+          ...own.definition,
+          request: { kind: 'of', dataSet: ids.scans, columns: [] },
+          start: own.definition.fields,
+          steps: [
+            { kind: 'where', id: 'w', condition: { field: 'gate', test: { op: 'startsWith', text: 'NRK' } } },
+          ],
+          checks: [{ name: 'Some are left', expects: { kind: 'count', least: 1 }, holds: true }],
+        },
+        await worldOf(own.definition),
+      ),
+    });
+    const before = await currentVersion(ids.scans);
+    await installed.gates.query("UPDATE scan SET gate = 'lost ' || gate");
+    const held = await refresh(ids.scans);
+    expect(held).toMatchObject({ state: 'failed' });
+    expect('problem' in held ? held.problem.why : '').toContain(
+      '“Some are left” of “Scans with a terminal” holds the new records back',
+    );
+    expect((await currentVersion(ids.scans))?.id).toBe(before?.id);
+    await installed.gates.query("UPDATE scan SET gate = replace(gate, 'lost ', '')");
+    expect((await refresh(ids.scans)).state).toBe('done');
+  });
+});
+
+describe('a data set made of another, and a cut', () => {
+  test('follow it: when three records change, the count changes by three at once', async () => {
+    const relation = async () => {
+      const gates = (await findDataSet(ids.gates))?.definition;
+      if (!gates) throw new Error('no data set');
+      const of: DataSet = {
+        ...gates,
+        request: { kind: 'of', dataSet: ids.gates, cut: 'norrick', columns: [] },
+      };
+      const cuts = [
+        {
+          name: 'norrick',
+          label: 'gates at Norrick',
+          where: { field: 'terminal', test: { op: 'is' as const, values: ['Norrick'] } },
+        },
+      ];
+      return relationWith(of, randomUUID(), {}, { world: new Map([[ids.gates, { ...gates, cuts }]]), clock });
+    };
+    const count = async (): Promise<string> =>
+      countRecords(
+        {
+          kind: 'records',
+          from: await relation(),
+          zone: 'UTC',
+          where: { all: [] },
+          fields: [],
+          order: [],
+          offset: 0,
+          limit: 1,
+        },
+        { doing: 'counting' },
+      );
+    expect(await count()).toBe('2');
+    await installed.gates.query(
+      "INSERT INTO gate VALUES (11, 'NRK-3', 'Norrick'), (12, 'NRK-4', 'Norrick'), (13, 'NRK-5', 'Norrick')",
+    );
+    expect(await count()).toBe('5');
+    await installed.gates.query('DELETE FROM gate WHERE id > 10');
+    expect(await count()).toBe('2');
+  });
+
+  test('that look one another up in a circle are refused, not followed for ever', async () => {
+    const gates = (await findDataSet(ids.gates))?.definition;
+    if (!gates) throw new Error('no data set');
+    const circle: DataSet = { ...gates, request: { kind: 'of', dataSet: ids.gates, columns: [] } };
+    expect(() =>
+      relationWith(circle, ids.gates, {}, { world: new Map([[ids.gates, circle]]), clock }),
+    ).toThrow('circle');
+  });
+});
+
+test('a field that is renamed everywhere is carried through measures, other data sets and dashboards, and all still answer', async () => {
+  const id = randomUUID();
+  const gates = (await findDataSet(ids.gates))?.definition;
+  const scans = (await findDataSet(ids.scans))?.definition;
+  if (!gates || !scans) throw new Error('no data set');
+  const { keep: _, ...live } = scans;
+  const plain = randomUUID();
+  await addDataSet({
+    id: plain,
+    name: 'Gates to rename',
+    by: installed.author,
+    definition: {
+      ...gates,
+      measures: [
+        { name: 'terminals', label: 'terminals', calculation: { kind: 'distinct', field: 'terminal' } },
+      ],
+    },
+  });
+  await addDataSet({
+    id,
+    name: 'Scans that look up',
+    by: installed.author,
+    definition: withOutcome(
+      { ...live, start: scans.fields, steps: [lookUp({ from: { dataSet: plain } })] },
+      new Map([[plain, gates]]),
+    ),
+  });
+  const desk = await addDesk({ slug: randomUUID(), name: 'Gates', zone: 'UTC' });
+  const dashboard = randomUUID();
+  await addDashboard({
+    id: dashboard,
+    deskId: desk.id,
+    slug: 'gates',
+    by: installed.author,
+    draft: {
+      version: 1,
+      title: 'Gates',
+      scope: [{ name: 'terminal', many: 'terminals', offer: 'values', dataSet: plain, field: 'terminal' }],
+      panes: [
+        {
+          kind: 'chart',
+          id: 'chart',
+          title: 'By terminal',
+          dataSet: plain,
+          mark: 'bars',
+          measure: 'terminals',
+          by: { field: 'terminal' },
+          order: 'value',
+          place: { x: 0, y: 0, w: 6, h: 6 },
+          keeping: { field: 'terminal', test: { op: 'filled' } },
+        },
+      ],
+    },
+  });
+  await renameEverywhere(plain, 'terminal', 'harbour', installed.author);
+  const renamed = await findDataSet(plain);
+  expect(renamed?.definition.fields.map(({ name }) => name)).toContain('harbour');
+  expect(renamed?.definition.measures[0]?.calculation).toEqual({ kind: 'distinct', field: 'harbour' });
+  const draft = await findDraft(dashboard);
+  expect(draft?.dashboard.scope[0]?.field).toBe('harbour');
+  expect(draft?.dashboard.panes[0]).toMatchObject({
+    by: { field: 'harbour' },
+    keeping: { field: 'harbour', test: { op: 'filled' } },
+  });
+  const looking = (await findDataSet(id))?.definition;
+  if (!looking) throw new Error('no data set');
+  const { records } = await runPlan(
+    {
+      kind: 'groups',
+      from: relationWith(looking, id, {}, { world: await worldOf(looking), clock }),
+      zone: 'UTC',
+      where: { all: [] },
+      by: [{ field: 'terminal' }],
+      measures: [{ name: 'n', calculation: { kind: 'count' } }],
+      order: [{ by: 'group:0' }],
+      limit: 10,
+    },
+    { doing: 'testing' },
+  );
+  expect(records).toEqual([
+    ['Norrick', '200'],
+    [null, '100'],
+  ]);
+  await expect(renameEverywhere(plain, 'harbour', 'code', installed.author)).rejects.toThrow('already');
+});
