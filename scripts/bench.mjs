@@ -42,7 +42,7 @@ await new Promise((resolve, reject) => {
 /** `npm run bench`: all of it; `npm run bench kept`: the file of that name. */
 const wanted = process.argv.slice(2);
 let status = 0;
-for (const name of wanted.length > 0 ? wanted : ['bench', 'kept', 'taking-in'])
+for (const name of wanted.length > 0 ? wanted : ['bench', 'kept', 'taking-in', 'shaping'])
   status ||=
     spawnSync(path.join('node_modules', '.bin', 'tsx'), [`bench/${name}.ts`], {
       cwd: root,

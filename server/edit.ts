@@ -1,10 +1,8 @@
 import type { z } from 'zod';
-import { checkFields } from '#core/check/check.ts';
-import { fieldsOf } from '#core/condition/resolve.ts';
+import { lostNeeds } from '#core/dataset/lost.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { callProblem } from '#core/http/expand.ts';
 import { keepProblem } from '#core/kept/check.ts';
-import { calculationFields } from '#core/plan/plan.ts';
 import { shape } from '#core/step/kinds.ts';
 import { startOf, withOutcome } from '#core/step/plan.ts';
 import { selectProblem } from '#sources/mariadb/read.ts';
@@ -54,27 +52,10 @@ export async function settledDataSet(
     problem === null ? [] : [`Step ${at + 1}: ${problem}`],
   );
   if (problems.length > 0) return because(...problems);
-  const missing = missingFields(settled);
+  const missing = lostNeeds(settled);
   if (missing.length > 0) return because(...missing);
   const wrong = await refusedDataSet(settled);
   return wrong ? { wrong } : { definition: settled };
-}
-
-/** Measures, cuts and checks over fields that are not there any more, a sentence each. */
-function missingFields({ fields, measures, cuts = [], checks = [], keeping }: DataSet): string[] {
-  const has = (name: string): boolean => fields.some((field) => field.name === name);
-  const gone = (what: string, names: readonly string[]): string[] => {
-    const name = names.find((each) => !has(each));
-    return name === undefined ? [] : [`${what} needs the field “${name}”, which is not there any more`];
-  };
-  return [
-    ...(keeping ? gone('What is always kept', fieldsOf(keeping)) : []),
-    ...measures.flatMap(({ label, calculation, where }) =>
-      gone(`The measure “${label}”`, [...calculationFields(calculation), ...(where ? fieldsOf(where) : [])]),
-    ),
-    ...cuts.flatMap(({ label, where }) => gone(`The cut “${label}”`, fieldsOf(where))),
-    ...checks.flatMap(({ name, expects }) => gone(`The check “${name}”`, checkFields(expects))),
-  ];
 }
 
 /**

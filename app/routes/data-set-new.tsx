@@ -9,7 +9,7 @@ import { guardedAction, guardedLoader, type Signed } from '#server/guard.ts';
 import { openKind } from '#server/sources/open.ts';
 import { note } from '#server/store/audit.ts';
 import { listDesks } from '#server/store/dashboards.ts';
-import { addDataSet } from '#server/store/data-sets.ts';
+import { addDataSet, findDataSet, type StoredDataSet } from '#server/store/data-sets.ts';
 import { askForRefresh } from '#server/store/kept.ts';
 import { findSource, listSources } from '#server/store/sources.ts';
 import type { SourceKind } from '#sources/connection.ts';
@@ -27,6 +27,8 @@ interface Start {
   tables: FoundTable[];
   problem: Problem | null;
   zone: string;
+  /** Made of another data set: its records, to which steps are added. */
+  of: { name: string; definition: DataSet } | null;
 }
 
 export const loader = guardedLoader(
@@ -36,7 +38,10 @@ export const loader = guardedLoader(
     const sources = (await listSources())
       .filter(({ connection }) => connection.kind !== 'upload')
       .map(({ id, name }) => ({ id, name }));
-    const wanted = params.get('source') ?? (sources.length === 1 ? sources[0]?.id : undefined);
+    const ofId = z.uuid().safeParse(params.get('of'));
+    const of = ofId.success ? await findDataSet(ofId.data) : null;
+    const wanted =
+      of?.definition.source ?? params.get('source') ?? (sources.length === 1 ? sources[0]?.id : undefined);
     const source = wanted && z.uuid().safeParse(wanted).success ? await findSource(wanted) : null;
     const start = {
       id: randomUUID(),
@@ -47,8 +52,9 @@ export const loader = guardedLoader(
       tables: [],
       problem: null,
       zone: (await listDesks())[0]?.zone ?? 'UTC',
+      of: of && { name: `${of.name}, shaped`, definition: madeOf(of) },
     };
-    if (!source) return start;
+    if (!source || of) return start;
     try {
       const { discover } = await openKind(source.id);
       return { ...start, tables: discover ? await discover() : [] };
@@ -57,6 +63,12 @@ export const loader = guardedLoader(
     }
   },
 );
+
+/** A data set that begins as another one is: its fields and measures, asked of it each time. */
+function madeOf({ id, definition }: StoredDataSet): DataSet {
+  const { keep: _, fresh: __, steps: ___, start: ____, cuts: _____, checks: ______, ...rest } = definition;
+  return { ...rest, request: { kind: 'of', dataSet: id, columns: [] }, inputs: [] };
+}
 
 const Asked = z.object({
   id: z.uuid(),
@@ -78,7 +90,7 @@ export const action = guardedAction('build', async ({ request, user }: Signed<Ro
 });
 
 export default function DataSetNew({ loaderData }: Route.ComponentProps) {
-  const { id, sources, source, kind, table, tables, problem, zone } = loaderData;
+  const { id, sources, source, kind, table, tables, problem, zone, of } = loaderData;
   return (
     <Page
       title="Make a data set"
@@ -87,7 +99,7 @@ export default function DataSetNew({ loaderData }: Route.ComponentProps) {
     >
       {source ? (
         <DataSetEditor
-          key={`${source} ${table}`}
+          key={`${source} ${table} ${of?.name}`}
           id={id}
           source={source}
           kind={kind}
@@ -95,6 +107,7 @@ export default function DataSetNew({ loaderData }: Route.ComponentProps) {
           problem={problem}
           startTable={table}
           stored={null}
+          begun={of}
           zone={zone}
         />
       ) : (

@@ -19,6 +19,7 @@ import { Button, ButtonLink } from '../ui/button.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
 import { Page, Section } from '../ui/page.tsx';
 import { StateMark } from '../ui/state-mark.tsx';
+import { DataSetNav } from '../workshop/data-set-nav.tsx';
 import type { Route } from './+types/data-set-records';
 
 /** What is kept of a data set, since when it is true, and how its refreshes went. */
@@ -118,6 +119,7 @@ export default function DataSetRecords({ loaderData }: Route.ComponentProps) {
         )
       }
     >
+      <DataSetNav id={id} isKept />
       <div className="flex flex-col gap-8">
         <dl className="flex flex-wrap gap-x-12 gap-y-4">
           <Figure label={noun.many} value={version ? formatNumber(String(version.records)) : '—'} />

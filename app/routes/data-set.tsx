@@ -108,15 +108,13 @@ export default function DataSetPage({ loaderData }: Route.ComponentProps) {
       lead={`One record for each ${stored.definition.noun.one}.`}
       action={
         <div className="flex gap-3">
+          <ButtonLink to={`/workshop/data-sets/new?of=${stored.id}`}>Make another of it</ButtonLink>
           <Popover label="Save as a file" trigger={<Button>Save its records</Button>}>
             <SaveLinks
               what={`All ${stored.definition.noun.many} with all fields`}
               hrefOf={(format) => `/workshop/data-sets/${stored.id}/save?as=${format}`}
             />
           </Popover>
-          {stored.definition.keep && (
-            <ButtonLink to={`/workshop/data-sets/${stored.id}/records`}>Kept records</ButtonLink>
-          )}
         </div>
       }
       wide

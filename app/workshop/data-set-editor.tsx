@@ -50,6 +50,8 @@ interface Props {
   readonly zone: string;
   /** The data sets that its steps refer to. */
   readonly world?: World;
+  /** What a new one begins as. */
+  readonly begun?: { readonly name: string; readonly definition: DataSet } | null;
 }
 
 const noWorld: World = new Map();
@@ -67,16 +69,19 @@ export function DataSetEditor({
   stored,
   zone,
   world = noWorld,
+  begun = null,
 }: Props) {
   const make = (wanted: string | null): DataSet | null => {
     const table = tables.find((each) => fullName(each) === wanted);
     return table ? dataSetFromTable(source, table, tables, usualChoice(table, tables)) : null;
   };
   const [definition, setDefinition] = useState<DataSet | null>(
-    () => stored?.definition ?? make(startTable) ?? startOf(source, kind),
+    () => stored?.definition ?? begun?.definition ?? make(startTable) ?? startOf(source, kind),
   );
   const [name, setName] = useState(
-    stored?.name ?? (definition?.request.kind === 'table' ? capital(definition.noun.many) : ''),
+    stored?.name ??
+      begun?.name ??
+      (definition?.request.kind === 'table' ? capital(definition.noun.many) : ''),
   );
   const [tried, setTried] = useState<{ text: string; tried: Tried } | null>(null);
   const { answer, busy, ask } = useTry();

@@ -16,7 +16,7 @@ import { type FieldSql, filterSql } from './condition.ts';
 import type { Dialect, InstantSpan } from './dialect.ts';
 import { bind, comma, identifier, join, ordinal, type Sql, sql, toQuery } from './fragment.ts';
 import { measureSql } from './measure.ts';
-import { shapedSql } from './steps.ts';
+import { laterSql, laterSteps, shapedSql } from './steps.ts';
 
 /** A query ready for a driver: SQL text with placeholders, and the values for them in order. */
 export interface Query {
@@ -91,13 +91,33 @@ export function neededOf(plan: Plan): string[] {
 function recordsSql(plan: RecordsPlan, dialect: Dialect, page = pageSql(plan.limit, plan.offset)): Sql {
   const order: Order[] = [...plan.order];
   if (plan.key !== undefined && !order.some(({ by }) => by === plan.key)) order.push({ by: plan.key });
-  const needed = [...new Set([...plan.fields, ...order.map(({ by }) => by), ...fieldsOf(plan.where)])];
-  const { fieldSql, from } = start(plan, needed, dialect);
-  const columns = plan.fields.map((name) => sql`${fieldSql(name).value} AS ${identifier(name)}`);
-  const ordered = order.map(({ by, descending }) =>
-    dialect.ordered(fieldSql(by).value, fieldSql(by).field.type, descending ?? false, isFilled(plan, by)),
-  );
-  return sql`SELECT ${columns.length > 0 ? join(columns, comma) : sql`1 AS one`} FROM ${from}${whereSql(plan.where, fieldSql, dialect)}${orderSql(ordered)}${page}`;
+  const deciding = [...new Set([...order.map(({ by }) => by), ...fieldsOf(plan.where)])];
+  const { first, later } = laterSteps(plan.from, deciding);
+  const orderedBy = (fieldSql: FieldSql): Sql =>
+    orderSql(
+      order.map(({ by, descending }) =>
+        dialect.ordered(fieldSql(by).value, fieldSql(by).field.type, descending ?? false, isFilled(plan, by)),
+      ),
+    );
+  const selected = (fieldSql: FieldSql): Sql => {
+    const columns = plan.fields.map((name) => sql`${fieldSql(name).value} AS ${identifier(name)}`);
+    return columns.length > 0 ? join(columns, comma) : sql`1 AS one`;
+  };
+  if (later.length === 0) {
+    const needed = [...new Set([...plan.fields, ...deciding])];
+    const { fieldSql, from } = start(plan, needed, dialect);
+    return sql`SELECT ${selected(fieldSql)} FROM ${from}${whereSql(plan.where, fieldSql, dialect)}${orderedBy(fieldSql)}${page}`;
+  }
+  // The page is cut out first, and what only adds to each record is worked out for its records alone.
+  const fieldSql = fieldReader(plan, sql`r`);
+  for (const name of [...plan.fields, ...deciding]) fieldSql(name);
+  const wanted = new Set([...plan.fields, ...order.map(({ by }) => by)]);
+  const cut = (needed: ReadonlySet<string>): Sql => {
+    const own = shapedSql(first, new Set([...needed, ...deciding]), dialect, plan.zone);
+    const columns = [...needed].map((name) => sql`r.${identifier(name)} AS ${identifier(name)}`);
+    return sql`SELECT ${columns.length > 0 ? join(columns, comma) : sql`1 AS one`} FROM (${own}) AS r${whereSql(plan.where, fieldSql, dialect)}${orderedBy(fieldSql)}${page}`;
+  };
+  return sql`SELECT ${selected(fieldSql)} FROM (${laterSql(later, wanted, cut, dialect, plan.zone)}) AS r${orderedBy(fieldSql)}`;
 }
 
 const orderSql = (terms: readonly Sql[]): Sql =>

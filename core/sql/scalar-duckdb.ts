@@ -87,6 +87,12 @@ export const duckdbScalar = (localised: (value: Sql, zone: string) => Sql): Scal
       return type === 'date' ? sql`CAST(${after} AS DATE)` : after;
     },
     seconds: (later, earlier) => sql`CAST((epoch_us(${later}) - epoch_us(${earlier})) * 0.000001 AS ${made})`,
+    between(later, earlier, seconds) {
+      const micros = ordinal(seconds * 1_000_000);
+      const apart = sql`(epoch_us(${later}) - epoch_us(${earlier}))`;
+      return sql`((${apart} - ((${apart} % ${micros}) + ${micros}) % ${micros}) // ${micros})`;
+    },
+    wholeQuotient: (of, to) => sql`whole_quotient(${of}, ${to})`,
     days: (later, earlier) => sql`CAST(${later} - ${earlier} AS BIGINT)`,
     fromClock: (value, zone) => sql`CAST(timezone(${bind('text', zone)}, ${value}) AS TIMESTAMP)`,
     byCode: (value) => value,

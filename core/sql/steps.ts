@@ -33,7 +33,10 @@ interface Wanting {
 }
 
 /** From the last step back: what each must yield, and what the request itself must; steps that add nothing wanted are left out. */
-function wantings(relation: Relation, needed: ReadonlySet<string>): { steps: Wanting[]; base: Set<string> } {
+function wantings(
+  relation: Pick<Relation, 'steps'>,
+  needed: ReadonlySet<string>,
+): { steps: Wanting[]; base: Set<string> } {
   let wanted = new Set(needed);
   const steps: Wanting[] = [];
   for (const planned of [...(relation.steps ?? [])].reverse()) {
@@ -96,6 +99,81 @@ function neededOfOther(step: Step, _: number, wanted: ReadonlySet<string>, other
     case 'aggregate':
       return [...keys, ...(step.calculation ? calculationFields(step.calculation) : [])];
   }
+}
+
+/**
+ * The steps of a relation in two parts: those that decide which records there are and in which order, and those after that
+ * only add to each record by itself. The second part can be left until a page has been cut out.
+ */
+export function laterSteps(
+  relation: Relation,
+  deciding: readonly string[],
+): { readonly first: Relation; readonly later: readonly PlannedStep[] } {
+  const needed = new Set(deciding);
+  const later: PlannedStep[] = [];
+  const first: PlannedStep[] = [];
+  for (const planned of [...(relation.steps ?? [])].reverse()) {
+    const { step, before } = planned;
+    const makes = stepMakes(step, before);
+    const reads = stepReads(step, before);
+    const remade = new Set(
+      first.flatMap((each) => [
+        ...stepMakes(each.step, each.before),
+        ...(each.step.kind === 'rename' ? [each.step.field] : []),
+      ]),
+    );
+    const canWait =
+      addsToEach.has(step.kind) &&
+      !makes.some((name) => needed.has(name)) &&
+      ![...makes, ...reads].some((name) => remade.has(name)) &&
+      !first.some((each) => stepRecords(each.step) === 'other') &&
+      !(step.kind === 'fill' && step.with.kind === 'before');
+    // It comes after steps that were behind it, so their fields are before it too.
+    if (canWait)
+      later.unshift({
+        ...planned,
+        before: joinedFields(
+          before,
+          relation.fields.filter(({ name }) => !makes.includes(name)),
+        ),
+      });
+    else {
+      first.unshift(planned);
+      for (const name of makes) needed.delete(name);
+      for (const name of reads) needed.add(name);
+    }
+  }
+  return { first: { ...relation, steps: first }, later };
+}
+
+const joinedFields = (fields: readonly Field[], more: readonly Field[]): Field[] => [
+  ...fields,
+  ...more.filter(({ name }) => !fields.some((field) => field.name === name)),
+];
+
+/** Steps that work on one record at a time and keep it. */
+const addsToEach: ReadonlySet<Step['kind']> = new Set([
+  'derive',
+  'type',
+  'spread',
+  'lookUp',
+  'fill',
+  'fields',
+]);
+
+/** Later steps over a query that yields what they need; see {@link laterSteps}. */
+export function laterSql(
+  later: readonly PlannedStep[],
+  wanted: ReadonlySet<string>,
+  inner: (needed: ReadonlySet<string>) => Sql,
+  dialect: Dialect,
+  zone: string,
+): Sql {
+  const steps = wantings({ steps: later }, wanted);
+  return steps.steps.reduce(
+    (inside, { planned, wanted: each }) => stepSql(planned, inside, each, dialect, zone),
+    inner(steps.base),
+  );
 }
 
 /** A relation as a SELECT that yields only the fields named, under their own names. */
@@ -353,9 +431,8 @@ function betweenSql(
     const end = to === undefined ? dialect.periodStart(moment, 'instant', 'day', zone) : field(to).value;
     return scalar.days(end, start.value);
   }
-  const seconds = scalar.seconds(to === undefined ? moment : field(to).value, start.value);
   // Whole units that have passed; before their time they count down from minus one.
-  return scalar.fitted(sql`floor(${dialect.quotient(seconds, ordinal(unitSeconds[unit]))})`);
+  return scalar.between(to === undefined ? moment : field(to).value, start.value, unitSeconds[unit]);
 }
 
 function memberSql(value: Sql, path: string, type: FieldType, { dialect, zone }: Tools): Sql {

@@ -14,6 +14,7 @@ import {
   type Relation,
 } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
+import { written } from '#core/sql/scalar.ts';
 import { stepMakes, type World } from '#core/step/kinds.ts';
 import { narrowed, planned, relationWith, startOf } from '#core/step/plan.ts';
 import type { StepOf } from '#core/step/schema.ts';
@@ -220,11 +221,7 @@ export async function profileAfter(
         frequent: frequent?.values ?? [],
         spread,
         readable:
-          field.type === 'text'
-            ? (Object.fromEntries(
-                readableTypes.map((type) => [type, String(cells[type] ?? '0')]),
-              ) as FieldProfile['readable'])
-            : null,
+          field.type === 'text' ? (frequent?.readable ?? (await readableOf(from, field, shaping))) : null,
       };
     }),
   );
@@ -241,9 +238,6 @@ function measuresOf(field: Field): { field: Field; measures: PlannedMeasure[] } 
       { name: 'least', calculation: { kind: 'least', field: name } },
       { name: 'greatest', calculation: { kind: 'greatest', field: name } },
     );
-  if (type === 'text')
-    for (const as of readableTypes)
-      measures.push({ name: as, calculation: { kind: 'readable', field: name, as } });
   return { field, measures };
 }
 
@@ -254,7 +248,11 @@ async function frequentOf(
   from: Relation,
   { name }: Field,
   { clock, signal }: Shaping,
-): Promise<{ distinct: string; values: FieldProfile['frequent'] }> {
+): Promise<{
+  distinct: string;
+  values: FieldProfile['frequent'];
+  readable: NonNullable<FieldProfile['readable']>;
+}> {
   const plan: GroupsPlan = {
     ...groups(from, clock.zone, [count]),
     where: { field: name, test: { op: 'filled' } },
@@ -263,10 +261,34 @@ async function frequentOf(
     limit: manyValues * 2,
   };
   const { records } = await runPlan(plan, { doing: `describing ${name}`, signal });
+  const readable = readableTypes.map((type) => {
+    const whole = new RegExp(`^(?:${written[type]})$`);
+    const fitting = records.filter(([value]) => whole.test(String(value ?? '').trim()));
+    return [type, String(fitting.reduce((sum, [, n]) => sum + BigInt(String(n ?? '0')), 0n))];
+  });
   return {
+    readable: Object.fromEntries(readable) as NonNullable<FieldProfile['readable']>,
     distinct: String(records.length),
     values: records.slice(0, mostFrequent).map(([value = null, n]) => ({ value, count: String(n ?? '0') })),
   };
+}
+
+/** How many texts are written as values of other types are, where there are too many different ones to look at each. */
+async function readableOf(
+  from: Relation,
+  { name }: Field,
+  { clock, signal }: Shaping,
+): Promise<NonNullable<FieldProfile['readable']>> {
+  const measures = readableTypes.map(
+    (as): PlannedMeasure => ({ name: as, calculation: { kind: 'readable', field: name, as } }),
+  );
+  const { records } = await runPlan(groups(from, clock.zone, measures), {
+    doing: `describing ${name}`,
+    signal,
+  });
+  return Object.fromEntries(
+    readableTypes.map((type, at) => [type, String(records[0]?.[at] ?? '0')]),
+  ) as NonNullable<FieldProfile['readable']>;
 }
 
 const stretches = 12;

@@ -1,5 +1,6 @@
 import { Redo2, Undo2 } from 'lucide-react';
 import { useEffect, useMemo, useState } from 'react';
+import { lostNeeds, withoutLost } from '#core/dataset/lost.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Cell } from '#core/field/value.ts';
 import { cellText } from '#core/field/value.ts';
@@ -102,6 +103,9 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
     return () => window.removeEventListener('keydown', onKey);
   }, [undo, redo]);
   const step = steps[selected - 1];
+  const outcome = useMemo(() => withOutcome(definition, world), [definition, world]);
+  const lost = isChanged && firstProblem < 0 ? lostNeeds(outcome) : [];
+  const save = (next: DataSet): void => saving.save({ id, name: stored.name, definition: next });
   return (
     <>
       <div className="mb-3 flex flex-wrap items-center gap-2">
@@ -124,13 +128,28 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
         </p>
         <Button
           look="main"
-          disabled={saving.busy || !isChanged || firstProblem >= 0}
-          onClick={() => saving.save({ id, name: stored.name, definition: withOutcome(definition, world) })}
+          disabled={saving.busy || !isChanged || firstProblem >= 0 || lost.length > 0}
+          onClick={() => save(withoutLost(outcome))}
         >
           {saving.busy ? 'Saving …' : 'Save the steps'}
         </Button>
       </div>
       <SaveProblems saving={saving} zone={zone} />
+      {lost.length > 0 && (
+        <div
+          role="alert"
+          className="my-3 flex flex-col items-start gap-2 border-l-3 border-slipping pl-3 text-small"
+        >
+          <ul className="text-slipping">
+            {lost.map((each) => (
+              <li key={each}>{each}.</li>
+            ))}
+          </ul>
+          <Button onClick={() => save(withoutLost(outcome))}>
+            Save without {lost.length === 1 ? 'it' : 'them'}
+          </Button>
+        </div>
+      )}
       <div className="grid gap-x-8 gap-y-6 lg:grid-cols-[23rem_minmax(0,1fr)]">
         <div className="min-w-0 lg:max-h-[calc(100vh-13rem)] lg:overflow-auto">
           <StepList

@@ -1,0 +1,266 @@
+import type { Page } from '@playwright/test';
+import { expect, test } from './support/people.ts';
+
+/* From raw records to ones a reader understands: by mouse, and by keyboard alone. */
+
+test.describe.configure({ mode: 'serial' });
+
+const records = (page: Page) => page.getByRole('region', { name: 'Records', exact: true });
+const steps = (page: Page) => page.getByRole('list', { name: 'Steps' });
+
+async function addStep(page: Page, words: string): Promise<void> {
+  await page.getByRole('button', { name: 'Add a step' }).click();
+  await page.getByRole('dialog', { name: 'Add a step' }).getByRole('button', { name: words }).click();
+}
+
+/** Opens the steps of a data set, by name. */
+async function openSteps(page: Page, name: string): Promise<void> {
+  await page.goto('/workshop');
+  await page.getByRole('link', { name, exact: true }).click();
+  await page.getByRole('navigation', { name: 'This data set' }).getByRole('link', { name: 'Steps' }).click();
+  await expect(records(page)).toBeVisible();
+}
+
+test('punctuality by route, from the raw table, by mouse', async ({ analyst }) => {
+  test.setTimeout(120_000);
+  await analyst.goto('/workshop/data-sets/new');
+  await analyst.getByRole('link', { name: 'Sound operations' }).click();
+  await analyst.getByRole('button', { name: 'sailings' }).click();
+  await analyst.getByLabel('Name', { exact: true }).fill('On time by route');
+  await analyst.getByRole('button', { name: 'Save data set' }).click();
+  await expect(analyst.getByRole('heading', { name: 'On time by route' })).toBeVisible();
+  await analyst
+    .getByRole('navigation', { name: 'This data set' })
+    .getByRole('link', { name: 'Steps' })
+    .click();
+  await expect(records(analyst).getByRole('row').nth(1)).toBeVisible();
+
+  // A first step that keeps nothing says so, and is taken back.
+  await addStep(analyst, 'Keep only some records');
+  await analyst.getByLabel('Field', { exact: true }).selectOption('status');
+  await analyst.getByLabel('Values, separated by commas').fill('sunk');
+  await analyst.getByLabel('Values, separated by commas').blur();
+  await expect(steps(analyst).getByText('It keeps nothing.')).toBeVisible();
+  await expect(analyst.getByText('No records at this step.')).toBeVisible();
+  await analyst.getByLabel('Test', { exact: true }).selectOption('isNot');
+  await analyst.getByLabel('Values, separated by commas').fill('planned, boarding, cancelled');
+  await analyst.getByLabel('Values, separated by commas').blur();
+  await analyst.getByRole('button', { name: 'One more test' }).click();
+  await analyst.getByLabel('Field', { exact: true }).nth(1).selectOption('delay_minutes');
+  await analyst.getByLabel('Test', { exact: true }).nth(1).selectOption('filled');
+  await expect(steps(analyst).getByText(/→/)).toBeVisible();
+  await expect(steps(analyst).getByText('It keeps nothing.')).toBeHidden();
+
+  await addStep(analyst, 'Make a field');
+  await analyst.getByLabel('Field', { exact: true }).fill('on time');
+  const editor = analyst.getByRole('textbox', { name: 'Expression' });
+  await editor.fill('CASE WHEN delay > 5 THEN 0 ELSE 1 END');
+  await expect(analyst.getByText('there is no field “delay”').first()).toBeVisible();
+  await editor.fill('CASE WHEN delay_minutes > 5 THEN 0 ELSE 1 END');
+  await expect(analyst.getByText('Gives whole numbers.')).toBeVisible();
+  await expect(
+    records(analyst)
+      .getByRole('button', { name: /on time/i })
+      .first(),
+  ).toBeVisible();
+
+  await addStep(analyst, 'Summarise by groups');
+  await analyst.getByLabel('Group by').selectOption('route');
+  await analyst.getByLabel('Work out').selectOption('average');
+  await analyst.getByLabel('Of the field').selectOption('on time');
+  await analyst.getByLabel('Called', { exact: true }).last().fill('rate');
+  await expect(records(analyst).getByRole('row')).toHaveCount(7);
+  await expect(records(analyst).getByText('Skerryhaven – Norrick')).toBeVisible();
+
+  // Undo takes the last change back, redo makes it again; passing a step over shows what it did.
+  await analyst.getByRole('button', { name: 'Pass it over' }).click();
+  await expect(records(analyst).getByRole('row')).toHaveCount(51);
+  await analyst.getByRole('button', { name: 'Undo' }).click();
+  await expect(records(analyst).getByRole('row')).toHaveCount(7);
+  await analyst.getByRole('button', { name: 'Save the steps' }).click();
+  await expect(analyst.getByText('Saved', { exact: true })).toBeVisible();
+  await analyst.reload();
+  await expect(records(analyst).getByRole('row')).toHaveCount(7);
+
+  // One record's way, back to what the source gave: all the sailings of its route.
+  await records(analyst).getByRole('row').nth(1).getByRole('button').first().click();
+  const trace = analyst.getByRole('dialog', { name: 'Where this record comes from' });
+  await expect(trace.getByRole('heading', { name: 'As Sound operations gave it' })).toBeVisible();
+  await expect(trace.getByText(/records, of which this is the first/).first()).toBeVisible();
+});
+
+/** Presses Tab until the focus is on something of a name, as a person does who sees where it is. */
+async function reach(page: Page, name: string | RegExp, most = 90): Promise<void> {
+  for (let presses = 0; presses < most; presses += 1) {
+    const is = await page.evaluate(() => {
+      const on = document.activeElement;
+      if (!(on instanceof HTMLElement)) return '';
+      const labelled =
+        on instanceof HTMLInputElement || on instanceof HTMLSelectElement ? on.labels?.[0]?.textContent : '';
+      return on.getAttribute('aria-label') || labelled || on.textContent || '';
+    });
+    if (typeof name === 'string' ? is.trim() === name : name.test(is)) return;
+    await page.keyboard.press('Tab');
+  }
+  throw new Error(`the keyboard does not reach ${name}`);
+}
+
+const press = async (page: Page, name: string | RegExp, key = 'Enter'): Promise<void> => {
+  await reach(page, name);
+  await page.keyboard.press(key);
+};
+
+/** Chooses in a list by typing what it is called. */
+async function choose(page: Page, name: string | RegExp, words: string): Promise<void> {
+  await reach(page, name);
+  await page.keyboard.type(words, { delay: 15 });
+}
+
+test('punctuality by route, from nothing, by keyboard alone', async ({ analyst }) => {
+  test.setTimeout(120_000);
+  await analyst.goto('/workshop/data-sets/new');
+  await press(analyst, 'Sound operations');
+  await expect(analyst.getByRole('button', { name: 'sailings' })).toBeVisible();
+  await press(analyst, 'sailings');
+  await expect(analyst.getByLabel('Name', { exact: true })).toHaveValue('Sailings');
+  await analyst.keyboard.press('Shift+Tab');
+  await reach(analyst, 'Name', 200);
+  await analyst.keyboard.press('ControlOrMeta+a');
+  await analyst.keyboard.type('Punctual by keys');
+  await press(analyst, 'Save data set');
+  await expect(analyst.getByRole('heading', { name: 'Punctual by keys' })).toBeVisible();
+  await press(analyst, 'Steps', 'Enter');
+  await expect(records(analyst).getByRole('row').nth(1)).toBeVisible();
+
+  await press(analyst, /Add a step/);
+  await expect(analyst.getByRole('dialog', { name: 'Add a step' })).toBeVisible();
+  await press(analyst, 'Keep only some records');
+  await expect(analyst.getByLabel('Field', { exact: true })).toBeVisible();
+  await choose(analyst, 'Field', 'delay');
+  await choose(analyst, 'Test', 'is not blank');
+  await expect(steps(analyst).getByText(/→/)).toBeVisible();
+
+  await press(analyst, /Add a step/);
+  await expect(analyst.getByRole('dialog', { name: 'Add a step' })).toBeVisible();
+  await press(analyst, 'Summarise by groups');
+  await expect(analyst.getByLabel('Group by')).toBeVisible();
+  await choose(analyst, 'Group by', 'Route');
+  await choose(analyst, 'Work out', 'median');
+  await choose(analyst, 'Of the field', 'Delay');
+  await expect(records(analyst).getByRole('row')).toHaveCount(7);
+  // Steps are moved with Alt and the arrows: one that needs what is not there any more says so, and moves back.
+  await analyst.keyboard.press('Alt+ArrowUp');
+  await expect(steps(analyst).getByText('there is no field “delay_minutes”')).toBeVisible();
+  await analyst.keyboard.press('Alt+ArrowDown');
+  await expect(steps(analyst).getByText('there is no field “delay_minutes”')).toBeHidden();
+  await expect(records(analyst).getByRole('row')).toHaveCount(7);
+  await press(analyst, 'Save the steps');
+  await expect(analyst.getByText('Saved', { exact: true })).toBeVisible();
+});
+
+test('one passage through three systems, from their raw records', async ({ analyst }) => {
+  test.setTimeout(120_000);
+  const make = async (of: string, name: string): Promise<void> => {
+    await analyst.goto('/workshop');
+    await analyst.getByRole('link', { name: of, exact: true }).click();
+    await analyst.getByRole('link', { name: 'Make another of it' }).click();
+    await expect(analyst.getByRole('heading', { name: 'Make a data set' })).toBeVisible();
+    await analyst.getByLabel('Name', { exact: true }).fill(name);
+    await analyst.getByRole('button', { name: 'Save data set' }).click();
+    await expect(analyst.getByRole('heading', { name })).toBeVisible();
+    await analyst
+      .getByRole('navigation', { name: 'This data set' })
+      .getByRole('link', { name: 'Steps' })
+      .click();
+    await expect(records(analyst)).toBeVisible({ timeout: 30_000 });
+  };
+  const keepOnly = async (...leave: string[]): Promise<void> => {
+    await addStep(analyst, 'Leave out or reorder fields');
+    for (const field of leave) await analyst.getByRole('button', { name: `Leave out ${field}` }).click();
+  };
+  const save = async (): Promise<void> => {
+    await analyst
+      .getByRole('button', { name: /^Save (the steps|without)/ })
+      .last()
+      .click();
+    await expect(analyst.getByText('Saved', { exact: true })).toBeVisible();
+  };
+  const joined = async (fields: readonly string[]): Promise<void> => {
+    await addStep(analyst, 'Make a field');
+    await analyst.getByLabel('Field', { exact: true }).fill('what');
+    await analyst.getByLabel('Is', { exact: true }).selectOption('join');
+    const pick = analyst.getByRole('group', { name: 'Put together' });
+    for (const box of await pick.getByRole('checkbox').all()) await box.uncheck();
+    for (const field of fields) await pick.getByLabel(field, { exact: true }).check();
+  };
+  await make('Passage web requests', 'Web part');
+  await joined(['Method', 'Status']);
+  await keepOnly('Host', 'Method', 'Status', 'Bytes', 'Agent');
+  await save();
+
+  await make('Gate scans', 'Trace by hand');
+  await joined(['Gate', 'Outcome']);
+  await keepOnly('Gate', 'Outcome', 'Took', 'By the scanner’s clock');
+  await addStep(analyst, 'Stack another data set underneath');
+  await analyst.getByLabel('Data set', { exact: true }).selectOption({ label: 'Web part' });
+  await analyst.getByLabel('A field that says where a record is from').check();
+  await expect(steps(analyst).getByText('Stack Web part underneath')).toBeVisible();
+
+  // Before a look-up is used it says how many it finds: over all records, kept ones and a service's.
+  await addStep(analyst, 'Look up in another data set');
+  await analyst.getByLabel('Look up in').selectOption({ label: 'Passages' });
+  await expect(analyst.getByText(/have none/)).toBeVisible({ timeout: 30_000 });
+  await expect(analyst.getByLabel('Our field')).toHaveValue('passage_ref');
+  await analyst.getByLabel('Bring the field').selectOption('sailing');
+  // Measures over fields that were left out are named before they go.
+  await expect(
+    analyst.getByRole('alert').getByText(/The measure “refused” needs the field “outcome”/),
+  ).toBeVisible();
+  await save();
+
+  await openSteps(analyst, 'Trace by hand');
+  await expect(records(analyst).getByRole('columnheader')).toHaveCount(5);
+
+  // What it comes from and what it leads to, drawn; a record's key is looked into field by field.
+  await analyst.getByRole('link', { name: 'What depends on it' }).click();
+  const drawing = analyst.getByRole('region', { name: 'Where its records come from and go to' });
+  for (const name of ['Gate scanners', 'Passage web server', 'Web part', 'Passages'])
+    await expect(drawing.getByRole('link', { name: new RegExp(`^${name}`) }).first()).toBeVisible();
+});
+
+test('cuts count live, checks say what fails, and a pane of the data set shows the mark', async ({
+  analyst,
+}) => {
+  await analyst.goto('/workshop');
+  await analyst.getByRole('link', { name: 'Depots', exact: true }).click();
+  await analyst.getByRole('link', { name: 'Cuts and checks' }).click();
+  const checks = analyst.getByRole('region', { name: 'Checks' });
+  await expect(checks.getByText('2 depots share it')).toBeVisible();
+  await checks.getByRole('button', { name: 'Show them' }).click();
+  await expect(checks.getByRole('cell', { name: 'NRK' })).toBeVisible();
+
+  const cuts = analyst.getByRole('region', { name: 'Cuts' });
+  await cuts.getByRole('button', { name: 'Make a cut' }).click();
+  await cuts.getByLabel('Called').fill('depots of one code');
+  await cuts.getByRole('button', { name: 'Keep only some' }).click();
+  await cuts.getByLabel('Field', { exact: true }).selectOption('Code');
+  await cuts.getByLabel('Values, separated by commas').fill('NRK');
+  await cuts.getByLabel('Values, separated by commas').blur();
+  await expect(cuts.getByText('2 depots').first()).toBeVisible();
+  await cuts.getByRole('button', { name: 'Save the cut' }).click();
+  await expect(cuts.getByText('where code is NRK')).toBeVisible();
+
+  await analyst.goto('/workshop/dashboards/new');
+  await analyst.getByLabel('Title').fill('Depots we have');
+  await analyst.getByRole('button', { name: 'Start' }).click();
+  await analyst.getByRole('toolbar').getByRole('button', { name: 'Add a pane' }).click();
+  await analyst.getByLabel('About').selectOption({ label: 'Depots' });
+  await analyst.getByRole('button', { name: /Which records\?/ }).click();
+  await analyst.getByRole('button', { name: 'all depots', exact: true }).click();
+  await analyst.getByRole('button', { name: 'depots of one code' }).click();
+  await analyst.getByLabel('Title').fill('Two of one code');
+  await analyst.getByRole('button', { name: 'Save the brief' }).click();
+  const pane = analyst.getByRole('region', { name: 'Two of one code', exact: true });
+  await expect(pane.getByRole('row')).toHaveCount(3);
+  await expect(pane.getByText('One depot for each code: 2 depots share it')).toBeVisible();
+});
