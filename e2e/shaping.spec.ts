@@ -94,7 +94,7 @@ async function reach(page: Page, name: string | RegExp, most = 90): Promise<void
   for (let presses = 0; presses < most; presses += 1) {
     const is = await page.evaluate(() => {
       const on = document.activeElement;
-      if (!(on instanceof HTMLElement)) return '';
+      if (!(on instanceof HTMLElement) || on === document.body) return '';
       const labelled =
         on instanceof HTMLInputElement || on instanceof HTMLSelectElement ? on.labels?.[0]?.textContent : '';
       return on.getAttribute('aria-label') || labelled || on.textContent || '';
