@@ -2,7 +2,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import { isNumeric, isTemporal } from '#core/field/value.ts';
 import { readable } from '#core/step/kinds.ts';
-import type { Making, Step, StepKindName } from '#core/step/schema.ts';
+import type { Making, Step, StepKindName, StepOf } from '#core/step/schema.ts';
 import { firstTest } from '../condition-draft.ts';
 
 /* Steps as they start out, filled in with a guess that can be done where there is one. Pure. */
@@ -135,7 +135,7 @@ export function newStep(
     case 'distinct':
       return { kind, id, by: about ? [about] : [], order: [] };
     case 'fill':
-      return { kind, id, field: about ?? any, with: { kind: 'value', value: '' } };
+      return { kind, id, field: about ?? any, with: filling(named(about ?? any)?.type ?? 'text', order) };
     case 'summarise':
       return {
         kind,
@@ -187,6 +187,13 @@ export function newStep(
       };
     }
   }
+}
+
+/** What a blank is filled with while nobody has said: a moment by the one before it, anything else by a plain word or zero. */
+function filling(type: Field['type'], order: { by: string }[]): StepOf<'fill'>['with'] {
+  if (isNumeric(type)) return { kind: 'value', value: '0' };
+  if (type === 'boolean') return { kind: 'value', value: 'false' };
+  return type === 'text' ? { kind: 'value', value: 'not said' } : { kind: 'before', order, within: [] };
 }
 
 const quoted = (name: string): string =>

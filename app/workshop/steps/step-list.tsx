@@ -3,6 +3,7 @@ import { type ReactNode, useState } from 'react';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import { formatNumber } from '#core/format/format.ts';
+import { freeStepId } from '#core/lineage/uses.ts';
 import type { World } from '#core/step/kinds.ts';
 import { onlyKept } from '#core/step/kinds.ts';
 import type { Step, StepKindName } from '#core/step/schema.ts';
@@ -165,7 +166,7 @@ function OneStep({
             <IconButton
               name="Copy it"
               onClick={() => {
-                const copy = { ...step, id: freeId(steps) } as Step;
+                const copy = { ...step, id: freeStepId(steps) } as Step;
                 onSteps([...steps.slice(0, index + 1), copy, ...steps.slice(index + 1)], index + 2);
               }}
             >
@@ -197,13 +198,6 @@ function OneStep({
       )}
     </li>
   );
-}
-
-/** An id that no step has. */
-export function freeId(steps: readonly Step[]): string {
-  let n = steps.length + 1;
-  while (steps.some(({ id }) => id === `step-${n}`)) n += 1;
-  return `step-${n}`;
 }
 
 /** Records before and after, a thin bar of how many are left, and how long it took to work them out. */

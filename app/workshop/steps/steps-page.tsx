@@ -5,6 +5,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import type { Cell } from '#core/field/value.ts';
 import { cellText } from '#core/field/value.ts';
 import { formatMoment, formatNumber } from '#core/format/format.ts';
+import { freeStepId } from '#core/lineage/uses.ts';
 import { shape } from '#core/step/kinds.ts';
 import { startOf, withOutcome } from '#core/step/plan.ts';
 import type { Step, StepKindName } from '#core/step/schema.ts';
@@ -18,7 +19,7 @@ import { useSave } from '../use-save.ts';
 import { newStep } from './new-step.ts';
 import { RecordsTable } from './records-table.tsx';
 import { StepForm } from './step-form.tsx';
-import { freeId, StepList } from './step-list.tsx';
+import { StepList } from './step-list.tsx';
 import { TraceSheet } from './trace-sheet.tsx';
 import { useHistory } from './use-history.ts';
 import { useFigures, useProfiles, useShape } from './use-shape.ts';
@@ -77,7 +78,7 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
   const insert = (step: Step, at: number): void =>
     put([...steps.slice(0, at), step, ...steps.slice(at)], at + 1);
   const add = (kind: StepKindName, at: number, about?: string): void =>
-    insert(newStep(kind, freeId(steps), shaped.fields[at] ?? fields, { world, own: id }, about), at);
+    insert(newStep(kind, freeStepId(steps), shaped.fields[at] ?? fields, { world, own: id }, about), at);
   const mend = ({ mend: how }: Warning, at: number): void => {
     if (!how) return;
     const place = steps.findIndex((step) => step.id === how.step.id);
@@ -86,7 +87,7 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
         steps.map((step, index) => (index === place ? how.step : step)),
         place + 1,
       );
-    else insert({ ...how.step, id: freeId(steps) }, at);
+    else insert({ ...how.step, id: freeStepId(steps) }, at);
   };
   const { undo, redo } = history;
   useEffect(() => {

@@ -1,0 +1,140 @@
+import { describe, expect, test } from 'vitest';
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { Field } from '#core/field/field.ts';
+import { shape } from '#core/step/kinds.ts';
+import { Step, type StepKindName } from '#core/step/schema.ts';
+import type { FieldProfile, StepFigures } from '#server/shape/ask.ts';
+import { makings, newMaking, newStep, offers } from './new-step.ts';
+import { profileWarnings, stepWarnings } from './warnings.ts';
+
+const fields: Field[] = [
+  { name: 'id', type: 'integer' },
+  { name: 'gate', type: 'text' },
+  { name: 'took', type: 'text' },
+  { name: 'fare', type: 'decimal' },
+  { name: 'at', type: 'instant' },
+  { name: 'day', type: 'date' },
+  { name: 'parts', type: 'nested' },
+];
+const gates: DataSet = {
+  version: 1,
+  source: '00000000-0000-4000-8000-000000000001',
+  request: { kind: 'upload', columns: [] },
+  inputs: [],
+  fields: [
+    { name: 'code', type: 'text' },
+    { name: 'terminal', type: 'text' },
+  ],
+  key: 'code',
+  title: 'terminal',
+  noun: { one: 'gate', many: 'gates' },
+  measures: [],
+};
+const world = new Map([['00000000-0000-4000-8000-000000000002', gates]]);
+const others = { world, own: '00000000-0000-4000-8000-000000000003' };
+
+describe('a step that is added', () => {
+  const kinds = offers.flatMap(({ kinds: some }) => some.map(([kind]) => kind));
+  /** What only a person can say: the expression, and what is in an object. */
+  const open = new Set<StepKindName>(['derive', 'spread']);
+
+  test.each(kinds)('%s is one that can be kept, and done where a guess is possible', (kind) => {
+    const step = newStep(kind, 'step-1', fields, others);
+    expect(Step.safeParse(step).error).toBeUndefined();
+    const [problem] = shape(fields, [step], world).problems;
+    if (open.has(kind)) expect(problem).not.toBeNull();
+    else expect(problem).toBeNull();
+  });
+
+  test.each(makings.filter(([kind]) => kind !== 'expression').map(([kind]) => kind))(
+    'a field that is made as %s can be made at once',
+    (kind) => {
+      const step: Step = { kind: 'derive', id: 'step-1', name: 'made', making: newMaking(kind, fields) };
+      expect(shape(fields, [step], world).problems).toEqual([null]);
+    },
+  );
+});
+
+const figures = (records: string, more: Partial<StepFigures> = {}): StepFigures => ({
+  records,
+  blank: {},
+  lost: '0',
+  took: 1,
+  ...more,
+});
+const warned = (step: Step, after: StepFigures, before = figures('100')): string[] =>
+  stepWarnings(step, fields, after, before, 'scans').map(({ words }) => words);
+
+describe('a step warns', () => {
+  const where: Step = { kind: 'where', id: 's', condition: { field: 'gate', test: { op: 'filled' } } };
+
+  test('when it keeps nothing, or everything, and not otherwise', () => {
+    expect(warned(where, figures('0'))).toEqual(['It keeps nothing.']);
+    expect(warned(where, figures('100'))).toEqual(['It keeps everything.']);
+    expect(warned(where, figures('99'))).toEqual([]);
+    expect(warned({ ...where, off: true }, figures('0'))).toEqual([]);
+  });
+
+  test('when a type change loses values, with the mend that keeps them', () => {
+    const type: Step = { kind: 'type', id: 's', field: 'took', to: 'integer', misfit: 'blank' };
+    const [warning] = stepWarnings(type, fields, figures('100', { lost: '6' }), figures('100'), 'scans');
+    expect(warning?.words).toBe('6 values of took cannot be read so and are blank now.');
+    expect(warning?.mend?.step).toEqual({ ...type, misfit: 'list' });
+  });
+
+  test('when a look-up finds nothing for some, and when unfolding drops records', () => {
+    const lookUp = newStep('lookUp', 's', fields, others);
+    expect(warned(lookUp, figures('100', { blank: { terminal: '7' } }))[0]).toContain(
+      '7 scans have no match',
+    );
+    const unfold: Step = { kind: 'unfold', id: 's', field: 'parts', as: 'part', keepEmpty: false };
+    expect(warned(unfold, figures('90'))).toEqual(['Records without an item are dropped.']);
+    expect(warned(unfold, figures('190'))).toEqual([]);
+  });
+
+  test('when a field that it makes is mostly blank', () => {
+    const derive: Step = { kind: 'derive', id: 's', name: 'x', making: { kind: 'expression', text: '1' } };
+    expect(warned(derive, figures('100', { blank: { x: '31' } }))[0]).toContain('blank for 31 of 100');
+    expect(warned(derive, figures('100', { blank: { x: '30' } }))).toEqual([]);
+  });
+});
+
+describe('the records themselves warn', () => {
+  const profile = (name: string, more: Partial<FieldProfile> = {}): FieldProfile => ({
+    name,
+    records: '100',
+    blank: '0',
+    distinct: '100',
+    about: false,
+    least: null,
+    greatest: null,
+    frequent: [],
+    spread: [],
+    readable: { integer: '0', decimal: '0', date: '0', instant: '0' },
+    ...more,
+  });
+  const said = (...profiles: FieldProfile[]) => profileWarnings(profiles, fields, 'id', 'scans', () => 's');
+
+  test('of numbers kept as text, with the change of type as the mend', () => {
+    const readable = { integer: '90', decimal: '90', date: '0', instant: '0' };
+    const [warning] = said(profile('took', { blank: '10', readable }));
+    expect(warning?.words).toContain('kept as text');
+    expect(warning?.mend?.step).toMatchObject({ kind: 'type', field: 'took', to: 'integer' });
+    expect(said(profile('took', { readable }))).toEqual([]);
+  });
+
+  test('but codes with zeros in front stay codes', () => {
+    const readable = { integer: '100', decimal: '100', date: '0', instant: '0' };
+    expect(said(profile('took', { readable, frequent: [{ value: '007', count: '3' }] }))).toEqual([]);
+  });
+
+  test('of a key that is not unique, or blank', () => {
+    const [warning] = said(profile('id', { distinct: '97', readable: null }));
+    expect(warning?.words).toContain('3 share theirs with another');
+    expect(warning?.mend?.step).toMatchObject({ kind: 'distinct', by: ['id'] });
+    expect(said(profile('id', { blank: '2', distinct: '98', readable: null }))[0]?.words).toContain(
+      '2 scans have no id',
+    );
+    expect(said(profile('gate', { distinct: '3' }))).toEqual([]);
+  });
+});

@@ -1,0 +1,70 @@
+import { describe, expect, test } from 'vitest';
+import type { Field } from '#core/field/field.ts';
+import type { Step } from '#core/step/schema.ts';
+import { stepWords } from './step.ts';
+
+const before: Field[] = [
+  { name: 'route', type: 'text' },
+  { name: 'delay_minutes', type: 'integer', label: 'Delay' },
+  { name: 'departs_at', type: 'instant', label: 'Departs' },
+  { name: 'stops', type: 'nested' },
+];
+const said = (step: object): string =>
+  stepWords({ id: 's', ...step } as Step, { before, world: new Map(), many: 'sailings' });
+
+describe('a step as a sentence', () => {
+  test('names the reader’s things', () => {
+    expect(
+      said({ kind: 'where', condition: { field: 'route', test: { op: 'is', values: ['Norrick'] } } }),
+    ).toBe('Keep sailings where route is Norrick');
+    expect(said({ kind: 'type', field: 'delay_minutes', to: 'text', misfit: 'stop' })).toBe(
+      'Read delay as text, or stop',
+    );
+    expect(said({ kind: 'fields', keep: ['route', 'delay_minutes', 'departs_at'] })).toBe('Leave out stops');
+    expect(said({ kind: 'fields', keep: ['route'] })).toBe('Keep only route');
+    expect(
+      said({ kind: 'derive', name: 'late', making: { kind: 'expression', text: 'delay_minutes\n > 5' } }),
+    ).toBe('Make “late”: delay_minutes > 5');
+    expect(
+      said({
+        kind: 'derive',
+        name: 'departs_at',
+        making: { kind: 'shift', field: 'departs_at', minutes: -180 },
+      }),
+    ).toBe('Change departs to departs 3 hours earlier');
+    expect(
+      said({
+        kind: 'rank',
+        as: 'place',
+        order: [{ by: 'delay_minutes', descending: true }],
+        within: ['route'],
+        keep: 3,
+      }),
+    ).toBe('Keep the first 3 by delay, greatest first, for each route');
+    expect(
+      said({
+        kind: 'summarise',
+        by: [{ field: 'departs_at', unit: 'month', as: 'month' }],
+        measures: [{ name: 'how many', calculation: { kind: 'count' } }],
+      }),
+    ).toBe('Summarise by month of departs: how many');
+    expect(said({ kind: 'unfold', field: 'stops', as: 'stop', keepEmpty: true })).toBe(
+      'Make a record of each item in stops',
+    );
+  });
+
+  test('says that what it refers to is gone', () => {
+    const from = { dataSet: '00000000-0000-4000-8000-000000000001' };
+    expect(
+      said({
+        kind: 'lookUp',
+        from,
+        on: [{ field: 'route', other: 'name' }],
+        mode: 'count',
+        take: [],
+        order: [],
+        as: 'n',
+      }),
+    ).toBe('Count a data set that is gone with this route');
+  });
+});
