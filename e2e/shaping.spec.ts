@@ -149,6 +149,7 @@ test('punctuality by route, from nothing, by keyboard alone', async ({ analyst }
   await choose(analyst, 'Of the field', 'Delay');
   await expect(records(analyst).getByRole('row')).toHaveCount(7);
   // Steps are moved with Alt and the arrows: one that needs what is not there any more says so, and moves back.
+  await reach(analyst, /^Summarise by route/, 200);
   await analyst.keyboard.press('Alt+ArrowUp');
   await expect(steps(analyst).getByText('there is no field “delay_minutes”')).toBeVisible();
   await analyst.keyboard.press('Alt+ArrowDown');

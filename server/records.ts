@@ -126,7 +126,10 @@ async function placeOf<P extends Plan>(plan: P, { doing, signal, candidate }: As
         return [base, { ...version, name, records: version.records }];
       }
       const only = base === from && !from.steps ? where : { all: [] };
-      const fields = base.start ?? base.fields;
+      const all = base.start ?? base.fields;
+      // A source that plans run on is asked for the fields that are needed; others give all they have at each call.
+      const some = all.filter(({ name }) => needed.has(name));
+      const fields = addresses[index] ? (some.length > 0 ? some : all.slice(0, 1)) : all;
       const asked = {
         from: { ...base, fields, start: undefined, steps: undefined },
         needed: [...needed],

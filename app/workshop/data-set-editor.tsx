@@ -1,6 +1,7 @@
 import { lazy, Suspense, useEffect, useRef, useState } from 'react';
 import type { FoundTable } from '#core/dataset/found.ts';
 import { dataSetFromTable, usualChoice } from '#core/dataset/from-table.ts';
+import { withInputRenamed } from '#core/dataset/rename-input.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Problem } from '#core/problem/problem.ts';
 import type { World } from '#core/step/kinds.ts';
@@ -226,6 +227,7 @@ export function DataSetEditor({
             inputs={definition.inputs}
             tables={tables}
             onChange={(inputs) => setDefinition({ ...definition, inputs })}
+            onRename={(from, to) => setDefinition(withInputRenamed(definition, from, to))}
           />
         </Section>
       )}
@@ -237,6 +239,7 @@ export function DataSetEditor({
             written={(name) => `{${name}}`}
             tables={[]}
             onChange={(inputs) => setDefinition({ ...definition, inputs })}
+            onRename={(from, to) => setDefinition(withInputRenamed(definition, from, to))}
           />
         </>
       )}

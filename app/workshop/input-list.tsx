@@ -11,12 +11,15 @@ export function InputList({
   tables,
   written = (name) => `:${name}`,
   onChange,
+  onRename,
 }: {
   inputs: readonly Input[];
   /** How the request writes an input. */
   written?: (name: string) => string;
   tables: readonly FoundTable[];
   onChange: (inputs: Input[]) => void;
+  /** Gives an input another name wherever it is used. */
+  onRename: (from: string, to: string) => void;
 }) {
   const set = (name: string, change: Partial<Input>): void =>
     onChange(inputs.map((input) => (input.name === name ? { ...input, ...change } : input)));
@@ -29,9 +32,21 @@ export function InputList({
       {inputs.map((input) => (
         <li
           key={input.name}
-          className="grid items-end gap-3 border-b border-hair pb-3 sm:grid-cols-[8rem_8rem_1fr_1fr_auto]"
+          className="grid items-end gap-3 border-b border-hair pb-3 sm:grid-cols-[10rem_8rem_1fr_1fr_1fr_auto]"
         >
-          <p className="self-center font-mono">{written(input.name)}</p>
+          <TextField
+            label={`Written ${written(input.name)}`}
+            className="font-mono"
+            title="Another name is carried through wherever it is used"
+            defaultValue={input.name}
+            maxLength={60}
+            onBlur={(event) => {
+              const to = event.target.value.trim();
+              const isFree = /^[a-z_][a-z0-9_]*$/i.test(to) && !inputs.some(({ name }) => name === to);
+              if (isFree) onRename(input.name, to);
+              else event.target.value = input.name;
+            }}
+          />
           <SelectField
             label={`Type of ${input.name}`}
             value={input.type}
@@ -48,6 +63,12 @@ export function InputList({
             hint="To design with; never on a reader’s page."
             value={input.sample ?? ''}
             onChange={(event) => set(input.name, { sample: event.target.value })}
+          />
+          <TextField
+            label={`Unless supplied, ${input.name} is`}
+            hint="Empty: no value."
+            value={input.initially ?? ''}
+            onChange={(event) => set(input.name, { initially: event.target.value || undefined })}
           />
           <SelectField
             label="Supplied by"

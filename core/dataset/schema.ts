@@ -101,6 +101,8 @@ export const Input = z.object({
   type: z.enum(inputTypes),
   label: z.string().max(500).optional(),
   required: z.boolean(),
+  /** What it is where nothing supplies it, in canonical text. */
+  initially: z.string().max(2000).optional(),
   /** Used while designing only; never on a reader's page. */
   sample: z.string().max(2000).optional(),
   /** What it stands for (see `meaningOf`), so that a record being looked at can supply it. */

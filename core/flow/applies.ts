@@ -1,7 +1,7 @@
 import { type Filter, isUnset, resolveCondition, withinSpan } from '#core/condition/resolve.ts';
 import type { Condition } from '#core/condition/schema.ts';
 import type { Cut, DataSet } from '#core/dataset/schema.ts';
-import { meaningOf } from '#core/field/value.ts';
+import { meaningOf, parseValue } from '#core/field/value.ts';
 import type { Pane } from '#core/pane/schema.ts';
 import { spanOfGroup } from '#core/period/period.ts';
 import type { Period } from '#core/period/schema.ts';
@@ -102,6 +102,13 @@ function lookedAt(context: Context): Map<string, string> {
   return found;
 }
 
+/** An input's value where nothing supplies one; what is no value of its type is none. */
+function initialOf({ type, initially }: DataSet['inputs'][number]): string | null {
+  if (initially === undefined || initially === '') return null;
+  const read = parseValue(type, initially);
+  return read.ok ? read.value : null;
+}
+
 /** The meaning that a pane waits for and nobody has picked; null when it can be asked. */
 export function waitsFor(pane: Pane, dataSet: DataSet, context: Context): string | null {
   const need = needOf(pane, dataSet);
@@ -133,7 +140,8 @@ export function relationOf(
     input,
     value:
       (input.refers !== undefined ? looked.get(input.refers) : undefined) ??
-      fromClause(input.name, input.refers),
+      fromClause(input.name, input.refers) ??
+      initialOf(input),
   }));
   const missing = supplied.find(({ input, value }) => input.required && value === null);
   return {

@@ -111,7 +111,9 @@ function OneStep({
     <li
       className={item(isSelected)}
       onKeyDown={(event) => {
-        if (!event.altKey || (event.key !== 'ArrowUp' && event.key !== 'ArrowDown')) return;
+        // In a form the same keys belong to its fields.
+        const isField = (event.target as HTMLElement).closest('input, select, textarea, .cm-editor');
+        if (isField || !event.altKey || (event.key !== 'ArrowUp' && event.key !== 'ArrowDown')) return;
         event.preventDefault();
         const to = event.key === 'ArrowUp' ? index - 1 : index + 1;
         if (to >= 0 && to < steps.length) moved(to);
