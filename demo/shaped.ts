@@ -407,11 +407,11 @@ export async function addShaped(operations: string, tables: readonly FoundTable[
     file: id,
     reading: seen.reading,
     fields: seen.fields,
-    name: 'Crew training',
+    name: 'Crew certificates',
     noun: { one: 'row', many: 'rows' },
     by: null,
   });
-  const sent = (await allDataSets()).find(({ name }) => name === 'Crew training');
+  const sent = (await allDataSets()).find(({ name }) => name === 'Crew certificates');
   if (sent) await training(sent, of);
 }
 

@@ -214,7 +214,7 @@ test('a data set from SQL finds its inputs, is tried with samples, and refuses w
   await write(
     'SELECT id, reference, delay_minutes FROM sailings WHERE delay_minutes > :least ORDER BY id DESC',
   );
-  await expect(analyst.getByText(':least', { exact: true })).toBeVisible();
+  await expect(analyst.getByText('Written :least', { exact: true })).toBeVisible();
   await analyst.getByRole('button', { name: 'Try it' }).click();
   await expect(records.getByRole('alert')).toContainText('The input “least” has no sample value');
   await analyst.getByLabel('Type of least').selectOption('integer');

@@ -99,7 +99,7 @@ async function reach(page: Page, name: string | RegExp, most = 90): Promise<void
         on instanceof HTMLInputElement || on instanceof HTMLSelectElement ? on.labels?.[0]?.textContent : '';
       return on.getAttribute('aria-label') || labelled || on.textContent || '';
     });
-    if (typeof name === 'string' ? is.trim() === name : name.test(is)) return;
+    if (typeof name === 'string' ? is.trim() === name : name.test(is.trim())) return;
     await page.keyboard.press('Tab');
   }
   throw new Error(`the keyboard does not reach ${name}`);
@@ -140,7 +140,8 @@ test('punctuality by route, from nothing, by keyboard alone', async ({ analyst }
   await choose(analyst, 'Test', 'is not blank');
   await expect(steps(analyst).getByText(/→/)).toBeVisible();
 
-  await press(analyst, /Add a step/);
+  await reach(analyst, /^Add a step/, 200);
+  await analyst.keyboard.press('Enter');
   await expect(analyst.getByRole('dialog', { name: 'Add a step' })).toBeVisible();
   await press(analyst, 'Summarise by groups');
   await expect(analyst.getByLabel('Group by')).toBeVisible();
@@ -155,7 +156,8 @@ test('punctuality by route, from nothing, by keyboard alone', async ({ analyst }
   await analyst.keyboard.press('Alt+ArrowDown');
   await expect(steps(analyst).getByText('there is no field “delay_minutes”')).toBeHidden();
   await expect(records(analyst).getByRole('row')).toHaveCount(7);
-  await press(analyst, 'Save the steps');
+  await reach(analyst, 'Save the steps', 200);
+  await analyst.keyboard.press('Enter');
   await expect(analyst.getByText('Saved', { exact: true })).toBeVisible();
 });
 

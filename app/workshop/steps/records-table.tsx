@@ -1,3 +1,4 @@
+import type { KeyboardEvent } from 'react';
 import type { Field } from '#core/field/field.ts';
 import type { Cell } from '#core/field/value.ts';
 import { labelOf } from '#core/field/value.ts';
@@ -43,7 +44,7 @@ export function RecordsTable({ fields, records, profiles, zone, busy, onAdd, onT
             ))}
           </tr>
         </thead>
-        <tbody>
+        <tbody onKeyDown={moveBetweenCells}>
           {records.map((record, index) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: records at a step have no key
             <tr key={index} className="border-b border-hair hover:bg-wash">
@@ -51,7 +52,7 @@ export function RecordsTable({ fields, records, profiles, zone, busy, onAdd, onT
                 <td key={field.name} className={`p-0 ${isFigure(field) ? 'text-right' : ''}`}>
                   <button
                     type="button"
-                    tabIndex={at === 0 ? 0 : -1}
+                    tabIndex={at === 0 && index === 0 ? 0 : -1}
                     className={`figures block w-full max-w-72 truncate py-1 pr-4 pl-2 ${isFigure(field) ? 'text-right' : 'text-left'}`}
                     title={at === 0 ? 'Where this record comes from' : undefined}
                     onClick={() => onTrace(record)}
@@ -71,6 +72,27 @@ export function RecordsTable({ fields, records, profiles, zone, busy, onAdd, onT
       {records.length === 0 && !busy && <p className="p-3 text-muted">No records at this step.</p>}
     </section>
   );
+}
+
+/** The arrows go from cell to cell, so that the keyboard enters the table once and leaves it at once. */
+function moveBetweenCells(event: KeyboardEvent<HTMLElement>): void {
+  const cell = event.target instanceof HTMLElement ? event.target.closest('td') : null;
+  const row = cell?.closest('tr');
+  if (!cell || !row) return;
+  const at = cell.cellIndex;
+  const next =
+    event.key === 'ArrowDown'
+      ? (row.nextElementSibling as HTMLTableRowElement | null)?.cells[at]
+      : event.key === 'ArrowUp'
+        ? (row.previousElementSibling as HTMLTableRowElement | null)?.cells[at]
+        : event.key === 'ArrowRight'
+          ? row.cells[at + 1]
+          : event.key === 'ArrowLeft'
+            ? row.cells[at - 1]
+            : undefined;
+  if (!next) return;
+  event.preventDefault();
+  next.querySelector('button')?.focus();
 }
 
 /** Links and pictures stay text here: a cell is a button already. */

@@ -1,5 +1,5 @@
 import { ArrowDown, ArrowUp, Copy, Eye, EyeOff, Plus, Trash2 } from 'lucide-react';
-import { type ReactNode, useState } from 'react';
+import { type ReactNode, useEffect, useRef, useState } from 'react';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import { formatNumber } from '#core/format/format.ts';
@@ -32,6 +32,8 @@ interface Props {
   readonly onAdd: (kind: StepKindName, at: number) => void;
   readonly onMend: (warning: Warning, at: number) => void;
   readonly form: ReactNode;
+  /** The step that has just been added: the hands go on in its form. */
+  readonly added: string | null;
 }
 
 const whole = (text: string | undefined): string => (text === undefined ? '…' : formatNumber(text, 0));
@@ -96,6 +98,7 @@ function OneStep({
   onAdd,
   onMend,
   form,
+  added,
 }: Props & { step: Step; index: number; most: number }) {
   const steps = definition.steps ?? [];
   const isSelected = selected === index + 1;
@@ -195,11 +198,28 @@ function OneStep({
               <Trash2 className="size-4" />
             </IconButton>
           </div>
-          {form}
+          <StepFields isNew={added === step.id}>{form}</StepFields>
         </div>
       )}
     </li>
   );
+}
+
+/** The popover that a step was chosen in gives the focus back to its button first. */
+const afterPopoverMs = 80;
+
+/** A step's form. That of a new step takes the focus, so that nobody has to go and find it. */
+function StepFields({ isNew, children }: { isNew: boolean; children: ReactNode }) {
+  const place = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    if (!isNew) return;
+    const timer = setTimeout(
+      () => place.current?.querySelector<HTMLElement>('select, input, [contenteditable="true"]')?.focus(),
+      afterPopoverMs,
+    );
+    return () => clearTimeout(timer);
+  }, [isNew]);
+  return <div ref={place}>{children}</div>;
 }
 
 /** Records before and after, a thin bar of how many are left, and how long it took to work them out. */

@@ -45,6 +45,7 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
   const names = useMemo(() => new Map(others.map((each) => [each.id, each.name])), [others]);
   const [selected, setSelected] = useState(steps.length);
   const [page, setPage] = useState(1);
+  const [added, setAdded] = useState<string | null>(null);
   const [traced, setTraced] = useState<readonly Cell[] | null>(null);
   const saving = useSave(`/workshop/data-sets/${id}`, stored.revision);
   const shaped = useMemo(() => shape(startOf(definition), steps, world), [definition, steps, world]);
@@ -75,8 +76,10 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
     history.put(next, about);
     if (to !== selected) select(to);
   };
-  const insert = (step: Step, at: number): void =>
+  const insert = (step: Step, at: number): void => {
     put([...steps.slice(0, at), step, ...steps.slice(at)], at + 1);
+    setAdded(step.id);
+  };
   const add = (kind: StepKindName, at: number, about?: string): void =>
     insert(newStep(kind, freeStepId(steps), shaped.fields[at] ?? fields, { world, own: id }, about), at);
   const mend = ({ mend: how }: Warning, at: number): void => {
@@ -167,6 +170,7 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
             onSteps={(next, to) => put(next, to)}
             onAdd={add}
             onMend={mend}
+            added={added}
             form={
               step && (
                 <StepForm
