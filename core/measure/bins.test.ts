@@ -41,3 +41,14 @@ test('one value, none, or what is no sensible range has no bins', () => {
   expect(binsOf('NaN', '1')).toEqual([]);
   expect(binsOf('0', '0.00000000000001')).toEqual([]);
 });
+
+test('of whole numbers the bounds are whole, however near the ends are', () => {
+  expect(binsOf('1', '7', true).map(({ from, below }) => [from, below])).toEqual([
+    ['1', '2'],
+    ['2', '3'],
+    ['3', '4'],
+    ['4', '5'],
+    ['5', '6'],
+    ['6', null],
+  ]);
+});

@@ -14,10 +14,10 @@ const widest = 1e15;
  * Splits the numbers from `least` to `greatest` into at most 24 equal stretches with round bounds, which together hold
  * every value once. None for a single value, or where the ends are blank or out of any sensible range.
  */
-export function binsOf(least: Cell, greatest: Cell): Bin[] {
+export function binsOf(least: Cell, greatest: Cell, whole = false): Bin[] {
   const [low, high] = [Number(least ?? Number.NaN), Number(greatest ?? Number.NaN)];
   if (!(high > low) || Math.max(Math.abs(low), Math.abs(high)) > widest) return [];
-  const step = roundUp((high - low) / most);
+  const step = whole ? Math.max(1, roundUp((high - low) / most)) : roundUp((high - low) / most);
   const first = Math.floor(low / step);
   const decimals = Math.max(0, -Math.floor(Math.log10(step)));
   if (decimals > 12) return [];

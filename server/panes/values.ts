@@ -89,7 +89,7 @@ export async function clauseValues(
   }));
   const { records } = await runPlan({ ...whole, by: [], measures: ends, order: [], limit: 1 }, asking);
   const [least = null, greatest = null] = records[0] ?? [];
-  const bins = isNumeric(field.type) ? binsOf(least, greatest) : [];
+  const bins = isNumeric(field.type) ? binsOf(least, greatest, field.type === 'integer') : [];
   if (bins.length === 0) return { values: [], more: false, least, greatest, spread: [] };
   const counts = bins.map(({ from, below }, index) => ({
     ...count,

@@ -301,7 +301,7 @@ async function spreadOf(
   { clock, signal }: Shaping,
 ): Promise<string[]> {
   const ends = isNumeric(field.type)
-    ? binsOf(least, greatest).map(({ from: low, below }) => ({ low, below }))
+    ? binsOf(least, greatest, field.type === 'integer').map(({ from: low, below }) => ({ low, below }))
     : isTemporal(field.type)
       ? momentsBetween(field, least, greatest)
       : [];
