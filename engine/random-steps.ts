@@ -6,7 +6,7 @@ import type { FieldType } from '#core/field/types.ts';
 import { isNumeric, isTemporal } from '#core/field/value.ts';
 import type { Calculation } from '#core/measure/schema.ts';
 import { readable, shape, type World } from '#core/step/kinds.ts';
-import type { Making, Step } from '#core/step/schema.ts';
+import type { Making, Step, StepOf } from '#core/step/schema.ts';
 
 /* Random steps over random readings of the tide, for property tests. */
 
@@ -317,6 +317,20 @@ function oneStep(pick: Pick, { fields, index, other, wanted }: Choosing): Step {
       pick,
       plain.filter(({ type }) => isNumeric(type)),
     )?.name ?? 'id';
+  const ours = (type: FieldType): string =>
+    of(
+      pick,
+      plain.filter((field) => field.type === type),
+    )?.name ?? 'id';
+  const look = (over: Partial<StepOf<'lookUp'>> & { mode: StepOf<'lookUp'>['mode'] }): Step => ({
+    kind: 'lookUp',
+    id,
+    from: { dataSet: other },
+    on: [{ field: ours('text'), other: 'gauge' }],
+    take: [],
+    order: [],
+    ...over,
+  });
   const options: (() => Step)[] = [
     () => ({ kind: 'where', id, condition: condition(pick, fields) }),
     () => ({ kind: 'derive', id, name: pick(4) === 0 ? some() : fresh, making: making(pick, fields) }),
@@ -462,113 +476,35 @@ function oneStep(pick: Pick, { fields, index, other, wanted }: Choosing): Step {
         value: `${fresh} value`,
       };
     },
-    () => ({
-      kind: 'lookUp',
-      id,
-      from: { dataSet: other },
-      on: [
-        {
-          field:
-            of(
-              pick,
-              plain.filter(({ type }) => type === 'text'),
-            )?.name ?? 'id',
-          other: 'gauge',
-        },
-      ],
-      mode: 'first',
-      take: [
-        { field: 'height', as: `${fresh} height` },
-        { field: 'said', as: `${fresh} said` },
-      ],
-      order: [{ by: 'rank', descending: pick(2) === 0 }],
-    }),
-    () => ({
-      kind: 'lookUp',
-      id,
-      from: { dataSet: other },
-      on: [
-        {
-          field:
-            of(
-              pick,
-              plain.filter(({ type }) => type === 'integer'),
-            )?.name ?? 'id',
-          other: 'id',
-        },
-      ],
-      mode: 'one',
-      take: [
-        { field: 'at', as: `${fresh} at` },
-        { field: 'more', as: `${fresh} more` },
-        { field: 'valid', as: `${fresh} valid` },
-      ],
-      order: [],
-    }),
-    () => ({
-      kind: 'lookUp',
-      id,
-      from: { dataSet: other, cut: 'valid' },
-      on: [
-        {
-          field:
-            of(
-              pick,
-              plain.filter(({ type }) => type === 'text'),
-            )?.name ?? 'id',
-          other: 'gauge',
-        },
-      ],
-      mode: of(pick, ['count', 'any'] as const),
-      take: [],
-      order: [],
-      as: fresh,
-    }),
-    () => ({
-      kind: 'lookUp',
-      id,
-      from: { dataSet: other },
-      on: [
-        {
-          field:
-            of(
-              pick,
-              plain.filter(({ type }) => type === 'text'),
-            )?.name ?? 'id',
-          other: 'gauge',
-        },
-      ],
-      mode: 'aggregate',
-      take: [],
-      order: [],
-      as: fresh,
-      calculation: calculation(pick, start),
-    }),
-    () => ({
-      kind: 'lookUp',
-      id,
-      from: { dataSet: other },
-      on: [
-        {
-          field:
-            of(
-              pick,
-              plain.filter(({ type }) => type === 'text'),
-            )?.name ?? 'id',
-          other: 'gauge',
-        },
-      ],
-      mode: 'all',
-      take: [
-        { field: 'rank', as: 'rank' },
-        { field: 'height', as: 'height' },
-        { field: 'at', as: 'at' },
-        { field: 'day', as: 'day' },
-        { field: 'said', as: 'said' },
-      ],
-      order: [{ by: 'id' }],
-      as: fresh,
-    }),
+    () =>
+      look({
+        mode: 'first',
+        take: [
+          { field: 'height', as: `${fresh} height` },
+          { field: 'said', as: `${fresh} said` },
+        ],
+        order: [{ by: 'rank', descending: pick(2) === 0 }],
+      }),
+    () =>
+      look({
+        on: [{ field: ours('integer'), other: 'id' }],
+        mode: 'one',
+        take: [
+          { field: 'at', as: `${fresh} at` },
+          { field: 'more', as: `${fresh} more` },
+          { field: 'valid', as: `${fresh} valid` },
+        ],
+      }),
+    () =>
+      look({ from: { dataSet: other, cut: 'valid' }, mode: of(pick, ['count', 'any'] as const), as: fresh }),
+    () => look({ mode: 'aggregate', as: fresh, calculation: calculation(pick, start) }),
+    () =>
+      look({
+        mode: 'all',
+        take: ['rank', 'height', 'at', 'day', 'said'].map((field) => ({ field, as: field })),
+        order: [{ by: 'id' }],
+        as: fresh,
+      }),
   ];
   if (wanted < makings) return { kind: 'derive', id, name: fresh, making: making(pick, fields, wanted) };
   return (options[wanted - makings] ?? of(pick, options))();

@@ -5,11 +5,13 @@ import { type Cell, labelOf } from '#core/field/value.ts';
 import type { Clock } from '#core/period/period.ts';
 import {
   allOf,
+  extended,
   type GroupsPlan,
   type PlannedMeasure,
   type PlannedStep,
   type RecordsPlan,
   type Relation,
+  totals,
 } from '#core/plan/plan.ts';
 import { conditionWords, listWords } from '#core/words/condition.ts';
 
@@ -79,15 +81,7 @@ const timesName = 'times';
 /** What to ask for a check over a data set's relation. */
 export function checkPlan({ expects }: Check, dataSet: DataSet, from: Relation, clock: Clock): CheckPlan {
   const whole = { from, zone: clock.zone, where: allOf([]) };
-  const groups = (measures: PlannedMeasure[], of = from): GroupsPlan => ({
-    kind: 'groups',
-    ...whole,
-    from: of,
-    by: [],
-    measures,
-    order: [],
-    limit: 1,
-  });
+  const groups = (measures: PlannedMeasure[], of = from): GroupsPlan => totals(of, clock.zone, measures);
   const records = (where: RecordsPlan['where']): RecordsPlan => ({
     kind: 'records',
     ...whole,
@@ -100,7 +94,7 @@ export function checkPlan({ expects }: Check, dataSet: DataSet, from: Relation, 
   });
   switch (expects.kind) {
     case 'unique': {
-      const shared = withSteps(from, dataSet.fields, expects.fields);
+      const shared = sharedValues(from, dataSet.fields, expects.fields);
       return {
         plan: groups([{ name: 'sum', calculation: { kind: 'sum', field: timesName } }], shared),
         failing: {
@@ -133,7 +127,7 @@ export function checkPlan({ expects }: Check, dataSet: DataSet, from: Relation, 
 }
 
 /** A relation of the values of some fields that several records share, with how many times each stands there. */
-function withSteps(from: Relation, fields: readonly Field[], names: readonly string[]): Relation {
+function sharedValues(from: Relation, fields: readonly Field[], names: readonly string[]): Relation {
   const own = names.flatMap((name) => fields.find((field) => field.name === name) ?? []);
   const after: Field[] = [...own, { name: timesName, type: 'integer' }];
   const steps: PlannedStep[] = [
@@ -161,12 +155,7 @@ function withSteps(from: Relation, fields: readonly Field[], names: readonly str
       others: [],
     },
   ];
-  return {
-    ...from,
-    start: from.start ?? from.fields,
-    fields: after,
-    steps: [...(from.steps ?? []), ...steps],
-  };
+  return extended(from, { fields: after, steps });
 }
 
 /** What the answer to a check's plan says. */

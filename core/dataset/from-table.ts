@@ -1,4 +1,5 @@
 import type { Field } from '#core/field/field.ts';
+import { freeName } from '#core/field/free-name.ts';
 import type { FoundColumn, FoundTable } from './found.ts';
 import type { Column, DataSet, LookUp } from './schema.ts';
 
@@ -54,8 +55,7 @@ export function dataSetFromTable(
 ): DataSet {
   const used = new Set<string>();
   const unique = (name: string): string => {
-    let free = name;
-    for (let n = 2; used.has(free); n += 1) free = `${name}_${n}`;
+    const free = freeName(name, (each) => used.has(each));
     used.add(free);
     return free;
   };

@@ -1,17 +1,12 @@
 import { checkFields } from '#core/check/check.ts';
 import { fieldsOf } from '#core/condition/resolve.ts';
-import { calculationFields } from '#core/plan/plan.ts';
+import { measureFields } from '#core/plan/plan.ts';
 import type { DataSet } from './schema.ts';
 
 /** The first field that is named and not there. */
 function lost(names: readonly string[], { fields }: DataSet): string | undefined {
   return names.find((name) => !fields.some((field) => field.name === name));
 }
-
-const measureNeeds = ({ calculation, where }: DataSet['measures'][number]): string[] => [
-  ...calculationFields(calculation),
-  ...(where ? fieldsOf(where) : []),
-];
 
 /** What of a data set needs a field that is not there any more, a sentence each. */
 export function lostNeeds(dataSet: DataSet): string[] {
@@ -22,7 +17,7 @@ export function lostNeeds(dataSet: DataSet): string[] {
   };
   return [
     ...(keeping ? said('What is always kept', fieldsOf(keeping)) : []),
-    ...measures.flatMap((measure) => said(`The measure “${measure.label}”`, measureNeeds(measure))),
+    ...measures.flatMap((measure) => said(`The measure “${measure.label}”`, measureFields(measure))),
     ...cuts.flatMap(({ label, where }) => said(`The cut “${label}”`, fieldsOf(where))),
     ...checks.flatMap(({ name, expects }) => said(`The check “${name}”`, checkFields(expects))),
   ];
@@ -34,7 +29,7 @@ export function withoutLost(dataSet: DataSet): DataSet {
   const stays = (names: readonly string[]): boolean => lost(names, dataSet) === undefined;
   return {
     ...rest,
-    measures: rest.measures.filter((measure) => stays(measureNeeds(measure))),
+    measures: rest.measures.filter((measure) => stays(measureFields(measure))),
     ...(keeping && stays(fieldsOf(keeping)) ? { keeping } : {}),
     ...(cuts ? { cuts: cuts.filter(({ where }) => stays(fieldsOf(where))) } : {}),
     ...(checks ? { checks: checks.filter(({ expects }) => stays(checkFields(expects))) } : {}),

@@ -2,7 +2,8 @@ import type { Field } from '#core/field/field.ts';
 import type { FieldType } from '#core/field/types.ts';
 import { isNumeric, isTemporal, parseValue } from '#core/field/value.ts';
 import { functionNamed } from './functions.ts';
-import { type At, type Expression, ExpressionError, parseExpression, reserved } from './parse.ts';
+import { type Expression, parseExpression, reserved } from './parse.ts';
+import { type At, ExpressionError } from './tokens.ts';
 
 /** `blank` is NULL by itself; `interval` a length of calendar time; `stretch` the time between two instants. */
 export type ExpressionType = FieldType | 'blank' | 'interval' | 'stretch';

@@ -1,7 +1,8 @@
 import type { FieldType } from '#core/field/types.ts';
 import { isNumeric } from '#core/field/value.ts';
 import type { ExpressionType, TypeOf } from './check.ts';
-import { type Expression, ExpressionError } from './parse.ts';
+import type { Expression } from './parse.ts';
+import { ExpressionError } from './tokens.ts';
 
 type Call = Extract<Expression, { kind: 'call' }>;
 

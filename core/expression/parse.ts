@@ -1,10 +1,6 @@
-/* Scalar expressions of standard SQL (ISO/IEC 9075-2, chapter 6), as typed by a person. */
+import { type At, ExpressionError, type Token, tokenise } from './tokens.ts';
 
-/** Offsets in the text, for marking what is wrong. */
-export interface At {
-  readonly from: number;
-  readonly to: number;
-}
+/* Scalar expressions of standard SQL (ISO/IEC 9075-2, chapter 6), as typed by a person. */
 
 export const intervalUnits = ['year', 'month', 'week', 'day', 'hour', 'minute', 'second'] as const;
 export type IntervalUnit = (typeof intervalUnits)[number];
@@ -81,60 +77,7 @@ export type Expression = { readonly at: At } & (
   | { readonly kind: 'call'; readonly name: string; readonly args: readonly Expression[] }
 );
 
-/** What is wrong with an expression, and where. */
-export class ExpressionError extends Error {
-  constructor(
-    readonly why: string,
-    readonly at: At,
-  ) {
-    super(why);
-    this.name = 'ExpressionError';
-  }
-}
-
-export const longestExpression = 4000;
 const deepestExpression = 60;
-
-interface Token {
-  readonly kind: 'word' | 'quoted' | 'text' | 'number' | 'sign' | 'end';
-  /** Words in lower case; quoted names and texts without their quotes. */
-  readonly text: string;
-  readonly at: At;
-}
-
-const tokens =
-  /\s+|--[^\n]*|([\p{L}_][\p{L}\p{N}_]*)|"((?:[^"]|"")+)"|'((?:[^']|'')*)'|(\d+(?:\.\d*)?|\.\d+)|(\|\||<>|!=|<=|>=|[-+*/%=<>(),])/uy;
-
-function tokenise(text: string): Token[] {
-  if (text.length > longestExpression)
-    throw new ExpressionError(`it is longer than ${longestExpression} characters`, {
-      from: longestExpression,
-      to: text.length,
-    });
-  const found: Token[] = [];
-  let from = 0;
-  while (from < text.length) {
-    tokens.lastIndex = from;
-    const match = tokens.exec(text);
-    const here = { from, to: from + 1 };
-    if (!match || match[0] === '') {
-      const sign = String.fromCodePoint(text.codePointAt(from) ?? 32);
-      if (sign === "'") throw new ExpressionError('a text begins here and does not end', here);
-      if (sign === '"') throw new ExpressionError('a name begins here and does not end', here);
-      throw new ExpressionError(`“${sign}” has no meaning here`, here);
-    }
-    const at = { from, to: from + match[0].length };
-    const [, word, quoted, string, number, sign] = match;
-    if (word !== undefined) found.push({ kind: 'word', text: word, at });
-    else if (quoted !== undefined) found.push({ kind: 'quoted', text: quoted.replaceAll('""', '"'), at });
-    else if (string !== undefined) found.push({ kind: 'text', text: string.replaceAll("''", "'"), at });
-    else if (number !== undefined) found.push({ kind: 'number', text: number, at });
-    else if (sign !== undefined) found.push({ kind: 'sign', text: sign === '!=' ? '<>' : sign, at });
-    from = at.to;
-  }
-  found.push({ kind: 'end', text: '', at: { from: text.length, to: text.length } });
-  return found;
-}
 
 /** Words that cannot be a field's bare name; a field that is called so is written in double quotes. */
 export const reserved = new Set(

@@ -1,5 +1,6 @@
 import type { Clause, Dashboard } from '#core/dashboard/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
+import { freeName } from '#core/field/free-name.ts';
 import type { Clock } from '#core/period/period.ts';
 import type { Scope, Vocabulary } from '#core/scope/state.ts';
 import { pathText } from '#core/scope/state.ts';
@@ -34,9 +35,10 @@ export function shortNames(
         .replace(/[^\p{L}\p{N}]+/gu, '-')
         .replace(/^-+|-+$/g, '') || 'records';
     const taken = new Set(names.values());
-    let name = slug;
-    for (let n = 2; taken.has(name); n += 1) name = `${slug}-${n}`;
-    names.set(id, name);
+    names.set(
+      id,
+      freeName(slug, (name) => taken.has(name), '-'),
+    );
   }
   return names;
 }

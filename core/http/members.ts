@@ -1,3 +1,5 @@
+import { freeName } from '#core/field/free-name.ts';
+
 /** A member of a record as a column: its JSON Pointer (RFC 6901) and the name it gives the field. */
 export interface FoundMember {
   readonly column: string;
@@ -43,8 +45,7 @@ export function findMembers(records: readonly unknown[]): FoundMember[] {
       .filter(([column]) => !hasObject.has(column) || hasOther.has(column))
       .map(([column, names]) => {
         const wanted = names.join('_').slice(0, 180) || 'unnamed';
-        let name = wanted;
-        for (let n = 2; used.has(name.toLowerCase()); n += 1) name = `${wanted}_${n}`;
+        const name = freeName(wanted, (each) => used.has(each.toLowerCase()));
         used.add(name.toLowerCase());
         return { column, name };
       })

@@ -1,11 +1,10 @@
 import { checkFields } from '#core/check/check.ts';
 import { fieldsOf } from '#core/condition/resolve.ts';
 import type { Condition } from '#core/condition/schema.ts';
-import type { Dashboard } from '#core/dashboard/schema.ts';
+import type { Clause, Dashboard } from '#core/dashboard/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Measure } from '#core/measure/schema.ts';
 import type { Pane } from '#core/pane/schema.ts';
-import { calculationFields } from '#core/plan/plan.ts';
+import { calculationFields, measureFields } from '#core/plan/plan.ts';
 import { shape, stepReads, stepRefs, type World } from '#core/step/kinds.ts';
 import { refsOf, startOf } from '#core/step/plan.ts';
 import type { Step } from '#core/step/schema.ts';
@@ -32,11 +31,6 @@ export interface Use {
   readonly mild?: boolean;
 }
 
-const measureNeeds = ({ calculation, where }: Pick<Measure, 'calculation' | 'where'>): string[] => [
-  ...calculationFields(calculation),
-  ...(where ? fieldsOf(where) : []),
-];
-
 /** The fields of its data set that a pane names. */
 export function paneFields(pane: Pane): string[] {
   const kept = pane.keeping ? fieldsOf(pane.keeping) : [];
@@ -51,6 +45,18 @@ export function paneFields(pane: Pane): string[] {
       return [...kept, ...pane.fields];
   }
 }
+
+const paneUse = ({ id, dashboard: { title } }: NamedDashboard, pane: Pane): Use => ({
+  in: 'dashboard',
+  id,
+  at: `“${pane.title || 'untitled'}” on “${title}”`,
+});
+
+const clauseUse = ({ id, dashboard: { title } }: NamedDashboard, { many }: Clause): Use => ({
+  in: 'dashboard',
+  id,
+  at: `the scope of “${title}”, “${many}”`,
+});
 
 const measuresOf = (pane: Pane): string[] => ('measure' in pane ? [pane.measure] : []);
 
@@ -86,7 +92,7 @@ export function usesOfField(
     if (definition.title === field) here('it names a record to readers', true);
     if (definition.keeping && fieldsOf(definition.keeping).includes(field)) here('what is always kept');
     for (const measure of definition.measures)
-      if (measureNeeds(measure).includes(field)) {
+      if (measureFields(measure).includes(field)) {
         measures.add(measure.name);
         here(`the measure “${measure.label}”`);
       }
@@ -111,23 +117,14 @@ export function usesOfField(
         uses.push({ in: 'dataSet', id: other.id, at: `step ${at + 1} of “${other.name}”` });
     });
   }
-  for (const { id: dashboard, dashboard: definition } of dashboards) {
-    for (const clause of definition.scope)
-      if (clause.dataSet === id && clause.field === field)
-        uses.push({
-          in: 'dashboard',
-          id: dashboard,
-          at: `the scope of “${definition.title}”, “${clause.many}”`,
-        });
-    for (const pane of definition.panes) {
-      if (pane.dataSet !== id) continue;
+  for (const each of dashboards) {
+    const { scope, panes } = each.dashboard;
+    for (const clause of scope)
+      if (clause.dataSet === id && clause.field === field) uses.push(clauseUse(each, clause));
+    for (const pane of panes) {
       const byMeasure = measuresOf(pane).some((name) => measures.has(name));
-      if (paneFields(pane).includes(field) || byMeasure)
-        uses.push({
-          in: 'dashboard',
-          id: dashboard,
-          at: `“${pane.title || 'untitled'}” on “${definition.title}”`,
-        });
+      if (pane.dataSet === id && (paneFields(pane).includes(field) || byMeasure))
+        uses.push(paneUse(each, pane));
     }
   }
   return uses;
@@ -135,16 +132,10 @@ export function usesOfField(
 
 /** The panes whose number is a measure of a data set. */
 export const usesOfMeasure = (id: string, measure: string, dashboards: readonly NamedDashboard[]): Use[] =>
-  dashboards.flatMap(({ id: dashboard, dashboard: { title, panes } }) =>
-    panes
+  dashboards.flatMap((each) =>
+    each.dashboard.panes
       .filter((pane) => pane.dataSet === id && measuresOf(pane).includes(measure))
-      .map(
-        (pane): Use => ({
-          in: 'dashboard',
-          id: dashboard,
-          at: `“${pane.title || 'untitled'}” on “${title}”`,
-        }),
-      ),
+      .map((pane) => paneUse(each, pane)),
   );
 
 /** Everything that needs a data set. */
@@ -157,25 +148,11 @@ export function usesOfDataSet(
     ...dataSets
       .filter(({ definition }) => refsOf(definition).some(({ dataSet }) => dataSet === id))
       .map((each): Use => ({ in: 'dataSet', id: each.id, at: `the data set “${each.name}”` })),
-    ...dashboards.flatMap(({ id: dashboard, dashboard: { title, panes, scope } }) => [
-      ...panes
-        .filter((pane) => pane.dataSet === id)
-        .map(
-          (pane): Use => ({
-            in: 'dashboard',
-            id: dashboard,
-            at: `“${pane.title || 'untitled'}” on “${title}”`,
-          }),
-        ),
-      ...scope
+    ...dashboards.flatMap((each) => [
+      ...each.dashboard.panes.filter((pane) => pane.dataSet === id).map((pane) => paneUse(each, pane)),
+      ...each.dashboard.scope
         .filter((clause) => clause.dataSet === id)
-        .map(
-          (clause): Use => ({
-            in: 'dashboard',
-            id: dashboard,
-            at: `the scope of “${title}”, “${clause.many}”`,
-          }),
-        ),
+        .map((clause) => clauseUse(each, clause)),
     ]),
   ];
 }

@@ -1,4 +1,5 @@
 import type { DataSet } from '#core/dataset/schema.ts';
+import { freeName } from '#core/field/free-name.ts';
 import { isNumeric, isTemporal } from '#core/field/value.ts';
 import { capital } from '#core/words/capital.ts';
 import type { Pane, Place } from './schema.ts';
@@ -42,8 +43,7 @@ export function suggestPane(
 ): Pane {
   const taken = new Set(panes.map(({ id }) => id));
   const stem = question.replaceAll(' ', '-');
-  let id = stem;
-  for (let n = 2; taken.has(id); n += 1) id = `${stem}-${n}`;
+  const id = freeName(stem, (each) => taken.has(each), '-');
   const shared = { id, dataSet: dataSetId, place: freePlace(panes, sizes[question]) };
   const shown = dataSet.fields.filter(({ hidden, type }) => !hidden && type !== 'nested');
   const measure = dataSet.measures[0]?.name ?? 'count';

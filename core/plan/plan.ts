@@ -1,4 +1,5 @@
 import { type Filter, fieldsOf } from '#core/condition/resolve.ts';
+import type { Condition } from '#core/condition/schema.ts';
 import type { Request } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import type { Calculation } from '#core/measure/schema.ts';
@@ -163,3 +164,33 @@ export function calculationFields(calculation: Calculation | PlannedCalculation)
       return [calculation.field];
   }
 }
+
+/** The fields that a measure reads, for its own condition too. */
+export const measureFields = ({
+  calculation,
+  where,
+}:
+  | Pick<PlannedMeasure, 'calculation' | 'where'>
+  | { calculation: Calculation; where?: Condition | undefined }): string[] => [
+  ...(where ? fieldsOf(where) : []),
+  ...calculationFields(calculation),
+];
+
+/** One record of measures over all of a relation's records. */
+export const totals = (
+  from: Relation,
+  zone: string,
+  measures: readonly PlannedMeasure[],
+  where: Filter = { all: [] },
+): GroupsPlan => ({ kind: 'groups', from, zone, where, by: [], measures, order: [], limit: 1 });
+
+/** A relation with steps after those it has. */
+export const extended = (
+  relation: Relation,
+  { fields, steps }: { readonly fields: readonly Field[]; readonly steps: readonly PlannedStep[] },
+): Relation => ({
+  ...relation,
+  start: relation.start ?? relation.fields,
+  fields,
+  steps: [...(relation.steps ?? []), ...steps],
+});

@@ -1,12 +1,11 @@
 import { type Filter, fieldsOf } from '#core/condition/resolve.ts';
 import type { FieldType } from '#core/field/types.ts';
 import {
-  calculationFields,
   calculationType,
   type GroupsPlan,
+  measureFields,
   type Order,
   type Plan,
-  type PlannedMeasure,
   type RecordsPlan,
   type Relation,
 } from '#core/plan/plan.ts';
@@ -14,9 +13,21 @@ import { ProblemError } from '#core/problem/problem.ts';
 import { stepMakes, stepRecords } from '#core/step/kinds.ts';
 import { type FieldSql, filterSql } from './condition.ts';
 import type { Dialect, InstantSpan } from './dialect.ts';
-import { bind, comma, identifier, join, ordinal, type Sql, sql, toQuery } from './fragment.ts';
+import {
+  bind,
+  comma,
+  groupedBy,
+  identifier,
+  join,
+  listed,
+  ordinal,
+  type Sql,
+  sql,
+  toQuery,
+} from './fragment.ts';
 import { measureSql } from './measure.ts';
-import { laterSql, laterSteps, shapedSql } from './steps.ts';
+import { fieldReader } from './read.ts';
+import { laterSteps, shapedSql, steppedSql } from './steps.ts';
 
 /** A query ready for a driver: SQL text with placeholders, and the values for them in order. */
 export interface Query {
@@ -47,24 +58,8 @@ function isFilled({ from: { request, fields, steps } }: Plan, name: string): boo
   return request.columns.find((column) => column.name === name)?.filled ?? false;
 }
 
-/** Text that is empty is blank, so it is read as such wherever a field is used. */
-function fieldReader(plan: Plan, of: Sql): FieldSql {
-  return (name) => {
-    const field = plan.from.fields.find((each) => each.name === name);
-    if (!field)
-      throw new ProblemError({
-        code: 'missing',
-        doing: 'working out what to ask',
-        why: `there is no field “${name}” in this data set`,
-        mend: 'Choose another field where this one was used, or bring it back in the data set.',
-      });
-    const column = sql`${of}.${identifier(name)}`;
-    return { field, value: field.type === 'text' ? sql`nullif(${column}, '')` : column };
-  };
-}
-
 function start(plan: Plan, needed: readonly string[], dialect: Dialect): { fieldSql: FieldSql; from: Sql } {
-  const fieldSql = fieldReader(plan, sql`r`);
+  const fieldSql = fieldReader(sql`r`, plan.from.fields);
   for (const name of needed) fieldSql(name);
   return { fieldSql, from: sql`(${shapedSql(plan.from, new Set(needed), dialect, plan.zone)}) AS r` };
 }
@@ -99,25 +94,23 @@ function recordsSql(plan: RecordsPlan, dialect: Dialect, page = pageSql(plan.lim
         dialect.ordered(fieldSql(by).value, fieldSql(by).field.type, descending ?? false, isFilled(plan, by)),
       ),
     );
-  const selected = (fieldSql: FieldSql): Sql => {
-    const columns = plan.fields.map((name) => sql`${fieldSql(name).value} AS ${identifier(name)}`);
-    return columns.length > 0 ? join(columns, comma) : sql`1 AS one`;
-  };
+  const selected = (fieldSql: FieldSql): Sql =>
+    listed(plan.fields.map((name) => sql`${fieldSql(name).value} AS ${identifier(name)}`));
   if (later.length === 0) {
     const needed = [...new Set([...plan.fields, ...deciding])];
     const { fieldSql, from } = start(plan, needed, dialect);
     return sql`SELECT ${selected(fieldSql)} FROM ${from}${whereSql(plan.where, fieldSql, dialect)}${orderedBy(fieldSql)}${page}`;
   }
   // The page is cut out first, and what only adds to each record is worked out for its records alone.
-  const fieldSql = fieldReader(plan, sql`r`);
+  const fieldSql = fieldReader(sql`r`, plan.from.fields);
   for (const name of [...plan.fields, ...deciding]) fieldSql(name);
   const wanted = new Set([...plan.fields, ...order.map(({ by }) => by)]);
   const cut = (needed: ReadonlySet<string>): Sql => {
     const own = shapedSql(first, new Set([...needed, ...deciding]), dialect, plan.zone);
     const columns = [...needed].map((name) => sql`r.${identifier(name)} AS ${identifier(name)}`);
-    return sql`SELECT ${columns.length > 0 ? join(columns, comma) : sql`1 AS one`} FROM (${own}) AS r${whereSql(plan.where, fieldSql, dialect)}${orderedBy(fieldSql)}${page}`;
+    return sql`SELECT ${listed(columns)} FROM (${own}) AS r${whereSql(plan.where, fieldSql, dialect)}${orderedBy(fieldSql)}${page}`;
   };
-  return sql`SELECT ${selected(fieldSql)} FROM (${laterSql(later, wanted, cut, dialect, plan.zone)}) AS r${orderedBy(fieldSql)}`;
+  return sql`SELECT ${selected(fieldSql)} FROM (${steppedSql(later, wanted, cut, dialect, plan.zone)}) AS r${orderedBy(fieldSql)}`;
 }
 
 const orderSql = (terms: readonly Sql[]): Sql =>
@@ -125,20 +118,8 @@ const orderSql = (terms: readonly Sql[]): Sql =>
 const pageSql = (limit: number, offset: number): Sql =>
   sql` LIMIT ${bind('integer', String(limit))} OFFSET ${bind('integer', String(offset))}`;
 
-const measureFields = ({ calculation, where }: PlannedMeasure): string[] => [
-  ...(where ? fieldsOf(where) : []),
-  ...calculationFields(calculation),
-];
-
 function groupsSql(plan: GroupsPlan, dialect: Dialect): Sql {
-  const needed = [
-    ...new Set([
-      ...plan.by.map(({ field }) => field),
-      ...plan.measures.flatMap(measureFields),
-      ...fieldsOf(plan.where),
-    ]),
-  ];
-  const { fieldSql, from } = start(plan, needed, dialect);
+  const { fieldSql, from } = start(plan, neededOf(plan), dialect);
   const groupValue = (read: FieldSql, index: number): Sql => {
     const group = plan.by[index];
     if (!group) throw new RangeError(`no group ${index}`);
@@ -156,14 +137,7 @@ function groupsSql(plan: GroupsPlan, dialect: Dialect): Sql {
   const limit = sql` LIMIT ${bind('integer', String(plan.limit))}`;
   if (!plan.top) {
     const columns = [...groups.map((value, index) => sql`${value} AS ${identifier(`g${index}`)}`), ...names];
-    const by =
-      groups.length > 0
-        ? sql` GROUP BY ${join(
-            groups.map((_, index) => ordinal(index + 1)),
-            comma,
-          )}`
-        : sql``;
-    return sql`SELECT ${join(columns, comma)} FROM ${from}${where}${by}${orderSql(groupOrder(plan, dialect))}${limit}`;
+    return sql`SELECT ${join(columns, comma)} FROM ${from}${where}${groupedBy(groups.length)}${orderSql(groupOrder(plan, dialect))}${limit}`;
   }
   const kept = filterSql(plan.where, fieldSql, dialect);
   return topSql(plan, plan.top, { groups, names, from, kept, measures, limit }, dialect);
@@ -250,11 +224,7 @@ function topSql(
     ...others.map((value, index) => sql`${value} AS ${identifier(`g${index + 1}`)}`),
     ...parts.names,
   ];
-  const by = join(
-    [...parts.groups, first].map((_, index) => ordinal(index + 1)),
-    comma,
-  );
   const only = top.rest ? sql`` : sql` AND NOT ${isRest}`;
   const order = [sql`rest`, ...groupOrder(plan, dialect)];
-  return sql`WITH top AS MATERIALIZED (${ranked}) SELECT ${join(columns, comma)} FROM ${parts.from} WHERE ${parts.kept}${only} GROUP BY ${by}${orderSql(order)}${parts.limit}`;
+  return sql`WITH top AS MATERIALIZED (${ranked}) SELECT ${join(columns, comma)} FROM ${parts.from} WHERE ${parts.kept}${only}${groupedBy(parts.groups.length + 1)}${orderSql(order)}${parts.limit}`;
 }

@@ -36,8 +36,8 @@ export interface Dialect {
   extreme(value: Sql, type: FieldType, which: 'least' | 'greatest', only: Sql): Sql;
   /** Ascending or descending with blanks last both ways; `filled` says that there are none. */
   ordered(value: Sql, type: FieldType, descending: boolean, filled?: boolean): Sql;
-  /** A quotient rounded to 12 decimals, half away from zero, and blank for a divisor of zero. */
-  quotient(of: Sql, to: Sql): Sql;
+  /** A quotient rounded to 12 decimals, half away from zero, and blank for a divisor of zero; `whole` says that both are whole numbers of 64 bits. */
+  quotient(of: Sql, to: Sql, whole?: boolean): Sql;
   /** Kept records by the name of their version, as a table. */
   kept(name: string): Sql;
 }

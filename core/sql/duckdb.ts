@@ -119,7 +119,8 @@ export const duckdb: Dialect = {
       ? sql`${sortKey(value)}${direction}, ${value}${direction}`
       : sql`${value}${direction}`;
   },
-  quotient: (of, to) => sql`exact_quotient(${of}, ${to})`,
+  quotient: (of, to, whole) =>
+    whole ? sql`whole_quotient(${of}, ${to})` : sql`exact_quotient(${of}, ${to})`,
   kept: (name) => sql`${identifier('kept')}.${identifier(name)}`,
 };
 

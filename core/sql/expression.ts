@@ -149,8 +149,9 @@ export function expressionSql(expression: Expression, context: ExpressionContext
       case '%':
         return sql`(${a} % nullif(${b}, ${bind(type as FieldType, '0')}))`;
       case '/':
-        if (type === 'integer') return scalar.wholeQuotient(a, b);
-        return type === 'float' ? sql`(${a} / nullif(${b}, ${bind('float', '0')}))` : dialect.quotient(a, b);
+        return type === 'float'
+          ? sql`(${a} / nullif(${b}, ${bind('float', '0')}))`
+          : dialect.quotient(a, b, type === 'integer');
     }
   };
 

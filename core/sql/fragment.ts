@@ -83,3 +83,16 @@ export function toQuery(
   });
   return { text, values: query.values.map(({ value }) => value) };
 }
+
+/** Groups by the first so many columns; none is one group. */
+export const groupedBy = (columns: number): Sql =>
+  columns === 0
+    ? sql``
+    : sql` GROUP BY ${join(
+        Array.from({ length: columns }, (_, at) => ordinal(at + 1)),
+        comma,
+      )}`;
+
+/** The columns of a SELECT; one that is asked for none yields its records all the same. */
+export const listed = (columns: readonly Sql[]): Sql =>
+  columns.length === 0 ? sql`1 AS one` : join(columns, comma);

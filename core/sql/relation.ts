@@ -3,7 +3,7 @@ import type { Column, Request } from '#core/dataset/schema.ts';
 import type { Relation } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import type { Dialect } from './dialect.ts';
-import { type BoundValue, checkedText, comma, identifier, join, type Sql, sql } from './fragment.ts';
+import { type BoundValue, checkedText, identifier, join, listed, type Sql, sql } from './fragment.ts';
 
 const columnSql = (of: Sql, { column, name, read }: Column, dialect: Pick<Dialect, 'read'>): Sql => {
   const value = sql`${of}.${identifier(column)}`;
@@ -22,7 +22,7 @@ export function relationSql(
   const { request } = relation;
   if (request.kind === 'kept') {
     const columns = [...needed].map((name) => sql`k.${identifier(name)} AS ${identifier(name)}`);
-    return sql`SELECT ${selected(columns)} FROM ${dialect.kept(request.name)} AS k`;
+    return sql`SELECT ${listed(columns)} FROM ${dialect.kept(request.name)} AS k`;
   }
   if (request.kind !== 'sql' && request.kind !== 'table')
     throw new ProblemError({
@@ -34,7 +34,7 @@ export function relationSql(
   const wanted = (columns: readonly Column[]): Column[] => columns.filter(({ name }) => needed.has(name));
   if (request.kind === 'sql') {
     const columns = wanted(request.columns).map((column) => columnSql(sql`q`, column, dialect));
-    return sql`SELECT ${selected(columns)} FROM (
+    return sql`SELECT ${listed(columns)} FROM (
 ${textSql(request.text, relation.inputs)}
 ) AS q`;
   }
@@ -50,11 +50,8 @@ ${textSql(request.text, relation.inputs)}
     const start = from === undefined ? sql`t` : identifier(`look ${from}`);
     return sql` LEFT JOIN ${identifier(schema)}.${identifier(table)} AS ${alias} ON ${alias}.${identifier(key)} = ${start}.${identifier(by)}`;
   });
-  return sql`SELECT ${selected(columns)} FROM ${identifier(request.schema)}.${identifier(request.table)} AS t${join(joins, sql``)}`;
+  return sql`SELECT ${listed(columns)} FROM ${identifier(request.schema)}.${identifier(request.table)} AS t${join(joins, sql``)}`;
 }
-
-const selected = (columns: readonly Sql[]): Sql =>
-  columns.length === 0 ? sql`1 AS one` : join(columns, comma);
 
 /** The look-ups that yield a needed field, and the ones those start from, in the order they were declared. */
 function usedLookUps(request: Extract<Request, { kind: 'table' }>, needed: ReadonlySet<string>) {

@@ -92,7 +92,6 @@ export const duckdbScalar = (localised: (value: Sql, zone: string) => Sql): Scal
       const apart = sql`(epoch_us(${later}) - epoch_us(${earlier}))`;
       return sql`((${apart} - ((${apart} % ${micros}) + ${micros}) % ${micros}) // ${micros})`;
     },
-    wholeQuotient: (of, to) => sql`whole_quotient(${of}, ${to})`,
     days: (later, earlier) => sql`CAST(${later} - ${earlier} AS BIGINT)`,
     fromClock: (value, zone) => sql`CAST(timezone(${bind('text', zone)}, ${value}) AS TIMESTAMP)`,
     byCode: (value) => value,

@@ -78,8 +78,6 @@ export const postgresScalar: Scalar = {
   seconds: (later, earlier) => sql`trim_scale(extract(epoch FROM ${later} - ${earlier})::numeric)`,
   between: (later, earlier, seconds) =>
     sql`floor(extract(epoch FROM ${later} - ${earlier})::numeric / ${ordinal(seconds)})::bigint`,
-  wholeQuotient: (of, to) =>
-    sql`trim_scale(round((${of})::numeric * 1.000000000000000000000000 / nullif((${to})::numeric, 0), 12))`,
   days: (later, earlier) => sql`(${later} - ${earlier})::bigint`,
   fromClock: (value, zone) => sql`(${value} AT TIME ZONE 'UTC' AT TIME ZONE ${bind('text', zone)})`,
   byCode: (value) => sql`(${value})::text COLLATE "C"`,

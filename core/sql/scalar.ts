@@ -33,8 +33,6 @@ export interface Scalar {
   seconds(later: Sql, earlier: Sql): Sql;
   /** Whole stretches of so many seconds from one instant to a later one, counted down below zero. */
   between(later: Sql, earlier: Sql, seconds: number): Sql;
-  /** The exact quotient of two whole numbers, rounded as `quotient` is. */
-  wholeQuotient(of: Sql, to: Sql): Sql;
   /** The days from one date to a later one. */
   days(later: Sql, earlier: Sql): Sql;
   /** What the clocks of a zone showed, held as if it were UTC, as the instant it was. */

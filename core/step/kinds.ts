@@ -5,7 +5,7 @@ import type { Field } from '#core/field/field.ts';
 import type { FieldType } from '#core/field/types.ts';
 import { isNumeric, isTemporal, labelOf, parseValue } from '#core/field/value.ts';
 import type { Calculation } from '#core/measure/schema.ts';
-import { calculationFields, calculationType } from '#core/plan/plan.ts';
+import { calculationFields, calculationType, measureFields } from '#core/plan/plan.ts';
 import { made, readsOf } from './making.ts';
 import type { Ref, Step, StepKindName, StepOf } from './schema.ts';
 
@@ -365,13 +365,7 @@ const kinds: { readonly [K in StepKindName]: StepKind<StepOf<K>> } = {
       }),
       ...measures.map(({ name, calculation }) => fresh(name, calculationType(calculation, before))),
     ],
-    reads: ({ by, measures }) => [
-      ...by.map(({ field }) => field),
-      ...measures.flatMap(({ calculation, where }) => [
-        ...calculationFields(calculation),
-        ...(where ? fieldsOf(where) : []),
-      ]),
-    ],
+    reads: ({ by, measures }) => [...by.map(({ field }) => field), ...measures.flatMap(measureFields)],
     makes: () => [],
     records: () => 'other',
   },

@@ -3,7 +3,7 @@ import type { Condition } from '#core/condition/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import type { Clock } from '#core/period/period.ts';
-import type { PlannedStep, Relation } from '#core/plan/plan.ts';
+import { extended, type PlannedStep, type Relation } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { shape, stepConditions, stepRefs, type World } from './kinds.ts';
 import type { Ref, Step } from './schema.ts';
@@ -40,13 +40,7 @@ export function relationWith(
   if (request.kind === 'of') {
     const of = relationOfRef(request, planning, depth + 1);
     if (steps.length === 0) return of;
-    const added = planned(of.fields, steps, inputs, planning, depth);
-    return {
-      ...of,
-      start: of.start ?? of.fields,
-      fields: added.fields,
-      steps: [...(of.steps ?? []), ...added.steps],
-    };
+    return extended(of, planned(of.fields, steps, inputs, planning, depth));
   }
   const base = {
     source,
@@ -118,11 +112,23 @@ function relationOfRef(
       why: 'a data set that is looked up is gone',
       mend: 'Choose another in the step.',
     });
-  const inputs = Object.fromEntries(found.inputs.map(({ name, type }) => [name, { type, value: null }]));
-  const relation = relationWith(found, id, inputs, planning, depth);
-  const conditions = [found.keeping, found.cuts?.find(({ name }) => name === cut)?.where].filter(
-    (condition): condition is Condition => condition !== undefined,
-  );
+  return relationAsRead(found, id, planning, found.cuts?.find(({ name }) => name === cut)?.where, depth);
+}
+
+/** The inputs of a data set while nobody has said anything. */
+export const unsetInputs = ({ inputs }: Pick<DataSet, 'inputs'>): Relation['inputs'] =>
+  Object.fromEntries(inputs.map(({ name, type }) => [name, { type, value: null }]));
+
+/** A data set's records as whoever refers to it has them: only those always kept, those of a cut, and no input set. */
+export function relationAsRead(
+  dataSet: DataSet,
+  id: string,
+  planning: Planning,
+  cut?: Condition,
+  depth = 0,
+): Relation {
+  const relation = relationWith(dataSet, id, unsetInputs(dataSet), planning, depth);
+  const conditions = [dataSet.keeping, cut].filter((condition) => condition !== undefined);
   return conditions.length === 0 ? relation : narrowed(relation, conditions, planning);
 }
 
@@ -152,11 +158,7 @@ export function narrowed(
       others: [],
     };
   });
-  return {
-    ...relation,
-    start: relation.start ?? relation.fields,
-    steps: [...(relation.steps ?? []), ...steps],
-  };
+  return extended(relation, { fields: relation.fields, steps });
 }
 
 /**

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { Condition } from '#core/condition/schema.ts';
-import { longestExpression } from '#core/expression/parse.ts';
+import { longestExpression } from '#core/expression/tokens.ts';
 import { FieldName } from '#core/field/field.ts';
 import { fieldTypes } from '#core/field/types.ts';
 import { Calculation } from '#core/measure/schema.ts';

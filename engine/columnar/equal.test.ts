@@ -1,7 +1,3 @@
-import { mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import path from 'node:path';
-import { DuckDBInstance } from '@duckdb/node-api';
 import fc from 'fast-check';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import type { Cell } from '#core/field/value.ts';
@@ -9,71 +5,35 @@ import type { Plan, RecordsPlan } from '#core/plan/plan.ts';
 import { compile, compileCount } from '#core/sql/compile.ts';
 import { duckdb } from '#core/sql/duckdb.ts';
 import { countRecords, runPlan } from '#engine/postgres/engine.ts';
-import { endPools } from '#engine/postgres/pool.ts';
-import { testDatabase } from '#server/test-database.ts';
 import { createTable, fields, filter, groupsPlan, records, relation } from '../random-plans.ts';
-import { ColumnarDatabase } from './database.ts';
 import { runColumnar } from './run.ts';
+import { type EnginePair, enginePair, type PairColumn, type PairRows } from './test-pair.ts';
 
 /*
  * Two engines, one meaning: the same plan over the same records gives the same answer in the same order, from
  * PostgreSQL and from Parquet files read by DuckDB.
  */
 
-let database: Awaited<ReturnType<typeof testDatabase>>;
-let writer: DuckDBInstance;
-let columnar: ColumnarDatabase;
-const folder = mkdtempSync(path.join(tmpdir(), 'slate-equal-'));
+const columns: PairColumn[] = [
+  { name: 'id', postgres: 'bigint', duckdb: 'BIGINT' },
+  { name: 'route', postgres: 'text', duckdb: 'VARCHAR' },
+  { name: 'cause', postgres: 'text', duckdb: 'VARCHAR' },
+  { name: 'passengers', postgres: 'bigint', duckdb: 'BIGINT' },
+  { name: 'fares', postgres: 'numeric', duckdb: 'DECIMAL(38,9)' },
+  { name: 'cancelled', postgres: 'boolean', duckdb: 'BOOLEAN' },
+  { name: 'day', postgres: 'date', duckdb: 'DATE' },
+  { name: 'departs', postgres: 'timestamptz', duckdb: 'TIMESTAMP' },
+];
 
+let pair: EnginePair;
 beforeAll(async () => {
-  database = await testDatabase({ collation: true });
-  await database.client.query(createTable);
-  writer = await DuckDBInstance.create(':memory:');
-  columnar = await ColumnarDatabase.open({ folder });
+  pair = await enginePair();
+  await pair.database.client.query(createTable);
 });
-afterAll(async () => {
-  await endPools();
-  await database.client.end();
-  writer.closeSync();
-  columnar.close();
-  rmSync(folder, { recursive: true, force: true });
-});
+afterAll(() => pair.close());
 
-let written = 0;
-type Rows = readonly (readonly (string | null)[])[];
-const types = ['BIGINT', 'VARCHAR', 'VARCHAR', 'BIGINT', 'DECIMAL(38,9)', 'BOOLEAN', 'DATE', 'TIMESTAMP'];
-
-/** Writes the records to both. Several files, some of them without records, make one version. */
-async function fill(rows: Rows, files: number): Promise<void> {
-  const numbered = rows.map((row, index) => [String(index + 1), ...row]);
-  await database.client.query('TRUNCATE sailing');
-  const columns = fields.map((_, at) => numbered.map((row) => row[at] ?? null));
-  await database.client.query(
-    `INSERT INTO sailing SELECT * FROM unnest($1::bigint[], $2::text[], $3::text[], $4::bigint[], $5::numeric[], $6::boolean[], $7::date[], $8::timestamptz[])`,
-    columns,
-  );
-  const connection = await writer.connect();
-  const names: string[] = [];
-  const made = fields.map(({ name }, at) => `"${name}" ${types[at]}`).join(', ');
-  for (let file = 0; file < files; file += 1) {
-    await connection.run(`CREATE OR REPLACE TABLE part (${made})`);
-    for (const row of numbered.filter((_, index) => index % files === file))
-      await connection.run(
-        `INSERT INTO part VALUES (${row.map((_, at) => `CAST($${at + 1} AS ${types[at]})`).join(', ')})`,
-        row,
-      );
-    written += 1;
-    const name = path.join(folder, `${written}.parquet`);
-    await connection.run(`COPY part TO '${name}' (FORMAT parquet)`);
-    names.push(`'${name}'`);
-  }
-  connection.closeSync();
-  const reading = await columnar.connect();
-  await reading.run(
-    `CREATE OR REPLACE VIEW kept.sailing AS SELECT * FROM read_parquet([${names.join(', ')}])`,
-  );
-  reading.closeSync();
-}
+/** Several files, some of them without records, make one version. */
+const fill = (rows: PairRows, files: number): Promise<void> => pair.fill('sailing', columns, rows, files);
 
 const kept = <P extends Plan>(plan: P, spans?: Plan['from']['spans']): P => ({
   ...plan,
@@ -82,9 +42,9 @@ const kept = <P extends Plan>(plan: P, spans?: Plan['from']['spans']): P => ({
 /** The least and greatest of the instants that records are made of. */
 const known = { departs: { least: '2025-12-31T23:30:00Z', greatest: '2026-11-23T06:40:00Z' } };
 const ofColumnar = async (plan: Plan, spans?: Plan['from']['spans']): Promise<Cell[][]> =>
-  (await runColumnar(columnar, compile(kept(plan, spans), duckdb), { doing: 'testing' })).records;
+  (await runColumnar(pair.columnar, compile(kept(plan, spans), duckdb), { doing: 'testing' })).records;
 const ofPostgres = async (plan: Plan): Promise<Cell[][]> =>
-  (await runPlan(plan, { address: database.address, doing: 'testing' })).records;
+  (await runPlan(plan, { address: pair.database.address, doing: 'testing' })).records;
 
 /** A decimal has the same value with or without zeros at its end; an instant with or without those of its second. */
 const canonical = (rows: readonly (readonly Cell[])[]): Cell[][] =>
@@ -135,11 +95,11 @@ test('any plan over any records gives the same answer, to the last digit and in 
           cases += 1;
         }
         for (const plan of pages.slice(0, 4)) {
-          const { records: counted } = await runColumnar(columnar, compileCount(kept(plan), duckdb), {
+          const { records: counted } = await runColumnar(pair.columnar, compileCount(kept(plan), duckdb), {
             doing: 'testing',
           });
           expect(counted[0]?.[0]).toBe(
-            await countRecords(plan, { address: database.address, doing: 'testing' }),
+            await countRecords(plan, { address: pair.database.address, doing: 'testing' }),
           );
         }
       },

@@ -1,7 +1,3 @@
-import { mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import path from 'node:path';
-import { DuckDBInstance } from '@duckdb/node-api';
 import fc from 'fast-check';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import type { DataSet } from '#core/dataset/schema.ts';
@@ -14,11 +10,9 @@ import type { World } from '#core/step/kinds.ts';
 import { planned } from '#core/step/plan.ts';
 import type { Step } from '#core/step/schema.ts';
 import { countRecords, runPlan } from '#engine/postgres/engine.ts';
-import { endPools } from '#engine/postgres/pool.ts';
-import { testDatabase } from '#server/test-database.ts';
 import { kindsOfSteps, otherDataSet, readings, start, steps } from '../random-steps.ts';
-import { ColumnarDatabase } from './database.ts';
 import { runColumnar } from './run.ts';
+import { type EnginePair, enginePair, type PairColumn, type PairRows } from './test-pair.ts';
 
 /* Every step means the same on both engines: random steps over random readings give the same records. */
 
@@ -27,68 +21,28 @@ const other: DataSet = otherDataSet('00000000-0000-4000-8000-000000000001', 'oth
 const world: World = new Map([[otherId, other]]);
 const clock = { now: new Date('2026-11-23T06:40:00Z'), zone: 'Europe/London' };
 
-let database: Awaited<ReturnType<typeof testDatabase>>;
-let writer: DuckDBInstance;
-let columnar: ColumnarDatabase;
-const folder = mkdtempSync(path.join(tmpdir(), 'slate-steps-'));
-const tables = ['reading', 'other_reading'] as const;
-const duckTypes = [
-  'BIGINT',
-  'VARCHAR',
-  'VARCHAR',
-  'BIGINT',
-  'DECIMAL(18,6)',
-  'BOOLEAN',
-  'DATE',
-  'TIMESTAMP',
-  'VARCHAR',
+const columns: PairColumn[] = [
+  { name: 'id', postgres: 'bigint', duckdb: 'BIGINT' },
+  { name: 'gauge', postgres: 'text', duckdb: 'VARCHAR' },
+  { name: 'said', postgres: 'text', duckdb: 'VARCHAR' },
+  { name: 'rank', postgres: 'bigint', duckdb: 'BIGINT' },
+  { name: 'height', postgres: 'numeric', duckdb: 'DECIMAL(18,6)' },
+  { name: 'valid', postgres: 'boolean', duckdb: 'BOOLEAN' },
+  { name: 'day', postgres: 'date', duckdb: 'DATE' },
+  { name: 'at', postgres: 'timestamptz', duckdb: 'TIMESTAMP' },
+  { name: 'more', postgres: 'text', duckdb: 'VARCHAR' },
 ];
+const tables = ['reading', 'other_reading'] as const;
 
+let pair: EnginePair;
 beforeAll(async () => {
-  database = await testDatabase({ collation: true });
-  for (const table of tables)
-    await database.client.query(
-      `CREATE TABLE ${table} (id bigint, gauge text, said text, rank bigint, height numeric, valid boolean, day date, at timestamptz, more text)`,
-    );
-  writer = await DuckDBInstance.create(':memory:');
-  columnar = await ColumnarDatabase.open({ folder });
+  pair = await enginePair();
+  for (const table of tables) await pair.createTable(table, columns);
 });
-afterAll(async () => {
-  await endPools();
-  await database.client.end();
-  writer.closeSync();
-  columnar.close();
-  rmSync(folder, { recursive: true, force: true });
-});
+afterAll(() => pair.close());
 
-let written = 0;
-type Rows = readonly (readonly (string | null)[])[];
-
-async function fill(table: (typeof tables)[number], rows: Rows): Promise<void> {
-  const numbered = rows.map((row, index) => [String(index + 1), ...row]);
-  const columns = start.map((_, at) => numbered.map((row) => row[at] ?? null));
-  await database.client.query(`TRUNCATE ${table}`);
-  await database.client.query(
-    `INSERT INTO ${table} SELECT * FROM unnest($1::bigint[], $2::text[], $3::text[], $4::bigint[], $5::numeric[], $6::boolean[], $7::date[], $8::timestamptz[], $9::text[])`,
-    columns,
-  );
-  const connection = await writer.connect();
-  await connection.run(
-    `CREATE OR REPLACE TABLE part (${start.map(({ name }, at) => `"${name}" ${duckTypes[at]}`).join(', ')})`,
-  );
-  for (const row of numbered)
-    await connection.run(
-      `INSERT INTO part VALUES (${row.map((_, at) => `CAST($${at + 1} AS ${duckTypes[at]})`).join(', ')})`,
-      row,
-    );
-  written += 1;
-  const file = path.join(folder, `${written}.parquet`);
-  await connection.run(`COPY part TO '${file}' (FORMAT parquet)`);
-  connection.closeSync();
-  const reading = await columnar.connect();
-  await reading.run(`CREATE OR REPLACE VIEW kept.${table} AS SELECT * FROM read_parquet('${file}')`);
-  reading.closeSync();
-}
+const fill = (table: (typeof tables)[number], rows: PairRows): Promise<void> =>
+  pair.fill(table, columns, rows);
 
 /** The relation with every table read from where it is kept. */
 const kept = (relation: Relation): Relation => ({
@@ -166,10 +120,13 @@ async function answer(run: () => Promise<readonly (readonly Cell[])[]>): Promise
   }
 }
 const ofColumnar = (plan: Plan) => async () =>
-  (await runColumnar(columnar, compile({ ...plan, from: kept(plan.from) }, duckdb), { doing: 'testing' }))
-    .records;
+  (
+    await runColumnar(pair.columnar, compile({ ...plan, from: kept(plan.from) }, duckdb), {
+      doing: 'testing',
+    })
+  ).records;
 const ofPostgres = (plan: Plan) => async () =>
-  (await runPlan(plan, { address: database.address, doing: 'testing' })).records;
+  (await runPlan(plan, { address: pair.database.address, doing: 'testing' })).records;
 
 const cases = Number(process.env.STEP_CASES ?? 280);
 
@@ -211,12 +168,12 @@ test('random steps over random readings give the same records on both engines', 
           const expected = canonicalOf(live.rows, plan.fields, some);
           expect('error' in fewer ? fewer.error : fewer.rows, said).toEqual(expected);
           const counted = await runColumnar(
-            columnar,
+            pair.columnar,
             compileCount({ ...plan, from: kept(plan.from) }, duckdb),
             { doing: 'counting' },
           );
           expect(counted.records[0]?.[0]).toBe(
-            await countRecords(plan, { address: database.address, doing: 'counting' }),
+            await countRecords(plan, { address: pair.database.address, doing: 'counting' }),
           );
         }
       },

@@ -1,0 +1,26 @@
+import type { DataSet } from '#core/dataset/schema.ts';
+import { refsOf } from '#core/step/plan.ts';
+
+/* Which data sets lead to which, however far. Pure: over definitions by id. */
+
+type Definitions = ReadonlyMap<string, Pick<DataSet, 'request' | 'steps'>>;
+
+function reached(start: string, next: (id: string) => readonly string[]): Set<string> {
+  const found = new Set([start]);
+  // What is added while it is gone through is gone through too.
+  for (const id of found) for (const each of next(id)) found.add(each);
+  return found;
+}
+
+const refs = (id: string, dataSets: Definitions): string[] => {
+  const dataSet = dataSets.get(id);
+  return dataSet ? refsOf(dataSet).map(({ dataSet: ref }) => ref) : [];
+};
+
+/** A data set and all that it is made of or refers to. */
+export const comesFrom = (id: string, dataSets: Definitions): Set<string> =>
+  reached(id, (each) => refs(each, dataSets));
+
+/** A data set and all that are made of it or refer to it. */
+export const leadsTo = (id: string, dataSets: Definitions): Set<string> =>
+  reached(id, (each) => [...dataSets.keys()].filter((other) => refs(other, dataSets).includes(each)));

@@ -1,0 +1,105 @@
+import { checkExpression } from '#core/expression/check.ts';
+import type { FieldType } from '#core/field/types.ts';
+import type { Making } from '#core/step/schema.ts';
+import { linkParts } from '#core/step/template.ts';
+import { filterSql } from '../condition.ts';
+import { expressionSql } from '../expression.ts';
+import { bind, comma, join, ordinal, type Sql, sql } from '../fragment.ts';
+import type { Tools } from './tools.ts';
+
+/** The value of a field that is made. */
+export function makingSql(making: Making, tools: Tools): Sql {
+  const { dialect, zone, now, before, field, filters } = tools;
+  const { scalar } = dialect;
+  const text = (name: string): Sql => {
+    const { value, field: of } = field(name);
+    return of.type === 'text' || of.type === 'nested' ? value : scalar.text(value, of.type);
+  };
+  switch (making.kind) {
+    case 'expression': {
+      const checked = checkExpression(making.text, before);
+      if (!checked.ok) throw new RangeError(checked.why);
+      return expressionSql(checked.expression, { fields: before, fieldSql: field, dialect, zone, now });
+    }
+    case 'join':
+      return sql`nullif(concat_ws(${bind('text', making.between)}, ${join(making.fields.map(text), comma)}), '')`;
+    case 'split':
+      return sql`nullif(split_part(${text(making.field)}, ${bind('text', making.at)}, ${ordinal(making.part)}), '')`;
+    case 'extract':
+      return scalar.found(text(making.field), making.pattern);
+    case 'between':
+      return betweenSql(making, tools);
+    case 'bands': {
+      const { value, field: of } = field(making.field);
+      const type: FieldType = of.type === 'float' ? 'float' : 'decimal';
+      const when = making.bands.map(
+        ({ below, word }) => sql` WHEN ${value} < ${bind(type, below)} THEN ${bind('text', word)}`,
+      );
+      return sql`(CASE WHEN ${value} IS NULL THEN NULL${join(when, sql``)} ELSE ${bind('text', making.rest)} END)`;
+    }
+    case 'bins': {
+      const { value, field: of } = field(making.field);
+      const size = bind('decimal', making.size);
+      const number = of.type === 'integer' ? value : scalar.exact(value, of.type);
+      const low = scalar.product(sql`floor(${dialect.quotient(number, size)})`, size);
+      return of.type === 'integer' && /^\d+$/.test(making.size) ? scalar.fitted(low) : low;
+    }
+    case 'choose': {
+      const when = making.when.map(
+        ({ word }, at) =>
+          sql` WHEN ${filterSql(filters[at] ?? { all: [] }, field, dialect)} THEN ${bind('text', word)}`,
+      );
+      return sql`(CASE${join(when, sql``)} ELSE ${bind('text', making.otherwise)} END)`;
+    }
+    case 'link':
+      return linkSql(making.template, text, scalar.encoded);
+    case 'period': {
+      const { value, field: of } = field(making.field);
+      return dialect.periodStart(value, of.type, making.unit, zone);
+    }
+    case 'shift': {
+      const { value } = field(making.field);
+      const moved = scalar.moved(value, 'instant', String(making.minutes), 'minute');
+      const [filter] = filters;
+      return filter
+        ? sql`(CASE WHEN ${filterSql(filter, field, dialect)} THEN ${moved} ELSE ${value} END)`
+        : moved;
+    }
+    case 'clock':
+      return scalar.fromClock(field(making.field).value, making.zone);
+  }
+}
+
+/** RFC 6570: a name without a value leaves nothing behind it. */
+function linkSql(template: string, text: (name: string) => Sql, encoded: (value: Sql) => Sql): Sql {
+  const pieces = (linkParts(template) ?? []).flatMap(
+    ({ text: before, field: name, operator, first }): Sql[] => {
+      const fixed = before === '' ? [] : [bind('text', before)];
+      if (name === undefined) return fixed;
+      const value = encoded(text(name));
+      if (operator === '?' || operator === '&') {
+        const lead = bind('text', `${operator === '?' && first ? '?' : '&'}${name}=`);
+        return [...fixed, sql`coalesce(${lead} || ${value}, '')`];
+      }
+      return [...fixed, first ? sql`coalesce(${value}, '')` : sql`coalesce(',' || ${value}, '')`];
+    },
+  );
+  return pieces.length === 0 ? sql`NULL` : sql`(${join(pieces, sql` || `)})`;
+}
+
+const unitSeconds = { second: 1, minute: 60, hour: 3600, day: 86_400 } as const;
+
+function betweenSql(
+  { from, to, unit }: Extract<Making, { kind: 'between' }>,
+  { dialect, field, zone, now }: Tools,
+): Sql {
+  const { scalar } = dialect;
+  const start = field(from);
+  const moment = bind('instant', now);
+  if (start.field.type === 'date') {
+    const end = to === undefined ? dialect.periodStart(moment, 'instant', 'day', zone) : field(to).value;
+    return scalar.days(end, start.value);
+  }
+  // Whole units that have passed; before their time they count down from minus one.
+  return scalar.between(to === undefined ? moment : field(to).value, start.value, unitSeconds[unit]);
+}

@@ -1,0 +1,110 @@
+import { plainNames } from '#core/step/kinds.ts';
+import type { StepOf } from '#core/step/schema.ts';
+import { bind, comma, identifier, join, ordinal, type Sql, sql } from '../fragment.ts';
+import { fullOrder, named, orderSql, partition, passed, select, type Tools, united } from './tools.ts';
+
+/* Steps that look at records in an order. */
+
+export function distinctSql({ by, order }: StepOf<'distinct'>, tools: Tools): Sql {
+  const { dialect, before, field } = tools;
+  const names = by.length === 0 ? plainNames(before) : by;
+  const numbered = select(
+    [
+      ...tools.passing(),
+      named(
+        sql`row_number() OVER (${partition(names, field)}ORDER BY ${fullOrder(order, before, field, dialect)})`,
+        'its place',
+      ),
+    ],
+    tools.inner,
+  );
+  return sql`${select(passed(tools), sql`(${numbered}) AS s`)} WHERE s.${identifier('its place')} = 1`;
+}
+
+export function fillSql(step: StepOf<'fill'>, tools: Tools): Sql {
+  const { dialect, before, field } = tools;
+  const { value, field: of } = field(step.field);
+  if (step.with.kind === 'value')
+    return select(
+      [
+        ...tools.passing([step.field]),
+        named(
+          sql`coalesce(${united(value, of.type, dialect)}, ${united(bind(of.type, step.with.value), of.type, dialect)})`,
+          step.field,
+        ),
+      ],
+      tools.inner,
+    );
+  const { order, within } = step.with;
+  const over = sql`${partition(within, field)}ORDER BY ${fullOrder(order, before, field, dialect)}`;
+  // Records are grouped under the latest one with a value: the count of values so far stays the same until the next.
+  const numbered = select(
+    [
+      ...tools.passing([step.field]),
+      ...within.map((name, at) => named(field(name).value, `within ${at}`)),
+      named(value, 'its value'),
+      named(sql`count(${value}) OVER (${over} ROWS UNBOUNDED PRECEDING)`, 'its run'),
+      named(sql`row_number() OVER (${over})`, 'its place'),
+    ],
+    tools.inner,
+  );
+  const groups = join(
+    [...within.map((_, at) => sql`s.${identifier(`within ${at}`)}`), sql`s.${identifier('its run')}`],
+    comma,
+  );
+  const filled = sql`first_value(s.${identifier('its value')}) OVER (PARTITION BY ${groups} ORDER BY s.${identifier('its place')})`;
+  // Before the first value there is nothing to fill with.
+  const shown = sql`CASE WHEN s.${identifier('its run')} > 0 THEN ${filled} END`;
+  return select([...passed(tools, [step.field]), named(shown, step.field)], sql`(${numbered}) AS s`);
+}
+
+export function rankSql({ as, order, within, keep }: StepOf<'rank'>, tools: Tools): Sql {
+  const { dialect, field } = tools;
+  const over = sql`(${partition(within, field)}ORDER BY ${join(orderSql(order, field, dialect), comma)})`;
+  const ranked = select([...tools.passing(), named(sql`rank() OVER ${over}`, as)], tools.inner);
+  if (keep === undefined) return ranked;
+  return sql`${select(passed(tools), sql`(${ranked}) AS s`)} WHERE s.${identifier(as)} <= ${bind('integer', String(keep))}`;
+}
+
+export function runningSql(step: StepOf<'running'>, tools: Tools): Sql {
+  const { dialect, before, field } = tools;
+  const { value, field: of } = field(step.field);
+  const own = partition(step.within, field);
+  const ordered = sql`${own}ORDER BY ${fullOrder(step.order, before, field, dialect)}`;
+  const isFloat = of.type === 'float';
+  const out = (columns: readonly Sql[], made: Sql): Sql =>
+    select(
+      [...passed(tools, [step.as]), named(made, step.as)],
+      sql`(${select([...tools.passing(), ...columns], tools.inner)}) AS s`,
+    );
+  const divided = (): Sql => {
+    const [a, b] = [sql`s.${identifier('its sum')}`, sql`s.${identifier('its count')}`];
+    return isFloat ? sql`(${a} / nullif(${b}, 0))` : dialect.quotient(a, b);
+  };
+  switch (step.what) {
+    case 'total': {
+      const total = sql`sum(${value}) OVER (${ordered} ROWS UNBOUNDED PRECEDING)`;
+      return select(
+        [...tools.passing(), named(of.type === 'integer' ? dialect.scalar.fitted(total) : total, step.as)],
+        tools.inner,
+      );
+    }
+    case 'difference':
+      return select(
+        [...tools.passing(), named(sql`(${value} - lag(${value}) OVER (${ordered}))`, step.as)],
+        tools.inner,
+      );
+    case 'average': {
+      const frame = sql`(${ordered} ROWS BETWEEN ${ordinal((step.over ?? 1) - 1)} PRECEDING AND CURRENT ROW)`;
+      return out(
+        [
+          named(sql`sum(${value}) OVER ${frame}`, 'its sum'),
+          named(sql`count(${value}) OVER ${frame}`, 'its count'),
+        ],
+        divided(),
+      );
+    }
+    case 'share':
+      return out([named(value, 'its sum'), named(sql`sum(${value}) OVER (${own})`, 'its count')], divided());
+  }
+}

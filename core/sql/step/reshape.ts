@@ -1,0 +1,172 @@
+import type { Field } from '#core/field/field.ts';
+import type { FieldType } from '#core/field/types.ts';
+import { labelOf } from '#core/field/value.ts';
+import type { StepOf } from '#core/step/schema.ts';
+import { and, bind, comma, groupedBy, identifier, join, type Sql, sql } from '../fragment.ts';
+import { measureSql } from '../measure.ts';
+import { fieldReader } from '../read.ts';
+import { named, plannedCalculation, select, type Tools, united } from './tools.ts';
+
+/* Steps that give other records than there were. */
+
+export function unfoldSql({ field, as, place, keepEmpty }: StepOf<'unfold'>, tools: Tools): Sql {
+  const { wanted, dialect, inner } = tools;
+  const items = dialect.scalar.items(tools.field(field).value, sql`u`);
+  return select(
+    [
+      ...tools.passing([field, as]),
+      ...(wanted.has(as) ? [named(sql`u.item`, as)] : []),
+      ...(place !== undefined && wanted.has(place) ? [named(sql`u.place`, place)] : []),
+    ],
+    sql`${inner}${keepEmpty ? sql` LEFT JOIN ` : sql` JOIN `}${items} ON TRUE`,
+  );
+}
+
+export function stackSql(step: StepOf<'stack'>, inner: Sql, tools: Tools): Sql {
+  const { dialect, others, wanted, before } = tools;
+  const all = new Map<string, FieldType>(before.map(({ name, type }) => [name, type]));
+  for (const other of others)
+    for (const { name, type } of other.fields) if (!all.has(name)) all.set(name, type);
+  const shown = [...all].filter(([name]) => wanted.has(name));
+  const origin = step.origin && wanted.has(step.origin.name) ? step.origin : null;
+  const part = (from: Sql, fields: readonly Field[], word: string): Sql =>
+    select(
+      [
+        ...shown.map(([name, type]) =>
+          named(
+            fields.some((field) => field.name === name)
+              ? united(sql`s.${identifier(name)}`, type, dialect)
+              : dialect.scalar.blank(type),
+            name,
+          ),
+        ),
+        ...(origin ? [named(bind('text', word), origin.name)] : []),
+      ],
+      sql`(${from}) AS s`,
+    );
+  const parts = [
+    part(inner, before, step.origin?.word ?? ''),
+    ...others.map((other, at) => part(other.records, other.fields, step.with[at]?.word ?? '')),
+  ];
+  return join(parts, sql` UNION ALL `);
+}
+
+export function summariseSql({ by, measures }: StepOf<'summarise'>, tools: Tools): Sql {
+  const { dialect, field, filters, zone } = tools;
+  let next = 0;
+  const values = by.map(({ field: name, unit }) => {
+    const { value, field: of } = field(name);
+    return unit ? dialect.periodStart(value, of.type, unit, zone) : value;
+  });
+  const measured = measures.map(({ name, calculation, where }) => {
+    const own = where ? filters[next++] : undefined;
+    const met = calculation.kind === 'share' ? filters[next++] : undefined;
+    const planned = {
+      name,
+      calculation: plannedCalculation(calculation, met),
+      ...(own ? { where: own } : {}),
+    };
+    return named(measureSql(planned, field, dialect), name);
+  });
+  return select(
+    [...values.map((value, at) => named(value, by[at]?.as ?? '')), ...measured],
+    tools.inner,
+    groupedBy(values.length),
+  );
+}
+
+export function periodsSql(step: StepOf<'periods'>, inner: Sql, tools: Tools): Sql {
+  const { dialect, before, wanted } = tools;
+  const shown = before.filter(({ name }) => wanted.has(name));
+  const at = fieldReader(sql`s`, before);
+  const within = step.within.map((name) => ({ name, value: at(name).value }));
+  const groups =
+    within.length === 0
+      ? sql`(SELECT min(s.${identifier(step.field)}) AS least, max(s.${identifier(step.field)}) AS greatest FROM whole AS s) AS b`
+      : sql`(SELECT DISTINCT ${join(
+          within.map(({ value }, index) => named(value, `within ${index}`)),
+          comma,
+        )} FROM whole AS s) AS g CROSS JOIN (SELECT min(s.${identifier(step.field)}) AS least, max(s.${identifier(step.field)}) AS greatest FROM whole AS s) AS b`;
+  const isThere = join(
+    [
+      sql`s.${identifier(step.field)} = p.period`,
+      ...within.map(
+        ({ value }, index) => sql`${value} IS NOT DISTINCT FROM g.${identifier(`within ${index}`)}`,
+      ),
+    ],
+    and,
+  );
+  const own = shown.map(({ name, type }) => named(united(sql`s.${identifier(name)}`, type, dialect), name));
+  const added = shown.map(({ name, type }) => {
+    const index = step.within.indexOf(name);
+    if (name === step.field) return named(sql`p.period`, name);
+    if (index >= 0) return named(sql`g.${identifier(`within ${index}`)}`, name);
+    return named(
+      step.zero.includes(name) ? united(bind(type, '0'), type, dialect) : dialect.scalar.blank(type),
+      name,
+    );
+  });
+  const calendar = dialect.scalar.calendar(sql`b.least`, sql`b.greatest`, step.unit, sql`p`);
+  return sql`SELECT * FROM (WITH whole AS (${inner}) ${select(own, sql`whole AS s`)} UNION ALL ${select(
+    added,
+    sql`${groups} CROSS JOIN ${calendar}`,
+    sql` WHERE NOT EXISTS (SELECT 1 FROM whole AS s WHERE ${isThere})`,
+  )}) AS s`;
+}
+
+export function wideSql({ by, across, values, calculation }: StepOf<'wide'>, tools: Tools): Sql {
+  const { dialect, field, filters, wanted } = tools;
+  const keys = by.map((name) => field(name).value);
+  const columns = values
+    .filter(({ as }) => wanted.has(as))
+    .map(({ value, as }) =>
+      named(
+        measureSql(
+          {
+            name: as,
+            calculation: plannedCalculation(calculation, filters[0]),
+            where: { field: across, test: { op: 'same', value } },
+          },
+          field,
+          dialect,
+        ),
+        as,
+      ),
+    );
+  // Without a record there is nothing to make fields of.
+  const groups = keys.length === 0 ? sql` HAVING count(*) > 0` : groupedBy(keys.length);
+  return select([...keys.map((value, at) => named(value, by[at] ?? '')), ...columns], tools.inner, groups);
+}
+
+export function longSql({ fields, name, value }: StepOf<'long'>, tools: Tools): Sql {
+  const { wanted, before, inner, dialect } = tools;
+  const parts = fields.map((each) =>
+    select(
+      [
+        ...tools.passing([...fields, name, value]),
+        ...(wanted.has(name)
+          ? [
+              named(
+                bind('text', labelOf(before.find((field) => field.name === each) ?? { name: each })),
+                name,
+              ),
+            ]
+          : []),
+        ...(wanted.has(value)
+          ? [
+              named(
+                united(
+                  sql`s.${identifier(each)}`,
+                  before.find((field) => field.name === each)?.type ?? 'text',
+                  dialect,
+                ),
+                value,
+              ),
+            ]
+          : []),
+      ],
+      inner,
+    ),
+  );
+  return join(parts, sql` UNION ALL `);
+}

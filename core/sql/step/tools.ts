@@ -1,0 +1,83 @@
+import type { Filter } from '#core/condition/resolve.ts';
+import type { Field } from '#core/field/field.ts';
+import type { FieldType } from '#core/field/types.ts';
+import type { Calculation } from '#core/measure/schema.ts';
+import type { Order, PlannedCalculation } from '#core/plan/plan.ts';
+import { tied } from '#core/step/kinds.ts';
+import type { FieldSql } from '../condition.ts';
+import type { Dialect } from '../dialect.ts';
+import { comma, identifier, join, listed, type Sql, sql } from '../fragment.ts';
+
+/* What the SQL of a step is made of. */
+
+/** Another data set that a step refers to, as a SELECT of the fields that it needs. */
+export interface Other {
+  readonly fields: readonly Field[];
+  readonly records: Sql;
+}
+
+export interface Tools {
+  readonly dialect: Dialect;
+  readonly zone: string;
+  readonly now: string;
+  readonly before: readonly Field[];
+  readonly inner: Sql;
+  readonly wanted: ReadonlySet<string>;
+  /** A field of the records before, read as fields are. */
+  readonly field: FieldSql;
+  readonly filters: readonly Filter[];
+  /** The other data sets that it refers to, with what it needs of them. */
+  readonly others: readonly Other[];
+  /** The fields wanted after that were there before, as columns of their own, but for some. */
+  readonly passing: (but?: readonly string[]) => Sql[];
+}
+
+export const select = (columns: readonly Sql[], from: Sql, rest = sql``): Sql =>
+  sql`SELECT ${listed(columns)} FROM ${from}${rest}`;
+
+export const named = (value: Sql, name: string): Sql => sql`${value} AS ${identifier(name)}`;
+
+/** The fields wanted after, out of a query around the records. */
+export const passed = ({ wanted }: Tools, but: readonly string[] = []): Sql[] =>
+  [...wanted].filter((name) => !but.includes(name)).map((name) => named(sql`s.${identifier(name)}`, name));
+
+export const orderSql = (order: readonly Order[], field: FieldSql, dialect: Dialect): Sql[] =>
+  order.map(({ by, descending }) =>
+    dialect.ordered(field(by).value, field(by).field.type, descending ?? false),
+  );
+
+/** An order without ties between different records: what was said, then every field by itself. */
+export function fullOrder(
+  order: readonly Order[],
+  before: readonly Field[],
+  field: FieldSql,
+  dialect: Dialect,
+): Sql {
+  const others = tied([], before)
+    .filter((name) => !order.some(({ by }) => by === name))
+    .map((name) => {
+      const { value, field: of } = field(name);
+      return of.type === 'text' || of.type === 'nested' ? dialect.scalar.byCode(value) : value;
+    });
+  const terms = [...orderSql(order, field, dialect), ...others.map((value) => sql`${value} NULLS LAST`)];
+  return join(terms.length > 0 ? terms : [sql`1`], comma);
+}
+
+export const partition = (within: readonly string[], field: FieldSql): Sql =>
+  within.length === 0
+    ? sql``
+    : sql`PARTITION BY ${join(
+        within.map((name) => field(name).value),
+        comma,
+      )} `;
+
+/** A calculation whose condition, where it has one, is resolved. */
+export const plannedCalculation = (
+  calculation: Calculation,
+  filter: Filter | undefined,
+): PlannedCalculation =>
+  calculation.kind === 'share' ? { kind: 'share', where: filter ?? { all: [] } } : calculation;
+
+/** A value that will stand in one column with others: decimals get one shape first, lest an engine round them to another's. */
+export const united = (value: Sql, type: FieldType, { scalar }: Dialect): Sql =>
+  type === 'decimal' ? scalar.exact(value, type) : value;
