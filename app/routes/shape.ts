@@ -7,7 +7,18 @@ import { type Problem, problemOf } from '#core/problem/problem.ts';
 import { Step } from '#core/step/schema.ts';
 import { type FailingRecords, failingRecords } from '#server/checks/run.ts';
 import { guardedAction, postOnly, type Signed } from '#server/guard.ts';
-import * as shape from '#server/shape/ask.ts';
+import { type Inside, insideOf } from '#server/shape/inside.ts';
+import { type MatchFigures, matchesOf, type Near, nearFields } from '#server/shape/look-up.ts';
+import { type FieldProfile, profileAfter } from '#server/shape/profile.ts';
+import {
+  countWhere,
+  figuresAfter,
+  recordsAfter,
+  type StepFigures,
+  type StepRecords,
+} from '#server/shape/records.ts';
+import type { Shaping } from '#server/shape/shaping.ts';
+import { type TraceStep, traceOf } from '#server/shape/trace.ts';
 import { listDesks } from '#server/store/dashboards.ts';
 import { allDataSets, worldOf } from '#server/store/data-sets.ts';
 import type { Route } from './+types/shape';
@@ -36,15 +47,15 @@ const Asked = z.object({
 });
 
 export type ShapeAnswer =
-  | { readonly ok: true; readonly kind: 'records'; readonly found: shape.StepRecords }
-  | { readonly ok: true; readonly kind: 'figures'; readonly found: shape.StepFigures }
-  | { readonly ok: true; readonly kind: 'profile'; readonly found: shape.FieldProfile[] }
-  | { readonly ok: true; readonly kind: 'matches'; readonly found: shape.MatchFigures }
-  | { readonly ok: true; readonly kind: 'near'; readonly found: shape.Near[] }
+  | { readonly ok: true; readonly kind: 'records'; readonly found: StepRecords }
+  | { readonly ok: true; readonly kind: 'figures'; readonly found: StepFigures }
+  | { readonly ok: true; readonly kind: 'profile'; readonly found: FieldProfile[] }
+  | { readonly ok: true; readonly kind: 'matches'; readonly found: MatchFigures }
+  | { readonly ok: true; readonly kind: 'near'; readonly found: Near[] }
   | { readonly ok: true; readonly kind: 'count'; readonly found: string }
   | { readonly ok: true; readonly kind: 'failing'; readonly found: FailingRecords }
-  | { readonly ok: true; readonly kind: 'inside'; readonly found: shape.Inside }
-  | { readonly ok: true; readonly kind: 'trace'; readonly found: shape.TraceStep[] }
+  | { readonly ok: true; readonly kind: 'inside'; readonly found: Inside }
+  | { readonly ok: true; readonly kind: 'trace'; readonly found: TraceStep[] }
   | { readonly ok: false; readonly problem: Problem };
 
 /** What a data set's records are after some of its steps, with the steps as they are on the page. Nothing is saved. */
@@ -68,7 +79,7 @@ export const action = guardedAction(
           : worldOf(definition),
         listDesks(),
       ]);
-      const shaping: shape.Shaping = {
+      const shaping: Shaping = {
         id,
         definition,
         world,
@@ -81,24 +92,24 @@ export const action = guardedAction(
           return {
             ok: true,
             kind: want.kind,
-            found: await shape.recordsAfter(shaping, want.steps, want.page),
+            found: await recordsAfter(shaping, want.steps, want.page),
           };
         case 'figures':
-          return { ok: true, kind: want.kind, found: await shape.figuresAfter(shaping, want.steps) };
+          return { ok: true, kind: want.kind, found: await figuresAfter(shaping, want.steps) };
         case 'profile':
           return {
             ok: true,
             kind: want.kind,
-            found: await shape.profileAfter(shaping, want.steps, want.fields),
+            found: await profileAfter(shaping, want.steps, want.fields),
           };
         case 'matches': {
           if (want.step.kind !== 'lookUp') throw new TypeError('only a look-up has matches');
-          return { ok: true, kind: want.kind, found: await shape.matchesOf(shaping, want.step, want.steps) };
+          return { ok: true, kind: want.kind, found: await matchesOf(shaping, want.step, want.steps) };
         }
         case 'near':
-          return { ok: true, kind: want.kind, found: await shape.nearFields(shaping, want.steps) };
+          return { ok: true, kind: want.kind, found: await nearFields(shaping, want.steps) };
         case 'count':
-          return { ok: true, kind: want.kind, found: await shape.countWhere(shaping, want.where) };
+          return { ok: true, kind: want.kind, found: await countWhere(shaping, want.where) };
         case 'failing': {
           const about = { id, definition, now: shaping.clock.now };
           return {
@@ -108,9 +119,9 @@ export const action = guardedAction(
           };
         }
         case 'inside':
-          return { ok: true, kind: want.kind, found: await shape.insideOf(shaping, want.steps, want.field) };
+          return { ok: true, kind: want.kind, found: await insideOf(shaping, want.steps, want.field) };
         case 'trace':
-          return { ok: true, kind: want.kind, found: await shape.traceOf(shaping, want.steps, want.record) };
+          return { ok: true, kind: want.kind, found: await traceOf(shaping, want.steps, want.record) };
       }
     } catch (thrown) {
       return { ok: false, problem: problemOf(thrown, doing) };

@@ -3,6 +3,10 @@ import { type ComponentProps, type ReactNode, useId } from 'react';
 const box =
   'w-full rounded-[4px] border border-line bg-sheet px-2.5 py-1.5 text-body text-ink placeholder:text-muted focus-visible:outline-offset-0 aria-invalid:border-broken';
 
+/** A control in a row of several, where each is named for those who cannot see the row. */
+export const smallBox =
+  'min-h-8 min-w-0 max-w-full rounded-[4px] border border-line bg-sheet px-2 py-1 text-small text-ink';
+
 interface Labelled {
   readonly label: string;
   readonly hint?: string | undefined;

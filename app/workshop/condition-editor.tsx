@@ -1,15 +1,10 @@
 import { X } from 'lucide-react';
-import type { Condition, Test } from '#core/condition/schema.ts';
+import type { Condition } from '#core/condition/schema.ts';
 import type { Field } from '#core/field/field.ts';
-import type { FieldType } from '#core/field/types.ts';
 import { labelOf } from '#core/field/value.ts';
-import { type Unit, units } from '#core/period/units.ts';
-import { personWords } from '#core/words/condition.ts';
 import { Button, IconButton } from '../ui/button.tsx';
+import { smallBox } from '../ui/field.tsx';
 import {
-  againstTest,
-  canBeAgainst,
-  canonical,
   conditionOf,
   firstTest,
   type Group,
@@ -20,6 +15,7 @@ import {
   opsOf,
   withOp,
 } from './condition-draft.ts';
+import { Compared, TestValue } from './condition-value.tsx';
 
 interface Props {
   readonly label: string;
@@ -29,8 +25,6 @@ interface Props {
   /** Inputs that a field can be compared with. */
   readonly inputs?: readonly string[];
 }
-
-const box = 'min-h-8 max-w-full rounded-[4px] border border-line bg-sheet px-2 py-1 text-small text-ink';
 
 const joins: readonly [Join, string][] = [
   ['all', 'all of these hold'],
@@ -79,7 +73,7 @@ function GroupEditor({
       {(parts.length > 1 || join === 'none' || depth > 0) && (
         <select
           aria-label="How the tests are joined"
-          className={`${box} self-start`}
+          className={`${smallBox} self-start`}
           value={join}
           onChange={(event) => put(parts, event.target.value as Join)}
         >
@@ -155,7 +149,7 @@ function OneTest({
     <>
       <select
         aria-label="Field"
-        className={box}
+        className={smallBox}
         value={name}
         onChange={(event) => {
           const next = fields.find((each) => each.name === event.target.value);
@@ -171,7 +165,7 @@ function OneTest({
       </select>
       <select
         aria-label="Test"
-        className={box}
+        className={smallBox}
         value={opOf(test)}
         onChange={(event) => onChange({ field: name, test: withOp(test, event.target.value) })}
       >
@@ -192,215 +186,4 @@ function OneTest({
       <TestValue type={type} test={test} onChange={(next) => onChange({ field: name, test: next })} />
     </>
   );
-}
-
-/** What a field is compared with: a value, another field, an input, or who is signed in. */
-function Compared({
-  name,
-  type,
-  test,
-  fields,
-  inputs,
-  onChange,
-}: {
-  name: string;
-  type: FieldType;
-  test: Test;
-  fields: readonly Field[];
-  inputs: readonly string[];
-  onChange: (test: Test) => void;
-}) {
-  const op = opOf(test);
-  if (!canBeAgainst(op)) return null;
-  const others = fields.filter((field) => field.type === type && field.name !== name);
-  const to = test.op === 'against' ? test.to : null;
-  const value = !to
-    ? 'value'
-    : 'field' in to
-      ? `field ${to.field}`
-      : 'input' in to
-        ? `input ${to.input}`
-        : `person ${to.person}`;
-  const choose = (chosen: string): void => {
-    const [kind = '', ...rest] = chosen.split(' ');
-    const what = rest.join(' ');
-    if (kind === 'field') onChange(againstTest(op, { field: what }));
-    else if (kind === 'input') onChange(againstTest(op, { input: what }));
-    else if (kind === 'person') onChange(againstTest(op, { person: what === 'name' ? 'name' : 'email' }));
-    else onChange(withOp({ op: 'is', values: [] }, op));
-  };
-  return (
-    <select
-      aria-label="Compared with"
-      className={box}
-      value={value}
-      onChange={(event) => choose(event.target.value)}
-    >
-      <option value="value">the value</option>
-      {others.map((field) => (
-        <option key={field.name} value={`field ${field.name}`}>
-          {labelOf(field).toLowerCase()}
-        </option>
-      ))}
-      {inputs.map((input) => (
-        <option key={input} value={`input ${input}`}>
-          the input {input}
-        </option>
-      ))}
-      {type === 'text' && (
-        <>
-          <option value="person email">{personWords.email}</option>
-          <option value="person name">{personWords.name}</option>
-        </>
-      )}
-    </select>
-  );
-}
-
-function TestValue({
-  type,
-  test,
-  onChange,
-}: {
-  type: FieldType;
-  test: Test;
-  onChange: (test: Test) => void;
-}) {
-  if (test.op === 'during' && 'count' in test.period) {
-    const { period } = test;
-    return (
-      <>
-        <input
-          aria-label="How many"
-          type="number"
-          min={1}
-          max={5000}
-          className={`${box} w-20`}
-          value={period.count}
-          onChange={(event) =>
-            onChange({
-              op: 'during',
-              period: {
-                ...period,
-                count: Math.min(5000, Math.max(1, Math.trunc(Number(event.target.value)) || 1)),
-              },
-            })
-          }
-        />
-        <select
-          aria-label="Unit"
-          className={box}
-          value={period.unit}
-          onChange={(event) =>
-            onChange({ op: 'during', period: { ...period, unit: event.target.value as Unit } })
-          }
-        >
-          {units.map((unit) => (
-            <option key={unit} value={unit}>
-              {unit}s
-            </option>
-          ))}
-        </select>
-      </>
-    );
-  }
-  if (test.op === 'during' && test.period.kind === 'this') {
-    const { period } = test;
-    return (
-      <select
-        aria-label="Unit"
-        className={box}
-        value={period.unit}
-        onChange={(event) =>
-          onChange({ op: 'during', period: { ...period, unit: event.target.value as Unit } })
-        }
-      >
-        {units.map((unit) => (
-          <option key={unit} value={unit}>
-            {unit}
-          </option>
-        ))}
-      </select>
-    );
-  }
-  if (test.op === 'during' && test.period.kind === 'dates') {
-    const { period } = test;
-    return (
-      <>
-        {(['from', 'to'] as const).map((end) => (
-          <input
-            key={end}
-            type="date"
-            aria-label={end === 'from' ? 'First day' : 'Last day'}
-            className={box}
-            value={period[end] ?? ''}
-            onChange={(event) =>
-              onChange({ op: 'during', period: { ...period, [end]: event.target.value || null } })
-            }
-          />
-        ))}
-      </>
-    );
-  }
-  if (test.op === 'between')
-    return (
-      <>
-        {(['from', 'to'] as const).map((end) => (
-          <input
-            key={end}
-            aria-label={end === 'from' ? 'From' : 'To'}
-            className={`${box} w-28`}
-            defaultValue={test[end]}
-            onBlur={(event) => {
-              const [value] = canonical(type, event.target.value);
-              if (value !== undefined) onChange({ ...test, [end]: value });
-              else event.target.value = test[end];
-            }}
-          />
-        ))}
-      </>
-    );
-  if ('values' in test)
-    return (
-      <input
-        aria-label="Values, separated by commas"
-        title="Several values are separated by commas"
-        className={`${box} w-52`}
-        defaultValue={test.values.map((value) => value ?? '').join(', ')}
-        onBlur={(event) =>
-          onChange({
-            op: test.op,
-            values: event.target.value
-              .split(',')
-              .map((text) => text.trim())
-              .filter(Boolean)
-              .flatMap((text) => canonical(type, text)),
-          })
-        }
-      />
-    );
-  if ('text' in test)
-    return (
-      <input
-        aria-label="Text"
-        className={`${box} w-52`}
-        value={test.text}
-        maxLength={500}
-        onChange={(event) => onChange({ ...test, text: event.target.value })}
-      />
-    );
-  if ('value' in test && test.op !== 'same')
-    return (
-      <input
-        aria-label="Value"
-        className={`${box} w-28`}
-        defaultValue={test.value}
-        onBlur={(event) => {
-          const [value] = canonical(type, event.target.value);
-          if (value !== undefined) onChange({ ...test, value });
-          else event.target.value = test.value;
-        }}
-      />
-    );
-  return null;
 }

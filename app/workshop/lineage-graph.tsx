@@ -3,6 +3,7 @@ import { type Edge, Handle, type Node, type NodeProps, Position, ReactFlow } fro
 import '@xyflow/react/dist/base.css';
 import { useMemo } from 'react';
 import { Link } from 'react-router';
+import { comesFrom, leadsTo } from '#core/lineage/reach.ts';
 import type { NamedDashboard, NamedDataSet } from '#core/lineage/uses.ts';
 import { refsOf } from '#core/step/plan.ts';
 
@@ -79,25 +80,9 @@ function drawn({ id, dataSets, dashboards, sources }: Props): {
   height: number;
 } {
   const byId = new Map(dataSets.map((each) => [each.id, each]));
-  const shown = new Set([id]);
-  const back = (of: string): void => {
-    for (const { dataSet } of refsOf(
-      byId.get(of)?.definition ?? { request: { kind: 'upload', columns: [] } },
-    ))
-      if (!shown.has(dataSet)) {
-        shown.add(dataSet);
-        back(dataSet);
-      }
-  };
-  back(id);
-  const forward = new Set([id]);
-  for (let grew = true; grew; ) {
-    const before = forward.size;
-    for (const each of dataSets)
-      if (refsOf(each.definition).some(({ dataSet }) => forward.has(dataSet))) forward.add(each.id);
-    grew = forward.size > before;
-  }
-  for (const each of forward) shown.add(each);
+  const definitions = new Map(dataSets.map((each) => [each.id, each.definition]));
+  const forward = leadsTo(id, definitions);
+  const shown = new Set([...comesFrom(id, definitions), ...forward]);
   const places: Omit<Place['data'], 'isOwn'>[] = [];
   const links: [string, string][] = [];
   const names: string[] = [];

@@ -1,6 +1,8 @@
+import { fieldsOf } from '#core/condition/resolve.ts';
 import type { Condition } from '#core/condition/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
+import { freeName } from '#core/field/free-name.ts';
 import { isNumeric, isTemporal, parseValue } from '#core/field/value.ts';
 import type { Format } from '#core/format/schema.ts';
 import type { Calculation, Measure, SimpleCalculation } from '#core/measure/schema.ts';
@@ -10,7 +12,7 @@ import { calculationWords } from '#core/words/measure.ts';
 /* A measure while it is being made. Pure. */
 
 export interface MeasureDraft {
-  readonly calculation: Calculation | null;
+  readonly calculation: Calculation;
   readonly where: Condition | undefined;
   readonly label: string;
   readonly unit: string;
@@ -81,12 +83,16 @@ export function simpleOf(
 export const usualFormat = (kind: Calculation['kind']): Format | undefined =>
   kind === 'share' ? { kind: 'percent', decimals: 1 } : undefined;
 
+/** A share of which records has not been said yet. */
+export const isOpen = (calculation: Calculation): boolean =>
+  calculation.kind === 'share' && fieldsOf(calculation.where).length === 0;
+
 /** What is wrong with a draft, or null. */
 export function measureProblem(
   { calculation, target }: MeasureDraft,
   fields: readonly Field[],
 ): string | null {
-  if (!calculation) return 'say what it computes';
+  if (isOpen(calculation)) return 'say what it computes';
   if (target === '') return null;
   const type = calculationType(calculation, fields);
   if (!isNumeric(type)) return 'a target is for numbers';
@@ -97,10 +103,10 @@ export function measureProblem(
 /** The measure that a draft says. A new one is named after its label, apart from those there are. */
 export function measureFrom(draft: MeasureDraft, dataSet: DataSet, name?: string): Measure | null {
   const { calculation, where, unit, format, good, target } = draft;
-  if (!calculation || measureProblem(draft, dataSet.fields)) return null;
+  if (measureProblem(draft, dataSet.fields)) return null;
   const label = draft.label.trim() || calculationWords(calculation, dataSet);
   return {
-    name: name ?? freeName(label, dataSet),
+    name: name ?? nameOf(label, dataSet),
     label,
     calculation,
     ...(where && calculation.kind !== 'share' ? { where } : {}),
@@ -111,14 +117,12 @@ export function measureFrom(draft: MeasureDraft, dataSet: DataSet, name?: string
   };
 }
 
-function freeName(label: string, { measures }: DataSet): string {
+function nameOf(label: string, { measures }: DataSet): string {
   const stem =
     label
       .toLowerCase()
       .replace(/[^a-z0-9]+/g, '_')
       .replace(/^_|_$/g, '')
       .slice(0, 60) || 'measure';
-  let name = stem;
-  for (let n = 2; measures.some((each) => each.name === name); n += 1) name = `${stem}_${n}`;
-  return name;
+  return freeName(stem, (name) => measures.some((each) => each.name === name));
 }

@@ -1,6 +1,7 @@
 import { X } from 'lucide-react';
 import { useState } from 'react';
 import type { Clause, Dashboard } from '#core/dashboard/schema.ts';
+import { freeName } from '#core/field/free-name.ts';
 import { labelOf } from '#core/field/value.ts';
 import { clauseOffer } from '#core/pane/suggest.ts';
 import { Button, IconButton } from '../ui/button.tsx';
@@ -83,8 +84,8 @@ function NewClause({
         .replace(/[^a-z0-9]+/g, '-')
         .replace(/^[^a-z]+|-+$/g, '')
         .slice(0, 30) || 'clause';
-    let name = stem === 'at' || stem === 'and' ? `${stem}-1` : stem;
-    for (let n = 2; dashboard.scope.some((clause) => clause.name === name); n += 1) name = `${stem}-${n}`;
+    const wanted = stem === 'at' || stem === 'and' ? `${stem}-1` : stem;
+    const name = freeName(wanted, (each) => dashboard.scope.some((clause) => clause.name === each), '-');
     onAdd({
       name,
       many: many || usual,

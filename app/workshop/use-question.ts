@@ -9,6 +9,26 @@ export const lostProblem = (doing: string, mend = 'Try it again.'): Problem => (
   mend,
 });
 
+/** Sends something as JSON. What was lost on the way, or refused, is the answer `lost`; so is what nobody waits for any more. */
+export async function postJson<Answer extends object>(
+  address: string,
+  about: object,
+  lost: Answer,
+  signal: AbortSignal,
+): Promise<Answer> {
+  try {
+    const response = await fetch(address, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify(about),
+      signal,
+    });
+    return response.ok ? ((await response.json()) as Answer) : lost;
+  } catch {
+    return lost;
+  }
+}
+
 /**
  * Asks the server something that changes nothing. It is no submission of the router's: no page is loaded anew for it, and
  * a link that is clicked meanwhile is followed. Only the latest question counts. `lost` is the answer where none came.
@@ -28,19 +48,11 @@ export function useQuestion<Answer extends object>(
       const mine = new AbortController();
       asking.current = mine;
       setBusy(true);
-      void fetch(address, {
-        method: 'POST',
-        headers: { 'Content-Type': 'application/json' },
-        body: JSON.stringify(about),
-        signal: mine.signal,
-      })
-        .then(async (response) => (response.ok ? ((await response.json()) as Answer) : ifLost.current))
-        .catch(() => ifLost.current)
-        .then((answered) => {
-          if (mine.signal.aborted) return;
-          setAnswer(answered);
-          setBusy(false);
-        });
+      void postJson(address, about, ifLost.current, mine.signal).then((answered) => {
+        if (mine.signal.aborted) return;
+        setAnswer(answered);
+        setBusy(false);
+      });
     },
     [address],
   );

@@ -1,18 +1,20 @@
-import { X } from 'lucide-react';
 import type { DataSet } from '#core/dataset/schema.ts';
+import type { Field } from '#core/field/field.ts';
 import { labelOf } from '#core/field/value.ts';
 import { formatNumber } from '#core/format/format.ts';
 import type { Ref, StepOf } from '#core/step/schema.ts';
 import { lookUpModes } from '#core/step/schema.ts';
 import { listWords } from '#core/words/condition.ts';
-import type { MatchFigures } from '#server/shape/ask.ts';
-import { Button, IconButton } from '../../ui/button.tsx';
-import { SelectField, TextField } from '../../ui/field.tsx';
+import type { MatchFigures } from '#server/shape/look-up.ts';
+import { Button } from '../../ui/button.tsx';
+import { SelectField } from '../../ui/field.tsx';
 import { CalculationForm } from './calculation-form.tsx';
-import { freeName } from './new-step.ts';
-import { box, OrderList } from './parts.tsx';
-import type { StepFormProps } from './step-form.tsx';
+import { freeFieldName } from './new-step.ts';
+import { FieldChoice, NameField, NameInput, OrderList, RowList } from './parts.tsx';
+import type { StepFormProps } from './step-props.ts';
 import { useShape } from './use-shape.ts';
+
+const mostPairs = 5;
 
 const modeWords: Record<(typeof lookUpModes)[number], string> = {
   one: 'the one match',
@@ -83,6 +85,8 @@ export function LookUpForm({
   const near = useShape(id, definition, { kind: 'near', steps: at });
   const theirs = other?.fields ?? [];
   const brings = step.mode === 'one' || step.mode === 'first' || step.mode === 'all';
+  const untaken = theirs.find(({ name }) => !step.take.some(({ field }) => field === name));
+  const named = [...fields, ...step.take.map(({ as }): Field => ({ name: as, type: 'text' }))];
   const put = (next: Partial<StepOf<'lookUp'>>): void => onChange({ ...step, ...next });
   const chooseFrom = (from: Ref, pair?: { field: string; other: string }): void => {
     const next = world.get(from.dataSet);
@@ -93,7 +97,7 @@ export function LookUpForm({
     put({
       from,
       on: [{ field: ours, other: key }],
-      take: title ? [{ field: title, as: freeName(title, fields) }] : [],
+      take: title ? [{ field: title, as: freeFieldName(title, fields) }] : [],
       order: [],
     });
   };
@@ -106,7 +110,7 @@ export function LookUpForm({
       order: mode === 'first' && step.order.length === 0 && theirs[0] ? [{ by: theirs[0].name }] : step.order,
       ...(mode === 'one' || mode === 'first'
         ? {}
-        : { as: step.as ?? freeName(mode === 'any' ? `has ${many}` : many, fields) }),
+        : { as: step.as ?? freeFieldName(mode === 'any' ? `has ${many}` : many, fields) }),
       ...(mode === 'aggregate' ? { calculation: { kind: 'count' } } : {}),
     });
   };
@@ -138,59 +142,35 @@ export function LookUpForm({
         own={id}
         onChange={(from) => chooseFrom(from)}
       />
-      <fieldset className="flex flex-col gap-1.5">
-        <legend className="mb-1 text-small font-strong text-slate">Where these are equal</legend>
-        {step.on.map((pair, index) => {
-          const change = (next: Partial<typeof pair>): void =>
-            put({ on: step.on.map((each, place) => (place === index ? { ...each, ...next } : each)) });
-          return (
-            // biome-ignore lint/suspicious/noArrayIndexKey: a pair has no other identity than its place
-            <div key={index} className="flex items-center gap-1.5">
-              <select
-                aria-label="Our field"
-                className={`${box} flex-1`}
-                value={pair.field}
-                onChange={({ target }) => change({ field: target.value })}
-              >
-                {fields.map((field) => (
-                  <option key={field.name} value={field.name}>
-                    {labelOf(field)}
-                  </option>
-                ))}
-              </select>
-              <span className="text-muted">=</span>
-              <select
-                aria-label="Their field"
-                className={`${box} flex-1`}
-                value={pair.other}
-                onChange={({ target }) => change({ other: target.value })}
-              >
-                {theirs.map((field) => (
-                  <option key={field.name} value={field.name}>
-                    {labelOf(field)}
-                  </option>
-                ))}
-              </select>
-              <IconButton
-                name="Take this pair away"
-                disabled={step.on.length === 1}
-                onClick={() => put({ on: step.on.filter((_, place) => place !== index) })}
-              >
-                <X className="size-4" />
-              </IconButton>
-            </div>
-          );
-        })}
-        {step.on.length < 5 && (
-          <Button
-            look="quiet"
-            className="self-start"
-            onClick={() => put({ on: [...step.on, ...step.on.slice(-1)] })}
-          >
-            And another
-          </Button>
+      <RowList
+        legend="Where these are equal"
+        rows={step.on}
+        takeAway="Take this pair away"
+        least={1}
+        more={
+          step.on.length < mostPairs
+            ? { words: 'And another', make: () => step.on.at(-1) ?? { field: '', other: '' } }
+            : null
+        }
+        onChange={(on) => put({ on })}
+        row={(pair, change) => (
+          <>
+            <FieldChoice
+              label="Our field"
+              fields={fields}
+              value={pair.field}
+              onChange={(field) => change({ ...pair, field })}
+            />
+            <span className="text-muted">=</span>
+            <FieldChoice
+              label="Their field"
+              fields={theirs}
+              value={pair.other}
+              onChange={(other) => change({ ...pair, other })}
+            />
+          </>
         )}
-      </fieldset>
+      />
       <Matches
         found={matches.found}
         problem={matches.problem?.why}
@@ -210,57 +190,32 @@ export function LookUpForm({
         ))}
       </SelectField>
       {brings && (
-        <fieldset className="flex flex-col gap-1.5">
-          <legend className="mb-1 text-small font-strong text-slate">Fields</legend>
-          {step.take.map((taken, index) => {
-            const change = (next: Partial<typeof taken>): void =>
-              put({ take: step.take.map((each, place) => (place === index ? { ...each, ...next } : each)) });
-            return (
-              // biome-ignore lint/suspicious/noArrayIndexKey: a field that is brought has no other identity than its place
-              <div key={index} className="flex gap-1.5">
-                <select
-                  aria-label="Bring the field"
-                  className={`${box} flex-1`}
-                  value={taken.field}
-                  onChange={({ target }) =>
-                    change({ field: target.value, as: freeName(target.value, fields) })
-                  }
-                >
-                  {theirs.map((field) => (
-                    <option key={field.name} value={field.name}>
-                      {labelOf(field)}
-                    </option>
-                  ))}
-                </select>
-                <input
-                  aria-label="Called"
-                  className={`${box} flex-1`}
-                  value={taken.as}
-                  maxLength={200}
-                  onChange={({ target }) => target.value && change({ as: target.value })}
-                />
-                <IconButton
-                  name="Leave this out"
-                  disabled={step.take.length === 1}
-                  onClick={() => put({ take: step.take.filter((_, place) => place !== index) })}
-                >
-                  <X className="size-4" />
-                </IconButton>
-              </div>
-            );
-          })}
-          <Button
-            look="quiet"
-            className="self-start"
-            onClick={() => {
-              const next = theirs.find(({ name }) => !step.take.some(({ field }) => field === name));
-              const known = [...fields, ...step.take.map(({ as }) => ({ name: as, type: 'text' as const }))];
-              if (next) put({ take: [...step.take, { field: next.name, as: freeName(next.name, known) }] });
-            }}
-          >
-            One more field
-          </Button>
-        </fieldset>
+        <RowList
+          legend="Fields"
+          rows={step.take}
+          takeAway="Leave this out"
+          least={1}
+          more={
+            untaken
+              ? {
+                  words: 'One more field',
+                  make: () => ({ field: untaken.name, as: freeFieldName(untaken.name, named) }),
+                }
+              : null
+          }
+          onChange={(take) => put({ take })}
+          row={(taken, change) => (
+            <>
+              <FieldChoice
+                label="Bring the field"
+                fields={theirs}
+                value={taken.field}
+                onChange={(field) => change({ field, as: freeFieldName(field, fields) })}
+              />
+              <NameInput value={taken.as} onChange={(as) => change({ ...taken, as })} />
+            </>
+          )}
+        />
       )}
       {(step.mode === 'first' || step.mode === 'all') && (
         <OrderList
@@ -279,12 +234,7 @@ export function LookUpForm({
         />
       )}
       {step.mode !== 'one' && step.mode !== 'first' && (
-        <TextField
-          label="Called"
-          value={step.as ?? ''}
-          maxLength={200}
-          onChange={({ target }) => target.value && put({ as: target.value })}
-        />
+        <NameField label="Called" value={step.as ?? ''} onChange={(as) => put({ as })} />
       )}
     </div>
   );

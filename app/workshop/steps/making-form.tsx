@@ -1,14 +1,12 @@
-import { X } from 'lucide-react';
 import { lazy, Suspense } from 'react';
 import type { Field } from '#core/field/field.ts';
 import { isNumeric, isTemporal } from '#core/field/value.ts';
 import type { Making, StepOf } from '#core/step/schema.ts';
-import { Button, IconButton } from '../../ui/button.tsx';
-import { SelectField, TextField } from '../../ui/field.tsx';
+import { SelectField, smallBox, TextField } from '../../ui/field.tsx';
 import { ConditionEditor } from '../condition-editor.tsx';
 import { makings, newMaking } from './new-step.ts';
-import { box, FieldSelect, FieldsPick } from './parts.tsx';
-import type { StepFormProps } from './step-form.tsx';
+import { FieldSelect, FieldsPick, NameField, RowList, UnitSelect } from './parts.tsx';
+import type { StepFormProps } from './step-props.ts';
 
 const ExpressionField = lazy(() =>
   import('./expression-field.tsx').then((module) => ({ default: module.ExpressionField })),
@@ -21,14 +19,13 @@ export function MakingForm({ step, fields, definition, onChange }: StepFormProps
   return (
     <div className="flex flex-col gap-3">
       <div className="grid grid-cols-2 gap-3">
-        <TextField
+        <NameField
           label="Field"
           value={step.name}
-          maxLength={200}
           hint={
             fields.some(({ name }) => name === step.name) ? 'This changes the field of that name.' : undefined
           }
-          onChange={({ target }) => target.value && onChange({ ...step, name: target.value })}
+          onChange={(name) => onChange({ ...step, name })}
         />
         <SelectField
           label="Is"
@@ -173,53 +170,34 @@ function MakingFields({
             value={making.field}
             onChange={(field) => onChange({ ...making, field })}
           />
-          {making.bands.map((band, index) => {
-            const change = (next: Partial<typeof band>): void =>
-              onChange({
-                ...making,
-                bands: making.bands.map((each, at) => (at === index ? { ...each, ...next } : each)),
-              });
-            return (
-              // biome-ignore lint/suspicious/noArrayIndexKey: a band has no other identity than its place
-              <div key={index} className="flex items-center gap-1.5 text-small">
+          <RowList
+            rows={making.bands}
+            takeAway="Take this band away"
+            least={1}
+            look="flex items-center gap-1.5 text-small"
+            more={{
+              words: 'One more band',
+              make: () => ({ below: String(Number(making.bands.at(-1)?.below ?? 0) + 30), word: 'more' }),
+            }}
+            onChange={(bands) => onChange({ ...making, bands })}
+            row={(band, change) => (
+              <>
                 below
                 <input
                   aria-label="Below"
-                  className={`${box} w-20`}
+                  className={`${smallBox} w-20`}
                   value={band.below}
-                  onChange={({ target }) => change({ below: target.value })}
+                  onChange={({ target }) => change({ ...band, below: target.value })}
                 />
                 <input
                   aria-label="Word"
-                  className={`${box} flex-1`}
+                  className={`${smallBox} flex-1`}
                   value={band.word}
-                  onChange={({ target }) => change({ word: target.value })}
+                  onChange={({ target }) => change({ ...band, word: target.value })}
                 />
-                <IconButton
-                  name="Take this band away"
-                  disabled={making.bands.length === 1}
-                  onClick={() => onChange({ ...making, bands: making.bands.filter((_, at) => at !== index) })}
-                >
-                  <X className="size-4" />
-                </IconButton>
-              </div>
-            );
-          })}
-          <Button
-            look="quiet"
-            className="self-start"
-            onClick={() =>
-              onChange({
-                ...making,
-                bands: [
-                  ...making.bands,
-                  { below: String(Number(making.bands.at(-1)?.below ?? 0) + 30), word: 'more' },
-                ],
-              })
-            }
-          >
-            One more band
-          </Button>
+              </>
+            )}
+          />
           <TextField
             label="The rest"
             value={making.rest}
@@ -247,50 +225,30 @@ function MakingFields({
     case 'choose':
       return (
         <>
-          {making.when.map((each, index) => {
-            const change = (next: Partial<typeof each>): void =>
-              onChange({
-                ...making,
-                when: making.when.map((one, at) => (at === index ? { ...one, ...next } : one)),
-              });
-            return (
-              // biome-ignore lint/suspicious/noArrayIndexKey: conditions are tried in the order of their places
-              <div key={index} className="flex flex-col gap-2 border-l-2 border-hair pl-3">
-                <div className="flex items-end gap-2">
-                  <div className="flex-1">
-                    <TextField
-                      label="Word"
-                      value={each.word}
-                      onChange={({ target }) => change({ word: target.value })}
-                    />
-                  </div>
-                  <IconButton
-                    name="Take this word away"
-                    disabled={making.when.length === 1}
-                    onClick={() => onChange({ ...making, when: making.when.filter((_, at) => at !== index) })}
-                  >
-                    <X className="size-4" />
-                  </IconButton>
-                </div>
+          <RowList
+            rows={making.when}
+            takeAway="Take this word away"
+            least={1}
+            look="flex items-start gap-2 border-l-2 border-hair pl-3"
+            more={{ words: 'One more word', make: () => ({ where: { all: [] }, word: 'another' }) }}
+            onChange={(when) => onChange({ ...making, when })}
+            row={(each, change) => (
+              <div className="flex min-w-0 flex-1 flex-col gap-2">
+                <TextField
+                  label="Word"
+                  value={each.word}
+                  onChange={({ target }) => change({ ...each, word: target.value })}
+                />
                 <ConditionEditor
                   label="Where"
                   fields={fields}
                   inputs={inputs}
                   value={each.where}
-                  onChange={(where) => change({ where: where ?? { all: [] } })}
+                  onChange={(where) => change({ ...each, where: where ?? { all: [] } })}
                 />
               </div>
-            );
-          })}
-          <Button
-            look="quiet"
-            className="self-start"
-            onClick={() =>
-              onChange({ ...making, when: [...making.when, { where: { all: [] }, word: 'another' }] })
-            }
-          >
-            One more word
-          </Button>
+            )}
+          />
           <TextField
             label="Otherwise"
             value={making.otherwise}
@@ -311,17 +269,7 @@ function MakingFields({
     case 'period':
       return (
         <div className="grid grid-cols-2 gap-3">
-          <SelectField
-            label="The"
-            value={making.unit}
-            onChange={({ target }) => onChange({ ...making, unit: target.value as 'day' })}
-          >
-            {(['day', 'week', 'month', 'quarter', 'year'] as const).map((unit) => (
-              <option key={unit} value={unit}>
-                {unit}
-              </option>
-            ))}
-          </SelectField>
+          <UnitSelect label="The" value={making.unit} onChange={(unit) => onChange({ ...making, unit })} />
           <FieldSelect
             label="Of"
             fields={moments}

@@ -1,5 +1,6 @@
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
+import { freeName } from '#core/field/free-name.ts';
 import { isNumeric, isTemporal } from '#core/field/value.ts';
 import { readable } from '#core/step/kinds.ts';
 import type { Making, Step, StepKindName, StepOf } from '#core/step/schema.ts';
@@ -47,11 +48,8 @@ export const offers: readonly {
 ];
 
 /** A name that no field has. */
-export function freeName(wanted: string, fields: readonly Field[]): string {
-  let name = wanted;
-  for (let n = 2; fields.some((field) => field.name === name); n += 1) name = `${wanted} ${n}`;
-  return name;
-}
+export const freeFieldName = (wanted: string, fields: readonly Field[]): string =>
+  freeName(wanted, (name) => fields.some((field) => field.name === name), ' ');
 
 export interface Others {
   /** The data sets that can be looked up or stacked, by id. */
@@ -86,7 +84,7 @@ export function newStep(
         keep: fields.map(({ name }) => name).filter((name) => name !== about || fields.length === 1),
       };
     case 'rename':
-      return { kind, id, field: about ?? any, as: freeName(`${about ?? any} new`, fields) };
+      return { kind, id, field: about ?? any, as: freeFieldName(`${about ?? any} new`, fields) };
     case 'type': {
       const text = about ?? first(({ type }) => type === 'text');
       return {
@@ -105,7 +103,7 @@ export function newStep(
       return {
         kind,
         id,
-        name: freeName('new field', fields),
+        name: freeFieldName('new field', fields),
         making: { kind: 'expression', text: about ? quoted(about) : '' },
       };
     case 'lookUp': {
@@ -120,7 +118,7 @@ export function newStep(
         from: { dataSet: dataSet ?? own },
         on: [{ field: ours, other: key }],
         mode: 'one',
-        take: title ? [{ field: title, as: freeName(title, fields) }] : [],
+        take: title ? [{ field: title, as: freeFieldName(title, fields) }] : [],
         order: [],
       };
     }
@@ -141,15 +139,15 @@ export function newStep(
         kind,
         id,
         by: any ? [{ field: any, as: any }] : [],
-        measures: [{ name: freeName('how many', fields), calculation: { kind: 'count' } }],
+        measures: [{ name: freeFieldName('how many', fields), calculation: { kind: 'count' } }],
       };
     case 'rank':
-      return { kind, id, as: freeName('place', fields), order, within: [] };
+      return { kind, id, as: freeFieldName('place', fields), order, within: [] };
     case 'running':
       return {
         kind,
         id,
-        as: freeName(`${number} so far`, fields),
+        as: freeFieldName(`${number} so far`, fields),
         what: 'total',
         field: number,
         order,
@@ -182,8 +180,8 @@ export function newStep(
           .filter((field) => field.type === type)
           .slice(0, 2)
           .map(({ name }) => name),
-        name: freeName('name', fields),
-        value: freeName('value', fields),
+        name: freeFieldName('name', fields),
+        value: freeFieldName('value', fields),
       };
     }
   }

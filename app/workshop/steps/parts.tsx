@@ -1,9 +1,9 @@
 import { ArrowDown, ArrowUp, X } from 'lucide-react';
-import { useId } from 'react';
+import type { ReactNode } from 'react';
 import type { Field } from '#core/field/field.ts';
 import { labelOf } from '#core/field/value.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
-import { CheckField, SelectField } from '../../ui/field.tsx';
+import { CheckField, SelectField, smallBox, TextField } from '../../ui/field.tsx';
 
 /* What the forms of steps are made of. */
 
@@ -69,7 +69,148 @@ export function FieldsPick({
   );
 }
 
-type Order = readonly { readonly by: string; readonly descending?: boolean | undefined }[];
+/** What a thing is called. A name that is emptied while it is typed stays what it was. */
+export function NameField({
+  label,
+  value,
+  hint,
+  onChange,
+}: {
+  label: string;
+  value: string;
+  hint?: string | undefined;
+  onChange: (name: string) => void;
+}) {
+  return (
+    <TextField
+      label={label}
+      value={value}
+      maxLength={200}
+      hint={hint}
+      onChange={({ target }) => target.value && onChange(target.value)}
+    />
+  );
+}
+
+/** The same as a {@link NameField} in a row whose other fields say what it names. */
+export function NameInput({ value, onChange }: { value: string; onChange: (name: string) => void }) {
+  return (
+    <input
+      aria-label="Called"
+      className={`${smallBox} w-28 flex-1`}
+      value={value}
+      maxLength={200}
+      onChange={({ target }) => target.value && onChange(target.value)}
+    />
+  );
+}
+
+export const calendarUnits = ['day', 'week', 'month', 'quarter', 'year'] as const;
+export type CalendarUnit = (typeof calendarUnits)[number];
+
+/** A calendar unit. */
+export function UnitSelect({
+  label,
+  value,
+  onChange,
+}: {
+  label: string;
+  value: CalendarUnit;
+  onChange: (unit: CalendarUnit) => void;
+}) {
+  return (
+    <SelectField
+      label={label}
+      value={value}
+      onChange={({ target }) => onChange(target.value as CalendarUnit)}
+    >
+      {calendarUnits.map((unit) => (
+        <option key={unit} value={unit}>
+          {unit}
+        </option>
+      ))}
+    </SelectField>
+  );
+}
+
+/** One of some fields, in a row whose other fields say what it is for. */
+export function FieldChoice({
+  label,
+  fields,
+  value,
+  onChange,
+}: {
+  label: string;
+  fields: readonly Field[];
+  value: string;
+  onChange: (name: string) => void;
+}) {
+  return (
+    <select
+      aria-label={label}
+      className={`${smallBox} flex-1`}
+      value={value}
+      onChange={({ target }) => onChange(target.value)}
+    >
+      {fields.map((field) => (
+        <option key={field.name} value={field.name}>
+          {labelOf(field)}
+        </option>
+      ))}
+    </select>
+  );
+}
+
+/** Several things of one kind, each in a row that can be taken away, and a button for one more. */
+export function RowList<T>({
+  legend,
+  rows,
+  row,
+  takeAway,
+  least = 0,
+  more,
+  look = 'flex items-center gap-1.5',
+  onChange,
+}: {
+  legend?: string;
+  rows: readonly T[];
+  /** What a row is told; `change` puts another thing in its place. */
+  row: (value: T, change: (next: T) => void) => ReactNode;
+  takeAway: string;
+  /** So many rows stay. */
+  least?: number;
+  /** What the button says and what it adds; without it nothing more can be added. */
+  more: { readonly words: string; readonly make: () => NoInfer<T> } | null;
+  look?: string;
+  onChange: (rows: T[]) => void;
+}) {
+  return (
+    <fieldset className="flex min-w-0 flex-col gap-1.5">
+      {legend && <legend className="mb-1 text-small font-strong text-slate">{legend}</legend>}
+      {rows.map((value, index) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: what is being put together has no other identity than its place
+        <div key={index} className={look}>
+          {row(value, (next) => onChange(rows.map((each, at) => (at === index ? next : each))))}
+          <IconButton
+            name={takeAway}
+            disabled={rows.length <= least}
+            onClick={() => onChange(rows.filter((_, at) => at !== index))}
+          >
+            <X className="size-4" />
+          </IconButton>
+        </div>
+      ))}
+      {more && (
+        <Button look="quiet" className="self-start" onClick={() => onChange([...rows, more.make()])}>
+          {more.words}
+        </Button>
+      )}
+    </fieldset>
+  );
+}
+
+type Ordering = { by: string; descending?: boolean };
+const mostOrders = 8;
 
 /** An order: fields, the first deciding first. */
 export function OrderList({
@@ -80,65 +221,53 @@ export function OrderList({
 }: {
   label: string;
   fields: readonly Field[];
-  value: Order;
-  onChange: (order: { by: string; descending?: boolean }[]) => void;
+  value: readonly { readonly by: string; readonly descending?: boolean | undefined }[];
+  onChange: (order: Ordering[]) => void;
 }) {
-  const id = useId();
-  const plain = fields.filter(({ type }) => type !== 'nested');
-  const put = (next: Order): void =>
-    onChange(next.map(({ by, descending }) => (descending ? { by, descending } : { by })));
+  const plain = plainOf(fields);
+  const [first] = plain;
+  const orders = value.map(({ by, descending }): Ordering => (descending ? { by, descending } : { by }));
   return (
-    <fieldset className="flex min-w-0 flex-col gap-1.5">
-      <legend className="mb-1 text-small font-strong text-slate">{label}</legend>
-      {value.map(({ by, descending }, index) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: an order has no other identity than its place
-        <div key={`${id} ${index}`} className="flex gap-1.5">
-          <select
-            aria-label="By"
-            className={box}
-            value={by}
-            onChange={(event) =>
-              put(value.map((each, at) => (at === index ? { ...each, by: event.target.value } : each)))
+    <RowList
+      legend={label}
+      rows={orders}
+      takeAway="Take this away"
+      more={
+        first && orders.length < mostOrders
+          ? {
+              words: orders.length === 0 ? 'Choose an order' : 'Then by another',
+              make: () => ({ by: first.name }),
             }
-          >
-            {plain.map((field) => (
-              <option key={field.name} value={field.name}>
-                {labelOf(field)}
-              </option>
-            ))}
-          </select>
+          : null
+      }
+      onChange={onChange}
+      row={(order, change) => (
+        <>
+          <FieldChoice
+            label="By"
+            fields={plain}
+            value={order.by}
+            onChange={(by) => change({ ...order, by })}
+          />
           <select
             aria-label="Direction"
-            className={box}
-            value={descending ? 'down' : 'up'}
-            onChange={(event) =>
-              put(
-                value.map((each, at) =>
-                  at === index ? { by: each.by, descending: event.target.value === 'down' } : each,
-                ),
-              )
+            className={smallBox}
+            value={order.descending ? 'down' : 'up'}
+            onChange={({ target }) =>
+              change(target.value === 'down' ? { by: order.by, descending: true } : { by: order.by })
             }
           >
             <option value="up">least first</option>
             <option value="down">greatest first</option>
           </select>
-          <IconButton name="Take this away" onClick={() => put(value.filter((_, at) => at !== index))}>
-            <X className="size-4" />
-          </IconButton>
-        </div>
-      ))}
-      {plain[0] && value.length < 8 && (
-        <Button
-          look="quiet"
-          className="self-start"
-          onClick={() => put([...value, { by: plain[0]?.name ?? '' }])}
-        >
-          {value.length === 0 ? 'Choose an order' : 'Then by another'}
-        </Button>
+        </>
       )}
-    </fieldset>
+    />
   );
 }
+
+/** Fields that have an order and can be compared. */
+export const plainOf = (fields: readonly Field[]): Field[] => fields.filter(({ type }) => type !== 'nested');
 
 /** Fields to keep, in an order of their own. */
 export function FieldsOrder({
@@ -203,5 +332,3 @@ export function FieldsOrder({
     </fieldset>
   );
 }
-
-export const box = 'min-h-8 min-w-0 rounded-[4px] border border-line bg-sheet px-2 py-1 text-small text-ink';

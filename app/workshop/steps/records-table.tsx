@@ -5,7 +5,7 @@ import { labelOf } from '#core/field/value.ts';
 import { formatCell, formatNumber } from '#core/format/format.ts';
 import type { StepKindName } from '#core/step/schema.ts';
 import { typeWords } from '#core/words/step.ts';
-import type { FieldProfile } from '#server/shape/ask.ts';
+import type { FieldProfile } from '#server/shape/profile.ts';
 import { Button } from '../../ui/button.tsx';
 import { CellView, isFigure } from '../../ui/cell.tsx';
 import { Popover } from '../../ui/popover.tsx';

@@ -2,9 +2,9 @@ import { useEffect, useRef } from 'react';
 import type { StepOf } from '#core/step/schema.ts';
 import { typeWords } from '#core/words/step.ts';
 import { CheckField } from '../../ui/field.tsx';
-import { freeName } from './new-step.ts';
+import { freeFieldName } from './new-step.ts';
 import { FieldSelect } from './parts.tsx';
-import type { StepFormProps } from './step-form.tsx';
+import type { StepFormProps } from './step-props.ts';
 import { useShape } from './use-shape.ts';
 
 /** Which members of an object become fields; what there is, is found in the records. */
@@ -19,7 +19,7 @@ export function SpreadForm({ step, fields, id, definition, at, onChange }: StepF
   const taken = (list: typeof members): StepOf<'spread'>['take'] => {
     const names = [...others];
     return list.map(({ path, name, type }) => {
-      const free = freeName(name, names);
+      const free = freeFieldName(name, names);
       names.push({ name: free, type });
       return { path, name: free, type };
     });

@@ -9,7 +9,7 @@ import { onlyKept } from '#core/step/kinds.ts';
 import type { Step, StepKindName } from '#core/step/schema.ts';
 import { capital } from '#core/words/capital.ts';
 import { stepWords } from '#core/words/step.ts';
-import type { StepFigures } from '#server/shape/ask.ts';
+import type { StepFigures } from '#server/shape/records.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
 import { Popover } from '../../ui/popover.tsx';
 import { offers } from './new-step.ts';

@@ -10,7 +10,7 @@ import { shape } from '#core/step/kinds.ts';
 import { startOf, withOutcome } from '#core/step/plan.ts';
 import type { Step, StepKindName } from '#core/step/schema.ts';
 import { capital } from '#core/words/capital.ts';
-import type { StepFigures } from '#server/shape/ask.ts';
+import type { StepFigures } from '#server/shape/records.ts';
 import type { StoredDataSet } from '#server/store/data-sets.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
 import { ProblemMessage } from '../../ui/message.tsx';

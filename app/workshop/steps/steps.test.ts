@@ -3,7 +3,8 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import { shape } from '#core/step/kinds.ts';
 import { Step, type StepKindName } from '#core/step/schema.ts';
-import type { FieldProfile, StepFigures } from '#server/shape/ask.ts';
+import type { FieldProfile } from '#server/shape/profile.ts';
+import type { StepFigures } from '#server/shape/records.ts';
 import { makings, newMaking, newStep, offers } from './new-step.ts';
 import { profileWarnings, stepWarnings } from './warnings.ts';
 

@@ -5,7 +5,7 @@ import { labelOf } from '#core/field/value.ts';
 import { formatNumber } from '#core/format/format.ts';
 import type { World } from '#core/step/kinds.ts';
 import { stepWords } from '#core/words/step.ts';
-import type { TraceStep } from '#server/shape/ask.ts';
+import type { TraceStep } from '#server/shape/trace.ts';
 import { IconButton } from '../../ui/button.tsx';
 import { CellView } from '../../ui/cell.tsx';
 import { ProblemMessage } from '../../ui/message.tsx';

@@ -1,9 +1,10 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { startOf } from '#core/step/plan.ts';
-import type { FieldProfile, StepFigures } from '#server/shape/ask.ts';
+import type { FieldProfile } from '#server/shape/profile.ts';
+import type { StepFigures } from '#server/shape/records.ts';
 import type { ShapeAnswer } from '../../routes/shape.ts';
-import { lostProblem } from '../use-question.ts';
+import { lostProblem, postJson } from '../use-question.ts';
 
 type Want = Record<string, unknown> & { readonly kind: string; readonly steps: number };
 type Found<K extends string> = Extract<ShapeAnswer, { ok: true; kind: K }>['found'];
@@ -32,30 +33,15 @@ const upTo = (definition: DataSet, steps: number): DataSet => ({
 /** What is asked of the records that readers have depends on all of the definition. */
 const isWhole = ({ kind }: Want): boolean => kind === 'count' || kind === 'failing';
 
-async function askShape(
-  id: string,
-  definition: DataSet,
-  want: Want,
-  signal: AbortSignal,
-): Promise<ShapeAnswer> {
-  const lost: ShapeAnswer = { ok: false, problem: lostProblem('trying the steps') };
-  try {
-    const response = await fetch('/workshop/shape', {
-      method: 'POST',
-      headers: { 'Content-Type': 'application/json' },
-      body: JSON.stringify({
-        id,
-        definition: isWhole(want) ? definition : upTo(definition, want.steps),
-        want,
-      }),
-      signal,
-    });
-    return response.ok ? ((await response.json()) as ShapeAnswer) : lost;
-  } catch (thrown) {
-    if (signal.aborted) throw thrown;
-    return lost;
-  }
-}
+const lost: ShapeAnswer = { ok: false, problem: lostProblem('trying the steps') };
+
+const askShape = (id: string, definition: DataSet, want: Want, signal: AbortSignal): Promise<ShapeAnswer> =>
+  postJson(
+    '/workshop/shape',
+    { id, definition: isWhole(want) ? definition : upTo(definition, want.steps), want },
+    lost,
+    signal,
+  );
 
 export interface Asked<T> {
   /** The answer, or while a new one is awaited the one before. */
@@ -68,6 +54,21 @@ export interface Asked<T> {
 /** Typing is followed, but not letter by letter. */
 const pauseMs = 250;
 
+/** Does work a moment after the key has changed, and stops it when it changes again; null does nothing. The latest work counts. */
+function usePaused(key: string | null, work: (signal: AbortSignal) => Promise<void>): void {
+  const latest = useRef(work);
+  latest.current = work;
+  useEffect(() => {
+    if (key === null) return;
+    const mine = new AbortController();
+    const timer = setTimeout(() => void latest.current(mine.signal), pauseMs);
+    return () => {
+      clearTimeout(timer);
+      mine.abort();
+    };
+  }, [key]);
+}
+
 /** Asks about the records after some steps whenever the question changes; null asks nothing. */
 export function useShape<K extends string>(
   id: string,
@@ -75,26 +76,13 @@ export function useShape<K extends string>(
   want: (Want & { kind: K }) | null,
 ): Asked<Found<K>> {
   const key = want ? `${prefixKey(definition, want.steps)} ${JSON.stringify(want)}` : null;
-  const latest = useRef({ definition, want });
-  latest.current = { definition, want };
   const [answer, setAnswer] = useState<{ key: string | null; answer: ShapeAnswer } | null>(null);
   const [turn, setTurn] = useState(0);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the key stands for all that the question depends on
-  useEffect(() => {
-    if (key === null) return;
-    const mine = new AbortController();
-    const timer = setTimeout(() => {
-      const { want: asked, definition: of } = latest.current;
-      if (!asked) return;
-      askShape(id, of, asked, mine.signal)
-        .then((got) => !mine.signal.aborted && setAnswer({ key, answer: got }))
-        .catch(() => undefined);
-    }, pauseMs);
-    return () => {
-      clearTimeout(timer);
-      mine.abort();
-    };
-  }, [key, id, turn]);
+  usePaused(key === null ? null : `${turn} ${id} ${key}`, async (signal) => {
+    if (!want) return;
+    const got = await askShape(id, definition, want, signal);
+    if (!signal.aborted) setAnswer({ key, answer: got });
+  });
   const again = useCallback(() => setTurn((now) => now + 1), []);
   const isCurrent = answer?.key === key;
   return {
@@ -119,29 +107,16 @@ export function useFigures(
   const known = useRef(new Map<string, StepFigures | FailedFigures>());
   const [, setCount] = useState(0);
   const keys = Array.from({ length: steps + 1 }, (_, at) => prefixKey(definition, at));
-  const all = keys.join('\n');
-  const latest = useRef(definition);
-  latest.current = definition;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the keys stand for all that the figures depend on
-  useEffect(() => {
-    const mine = new AbortController();
-    const timer = setTimeout(async () => {
-      for (const [at, key] of keys.entries()) {
-        if (known.current.has(key)) continue;
-        const answer = await askShape(id, latest.current, { kind: 'figures', steps: at }, mine.signal).catch(
-          () => null,
-        );
-        if (mine.signal.aborted) return;
-        if (answer?.ok && answer.kind === 'figures') known.current.set(key, answer.found);
-        else if (answer && !answer.ok) known.current.set(key, { failed: answer.problem.why });
-        setCount((now) => now + 1);
-      }
-    }, pauseMs);
-    return () => {
-      clearTimeout(timer);
-      mine.abort();
-    };
-  }, [all, id]);
+  usePaused(`${id}\n${keys.join('\n')}`, async (signal) => {
+    for (const [at, key] of keys.entries()) {
+      if (known.current.has(key)) continue;
+      const answer = await askShape(id, definition, { kind: 'figures', steps: at }, signal);
+      if (signal.aborted) return;
+      if (!answer.ok) known.current.set(key, { failed: answer.problem.why });
+      else if (answer.kind === 'figures') known.current.set(key, answer.found);
+      setCount((now) => now + 1);
+    }
+  });
   return keys.map((key) => known.current.get(key));
 }
 
@@ -158,29 +133,17 @@ export function useProfiles(
   const known = useRef(new Map<string, Map<string, FieldProfile>>());
   const [, setCount] = useState(0);
   const key = prefixKey(definition, steps);
-  const latest = useRef(definition);
-  latest.current = definition;
-  const wanted = names.join('\n');
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the key and the names stand for all that the profiles depend on
-  useEffect(() => {
-    const mine = new AbortController();
-    const timer = setTimeout(async () => {
-      const found = known.current.get(key) ?? new Map<string, FieldProfile>();
-      known.current.set(key, found);
-      const missing = names.filter((name) => !found.has(name));
-      for (let at = 0; at < missing.length; at += profiledAtOnce) {
-        const want = { kind: 'profile', steps, fields: missing.slice(at, at + profiledAtOnce) };
-        const answer = await askShape(id, latest.current, want, mine.signal).catch(() => null);
-        if (mine.signal.aborted) return;
-        if (!answer?.ok || answer.kind !== 'profile') return;
-        for (const profile of answer.found) found.set(profile.name, profile);
-        setCount((now) => now + 1);
-      }
-    }, pauseMs);
-    return () => {
-      clearTimeout(timer);
-      mine.abort();
-    };
-  }, [key, wanted, id, steps]);
+  usePaused(`${id} ${steps} ${key}\n${names.join('\n')}`, async (signal) => {
+    const found = known.current.get(key) ?? new Map<string, FieldProfile>();
+    known.current.set(key, found);
+    const missing = names.filter((name) => !found.has(name));
+    for (let at = 0; at < missing.length; at += profiledAtOnce) {
+      const want = { kind: 'profile', steps, fields: missing.slice(at, at + profiledAtOnce) };
+      const answer = await askShape(id, definition, want, signal);
+      if (signal.aborted || !answer.ok || answer.kind !== 'profile') return;
+      for (const profile of answer.found) found.set(profile.name, profile);
+      setCount((now) => now + 1);
+    }
+  });
   return known.current.get(key) ?? new Map();
 }

@@ -2,7 +2,8 @@ import type { Field } from '#core/field/field.ts';
 import { formatNumber } from '#core/format/format.ts';
 import { fieldWords } from '#core/step/kinds.ts';
 import type { Step } from '#core/step/schema.ts';
-import type { FieldProfile, StepFigures } from '#server/shape/ask.ts';
+import type { FieldProfile } from '#server/shape/profile.ts';
+import type { StepFigures } from '#server/shape/records.ts';
 
 /* What looks wrong about a step, and the step that mends it. Pure. */
 

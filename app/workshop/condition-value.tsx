@@ -1,0 +1,245 @@
+import type { Test } from '#core/condition/schema.ts';
+import type { Field } from '#core/field/field.ts';
+import type { FieldType } from '#core/field/types.ts';
+import { labelOf } from '#core/field/value.ts';
+import { type Unit, units } from '#core/period/units.ts';
+import { personWords } from '#core/words/condition.ts';
+import { smallBox } from '../ui/field.tsx';
+import { againstTest, canBeAgainst, canonical, opOf, withOp } from './condition-draft.ts';
+
+/** What a field is compared with: a value, another field, an input, or who is signed in. */
+export function Compared({
+  name,
+  type,
+  test,
+  fields,
+  inputs,
+  onChange,
+}: {
+  name: string;
+  type: FieldType;
+  test: Test;
+  fields: readonly Field[];
+  inputs: readonly string[];
+  onChange: (test: Test) => void;
+}) {
+  const op = opOf(test);
+  if (!canBeAgainst(op)) return null;
+  const others = fields.filter((field) => field.type === type && field.name !== name);
+  const to = test.op === 'against' ? test.to : null;
+  const value = !to
+    ? 'value'
+    : 'field' in to
+      ? `field ${to.field}`
+      : 'input' in to
+        ? `input ${to.input}`
+        : `person ${to.person}`;
+  const choose = (chosen: string): void => {
+    const [kind = '', ...rest] = chosen.split(' ');
+    const what = rest.join(' ');
+    if (kind === 'field') onChange(againstTest(op, { field: what }));
+    else if (kind === 'input') onChange(againstTest(op, { input: what }));
+    else if (kind === 'person') onChange(againstTest(op, { person: what === 'name' ? 'name' : 'email' }));
+    else onChange(withOp({ op: 'is', values: [] }, op));
+  };
+  return (
+    <select
+      aria-label="Compared with"
+      className={smallBox}
+      value={value}
+      onChange={(event) => choose(event.target.value)}
+    >
+      <option value="value">the value</option>
+      {others.map((field) => (
+        <option key={field.name} value={`field ${field.name}`}>
+          {labelOf(field).toLowerCase()}
+        </option>
+      ))}
+      {inputs.map((input) => (
+        <option key={input} value={`input ${input}`}>
+          the input {input}
+        </option>
+      ))}
+      {type === 'text' && (
+        <>
+          <option value="person email">{personWords.email}</option>
+          <option value="person name">{personWords.name}</option>
+        </>
+      )}
+    </select>
+  );
+}
+
+/** The value that a field is compared with, or the period it is in. */
+export function TestValue({
+  type,
+  test,
+  onChange,
+}: {
+  type: FieldType;
+  test: Test;
+  onChange: (test: Test) => void;
+}) {
+  if (test.op === 'during' && 'count' in test.period) {
+    const { period } = test;
+    return (
+      <>
+        <input
+          aria-label="How many"
+          type="number"
+          min={1}
+          max={5000}
+          className={`${smallBox} w-20`}
+          value={period.count}
+          onChange={(event) =>
+            onChange({
+              op: 'during',
+              period: {
+                ...period,
+                count: Math.min(5000, Math.max(1, Math.trunc(Number(event.target.value)) || 1)),
+              },
+            })
+          }
+        />
+        <UnitChoice
+          unit={period.unit}
+          many
+          onChange={(unit) => onChange({ op: 'during', period: { ...period, unit } })}
+        />
+      </>
+    );
+  }
+  if (test.op === 'during' && test.period.kind === 'this') {
+    const { period } = test;
+    return (
+      <UnitChoice
+        unit={period.unit}
+        onChange={(unit) => onChange({ op: 'during', period: { ...period, unit } })}
+      />
+    );
+  }
+  if (test.op === 'during' && test.period.kind === 'dates') {
+    const { period } = test;
+    return (
+      <>
+        {(['from', 'to'] as const).map((end) => (
+          <input
+            key={end}
+            type="date"
+            aria-label={end === 'from' ? 'First day' : 'Last day'}
+            className={smallBox}
+            value={period[end] ?? ''}
+            onChange={(event) =>
+              onChange({ op: 'during', period: { ...period, [end]: event.target.value || null } })
+            }
+          />
+        ))}
+      </>
+    );
+  }
+  if (test.op === 'between')
+    return (
+      <>
+        {(['from', 'to'] as const).map((end) => (
+          <TypedValue
+            key={end}
+            label={end === 'from' ? 'From' : 'To'}
+            type={type}
+            value={test[end]}
+            onChange={(value) => onChange({ ...test, [end]: value })}
+          />
+        ))}
+      </>
+    );
+  if ('values' in test)
+    return (
+      <input
+        aria-label="Values, separated by commas"
+        title="Several values are separated by commas"
+        className={`${smallBox} w-52`}
+        defaultValue={test.values.map((value) => value ?? '').join(', ')}
+        onBlur={(event) =>
+          onChange({
+            op: test.op,
+            values: event.target.value
+              .split(',')
+              .map((text) => text.trim())
+              .filter(Boolean)
+              .flatMap((text) => canonical(type, text)),
+          })
+        }
+      />
+    );
+  if ('text' in test)
+    return (
+      <input
+        aria-label="Text"
+        className={`${smallBox} w-52`}
+        value={test.text}
+        maxLength={500}
+        onChange={(event) => onChange({ ...test, text: event.target.value })}
+      />
+    );
+  if ('value' in test && test.op !== 'same')
+    return (
+      <TypedValue
+        label="Value"
+        type={type}
+        value={test.value}
+        onChange={(value) => onChange({ ...test, value })}
+      />
+    );
+  return null;
+}
+
+/** A value of a type. What is no such value is put back as it was. */
+function TypedValue({
+  label,
+  type,
+  value,
+  onChange,
+}: {
+  label: string;
+  type: FieldType;
+  value: string;
+  onChange: (value: string) => void;
+}) {
+  return (
+    <input
+      aria-label={label}
+      className={`${smallBox} w-28`}
+      defaultValue={value}
+      onBlur={(event) => {
+        const [read] = canonical(type, event.target.value);
+        if (read !== undefined) onChange(read);
+        else event.target.value = value;
+      }}
+    />
+  );
+}
+
+function UnitChoice({
+  unit,
+  many = false,
+  onChange,
+}: {
+  unit: Unit;
+  many?: boolean;
+  onChange: (unit: Unit) => void;
+}) {
+  return (
+    <select
+      aria-label="Unit"
+      className={smallBox}
+      value={unit}
+      onChange={(event) => onChange(event.target.value as Unit)}
+    >
+      {units.map((each) => (
+        <option key={each} value={each}>
+          {each}
+          {many && 's'}
+        </option>
+      ))}
+    </select>
+  );
+}

@@ -1,0 +1,111 @@
+import type { Field } from '#core/field/field.ts';
+import { fieldTypes } from '#core/field/types.ts';
+import { readable } from '#core/step/kinds.ts';
+import type { StepOf } from '#core/step/schema.ts';
+import { typeWords } from '#core/words/step.ts';
+import { SelectField, TextField } from '../../ui/field.tsx';
+import { FieldSelect, NameField } from './parts.tsx';
+import { Ordered } from './record-forms.tsx';
+import type { StepFormProps } from './step-props.ts';
+
+/* The forms of steps that change fields. */
+
+export function RenameForm({ step, fields, onChange }: StepFormProps<StepOf<'rename'>>) {
+  return (
+    <div className="grid grid-cols-2 gap-3">
+      <FieldSelect
+        label="Field"
+        fields={fields}
+        value={step.field}
+        onChange={(field) => onChange({ ...step, field })}
+      />
+      <NameField label="Is called" value={step.as} onChange={(as) => onChange({ ...step, as })} />
+    </div>
+  );
+}
+
+export function TypeForm({ step, fields, onChange }: StepFormProps<StepOf<'type'>>) {
+  const from = fields.find(({ name }) => name === step.field)?.type ?? 'text';
+  return (
+    <div className="flex flex-col gap-3">
+      <div className="grid grid-cols-2 gap-3">
+        <FieldSelect
+          label="Field"
+          fields={fields}
+          value={step.field}
+          onChange={(field) => {
+            const next = fields.find(({ name }) => name === field)?.type ?? 'text';
+            const [usual = 'text'] = readable[next];
+            onChange({ ...step, field, to: readable[next].includes(step.to) ? step.to : usual });
+          }}
+        />
+        <SelectField
+          label="Read as"
+          value={step.to}
+          onChange={({ target }) => onChange({ ...step, to: target.value as Field['type'] })}
+        >
+          {fieldTypes
+            .filter((type) => readable[from].includes(type))
+            .map((type) => (
+              <option key={type} value={type}>
+                {typeWords[type]}
+              </option>
+            ))}
+        </SelectField>
+      </div>
+      <SelectField
+        label="What cannot be read so"
+        value={step.misfit}
+        onChange={({ target }) => onChange({ ...step, misfit: target.value as 'blank' })}
+      >
+        <option value="blank">becomes blank</option>
+        <option value="list">becomes blank, with its text in a field beside it</option>
+        <option value="stop">stops the data set</option>
+      </SelectField>
+    </div>
+  );
+}
+
+export function FillForm({ step, fields, onChange }: StepFormProps<StepOf<'fill'>>) {
+  const [usual] = fields;
+  return (
+    <div className="flex flex-col gap-3">
+      <FieldSelect
+        label="Where blank"
+        fields={fields}
+        value={step.field}
+        onChange={(field) => onChange({ ...step, field })}
+      />
+      <SelectField
+        label="Put"
+        value={step.with.kind}
+        onChange={({ target }) =>
+          onChange({
+            ...step,
+            with:
+              target.value === 'value'
+                ? { kind: 'value', value: '' }
+                : { kind: 'before', order: [{ by: usual?.name ?? '' }], within: [] },
+          })
+        }
+      >
+        <option value="value">always the same</option>
+        <option value="before">the one before it</option>
+      </SelectField>
+      {step.with.kind === 'value' ? (
+        <TextField
+          label="Value"
+          value={step.with.value}
+          onChange={({ target }) => onChange({ ...step, with: { kind: 'value', value: target.value } })}
+        />
+      ) : (
+        <Ordered
+          fields={fields}
+          order={step.with.order}
+          within={step.with.within}
+          onChange={(order, within) => onChange({ ...step, with: { kind: 'before', order, within } })}
+        />
+      )}
+    </div>
+  );
+}

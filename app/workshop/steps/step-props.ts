@@ -1,0 +1,17 @@
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { Field } from '#core/field/field.ts';
+import type { Step } from '#core/step/schema.ts';
+
+/** What the form of a step is given. */
+export interface StepFormProps<S extends Step = Step> {
+  readonly step: S;
+  /** The fields before it. */
+  readonly fields: readonly Field[];
+  readonly id: string;
+  readonly definition: DataSet;
+  /** How many steps come before it. */
+  readonly at: number;
+  readonly world: ReadonlyMap<string, DataSet>;
+  readonly names: ReadonlyMap<string, string>;
+  readonly onChange: (step: S) => void;
+}
