@@ -5,6 +5,7 @@ import { compile, compileCount, compileOrdered, neededOf, type Query } from '#co
 import { duckdb } from '#core/sql/duckdb.ts';
 import { basesOf } from '#core/sql/steps.ts';
 import { onlyKept } from '#core/step/kinds.ts';
+import type { Step } from '#core/step/schema.ts';
 import type { ColumnarDatabase } from '#engine/columnar/database.ts';
 import { runColumnar, streamColumnar } from '#engine/columnar/run.ts';
 import { sortedPage } from '#engine/columnar/sorted.ts';
@@ -40,18 +41,21 @@ export interface Answer {
   readonly trueAt: string;
   /** Milliseconds. */
   readonly took: number;
+  /** The source itself worked it out. */
+  readonly live: boolean;
 }
 
 /** Runs a plan where its records are: on the source itself, on the kept ones, or on what is fetched. Throws a `ProblemError`. */
 export async function runPlan(plan: Plan, asking: Asking): Promise<Answer> {
   const { doing, signal } = asking;
   const place = await placeOf(plan, asking);
-  if (place.kind === 'live') return live.runPlan(plan, { address: place.address, doing, signal });
+  if (place.kind === 'live')
+    return { ...(await live.runPlan(plan, { address: place.address, doing, signal })), live: true };
   const capped = { ...place.ready, limit: Math.min(place.ready.limit, rowCap) } as Plan;
   const engine = await columnar();
   const query = farPage(capped, place.records, engine) ?? compile(capped, duckdb);
   const ran = await runColumnar(engine, query, { doing, signal });
-  return { ...ran, trueAt: place.trueAt };
+  return { ...ran, trueAt: place.trueAt, live: false };
 }
 
 /** How many records a plan has over all its pages, as exact text. */
@@ -110,31 +114,34 @@ const sharedSeconds = 15;
 async function placeOf<P extends Plan>(plan: P, { doing, signal, candidate }: Asking): Promise<Place<P>> {
   const { from, where } = plan;
   const bases = basesOf(from, new Set(neededOf(plan)));
-  const addresses = await Promise.all(
-    bases.map(({ base }) => (base.request.kind === 'kept' ? null : liveAddress(base.source))),
+  const asksSource = ({ request }: Relation): boolean => request.kind !== 'kept';
+  const sources = [...new Set(bases.flatMap(({ base }) => (asksSource(base) ? [base.source] : [])))];
+  const addresses = new Map(
+    await Promise.all(sources.map(async (source) => [source, await liveAddress(source)] as const)),
   );
-  const [address] = addresses;
-  const isOne = bases.every(({ base }) => base.source === from.source && base.request.kind !== 'kept');
-  const mustBeKept = from.steps?.map(({ step }) => onlyKept(step)).find((why) => why !== null);
-  if (address && isOne && !mustBeKept) return { kind: 'live', address };
+  const address = addresses.get(from.source);
+  const isOne = sources.length === 1 && bases.every(({ base }) => asksSource(base));
+  if (address && isOne && !stepsOf(from).some((step) => onlyKept(step) !== null))
+    return { kind: 'live', address };
   const opened = await Promise.all(
-    bases.map(async ({ base, needed }, index): Promise<[Relation, Ready]> => {
+    bases.map(async ({ base, needed }): Promise<[Relation, Ready]> => {
       if (base.request.kind === 'kept' && base.request.name === candidate?.dataSetId)
         return [base, { ...candidate, name: candidate.view, records: 0 }];
       if (base.request.kind === 'kept') {
         const { id: name, ...version } = await openKept(base.request.name, doing);
         return [base, { ...version, name, records: version.records }];
       }
+      const isLive = Boolean(addresses.get(base.source));
       const only = base === from && !from.steps ? where : { all: [] };
       const all = base.start ?? base.fields;
       // A source that plans run on is asked for the fields that are needed; others give all they have at each call.
       const some = all.filter(({ name }) => needed.has(name));
-      const fields = addresses[index] ? (some.length > 0 ? some : all.slice(0, 1)) : all;
+      const fields = isLive ? (some.length > 0 ? some : all.slice(0, 1)) : all;
       const asked = {
         from: { ...base, fields, start: undefined, steps: undefined },
         needed: [...needed],
         where: only,
-        freshSeconds: base.fresh ?? (addresses[index] ? sharedSeconds : undefined),
+        freshSeconds: base.fresh ?? (isLive ? sharedSeconds : undefined),
         doing,
         signal,
       };
@@ -152,6 +159,10 @@ async function placeOf<P extends Plan>(plan: P, { doing, signal, candidate }: As
     records: from.steps ? 0 : main.records,
   };
 }
+
+/** The steps of a relation, and those of what it refers to. */
+const stepsOf = ({ steps = [] }: Relation): Step[] =>
+  steps.flatMap(({ step, others }) => [step, ...others.flatMap(stepsOf)]);
 
 /** A relation whose requests have become what the columnar engine reads; a request that is not needed stays as it was. */
 function settled(relation: Relation, ready: ReadonlyMap<Relation, Ready>): Relation {

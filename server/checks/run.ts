@@ -4,7 +4,7 @@ import type { Cell } from '#core/field/value.ts';
 import type { Clock } from '#core/period/period.ts';
 import { problemOf } from '#core/problem/problem.ts';
 import type { World } from '#core/step/kinds.ts';
-import { narrowed, relationWith } from '#core/step/plan.ts';
+import { relationAsRead } from '#core/step/plan.ts';
 import { type Candidate, runPlan } from '../records.ts';
 import { storeChecks, type TriedCheck } from '../store/checks.ts';
 import { listDesks } from '../store/dashboards.ts';
@@ -16,13 +16,6 @@ interface About {
   readonly now: Date;
   /** Records that are about to be given to readers; without them those that readers have are tried. */
   readonly candidate?: Candidate | undefined;
-}
-
-/** A data set's records as a check sees them: what is always kept, with no input set. */
-function relationFor({ id, definition }: About, world: World, clock: Clock) {
-  const inputs = Object.fromEntries(definition.inputs.map(({ name, type }) => [name, { type, value: null }]));
-  const relation = relationWith(definition, id, inputs, { world, clock });
-  return definition.keeping ? narrowed(relation, [definition.keeping], { world, clock }) : relation;
 }
 
 async function clockAt(now: Date): Promise<Clock> {
@@ -51,7 +44,12 @@ async function tryCheck(
 ): Promise<TriedCheck> {
   const doing = `trying the check “${check.name}”`;
   try {
-    const { plan } = checkPlan(check, about.definition, relationFor(about, world, clock), clock);
+    const { plan } = checkPlan(
+      check,
+      about.definition,
+      relationAsRead(about.definition, about.id, { world, clock }),
+      clock,
+    );
     const { records } = await runPlan(plan, { doing, candidate });
     const result: CheckResult = resultOf(check, records[0] ?? [], about.definition, clock);
     return { ...result, holds: check.holds };
@@ -73,7 +71,12 @@ export async function failingRecords(
   signal?: AbortSignal,
 ): Promise<FailingRecords> {
   const [world, clock] = await Promise.all([worldOf(about.definition), clockAt(about.now)]);
-  const { failing } = checkPlan(check, about.definition, relationFor(about, world, clock), clock);
+  const { failing } = checkPlan(
+    check,
+    about.definition,
+    relationAsRead(about.definition, about.id, { world, clock }),
+    clock,
+  );
   if (!failing) return { fields: [], records: [] };
   const { records } = await runPlan(failing, { doing: `finding what fails “${check.name}”`, signal });
   return { fields: failing.fields, records };

@@ -187,8 +187,9 @@ async function viewOf(key: string, { trueAt, fields, spans, segments }: Stored):
 function untilAborted<T>(promise: Promise<T>, signal: AbortSignal | undefined): Promise<T> {
   if (!signal) return promise;
   return new Promise((resolve, reject) => {
-    signal.addEventListener('abort', () => reject(signal.reason as Error), { once: true });
-    promise.then(resolve, reject);
+    const left = (): void => reject(signal.reason as Error);
+    signal.addEventListener('abort', left, { once: true });
+    promise.then(resolve, reject).finally(() => signal.removeEventListener('abort', left));
   });
 }
 

@@ -3,18 +3,17 @@ import pg from 'pg';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { cellText } from '#core/field/value.ts';
 import { nextRefresh } from '#core/kept/next.ts';
-import type { Spans } from '#core/kept/spans.ts';
+import { totals } from '#core/plan/plan.ts';
 import { ProblemError, problemOf } from '#core/problem/problem.ts';
 import { startOf } from '#core/step/plan.ts';
-import { type KeptField, SegmentWriter } from '#engine/columnar/writer.ts';
-import { runChecks } from '../checks/run.ts';
+import { SegmentWriter } from '#engine/columnar/writer.ts';
 import { runPlan } from '../records.ts';
 import { settings } from '../settings.ts';
 import { openKind } from '../sources/open.ts';
-import { dependentsOf, findDataSet, type StoredDataSet } from '../store/data-sets.ts';
+import { findDataSet, type StoredDataSet } from '../store/data-sets.ts';
 import * as store from '../store/kept.ts';
 import { cachedSegment, cacheFolder } from './cache.ts';
-import { defineView } from './open.ts';
+import { heldBack } from './hold.ts';
 import { storeAll, writeBeside } from './write.ts';
 
 /** Smaller segments than this are put together once there are many of them. */
@@ -192,39 +191,6 @@ async function fetchAndSwap(
   }
 }
 
-interface NextVersion {
-  readonly version: string;
-  readonly segments: readonly { hash: string; records: number }[];
-  readonly fields: readonly KeptField[];
-  readonly spans: Spans;
-  readonly trueAt: Date;
-}
-
-/** Tries the checks on what readers would be given. Throws a {@link ProblemError} where one that holds back is not met. */
-async function heldBack(
-  { id, name, definition }: Pick<StoredDataSet, 'id' | 'name' | 'definition'>,
-  { version, segments, fields, spans, trueAt }: NextVersion,
-): Promise<void> {
-  const dependent = await dependentsOf(id);
-  const checked = [{ id, name, definition }, ...dependent].filter((each) => each.definition.checks?.length);
-  if (checked.length === 0) return;
-  const view = `checking ${version}`;
-  const files = await Promise.all(segments.map(({ hash }) => cachedSegment(hash)));
-  await defineView(view, files, fields);
-  const candidate = { dataSetId: id, view, fields, spans, trueAt: trueAt.toISOString() };
-  for (const each of checked) {
-    const tried = await runChecks({ id: each.id, definition: each.definition, now: trueAt, candidate });
-    const broken = tried.find(({ state, holds }) => holds && state === 'broken');
-    if (broken)
-      throw new ProblemError({
-        code: 'bad-request',
-        doing: `refreshing “${name}”`,
-        why: `the check “${broken.name}” of “${each.name}” holds the new records back: ${broken.found}`,
-        mend: 'Readers keep the records before. Mend the records at their source, or let the check only mark them.',
-      });
-  }
-}
-
 const daysBefore = (at: Date, days: number): string =>
   new Date(at.getTime() - days * 86_400_000).toISOString();
 
@@ -245,22 +211,14 @@ async function tidied(
 
 /** The greatest value of a field so far, as text; null when nothing is kept. */
 async function greatest(definition: DataSet, dataSetId: string, field: string): Promise<string | null> {
+  const from = {
+    source: definition.source,
+    request: { kind: 'kept' as const, name: dataSetId },
+    inputs: {},
+    fields: startOf(definition),
+  };
   const { records } = await runPlan(
-    {
-      kind: 'groups',
-      from: {
-        source: definition.source,
-        request: { kind: 'kept', name: dataSetId },
-        inputs: {},
-        fields: startOf(definition),
-      },
-      where: { all: [] },
-      zone: 'UTC',
-      by: [],
-      measures: [{ name: 'greatest', calculation: { kind: 'greatest', field } }],
-      order: [],
-      limit: 1,
-    },
+    totals(from, 'UTC', [{ name: 'greatest', calculation: { kind: 'greatest', field } }]),
     { doing: 'finding where the last refresh ended' },
   );
   return cellText(records[0]?.[0] ?? null);

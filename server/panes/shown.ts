@@ -2,11 +2,11 @@ import type { Dashboard } from '#core/dashboard/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { type Context, vocabularyOf } from '#core/flow/context.ts';
 import { type Reads, readsOf } from '#core/flow/reads.ts';
+import { comesFrom } from '#core/lineage/reach.ts';
 import { ask, keyAndTitle } from '#core/pane/ask.ts';
 import { type PaneResult, scopeCountId } from '#core/pane/result.ts';
 import type { Pane, TablePane } from '#core/pane/schema.ts';
 import type { Vocabulary } from '#core/scope/state.ts';
-import { refsOf } from '#core/step/plan.ts';
 import { countRecords } from '../records.ts';
 import { checksOf } from '../store/checks.ts';
 import type { Opened } from './context.ts';
@@ -104,16 +104,9 @@ async function brokenOf(
 ): Promise<Record<string, string[]>> {
   const results = (await checksOf([...dataSets.keys()])).filter(({ state }) => state === 'broken');
   if (results.length === 0) return {};
-  const under = (id: string, seen = new Set<string>()): Set<string> => {
-    if (seen.has(id)) return seen;
-    seen.add(id);
-    const dataSet = dataSets.get(id);
-    for (const ref of dataSet ? refsOf(dataSet) : []) under(ref.dataSet, seen);
-    return seen;
-  };
   return Object.fromEntries(
     [...used].map((id) => {
-      const all = under(id);
+      const all = comesFrom(id, dataSets);
       return [
         id,
         results.filter(({ dataSetId }) => all.has(dataSetId)).map(({ name, found }) => `${name}: ${found}`),

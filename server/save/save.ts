@@ -7,7 +7,7 @@ import type { TablePane } from '#core/pane/schema.ts';
 import type { RecordsPlan } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import type { World } from '#core/step/kinds.ts';
-import { relationWith } from '#core/step/plan.ts';
+import { relationWith, unsetInputs } from '#core/step/plan.ts';
 import { scopeSegments } from '#core/words/scope.ts';
 import { streamRecords } from '../records.ts';
 import { fileFormats, writtenFile } from './files.ts';
@@ -86,12 +86,7 @@ export function saveDataSet(
       fields: fields.map((field) => ({ label: labelOf(field), name: field.name, type: field.type })),
       plan: {
         kind: 'records',
-        from: relationWith(
-          definition,
-          id,
-          Object.fromEntries(definition.inputs.map(({ name: of, type }) => [of, { type, value: null }])),
-          { world, clock: { now, zone } },
-        ),
+        from: relationWith(definition, id, unsetInputs(definition), { world, clock: { now, zone } }),
         where: { all: [] },
         zone,
         fields: [],

@@ -2,6 +2,7 @@ import { and, asc, desc, eq, isNotNull, max, sql } from 'drizzle-orm';
 import { migrateDashboard, migrateDataSet } from '#core/dashboard/migrate.ts';
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
+import { freeName } from '#core/field/free-name.ts';
 import { findDataSets } from './data-sets.ts';
 import { database } from './database.ts';
 import { dashboards, desks, users, versions } from './tables.ts';
@@ -195,9 +196,7 @@ export async function freeSlug(deskId: string, title: string): Promise<string> {
       await database().select({ slug: dashboards.slug }).from(dashboards).where(eq(dashboards.deskId, deskId))
     ).map(({ slug }) => slug),
   );
-  let slug = base;
-  for (let n = 2; taken.has(slug); n += 1) slug = `${base}-${n}`;
-  return slug;
+  return freeName(base, (slug) => taken.has(slug), '-');
 }
 
 /** Saves a draft over the revision that the editor started from; a save that came between is reported, not lost. */

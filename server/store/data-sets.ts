@@ -1,6 +1,7 @@
 import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import { migrateDataSet } from '#core/dashboard/migrate.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
+import { leadsTo } from '#core/lineage/reach.ts';
 import { refsOf } from '#core/step/plan.ts';
 import type { Saved } from './dashboards.ts';
 import { database } from './database.ts';
@@ -139,13 +140,7 @@ export async function usersOfDataSet(
 /** The data sets that are made of a data set or refer to it, directly or through others. */
 export async function dependentsOf(id: string): Promise<StoredDataSet[]> {
   const all = await allDataSets();
-  const found = new Set([id]);
-  for (let grew = true; grew; ) {
-    const before = found.size;
-    for (const each of all)
-      if (refsOf(each.definition).some(({ dataSet }) => found.has(dataSet))) found.add(each.id);
-    grew = found.size > before;
-  }
+  const found = leadsTo(id, new Map(all.map((each) => [each.id, each.definition])));
   return all.filter((each) => each.id !== id && found.has(each.id));
 }
 

@@ -9,8 +9,9 @@ import { startOf } from '#core/step/plan.ts';
 import { type Rejected, type StagedFile, stageFile } from '#engine/columnar/files.ts';
 import { decimalShape, SegmentWriter } from '#engine/columnar/writer.ts';
 import { cacheFolder } from '../kept/cache.ts';
+import { heldBack } from '../kept/hold.ts';
 import { storeAll, type Written, writeBeside } from '../kept/write.ts';
-import { addDataSet, findDataSet } from '../store/data-sets.ts';
+import { addDataSet, findDataSet, type StoredDataSet } from '../store/data-sets.ts';
 import * as kept from '../store/kept.ts';
 import { uploadSource } from '../store/sources.ts';
 import { dropUpload, uploadedFile, usualReading } from './files.ts';
@@ -216,27 +217,24 @@ export async function acceptNew(
     keep: { mode: { kind: 'replace' }, schedule: { kind: 'by hand' } },
   };
   await addDataSet({ id: made.id, name: made.name, definition, by: made.by });
-  await swap(made.id, written);
+  await swap({ id: made.id, name: made.name, definition }, written);
   dropUpload(made.file);
 }
 
-async function swap(dataSetId: string, { fields, older, fresh: written, spans }: Written): Promise<void> {
+async function swap(
+  stored: Pick<StoredDataSet, 'id' | 'name' | 'definition'>,
+  { fields, older, fresh: written, spans }: Written,
+): Promise<void> {
   // A file whose records are there already is not added to them again.
   const fresh = written.filter(({ hash }) => !older.some((each) => each.hash === hash));
+  const next = { id: randomUUID(), trueAt: new Date(), fields, spans, segments: [...older, ...fresh] };
+  await heldBack(stored, { ...next, version: next.id });
   const refreshId = randomUUID();
-  await kept.beginRefresh(refreshId, dataSetId);
-  const segments = [...older, ...fresh];
-  await kept.swapVersion({
-    id: randomUUID(),
-    dataSetId,
-    trueAt: new Date(),
-    fields,
-    spans,
-    segments,
-  });
+  await kept.beginRefresh(refreshId, stored.id);
+  await kept.swapVersion({ ...next, dataSetId: stored.id });
   const count = (some: readonly { records: number }[]): number =>
     some.reduce((sum, { records }) => sum + records, 0);
-  await kept.endRefresh(refreshId, { state: 'done', fetched: count(fresh), kept: count(segments) });
+  await kept.endRefresh(refreshId, { state: 'done', fetched: count(fresh), kept: count(next.segments) });
 }
 
 /** Gives a data set the records of a later file, in place of those it has or beside them. */
@@ -248,6 +246,6 @@ export async function acceptLater(
     throw refused('the data set is not made of files', 'Make a new one of the file.');
   const fields = startOf(stored.definition).map(({ name, type }) => ({ name, type }));
   const before = later.how === 'add' ? await kept.currentVersion(later.into) : null;
-  await swap(later.into, await segmentsOf({ ...later, fields }, before));
+  await swap(stored, await segmentsOf({ ...later, fields }, before));
   dropUpload(later.file);
 }

@@ -2,6 +2,7 @@ import type { Connection, RowDataPacket } from 'mysql2/promise';
 import type { Filter } from '#core/condition/resolve.ts';
 import type { Column, Request } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
+import { freeName } from '#core/field/free-name.ts';
 import type { FieldType } from '#core/field/types.ts';
 import type { Relation } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
@@ -215,8 +216,7 @@ async function described(
     const [, columns] = await session.query<RowDataPacket[]>(text, values as string[]);
     const used = new Set<string>();
     const made = columns.map((column): Column => {
-      let name = column.name;
-      for (let n = 2; used.has(name.toLowerCase()); n += 1) name = `${column.name}_${n}`;
+      const name = freeName(column.name, (each) => used.has(each.toLowerCase()));
       used.add(name.toLowerCase());
       return { column: column.name, name, type: protocolType(column as unknown as ProtocolColumn) };
     });

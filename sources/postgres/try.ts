@@ -1,5 +1,6 @@
 import type { Column, DataSet, Request } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
+import { freeName } from '#core/field/free-name.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { compile } from '#core/sql/compile.ts';
 import { checkedText, sql, toQuery } from '#core/sql/fragment.ts';
@@ -57,8 +58,7 @@ ${textSql(text, inputs)}
   const origin = await originsOf(address, ran.columns);
   const used = new Set<string>();
   const columns = ran.columns.map(({ name, typeId }): Column => {
-    let unique = name;
-    for (let n = 2; used.has(unique); n += 1) unique = `${name}_${n}`;
+    const unique = freeName(name, (each) => used.has(each));
     used.add(unique);
     const read = readOf(typeId);
     return { column: name, name: unique, type: fieldTypeOf(typeId), ...(read ? { read } : {}) };

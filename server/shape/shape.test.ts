@@ -12,16 +12,12 @@ import { addDashboard, addDesk, findDraft } from '../store/dashboards.ts';
 import { addDataSet, findDataSet, worldOf } from '../store/data-sets.ts';
 import { currentVersion } from '../store/kept.ts';
 import { type KeptTest, keptTest } from '../test-kept.ts';
-import {
-  figuresAfter,
-  insideOf,
-  matchesOf,
-  nearFields,
-  profileAfter,
-  recordsAfter,
-  type Shaping,
-  traceOf,
-} from './ask.ts';
+import { insideOf } from './inside.ts';
+import { matchesOf, nearFields } from './look-up.ts';
+import { profileAfter } from './profile.ts';
+import { figuresAfter, recordsAfter } from './records.ts';
+import type { Shaping } from './shaping.ts';
+import { traceOf } from './trace.ts';
 
 /* The questions of the page of steps, and what rests on them, against a real PostgreSQL and real kept records. */
 

@@ -1,0 +1,172 @@
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { Field } from '#core/field/field.ts';
+import { type Cell, isTemporal } from '#core/field/value.ts';
+import { extended, type PlannedMeasure, totals } from '#core/plan/plan.ts';
+import { ProblemError } from '#core/problem/problem.ts';
+import { planned } from '#core/step/plan.ts';
+import type { StepOf } from '#core/step/schema.ts';
+import { runPlan } from '../records.ts';
+import { counted, relationAfter, type Shaping } from './shaping.ts';
+
+export interface MatchFigures {
+  readonly records: string;
+  readonly matched: string;
+  readonly unmatched: string;
+  readonly several: string;
+  /** Values without a match, and those with several, most frequent first. */
+  readonly without: readonly { readonly value: Cell; readonly count: string }[];
+  readonly withSeveral: readonly { readonly value: Cell; readonly count: string }[];
+}
+
+/** What a look-up would find, before it is applied: over all records. */
+export async function matchesOf(
+  shaping: Shaping,
+  step: StepOf<'lookUp'>,
+  steps: number,
+): Promise<MatchFigures> {
+  const before = relationAfter(shaping, steps);
+  const asking = { doing: 'comparing the records', signal: shaping.signal };
+  const looking: StepOf<'lookUp'> = {
+    kind: 'lookUp',
+    id: step.id,
+    from: step.from,
+    on: step.on,
+    mode: 'count',
+    take: [],
+    order: [],
+    as: ' matches',
+  };
+  const { clock } = shaping;
+  const from = extended(before, planned(before.fields, [looking], before.inputs, shaping));
+  const matches = ' matches';
+  const is = (op: 'atLeast' | 'atMost', value: string): PlannedMeasure => ({
+    ...counted,
+    where: { field: matches, test: { op, value } },
+  });
+  const { records } = await runPlan(
+    totals(from, clock.zone, [counted, is('atLeast', '1'), is('atLeast', '2')]),
+    asking,
+  );
+  const [total, matched, several] = (records[0] ?? []).map((cell) => BigInt(String(cell ?? '0')));
+  const examples = async (op: 'atLeast' | 'atMost', value: string): Promise<MatchFigures['without']> => {
+    const [key] = step.on;
+    if (!key) return [];
+    const found = await runPlan(
+      {
+        ...totals(from, clock.zone, [counted]),
+        where: { field: matches, test: { op, value } },
+        by: [{ field: key.field }],
+        order: [{ by: 'count', descending: true }],
+        limit: 4,
+      },
+      asking,
+    );
+    return found.records.map(([each = null, n]) => ({ value: each, count: String(n ?? '0') }));
+  };
+  const none = (total ?? 0n) - (matched ?? 0n);
+  const [without, withSeveral] = await Promise.all([
+    none > 0n ? examples('atMost', '0') : [],
+    (several ?? 0n) > 0n ? examples('atLeast', '2') : [],
+  ]);
+  return {
+    records: String(total ?? 0n),
+    matched: String(matched ?? 0n),
+    unmatched: String(none),
+    several: String(several ?? 0n),
+    without,
+    withSeveral,
+  };
+}
+
+export interface Near {
+  readonly dataSet: string;
+  readonly other: string;
+  readonly field: string;
+  /** Of the different values of our field, how many the other one has too: 0…1. */
+  readonly overlap: number;
+}
+
+const nearMost = 12;
+
+/**
+ * Where a field could be looked up: fields of other data sets with the same meaning or name, or that identify their
+ * records, by how many of our values are there too.
+ */
+export async function nearFields(shaping: Shaping, steps: number): Promise<Near[]> {
+  const { id, world, clock } = shaping;
+  const before = relationAfter(shaping, steps);
+  const pairs = [...world].flatMap(([other, dataSet]) =>
+    other === id || dataSet.inputs.some(({ required }) => required)
+      ? []
+      : dataSet.fields.flatMap((field) => {
+          const ours = before.fields.find((each) => each.type === field.type && isLike(each, field, dataSet));
+          return ours
+            ? [{ dataSet: other, other: field.name, field: ours.name, rank: rankOf(ours, field, dataSet) }]
+            : [];
+        }),
+  );
+  const best = pairs.sort((a, b) => b.rank - a.rank).slice(0, nearMost);
+  const measured = await Promise.all(
+    best.map(async ({ dataSet, other, field }): Promise<Near | null> => {
+      try {
+        const only = planned(
+          before.fields,
+          [
+            {
+              kind: 'summarise',
+              id: 'values',
+              by: [{ field, as: 'value' }],
+              measures: [{ name: 'n', calculation: { kind: 'count' } }],
+            },
+            { kind: 'where', id: 'filled', condition: { field: 'value', test: { op: 'filled' } } },
+            {
+              kind: 'lookUp',
+              id: 'there',
+              from: { dataSet },
+              on: [{ field: 'value', other }],
+              mode: 'any',
+              take: [],
+              order: [],
+              as: 'there',
+            },
+          ],
+          before.inputs,
+          shaping,
+        );
+        const { records } = await runPlan(
+          totals(extended(before, only), clock.zone, [
+            {
+              name: 'overlap',
+              calculation: { kind: 'share', where: { field: 'there', test: { op: 'same', value: 'true' } } },
+            },
+          ]),
+          { doing: 'comparing values', signal: shaping.signal },
+        );
+        return { dataSet, other, field, overlap: Number(records[0]?.[0] ?? 0) };
+      } catch (thrown) {
+        if (thrown instanceof ProblemError) return null;
+        throw thrown;
+      }
+    }),
+  );
+  return measured
+    .filter((near): near is Near => near !== null && near.overlap > 0)
+    .sort((a, b) => b.overlap - a.overlap)
+    .slice(0, 5);
+}
+
+const bare = (name: string): string => name.toLowerCase().replace(/[^a-z0-9]/g, '');
+
+function isLike(ours: Field, theirs: Field, { key }: DataSet): boolean {
+  if (ours.type === 'nested' || ours.type === 'boolean' || ours.type === 'float' || isTemporal(ours.type))
+    return false;
+  return rankOf(ours, theirs, { key }) > 0;
+}
+
+/** Foreign keys first, then one meaning, then one name. */
+function rankOf(ours: Field, theirs: Field, { key }: Pick<DataSet, 'key'>): number {
+  if (ours.refers !== undefined && (ours.refers === theirs.origin || ours.refers === theirs.refers)) return 4;
+  const [a, b] = [bare(ours.name), bare(theirs.name)];
+  if (a === b) return theirs.name === key ? 3 : 2;
+  return theirs.name === key && (a.endsWith(b) || b.endsWith(a)) ? 1 : 0;
+}

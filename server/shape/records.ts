@@ -1,0 +1,107 @@
+import type { Condition } from '#core/condition/schema.ts';
+import type { Field } from '#core/field/field.ts';
+import type { Cell } from '#core/field/value.ts';
+import { allOf, type PlannedMeasure, type RecordsPlan, totals } from '#core/plan/plan.ts';
+import { stepMakes } from '#core/step/kinds.ts';
+import { narrowed } from '#core/step/plan.ts';
+import { countRecords, runPlan } from '../records.ts';
+import { counted, relationAfter, type Shaping } from './shaping.ts';
+
+export interface StepRecords {
+  readonly fields: readonly Field[];
+  readonly records: Cell[][];
+  readonly more: boolean;
+  /** Milliseconds. */
+  readonly took: number;
+  readonly trueAt: string;
+}
+
+const pageSize = 50;
+
+/** A page of the records after some steps. */
+export async function recordsAfter(shaping: Shaping, steps: number, page: number): Promise<StepRecords> {
+  const from = relationAfter(shaping, steps);
+  const plan: RecordsPlan = {
+    kind: 'records',
+    from,
+    zone: shaping.clock.zone,
+    where: allOf([]),
+    fields: from.fields.map(({ name }) => name),
+    order: [],
+    offset: (page - 1) * pageSize,
+    limit: pageSize + 1,
+  };
+  const { records, took, trueAt } = await runPlan(plan, {
+    doing: 'reading the records',
+    signal: shaping.signal,
+  });
+  return {
+    fields: from.fields,
+    records: records.slice(0, pageSize),
+    more: records.length > pageSize,
+    took,
+    trueAt,
+  };
+}
+
+export interface StepFigures {
+  /** Exact counts, as text. */
+  readonly records: string;
+  /** How many records are blank in each field that the step made or changed. */
+  readonly blank: Readonly<Record<string, string>>;
+  /** Of a changed type: how many had a value before that is not there now. */
+  readonly lost: string;
+  /** Milliseconds. */
+  readonly took: number;
+}
+
+/** How many records there are after some steps, and what the last of them made of its fields: worked out over all of them. */
+export async function figuresAfter(shaping: Shaping, steps: number): Promise<StepFigures> {
+  const from = relationAfter(shaping, steps);
+  const step = steps === 0 ? undefined : (shaping.definition.steps ?? [])[steps - 1];
+  const before = (step && !step.off ? from.steps?.at(-1)?.before : undefined) ?? from.fields;
+  const made =
+    step && !step.off
+      ? stepMakes(step, before).filter((name) => from.fields.some((field) => field.name === name))
+      : [];
+  const blanks = made.map(
+    (name): PlannedMeasure => ({
+      ...counted,
+      name: `blank ${name}`,
+      where: { field: name, test: { op: 'blank' } },
+    }),
+  );
+  const asking = { doing: 'counting the records', signal: shaping.signal };
+  const isType = step?.kind === 'type' && !step.off;
+  const [{ records, took }, had] = await Promise.all([
+    runPlan(totals(from, shaping.clock.zone, [counted, ...blanks]), asking),
+    isType
+      ? runPlan(
+          totals(relationAfter(shaping, steps - 1), shaping.clock.zone, [
+            { ...counted, where: { field: step.field, test: { op: 'blank' } } },
+          ]),
+          asking,
+        )
+      : null,
+  ]);
+  const [row = []] = records;
+  const lost = had ? BigInt(String(row[1] ?? 0)) - BigInt(String(had.records[0]?.[0] ?? 0)) : 0n;
+  return {
+    records: String(row[0] ?? '0'),
+    blank: Object.fromEntries(made.map((name, at) => [name, String(row[at + 1] ?? '0')])),
+    lost: String(lost > 0n ? lost : 0n),
+    took,
+  };
+}
+
+/** How many of the records that readers have a condition keeps, as exact text. */
+export async function countWhere(shaping: Shaping, where: Condition): Promise<string> {
+  const { definition, clock, signal } = shaping;
+  const all = relationAfter(shaping, definition.steps?.length ?? 0);
+  const conditions = definition.keeping ? [definition.keeping, where] : [where];
+  const from = narrowed(all, conditions, shaping);
+  return countRecords(
+    { kind: 'records', from, zone: clock.zone, where: allOf([]), fields: [], order: [], offset: 0, limit: 1 },
+    { doing: 'counting the records', signal },
+  );
+}

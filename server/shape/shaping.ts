@@ -1,0 +1,32 @@
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { Clock } from '#core/period/period.ts';
+import { extended, type PlannedMeasure, type Relation } from '#core/plan/plan.ts';
+import type { World } from '#core/step/kinds.ts';
+import { planned, relationWith, startOf } from '#core/step/plan.ts';
+import { sampleInputs } from '../sample-inputs.ts';
+
+/** What every question of a data set's steps is asked with: the definition as it is on the page, saved or not. */
+export interface Shaping {
+  readonly id: string;
+  readonly definition: DataSet;
+  readonly world: World;
+  readonly clock: Clock;
+  readonly person: { readonly name: string; readonly email: string };
+  readonly signal: AbortSignal;
+}
+
+export const counted: PlannedMeasure = { name: 'count', calculation: { kind: 'count' } };
+
+/** The relation after the first so many steps, with the inputs' sample values. */
+export function relationAfter({ id, definition, world, clock, person }: Shaping, steps: number): Relation {
+  const inputs = sampleInputs(definition.inputs, 'reading the records');
+  const { steps: _, ...plain } = definition;
+  const base = relationWith({ ...plain, fields: [...startOf(definition)] }, id, inputs, {
+    world,
+    clock,
+    person,
+  });
+  const some = (definition.steps ?? []).slice(0, steps);
+  if (some.length === 0) return base;
+  return extended(base, planned(base.fields, some, inputs, { world, clock, person }));
+}
