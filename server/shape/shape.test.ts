@@ -182,6 +182,50 @@ describe('steps over records in two places', () => {
     }
   });
 
+  test('are brought together for a step that only kept records can do, though it is in what is looked up', async () => {
+    const gates = (await findDataSet(ids.gates))?.definition;
+    if (!gates) throw new Error('no data set');
+    const numbered = withOutcome(
+      {
+        ...gates,
+        start: gates.fields,
+        steps: [
+          {
+            kind: 'derive',
+            id: 'number',
+            name: 'number',
+            making: { kind: 'extract', field: 'code', pattern: '-([0-9]+)$' },
+          },
+        ],
+      },
+      new Map(),
+    );
+    const looking: DataSet = {
+      ...gates,
+      start: gates.fields,
+      steps: [lookUp({ on: [{ field: 'id', other: 'id' }], take: [{ field: 'number', as: 'gate number' }] })],
+    };
+    const planning = { world: new Map([[ids.gates, numbered]]), clock };
+    const { records, live } = await runPlan(
+      {
+        kind: 'records',
+        from: relationWith(looking, randomUUID(), {}, planning),
+        zone: 'UTC',
+        where: { all: [] },
+        fields: ['code', 'gate number'],
+        order: [{ by: 'id' }],
+        offset: 0,
+        limit: 2,
+      },
+      { doing: 'testing' },
+    );
+    expect(live).toBe(false);
+    expect(records).toEqual([
+      ['NRK-1', '1'],
+      ['NRK-2', '2'],
+    ]);
+  });
+
   test('say where a field could be looked up, by how many of its values are there', async () => {
     const near = await nearFields(await shaping([{ kind: 'rename', id: 'r', field: 'gate', as: 'code' }]), 1);
     expect(near[0]).toMatchObject({ dataSet: ids.gates, other: 'code', field: 'code' });

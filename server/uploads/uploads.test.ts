@@ -9,7 +9,7 @@ import type { GroupsPlan } from '#core/plan/plan.ts';
 import { refresh } from '../kept/refresh.ts';
 import { runPlan } from '../records.ts';
 import { settings } from '../settings.ts';
-import { findDataSet } from '../store/data-sets.ts';
+import { findDataSet, saveDataSet } from '../store/data-sets.ts';
 import { listSources } from '../store/sources.ts';
 import { type KeptTest, keptTest } from '../test-kept.ts';
 import { readingOf, receiveFile, uploadedFile } from './files.ts';
@@ -179,6 +179,35 @@ describe('an accepted file', () => {
       acceptLater({ file, reading: { kind: 'delimited', header: true }, into: id, how: 'replace' }),
     ).rejects.toThrow('it has no field “passed_on”');
     expect(await fees(id)).toEqual(['2', '20']);
+  });
+
+  test('stays as it was when a check holds a later one back', async () => {
+    const id = await accepted();
+    const stored = await findDataSet(id);
+    if (!stored) throw new Error('no data set');
+    await saveDataSet({
+      id,
+      name: stored.name,
+      revision: stored.revision,
+      by: installed.author,
+      definition: {
+        ...stored.definition,
+        checks: [{ name: 'One course each', expects: { kind: 'unique', fields: ['course'] }, holds: true }],
+      },
+    });
+    const later = async (content: string): Promise<void> =>
+      acceptLater({
+        file: await send(content),
+        reading: { kind: 'delimited', header: true },
+        into: id,
+        how: 'replace',
+      });
+    await expect(later(`${training}3,Radio,2026-11-04,1.00\n`)).rejects.toThrow(
+      '“One course each” of “Training” holds',
+    );
+    expect(await fees(id)).toEqual(['2', '20']);
+    await later(`${training}3,Ramp,2026-11-04,1.00\n`);
+    expect(await fees(id)).toEqual(['3', '21']);
   });
 
   test('is never fetched anew by a schedule', async () => {
