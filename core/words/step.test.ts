@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import type { Field } from '#core/field/field.ts';
 import type { Step } from '#core/step/schema.ts';
-import { stepWords } from './step.ts';
+import { calledAt, stepWords } from './step.ts';
 
 const before: Field[] = [
   { name: 'route', type: 'text' },
@@ -51,6 +51,15 @@ describe('a step as a sentence', () => {
     expect(said({ kind: 'unfold', field: 'stops', as: 'stop', keepEmpty: true })).toBe(
       'Make a record of each item in stops',
     );
+  });
+
+  test('calls records by their name only once they are what the data set has', () => {
+    const where: Step = { kind: 'where', id: 'a', condition: { all: [] } };
+    const summarise: Step = { kind: 'summarise', id: 'b', by: [], measures: [] };
+    const called = (steps: Step[]): string[] =>
+      [...steps, where].map((_, at) => calledAt(steps, at, 'months of routes'));
+    expect(called([where, summarise])).toEqual(['records', 'records', 'months of routes']);
+    expect(called([where, { ...summarise, off: true }])).toEqual(Array(3).fill('months of routes'));
   });
 
   test('says that what it refers to is gone', () => {

@@ -2,7 +2,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import type { Calculation } from '#core/measure/schema.ts';
 import type { Clock } from '#core/period/period.ts';
-import { fieldWords, type World } from '#core/step/kinds.ts';
+import { fieldWords, stepRecords, type World } from '#core/step/kinds.ts';
 import type { Making, Ref, Step, StepOf } from '#core/step/schema.ts';
 import { conditionWords, listWords } from './condition.ts';
 import { calculationWords } from './measure.ts';
@@ -17,6 +17,12 @@ export interface StepWords {
   /** The names of data sets, by id; without them they are called by what their records are. */
   readonly names?: ReadonlyMap<string, string>;
 }
+
+/** What the records are called before a step: a later step that makes others of them gives those their name. */
+export const calledAt = (steps: readonly Step[], at: number, many: string): string =>
+  steps.slice(at).some((step) => !step.off && stepRecords(step) === 'other' && step.kind !== 'stack')
+    ? 'records'
+    : many;
 
 const clipped = (text: string, most = 90): string =>
   text.length > most ? `${text.slice(0, most - 1)}…` : text;

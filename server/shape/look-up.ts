@@ -149,10 +149,14 @@ export async function nearFields(shaping: Shaping, steps: number): Promise<Near[
       }
     }),
   );
-  return measured
-    .filter((near): near is Near => near !== null && near.overlap > 0)
-    .sort((a, b) => b.overlap - a.overlap)
-    .slice(0, 5);
+  const isKey = ({ dataSet, other }: Near): boolean => world.get(dataSet)?.key === other;
+  return (
+    measured
+      .filter((near): near is Near => near !== null && near.overlap > 0)
+      // What identifies a record finds one match; other fields may find many.
+      .sort((a, b) => Number(isKey(b)) - Number(isKey(a)) || b.overlap - a.overlap)
+      .slice(0, 5)
+  );
 }
 
 const bare = (name: string): string => name.toLowerCase().replace(/[^a-z0-9]/g, '');

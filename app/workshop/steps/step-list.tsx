@@ -8,7 +8,7 @@ import type { World } from '#core/step/kinds.ts';
 import { onlyKept } from '#core/step/kinds.ts';
 import type { Step, StepKindName } from '#core/step/schema.ts';
 import { capital } from '#core/words/capital.ts';
-import { stepWords } from '#core/words/step.ts';
+import { calledAt, stepWords } from '#core/words/step.ts';
 import type { StepFigures } from '#server/shape/records.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
 import { Popover } from '../../ui/popover.tsx';
@@ -53,7 +53,7 @@ export function StepList(props: Props) {
           onClick={() => onSelect(0)}
         >
           <span className="block">
-            {capital(definition.noun.many)} from {sourceName}
+            {capital(calledAt(steps, 0, definition.noun.many))} from {sourceName}
           </span>
           <Records before={undefined} after={figures[0]} most={most} />
         </button>
@@ -103,7 +103,12 @@ function OneStep({
   const steps = definition.steps ?? [];
   const isSelected = selected === index + 1;
   const problem = problems[index];
-  const words = stepWords(step, { before: fields[index] ?? [], world, many: definition.noun.many, names });
+  const words = stepWords(step, {
+    before: fields[index] ?? [],
+    world,
+    many: calledAt(steps, index, definition.noun.many),
+    names,
+  });
   const keptOnly = definition.keep ? null : onlyKept(step);
   const moved = (to: number): void => {
     const next = steps.filter((_, at) => at !== index);

@@ -10,6 +10,7 @@ import { shape } from '#core/step/kinds.ts';
 import { startOf, withOutcome } from '#core/step/plan.ts';
 import type { Step, StepKindName } from '#core/step/schema.ts';
 import { capital } from '#core/words/capital.ts';
+import { calledAt } from '#core/words/step.ts';
 import type { StepFigures } from '#server/shape/records.ts';
 import type { StoredDataSet } from '#server/store/data-sets.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
@@ -258,12 +259,12 @@ function warningsOf({
   profiles: ReturnType<typeof useProfiles>;
   shown: number;
 }): Warning[][] {
-  const { many } = definition.noun;
+  const called = (at: number): string => calledAt(steps, at, definition.noun.many);
   const ofProfiles = profileWarnings(
     [...profiles.values()],
     shaped.fields[shown] ?? [],
     shown === steps.length ? definition.key : undefined,
-    many,
+    called(shown),
     (what) => `mend ${what}`,
   ).slice(0, 4);
   return [
@@ -271,7 +272,7 @@ function warningsOf({
     ...steps.map((step, at) => [
       // What fails at a step fails at those after it too; it is said where it begins.
       ...(failures[at + 1] && !failures[at] ? [{ words: capital(failures[at + 1] ?? '') }] : []),
-      ...stepWarnings(step, shaped.fields[at] ?? [], figures[at + 1], figures[at], many),
+      ...stepWarnings(step, shaped.fields[at] ?? [], figures[at + 1], figures[at], called(at + 1)),
       ...(shown === at + 1 ? ofProfiles : []),
     ]),
   ];

@@ -4,7 +4,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import { labelOf } from '#core/field/value.ts';
 import { formatNumber } from '#core/format/format.ts';
 import type { World } from '#core/step/kinds.ts';
-import { stepWords } from '#core/words/step.ts';
+import { calledAt, stepWords } from '#core/words/step.ts';
 import type { TraceStep } from '#server/shape/trace.ts';
 import { IconButton } from '../../ui/button.tsx';
 import { CellView } from '../../ui/cell.tsx';
@@ -56,7 +56,11 @@ export function TraceSheet({
                   <li key={trace.steps}>
                     <h3 className="border-b border-hair pb-1">
                       {step
-                        ? stepWords(step, { before: before?.fields ?? [], world, many: definition.noun.many })
+                        ? stepWords(step, {
+                            before: before?.fields ?? [],
+                            world,
+                            many: calledAt(steps, trace.steps - 1, definition.noun.many),
+                          })
                         : `As ${sourceName} gave it`}
                     </h3>
                     <Cells trace={trace} before={before} zone={zone} />
