@@ -153,8 +153,8 @@ export async function nearFields(shaping: Shaping, steps: number): Promise<Near[
   return (
     measured
       .filter((near): near is Near => near !== null && near.overlap > 0)
-      // What identifies a record finds one match; other fields may find many.
-      .sort((a, b) => Number(isKey(b)) - Number(isKey(a)) || b.overlap - a.overlap)
+      // Of equals, what identifies a record: it finds one match, where other fields may find many.
+      .sort((a, b) => b.overlap - a.overlap || Number(isKey(b)) - Number(isKey(a)))
       .slice(0, 5)
   );
 }
