@@ -229,6 +229,11 @@ test('one passage through three systems, from their raw records', async ({ analy
   const drawing = analyst.getByRole('region', { name: 'Where its records come from and go to' });
   for (const name of ['Gate scanners', 'Passage web server', 'Web part', 'Passages'])
     await expect(drawing.getByRole('link', { name: new RegExp(`^${name}`) }).first()).toBeVisible();
+  await analyst.getByLabel('Field or measure').selectOption('field what');
+  await analyst.getByLabel('Call “what” otherwise').fill('what happened');
+  await analyst.getByRole('button', { name: 'Rename everywhere' }).click();
+  await expect(analyst.getByText('It is renamed everywhere.')).toBeVisible();
+  await expect(drawing.getByRole('link', { name: /^Gate scanners/ })).toBeVisible();
 });
 
 test('cuts count live, checks say what fails, and a pane of the data set shows the mark', async ({

@@ -82,20 +82,40 @@ test('a port in use, a port that is none, and a data folder that cannot be each 
   rmSync(data, { recursive: true, force: true });
 });
 
-test('a database that one has already is used, and one that cannot be reached is named in one clear line', async () => {
+test('a database that one has already is used, one that goes away for a while is waited for, and one that cannot be reached is named in one clear line', async () => {
   test.setTimeout(90_000);
   const data = mkdtempSync(path.join(tmpdir(), 'slate-start-'));
   const gone = start(data, await freePort(), 'postgres://slate:x@127.0.0.1:1/slate');
   expect(await gone.ended).toBe(1);
   expect(gone.said().trim()).toContain('its database says: connect ECONNREFUSED 127.0.0.1:1');
   chmodSync(data, 0o755);
-  const { url, stop } = await startCluster(data, { settings: ['fsync=off'] });
+  const settings = ['fsync=off'];
+  const { url, stop } = await startCluster(data, { settings });
   const port = await freePort();
   const used = start(mkdtempSync(path.join(data, 'own-')), port, url);
   await expect.poll(used.said, { timeout: 60_000 }).toContain('is ready at');
   expect(await answers(port)).toBe(200);
+  const address = `http://127.0.0.1:${port}`;
+  const signedIn = await fetch(`${address}/sign-in`, {
+    method: 'POST',
+    redirect: 'manual',
+    headers: { Origin: address, 'Content-Type': 'application/x-www-form-urlencoded' },
+    body: 'email=reader@skerry.example&password=low-water-0640',
+  });
+  const cookie = signedIn.headers.get('set-cookie')?.split(';')[0] ?? '';
+  const page = async (): Promise<string> => {
+    const answer = await fetch(`${address}/desk/skerry-sound/morning-brief`, { headers: { cookie } });
+    return `${answer.status} ${await answer.text()}`;
+  };
+  expect(await page()).toMatch(/^200 .*Morning brief/s);
+  stop('immediate');
+  expect(await page()).toMatch(
+    /^503 .*This page has to wait.*Slate Glass cannot reach its own database just now/s,
+  );
+  const again = await startCluster(data, { settings });
+  await expect.poll(page, { timeout: 15_000 }).toMatch(/^200 .*Morning brief/s);
   used.process.kill('SIGINT');
   expect(await used.ended).toBe(0);
-  stop();
+  again.stop();
   rmSync(data, { recursive: true, force: true });
 });

@@ -1,4 +1,5 @@
 import { data, type LoaderFunctionArgs, redirect } from 'react-router';
+import { ProblemError, problemOf } from '#core/problem/problem.ts';
 import { personOf, type Role, type User } from './store/people.ts';
 
 /** What a loader or action asks of the person who calls it. */
@@ -50,20 +51,33 @@ const refusal = (need: Need) =>
     { status: 403 },
   );
 
+/** What was answered or thrown, but for one thing: that our own database is away is said as such, since it passes. */
+async function reachable<Result>(answer: () => Promise<Result>): Promise<Result> {
+  try {
+    return await answer();
+  } catch (thrown) {
+    if (!(thrown instanceof Error)) throw thrown;
+    const { code, why, mend } = problemOf(thrown, 'showing the page');
+    if (code !== 'unreachable' || thrown instanceof ProblemError) throw thrown;
+    throw data({ title: 'This page has to wait', why: `${why}. ${mend}` }, { status: 503 });
+  }
+}
+
 /** Every loader and action goes through one of these two; a test enumerates the routes to hold them to it. */
 export function guardedLoader<Args extends LoaderFunctionArgs, Result>(
   need: Need,
   run: (args: Signed<Args>) => Promise<Result> | Result,
 ) {
-  const loader = async (args: Args): Promise<Result> => {
-    const user = await person(args.context);
-    if (!user) {
-      const { pathname, search } = new URL(args.request.url);
-      throw redirect(`/sign-in?to=${encodeURIComponent(pathname.replace(/\.data$/, '') + search)}`);
-    }
-    if (!may(user, need)) throw refusal(need);
-    return run({ ...args, user });
-  };
+  const loader = (args: Args): Promise<Result> =>
+    reachable(async () => {
+      const user = await person(args.context);
+      if (!user) {
+        const { pathname, search } = new URL(args.request.url);
+        throw redirect(`/sign-in?to=${encodeURIComponent(pathname.replace(/\.data$/, '') + search)}`);
+      }
+      if (!may(user, need)) throw refusal(need);
+      return run({ ...args, user });
+    });
   return Object.assign(loader, { need });
 }
 
@@ -71,12 +85,13 @@ export function guardedAction<Args extends LoaderFunctionArgs, Result>(
   need: Need,
   run: (args: Signed<Args>) => Promise<Result> | Result,
 ) {
-  const action = async (args: Args): Promise<Result | ReturnType<typeof data<SignedOut>>> => {
-    const user = await person(args.context);
-    if (!user) return data({ signedOut: true as const }, { status: 401 });
-    if (!may(user, need)) throw refusal(need);
-    return run({ ...args, user });
-  };
+  const action = (args: Args): Promise<Result | ReturnType<typeof data<SignedOut>>> =>
+    reachable(async () => {
+      const user = await person(args.context);
+      if (!user) return data({ signedOut: true as const }, { status: 401 });
+      if (!may(user, need)) throw refusal(need);
+      return run({ ...args, user });
+    });
   return Object.assign(action, { need });
 }
 

@@ -13,12 +13,13 @@ let made = 0;
 
 /**
  * A database of its own for one suite, in the throw-away cluster of the test run. With `collation` it orders text as the root of
- * the Unicode Collation Algorithm has it, as the columnar engine does.
+ * the Unicode Collation Algorithm has it, as the columnar engine does. `cluster`: another one, by the address of a database in it.
  */
 export async function testDatabase({
   collation = false,
+  cluster = inject('databaseUrl'),
 } = {}): Promise<{ url: string; address: PostgresAddress; client: pg.Client }> {
-  const base = new URL(inject('databaseUrl'));
+  const base = new URL(cluster);
   const admin = new pg.Client({ connectionString: base.href });
   await admin.connect();
   made += 1;

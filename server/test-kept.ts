@@ -15,6 +15,7 @@ export interface KeptTest {
   readonly own: pg.Client;
   /** The database that records are fetched from, and the source that it is. */
   readonly gates: pg.Client;
+  readonly gatesUrl: string;
   readonly source: string;
   /** An analyst. */
   readonly author: string;
@@ -23,9 +24,9 @@ export interface KeptTest {
 }
 
 /** An installation of its own for one suite, with a source to keep records of; the settings of the process lead to it. */
-export async function keptTest(): Promise<KeptTest> {
-  const own = await testDatabase();
-  const gates = await testDatabase();
+export async function keptTest(where: { cluster?: string } = {}): Promise<KeptTest> {
+  const own = await testDatabase(where);
+  const gates = await testDatabase(where);
   const cache = mkdtempSync(path.join(tmpdir(), 'slate-kept-'));
   const source = randomUUID();
   process.env.SLATE_DATABASE = own.url;
@@ -48,6 +49,7 @@ export async function keptTest(): Promise<KeptTest> {
   return {
     own: own.client,
     gates: gates.client,
+    gatesUrl: gates.url,
     source,
     author: user?.id ?? '',
     cache,

@@ -17,10 +17,25 @@ interface Props {
 type Place = Node<{ title: string; kind: string; to: string; isOwn: boolean }, 'place'>;
 
 const size = { width: 208, height: 54 };
+/** Said beforehand, so that nothing has to be measured before it shows: what is drawn anew is not measured again. */
+const handles = [
+  { type: 'target' as const, position: Position.Left, x: 0, y: size.height / 2, width: 1, height: 1 },
+  {
+    type: 'source' as const,
+    position: Position.Right,
+    x: size.width,
+    y: size.height / 2,
+    width: 1,
+    height: 1,
+  },
+];
 
 /** Sources to the left, what readers see to the right; the data set itself stands out. */
-export function LineageGraph(props: Props) {
-  const { nodes, edges, height } = useMemo(() => drawn(props), [props]);
+export function LineageGraph({ id, dataSets, dashboards, sources }: Props) {
+  const { nodes, edges, height } = useMemo(
+    () => drawn({ id, dataSets, dashboards, sources }),
+    [id, dataSets, dashboards, sources],
+  );
   return (
     <section
       aria-label="Where its records come from and go to"
@@ -129,6 +144,8 @@ function drawn({ id, dataSets, dashboards, sources }: Props): {
       id: name,
       type: 'place',
       position: { x: x - size.width / 2, y: y - size.height / 2 },
+      ...size,
+      handles,
       data: { ...place, isOwn: name === id },
     };
   });

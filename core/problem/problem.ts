@@ -37,15 +37,54 @@ export class ProblemError extends Error {
   }
 }
 
-/** The problem inside any thrown value; what was not foreseen becomes an `internal` one without its stack. */
+/**
+ * The problem inside any thrown value; what was not foreseen becomes an `internal` one without its stack. What sources say is
+ * foreseen, so a connection that was lost here is the one to our own database.
+ */
 export function problemOf(thrown: unknown, doing: string): Problem {
   if (thrown instanceof ProblemError) return thrown.problem;
+  // What a database said is the cause of a failed query; the query itself tells a person nothing.
+  const said = thrown instanceof Error && thrown.cause instanceof Error ? thrown.cause : thrown;
+  const text = said instanceof Error ? said.message : String(said);
+  const code = said instanceof Error && 'code' in said ? String(said.code) : '';
+  const full = diskProblem(thrown, doing);
+  if (full) return full.problem;
+  if (lostCodes.has(code) || lostText.test(text))
+    return {
+      doing,
+      why: 'Slate Glass cannot reach its own database just now',
+      mend: 'Nothing was lost. Try again in a moment; if it goes on, tell whoever runs this installation.',
+      code: 'unreachable',
+    };
   return {
     doing,
-    why: thrown instanceof Error ? thrown.message : String(thrown),
+    why: text,
     mend: 'Try again; if it goes on, tell whoever runs this installation.',
     code: 'internal',
   };
+}
+
+/** A server that cannot be reached (POSIX), ends, crashed or starts (PostgreSQL, appendix A). */
+const lostCodes = new Set(['ECONNREFUSED', 'ECONNRESET', 'EPIPE', '57P01', '57P02', '57P03', '08006']);
+/** What the client says of a connection that ended under it. */
+const lostText = /^(Connection terminated|Client has encountered a connection error)/;
+
+/** Of a full disk, a spent quota and a limit on files (POSIX), as codes and as text. */
+const noRoom = /\b(ENOSPC|EDQUOT|EFBIG)\b|No space left on device|Disk quota exceeded|File too large/;
+
+/** What was thrown since nothing more could be written where kept records are cached; null when it was something else. */
+export function diskProblem(thrown: unknown, doing: string): ProblemError | null {
+  const { code, message } = (thrown ?? {}) as { code?: unknown; message?: unknown };
+  if (!noRoom.test(`${code} ${message}`)) return null;
+  return new ProblemError(
+    {
+      doing,
+      why: 'the disk of the segment cache is full',
+      mend: 'Make room on the disk of SLATE_CACHE; the records themselves are safe in the database.',
+      code: 'too-much',
+    },
+    { cause: thrown },
+  );
 }
 
 /** Nobody waits for what was asked any more, so it was stopped. */

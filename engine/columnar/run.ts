@@ -1,6 +1,6 @@
 import type { DuckDBConnection, DuckDBValue } from '@duckdb/node-api';
 import type { Cell } from '#core/field/value.ts';
-import { ProblemError, stepProblem, stepReason, stoppedProblem } from '#core/problem/problem.ts';
+import { diskProblem, ProblemError, stepProblem, stepReason, stoppedProblem } from '#core/problem/problem.ts';
 import type { Query } from '#core/sql/compile.ts';
 import { cellsOf } from './cells.ts';
 import type { ColumnarDatabase } from './database.ts';
@@ -16,6 +16,8 @@ function columnarProblem(thrown: unknown, doing: string): ProblemError {
   const said = (thrown instanceof Error ? thrown.message : String(thrown)).split('\n')[0] ?? '';
   const reason = stepReason(said);
   if (reason !== null) return stepProblem(reason, doing);
+  const full = diskProblem(thrown, doing);
+  if (full) return full;
   const isLarge = /out of memory|Overflow|out of range/i.test(said);
   return new ProblemError(
     {

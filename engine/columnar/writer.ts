@@ -5,6 +5,7 @@ import { type DuckDBConnection, DuckDBDataChunk, DuckDBInstance, VARCHAR } from 
 import type { FieldType } from '#core/field/types.ts';
 import type { Cell } from '#core/field/value.ts';
 import type { Looks } from '#core/kept/guess.ts';
+import { diskProblem } from '#core/problem/problem.ts';
 import { columnType } from '#core/sql/duckdb.ts';
 import { checkedText, comma, identifier, join, ordinal, type Sql, sql } from '#core/sql/fragment.ts';
 import { cellsOf } from './cells.ts';
@@ -149,16 +150,23 @@ export class SegmentWriter {
     return (await this.connection.runAndReadAll(textOf(query))).getRows();
   }
 
-  /** Adds records, each as texts in the order of the columns; null is blank. */
+  /**
+   * Adds records, each as texts in the order of the columns; null is blank. Throws a {@link ProblemError} when there is no
+   * room for them, lest those who fetch take it for a fault of the source.
+   */
   async add(records: readonly (readonly (string | null)[])[]): Promise<void> {
     const appender = await this.connection.createAppender('staged');
     const types = this.columns.map(() => VARCHAR);
-    for (let from = 0; from < records.length; from += rowsPerChunk) {
-      const chunk = DuckDBDataChunk.create(types);
-      chunk.setRows(records.slice(from, from + rowsPerChunk) as unknown as string[][]);
-      appender.appendDataChunk(chunk);
+    try {
+      for (let from = 0; from < records.length; from += rowsPerChunk) {
+        const chunk = DuckDBDataChunk.create(types);
+        chunk.setRows(records.slice(from, from + rowsPerChunk) as unknown as string[][]);
+        appender.appendDataChunk(chunk);
+      }
+      appender.closeSync();
+    } catch (thrown) {
+      throw diskProblem(thrown, 'writing records') ?? thrown;
     }
-    appender.closeSync();
   }
 
   async count(): Promise<number> {

@@ -1,5 +1,8 @@
+import { setTimeout as wait } from 'node:timers/promises';
+import pg from 'pg';
 import PgBoss from 'pg-boss';
-import { endPools } from '#engine/postgres/pool.ts';
+import { problemOf } from '#core/problem/problem.ts';
+import { endPools, tolerate } from '#engine/postgres/pool.ts';
 import { runChecks } from '../checks/run.ts';
 import { forgetFetched } from '../fetched/fetched.ts';
 import { tidyCache } from '../kept/cache.ts';
@@ -11,15 +14,34 @@ import { closeClients } from '../sources/open.ts';
 import { allDataSets } from '../store/data-sets.ts';
 import { closeDatabase } from '../store/database.ts';
 import { forgetBatches } from '../store/intake.ts';
-import { collectOrphans, leaseDue } from '../store/kept.ts';
+import { collectOrphans, leaseDue, setNext } from '../store/kept.ts';
 
 const refreshQueue = 'refresh';
 const tickMs = 5_000;
+const againMs = 500;
 const tidyMs = 3_600_000;
 /** Kept records are checked at each refresh; live ones, which have none, this often. */
 const checkMs = 600_000;
 /** Refreshes that run side by side in one worker. */
 const atOnce = 2;
+
+const wordsOf = (thrown: unknown): string => problemOf(thrown, '').why;
+
+/**
+ * Queries of the queue, asked again until our own database answers: the queue ends its process when the end of a job
+ * cannot be written down.
+ */
+const whenReachable =
+  (pool: pg.Pool, signal: AbortSignal) =>
+  async (text: string, values: unknown[]): Promise<pg.QueryResult> => {
+    for (;;)
+      try {
+        return await pool.query(text, values);
+      } catch (thrown) {
+        if (signal.aborted || problemOf(thrown, '').code !== 'unreachable') throw thrown;
+        await wait(againMs);
+      }
+  };
 
 /**
  * The process that does what nobody waits for at a page: refreshes of kept records when they are due or asked for, and
@@ -29,7 +51,10 @@ export async function startWorker(
   report: (line: string, about?: object) => void,
 ): Promise<{ stop: () => Promise<void> }> {
   const { SLATE_DATABASE } = settings();
-  const boss = new PgBoss({ connectionString: SLATE_DATABASE, application_name: 'slate-glass-worker' });
+  const stopping = new AbortController();
+  const pool = new pg.Pool({ connectionString: SLATE_DATABASE, application_name: 'slate-glass-worker' });
+  tolerate(pool);
+  const boss = new PgBoss({ db: { executeSql: whenReachable(pool, stopping.signal) } });
   boss.on('error', (error) => report(error.message));
   await boss.start();
   await boss.createQueue(refreshQueue, {
@@ -38,30 +63,46 @@ export async function startWorker(
     retryLimit: 0,
     expireInSeconds: 6 * 3600,
   });
-  const stopping = new AbortController();
+  /** Data sets whose refresh was cut off with our own database; due again as soon as it answers. */
+  const cutOff = new Set<string>();
   for (let worker = 0; worker < atOnce; worker += 1)
     await boss.work<{ dataSet: string }>(
       refreshQueue,
       { batchSize: 1, pollingIntervalSeconds: 0.5 },
       async ([job]) => {
         if (!job) return;
-        const refreshed = await refresh(job.data.dataSet, { signal: stopping.signal });
-        report(`refreshed ${job.data.dataSet}: ${refreshed.state}`, refreshed);
+        const { dataSet } = job.data;
+        try {
+          const refreshed = await refresh(dataSet, { signal: stopping.signal });
+          report(`refreshed ${dataSet}: ${refreshed.state}`, refreshed);
+        } catch (thrown) {
+          // It could not even be written down that it failed.
+          cutOff.add(dataSet);
+          report(`refreshing ${dataSet}: ${wordsOf(thrown)}`);
+        }
       },
     );
   const tick = async (): Promise<void> => {
     try {
+      for (const dataSet of cutOff) {
+        await setNext(dataSet, new Date());
+        cutOff.delete(dataSet);
+      }
       for (const dataSet of await leaseDue(new Date())) await boss.send(refreshQueue, { dataSet });
     } catch (thrown) {
-      report(`looking for what is due: ${thrown instanceof Error ? thrown.message : thrown}`);
+      report(`looking for what is due: ${wordsOf(thrown)}`);
     }
   };
   const check = async (): Promise<void> => {
-    for (const { id, name, definition } of await allDataSets())
-      if (!definition.keep && definition.checks?.length)
-        await runChecks({ id, definition, now: new Date() }).catch((thrown) =>
-          report(`checking ${name}: ${thrown instanceof Error ? thrown.message : thrown}`),
-        );
+    try {
+      for (const { id, name, definition } of await allDataSets())
+        if (!definition.keep && definition.checks?.length)
+          await runChecks({ id, definition, now: new Date() }).catch((thrown) =>
+            report(`checking ${name}: ${wordsOf(thrown)}`),
+          );
+    } catch (thrown) {
+      report(`checking: ${wordsOf(thrown)}`);
+    }
   };
   const tidy = async (): Promise<void> => {
     try {
@@ -70,7 +111,7 @@ export async function startWorker(
       await collectOrphans();
       tidyCache();
     } catch (thrown) {
-      report(`tidying: ${thrown instanceof Error ? thrown.message : thrown}`);
+      report(`tidying: ${wordsOf(thrown)}`);
     }
   };
   const bell = await listen('slate_due', () => void tick());
@@ -88,6 +129,7 @@ export async function startWorker(
       stopping.abort();
       await bell();
       await boss.stop({ graceful: true, timeout: 4000 });
+      await pool.end();
       await closeColumnar();
       await closeClients();
       await endPools();

@@ -2,7 +2,7 @@ import { createHash, randomUUID } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, rmSync, statSync } from 'node:fs';
 import { rename, writeFile } from 'node:fs/promises';
 import path from 'node:path';
-import { ProblemError } from '#core/problem/problem.ts';
+import { ProblemError, problemOf } from '#core/problem/problem.ts';
 import { settings } from '../settings.ts';
 import { segmentContent } from '../store/kept.ts';
 
@@ -44,11 +44,7 @@ async function fetchSegment(hash: string, file: string): Promise<string> {
     await rename(part, file);
   } catch (thrown) {
     rmSync(part, { force: true });
-    const isFull = (thrown as NodeJS.ErrnoException).code === 'ENOSPC';
-    throw failed(
-      isFull ? 'the disk of the segment cache is full' : String((thrown as Error).message),
-      'Make room on the disk of SLATE_CACHE; the records themselves are safe in the database.',
-    );
+    throw new ProblemError(problemOf(thrown, 'fetching kept records'));
   }
   return file;
 }

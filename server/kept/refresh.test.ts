@@ -260,6 +260,39 @@ describe('a refresh that does not end well', () => {
     expect(readdirSync(kept.cache).filter((name) => name.startsWith('writing-'))).toEqual([]);
   });
 
+  test('since it lost touch with our own database changes nothing: another may be at it by then', async () => {
+    const id = await keptSet(replace);
+    await scan(1, 60_000, 'north', '2026-11-23T06:00:00Z');
+    const going = refresh(id);
+    const cut = async (): Promise<number> =>
+      (
+        await kept.own.query(
+          "SELECT pg_terminate_backend(pid) FROM pg_locks WHERE locktype = 'advisory' AND database = (SELECT oid FROM pg_database WHERE datname = current_database())",
+        )
+      ).rowCount ?? 0;
+    await expect.poll(cut, { interval: 5 }).toBe(1);
+    expect(await going).toMatchObject({
+      state: 'failed',
+      problem: { why: 'Slate Glass lost touch with its own database while it ran' },
+    });
+    expect(await store.currentVersion(id)).toBeNull();
+    expect(await refresh(id)).toMatchObject({ state: 'done', kept: 60_000 });
+  });
+
+  test('never takes the place of a version that came while it ran', async () => {
+    const id = await keptSet(replace);
+    await scan(1, 10, 'north', '2026-11-23T06:00:00Z');
+    await refresh(id);
+    const now = await store.currentVersion(id);
+    if (!now) throw new Error('no version');
+    const late = { ...now, dataSetId: id, trueAt: new Date(), id: randomUUID() };
+    for (const before of [null, randomUUID()])
+      await expect(store.swapVersion({ ...late, before })).rejects.toThrow('newer ones meanwhile');
+    expect((await store.currentVersion(id))?.id).toBe(now.id);
+    await store.swapVersion({ ...late, before: now.id });
+    expect((await store.currentVersion(id))?.id).toBe(late.id);
+  });
+
   test('is alone: a second one of the same data set is told so', async () => {
     const id = await keptSet(replace);
     await scan(1, 60_000, 'north', '2026-11-23T06:00:00Z');

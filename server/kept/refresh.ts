@@ -4,7 +4,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import { cellText } from '#core/field/value.ts';
 import { nextRefresh } from '#core/kept/next.ts';
 import { totals } from '#core/plan/plan.ts';
-import { ProblemError, problemOf } from '#core/problem/problem.ts';
+import { type Problem, ProblemError, problemOf } from '#core/problem/problem.ts';
 import { startOf } from '#core/step/plan.ts';
 import { SegmentWriter } from '#engine/columnar/writer.ts';
 import { runPlan } from '../records.ts';
@@ -41,7 +41,11 @@ export async function refresh(
   { signal, now = () => new Date() }: RefreshOptions = {},
 ): Promise<Refreshed> {
   const lock = new pg.Client({ connectionString: settings().SLATE_DATABASE });
-  lock.on('error', () => undefined);
+  // Without its lock another process may be at the same data set, so this one gives up.
+  const lost = new AbortController();
+  const lose = (): void => lost.abort(new ProblemError(withoutLock));
+  lock.on('error', lose);
+  lock.on('end', lose);
   await lock.connect();
   try {
     // The lock is the session's: it goes when this process does, however it ends.
@@ -50,7 +54,7 @@ export async function refresh(
       [dataSetId],
     );
     if (!rows[0]?.got) return { state: 'busy' };
-    return await locked(dataSetId, signal, now);
+    return await locked(dataSetId, signal ? AbortSignal.any([signal, lost.signal]) : lost.signal, now);
   } finally {
     await lock.end().catch(() => undefined);
   }
@@ -90,13 +94,22 @@ async function neverDue(dataSetId: string, why: string, mend: string): Promise<R
   return { state: 'failed', problem: { code: 'missing', doing: 'refreshing', why, mend } };
 }
 
-const stopped = (): ProblemError =>
-  new ProblemError({
-    code: 'stopped',
-    doing: 'refreshing',
-    why: 'somebody stopped it',
-    mend: 'Nothing was changed. Refresh again when it suits.',
-  });
+const stopped = (signal?: AbortSignal): ProblemError =>
+  signal?.reason instanceof ProblemError
+    ? signal.reason
+    : new ProblemError({
+        code: 'stopped',
+        doing: 'refreshing',
+        why: 'somebody stopped it',
+        mend: 'Nothing was changed. Refresh again when it suits.',
+      });
+
+const withoutLock: Problem = {
+  code: 'unreachable',
+  doing: 'refreshing',
+  why: 'Slate Glass lost touch with its own database while it ran',
+  mend: 'Nothing was changed. The next refresh begins again.',
+};
 
 interface Swapped {
   readonly kept: number;
@@ -151,7 +164,7 @@ async function fetchAndSwap(
       signal,
       progress: async (records) => {
         progress.fetched += records;
-        if (signal?.aborted) throw stopped();
+        if (signal?.aborted) throw stopped(signal);
         if (performance.now() - told < progressMs) return;
         told = performance.now();
         if (await store.tellProgress(refreshId, progress.fetched)) throw stopped();
@@ -166,12 +179,14 @@ async function fetchAndSwap(
     const isAll = !keep.forget && !(replaces && key);
     const rejected = await fetched.rejected?.(isAll ? fresh : null);
     const segments = await tidied([...written.older, ...written.fresh], writer, folder);
-    if (signal?.aborted || (await store.tellProgress(refreshId, progress.fetched))) throw stopped();
+    if (await store.tellProgress(refreshId, progress.fetched)) throw stopped();
     const { fields: scaled, spans } = written;
     const version = randomUUID();
     await heldBack({ id: dataSetId, name, definition }, { version, segments, fields: scaled, spans, trueAt });
+    if (signal?.aborted) throw stopped(signal);
     await store.swapVersion({
       id: version,
+      before: before?.id ?? null,
       dataSetId,
       trueAt,
       fields: scaled,

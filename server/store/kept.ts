@@ -1,7 +1,7 @@
 import { and, asc, desc, eq, inArray, lte, not, notExists, sql } from 'drizzle-orm';
 import type { RejectedRecord } from '#core/dataset/upload.ts';
 import type { Spans } from '#core/kept/spans.ts';
-import type { Problem } from '#core/problem/problem.ts';
+import { type Problem, ProblemError } from '#core/problem/problem.ts';
 import type { WrittenSegment } from '#engine/columnar/segment.ts';
 import type { KeptField } from '#engine/columnar/writer.ts';
 import { database } from './database.ts';
@@ -75,6 +75,8 @@ export async function storeSegment(segment: WrittenSegment, content: Buffer): Pr
 
 export interface NewVersion {
   readonly id: string;
+  /** The version that it was made from, which readers must still have; null where they had none. */
+  readonly before: string | null;
   readonly dataSetId: string;
   readonly trueAt: Date;
   readonly fields: readonly KeptField[];
@@ -83,7 +85,10 @@ export interface NewVersion {
   readonly segments: readonly { hash: string; records: number }[];
 }
 
-/** Makes a version and gives it to readers, in one transaction: they have the one before until then, and this one after. */
+/**
+ * Makes a version and gives it to readers, in one transaction: they have the one before until then, and this one after. Throws a
+ * {@link ProblemError} when readers were given another one meanwhile, whose records would be lost.
+ */
 export async function swapVersion(version: NewVersion): Promise<void> {
   await database().transaction(async (tx) => {
     await tx.insert(keptVersions).values({
@@ -99,10 +104,22 @@ export async function swapVersion(version: NewVersion): Promise<void> {
       await tx
         .insert(versionSegments)
         .values(version.segments.map(({ hash }, position) => ({ versionId: version.id, position, hash })));
-    await tx
+    const given = await tx
       .insert(kept)
       .values({ dataSetId: version.dataSetId, versionId: version.id })
-      .onConflictDoUpdate({ target: kept.dataSetId, set: { versionId: version.id, failures: 0 } });
+      .onConflictDoUpdate({
+        target: kept.dataSetId,
+        set: { versionId: version.id, failures: 0 },
+        setWhere: sql`${kept.versionId} IS NOT DISTINCT FROM ${version.before}::uuid`,
+      })
+      .returning({ id: kept.dataSetId });
+    if (given.length === 0)
+      throw new ProblemError({
+        code: 'stopped',
+        doing: 'giving readers the new records',
+        why: 'somebody else gave them newer ones meanwhile',
+        mend: 'Nothing was changed. Do it again, on top of what is there now.',
+      });
     await tx.execute(sql`SELECT pg_notify('slate_kept', ${version.dataSetId})`);
   });
 }

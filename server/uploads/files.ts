@@ -7,7 +7,7 @@ import { pipeline } from 'node:stream/promises';
 import type { ReadableStream } from 'node:stream/web';
 import { createGunzip } from 'node:zlib';
 import type { FileReading } from '#core/dataset/upload.ts';
-import { ProblemError } from '#core/problem/problem.ts';
+import { diskProblem, ProblemError } from '#core/problem/problem.ts';
 import { cacheFolder } from '../kept/cache.ts';
 import { settings } from '../settings.ts';
 
@@ -99,8 +99,8 @@ export async function receiveFile(body: ReadableStream<Uint8Array>): Promise<{ i
     rmSync(file, { force: true });
     if (thrown instanceof ProblemError) throw thrown;
     const { code, message } = thrown as NodeJS.ErrnoException;
-    if (code === 'ENOSPC')
-      throw problem('the disk that it would go to is full', 'Make room on the disk of SLATE_CACHE.');
+    const full = diskProblem(thrown, 'taking the file in');
+    if (full) throw full;
     throw problem(
       code?.startsWith('Z_') ? `its packing is broken (${message})` : 'it did not arrive whole',
       'Send it again.',

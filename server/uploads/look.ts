@@ -217,21 +217,23 @@ export async function acceptNew(
     keep: { mode: { kind: 'replace' }, schedule: { kind: 'by hand' } },
   };
   await addDataSet({ id: made.id, name: made.name, definition, by: made.by });
-  await swap({ id: made.id, name: made.name, definition }, written);
+  await swap({ id: made.id, name: made.name, definition }, written, null);
   dropUpload(made.file);
 }
 
 async function swap(
   stored: Pick<StoredDataSet, 'id' | 'name' | 'definition'>,
   { fields, older, fresh: written, spans }: Written,
+  before: string | null,
 ): Promise<void> {
   // A file whose records are there already is not added to them again.
   const fresh = written.filter(({ hash }) => !older.some((each) => each.hash === hash));
-  const next = { id: randomUUID(), trueAt: new Date(), fields, spans, segments: [...older, ...fresh] };
+  const segments = [...older, ...fresh];
+  const next = { id: randomUUID(), before, trueAt: new Date(), fields, spans, segments };
   await heldBack(stored, { ...next, version: next.id });
+  await kept.swapVersion({ ...next, dataSetId: stored.id });
   const refreshId = randomUUID();
   await kept.beginRefresh(refreshId, stored.id);
-  await kept.swapVersion({ ...next, dataSetId: stored.id });
   const count = (some: readonly { records: number }[]): number =>
     some.reduce((sum, { records }) => sum + records, 0);
   await kept.endRefresh(refreshId, { state: 'done', fetched: count(fresh), kept: count(next.segments) });
@@ -245,7 +247,8 @@ export async function acceptLater(
   if (stored?.definition.request.kind !== 'upload')
     throw refused('the data set is not made of files', 'Make a new one of the file.');
   const fields = startOf(stored.definition).map(({ name, type }) => ({ name, type }));
-  const before = later.how === 'add' ? await kept.currentVersion(later.into) : null;
-  await swap(stored, await segmentsOf({ ...later, fields }, before));
+  const before = await kept.currentVersion(later.into);
+  const written = await segmentsOf({ ...later, fields }, later.how === 'add' ? before : null);
+  await swap(stored, written, before?.id ?? null);
   dropUpload(later.file);
 }

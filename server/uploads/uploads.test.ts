@@ -172,6 +172,24 @@ describe('an accepted file', () => {
     expect(await fees(id)).toEqual(['1', '7.5']);
   });
 
+  test('grows by each of two that are added at once, or by one while the other is told to be added again', async () => {
+    const id = await accepted();
+    const add = async (crew: number): Promise<void> =>
+      acceptLater({
+        file: await send(`crew,course,passed_on,fee\n${crew},Radio,2026-12-01,${crew}\n`),
+        reading: { kind: 'delimited', header: true },
+        into: id,
+        how: 'add',
+      });
+    const both = await Promise.allSettled([add(3), add(4)]);
+    const refused = both.filter((each) => each.status === 'rejected');
+    expect(refused.map(({ reason }) => reason.problem.why)).toEqual(
+      refused.map(() => 'somebody else gave them newer ones meanwhile'),
+    );
+    for (const [at, { status }] of both.entries()) if (status === 'rejected') await add(3 + at);
+    expect(await fees(id)).toEqual(['4', '27']);
+  });
+
   test('stays as it was when a later one lacks a field', async () => {
     const id = await accepted();
     const file = await send('crew,course\n3,Radio\n');

@@ -1,0 +1,37 @@
+import type { GroupsPlan } from '#core/plan/plan.ts';
+import { problemOf } from '#core/problem/problem.ts';
+import { runPlan } from '../records.ts';
+import { receiveFile } from '../uploads/files.ts';
+import { refresh } from './refresh.ts';
+
+/* A process for the test of full disks: refreshes a data set, reads it, takes a file in, and says what came of each. */
+
+const [id = ''] = process.argv.slice(2);
+const count: GroupsPlan = {
+  kind: 'groups',
+  from: { source: id, request: { kind: 'kept', name: id }, inputs: {}, fields: [] },
+  where: { all: [] },
+  zone: 'UTC',
+  by: [],
+  measures: [{ name: 'count', calculation: { kind: 'count' } }],
+  order: [],
+  limit: 1,
+};
+const outcome = (work: () => Promise<string>): Promise<string> =>
+  work().catch((thrown: unknown) => problemOf(thrown, 'trying').why);
+
+const said = {
+  refresh: await outcome(async () => {
+    const refreshed = await refresh(id);
+    return 'problem' in refreshed ? refreshed.problem.why : refreshed.state;
+  }),
+  read: await outcome(async () => String((await runPlan(count, { doing: 'counting' })).records[0]?.[0])),
+  upload: await outcome(async () =>
+    String(
+      (await receiveFile(new Blob(['a'.repeat(2_000_000)]).stream() as Parameters<typeof receiveFile>[0]))
+        .size,
+    ),
+  ),
+};
+process.stdout.write(`${JSON.stringify(said)}\n`);
+process.exit(0);
