@@ -227,6 +227,7 @@ test('one passage through three systems, from their raw records', async ({ analy
   // What it comes from and what it leads to, drawn; a record's key is looked into field by field.
   await analyst.getByRole('link', { name: 'What depends on it' }).click();
   const drawing = analyst.getByRole('region', { name: 'Where its records come from and go to' });
+  await expect(drawing).toBeVisible();
   for (const name of ['Gate scanners', 'Passage web server', 'Web part', 'Passages'])
     await expect(drawing.getByRole('link', { name: new RegExp(`^${name}`) }).first()).toBeVisible();
   await analyst.getByLabel('Field or measure').selectOption('field what');

@@ -29,6 +29,7 @@ const env = {
   SLATE_DEMO: url,
   SLATE_CACHE: path.join(data, 'cache'),
   SLATE_URL: `http://127.0.0.1:${port}`,
+  SLATE_LOG_FOLDERS: path.join(data, 'logs'),
 };
 const server = spawn(process.execPath, ['scripts/serve.mjs'], {
   cwd: root,
@@ -42,11 +43,11 @@ await new Promise((resolve, reject) => {
 /** `npm run bench`: all of it; `npm run bench kept`: the file of that name. */
 const wanted = process.argv.slice(2);
 let status = 0;
-for (const name of wanted.length > 0 ? wanted : ['bench', 'kept', 'taking-in', 'shaping'])
+for (const name of wanted.length > 0 ? wanted : ['bench', 'kept', 'taking-in', 'huge', 'shaping'])
   status ||=
     spawnSync(path.join('node_modules', '.bin', 'tsx'), [`bench/${name}.ts`], {
       cwd: root,
-      env,
+      env: { ...env, SLATE_SERVER: String(server.pid) },
       stdio: 'inherit',
     }).status ?? 1;
 
