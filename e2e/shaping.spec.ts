@@ -237,6 +237,114 @@ test('one passage through three systems, from their raw records', async ({ analy
   await expect(drawing.getByRole('link', { name: /^Gate scanners/ })).toBeVisible();
 });
 
+test('one passage through three systems, from their raw records, by keyboard alone', async ({ analyst }) => {
+  test.setTimeout(150_000);
+  await analyst.goto('/workshop');
+  await press(analyst, 'Gate scans');
+  await expect(analyst.getByRole('heading', { name: 'Gate scans' })).toBeVisible();
+  await press(analyst, 'Make another of it');
+  await expect(analyst.getByRole('heading', { name: 'Make a data set' })).toBeVisible();
+  await reach(analyst, 'Name', 200);
+  await analyst.keyboard.press('ControlOrMeta+a');
+  await analyst.keyboard.type('Trace by keys');
+  await press(analyst, 'Save data set');
+  await expect(analyst.getByRole('heading', { name: 'Trace by keys' })).toBeVisible();
+  await press(analyst, 'Steps');
+  await expect(records(analyst).getByRole('row').nth(1)).toBeVisible({ timeout: 30_000 });
+
+  await reach(analyst, /^Add a step/, 200);
+  await analyst.keyboard.press('Enter');
+  await press(analyst, 'Stack another data set underneath');
+  await choose(analyst, 'Data set', 'Passage web');
+  await reach(analyst, 'A field that says where a record is from');
+  await analyst.keyboard.press('Space');
+  await expect(steps(analyst).getByText('Stack Passage web requests underneath')).toBeVisible();
+
+  await reach(analyst, /^Add a step/, 200);
+  await analyst.keyboard.press('Enter');
+  await press(analyst, 'Look up in another data set');
+  await choose(analyst, 'Look up in', 'Passages');
+  await expect(analyst.getByText(/have none/)).toBeVisible({ timeout: 30_000 });
+  await expect(analyst.getByLabel('Our field')).toHaveValue('passage_ref');
+  await choose(analyst, 'Bring the field', 'Sailing');
+  await reach(analyst, 'Save the steps', 200);
+  await analyst.keyboard.press('Enter');
+  await expect(analyst.getByText('Saved', { exact: true })).toBeVisible();
+
+  // Into the records, along a row, and one record's way back through the systems.
+  await reach(analyst, 'Records', 200);
+  for (let tries = 0; tries < 60; tries += 1) {
+    await analyst.keyboard.press('Tab');
+    if (await analyst.evaluate(() => document.activeElement?.closest('tbody') !== null)) break;
+  }
+  await analyst.keyboard.press('ArrowRight');
+  await analyst.keyboard.press('ArrowDown');
+  await analyst.keyboard.press('Enter');
+  await expect(analyst.getByRole('dialog', { name: 'Where this record comes from' })).toBeVisible();
+  await analyst.keyboard.press('Escape');
+  await expect(analyst.getByRole('dialog')).toHaveCount(0);
+});
+
+test('what is not saved, cannot be done or is called otherwise now is said in time, with the mend', async ({
+  analyst,
+}) => {
+  test.setTimeout(120_000);
+  await openSteps(analyst, 'On time by route');
+  await expect(records(analyst).getByRole('row')).toHaveCount(7);
+
+  // Another name in the middle of the steps is carried through those that read it.
+  await steps(analyst)
+    .getByRole('button', { name: /^Make “on time”/ })
+    .click();
+  await analyst.getByLabel('Field', { exact: true }).fill('punctual');
+  await expect(steps(analyst).getByText('“on time” is called “punctual” now.')).toBeVisible();
+  await steps(analyst).getByRole('button', { name: 'Read “punctual” here' }).click();
+  await steps(analyst)
+    .getByRole('button', { name: /^Summarise/ })
+    .click();
+  await expect(records(analyst).getByRole('row')).toHaveCount(7);
+
+  // Leaving the page asks first.
+  await analyst.getByRole('link', { name: 'Cuts and checks' }).click();
+  const asked = analyst.getByRole('alertdialog', { name: 'The steps are not saved' });
+  await asked.getByRole('button', { name: 'Stay here' }).click();
+  await expect(asked).toBeHidden();
+  await expect(records(analyst)).toBeVisible();
+
+  // The one match where there are several is refused, with examples, until the analyst chooses.
+  await addStep(analyst, 'Make a field');
+  await analyst.getByLabel('Field', { exact: true }).fill('code');
+  await analyst.getByRole('textbox', { name: 'Expression' }).fill("'NRK'");
+  await addStep(analyst, 'Look up in another data set');
+  await analyst.getByLabel('Look up in').selectOption({ label: 'Depots' });
+  await analyst.getByLabel('Our field').selectOption('code');
+  await analyst.getByLabel('Their field').selectOption({ label: 'Code' });
+  await expect(analyst.getByText(/have several, such as “NRK”/)).toBeVisible();
+  const refused = analyst.getByText(/cannot be done over all the records, so the steps cannot be saved/);
+  await expect(refused).toBeVisible();
+  await expect(analyst.getByRole('button', { name: 'Save the steps' })).toBeDisabled();
+  await analyst.getByRole('button', { name: 'Take the first by an order' }).click();
+  await expect(refused).toBeHidden();
+  await analyst.getByRole('button', { name: 'Save the steps' }).click();
+  await expect(analyst.getByText('Saved', { exact: true })).toBeVisible();
+
+  // What only kept records can have says so, and offers to keep them.
+  await addStep(analyst, 'Make a field');
+  await analyst.getByLabel('Field', { exact: true }).fill('from port');
+  await analyst.getByLabel('Is', { exact: true }).selectOption('extract');
+  await analyst.getByLabel('Of the field', { exact: true }).selectOption('route');
+  await analyst.getByLabel('Pattern', { exact: true }).fill('^[^ ]+');
+  await expect(steps(analyst).getByText(/^Only on kept records/)).toBeVisible();
+  await steps(analyst).getByRole('button', { name: 'Keep the records' }).click();
+  await expect(records(analyst).getByText('Skerryhaven', { exact: true }).first()).toBeVisible({
+    timeout: 30_000,
+  });
+  await expect(steps(analyst).getByText(/^Only on kept records/)).toBeHidden();
+  await analyst.getByRole('link', { name: 'Kept records' }).click();
+  await asked.getByRole('button', { name: 'Leave without saving' }).click();
+  await expect(analyst.getByRole('heading', { name: 'Kept records of On time by route' })).toBeVisible();
+});
+
 test('cuts count live, checks say what fails, and a pane of the data set shows the mark', async ({
   analyst,
 }) => {

@@ -1,7 +1,9 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
+import express from 'express';
 import { afterAll, afterEach, beforeAll, describe, expect, test } from 'vitest';
 import { dataSetFromTable, usualChoice } from '#core/dataset/from-table.ts';
 import type { Request } from '#core/dataset/schema.ts';
@@ -10,6 +12,7 @@ import { problemOf } from '#core/problem/problem.ts';
 import { passageClient, storesUser } from '#demo/stand-in-access.ts';
 import { SegmentWriter } from '#engine/columnar/writer.ts';
 import { type StandIns, startStandIns } from '#stand-ins/start.ts';
+import { storesService } from '#stand-ins/stores.ts';
 import type { Connection } from './connection.ts';
 import { tooDeep } from './http/answer.ts';
 import { isAllowed, isPublic } from './outgoing/addresses.ts';
@@ -269,12 +272,14 @@ describe('an HTTP API', () => {
 describe('a service that does not keep to its word', () => {
   let odd: Server;
   let at = '';
+  let date: Date | null = null;
   let pages: (page: number) => { body: unknown; link?: string };
   beforeAll(async () => {
     odd = createServer((request, response) => {
       const url = new URL(request.url ?? '/', 'http://127.0.0.1');
       const { body, link } = pages(Number(url.searchParams.get('page') ?? 1));
       if (link) response.setHeader('Link', link);
+      if (date) response.setHeader('Date', date.toUTCString());
       response.setHeader('Content-Type', 'application/json');
       response.end(JSON.stringify(body));
     });
@@ -289,6 +294,19 @@ describe('a service that does not keep to its word', () => {
     records: '$.items[*]',
     paging: { kind: 'page', parameter: 'page', from: 1 },
     columns,
+  });
+
+  test('and whose clock is wrong says by how much, and gives its records all the same', async () => {
+    pages = () => ({ body: { items: [{ id: 1 }] } });
+    date = new Date(Date.now() - 3 * 3_600_000);
+    try {
+      const { clockSkewMs } = await service().prove();
+      expect(Math.abs((clockSkewMs ?? 0) + 3 * 3_600_000)).toBeLessThan(2500);
+      const one = http('', [], { records: '$.items[*]', paging: { kind: 'none' }, columns });
+      expect((await fetched(service(), one)).rows).toEqual([['1']]);
+    } finally {
+      date = null;
+    }
   });
 
   test('and goes round in circles is stopped', async () => {
@@ -454,6 +472,29 @@ describe('an OData service', () => {
     const price = all.rows[0]?.[all.names.indexOf('UnitPrice')];
     expect(price).toMatch(/^\d+\.\d{2}$/);
     expect(all.rows.every((row) => row[all.names.indexOf('Part')] !== null)).toBe(true);
+  });
+
+  test('that does not count gives the same records', async () => {
+    const { request } = await table('RequisitionLines');
+    const app = express();
+    const { mischief } = services;
+    const user = storesUser;
+    app.use(
+      storesService({
+        user,
+        password: secrets.storesPassword,
+        now: () => new Date(),
+        mischief,
+        withoutCounts: true,
+      }),
+    );
+    const server = app.listen(0, '127.0.0.1');
+    await new Promise((resolve) => server.once('listening', resolve));
+    const base = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+    const uncounted = open({ kind: 'odata', base, auth: { kind: 'basic', user } }, secrets.storesPassword);
+    expect(await fetched(uncounted, request)).toEqual(await fetched(stores(), request));
+    expect((await uncounted.try({ request, inputs: {} })).records).toHaveLength(50);
+    server.close();
   });
 
   test('leaves out records that a filter leaves out, as far as it can be told', async () => {

@@ -8,6 +8,7 @@ import { startOf } from '#core/step/plan.ts';
 import { runChecks } from '#server/checks/run.ts';
 import { refused, type SaveAnswer, saveAnswer, settledDataSet } from '#server/edit.ts';
 import { guardedAction, guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
+import { severalMatches } from '#server/shape/look-up.ts';
 import { openKind } from '#server/sources/open.ts';
 import { note } from '#server/store/audit.ts';
 import { listDesks } from '#server/store/dashboards.ts';
@@ -19,6 +20,7 @@ import {
   worldOf,
 } from '#server/store/data-sets.ts';
 import { askForRefresh } from '#server/store/kept.ts';
+import type { User } from '#server/store/people.ts';
 import { findSource } from '#server/store/sources.ts';
 import type { SourceKind } from '#sources/connection.ts';
 import { Button, ButtonLink } from '../ui/button.tsx';
@@ -82,6 +84,8 @@ export const action = guardedAction(
     if ('wrong' in settled) return settled.wrong;
     const { definition } = settled;
     const before = await findDataSet(id);
+    const several = await newlySeveral(id, before?.definition, definition, user, request.signal);
+    if (several.length > 0) return { state: 'refused', why: several };
     const saved = await saveDataSet({ id, ...asked.data, definition, by: user.id });
     if (saved.ok) {
       await note(user.id, 'saved a data set', asked.data.name);
@@ -91,6 +95,20 @@ export const action = guardedAction(
     return saveAnswer(saved, ['The data set was saved with other fields, measures or names.']);
   },
 );
+
+/** Look-ups that find several where one was asked for, if the steps are others than before. */
+async function newlySeveral(
+  id: string,
+  before: DataSet | undefined,
+  definition: DataSet,
+  person: User,
+  signal: AbortSignal,
+): Promise<string[]> {
+  if (JSON.stringify(before?.steps) === JSON.stringify(definition.steps)) return [];
+  const [world, [desk]] = await Promise.all([worldOf(definition), listDesks()]);
+  const clock = { now: new Date(), zone: desk?.zone ?? 'UTC' };
+  return severalMatches({ id, definition, world, clock, person, signal });
+}
 
 /** Whether kept records have to be fetched anew: steps, words and measures are worked out over those there are. */
 const asksOtherwise = (before: DataSet, after: DataSet): boolean =>

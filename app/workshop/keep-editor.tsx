@@ -1,13 +1,11 @@
 import type { DataSet } from '#core/dataset/schema.ts';
 import { isNumeric, isTemporal, labelOf } from '#core/field/value.ts';
 import { keepProblem } from '#core/kept/check.ts';
-import type { Keep } from '#core/kept/schema.ts';
+import { type Keep, usualKeep } from '#core/kept/schema.ts';
 import { startOf } from '#core/step/plan.ts';
 import type { SourceKind } from '#sources/connection.ts';
 import { CheckField, SelectField, TextField } from '../ui/field.tsx';
 import { Section } from '../ui/page.tsx';
-
-const usual: Keep = { mode: { kind: 'replace' }, schedule: { kind: 'minutes', minutes: 60 } };
 
 /** Whether the records are asked of the source each time or copied, and when and how they are copied. */
 export function KeepEditor({
@@ -50,7 +48,7 @@ export function KeepEditor({
             <SelectField
               label="Records are"
               value={keep ? 'kept' : 'live'}
-              onChange={({ target }) => put(target.value === 'kept' ? usual : undefined)}
+              onChange={({ target }) => put(target.value === 'kept' ? usualKeep : undefined)}
             >
               <option value="live">
                 {kind === 'postgres' ? 'live, at the source' : 'fetched when somebody looks'}

@@ -55,8 +55,8 @@ export function dataSetFromTable(
 ): DataSet {
   const used = new Set<string>();
   const unique = (name: string): string => {
-    const free = freeName(name, (each) => used.has(each));
-    used.add(free);
+    const free = freeName(name, (each) => used.has(each.toLowerCase()));
+    used.add(free.toLowerCase());
     return free;
   };
   const column = (found: FoundColumn, name: string): Column => ({

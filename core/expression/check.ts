@@ -272,6 +272,12 @@ function fieldNames(expression: Expression, fields: readonly Field[]): string[] 
   return childrenOf(expression).flatMap((part) => fieldNames(part, fields));
 }
 
+/** The names of fields in an expression and where they stand, in no order. */
+export const namesIn = (expression: Expression): { readonly name: string; readonly at: At }[] =>
+  expression.kind === 'field'
+    ? [{ name: expression.name, at: expression.at }]
+    : childrenOf(expression).flatMap(namesIn);
+
 function childrenOf(expression: Expression): readonly Expression[] {
   switch (expression.kind) {
     case 'field':

@@ -20,7 +20,7 @@ export class ExpressionError extends Error {
 export const longestExpression = 4000;
 export interface Token {
   readonly kind: 'word' | 'quoted' | 'text' | 'number' | 'sign' | 'end';
-  /** Words in lower case; quoted names and texts without their quotes. */
+  /** Words as written; quoted names and texts without their quotes. */
   readonly text: string;
   readonly at: At;
 }

@@ -29,3 +29,6 @@ export const Keep = z.object({
   forget: z.object({ field: FieldName, days: z.int().min(1).max(36_500) }).optional(),
 });
 export type Keep = z.infer<typeof Keep>;
+
+/** How records are kept before anybody has said how. */
+export const usualKeep: Keep = { mode: { kind: 'replace' }, schedule: { kind: 'minutes', minutes: 60 } };

@@ -1,12 +1,12 @@
 import { checkFields } from '#core/check/check.ts';
 import { fieldsOf } from '#core/condition/resolve.ts';
-import type { Condition } from '#core/condition/schema.ts';
 import type { Clause, Dashboard } from '#core/dashboard/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Pane } from '#core/pane/schema.ts';
 import { calculationFields, measureFields } from '#core/plan/plan.ts';
 import { shape, stepReads, stepRefs, type World } from '#core/step/kinds.ts';
 import { refsOf, startOf } from '#core/step/plan.ts';
+import { renamedCondition, renamedIn } from '#core/step/renamed.ts';
 import type { Step } from '#core/step/schema.ts';
 
 /* What depends on what. Pure: over definitions alone. */
@@ -155,38 +155,6 @@ export function usesOfDataSet(
         .map((clause) => clauseUse(each, clause)),
     ]),
   ];
-}
-
-const renamedCondition = (condition: Condition, from: string, to: string): Condition => {
-  const each = (parts: readonly Condition[]): Condition[] =>
-    parts.map((part) => renamedCondition(part, from, to));
-  if ('all' in condition) return { all: each(condition.all) };
-  if ('any' in condition) return { any: each(condition.any) };
-  if ('none' in condition) return { none: each(condition.none) };
-  const { field, test } = condition;
-  const named = field === from ? to : field;
-  return test.op === 'against' && 'field' in test.to && test.to.field === from
-    ? { field: named, test: { ...test, to: { field: to } } }
-    : { field: named, test };
-};
-
-/** Anything plain with one name of a field put for another, wherever a field is named. */
-function renamedIn<T>(value: T, from: string, to: string): T {
-  if (Array.isArray(value)) return value.map((each) => renamedIn(each, from, to)) as T;
-  if (value === null || typeof value !== 'object') return value;
-  const named = value as Record<string, unknown>;
-  if ('all' in named || 'any' in named || 'none' in named || ('field' in named && 'test' in named))
-    return renamedCondition(value as unknown as Condition, from, to) as T;
-  return Object.fromEntries(
-    Object.entries(named).map(([key, part]) => {
-      const isName = (key === 'field' || key === 'by' || key === 'split') && part === from;
-      const isList =
-        key === 'fields' && Array.isArray(part) && part.every((each) => typeof each === 'string');
-      if (isName) return [key, to];
-      if (isList) return [key, (part as string[]).map((each) => (each === from ? to : each))];
-      return [key, renamedIn(part, from, to)];
-    }),
-  ) as T;
 }
 
 /**

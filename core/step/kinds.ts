@@ -518,6 +518,18 @@ export interface Shaped {
   readonly problems: readonly (string | null)[];
 }
 
+/** Engines that do not tell capitals apart would take one for the other; what a source already calls so stays. */
+function sameButForCapitals(before: readonly Field[], after: readonly Field[]): string | null {
+  const known = new Map<string, string>();
+  for (const { name } of after) {
+    const other = known.get(name.toLowerCase());
+    known.set(name.toLowerCase(), name);
+    if (other !== undefined && !(named(before, name) && named(before, other)))
+      return `“${other}” and “${name}” are the same but for capitals; call one of them otherwise`;
+  }
+  return null;
+}
+
 /** Follows the fields through steps. */
 export function shape(start: readonly Field[], steps: readonly Step[], world: World): Shaped {
   const fields: (readonly Field[])[] = [start];
@@ -525,9 +537,11 @@ export function shape(start: readonly Field[], steps: readonly Step[], world: Wo
   for (const step of steps) {
     const before = fields.at(-1) ?? start;
     const kind = kindOf(step);
-    const problem = step.off ? null : kind.problem(step, before, world);
+    const wrong = step.off ? null : kind.problem(step, before, world);
+    const after = step.off || wrong ? before : kind.after(step, before, world);
+    const problem = wrong ?? sameButForCapitals(before, after);
     problems.push(problem);
-    fields.push(step.off || problem ? before : kind.after(step, before, world));
+    fields.push(problem ? before : after);
   }
   return { fields, problems };
 }

@@ -7,6 +7,7 @@ import { duckdb } from '#core/sql/duckdb.ts';
 import { laterSteps } from '#core/sql/steps.ts';
 import { shape } from './kinds.ts';
 import { planned, relationWith, withOutcome } from './plan.ts';
+import { carriedOn } from './renamed.ts';
 import type { Step } from './schema.ts';
 import { linkParts } from './template.ts';
 
@@ -120,6 +121,14 @@ describe('a step that cannot be done says why', () => {
       '“share” is float and “gate” is integer, so they are never equal; change the type of one first',
     ],
     [lookUp({ take: [{ field: 'terminal', as: 'gate' }] }), 'there is a field “gate” already'],
+    [
+      lookUp({ take: [{ field: 'terminal', as: 'Gate' }] }),
+      '“gate” and “Gate” are the same but for capitals; call one of them otherwise',
+    ],
+    [
+      { ...derive({ kind: 'expression', text: 'fare' }), name: 'GATE' },
+      '“gate” and “GATE” are the same but for capitals; call one of them otherwise',
+    ],
     [lookUp({ take: [] }), 'choose what is brought'],
     [lookUp({ mode: 'first' }), 'the first by which order? Choose one'],
     [lookUp({ mode: 'count', take: [] }), 'the new field has no name'],
@@ -314,5 +323,65 @@ describe('a link', () => {
       { text: '#e' },
     ]);
     for (const wrong of ['{a*}', '{a:3}', '{a', 'b}', '{}']) expect(linkParts(wrong), wrong).toBeNull();
+  });
+});
+
+describe('a name that changed in the middle of the steps', () => {
+  const rename = (as: string): Step => ({ kind: 'rename', id: 'a', field: 'gate', as });
+  const later: Step[] = [
+    { kind: 'where', id: 'b', condition: { field: 'gate', test: { op: 'filled' } } },
+    { kind: 'derive', id: 'c', name: 'said', making: { kind: 'expression', text: 'upper(GATE) || "gate"' } },
+    {
+      kind: 'derive',
+      id: 'd',
+      name: 'link',
+      making: { kind: 'link', template: 'https://x.example/{gate}{?id,gate}' },
+    },
+    { kind: 'fields', id: 'e', keep: ['id', 'gate', 'said'] },
+  ];
+
+  test('is carried into every later step that reads it', () => {
+    const carried = carriedOn(fields, [rename('door no'), ...later], [], world);
+    expect(carried).toMatchObject({ from: 'gate', to: 'door no', changed: 4 });
+    expect(carried?.steps.slice(1)).toMatchObject([
+      { condition: { field: 'door no' } },
+      { making: { text: 'upper("door no") || "door no"' } },
+      { making: { template: 'https://x.example/{door no}{?id,door no}' } },
+      { keep: ['id', 'door no', 'said'] },
+    ]);
+    expect(shape(fields, carried?.steps ?? [], world).problems).toEqual([null, null, null, null, null]);
+  });
+
+  test('is known from an earlier version of the step that made it, and guessed from nothing else', () => {
+    const made = (name: string): Step => ({
+      kind: 'derive',
+      id: 'x',
+      name,
+      making: { kind: 'expression', text: 'took' },
+    });
+    const reads: Step = { kind: 'where', id: 'y', condition: { field: 'minutes', test: { op: 'filled' } } };
+    expect(carriedOn(fields, [made('wait'), reads], [[made('minutes')]], world)).toMatchObject({
+      from: 'minutes',
+      to: 'wait',
+      changed: 1,
+    });
+    expect(carriedOn(fields, [made('wait'), reads], [[made('hours')]], world)).toBeNull();
+    expect(carriedOn(fields, [reads], [], world)).toBeNull();
+    expect(carriedOn(fields, [made('wait')], [], world)).toBeNull();
+  });
+
+  test('ends where the old name is made again', () => {
+    const again: Step = {
+      kind: 'derive',
+      id: 'f',
+      name: 'gate',
+      making: { kind: 'expression', text: "'north'" },
+    };
+    const last: Step = { kind: 'where', id: 'g', condition: { field: 'gate', test: { op: 'blank' } } };
+    const [first] = later;
+    if (!first) throw new Error('no step');
+    const carried = carriedOn(fields, [rename('door'), first, again, last], [], world);
+    expect(carried).toMatchObject({ changed: 1 });
+    expect(carried?.steps[3]).toEqual(last);
   });
 });

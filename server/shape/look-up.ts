@@ -1,10 +1,10 @@
-import type { DataSet } from '#core/dataset/schema.ts';
-import type { Field } from '#core/field/field.ts';
-import { type Cell, isTemporal } from '#core/field/value.ts';
+import type { Cell } from '#core/field/value.ts';
 import { extended, type PlannedMeasure, totals } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
+import { likeness } from '#core/step/likeness.ts';
 import { planned } from '#core/step/plan.ts';
 import type { StepOf } from '#core/step/schema.ts';
+import { calledAt } from '#core/words/step.ts';
 import { runPlan } from '../records.ts';
 import { counted, relationAfter, type Shaping } from './shaping.ts';
 
@@ -78,6 +78,29 @@ export async function matchesOf(
   };
 }
 
+/**
+ * Look-ups of the one match that find several for some records: a sentence for each, with examples. What a source cannot
+ * tell just now stands in nobody's way.
+ */
+export async function severalMatches(shaping: Shaping): Promise<string[]> {
+  const { steps = [], noun } = shaping.definition;
+  const refused: string[] = [];
+  for (const [at, step] of steps.entries()) {
+    if (step.kind !== 'lookUp' || step.mode !== 'one' || step.off) continue;
+    try {
+      const { several, withSeveral } = await matchesOf(shaping, step, at);
+      if (several === '0') continue;
+      const examples = withSeveral.map(({ value }) => `“${value}”`).join(', ');
+      refused.push(
+        `Step ${at + 1} looks up the one match, and finds several for ${several} of the ${calledAt(steps, at, noun.many)}, such as for ${examples}: choose which, or another way`,
+      );
+    } catch (thrown) {
+      if (!(thrown instanceof ProblemError)) throw thrown;
+    }
+  }
+  return refused;
+}
+
 export interface Near {
   readonly dataSet: string;
   readonly other: string;
@@ -99,9 +122,9 @@ export async function nearFields(shaping: Shaping, steps: number): Promise<Near[
     other === id || dataSet.inputs.some(({ required }) => required)
       ? []
       : dataSet.fields.flatMap((field) => {
-          const ours = before.fields.find((each) => each.type === field.type && isLike(each, field, dataSet));
+          const ours = before.fields.find((each) => likeness(each, field, dataSet) > 0);
           return ours
-            ? [{ dataSet: other, other: field.name, field: ours.name, rank: rankOf(ours, field, dataSet) }]
+            ? [{ dataSet: other, other: field.name, field: ours.name, rank: likeness(ours, field, dataSet) }]
             : [];
         }),
   );
@@ -157,20 +180,4 @@ export async function nearFields(shaping: Shaping, steps: number): Promise<Near[
       .sort((a, b) => b.overlap - a.overlap || Number(isKey(b)) - Number(isKey(a)))
       .slice(0, 5)
   );
-}
-
-const bare = (name: string): string => name.toLowerCase().replace(/[^a-z0-9]/g, '');
-
-function isLike(ours: Field, theirs: Field, { key }: DataSet): boolean {
-  if (ours.type === 'nested' || ours.type === 'boolean' || ours.type === 'float' || isTemporal(ours.type))
-    return false;
-  return rankOf(ours, theirs, { key }) > 0;
-}
-
-/** Foreign keys first, then one meaning, then one name. */
-function rankOf(ours: Field, theirs: Field, { key }: Pick<DataSet, 'key'>): number {
-  if (ours.refers !== undefined && (ours.refers === theirs.origin || ours.refers === theirs.refers)) return 4;
-  const [a, b] = [bare(ours.name), bare(theirs.name)];
-  if (a === b) return theirs.name === key ? 3 : 2;
-  return theirs.name === key && (a.endsWith(b) || b.endsWith(a)) ? 1 : 0;
 }

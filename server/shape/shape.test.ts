@@ -13,7 +13,7 @@ import { addDataSet, findDataSet, worldOf } from '../store/data-sets.ts';
 import { currentVersion } from '../store/kept.ts';
 import { type KeptTest, keptTest } from '../test-kept.ts';
 import { insideOf } from './inside.ts';
-import { matchesOf, nearFields } from './look-up.ts';
+import { matchesOf, nearFields, severalMatches } from './look-up.ts';
 import { profileAfter } from './profile.ts';
 import { figuresAfter, recordsAfter } from './records.ts';
 import type { Shaping } from './shaping.ts';
@@ -164,6 +164,12 @@ describe('steps over records in two places', () => {
         withSeveral: [{ value: 'SKH-1', count: '1' }],
       });
       expect(found.without[0]).toEqual({ value: 'FNB-9', count: '100' });
+      expect(await severalMatches(asked)).toEqual([
+        'Step 1 looks up the one match, and finds several for 1 of the scans, such as for “SKH-1”: choose which, or another way',
+      ]);
+      expect(
+        await severalMatches(await shaping([lookUp({ off: true }), lookUp({ mode: 'any', as: 'x' })])),
+      ).toEqual([]);
       const only: Step = {
         kind: 'where',
         id: 'w',

@@ -58,8 +58,8 @@ ${textSql(text, inputs)}
   const origin = await originsOf(address, ran.columns);
   const used = new Set<string>();
   const columns = ran.columns.map(({ name, typeId }): Column => {
-    const unique = freeName(name, (each) => used.has(each));
-    used.add(unique);
+    const unique = freeName(name, (each) => used.has(each.toLowerCase()));
+    used.add(unique.toLowerCase());
     const read = readOf(typeId);
     return { column: name, name: unique, type: fieldTypeOf(typeId), ...(read ? { read } : {}) };
   });

@@ -2,6 +2,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import { labelOf } from '#core/field/value.ts';
 import { formatNumber } from '#core/format/format.ts';
+import { likelyPair } from '#core/step/likeness.ts';
 import type { Ref, StepOf } from '#core/step/schema.ts';
 import { lookUpModes } from '#core/step/schema.ts';
 import { listWords } from '#core/words/condition.ts';
@@ -90,13 +91,11 @@ export function LookUpForm({
   const put = (next: Partial<StepOf<'lookUp'>>): void => onChange({ ...step, ...next });
   const chooseFrom = (from: Ref, pair?: { field: string; other: string }): void => {
     const next = world.get(from.dataSet);
-    const key = pair?.other ?? next?.key ?? next?.fields[0]?.name ?? '';
-    const keyType = next?.fields.find(({ name }) => name === key)?.type;
-    const ours = pair?.field ?? fields.find(({ type }) => type === keyType)?.name ?? '';
-    const title = next?.title ?? next?.fields.find(({ name }) => name !== key)?.name;
+    const on = pair ?? likelyPair(fields, next ?? { fields: [] });
+    const title = next?.title ?? next?.fields.find(({ name }) => name !== on.other)?.name;
     put({
       from,
-      on: [{ field: ours, other: key }],
+      on: [on],
       take: title ? [{ field: title, as: freeFieldName(title, fields) }] : [],
       order: [],
     });

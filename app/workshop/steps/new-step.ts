@@ -3,6 +3,7 @@ import type { Field } from '#core/field/field.ts';
 import { freeName } from '#core/field/free-name.ts';
 import { isNumeric, isTemporal } from '#core/field/value.ts';
 import { readable } from '#core/step/kinds.ts';
+import { likelyPair } from '#core/step/likeness.ts';
 import type { Making, Step, StepKindName, StepOf } from '#core/step/schema.ts';
 import { firstTest } from '../condition-draft.ts';
 
@@ -49,7 +50,7 @@ export const offers: readonly {
 
 /** A name that no field has. */
 export const freeFieldName = (wanted: string, fields: readonly Field[]): string =>
-  freeName(wanted, (name) => fields.some((field) => field.name === name), ' ');
+  freeName(wanted, (name) => fields.some((field) => field.name.toLowerCase() === name.toLowerCase()), ' ');
 
 export interface Others {
   /** The data sets that can be looked up or stacked, by id. */
@@ -108,15 +109,16 @@ export function newStep(
       };
     case 'lookUp': {
       const [[dataSet, other] = []] = [...world].filter(([each]) => each !== own);
-      const key = other?.key ?? other?.fields[0]?.name ?? '';
-      const keyType = other?.fields.find(({ name }) => name === key)?.type;
-      const ours = about ?? first(({ type }) => type === keyType);
-      const title = other?.title ?? other?.fields.find(({ type }) => type === 'text')?.name ?? key;
+      const on = likelyPair(
+        fields.filter(({ name }) => about === undefined || name === about),
+        other ?? { fields: [] },
+      );
+      const title = other?.title ?? other?.fields.find(({ type }) => type === 'text')?.name ?? on.other;
       return {
         kind,
         id,
         from: { dataSet: dataSet ?? own },
-        on: [{ field: ours, other: key }],
+        on: [about === undefined ? on : { ...on, field: about }],
         mode: 'one',
         take: title ? [{ field: title, as: freeFieldName(title, fields) }] : [],
         order: [],

@@ -31,6 +31,8 @@ interface Props {
   readonly onSteps: (steps: Step[], selected: number) => void;
   readonly onAdd: (kind: StepKindName, at: number) => void;
   readonly onMend: (warning: Warning, at: number) => void;
+  /** Keeps the records, for the steps that only kept ones can have; absent where they cannot be kept. */
+  readonly onKeep: (() => void) | undefined;
   readonly form: ReactNode;
   /** The step that has just been added: the hands go on in its form. */
   readonly added: string | null;
@@ -78,6 +80,13 @@ export function StepList(props: Props) {
   );
 }
 
+const cannotKeep = ({ request, inputs }: DataSet): string =>
+  request.kind === 'of'
+    ? 'Keep those of the data set it is made of.'
+    : inputs.length > 0
+      ? 'Records that depend on an input cannot be kept.'
+      : 'They cannot be kept.';
+
 const item = (isSelected: boolean): string =>
   `border-b border-hair border-l-3 ${isSelected ? 'border-l-accent bg-sheet' : 'border-l-transparent hover:bg-wash'}`;
 
@@ -97,6 +106,7 @@ function OneStep({
   onSteps,
   onAdd,
   onMend,
+  onKeep,
   form,
   added,
 }: Props & { step: Step; index: number; most: number }) {
@@ -142,9 +152,16 @@ function OneStep({
         )}
       </button>
       {keptOnly && (
-        <p className="px-3 pb-1 text-small text-slipping">
-          Only on kept records: {keptOnly}. Keep this data set to use it.
-        </p>
+        <div className="mx-3 mb-2 border-l-3 border-slipping pl-2 text-small">
+          <p className="text-slipping">Only on kept records: {keptOnly}.</p>
+          {onKeep ? (
+            <Button className="mt-1" onClick={onKeep}>
+              Keep the records
+            </Button>
+          ) : (
+            <p className="text-slipping">{cannotKeep(definition)}</p>
+          )}
+        </div>
       )}
       <Warnings list={warnings[index + 1] ?? []} onMend={(warning) => onMend(warning, index + 1)} />
       {isSelected && (

@@ -5,15 +5,20 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import type { Cell } from '#core/field/value.ts';
 import { cellText } from '#core/field/value.ts';
 import { formatMoment, formatNumber } from '#core/format/format.ts';
+import { keepProblem } from '#core/kept/check.ts';
+import { usualKeep } from '#core/kept/schema.ts';
 import { freeStepId } from '#core/lineage/uses.ts';
+import type { Problem } from '#core/problem/problem.ts';
 import { shape } from '#core/step/kinds.ts';
 import { startOf, withOutcome } from '#core/step/plan.ts';
+import { type Carried, carriedOn } from '#core/step/renamed.ts';
 import type { Step, StepKindName } from '#core/step/schema.ts';
 import { capital } from '#core/words/capital.ts';
 import { calledAt } from '#core/words/step.ts';
 import type { StepFigures } from '#server/shape/records.ts';
 import type { StoredDataSet } from '#server/store/data-sets.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
+import { LeaveGuard } from '../../ui/leave-guard.tsx';
 import { ProblemMessage } from '../../ui/message.tsx';
 import { SaveProblems } from '../save-bar.tsx';
 import { useSave } from '../use-save.ts';
@@ -25,6 +30,8 @@ import { TraceSheet } from './trace-sheet.tsx';
 import { useHistory } from './use-history.ts';
 import { useFigures, useProfiles, useShape } from './use-shape.ts';
 import { profileWarnings, stepWarnings, type Warning } from './warnings.ts';
+
+const awaitedMs = 1500;
 
 interface Props {
   readonly stored: StoredDataSet;
@@ -55,11 +62,17 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
   const shown = Math.min(selected, doable);
   const asked = useShape(id, definition, { kind: 'records', steps: shown, page });
   const fields = shaped.fields[shown] ?? [];
-  const counted = useFigures(id, definition, doable);
+  const counted = useFigures(id, definition, doable, asked.found ? 'found' : '');
   const figures = counted.map((each) => (each && 'failed' in each ? undefined : each));
   const failures = counted.map((each) => (each && 'failed' in each ? each.failed : null));
   const profiles = useProfiles(id, definition, shown, asked.found ? fields.map(({ name }) => name) : []);
-  const warnings = warningsOf({ definition, steps, shaped, figures, failures, profiles, shown });
+  // What a step refuses over all the records is no fault of the source, and does not pass.
+  const refusedAt = failures.findIndex((each, at) => at > 0 && each?.code === 'bad-request');
+  const carried = useMemo(
+    () => carriedOn(startOf(definition), steps, [stored.definition.steps ?? [], ...history.past], world),
+    [definition, steps, stored.definition.steps, history.past, world],
+  );
+  const warnings = warningsOf({ definition, steps, shaped, figures, failures, profiles, shown, carried });
   const traceRecord = traced
     ? Object.fromEntries(fields.map(({ name }, at) => [name, cellText(traced[at] ?? null)]))
     : null;
@@ -85,6 +98,10 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
     insert(newStep(kind, freeStepId(steps), shaped.fields[at] ?? fields, { world, own: id }, about), at);
   const mend = ({ mend: how }: Warning, at: number): void => {
     if (!how) return;
+    if ('steps' in how) {
+      put(how.steps, selected);
+      return;
+    }
     const place = steps.findIndex((step) => step.id === how.step.id);
     if (place >= 0)
       put(
@@ -111,6 +128,15 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
   const outcome = useMemo(() => withOutcome(definition, world), [definition, world]);
   const lost = isChanged && firstProblem < 0 ? lostNeeds(outcome) : [];
   const save = (next: DataSet): void => saving.save({ id, name: stored.name, definition: next });
+  const kept: DataSet = { ...stored.definition, keep: usualKeep };
+  // Records that are to be kept are there a moment later.
+  const { problem, again } = asked;
+  const isAwaited = problem?.code === 'missing' && definition.keep !== undefined;
+  useEffect(() => {
+    if (!isAwaited) return;
+    const timer = setInterval(again, awaitedMs);
+    return () => clearInterval(timer);
+  }, [isAwaited, again]);
   return (
     <>
       <div className="mb-3 flex flex-wrap items-center gap-2">
@@ -133,13 +159,20 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
         </p>
         <Button
           look="main"
-          disabled={saving.busy || !isChanged || firstProblem >= 0 || lost.length > 0}
+          disabled={saving.busy || !isChanged || firstProblem >= 0 || refusedAt > 0 || lost.length > 0}
           onClick={() => save(withoutLost(outcome))}
         >
           {saving.busy ? 'Saving …' : 'Save the steps'}
         </Button>
       </div>
+      <LeaveGuard what="The steps" when={isChanged && !saving.busy} />
       <SaveProblems saving={saving} zone={zone} />
+      {isChanged && refusedAt > 0 && (
+        <p role="alert" className="my-3 border-l-3 border-broken pl-3 text-small text-broken">
+          Step {refusedAt} cannot be done over all the records, so the steps cannot be saved:{' '}
+          {failures[refusedAt]?.why}.
+        </p>
+      )}
       {lost.length > 0 && (
         <div
           role="alert"
@@ -171,6 +204,7 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
             onSteps={(next, to) => put(next, to)}
             onAdd={add}
             onMend={mend}
+            onKeep={keepProblem(kept) === null && !saving.busy ? () => save(kept) : undefined}
             added={added}
             form={
               step && (
@@ -196,7 +230,11 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
           />
         </div>
         <div className="min-w-0">
-          {asked.problem ? (
+          {isAwaited ? (
+            <p className="text-muted" role="status">
+              The records are being fetched for the first time …
+            </p>
+          ) : asked.problem ? (
             <div className="flex flex-col items-start gap-3">
               <ProblemMessage problem={asked.problem} />
               <Button onClick={asked.again}>Try again</Button>
@@ -241,6 +279,14 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
   );
 }
 
+const carriedWarning = ({ from, to, steps, changed }: Carried): Warning => ({
+  words: `“${from}” is called “${to}” now.`,
+  mend: {
+    words: changed === 1 ? `Read “${to}” here` : `Read “${to}” in all ${changed} steps that read “${from}”`,
+    steps,
+  },
+});
+
 /** The warnings of each step, first those of the records as the source gives them. What the profiles say stands at the step shown. */
 function warningsOf({
   definition,
@@ -250,15 +296,18 @@ function warningsOf({
   failures,
   profiles,
   shown,
+  carried,
 }: {
   definition: DataSet;
   steps: readonly Step[];
   shaped: ReturnType<typeof shape>;
   figures: readonly (StepFigures | undefined)[];
-  failures: readonly (string | null)[];
+  failures: readonly (Problem | null)[];
   profiles: ReturnType<typeof useProfiles>;
   shown: number;
+  carried: Carried | null;
 }): Warning[][] {
+  const firstProblem = shaped.problems.findIndex((problem) => problem !== null);
   const called = (at: number): string => calledAt(steps, at, definition.noun.many);
   const ofProfiles = profileWarnings(
     [...profiles.values()],
@@ -271,7 +320,8 @@ function warningsOf({
     shown === 0 ? ofProfiles : [],
     ...steps.map((step, at) => [
       // What fails at a step fails at those after it too; it is said where it begins.
-      ...(failures[at + 1] && !failures[at] ? [{ words: capital(failures[at + 1] ?? '') }] : []),
+      ...(failures[at + 1] && !failures[at] ? [{ words: capital(failures[at + 1]?.why ?? '') }] : []),
+      ...(carried && at === firstProblem ? [carriedWarning(carried)] : []),
       ...stepWarnings(step, shaped.fields[at] ?? [], figures[at + 1], figures[at], called(at + 1)),
       ...(shown === at + 1 ? ofProfiles : []),
     ]),

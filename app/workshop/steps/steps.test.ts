@@ -80,7 +80,7 @@ describe('a step warns', () => {
     const type: Step = { kind: 'type', id: 's', field: 'took', to: 'integer', misfit: 'blank' };
     const [warning] = stepWarnings(type, fields, figures('100', { lost: '6' }), figures('100'), 'scans');
     expect(warning?.words).toBe('6 values of took cannot be read so and are blank now.');
-    expect(warning?.mend?.step).toEqual({ ...type, misfit: 'list' });
+    expect(warning?.mend).toMatchObject({ step: { ...type, misfit: 'list' } });
   });
 
   test('when a look-up finds nothing for some, and when unfolding drops records', () => {
@@ -120,7 +120,7 @@ describe('the records themselves warn', () => {
     const readable = { integer: '90', decimal: '90', date: '0', instant: '0' };
     const [warning] = said(profile('took', { blank: '10', readable }));
     expect(warning?.words).toContain('kept as text');
-    expect(warning?.mend?.step).toMatchObject({ kind: 'type', field: 'took', to: 'integer' });
+    expect(warning?.mend).toMatchObject({ step: { kind: 'type', field: 'took', to: 'integer' } });
     expect(said(profile('took', { readable }))).toEqual([]);
   });
 
@@ -132,7 +132,7 @@ describe('the records themselves warn', () => {
   test('of a key that is not unique, or blank', () => {
     const [warning] = said(profile('id', { distinct: '97', readable: null }));
     expect(warning?.words).toContain('3 share theirs with another');
-    expect(warning?.mend?.step).toMatchObject({ kind: 'distinct', by: ['id'] });
+    expect(warning?.mend).toMatchObject({ step: { kind: 'distinct', by: ['id'] } });
     expect(said(profile('id', { blank: '2', distinct: '98', readable: null }))[0]?.words).toContain(
       '2 scans have no id',
     );

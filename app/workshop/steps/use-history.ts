@@ -43,7 +43,7 @@ function reduce<T>(history: History<T>, act: Act<T>): History<T> {
   }
 }
 
-/** A value whose changes can be taken back and made again. `about` names what changed, so that typing counts as one change. */
+/** A value whose changes can be taken back and made again, with what it was before. `about` names what changed, so that typing counts as one change. */
 export function useHistory<T>(start: T) {
   const [{ past, now, future }, act] = useReducer(reduce<T>, {
     past: [],
@@ -55,6 +55,7 @@ export function useHistory<T>(start: T) {
   const put = useCallback((next: T, about = '') => act({ kind: 'put', next, about, at: Date.now() }), []);
   return {
     now,
+    past,
     put,
     undo: past.length > 0 ? () => act({ kind: 'undo' }) : null,
     redo: future.length > 0 ? () => act({ kind: 'redo' }) : null,

@@ -1,5 +1,6 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { DataSet } from '#core/dataset/schema.ts';
+import type { Problem } from '#core/problem/problem.ts';
 import { startOf } from '#core/step/plan.ts';
 import type { FieldProfile } from '#server/shape/profile.ts';
 import type { StepFigures } from '#server/shape/records.ts';
@@ -15,6 +16,7 @@ export const prefixKey = (definition: DataSet, steps: number): string =>
     definition.source,
     definition.request,
     definition.inputs,
+    definition.keep !== undefined,
     startOf(definition).map(({ name, type }) => [name, type]),
     (definition.steps ?? []).slice(0, steps),
   ]);
@@ -95,24 +97,29 @@ export function useShape<K extends string>(
 
 /** Why the figures after a step could not be worked out. */
 export interface FailedFigures {
-  readonly failed: string;
+  readonly failed: Problem;
 }
 
-/** The figures after each step, worked out one after another and kept while the page is open. */
+/**
+ * The figures after each step, worked out one after another and kept while the page is open. Those that failed are asked
+ * for again when something changes, or `turn` does.
+ */
 export function useFigures(
   id: string,
   definition: DataSet,
   steps: number,
+  turn: string,
 ): (StepFigures | FailedFigures | undefined)[] {
   const known = useRef(new Map<string, StepFigures | FailedFigures>());
   const [, setCount] = useState(0);
   const keys = Array.from({ length: steps + 1 }, (_, at) => prefixKey(definition, at));
-  usePaused(`${id}\n${keys.join('\n')}`, async (signal) => {
+  usePaused(`${turn} ${id}\n${keys.join('\n')}`, async (signal) => {
     for (const [at, key] of keys.entries()) {
-      if (known.current.has(key)) continue;
+      const there = known.current.get(key);
+      if (there && !('failed' in there)) continue;
       const answer = await askShape(id, definition, { kind: 'figures', steps: at }, signal);
       if (signal.aborted) return;
-      if (!answer.ok) known.current.set(key, { failed: answer.problem.why });
+      if (!answer.ok) known.current.set(key, { failed: answer.problem });
       else if (answer.kind === 'figures') known.current.set(key, answer.found);
       setCount((now) => now + 1);
     }

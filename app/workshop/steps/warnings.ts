@@ -9,8 +9,11 @@ import type { StepFigures } from '#server/shape/records.ts';
 
 export interface Warning {
   readonly words: string;
-  /** What the button says, and the step that it adds after this one. */
-  readonly mend?: { readonly words: string; readonly step: Step } | undefined;
+  /** What the button says, and the step that it adds after this one or changes, or all the steps as they are then. */
+  readonly mend?:
+    | { readonly words: string; readonly step: Step }
+    | { readonly words: string; readonly steps: readonly Step[] }
+    | undefined;
 }
 
 const number = (text: string): string => formatNumber(text, 0);

@@ -1,0 +1,32 @@
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { Field } from '#core/field/field.ts';
+import { isTemporal } from '#core/field/value.ts';
+
+/* Which fields of two data sets are likely to name the same things. Pure: by what is said of them, not by their values. */
+
+const bare = (name: string): string => name.toLowerCase().replace(/[^a-z0-9]/g, '');
+
+/** 0: not at all; then a name that ends alike, one name, one name that identifies, one meaning or a foreign key. */
+export function likeness(ours: Field, theirs: Field, { key }: Pick<DataSet, 'key'>): number {
+  const { type } = ours;
+  if (type !== theirs.type) return 0;
+  if (type === 'nested' || type === 'boolean' || type === 'float' || isTemporal(type)) return 0;
+  if (ours.refers !== undefined && (ours.refers === theirs.origin || ours.refers === theirs.refers)) return 4;
+  const [a, b] = [bare(ours.name), bare(theirs.name)];
+  if (a === b) return theirs.name === key ? 3 : 2;
+  return theirs.name === key && (a.endsWith(b) || b.endsWith(a)) ? 1 : 0;
+}
+
+/** The fields that two data sets are matched by until somebody says otherwise: the most alike, else one of the key's type. */
+export function likelyPair(
+  ours: readonly Field[],
+  other: Pick<DataSet, 'fields' | 'key'>,
+): { readonly field: string; readonly other: string } {
+  const pairs = ours.flatMap((field) =>
+    other.fields.map((each) => ({ field: field.name, other: each.name, rank: likeness(field, each, other) })),
+  );
+  const [best] = pairs.filter(({ rank }) => rank > 0).sort((a, b) => b.rank - a.rank);
+  if (best) return { field: best.field, other: best.other };
+  const key = other.fields.find(({ name }) => name === other.key) ?? other.fields[0];
+  return { field: ours.find(({ type }) => type === key?.type)?.name ?? '', other: key?.name ?? '' };
+}
