@@ -332,7 +332,7 @@ test('what is not saved, cannot be done or is called otherwise now is said in ti
   await addStep(analyst, 'Make a field');
   await analyst.getByLabel('Field', { exact: true }).fill('from port');
   await analyst.getByLabel('Is', { exact: true }).selectOption('extract');
-  await analyst.getByLabel('Of the field', { exact: true }).selectOption('route');
+  await analyst.getByLabel('Text', { exact: true }).selectOption('route');
   await analyst.getByLabel('Pattern', { exact: true }).fill('^[^ ]+');
   await expect(steps(analyst).getByText(/^Only on kept records/)).toBeVisible();
   await steps(analyst).getByRole('button', { name: 'Keep the records' }).click();

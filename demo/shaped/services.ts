@@ -68,7 +68,7 @@ export async function shapeServices(shelf: Shelf): Promise<void> {
       name: 'Requisitions with their lines',
       noun: { one: 'line', many: 'lines' },
       key: 'Id',
-      title: 'part',
+      title: 'part name',
       steps: [
         { kind: 'derive', name: 'total', making: { kind: 'expression', text: 'Quantity * UnitPrice' } },
         {
@@ -77,7 +77,7 @@ export async function shapeServices(shelf: Shelf): Promise<void> {
           on: [{ field: 'RequisitionId', other: 'Id' }],
           mode: 'one',
           take: [
-            { field: 'Number', as: 'requisition' },
+            { field: 'Number', as: 'requisition number' },
             { field: 'State', as: 'state' },
             { field: 'Vessel', as: 'vessel' },
             { field: 'RaisedOn', as: 'raised on' },
@@ -98,15 +98,15 @@ export async function shapeServices(shelf: Shelf): Promise<void> {
           from: { dataSet: shelf.of('Parts').id },
           on: [{ field: 'PartId', other: 'Id' }],
           mode: 'one',
-          take: [{ field: 'Name', as: 'part' }],
+          take: [{ field: 'Name', as: 'part name' }],
           order: [],
         },
         { kind: 'running', as: 'share of all', what: 'share', field: 'total', order: [], within: [] },
         {
           kind: 'fields',
           keep: [
-            'requisition',
-            'part',
+            'requisition number',
+            'part name',
             'Quantity',
             'UnitPrice',
             'total',
@@ -120,6 +120,8 @@ export async function shapeServices(shelf: Shelf): Promise<void> {
         },
       ],
       said: {
+        'requisition number': { label: 'Requisition' },
+        'part name': { label: 'Part' },
         total: { unit: 'crowns', format: { kind: 'number', decimals: 2 } },
         'share of all': { format: { kind: 'percent', decimals: 2 } },
         UnitPrice: { label: 'Price', unit: 'crowns' },
@@ -145,7 +147,7 @@ export async function shapeServices(shelf: Shelf): Promise<void> {
       checks: [
         {
           name: 'Every line has a requisition',
-          expects: { kind: 'filled', field: 'requisition' },
+          expects: { kind: 'filled', field: 'requisition number' },
           holds: false,
         },
       ],
