@@ -328,18 +328,18 @@ test('what is not saved, cannot be done or is called otherwise now is said in ti
   await analyst.getByRole('button', { name: 'Save the steps' }).click();
   await expect(analyst.getByText('Saved', { exact: true })).toBeVisible();
 
-  // What only kept records can have says so, and offers to keep them.
+  // What the source cannot do says so, and offers to keep the records.
   await addStep(analyst, 'Make a field');
   await analyst.getByLabel('Field', { exact: true }).fill('from port');
   await analyst.getByLabel('Is', { exact: true }).selectOption('extract');
   await analyst.getByLabel('Text', { exact: true }).selectOption('route');
   await analyst.getByLabel('Pattern', { exact: true }).fill('^[^ ]+');
-  await expect(steps(analyst).getByText(/^Only on kept records/)).toBeVisible();
+  await expect(steps(analyst).getByText(/^The source cannot do this/)).toBeVisible();
   await steps(analyst).getByRole('button', { name: 'Keep the records' }).click();
   await expect(records(analyst).getByText('Skerryhaven', { exact: true }).first()).toBeVisible({
     timeout: 30_000,
   });
-  await expect(steps(analyst).getByText(/^Only on kept records/)).toBeHidden();
+  await expect(steps(analyst).getByText(/^The source cannot do this/)).toBeHidden();
   await analyst.getByRole('link', { name: 'Kept records' }).click();
   await asked.getByRole('button', { name: 'Leave without saving' }).click();
   await expect(analyst.getByRole('heading', { name: 'Kept records of On time by route' })).toBeVisible();

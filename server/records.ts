@@ -4,7 +4,7 @@ import type { Plan, RecordsPlan, Relation } from '#core/plan/plan.ts';
 import { compile, compileCount, compileOrdered, neededOf, type Query } from '#core/sql/compile.ts';
 import { duckdb } from '#core/sql/duckdb.ts';
 import { basesOf } from '#core/sql/steps.ts';
-import { onlyKept } from '#core/step/kinds.ts';
+import { notAtSource } from '#core/step/kinds.ts';
 import type { Step } from '#core/step/schema.ts';
 import type { ColumnarDatabase } from '#engine/columnar/database.ts';
 import { runColumnar, streamColumnar } from '#engine/columnar/run.ts';
@@ -121,7 +121,7 @@ async function placeOf<P extends Plan>(plan: P, { doing, signal, candidate }: As
   );
   const address = addresses.get(from.source);
   const isOne = sources.length === 1 && bases.every(({ base }) => asksSource(base));
-  if (address && isOne && !stepsOf(from).some((step) => onlyKept(step) !== null))
+  if (address && isOne && !stepsOf(from).some((step) => notAtSource(step) !== null))
     return { kind: 'live', address };
   const opened = await Promise.all(
     bases.map(async ({ base, needed }): Promise<[Relation, Ready]> => {

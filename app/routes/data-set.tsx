@@ -3,11 +3,13 @@ import { Link } from 'react-router';
 import { z } from 'zod';
 import type { FoundTable } from '#core/dataset/found.ts';
 import { DataSet } from '#core/dataset/schema.ts';
+import { usesOfMeasure } from '#core/lineage/uses.ts';
 import { type Problem, problemOf } from '#core/problem/problem.ts';
 import { startOf } from '#core/step/plan.ts';
 import { runChecks } from '#server/checks/run.ts';
 import { refused, type SaveAnswer, saveAnswer, settledDataSet } from '#server/edit.ts';
 import { guardedAction, guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
+import { allDrafts } from '#server/lineage/rename.ts';
 import { severalMatches } from '#server/shape/look-up.ts';
 import { openKind } from '#server/sources/open.ts';
 import { note } from '#server/store/audit.ts';
@@ -39,19 +41,32 @@ interface Loaded {
   zone: string;
   users: Awaited<ReturnType<typeof usersOfDataSet>>;
   others: [string, DataSet][];
+  /** The panes that show each measure, in words. */
+  uses: Record<string, string[]>;
 }
 
 export const loader = guardedLoader(
   'build',
   async ({ params }: Signed<Route.LoaderArgs>): Promise<Loaded> => {
     const id = idParam(params.id, 'data set');
-    const [stored, users, [desk]] = await Promise.all([findDataSet(id), usersOfDataSet(id), listDesks()]);
+    const [stored, users, [desk], drafts] = await Promise.all([
+      findDataSet(id),
+      usersOfDataSet(id),
+      listDesks(),
+      allDrafts(),
+    ]);
     if (!stored) throw notFound('data set');
     const world = await worldOf(stored.definition);
     const source = await findSource(stored.definition.source);
     const about = {
       stored,
       users,
+      uses: Object.fromEntries(
+        stored.definition.measures.flatMap(({ name }) => {
+          const uses = usesOfMeasure(id, name, drafts).map(({ at }) => at);
+          return uses.length > 0 ? [[name, uses]] : [];
+        }),
+      ),
       others: [...world],
       kind: source?.connection.kind ?? 'upload',
       zone: desk?.zone ?? 'UTC',
@@ -118,7 +133,7 @@ const asksOtherwise = (before: DataSet, after: DataSet): boolean =>
     JSON.stringify([after.request, after.keep, startOf(after).map(({ name, type }) => [name, type])]);
 
 export default function DataSetPage({ loaderData }: Route.ComponentProps) {
-  const { stored, kind, tables, problem, users, zone, others } = loaderData;
+  const { stored, kind, tables, problem, users, uses, zone, others } = loaderData;
   const world = useMemo(() => new Map(others), [others]);
   return (
     <Page
@@ -149,6 +164,7 @@ export default function DataSetPage({ loaderData }: Route.ComponentProps) {
         stored={stored}
         zone={zone}
         world={world}
+        uses={uses}
       />
       <div className="mt-10 max-w-xl">
         <Section title="What uses it" note="Readers keep what was published until it is published again.">

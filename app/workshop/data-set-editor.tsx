@@ -1,4 +1,4 @@
-import { lazy, Suspense, useEffect, useRef, useState } from 'react';
+import { lazy, Suspense, useCallback, useEffect, useRef, useState } from 'react';
 import type { FoundTable } from '#core/dataset/found.ts';
 import { dataSetFromTable, usualChoice } from '#core/dataset/from-table.ts';
 import { withInputRenamed } from '#core/dataset/rename-input.ts';
@@ -12,6 +12,7 @@ import type { SourceKind } from '#sources/connection.ts';
 import type { Tried } from '#sources/tried.ts';
 import { Button } from '../ui/button.tsx';
 import { SelectField, TextField } from '../ui/field.tsx';
+import { LeaveGuard } from '../ui/leave-guard.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
 import { Section } from '../ui/page.tsx';
 import {
@@ -28,7 +29,7 @@ import { FieldList } from './field-list.tsx';
 import { InputList } from './input-list.tsx';
 import { KeepEditor } from './keep-editor.tsx';
 import { LineSample } from './line-sample.tsx';
-import { MeasureList } from './measure-list.tsx';
+import { MeasureList, type MeasureUses } from './measure-list.tsx';
 import { HttpAnswerForm, HttpCallForm } from './request-http.tsx';
 import { LogForm } from './request-log.tsx';
 import { SampleTable } from './sample-table.tsx';
@@ -51,6 +52,8 @@ interface Props {
   readonly zone: string;
   /** The data sets that its steps refer to. */
   readonly world?: World;
+  /** The panes that show its measures. */
+  readonly uses?: MeasureUses;
   /** What a new one begins as. */
   readonly begun?: { readonly name: string; readonly definition: DataSet } | null;
 }
@@ -70,6 +73,7 @@ export function DataSetEditor({
   stored,
   zone,
   world = noWorld,
+  uses = {},
   begun = null,
 }: Props) {
   const make = (wanted: string | null): DataSet | null => {
@@ -87,9 +91,15 @@ export function DataSetEditor({
   const [tried, setTried] = useState<{ text: string; tried: Tried } | null>(null);
   const { answer, busy, ask } = useTry();
   const askedAbout = useRef('');
+  const written = JSON.stringify({ name, definition });
+  const [safe, setSafe] = useState(written);
+  const [isTouched, setIsTouched] = useState(false);
+  const sent = useRef(written);
+  const onSaved = useCallback(() => setSafe(sent.current), []);
   const saving = useSave(
     stored ? `/workshop/data-sets/${id}` : '/workshop/data-sets/new',
     stored?.revision ?? 0,
+    onSaved,
   );
   useEffect(() => {
     if (!answer || !('tried' in answer)) return;
@@ -153,6 +163,8 @@ export function DataSetEditor({
       </div>
     );
   const { request } = definition;
+  // What a first look at the source finds out by itself is no work of a person's.
+  const touch = (): void => setIsTouched(true);
   const table =
     request.kind === 'table'
       ? tables.find(({ schema, name: of }) => schema === request.schema && of === request.table)
@@ -167,7 +179,8 @@ export function DataSetEditor({
     (definition.fields.length > 0 && request.columns.length > 0);
   const asked = (next: DataSet['request']): void => setDefinition(withRequest(definition, next));
   return (
-    <div className="flex flex-col gap-6">
+    <div className="flex flex-col gap-6" onChangeCapture={touch} onClickCapture={touch}>
+      <LeaveGuard what="The changes" when={isTouched && written !== safe && !saving.busy} />
       {problem && <ProblemMessage problem={problem} />}
       <div className="flex flex-wrap items-end gap-4 border-b border-line pb-4">
         <div className="w-72">
@@ -208,7 +221,10 @@ export function DataSetEditor({
         <Button
           look="main"
           disabled={saving.busy || !isTried}
-          onClick={() => saving.save({ id, name, definition })}
+          onClick={() => {
+            sent.current = written;
+            saving.save({ id, name, definition });
+          }}
         >
           {saving.busy ? 'Saving …' : stored ? 'Save' : 'Save data set'}
         </Button>
@@ -287,7 +303,9 @@ export function DataSetEditor({
           {definition.fields.length > 0 && (
             <FieldList definition={definition} keptAs={isUpload ? id : undefined} onChange={setDefinition} />
           )}
-          {definition.fields.length > 0 && <MeasureList definition={definition} onChange={setDefinition} />}
+          {definition.fields.length > 0 && (
+            <MeasureList definition={definition} uses={uses} onChange={setDefinition} />
+          )}
           {definition.fields.length > 0 && !isUpload && !isOf && (
             <KeepEditor definition={definition} kind={kind} zone={zone} onChange={setDefinition} />
           )}

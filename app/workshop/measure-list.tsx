@@ -2,21 +2,42 @@ import { Pencil, X } from 'lucide-react';
 import { useState } from 'react';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Measure } from '#core/measure/schema.ts';
+import { listWords } from '#core/words/condition.ts';
 import { measureWords } from '#core/words/measure.ts';
 import { Button, IconButton } from '../ui/button.tsx';
 import { Section } from '../ui/page.tsx';
 import { MeasureForm } from './measure-form.tsx';
 
+export type MeasureUses = Readonly<Record<string, readonly string[] | undefined>>;
+
+const mostNamed = 6;
+
+/** The panes that need a measure, and what becomes of them. */
+function UsedBy({ uses = [], words }: { uses: readonly string[] | undefined; words: string }) {
+  if (uses.length === 0) return null;
+  return (
+    <p className="my-1 text-small text-slate">
+      {listWords(uses, 'and', mostNamed)}{' '}
+      {uses.length === 1 ? words.replace(/^have/, 'has').replace(/^change/, 'changes') : words}.
+    </p>
+  );
+}
+
 /** Named aggregates, defined once; every pane picks from them. */
 export function MeasureList({
   definition,
+  uses,
   onChange,
 }: {
   definition: DataSet;
+  /** The panes that show each measure, in words, by its name. */
+  uses: MeasureUses;
   onChange: (next: DataSet) => void;
 }) {
   /** The name of the measure being edited; '' is a new one. */
   const [editing, setEditing] = useState<string | null>(null);
+  /** The name of a measure in use that is about to be taken away. */
+  const [leaving, setLeaving] = useState<string | null>(null);
   const { measures } = definition;
   const finish = (measure: Measure | null): void => {
     setEditing(null);
@@ -28,6 +49,10 @@ export function MeasureList({
         ? [...measures, measure]
         : measures.map((each) => (each.name === measure.name ? measure : each)),
     });
+  };
+  const takeAway = (gone: string): void => {
+    setLeaving(null);
+    onChange({ ...definition, measures: measures.filter(({ name }) => name !== gone) });
   };
   return (
     <Section
@@ -53,15 +78,27 @@ export function MeasureList({
               <IconButton
                 name={`Take ${measure.label} away`}
                 disabled={measures.length === 1}
-                onClick={() =>
-                  onChange({ ...definition, measures: measures.filter(({ name }) => name !== measure.name) })
-                }
+                onClick={() => (uses[measure.name] ? setLeaving(measure.name) : takeAway(measure.name))}
               >
                 <X className="size-4" />
               </IconButton>
             </div>
+            {leaving === measure.name && (
+              <div role="alert" className="my-2 border-l-3 border-slipping pl-3 text-small">
+                <UsedBy uses={uses[measure.name]} words="have no number without it" />
+                <div className="mt-1.5 flex gap-2">
+                  <Button onClick={() => takeAway(measure.name)}>Take it away all the same</Button>
+                  <Button look="quiet" onClick={() => setLeaving(null)}>
+                    Keep it
+                  </Button>
+                </div>
+              </div>
+            )}
             {editing === measure.name && (
-              <MeasureForm definition={definition} measure={measure} onDone={finish} />
+              <>
+                <UsedBy uses={uses[measure.name]} words="change with it" />
+                <MeasureForm definition={definition} measure={measure} onDone={finish} />
+              </>
             )}
           </li>
         ))}

@@ -580,10 +580,10 @@ export function stepRefs(step: Step): Ref[] {
   return step.kind === 'stack' ? step.with.map(({ ref }) => ref) : [];
 }
 
-/** What can only be done to kept records, and why; null where the source can do it too. */
-export function onlyKept(step: Step): string | null {
+/** Why a source cannot do a step itself, so that its records are fetched for it or kept; null where it can. */
+export function notAtSource(step: Step): string | null {
   return step.kind === 'derive' && step.making.kind === 'extract'
-    ? 'patterns are found in kept records only: databases each have their own kind of pattern'
+    ? 'databases each have their own kind of pattern'
     : null;
 }
 

@@ -5,7 +5,7 @@ import type { Field } from '#core/field/field.ts';
 import { formatNumber } from '#core/format/format.ts';
 import { freeStepId } from '#core/lineage/uses.ts';
 import type { World } from '#core/step/kinds.ts';
-import { onlyKept } from '#core/step/kinds.ts';
+import { notAtSource } from '#core/step/kinds.ts';
 import type { Step, StepKindName } from '#core/step/schema.ts';
 import { capital } from '#core/words/capital.ts';
 import { calledAt, stepWords } from '#core/words/step.ts';
@@ -31,7 +31,7 @@ interface Props {
   readonly onSteps: (steps: Step[], selected: number) => void;
   readonly onAdd: (kind: StepKindName, at: number) => void;
   readonly onMend: (warning: Warning, at: number) => void;
-  /** Keeps the records, for the steps that only kept ones can have; absent where they cannot be kept. */
+  /** Keeps the records, for the steps that their source cannot do; absent where they cannot be kept. */
   readonly onKeep: (() => void) | undefined;
   readonly form: ReactNode;
   /** The step that has just been added: the hands go on in its form. */
@@ -119,7 +119,7 @@ function OneStep({
     many: calledAt(steps, index, definition.noun.many),
     names,
   });
-  const keptOnly = definition.keep ? null : onlyKept(step);
+  const fetched = definition.keep ? null : notAtSource(step);
   const moved = (to: number): void => {
     const next = steps.filter((_, at) => at !== index);
     next.splice(to, 0, step);
@@ -151,9 +151,11 @@ function OneStep({
           <Records before={figures[index]} after={figures[index + 1]} most={most} isOff={step.off ?? false} />
         )}
       </button>
-      {keptOnly && (
+      {fetched && (
         <div className="mx-3 mb-2 border-l-3 border-slipping pl-2 text-small">
-          <p className="text-slipping">Only on kept records: {keptOnly}.</p>
+          <p className="text-slipping">
+            The source cannot do this: {fetched}. Its records are fetched for it, at most 100,000 at a time.
+          </p>
           {onKeep ? (
             <Button className="mt-1" onClick={onKeep}>
               Keep the records
