@@ -52,6 +52,9 @@ export async function settledDataSet(
     problem === null ? [] : [`Step ${at + 1}: ${problem}`],
   );
   if (problems.length > 0) return because(...problems);
+  for (const { name, allowed } of settled.inputs)
+    if (allowed && !world.get(allowed.dataSet)?.fields.some((field) => field.name === allowed.field))
+      return because(`the input “${name}” may only have values of a field that is not there`);
   const missing = lostNeeds(settled);
   if (missing.length > 0) return because(...missing);
   const wrong = await refusedDataSet(settled);

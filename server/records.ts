@@ -1,6 +1,7 @@
 import type { Field } from '#core/field/field.ts';
 import type { Cell } from '#core/field/value.ts';
 import type { Plan, RecordsPlan, Relation } from '#core/plan/plan.ts';
+import { ProblemError } from '#core/problem/problem.ts';
 import { compile, compileCount, compileOrdered, neededOf, type Query } from '#core/sql/compile.ts';
 import { duckdb } from '#core/sql/duckdb.ts';
 import { basesOf } from '#core/sql/steps.ts';
@@ -113,6 +114,7 @@ const sharedSeconds = 15;
  */
 async function placeOf<P extends Plan>(plan: P, { doing, signal, candidate }: Asking): Promise<Place<P>> {
   const { from, where } = plan;
+  await refuseUnlisted(from.allowed, { doing, signal });
   const bases = basesOf(from, new Set(neededOf(plan)));
   const asksSource = ({ request }: Relation): boolean => request.kind !== 'kept';
   const sources = [...new Set(bases.flatMap(({ base }) => (asksSource(base) ? [base.source] : [])))];
@@ -158,6 +160,34 @@ async function placeOf<P extends Plan>(plan: P, { doing, signal, candidate }: As
     trueAt: opened.map(([, { trueAt }]) => trueAt).sort()[0] ?? main.trueAt,
     records: from.steps ? 0 : main.records,
   };
+}
+
+/** Throws a {@link ProblemError} for a value of an input that does not stand where its values have to. */
+async function refuseUnlisted(allowed: Relation['allowed'] = [], asking: Asking): Promise<void> {
+  await Promise.all(
+    allowed.map(async ({ input, value, among, field }) => {
+      const { records } = await runPlan(
+        {
+          kind: 'records',
+          from: among,
+          zone: 'UTC',
+          where: { field, test: { op: 'same', value } },
+          fields: [field],
+          order: [],
+          offset: 0,
+          limit: 1,
+        },
+        asking,
+      );
+      if (records.length > 0) return;
+      throw new ProblemError({
+        code: 'bad-request',
+        doing: asking.doing,
+        why: `“${value}” is none of the values that ${input.replaceAll('_', ' ')} may have`,
+        mend: 'Choose another.',
+      });
+    }),
+  );
 }
 
 /** The steps of a relation, and those of what it refers to. */

@@ -9,7 +9,13 @@ import { guardedAction, guardedLoader, type Signed } from '#server/guard.ts';
 import { openKind } from '#server/sources/open.ts';
 import { note } from '#server/store/audit.ts';
 import { listDesks } from '#server/store/dashboards.ts';
-import { addDataSet, findDataSet, type StoredDataSet } from '#server/store/data-sets.ts';
+import {
+  addDataSet,
+  type FieldChoice,
+  fieldChoices,
+  findDataSet,
+  type StoredDataSet,
+} from '#server/store/data-sets.ts';
 import { askForRefresh } from '#server/store/kept.ts';
 import { findSource, listSources } from '#server/store/sources.ts';
 import type { SourceKind } from '#sources/connection.ts';
@@ -27,6 +33,7 @@ interface Start {
   tables: FoundTable[];
   problem: Problem | null;
   zone: string;
+  choices: FieldChoice[];
   /** Made of another data set: its records, to which steps are added. */
   of: { name: string; definition: DataSet } | null;
 }
@@ -52,6 +59,7 @@ export const loader = guardedLoader(
       tables: [],
       problem: null,
       zone: (await listDesks())[0]?.zone ?? 'UTC',
+      choices: await fieldChoices(),
       of: of && { name: `${of.name}, shaped`, definition: madeOf(of) },
     };
     if (!source || of) return start;
@@ -90,7 +98,7 @@ export const action = guardedAction('build', async ({ request, user }: Signed<Ro
 });
 
 export default function DataSetNew({ loaderData }: Route.ComponentProps) {
-  const { id, sources, source, kind, table, tables, problem, zone, of } = loaderData;
+  const { id, sources, source, kind, table, tables, problem, zone, of, choices } = loaderData;
   return (
     <Page
       title="Make a data set"
@@ -109,6 +117,7 @@ export default function DataSetNew({ loaderData }: Route.ComponentProps) {
           stored={null}
           begun={of}
           zone={zone}
+          choices={choices}
         />
       ) : (
         <SourceChoice sources={sources} />

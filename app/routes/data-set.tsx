@@ -15,6 +15,8 @@ import { openKind } from '#server/sources/open.ts';
 import { note } from '#server/store/audit.ts';
 import { listDesks } from '#server/store/dashboards.ts';
 import {
+  type FieldChoice,
+  fieldChoices,
   findDataSet,
   type StoredDataSet,
   saveDataSet,
@@ -41,6 +43,7 @@ interface Loaded {
   zone: string;
   users: Awaited<ReturnType<typeof usersOfDataSet>>;
   others: [string, DataSet][];
+  choices: FieldChoice[];
   /** The panes that show each measure, in words. */
   uses: Record<string, string[]>;
 }
@@ -49,11 +52,12 @@ export const loader = guardedLoader(
   'build',
   async ({ params }: Signed<Route.LoaderArgs>): Promise<Loaded> => {
     const id = idParam(params.id, 'data set');
-    const [stored, users, [desk], drafts] = await Promise.all([
+    const [stored, users, [desk], drafts, choices] = await Promise.all([
       findDataSet(id),
       usersOfDataSet(id),
       listDesks(),
       allDrafts(),
+      fieldChoices(),
     ]);
     if (!stored) throw notFound('data set');
     const world = await worldOf(stored.definition);
@@ -68,6 +72,7 @@ export const loader = guardedLoader(
         }),
       ),
       others: [...world],
+      choices: choices.filter((each) => each.id !== id),
       kind: source?.connection.kind ?? 'upload',
       zone: desk?.zone ?? 'UTC',
       tables: [],
@@ -133,7 +138,7 @@ const asksOtherwise = (before: DataSet, after: DataSet): boolean =>
     JSON.stringify([after.request, after.keep, startOf(after).map(({ name, type }) => [name, type])]);
 
 export default function DataSetPage({ loaderData }: Route.ComponentProps) {
-  const { stored, kind, tables, problem, users, uses, zone, others } = loaderData;
+  const { stored, kind, tables, problem, users, uses, zone, others, choices } = loaderData;
   const world = useMemo(() => new Map(others), [others]);
   return (
     <Page
@@ -165,6 +170,7 @@ export default function DataSetPage({ loaderData }: Route.ComponentProps) {
         zone={zone}
         world={world}
         uses={uses}
+        choices={choices}
       />
       <div className="mt-10 max-w-xl">
         <Section title="What uses it" note="Readers keep what was published until it is published again.">

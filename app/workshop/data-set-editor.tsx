@@ -7,7 +7,7 @@ import type { Problem } from '#core/problem/problem.ts';
 import type { World } from '#core/step/kinds.ts';
 import { startOf as beforeStepsOf } from '#core/step/plan.ts';
 import { capital } from '#core/words/capital.ts';
-import type { StoredDataSet } from '#server/store/data-sets.ts';
+import type { FieldChoice, StoredDataSet } from '#server/store/data-sets.ts';
 import type { SourceKind } from '#sources/connection.ts';
 import type { Tried } from '#sources/tried.ts';
 import { Button } from '../ui/button.tsx';
@@ -52,6 +52,8 @@ interface Props {
   readonly zone: string;
   /** The data sets that its steps refer to. */
   readonly world?: World;
+  /** What the values of its inputs can be among. */
+  readonly choices: readonly FieldChoice[];
   /** The panes that show its measures. */
   readonly uses?: MeasureUses;
   /** What a new one begins as. */
@@ -73,6 +75,7 @@ export function DataSetEditor({
   stored,
   zone,
   world = noWorld,
+  choices,
   uses = {},
   begun = null,
 }: Props) {
@@ -241,6 +244,7 @@ export function DataSetEditor({
           </Suspense>
           <InputList
             inputs={definition.inputs}
+            choices={choices}
             tables={tables}
             onChange={(inputs) => setDefinition({ ...definition, inputs })}
             onRename={(from, to) => setDefinition(withInputRenamed(definition, from, to))}
@@ -252,6 +256,7 @@ export function DataSetEditor({
           <HttpCallForm request={request} onChange={asked} />
           <InputList
             inputs={definition.inputs}
+            choices={choices}
             written={(name) => `{${name}}`}
             tables={[]}
             onChange={(inputs) => setDefinition({ ...definition, inputs })}

@@ -1,5 +1,6 @@
 import type { FoundTable } from '#core/dataset/found.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
+import type { FieldChoice } from '#server/store/data-sets.ts';
 import { CheckField, SelectField, TextField } from '../ui/field.tsx';
 
 type Input = DataSet['inputs'][number];
@@ -9,6 +10,7 @@ const types: readonly Input['type'][] = ['text', 'integer', 'decimal', 'boolean'
 export function InputList({
   inputs,
   tables,
+  choices,
   written = (name) => `:${name}`,
   onChange,
   onRename,
@@ -17,6 +19,7 @@ export function InputList({
   /** How the request writes an input. */
   written?: (name: string) => string;
   tables: readonly FoundTable[];
+  choices: readonly FieldChoice[];
   onChange: (inputs: Input[]) => void;
   /** Gives an input another name wherever it is used. */
   onRename: (from: string, to: string) => void;
@@ -32,7 +35,7 @@ export function InputList({
       {inputs.map((input) => (
         <li
           key={input.name}
-          className="grid items-end gap-3 border-b border-hair pb-3 sm:grid-cols-[10rem_8rem_1fr_1fr_1fr_auto]"
+          className="grid items-end gap-3 border-b border-hair pb-3 sm:grid-cols-2 lg:grid-cols-[10rem_8rem_1fr_1fr]"
         >
           <TextField
             label={`Written ${written(input.name)}`}
@@ -80,6 +83,25 @@ export function InputList({
               <option key={key} value={key}>
                 the {key.split('.')[1]} record being looked at
               </option>
+            ))}
+          </SelectField>
+          <SelectField
+            label={`Values that ${input.name} may have`}
+            value={input.allowed ? `${input.allowed.dataSet} ${input.allowed.field}` : ''}
+            onChange={({ target }) => {
+              const [dataSet = '', ...field] = target.value.split(' ');
+              set(input.name, { allowed: dataSet ? { dataSet, field: field.join(' ') } : undefined });
+            }}
+          >
+            <option value="">any</option>
+            {choices.map((choice) => (
+              <optgroup key={choice.id} label={choice.name}>
+                {choice.fields.map((field) => (
+                  <option key={field.name} value={`${choice.id} ${field.name}`}>
+                    {choice.name}: {field.label}
+                  </option>
+                ))}
+              </optgroup>
             ))}
           </SelectField>
           <CheckField

@@ -107,6 +107,8 @@ export const Input = z.object({
   sample: z.string().max(2000).optional(),
   /** What it stands for (see `meaningOf`), so that a record being looked at can supply it. */
   refers: z.string().max(600).optional(),
+  /** It may only have values that stand in a field of another data set. */
+  allowed: z.object({ dataSet: z.uuid(), field: FieldName }).optional(),
 });
 export type Input = z.infer<typeof Input>;
 

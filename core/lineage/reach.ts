@@ -3,7 +3,7 @@ import { refsOf } from '#core/step/plan.ts';
 
 /* Which data sets lead to which, however far. Pure: over definitions by id. */
 
-type Definitions = ReadonlyMap<string, Pick<DataSet, 'request' | 'steps'>>;
+type Definitions = ReadonlyMap<string, Pick<DataSet, 'request' | 'steps' | 'inputs'>>;
 
 function reached(start: string, next: (id: string) => readonly string[]): Set<string> {
   const found = new Set([start]);

@@ -103,6 +103,9 @@ export function usesOfField(
   }
   for (const other of dataSets) {
     const { definition } = other;
+    for (const { name, label, allowed } of definition.inputs)
+      if (allowed?.dataSet === id && allowed.field === field)
+        uses.push({ in: 'dataSet', id: other.id, at: `the input “${label ?? name}” of “${other.name}”` });
     const steps = definition.steps ?? [];
     const isMade = definition.request.kind === 'of' && definition.request.dataSet === id;
     const shaped = shape(startOf(definition), steps, world);
@@ -192,12 +195,18 @@ export function followingRename(definition: DataSet, id: string, from: string, t
     };
   });
   const { request } = definition;
+  const inputs = definition.inputs.map((input) =>
+    input.allowed?.dataSet === id && input.allowed.field === from
+      ? { ...input, allowed: { ...input.allowed, field: to } }
+      : input,
+  );
   if (request.kind !== 'of' || request.dataSet !== id)
-    return steps.length > 0 ? { ...definition, steps } : definition;
+    return { ...definition, inputs, ...(steps.length > 0 ? { steps } : {}) };
   // Its own steps go on calling the field as they did.
   const back: Step = { kind: 'rename', id: freeStepId(steps), field: to, as: from };
   return {
     ...definition,
+    inputs,
     start: startOf(definition).map((field) => (field.name === from ? { ...field, name: to } : field)),
     steps: [back, ...steps],
   };

@@ -12,6 +12,8 @@ export interface Relation {
   readonly request: Request | KeptRequest;
   /** Canonical texts by input name; null asks for no restriction. */
   readonly inputs: Readonly<Record<string, { type: Field['type']; value: string | null }>>;
+  /** Values of inputs that have to stand in a field of other records, or nothing is asked. */
+  readonly allowed?: readonly Allowed[] | undefined;
   readonly fields: readonly Field[];
   /** Where steps shape the records: the fields that the request yields, and the steps in order. */
   readonly start?: readonly Field[] | undefined;
@@ -20,6 +22,14 @@ export interface Relation {
   readonly fresh?: number | undefined;
   /** The least and greatest instant of fields, where that is known: grouping by local time then costs less. */
   readonly spans?: Readonly<Record<string, { least: string; greatest: string }>>;
+}
+
+/** A value of an input, and the field of other records in which it has to stand. */
+export interface Allowed {
+  readonly input: string;
+  readonly value: string;
+  readonly among: Relation;
+  readonly field: string;
 }
 
 /** A step with all that it depends on besides the records: conditions resolved, other data sets as relations, the moment. */

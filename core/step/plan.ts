@@ -3,7 +3,7 @@ import type { Condition } from '#core/condition/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import type { Clock } from '#core/period/period.ts';
-import { extended, type PlannedStep, type Relation } from '#core/plan/plan.ts';
+import { type Allowed, extended, type PlannedStep, type Relation } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { shape, stepConditions, stepRefs, type World } from './kinds.ts';
 import type { Ref, Step } from './schema.ts';
@@ -21,8 +21,25 @@ export const startOf = (dataSet: DataSet): readonly Field[] => dataSet.start ?? 
 /** How many data sets may look one another up in a row; more is a circle, or no one can follow it. */
 const deepest = 12;
 
-/** The relation of a data set: where its records are, with values for its inputs, and its steps. */
+/** The relation of a data set: where its records are, with values for its inputs that may have them, and its steps. */
 export function relationWith(
+  dataSet: DataSet,
+  id: string,
+  inputs: Relation['inputs'],
+  planning: Planning,
+  depth = 0,
+): Relation {
+  const relation = recordsWith(dataSet, id, inputs, planning, depth);
+  const allowed = dataSet.inputs.flatMap(({ name, label, allowed: from }): Allowed[] => {
+    const value = inputs[name]?.value ?? null;
+    if (!from || value === null) return [];
+    const among = relationOfRef(from, planning, depth + 1);
+    return [{ input: label ?? name, value, among, field: from.field }];
+  });
+  return allowed.length === 0 ? relation : { ...relation, allowed };
+}
+
+function recordsWith(
   dataSet: DataSet,
   id: string,
   inputs: Relation['inputs'],
@@ -133,11 +150,16 @@ export function relationAsRead(
 }
 
 /** The data sets that a data set is made of or refers to. */
-export const refsOf = ({ request, steps = [] }: Pick<DataSet, 'request' | 'steps'>): Ref[] => [
+export const refsOf = ({
+  request,
+  steps = [],
+  inputs,
+}: Pick<DataSet, 'request' | 'steps' | 'inputs'>): Ref[] => [
   ...(request.kind === 'of'
     ? [{ dataSet: request.dataSet, ...(request.cut === undefined ? {} : { cut: request.cut }) }]
     : []),
   ...steps.flatMap(stepRefs),
+  ...inputs.flatMap(({ allowed }) => (allowed ? [{ dataSet: allowed.dataSet }] : [])),
 ];
 
 /** A relation with only the records that conditions keep. */

@@ -39,7 +39,7 @@ export interface ScopeCount {
 const publicDataSet = ({ steps: _, start: __, checks: ___, ...dataSet }: DataSet): DataSet => ({
   ...dataSet,
   request: { kind: 'table', schema: '-', table: '-', columns: [], lookUps: [] },
-  inputs: dataSet.inputs.map(({ sample: _, refers: __, ...input }) => input),
+  inputs: dataSet.inputs.map(({ sample: _, refers: __, allowed: ___, ...input }) => input),
   fields: dataSet.fields.map(({ origin: _, refers: __, ...field }) => field),
 });
 

@@ -1,10 +1,12 @@
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { DataSet } from '#core/dataset/schema.ts';
+import { followingRename, usesOfDataSet, usesOfField } from '#core/lineage/uses.ts';
 import { problemOf } from '#core/problem/problem.ts';
 import { relationWith, withOutcome } from '#core/step/plan.ts';
 import type { Step } from '#core/step/schema.ts';
 import { runChecks } from '../checks/run.ts';
+import { settledDataSet } from '../edit.ts';
 import { refresh } from '../kept/refresh.ts';
 import { renameEverywhere } from '../lineage/rename.ts';
 import { countRecords, runPlan } from '../records.ts';
@@ -491,4 +493,72 @@ test('a field that is renamed everywhere is carried through measures, other data
     [null, '100'],
   ]);
   await expect(renameEverywhere(plain, 'harbour', 'code', installed.author)).rejects.toThrow('already');
+});
+
+describe('an input whose values stand in another data set', () => {
+  const ofGate = (more: Partial<DataSet['inputs'][number]> = {}): DataSet => ({
+    ...table('scan', [
+      { name: 'id', type: 'integer' },
+      { name: 'gate', type: 'text' },
+    ]),
+    request: {
+      kind: 'sql',
+      text: 'SELECT id, gate FROM scan WHERE gate = :gate_code OR :gate_code IS NULL',
+      columns: [
+        { column: 'id', name: 'id', type: 'integer' },
+        { column: 'gate', name: 'gate', type: 'text' },
+      ],
+    },
+    inputs: [
+      {
+        name: 'gate_code',
+        type: 'text',
+        required: false,
+        allowed: { dataSet: ids.gates, field: 'code' },
+        ...more,
+      },
+    ],
+  });
+  const countWith = async (value: string | null, definition = ofGate()): Promise<string> => {
+    const world = await worldOf(definition);
+    const relation = relationWith(
+      definition,
+      randomUUID(),
+      { gate_code: { type: 'text', value } },
+      { world, clock },
+    );
+    const plan = { kind: 'records' as const, from: relation, zone: clock.zone, where: { all: [] } };
+    return countRecords({ ...plan, fields: [], order: [], offset: 0, limit: 1 }, { doing: 'counting scans' });
+  };
+
+  test('takes those, and none, and refuses any other before anything is asked', async () => {
+    expect(await countWith('NRK-1')).toBe('100');
+    expect(await countWith(null)).toBe('300');
+    await expect(countWith('FNB-9')).rejects.toThrow(
+      'counting scans: “FNB-9” is none of the values that gate code may have',
+    );
+    await expect(countWith("x' OR 1=1 --", ofGate({ label: 'the gate' }))).rejects.toThrow(
+      'is none of the values that the gate may have',
+    );
+    expect(await countWith('FNB-9', ofGate({ allowed: undefined }))).toBe('100');
+  });
+
+  test('counts among what depends on that data set, and follows its field', async () => {
+    const named = [
+      { id: ids.gates, name: 'Gates', definition: table('gate', [{ name: 'code', type: 'text' }]) },
+      { id: 'x', name: 'Of a gate', definition: ofGate() },
+    ];
+    expect(usesOfField(ids.gates, 'code', named, []).map(({ at }) => at)).toEqual([
+      'the input “gate_code” of “Of a gate”',
+    ]);
+    expect(usesOfDataSet(ids.gates, named, []).map(({ at }) => at)).toEqual(['the data set “Of a gate”']);
+    expect(followingRename(ofGate(), ids.gates, 'code', 'sign').inputs[0]?.allowed?.field).toBe('sign');
+    const unknown = await settledDataSet(
+      randomUUID(),
+      ofGate({ allowed: { dataSet: ids.gates, field: 'gone' } }),
+    );
+    expect(unknown).toMatchObject({
+      wrong: { why: ['the input “gate_code” may only have values of a field that is not there'] },
+    });
+  });
 });

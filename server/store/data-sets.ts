@@ -1,6 +1,7 @@
 import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import { migrateDataSet } from '#core/dashboard/migrate.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
+import { labelOf } from '#core/field/value.ts';
 import { leadsTo } from '#core/lineage/reach.ts';
 import { refsOf } from '#core/step/plan.ts';
 import type { Saved } from './dashboards.ts';
@@ -135,6 +136,27 @@ export async function usersOfDataSet(
     .where(
       sql`${dashboards.draft}->'panes' @> ${JSON.stringify([{ dataSet: id }])}::jsonb OR ${dashboards.draft}->'scope' @> ${JSON.stringify([{ dataSet: id }])}::jsonb`,
     );
+}
+
+/** A data set whose fields an input's values can be among. */
+export interface FieldChoice {
+  readonly id: string;
+  readonly name: string;
+  readonly fields: readonly { readonly name: string; readonly label: string }[];
+}
+
+/** Fields with values that stand for something, of every data set that can be asked without an input. */
+export async function fieldChoices(): Promise<FieldChoice[]> {
+  const choices = (await allDataSets()).map(({ id, name, definition: { fields, inputs } }) => ({
+    id,
+    name,
+    fields: inputs.some(({ required }) => required)
+      ? []
+      : fields
+          .filter(({ type, hidden }) => (type === 'text' || type === 'integer') && !hidden)
+          .map((field) => ({ name: field.name, label: labelOf(field) })),
+  }));
+  return choices.filter(({ fields }) => fields.length > 0);
 }
 
 /** The data sets that are made of a data set or refer to it, directly or through others. */
