@@ -182,7 +182,7 @@ export function DataSetEditor({
     (definition.fields.length > 0 && request.columns.length > 0);
   const asked = (next: DataSet['request']): void => setDefinition(withRequest(definition, next));
   return (
-    <div className="flex flex-col gap-6" onChangeCapture={touch} onClickCapture={touch}>
+    <div className="flex flex-col gap-6" onPointerDownCapture={touch} onKeyDownCapture={touch}>
       <LeaveGuard what="The changes" when={isTouched && written !== safe && !saving.busy} />
       {problem && <ProblemMessage problem={problem} />}
       <div className="flex flex-wrap items-end gap-4 border-b border-line pb-4">

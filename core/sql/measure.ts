@@ -24,8 +24,10 @@ export function measureSql(measure: PlannedMeasure, fieldSql: FieldSql, dialect:
     case 'about':
       return sql`${dialect.scalar.aboutDistinct(fieldSql(calculation.field).value)}${only}`;
     case 'readable': {
-      const text = sql`trim(${fieldSql(calculation.field).value})`;
-      const like = dialect.scalar.like(text, written[calculation.as]);
+      const { value } = fieldSql(calculation.field);
+      const text = sql`trim(${value})`;
+      // What is written so begins with a space, digit, sign or point, all before a colon: most texts need no pattern to tell.
+      const like = sql`(${dialect.scalar.byCode(value)} < ':' AND ${dialect.scalar.like(text, written[calculation.as])})`;
       return sql`count(*) FILTER (WHERE ${where ? sql`${where} AND ${like}` : like})`;
     }
     default:

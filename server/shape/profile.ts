@@ -1,3 +1,4 @@
+import Big from 'big.js';
 import type { Field } from '#core/field/field.ts';
 import { type Cell, isNumeric, isTemporal } from '#core/field/value.ts';
 import { binsOf } from '#core/measure/bins.ts';
@@ -54,10 +55,12 @@ export async function profileAfter(
     read.map(async ({ field, cells }): Promise<FieldProfile> => {
       const about = Number(cells.about ?? 0);
       const few = about <= manyValues && field.type !== 'nested';
-      const [frequent, spread] = await Promise.all([
+      const ends = endsOf(field, cells.least ?? null, cells.greatest ?? null);
+      const [frequent, counted] = await Promise.all([
         few ? frequentOf(from, field, shaping) : null,
-        spreadOf(from, field, cells.least ?? null, cells.greatest ?? null, shaping),
+        few ? null : spreadOf(from, field, ends, shaping),
       ]);
+      const spread = counted ?? spreadOfValues(field, ends, frequent?.all ?? []);
       return {
         name: field.name,
         records: total,
@@ -99,6 +102,8 @@ async function frequentOf(
 ): Promise<{
   distinct: string;
   values: FieldProfile['frequent'];
+  /** All the values, most frequent first. */
+  all: FieldProfile['frequent'];
   readable: NonNullable<FieldProfile['readable']>;
 }> {
   const plan: GroupsPlan = {
@@ -114,10 +119,12 @@ async function frequentOf(
     const fitting = records.filter(([value]) => whole.test(String(value ?? '').trim()));
     return [type, String(fitting.reduce((sum, [, n]) => sum + BigInt(String(n ?? '0')), 0n))];
   });
+  const all = records.map(([value = null, n]) => ({ value, count: String(n ?? '0') }));
   return {
     readable: Object.fromEntries(readable) as NonNullable<FieldProfile['readable']>,
     distinct: String(records.length),
-    values: records.slice(0, mostFrequent).map(([value = null, n]) => ({ value, count: String(n ?? '0') })),
+    values: all.slice(0, mostFrequent),
+    all,
   };
 }
 
@@ -141,18 +148,50 @@ async function readableOf(
 
 const stretches = 12;
 
+/** A stretch of values: its least one, and the one that begins the next. */
+interface Stretch {
+  readonly low: string;
+  readonly below: string | null;
+}
+
+function endsOf(field: Field, least: Cell, greatest: Cell): Stretch[] {
+  if (isTemporal(field.type)) return momentsBetween(field, least, greatest);
+  if (!isNumeric(field.type)) return [];
+  return binsOf(least, greatest, field.type === 'integer').map(({ from: low, below }) => ({ low, below }));
+}
+
+/** How many records fall into each stretch, where all the different values are known. */
+export function spreadOfValues(
+  { type }: Pick<Field, 'type'>,
+  ends: readonly Stretch[],
+  values: FieldProfile['frequent'],
+): string[] {
+  if (ends.length === 0) return [];
+  const counts = ends.map(() => 0n);
+  const isMoment = isTemporal(type);
+  const numberOf = (text: string): Big | null => {
+    const number = isMoment ? Date.parse(text) : text;
+    return Number.isFinite(Number(number)) ? new Big(number) : null;
+  };
+  const lows = ends.flatMap(({ low }) => numberOf(low) ?? []);
+  for (const { value, count } of values) {
+    const number = value === null ? null : numberOf(String(value));
+    if (!number) continue;
+    const at = Math.max(
+      0,
+      lows.findLastIndex((low) => low.lte(number)),
+    );
+    counts[at] = (counts[at] ?? 0n) + BigInt(count);
+  }
+  return counts.map(String);
+}
+
 async function spreadOf(
   from: Relation,
   field: Field,
-  least: Cell,
-  greatest: Cell,
+  ends: readonly Stretch[],
   { clock, signal }: Shaping,
 ): Promise<string[]> {
-  const ends = isNumeric(field.type)
-    ? binsOf(least, greatest, field.type === 'integer').map(({ from: low, below }) => ({ low, below }))
-    : isTemporal(field.type)
-      ? momentsBetween(field, least, greatest)
-      : [];
   if (ends.length === 0) return [];
   const measures = ends.map(
     ({ low, below }, at): PlannedMeasure => ({
@@ -171,11 +210,7 @@ async function spreadOf(
   return ends.map((_, at) => String(records[0]?.[at] ?? '0'));
 }
 
-function momentsBetween(
-  { type }: Field,
-  least: Cell,
-  greatest: Cell,
-): { low: string; below: string | null }[] {
+function momentsBetween({ type }: Field, least: Cell, greatest: Cell): Stretch[] {
   const [from, to] = [Date.parse(String(least)), Date.parse(String(greatest))];
   if (!(to > from)) return [];
   const at = (part: number): string => {

@@ -16,7 +16,7 @@ import { currentVersion } from '../store/kept.ts';
 import { type KeptTest, keptTest } from '../test-kept.ts';
 import { insideOf } from './inside.ts';
 import { matchesOf, nearFields, severalMatches } from './look-up.ts';
-import { profileAfter } from './profile.ts';
+import { profileAfter, spreadOfValues } from './profile.ts';
 import { figuresAfter, recordsAfter } from './records.ts';
 import type { Shaping } from './shaping.ts';
 import { traceOf } from './trace.ts';
@@ -493,6 +493,37 @@ test('a field that is renamed everywhere is carried through measures, other data
     [null, '100'],
   ]);
   await expect(renameEverywhere(plain, 'harbour', 'code', installed.author)).rejects.toThrow('already');
+});
+
+describe('a spread worked out from the different values', () => {
+  const stretch = (low: string, below: string | null) => ({ low, below });
+  const some = (...values: [string | null, string][]) => values.map(([value, count]) => ({ value, count }));
+
+  test('puts each into the stretch that it begins or lies in, to the last digit', () => {
+    const ends = [stretch('0', '0.1'), stretch('0.1', '0.2'), stretch('0.2', null)];
+    const values = some(
+      ['0.09999999999999999999', '2'],
+      ['0.1', '3'],
+      ['0.2', '5'],
+      ['7', '11'],
+      [null, '13'],
+    );
+    expect(spreadOfValues({ type: 'decimal' }, ends, values)).toEqual(['2', '3', '16']);
+    expect(spreadOfValues({ type: 'decimal' }, [], values)).toEqual([]);
+  });
+
+  test('takes moments as moments, and passes over what is none', () => {
+    const ends = [
+      stretch('2026-11-23T00:00:00.000Z', '2026-11-23T12:00:00.000Z'),
+      stretch('2026-11-23T12:00:00.000Z', null),
+    ];
+    const values = some(
+      ['2026-11-23T11:59:59.999999Z', '1'],
+      ['2026-11-23T12:00:00Z', '2'],
+      ['infinity', '4'],
+    );
+    expect(spreadOfValues({ type: 'instant' }, ends, values)).toEqual(['1', '2']);
+  });
 });
 
 describe('an input whose values stand in another data set', () => {
