@@ -37,15 +37,20 @@ export function useSave(action: string, startRevision: number, onSaved?: () => v
     },
     [action, submit],
   );
+  // Each answer is acted upon once, however often the page is drawn meanwhile: to go elsewhere twice is to go nowhere.
+  const seen = useRef<typeof data>(undefined);
+  const done = useRef(onSaved);
+  done.current = onSaved;
   useEffect(() => {
-    if (state !== 'idle' || data === undefined) return;
+    if (state !== 'idle' || data === undefined || data === seen.current) return;
+    seen.current = data;
     setAnswer(data);
     if ('state' in data && data.state === 'saved') {
       revision.current = data.revision;
       toast.success('Saved');
-      onSaved?.();
+      done.current?.();
     }
-  }, [data, state, onSaved]);
+  }, [data, state]);
   const told = answer && 'state' in answer ? answer : null;
   return {
     busy: state !== 'idle',

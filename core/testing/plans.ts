@@ -29,6 +29,20 @@ export const groupsOf = (from: Relation, more: Partial<GroupsPlan> = {}): Groups
   ...more,
 });
 
+/** How many records there are, of how many ids and generations, and the newest of both: what shows a version that is not whole. */
+export const wholenessOf = (from: Relation): GroupsPlan =>
+  groupsOf(from, {
+    zone: 'UTC',
+    measures: [
+      { name: 'count', calculation: { kind: 'count' } },
+      { name: 'ids', calculation: { kind: 'distinct', field: 'id' } },
+      { name: 'generations', calculation: { kind: 'distinct', field: 'generation' } },
+      { name: 'newest', calculation: { kind: 'greatest', field: 'generation' } },
+      { name: 'last', calculation: { kind: 'greatest', field: 'id' } },
+    ],
+    limit: 1,
+  });
+
 /** A table's columns as they are. */
 export const tableOf = (table: string, fields: readonly Field[]) => ({
   kind: 'table' as const,

@@ -4,8 +4,7 @@ import { setTimeout as wait } from 'node:timers/promises';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { KeepMode } from '#core/kept/schema.ts';
-import type { GroupsPlan } from '#core/plan/plan.ts';
-import { keptScans } from '#core/testing/plans.ts';
+import { keptScans, wholenessOf } from '#core/testing/plans.ts';
 import { runPlan } from '../records.ts';
 import { addDataSet } from '../store/data-sets.ts';
 import { type KeptTest, keptTest } from '../test-kept.ts';
@@ -49,21 +48,7 @@ async function keptSet(table: string, mode: KeepMode): Promise<string> {
 async function seen(
   id: string,
 ): Promise<{ count: number; ids: number; generations: number; newest: number }> {
-  const plan: GroupsPlan = {
-    kind: 'groups',
-    from: { source: kept.source, request: { kind: 'kept', name: id }, inputs: {}, fields },
-    where: { all: [] },
-    zone: 'UTC',
-    by: [],
-    measures: [
-      { name: 'count', calculation: { kind: 'count' } },
-      { name: 'ids', calculation: { kind: 'distinct', field: 'id' } },
-      { name: 'generations', calculation: { kind: 'distinct', field: 'generation' } },
-      { name: 'newest', calculation: { kind: 'greatest', field: 'generation' } },
-    ],
-    order: [],
-    limit: 1,
-  };
+  const plan = wholenessOf({ source: kept.source, request: { kind: 'kept', name: id }, inputs: {}, fields });
   const [row = []] = (await runPlan(plan, { doing: 'testing' })).records;
   const [count = 0, ids = 0, generations = 0, newest = 0] = row.map(Number);
   return { count, ids, generations, newest };

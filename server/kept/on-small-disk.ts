@@ -1,5 +1,5 @@
-import type { GroupsPlan } from '#core/plan/plan.ts';
 import { problemOf } from '#core/problem/problem.ts';
+import { groupsOf } from '#core/testing/plans.ts';
 import { runPlan } from '../records.ts';
 import { receiveFile } from '../uploads/files.ts';
 import { refresh } from './refresh.ts';
@@ -7,16 +7,7 @@ import { refresh } from './refresh.ts';
 /* A process for the test of full disks: refreshes a data set, reads it, takes a file in, and says what came of each. */
 
 const [id = ''] = process.argv.slice(2);
-const count: GroupsPlan = {
-  kind: 'groups',
-  from: { source: id, request: { kind: 'kept', name: id }, inputs: {}, fields: [] },
-  where: { all: [] },
-  zone: 'UTC',
-  by: [],
-  measures: [{ name: 'count', calculation: { kind: 'count' } }],
-  order: [],
-  limit: 1,
-};
+const count = groupsOf({ source: id, request: { kind: 'kept', name: id }, inputs: {}, fields: [] });
 const outcome = (work: () => Promise<string>): Promise<string> =>
   work().catch((thrown: unknown) => problemOf(thrown, 'trying').why);
 
