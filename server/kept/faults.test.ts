@@ -113,12 +113,12 @@ test('a database that is restarted under load costs nobody a record: readers hav
     again(() => Promise.all([anew, added].map((id) => store.askForRefresh(id))), 100),
   ];
   for (const mode of ['immediate', 'fast', 'immediate'] as const) {
-    await wait(1500);
+    await wait(1000);
     cluster.stop(mode);
-    await wait(700);
+    await wait(500);
     cluster = await startCluster(folder, { settings });
   }
-  await wait(1500);
+  await wait(1000);
   isOver = true;
   await Promise.all(load);
 
