@@ -56,9 +56,9 @@ async function reachable<Result>(answer: () => Promise<Result>): Promise<Result>
   try {
     return await answer();
   } catch (thrown) {
-    if (!(thrown instanceof Error)) throw thrown;
+    if (!(thrown instanceof Error) || thrown instanceof ProblemError) throw thrown;
     const { code, why, mend } = problemOf(thrown, 'showing the page');
-    if (code !== 'unreachable' || thrown instanceof ProblemError) throw thrown;
+    if (code !== 'unreachable') throw thrown;
     throw data({ title: 'This page has to wait', why: `${why}. ${mend}` }, { status: 503 });
   }
 }

@@ -3,7 +3,7 @@ import { namesIn, writtenName } from '#core/expression/check.ts';
 import { parseExpression } from '#core/expression/parse.ts';
 import { ExpressionError } from '#core/expression/tokens.ts';
 import type { Field } from '#core/field/field.ts';
-import { shape, stepMakes, type World } from './kinds.ts';
+import { type Shaped, shape, stepMakes, type World } from './kinds.ts';
 import type { Making, Step } from './schema.ts';
 
 /* What names a field, with another name in its place. Pure. */
@@ -21,6 +21,9 @@ export function renamedCondition(condition: Condition, from: string, to: string)
     : { field: named, test };
 }
 
+/** The members that hold a field's name, or a list of names. */
+const naming = new Set(['field', 'by', 'split', 'across', 'fields', 'keep', 'within', 'zero']);
+
 /** Anything plain with one name of a field put for another, wherever a field is named. */
 export function renamedIn<T>(value: T, from: string, to: string): T {
   if (Array.isArray(value)) return value.map((each) => renamedIn(each, from, to)) as T;
@@ -30,18 +33,12 @@ export function renamedIn<T>(value: T, from: string, to: string): T {
     return renamedCondition(value as unknown as Condition, from, to) as T;
   return Object.fromEntries(
     Object.entries(named).map(([key, part]) => {
-      const isName = (key === 'field' || key === 'by' || key === 'split') && part === from;
-      const isList =
-        key === 'fields' && Array.isArray(part) && part.every((each) => typeof each === 'string');
-      if (isName) return [key, to];
-      if (isList) return [key, renamedNames(part as string[], from, to)];
-      return [key, renamedIn(part, from, to)];
+      const other = (each: unknown): unknown => (each === from ? to : renamedIn(each, from, to));
+      if (!naming.has(key)) return [key, renamedIn(part, from, to)];
+      return [key, Array.isArray(part) ? part.map(other) : other(part)];
     }),
   ) as T;
 }
-
-const renamedNames = (names: readonly string[], from: string, to: string): string[] =>
-  names.map((name) => (name === from ? to : name));
 
 /** An expression that reads another field; one that cannot be read stays as it is. */
 function renamedExpression(text: string, from: string, to: string): string {
@@ -89,47 +86,20 @@ function renamedMaking(making: Making, from: string, to: string): Making {
 
 /** A step that reads a field by another name. What it makes keeps its names. */
 export function stepFollowing(step: Step, from: string, to: string): Step {
-  const names = (list: readonly string[]): string[] => renamedNames(list, from, to);
   switch (step.kind) {
-    case 'fields':
-      return { ...step, keep: names(step.keep) };
     case 'derive':
       return { ...step, making: renamedMaking(step.making, from, to) };
     case 'lookUp':
-      // Its order and what it works out are of the other data set.
-      return { ...step, on: step.on.map((pair) => (pair.field === from ? { ...pair, field: to } : pair)) };
-    case 'distinct':
-      return { ...step, by: names(step.by), order: renamedIn(step.order, from, to) };
-    case 'fill':
-      return {
-        ...renamedIn(step, from, to),
-        with:
-          step.with.kind === 'value'
-            ? step.with
-            : { ...step.with, order: renamedIn(step.with.order, from, to), within: names(step.with.within) },
-      };
-    case 'rank':
-    case 'running':
-      return { ...renamedIn(step, from, to), within: names(step.within) };
-    case 'periods':
-      return { ...renamedIn(step, from, to), within: names(step.within), zero: names(step.zero) };
-    case 'wide':
-      return {
-        ...step,
-        by: names(step.by),
-        across: step.across === from ? to : step.across,
-        calculation: renamedIn(step.calculation, from, to),
-      };
-    case 'stack':
-      return step;
-    case 'spread':
-      return step.field === from ? { ...step, field: to } : step;
+      // All but our side of the pairs is of the other data set.
+      return { ...step, on: renamedIn(step.on, from, to) };
     default:
       return renamedIn(step, from, to);
   }
 }
 
 export interface Carried {
+  /** The first step that reads the old name. */
+  readonly at: number;
   readonly from: string;
   readonly to: string;
   /** All the steps, with those that read the old name reading the new one. */
@@ -143,58 +113,58 @@ export interface Carried {
  * an earlier step renames it, or made it under that name in one of the versions before. Null where no earlier step did.
  */
 export function carriedOn(
-  start: readonly Field[],
+  shaped: Shaped,
   steps: readonly Step[],
   before: readonly (readonly Step[])[],
   world: World,
 ): Carried | null {
-  const shaped = shape(start, steps, world);
   const at = shaped.problems.findIndex((problem) => problem !== null);
   const step = steps[at];
   const fields = shaped.fields[at];
   if (!step || !fields) return null;
-  const has = (some: readonly Field[], name: string): boolean => some.some((field) => field.name === name);
-  for (const [index, earlier] of steps.slice(0, at).entries()) {
-    if (earlier.off) continue;
-    const pairs: (readonly [string, string])[] =
-      earlier.kind === 'rename' ? [[earlier.field, earlier.as]] : [];
-    const now = stepMakes(earlier, shaped.fields[index] ?? []);
-    for (const version of before) {
-      const was = version.find(({ id }) => id === earlier.id);
-      if (!was || was.kind !== earlier.kind) continue;
-      const then = stepMakes(was, shaped.fields[index] ?? []);
-      if (then.length === now.length)
-        pairs.push(...then.map((name, place) => [name, now[place] ?? ''] as const));
-    }
-    for (const [from, to] of pairs) {
+  for (const [index, earlier] of steps.slice(0, at).entries())
+    for (const [from, to] of earlier.off ? [] : newNames(earlier, before, shaped.fields[index] ?? [])) {
       if (from === to || has(fields, from) || !has(fields, to)) continue;
-      const followed = stepFollowing(step, from, to);
-      if (JSON.stringify(followed) === JSON.stringify(step)) continue;
-      return { from, to, ...followedFrom(start, steps, at, from, to, world) };
+      const { changed, steps: later } = followedFrom(fields, steps.slice(at), from, to, world);
+      if (later[0] !== step) return { at, from, to, steps: [...steps.slice(0, at), ...later], changed };
     }
-  }
   return null;
 }
 
-/** The steps from one on that read a field which is not there any more, with its new name. */
+const has = (fields: readonly Field[], name: string): boolean => fields.some((field) => field.name === name);
+
+/** The names that a step gave before, each with the one it gives now. */
+function newNames(
+  step: Step,
+  before: readonly (readonly Step[])[],
+  fields: readonly Field[],
+): (readonly [from: string, to: string])[] {
+  const now = stepMakes(step, fields);
+  const earlier = before.flatMap((version): (readonly [string, string])[] => {
+    const was = version.find(({ id }) => id === step.id);
+    const then = was?.kind === step.kind ? stepMakes(was, fields) : [];
+    return then.length === now.length ? then.map((name, place) => [name, now[place] ?? '']) : [];
+  });
+  return step.kind === 'rename' ? [[step.field, step.as], ...earlier] : earlier;
+}
+
+/** Steps over fields, those that read a name which is not there any more reading the new one; the others stay the same objects. */
 function followedFrom(
   start: readonly Field[],
   steps: readonly Step[],
-  first: number,
   from: string,
   to: string,
   world: World,
-): Pick<Carried, 'steps' | 'changed'> {
-  const next = [...steps];
+): { readonly steps: Step[]; readonly changed: number } {
+  let fields = start;
   let changed = 0;
-  for (let at = first; at < next.length; at += 1) {
-    const step = next[at];
-    const fields = shape(start, next.slice(0, at), world).fields.at(-1) ?? start;
-    if (!step || fields.some(({ name }) => name === from)) break;
-    const followed = stepFollowing(step, from, to);
-    if (JSON.stringify(followed) === JSON.stringify(step)) continue;
-    next[at] = followed;
-    changed += 1;
-  }
+  const next = steps.map((step) => {
+    // From where the old name is made again it means that.
+    const followed = has(fields, from) ? step : stepFollowing(step, from, to);
+    const isChanged = JSON.stringify(followed) !== JSON.stringify(step);
+    if (isChanged) changed += 1;
+    fields = shape(fields, [followed], world).fields[1] ?? fields;
+    return isChanged ? followed : step;
+  });
   return { steps: next, changed };
 }

@@ -340,8 +340,11 @@ describe('a name that changed in the middle of the steps', () => {
     { kind: 'fields', id: 'e', keep: ['id', 'gate', 'said'] },
   ];
 
+  const carriedOver = (steps: readonly Step[], before: readonly (readonly Step[])[]) =>
+    carriedOn(shape(fields, steps, world), steps, before, world);
+
   test('is carried into every later step that reads it', () => {
-    const carried = carriedOn(fields, [rename('door no'), ...later], [], world);
+    const carried = carriedOver([rename('door no'), ...later], []);
     expect(carried).toMatchObject({ from: 'gate', to: 'door no', changed: 4 });
     expect(carried?.steps.slice(1)).toMatchObject([
       { condition: { field: 'door no' } },
@@ -360,14 +363,14 @@ describe('a name that changed in the middle of the steps', () => {
       making: { kind: 'expression', text: 'took' },
     });
     const reads: Step = { kind: 'where', id: 'y', condition: { field: 'minutes', test: { op: 'filled' } } };
-    expect(carriedOn(fields, [made('wait'), reads], [[made('minutes')]], world)).toMatchObject({
+    expect(carriedOver([made('wait'), reads], [[made('minutes')]])).toMatchObject({
       from: 'minutes',
       to: 'wait',
       changed: 1,
     });
-    expect(carriedOn(fields, [made('wait'), reads], [[made('hours')]], world)).toBeNull();
-    expect(carriedOn(fields, [reads], [], world)).toBeNull();
-    expect(carriedOn(fields, [made('wait')], [], world)).toBeNull();
+    expect(carriedOver([made('wait'), reads], [[made('hours')]])).toBeNull();
+    expect(carriedOver([reads], [])).toBeNull();
+    expect(carriedOver([made('wait')], [])).toBeNull();
   });
 
   test('ends where the old name is made again', () => {
@@ -380,7 +383,7 @@ describe('a name that changed in the middle of the steps', () => {
     const last: Step = { kind: 'where', id: 'g', condition: { field: 'gate', test: { op: 'blank' } } };
     const [first] = later;
     if (!first) throw new Error('no step');
-    const carried = carriedOn(fields, [rename('door'), first, again, last], [], world);
+    const carried = carriedOver([rename('door'), first, again, last], []);
     expect(carried).toMatchObject({ changed: 1 });
     expect(carried?.steps[3]).toEqual(last);
   });

@@ -82,38 +82,31 @@ export async function startWorker(
         }
       },
     );
-  const tick = async (): Promise<void> => {
-    try {
+  const attempt = (doing: string, work: () => Promise<void>): Promise<void> =>
+    work().catch((thrown) => report(`${doing}: ${wordsOf(thrown)}`));
+  const tick = (): Promise<void> =>
+    attempt('looking for what is due', async () => {
       for (const dataSet of cutOff) {
         await setNext(dataSet, new Date());
         cutOff.delete(dataSet);
       }
       for (const dataSet of await leaseDue(new Date())) await boss.send(refreshQueue, { dataSet });
-    } catch (thrown) {
-      report(`looking for what is due: ${wordsOf(thrown)}`);
-    }
-  };
-  const check = async (): Promise<void> => {
-    try {
+    });
+  const check = (): Promise<void> =>
+    attempt('checking', async () => {
       for (const { id, name, definition } of await allDataSets())
         if (!definition.keep && definition.checks?.length)
-          await runChecks({ id, definition, now: new Date() }).catch((thrown) =>
-            report(`checking ${name}: ${wordsOf(thrown)}`),
-          );
-    } catch (thrown) {
-      report(`checking: ${wordsOf(thrown)}`);
-    }
-  };
-  const tidy = async (): Promise<void> => {
-    try {
+          await attempt(`checking ${name}`, async () => {
+            await runChecks({ id, definition, now: new Date() });
+          });
+    });
+  const tidy = (): Promise<void> =>
+    attempt('tidying', async () => {
       await forgetFetched();
       await forgetBatches();
       await collectOrphans();
       tidyCache();
-    } catch (thrown) {
-      report(`tidying: ${wordsOf(thrown)}`);
-    }
-  };
+    });
   const bell = await listen('slate_due', () => void tick());
   const ticking = setInterval(() => void tick(), tickMs);
   const checking = setInterval(() => void check(), checkMs);

@@ -54,17 +54,14 @@ export async function refresh(
       [dataSetId],
     );
     if (!rows[0]?.got) return { state: 'busy' };
-    return await locked(dataSetId, signal ? AbortSignal.any([signal, lost.signal]) : lost.signal, now);
+    const ended = AbortSignal.any([lost.signal, ...(signal ? [signal] : [])]);
+    return await locked(dataSetId, ended, now);
   } finally {
     await lock.end().catch(() => undefined);
   }
 }
 
-async function locked(
-  dataSetId: string,
-  signal: AbortSignal | undefined,
-  now: () => Date,
-): Promise<Refreshed> {
+async function locked(dataSetId: string, signal: AbortSignal, now: () => Date): Promise<Refreshed> {
   const found = await findDataSet(dataSetId);
   if (!found?.definition.keep) return neverDue(dataSetId, 'its records are not kept', 'Keep them first.');
   if (found.definition.request.kind === 'upload')
@@ -122,7 +119,7 @@ async function fetchAndSwap(
   { id: dataSetId, name, definition }: StoredDataSet,
   refreshId: string,
   progress: { fetched: number },
-  signal: AbortSignal | undefined,
+  signal: AbortSignal,
   now: () => Date,
 ): Promise<Swapped> {
   const { keep, key, request } = definition;
@@ -164,7 +161,7 @@ async function fetchAndSwap(
       signal,
       progress: async (records) => {
         progress.fetched += records;
-        if (signal?.aborted) throw stopped(signal);
+        if (signal.aborted) throw stopped(signal);
         if (performance.now() - told < progressMs) return;
         told = performance.now();
         if (await store.tellProgress(refreshId, progress.fetched)) throw stopped();
@@ -183,7 +180,7 @@ async function fetchAndSwap(
     const { fields: scaled, spans } = written;
     const version = randomUUID();
     await heldBack({ id: dataSetId, name, definition }, { version, segments, fields: scaled, spans, trueAt });
-    if (signal?.aborted) throw stopped(signal);
+    if (signal.aborted) throw stopped(signal);
     await store.swapVersion({
       id: version,
       before: before?.id ?? null,

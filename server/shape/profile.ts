@@ -60,16 +60,16 @@ export async function profileAfter(
         few ? frequentOf(from, field, shaping) : null,
         few ? null : spreadOf(from, field, ends, shaping),
       ]);
-      const spread = counted ?? spreadOfValues(field, ends, frequent?.all ?? []);
+      const spread = counted ?? spreadOfValues(field, ends, frequent?.values ?? []);
       return {
         name: field.name,
         records: total,
         blank: String(cells.blank ?? '0'),
-        distinct: frequent ? frequent.distinct : String(about),
+        distinct: String(frequent?.values.length ?? about),
         about: !frequent && !live,
         least: cells.least ?? null,
         greatest: cells.greatest ?? null,
-        frequent: frequent?.values ?? [],
+        frequent: frequent?.values.slice(0, mostFrequent) ?? [],
         spread,
         readable:
           field.type === 'text' ? (frequent?.readable ?? (await readableOf(from, field, shaping))) : null,
@@ -94,16 +94,14 @@ function measuresOf(field: Field): { field: Field; measures: PlannedMeasure[] } 
 
 const mostFrequent = 6;
 
-/** The exact number of different values, and those that stand there most often. */
+/** The different values with how often each stands there, and how many are written as other types are. */
 async function frequentOf(
   from: Relation,
   { name }: Field,
   { clock, signal }: Shaping,
 ): Promise<{
-  distinct: string;
+  /** All the different values, most frequent first. */
   values: FieldProfile['frequent'];
-  /** All the values, most frequent first. */
-  all: FieldProfile['frequent'];
   readable: NonNullable<FieldProfile['readable']>;
 }> {
   const plan: GroupsPlan = {
@@ -119,12 +117,9 @@ async function frequentOf(
     const fitting = records.filter(([value]) => whole.test(String(value ?? '').trim()));
     return [type, String(fitting.reduce((sum, [, n]) => sum + BigInt(String(n ?? '0')), 0n))];
   });
-  const all = records.map(([value = null, n]) => ({ value, count: String(n ?? '0') }));
   return {
+    values: records.map(([value = null, n]) => ({ value, count: String(n ?? '0') })),
     readable: Object.fromEntries(readable) as NonNullable<FieldProfile['readable']>,
-    distinct: String(records.length),
-    values: all.slice(0, mostFrequent),
-    all,
   };
 }
 

@@ -69,8 +69,8 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
   // What a step refuses over all the records is no fault of the source, and does not pass.
   const refusedAt = failures.findIndex((each, at) => at > 0 && each?.code === 'bad-request');
   const carried = useMemo(
-    () => carriedOn(startOf(definition), steps, [stored.definition.steps ?? [], ...history.past], world),
-    [definition, steps, stored.definition.steps, history.past, world],
+    () => carriedOn(shaped, steps, [stored.definition.steps ?? [], ...history.past], world),
+    [shaped, steps, stored.definition.steps, history.past, world],
   );
   const warnings = warningsOf({ definition, steps, shaped, figures, failures, profiles, shown, carried });
   const traceRecord = traced
@@ -307,7 +307,6 @@ function warningsOf({
   shown: number;
   carried: Carried | null;
 }): Warning[][] {
-  const firstProblem = shaped.problems.findIndex((problem) => problem !== null);
   const called = (at: number): string => calledAt(steps, at, definition.noun.many);
   const ofProfiles = profileWarnings(
     [...profiles.values()],
@@ -321,7 +320,7 @@ function warningsOf({
     ...steps.map((step, at) => [
       // What fails at a step fails at those after it too; it is said where it begins.
       ...(failures[at + 1] && !failures[at] ? [{ words: capital(failures[at + 1]?.why ?? '') }] : []),
-      ...(carried && at === firstProblem ? [carriedWarning(carried)] : []),
+      ...(carried?.at === at ? [carriedWarning(carried)] : []),
       ...stepWarnings(step, shaped.fields[at] ?? [], figures[at + 1], figures[at], called(at + 1)),
       ...(shown === at + 1 ? ofProfiles : []),
     ]),
