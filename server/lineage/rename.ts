@@ -9,7 +9,7 @@ import {
 } from '#core/lineage/uses.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { withOutcome } from '#core/step/plan.ts';
-import { database } from '../store/database.ts';
+import { database, inTransaction } from '../store/database.ts';
 import { dashboards, dataSets } from '../store/tables.ts';
 
 /** Every dashboard's draft. */
@@ -23,7 +23,7 @@ export async function allDrafts(): Promise<NamedDashboard[]> {
  * published stays as it is until it is published again. Throws a {@link ProblemError} where the name is taken or gone.
  */
 export async function renameEverywhere(id: string, from: string, to: string, by: string): Promise<void> {
-  await database().transaction(async (transaction) => {
+  await inTransaction(async (transaction) => {
     const sets = await transaction.select().from(dataSets).for('update');
     const drafts = await transaction.select().from(dashboards).for('update');
     const world = new Map(sets.map((row) => [row.id, migrateDataSet(row.definition)]));

@@ -1,6 +1,6 @@
 import { and, eq, inArray, notInArray } from 'drizzle-orm';
 import type { CheckResult } from '#core/check/check.ts';
-import { database } from './database.ts';
+import { database, inTransaction } from './database.ts';
 import { checkResults } from './tables.ts';
 
 /** What a check came to the last time; `untried` where it could not be, with the reason in `found`. */
@@ -11,7 +11,7 @@ export type TriedCheck = Omit<CheckResult, 'state'> & {
 
 /** Remembers what the checks of a data set came to, in place of what they did before. */
 export async function storeChecks(dataSetId: string, at: Date, tried: readonly TriedCheck[]): Promise<void> {
-  await database().transaction(async (transaction) => {
+  await inTransaction(async (transaction) => {
     await transaction.delete(checkResults).where(
       and(
         eq(checkResults.dataSetId, dataSetId),

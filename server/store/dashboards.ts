@@ -4,7 +4,7 @@ import type { Dashboard } from '#core/dashboard/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { freeName } from '#core/field/free-name.ts';
 import { findDataSets } from './data-sets.ts';
-import { database } from './database.ts';
+import { database, inTransaction } from './database.ts';
 import { dashboards, desks, users, versions } from './tables.ts';
 
 export type Desk = Pick<typeof desks.$inferSelect, 'id' | 'slug' | 'name' | 'zone'>;
@@ -163,7 +163,7 @@ export async function addDashboard(added: {
   draft: Dashboard;
   by: string | null;
 }): Promise<void> {
-  await database().transaction(async (tx) => {
+  await inTransaction(async (tx) => {
     const [last] = await tx
       .select({ position: max(dashboards.position) })
       .from(dashboards)
@@ -224,7 +224,7 @@ export async function saveDraft(change: {
 export async function publish(id: string, by: string | null): Promise<number> {
   const draft = await findDraft(id);
   if (!draft) throw new Error('there is no such dashboard');
-  return database().transaction(async (tx) => {
+  return inTransaction(async (tx) => {
     // The row lock makes two people publishing at once take turns.
     await tx.select({ id: dashboards.id }).from(dashboards).where(eq(dashboards.id, id)).for('update');
     const [last] = await tx

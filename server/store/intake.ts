@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { and, asc, desc, eq, gt, lt, sql } from 'drizzle-orm';
 import type { Received } from '#sources/intake/read.ts';
-import { database } from './database.ts';
+import { database, inTransaction } from './database.ts';
 import { intake, sources } from './tables.ts';
 
 const batchesAtOnce = 50;
@@ -43,7 +43,7 @@ export function receivedBy(sourceId: string): Received {
 export async function storeBatch(sourceId: string, records: readonly string[]): Promise<boolean> {
   const lines = records.join('\n');
   const digest = createHash('sha256').update(lines).digest('hex');
-  return database().transaction(async (tx) => {
+  return inTransaction(async (tx) => {
     await tx.execute(sql`SELECT pg_advisory_xact_lock(hashtextextended(${sourceId}, 4601))`);
     const rows = await tx
       .insert(intake)

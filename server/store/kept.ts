@@ -4,7 +4,7 @@ import type { Spans } from '#core/kept/spans.ts';
 import { type Problem, ProblemError } from '#core/problem/problem.ts';
 import type { WrittenSegment } from '#engine/columnar/segment.ts';
 import type { KeptField } from '#engine/columnar/writer.ts';
-import { database } from './database.ts';
+import { database, inTransaction } from './database.ts';
 import { fetched, kept, keptVersions, refreshes, rejects, segments, versionSegments } from './tables.ts';
 
 /** What a process needs to know of a version to read it. */
@@ -90,7 +90,7 @@ export interface NewVersion {
  * {@link ProblemError} when readers were given another one meanwhile, whose records would be lost.
  */
 export async function swapVersion(version: NewVersion): Promise<void> {
-  await database().transaction(async (tx) => {
+  await inTransaction(async (tx) => {
     await tx.insert(keptVersions).values({
       id: version.id,
       dataSetId: version.dataSetId,

@@ -1,4 +1,6 @@
+import { spawnSync } from 'node:child_process';
 import { randomBytes, randomUUID } from 'node:crypto';
+import { sql } from 'drizzle-orm';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { dashboardChanges } from '#core/compare/compare.ts';
 import { migrateDashboard, migrateDataSet } from '#core/dashboard/migrate.ts';
@@ -17,7 +19,7 @@ import {
   setPublished,
 } from './dashboards.ts';
 import { addDataSet, findDataSet, saveDataSet, usersOfDataSet } from './data-sets.ts';
-import { closeDatabase, migrateDatabase } from './database.ts';
+import { closeDatabase, inTransaction, migrateDatabase } from './database.ts';
 import { addUser, personOf, signIn, signOut } from './people.ts';
 import { addSource, findSource, listSources, openSource } from './sources.ts';
 
@@ -226,4 +228,39 @@ test.each([
 ])('a stored definition that is %j is refused, not guessed at', (raw) => {
   expect(() => migrateDashboard(raw)).toThrow();
   expect(() => migrateDataSet(raw)).toThrow();
+});
+
+test('a transaction whose connection is lost before it begins gives the connection back', async () => {
+  const end = `const pg = require('pg'); const c = new pg.Client({ connectionString: process.argv[1] });
+    c.connect().then(() => c.query("SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE application_name = 'slate-glass' AND datname = current_database()")).then(() => c.end())`;
+  const working = () =>
+    expect
+      .poll(() =>
+        inTransaction((tx) => tx.execute('SELECT 1')).then(
+          () => true,
+          () => false,
+        ),
+      )
+      .toBe(true);
+  // More often than there are connections in the pool.
+  for (let round = 0; round < 12; round += 1) {
+    await working();
+    // This process does not hear of it before it sends what begins the transaction.
+    spawnSync(process.execPath, ['-e', end, database.url]);
+    await expect(inTransaction(async (tx) => tx.execute('SELECT 2'))).rejects.toThrow();
+  }
+  await working();
+});
+
+test('what fails in a transaction leaves nothing of it behind', async () => {
+  const name = randomUUID();
+  await expect(
+    inTransaction(async (tx) => {
+      await tx.execute(sql`INSERT INTO desks (slug, name, zone) VALUES (${name}, ${name}, 'UTC')`);
+      throw new Error('no');
+    }),
+  ).rejects.toThrow('no');
+  expect(
+    (await inTransaction((tx) => tx.execute(sql`SELECT 1 FROM desks WHERE slug = ${name}`))).rows,
+  ).toEqual([]);
 });
