@@ -2,6 +2,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { gzipSync } from 'node:zlib';
+import fc from 'fast-check';
 import { afterAll, describe, expect, test } from 'vitest';
 import type { FileReading } from '#core/dataset/upload.ts';
 import { guessType } from '#core/kept/guess.ts';
@@ -183,4 +184,47 @@ test('what does not fit a type is counted, with examples', async () => {
   expect(await writer.misfits('hours', 'decimal')).toEqual({ count: 1, examples: ['n/a'] });
   expect((await writer.misfits('hours', 'integer')).examples).toContain('n/a');
   writer.close();
+});
+
+test('numbers of JSON keep every digit, at the top and inside, and what only looks like one in a text is left alone', async () => {
+  const long = '0.12345678901234567890';
+  const { records, types } = await see(
+    `{"id":1,"level":${long},"note":"at, ${long}, \\"${long}\\"","readings":[{"v":-1234567890123456.125,"w":1.5}],"n":18446744073709551616}
+{"id":2,"level":2.5,"note":"[1.5","readings":[{"v":3}],"n":7}\n`,
+    { kind: 'json' },
+  );
+  expect(records).toEqual([
+    ['1', long, `at, ${long}, "${long}"`, '[{"v":"-1234567890123456.125","w":1.5}]', '18446744073709551616'],
+    ['2', '2.5', '[1.5', '[{"v":3}]', '7'],
+  ]);
+  expect(types).toMatchObject({ level: 'decimal', note: 'text', readings: 'nested' });
+});
+
+test('a number that JSON writes with any digits is read with the same ones', async () => {
+  const digits = fc.stringMatching(/^[1-9][0-9]{0,18}$/);
+  const number = fc
+    .tuple(
+      fc.constantFrom('', '-'),
+      fc.oneof(digits, fc.constant('0')),
+      fc.stringMatching(/^[0-9]{0,19}[1-9]$/),
+    )
+    .map(([sign, whole, part]) => `${sign}${whole}.${part}`);
+  const around = fc.constantFrom(
+    '"b":"x"',
+    '"b":"1, 0.12345678901234567"',
+    '"b":"\\\\"',
+    '"b":"\\",1.5"',
+    '"b":[1, 2.5]',
+  );
+  await fc.assert(
+    fc.asyncProperty(fc.array(fc.tuple(number, around), { minLength: 1, maxLength: 40 }), async (given) => {
+      const { records } = await see(given.map(([value, more]) => `{"a":${value},${more}}`).join('\n'), {
+        kind: 'json',
+      });
+      expect(records.map(([value]) => value).slice(0, 20)).toEqual(
+        given.map(([value]) => value).slice(0, 20),
+      );
+    }),
+    { numRuns: 20 },
+  );
 });

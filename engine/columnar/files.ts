@@ -1,5 +1,7 @@
+import { DuckDBListValue } from '@duckdb/node-api';
 import type { FileReading, RejectedRecord } from '#core/dataset/upload.ts';
 import { ProblemError } from '#core/problem/problem.ts';
+import { exactJson, mayLoseDigits } from './exact-json.ts';
 import { literalText, nameText } from './quote.ts';
 import type { SegmentWriter } from './writer.ts';
 
@@ -106,20 +108,22 @@ async function rejectedLines(writer: SegmentWriter): Promise<Rejected> {
 /** JSON: one array of records, one record, or records one after the other. Values that are records or lists stay JSON. */
 async function stageJson(writer: SegmentWriter, file: string): Promise<StagedFile> {
   const records = `read_json_objects(${literalText(file)}, format = 'auto', maximum_object_size = ${longestRecord})`;
+  // What it begins with tells, without reading it through once more.
+  const isObject = `starts_with(ltrim(json::VARCHAR), '{')`;
   // Records of one make share their list of keys, so that there are few lists however many records there are.
   const makes = await writer.ask(
-    `SELECT CASE WHEN json_type(json) = 'OBJECT' THEN array_to_json(json_keys(json))::VARCHAR END, count(*)
-     FROM ${records} GROUP BY 1`,
+    `SELECT any_value(keys), count(*), bool_or(long) FROM (
+       SELECT CASE WHEN ${isObject} THEN json_keys(json) END AS keys, ${mayLoseDigits('json::VARCHAR')} AS long FROM ${records})
+     GROUP BY hash(keys)`,
   );
   const found = new Map<string, number>();
   let [all, objects] = [0, 0];
-  for (const [text, counted] of makes) {
+  for (const [list, counted] of makes) {
     const count = Number(counted);
     all += count;
-    if (text === null) continue;
+    if (!(list instanceof DuckDBListValue)) continue;
     objects += count;
-    for (const key of new Set(JSON.parse(String(text)) as string[]))
-      found.set(key, (found.get(key) ?? 0) + count);
+    for (const key of new Set(list.items.map(String))) found.set(key, (found.get(key) ?? 0) + count);
   }
   if (all > 0 && objects === 0)
     throw refused('it holds no records, only bare values', 'Give a list of objects, or one object a line.');
@@ -132,20 +136,27 @@ async function stageJson(writer: SegmentWriter, file: string): Promise<StagedFil
     );
   if (keys.length === 0) throw refused('its records have no fields', 'Give records that hold something.');
   const used = new Set<string>();
-  const isPlain = objects === all && keys.every((key) => key !== '' && key.length <= 200);
-  const columns = keys.map((key) => {
+  const names = keys.map((key) => {
     let unique = key || 'unnamed';
     for (let n = 2; used.has(unique.toLowerCase()); n += 1) unique = `${key}_${n}`;
     used.add(unique.toLowerCase());
-    const pointer = `/${key.replaceAll('~', '~0').replaceAll('/', '~1')}`;
-    return `json_extract_string(json, ${literalText(pointer)}) AS ${nameText(unique.slice(0, 200))}`;
+    return nameText(unique.slice(0, 200));
   });
+  const isExact = !makes.some(([, , long]) => long === true);
   // DuckDB reads members by name more quickly than it looks them up, but its names do not tell capitals from small letters.
+  const isPlain =
+    objects === all &&
+    isExact &&
+    keys.every((key) => key !== '' && key.length <= 200) &&
+    new Set(keys.map((key) => key.toLowerCase())).size === keys.length;
+  const pointers = keys.map((key) => literalText(`/${key.replaceAll('~', '~0').replaceAll('/', '~1')}`));
   await writer.stage(
-    isPlain && new Set(keys.map((key) => key.toLowerCase())).size === keys.length
+    isPlain
       ? `SELECT * FROM read_json(${literalText(file)}, format = 'auto', maximum_object_size = ${longestRecord},
           columns = {${keys.map((key) => `${literalText(key)}: 'VARCHAR'`).join(', ')}})`
-      : `SELECT ${columns.join(', ')} FROM ${records} WHERE json_type(json) = 'OBJECT'`,
+      : `SELECT ${names.map((name, at) => `members[${at + 1}] AS ${name}`).join(', ')} FROM (
+          SELECT json_extract_string(${isExact ? 'json' : exactJson('json::VARCHAR')}, [${pointers.join(', ')}]) AS members
+          FROM ${records} WHERE ${isObject})`,
   );
   return {
     reading: { kind: 'json' },

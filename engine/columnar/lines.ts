@@ -3,6 +3,7 @@ import type { FieldType } from '#core/field/types.ts';
 import { groupNames, patternOf, re2Pattern } from '#core/log/formats.ts';
 import type { LineFormat, TimeFormat } from '#core/log/schema.ts';
 import { columnType } from '#core/sql/duckdb.ts';
+import { exactJson } from './exact-json.ts';
 import { literalText, nameText } from './quote.ts';
 
 /* Lines of logs as records, in SQL. Patterns are RE2's, which cannot hang: their time is bounded by the length of the line. */
@@ -61,7 +62,7 @@ export interface LineReading {
  * text under its own name.
  */
 export function recordsSql(lines: string, { line, isJoined, columns }: LineReading): string {
-  const { parsed, matched, textOfPart } = parts(line, isJoined);
+  const { pieces = [], parsed, matched, textOfPart } = parts(line, isJoined);
   const values = columns.map((column) => {
     const value = textOfPart(column.column);
     return column.type === 'instant' ? momentSql(value, column.time ?? 'iso') : value;
@@ -80,24 +81,76 @@ export function recordsSql(lines: string, { line, isJoined, columns }: LineReadi
     return [`(${textOfPart(column)} IS NULL OR ${fits})`];
   });
   return `SELECT ${lineColumn}, (${[matchedColumn, ...checks].join(' AND ')}) AS ${fitsColumn}${columns.map(({ name }) => `, ${nameText(name)}`).join('')}
-    FROM (SELECT *, ${[`${matched} AS ${matchedColumn}`, ...named].join(', ')} FROM (SELECT ${[lineColumn, ...parsed].join(', ')} FROM (${lines})))`;
+    FROM (SELECT *, ${[`${matched} AS ${matchedColumn}`, ...named].join(', ')} FROM (SELECT ${[lineColumn, ...parsed].join(', ')} FROM (SELECT ${[lineColumn, ...pieces].join(', ')} FROM (${lines}))))`;
+}
+
+const extracted = (text: string, pattern: string, names: readonly string[]): string =>
+  `regexp_extract(${text}, ${literalText(pattern)}, [${names.map(literalText).join(', ')}])`;
+
+/**
+ * A line of a web server in three parts: up to the request, the request with its status, and what follows. A pattern of at
+ * most four groups takes a fraction of the time that one of eleven does. What has a quote where hardly anybody writes one
+ * is left to the whole pattern, so that nothing is read in another way.
+ */
+const webPieces = {
+  head: String.raw`^(?P<host>[^"\s]+) (?P<ident>[^"\s]+) (?P<user>[^"\s]+) \[(?P<time>[^\]"]+)\] $`,
+  request: String.raw`^"(?P<method>[A-Z]+) (?P<path>[^"\s]+)(?: (?P<protocol>[^" ]+))?" (?P<status>\d{3})$`,
+  common: String.raw`^ (?P<bytes>\d+|-)$`,
+  combined: String.raw`^ (?P<bytes>\d+|-) "(?P<referrer>(?:[^"\\]|\\.)*)" "(?P<agent>(?:[^"\\]|\\.)*)"$`,
+};
+
+function webParts(
+  kind: 'common' | 'combined',
+  names: readonly string[],
+  whole: string,
+): { pieces: string[]; parsed: string[] } {
+  const opening = `instr(${lineColumn}, '"')`;
+  // Behind the request's closing quote come a space and three digits.
+  const rest = `instr(${lineColumn}, '" ') + 5`;
+  const pieces = [
+    { as: '"the head"', pattern: webPieces.head, text: `substr(${lineColumn}, 1, ${opening} - 1)` },
+    {
+      as: '"the request"',
+      pattern: webPieces.request,
+      text: `substr(${lineColumn}, ${opening}, ${rest} - ${opening})`,
+    },
+    { as: '"the rest"', pattern: webPieces[kind], text: `substr(${lineColumn}, ${rest})` },
+  ].map((piece) => ({ ...piece, names: groupNames(piece.pattern) }));
+  const members = names.map((name) => {
+    const piece = pieces.find((each) => each.names.includes(name));
+    return `${literalText(name)}: struct_extract(${piece?.as}, ${literalText(name)})`;
+  });
+  // The first group of each piece is never blank where the piece fits.
+  const fit = pieces
+    .map(({ as, names: [first = ''] }) => `struct_extract(${as}, ${literalText(first)}) <> ''`)
+    .join(' AND ');
+  return {
+    pieces: pieces.map(({ as, pattern, text, names: of }) => `${extracted(text, pattern, of)} AS ${as}`),
+    parsed: [`CASE WHEN ${fit} THEN {${members.join(', ')}} ELSE ${whole} END AS ${partColumn}`],
+  };
 }
 
 /** What to work out of a line once, whether it matched, and each part of it. */
 function parts(
   line: LineFormat,
   isJoined: boolean,
-): { parsed: string[]; matched: string; textOfPart: (column: string) => string } {
+): {
+  /** What the rest is worked out of; each once. */
+  pieces?: string[];
+  parsed: string[];
+  matched: string;
+  textOfPart: (column: string) => string;
+} {
   const pattern = patternOf(line);
   if (pattern !== null) {
     const names = groupNames(pattern);
     const whole = `${isJoined ? '(?s)' : ''}${re2Pattern(pattern)}`;
     // Web servers and syslog write a hyphen for what they do not have.
     const blank = line.kind === 'pattern' ? "''" : "'-'";
+    const all = extracted(lineColumn, whole, names);
+    const isWeb = !isJoined && (line.kind === 'common' || line.kind === 'combined');
     return {
-      parsed: [
-        `regexp_extract(${lineColumn}, ${literalText(whole)}, [${names.map(literalText).join(', ')}]) AS ${partColumn}`,
-      ],
+      ...(isWeb ? webParts(line.kind, names, all) : { parsed: [`${all} AS ${partColumn}`] }),
       matched: `(${names.map((name) => `${partColumn}.${nameText(name)} <> ''`).join(' OR ')})`,
       textOfPart: (name) => `nullif(nullif(${partColumn}.${nameText(name)}, ${blank}), '')`,
     };
@@ -105,7 +158,7 @@ function parts(
   switch (line.kind) {
     case 'json':
       return {
-        parsed: [`CASE WHEN json_valid(${lineColumn}) THEN ${lineColumn} END AS ${partColumn}`],
+        parsed: [`CASE WHEN json_valid(${lineColumn}) THEN ${exactJson(lineColumn)} END AS ${partColumn}`],
         matched: `coalesce(json_type(${partColumn}) = 'OBJECT', false)`,
         textOfPart: (pointer) => `json_extract_string(${partColumn}, ${literalText(pointer)})`,
       };

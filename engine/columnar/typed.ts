@@ -1,7 +1,8 @@
 import type { FieldType } from '#core/field/types.ts';
 import { columnType } from '#core/sql/duckdb.ts';
 import { checkedText, comma, identifier, join, type Sql, sql } from '#core/sql/fragment.ts';
-import { literal } from './quote.ts';
+import { exactJson } from './exact-json.ts';
+import { literal, textOf } from './quote.ts';
 
 /* How texts are recognised. RE2 patterns of the whole trimmed text. */
 
@@ -47,7 +48,8 @@ export function typedSql(fields: readonly TypedAs[], from: Sql): Sql {
 function typed(field: TypedAs): Sql {
   const { name, type, scale = 0, strictly = false, misfit = 'error' } = field;
   const column = identifier(name);
-  if (isText(field)) return sql`nullif(${column}, '')`;
+  if (type === 'text') return sql`nullif(${column}, '')`;
+  if (type === 'nested') return sql`nullif(${checkedText([exactJson(textOf(column))], [])}, '')`;
   const read = attempt(name);
   const target = targetOf(field);
   const trimmed = sql`trim(${column})`;
@@ -68,13 +70,13 @@ function typed(field: TypedAs): Sql {
   const cast = sql`CAST(${trimmed} AS ${target})`;
   const castable = sql` AND TRY_CAST(${trimmed} AS ${target}) IS NOT NULL`;
   switch (type) {
-    case 'text':
-    case 'nested':
-      return column;
     case 'integer':
       return branches(asWritten, [[sql`${like(integerPattern)}${notPadded}${castable}`, cast]]);
     case 'decimal':
-      return branches(asWritten, [[sql`${like(decimalPattern)}${notPadded}${fits}${castable}`, cast]]);
+      // Nothing is added but the zeros that the scale gives it.
+      return branches(sql`starts_with(CAST(${read} AS VARCHAR), ${column})`, [
+        [sql`${like(decimalPattern)}${notPadded}${fits}${castable}`, cast],
+      ]);
     case 'float':
       return branches(sql`FALSE`, [[sql`${like(sql`'[-+0-9.eE]+'`)} ${castable}${notPadded}`, cast]]);
     case 'boolean':

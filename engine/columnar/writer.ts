@@ -78,6 +78,8 @@ export class SegmentWriter {
     });
     const connection = await instance.connect();
     await connection.run("SET TimeZone = 'UTC'");
+    // A condition on what was worked out of a text would be worked out of the text a second time, nearer to the file.
+    await connection.run("SET disabled_optimizers = 'filter_pushdown'");
     const writer = new SegmentWriter(instance, connection, folder, columns);
     if (columns.length > 0) await writer.start(columns);
     return writer;
