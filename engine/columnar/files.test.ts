@@ -228,3 +228,18 @@ test('a number that JSON writes with any digits is read with the same ones', asy
     { numRuns: 20 },
   );
 });
+
+test('a nested value keeps the digits of its numbers when it is written, whatever it came from', async () => {
+  const writer = await SegmentWriter.open(folder, ['more']);
+  try {
+    await writer.add([['[{"level":0.12345678901234567890}]'], ['{"level":1.25}']]);
+    await writer.type([{ name: 'more', type: 'nested' }]);
+    const [segment] = await writer.write(folder);
+    const read = await writer.ask(
+      `SELECT json_extract_string(more, ['/0/level', '/level']) FROM read_parquet('${segment?.file}')`,
+    );
+    expect(read.map((row) => String(row[0]))).toEqual(['[0.12345678901234567890, NULL]', '[NULL, 1.25]']);
+  } finally {
+    writer.close();
+  }
+});
