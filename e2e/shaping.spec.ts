@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test';
-import { expect, test } from './support/people.ts';
+import { chooseValues, expect, test } from './support/people.ts';
 
 /* From raw records to ones a reader understands: by mouse, and by keyboard alone. */
 
@@ -38,13 +38,11 @@ test('punctuality by route, from the raw table, by mouse', async ({ analyst }) =
   // A first step that keeps nothing says so, and is taken back.
   await addStep(analyst, 'Keep only some records');
   await analyst.getByLabel('Field', { exact: true }).selectOption('status');
-  await analyst.getByLabel('Values, separated by commas').fill('sunk');
-  await analyst.getByLabel('Values, separated by commas').blur();
+  await chooseValues(analyst, analyst, 'sunk');
   await expect(steps(analyst).getByText('It keeps nothing.')).toBeVisible();
   await expect(analyst.getByText('No records at this step.')).toBeVisible();
   await analyst.getByLabel('Test', { exact: true }).selectOption('isNot');
-  await analyst.getByLabel('Values, separated by commas').fill('planned, boarding, cancelled');
-  await analyst.getByLabel('Values, separated by commas').blur();
+  await chooseValues(analyst, analyst, 'planned', 'boarding', 'cancelled');
   await analyst.getByRole('button', { name: 'One more test' }).click();
   await analyst.getByLabel('Field', { exact: true }).nth(1).selectOption('delay_minutes');
   await analyst.getByLabel('Test', { exact: true }).nth(1).selectOption('filled');
@@ -375,8 +373,7 @@ test('cuts count live, checks say what fails, and a pane of the data set shows t
   await cuts.getByLabel('Called').fill('depots of one code');
   await cuts.getByRole('button', { name: 'Keep only some' }).click();
   await cuts.getByLabel('Field', { exact: true }).selectOption('Code');
-  await cuts.getByLabel('Values, separated by commas').fill('NRK');
-  await cuts.getByLabel('Values, separated by commas').blur();
+  await chooseValues(analyst, cuts, 'NRK');
   await expect(cuts.getByText('2 depots').first()).toBeVisible();
   await cuts.getByRole('button', { name: 'Save the cut' }).click();
   await expect(cuts.getByText('where code is NRK')).toBeVisible();

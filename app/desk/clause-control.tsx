@@ -1,13 +1,12 @@
 import { useState } from 'react';
 import type { Test } from '#core/condition/schema.ts';
 import type { Clause } from '#core/dashboard/schema.ts';
-import type { Cell } from '#core/field/value.ts';
-import { formatCell, formatNumber } from '#core/format/format.ts';
 import { capital } from '#core/words/capital.ts';
 import { clauseWords } from '#core/words/scope.ts';
 import { Button } from '../ui/button.tsx';
-import { CheckField, SelectField, TextField } from '../ui/field.tsx';
+import { SelectField, TextField } from '../ui/field.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
+import { toggled, ValueList } from '../ui/value-list.tsx';
 import { Dates } from './clause-dates.tsx';
 import { Numbers } from './clause-numbers.tsx';
 import { useDesk } from './desk-context.ts';
@@ -66,21 +65,12 @@ function Values({ clause, test, onSet }: ClauseProps) {
   const field = context.dataSets.get(clause.dataSet)?.fields.find(({ name }) => name === clause.field) ?? {
     type: 'text' as const,
   };
-  const keyOf = (value: Cell): string | null => (value === null ? null : String(value));
-  const same = (a: string | null, b: string | null): boolean => a?.toLowerCase() === b?.toLowerCase();
-  const has = (value: string | null): boolean => chosen.some((each) => same(each, value));
   const toggle = (value: string | null): void => {
-    const next = has(value) ? chosen.filter((each) => !same(each, value)) : [...chosen, value];
+    const next = toggled(chosen, value);
     setChosen(next);
-    onSet(next.length === 0 ? null : { op: 'is', values: [...next] });
+    onSet(next.length === 0 ? null : { op: 'is', values: next });
   };
   const found = answer?.ok ? answer.found : null;
-  // What is chosen stays in sight even where nothing has that value now.
-  const gone =
-    found && !find
-      ? chosen.filter((value) => !found.values.some((each) => same(keyOf(each.value), value)))
-      : [];
-  const rows = [...gone.map((value) => ({ value: value as Cell, count: '0' })), ...(found?.values ?? [])];
   return (
     <>
       <TextField
@@ -91,26 +81,18 @@ function Values({ clause, test, onSet }: ClauseProps) {
       />
       {answer && !answer.ok && <ProblemMessage problem={answer.problem} />}
       {!answer && <p className="text-muted">Looking …</p>}
-      <ul className="flex max-h-72 flex-col gap-0.5 overflow-auto">
-        {rows.map(({ value, count }) => (
-          <li key={String(keyOf(value))}>
-            <CheckField
-              checked={has(keyOf(value))}
-              onChange={() => toggle(keyOf(value))}
-              label={
-                <span className="flex justify-between gap-3">
-                  <span className={`truncate ${value === null ? 'text-muted' : ''}`}>
-                    {value === null ? 'blank' : formatCell(value, field, zone)}
-                  </span>
-                  <span className="figures text-muted">{formatNumber(count)}</span>
-                </span>
-              }
-            />
-          </li>
-        ))}
-      </ul>
+      {found && (
+        <ValueList
+          found={found.values}
+          chosen={chosen}
+          withChosen={!find}
+          field={field}
+          zone={zone}
+          onToggle={toggle}
+        />
+      )}
       {found?.more && <p className="text-small text-muted">There are more: type a part of the name.</p>}
-      {found && rows.length === 0 && (
+      {found && found.values.length === 0 && (find || chosen.length === 0) && (
         <p className="text-muted">{find ? 'None of that name.' : 'None under the rest of the sentence.'}</p>
       )}
     </>

@@ -11,16 +11,19 @@ import { type Inside, insideOf } from '#server/shape/inside.ts';
 import { type MatchFigures, matchesOf, type Near, nearFields } from '#server/shape/look-up.ts';
 import { type FieldProfile, profileAfter } from '#server/shape/profile.ts';
 import {
+  alikeAfter,
   countWhere,
   figuresAfter,
   recordsAfter,
   type StepFigures,
   type StepRecords,
+  valuesAfter,
 } from '#server/shape/records.ts';
 import type { Shaping } from '#server/shape/shaping.ts';
 import { type TraceStep, traceOf } from '#server/shape/trace.ts';
 import { listDesks } from '#server/store/dashboards.ts';
 import { allDataSets, worldOf } from '#server/store/data-sets.ts';
+import type { ValueCounts } from '#server/value-counts.ts';
 import type { Route } from './+types/shape';
 
 export const loader = postOnly;
@@ -35,6 +38,8 @@ const Asked = z.object({
     z.object({ kind: z.literal('profile'), steps, fields: z.array(FieldName).min(1).max(60) }),
     z.object({ kind: z.literal('matches'), steps, step: Step }),
     z.object({ kind: z.literal('near'), steps }),
+    z.object({ kind: z.literal('alike'), steps }),
+    z.object({ kind: z.literal('values'), steps, field: FieldName, find: z.string().max(200) }),
     z.object({ kind: z.literal('count'), steps, where: Condition }),
     z.object({ kind: z.literal('failing'), steps, check: Check }),
     z.object({ kind: z.literal('inside'), steps, field: FieldName }),
@@ -52,6 +57,8 @@ export type ShapeAnswer =
   | { readonly ok: true; readonly kind: 'profile'; readonly found: FieldProfile[] }
   | { readonly ok: true; readonly kind: 'matches'; readonly found: MatchFigures }
   | { readonly ok: true; readonly kind: 'near'; readonly found: Near[] }
+  | { readonly ok: true; readonly kind: 'alike'; readonly found: string }
+  | { readonly ok: true; readonly kind: 'values'; readonly found: ValueCounts }
   | { readonly ok: true; readonly kind: 'count'; readonly found: string }
   | { readonly ok: true; readonly kind: 'failing'; readonly found: FailingRecords }
   | { readonly ok: true; readonly kind: 'inside'; readonly found: Inside }
@@ -108,6 +115,10 @@ export const action = guardedAction(
         }
         case 'near':
           return { ok: true, kind: want.kind, found: await nearFields(shaping, want.steps) };
+        case 'alike':
+          return { ok: true, kind: want.kind, found: await alikeAfter(shaping, want.steps) };
+        case 'values':
+          return { ok: true, kind: want.kind, found: await valuesAfter(shaping, want.steps, want) };
         case 'count':
           return { ok: true, kind: want.kind, found: await countWhere(shaping, want.where) };
         case 'failing': {

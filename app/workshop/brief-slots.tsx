@@ -13,6 +13,7 @@ import { ChartSlot } from './chart-slots.tsx';
 import { Choices } from './choices.tsx';
 import { ColumnDetails } from './column-details.tsx';
 import { ConditionEditor } from './condition-editor.tsx';
+import { ValuesFrom } from './value-pick.tsx';
 
 export interface SlotProps {
   readonly slot: string;
@@ -43,15 +44,17 @@ export function BriefSlot(props: SlotProps) {
     );
   if (slot === 'keeping')
     return (
-      <ConditionEditor
-        label={`Keep ${dataSet.noun.many} where`}
-        fields={dataSet.fields}
-        value={pane.keeping}
-        onChange={(keeping) => {
-          const { keeping: _, ...rest } = pane;
-          onChange((keeping ? { ...rest, keeping } : rest) as Pane);
-        }}
-      />
+      <ValuesFrom id={props.dataSetId} definition={dataSet}>
+        <ConditionEditor
+          label={`Keep ${dataSet.noun.many} where`}
+          fields={dataSet.fields}
+          value={pane.keeping}
+          onChange={(keeping) => {
+            const { keeping: _, ...rest } = pane;
+            onChange((keeping ? { ...rest, keeping } : rest) as Pane);
+          }}
+        />
+      </ValuesFrom>
     );
   if (slot === 'measure' && (pane.kind === 'card' || pane.kind === 'chart'))
     return <MeasureSlot {...props} pane={pane} />;

@@ -86,16 +86,18 @@ function GroupEditor({
       )}
       {parts.map((part, index) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: tests have no other identity than their place
-        <div key={index} className="flex min-w-0 flex-wrap items-center gap-2">
+        <div key={index} className="grid min-w-0 grid-cols-[minmax(0,1fr)_auto] items-start gap-1">
           {'field' in part ? (
-            <OneTest
-              fields={fields}
-              inputs={inputs}
-              value={part}
-              onChange={(next) => replaced(index, next)}
-            />
+            <div className="flex min-w-0 flex-wrap items-center gap-2">
+              <OneTest
+                fields={fields}
+                inputs={inputs}
+                value={part}
+                onChange={(next) => replaced(index, next)}
+              />
+            </div>
           ) : (
-            <div className="min-w-0 flex-1">
+            <div className="min-w-0">
               <GroupEditor
                 group={groupOf(part)}
                 fields={fields}
@@ -144,7 +146,7 @@ function OneTest({
   onChange: (next: One) => void;
 }) {
   const field = fields.find((each) => each.name === name);
-  const type = field?.type ?? 'text';
+  const known: Field = field ?? { name, type: 'text' };
   return (
     <>
       <select
@@ -169,7 +171,7 @@ function OneTest({
         value={opOf(test)}
         onChange={(event) => onChange({ field: name, test: withOp(test, event.target.value) })}
       >
-        {opsOf(type).map(([op, words]) => (
+        {opsOf(known.type).map(([op, words]) => (
           <option key={op} value={op}>
             {words}
           </option>
@@ -177,13 +179,13 @@ function OneTest({
       </select>
       <Compared
         name={name}
-        type={type}
+        type={known.type}
         test={test}
         fields={fields}
         inputs={inputs}
         onChange={(next) => onChange({ field: name, test: next })}
       />
-      <TestValue type={type} test={test} onChange={(next) => onChange({ field: name, test: next })} />
+      <TestValue field={known} test={test} onChange={(next) => onChange({ field: name, test: next })} />
     </>
   );
 }

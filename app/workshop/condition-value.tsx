@@ -6,6 +6,7 @@ import { type Unit, units } from '#core/period/units.ts';
 import { personWords } from '#core/words/condition.ts';
 import { smallBox } from '../ui/field.tsx';
 import { againstTest, canBeAgainst, canonical, opOf, withOp } from './condition-draft.ts';
+import { ValuePick } from './value-pick.tsx';
 
 /** What a field is compared with: a value, another field, an input, or who is signed in. */
 export function Compared({
@@ -72,14 +73,15 @@ export function Compared({
 
 /** The value that a field is compared with, or the period it is in. */
 export function TestValue({
-  type,
+  field,
   test,
   onChange,
 }: {
-  type: FieldType;
+  field: Field;
   test: Test;
   onChange: (test: Test) => void;
 }) {
+  const { type } = field;
   if (test.op === 'during' && 'count' in test.period) {
     const { period } = test;
     return (
@@ -153,21 +155,10 @@ export function TestValue({
     );
   if ('values' in test)
     return (
-      <input
-        aria-label="Values, separated by commas"
-        title="Several values are separated by commas"
-        className={`${smallBox} w-52`}
-        defaultValue={test.values.map((value) => value ?? '').join(', ')}
-        onBlur={(event) =>
-          onChange({
-            op: test.op,
-            values: event.target.value
-              .split(',')
-              .map((text) => text.trim())
-              .filter(Boolean)
-              .flatMap((text) => canonical(type, text)),
-          })
-        }
+      <ValuePick
+        field={field}
+        values={test.values}
+        onChange={(values) => onChange({ op: test.op, values })}
       />
     );
   if ('text' in test)

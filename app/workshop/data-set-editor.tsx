@@ -37,6 +37,7 @@ import { SaveProblems } from './save-bar.tsx';
 import { TableChoiceList } from './table-choice.tsx';
 import { useSave } from './use-save.ts';
 import { useTry } from './use-try.ts';
+import { ValuesFrom } from './value-pick.tsx';
 
 const SqlEditor = lazy(() => import('./sql-editor.tsx').then((module) => ({ default: module.SqlEditor })));
 
@@ -309,7 +310,9 @@ export function DataSetEditor({
             <FieldList definition={definition} keptAs={isUpload ? id : undefined} onChange={setDefinition} />
           )}
           {definition.fields.length > 0 && (
-            <MeasureList definition={definition} uses={uses} onChange={setDefinition} />
+            <ValuesFrom id={id} definition={definition}>
+              <MeasureList definition={definition} uses={uses} onChange={setDefinition} />
+            </ValuesFrom>
           )}
           {definition.fields.length > 0 && !isUpload && !isOf && (
             <KeepEditor definition={definition} kind={kind} zone={zone} onChange={setDefinition} />

@@ -5,6 +5,7 @@ import { Checks } from './checks.tsx';
 import { Cuts } from './cuts.tsx';
 import { SaveProblems } from './save-bar.tsx';
 import { useSave } from './use-save.ts';
+import { ValuesFrom } from './value-pick.tsx';
 
 interface Props {
   readonly stored: StoredDataSet;
@@ -21,17 +22,19 @@ export function RulesPage({ stored, results, zone }: Props) {
   return (
     <>
       <SaveProblems saving={saving} zone={zone} />
-      <div className="grid gap-x-12 gap-y-10 lg:grid-cols-2">
-        <Cuts id={id} definition={definition} zone={zone} onChange={(cuts) => save({ cuts })} />
-        <Checks
-          id={id}
-          definition={definition}
-          results={results}
-          zone={zone}
-          busy={saving.busy}
-          onChange={(checks) => save({ checks })}
-        />
-      </div>
+      <ValuesFrom id={id} definition={definition} zone={zone}>
+        <div className="grid gap-x-12 gap-y-10 lg:grid-cols-2">
+          <Cuts id={id} definition={definition} zone={zone} onChange={(cuts) => save({ cuts })} />
+          <Checks
+            id={id}
+            definition={definition}
+            results={results}
+            zone={zone}
+            busy={saving.busy}
+            onChange={(checks) => save({ checks })}
+          />
+        </div>
+      </ValuesFrom>
     </>
   );
 }

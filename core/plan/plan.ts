@@ -67,7 +67,7 @@ export type PlannedCalculation =
   /** How many different values, roughly where counting exactly would take long. */
   | { kind: 'about'; field: string }
   /** How many texts are written as values of a type are. */
-  | { kind: 'readable'; field: string; as: 'integer' | 'decimal' | 'date' | 'instant' };
+  | { kind: 'readable'; field: string; as: 'integer' | 'decimal' | 'date' | 'instant' | 'local' };
 
 export interface Order {
   readonly by: string;

@@ -1,4 +1,4 @@
-import { type Browser, type BrowserContext, test as base, expect, type Page } from '@playwright/test';
+import { type Browser, type BrowserContext, test as base, expect, type Locator, type Page } from '@playwright/test';
 import pg from 'pg';
 import { demoPassword } from '../../demo/people.ts';
 
@@ -69,5 +69,21 @@ export const test = base.extend<{ analyst: Page }>({
 
 /** A pane by its title. */
 export const paneOf = (page: Page, title: string) => page.getByRole('region', { name: title, exact: true });
+
+/** Chooses the values of a test: each is typed, and taken whether or not a record has it; those chosen before are let go. */
+export async function chooseValues(page: Page, within: Page | Locator, ...values: string[]): Promise<void> {
+  await within.getByRole('button', { name: /^Values: / }).last().click();
+  const open = page.getByRole('dialog', { name: /^Values of / });
+  const chosen = open.getByRole('checkbox', { checked: true });
+  while ((await chosen.count()) > 0) await chosen.first().click();
+  const find = open.getByLabel('Find or type a value');
+  for (const value of values) {
+    await find.fill(value);
+    await find.press('Enter');
+    await expect(find).toHaveValue('');
+  }
+  await page.keyboard.press('Escape');
+  await expect(open).toBeHidden();
+}
 
 export { expect };

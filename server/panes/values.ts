@@ -4,23 +4,20 @@ import { relationOf } from '#core/flow/applies.ts';
 import { type Context, testOf } from '#core/flow/context.ts';
 import { counterpart } from '#core/flow/reach.ts';
 import { type Bin, binsOf } from '#core/measure/bins.ts';
-import { allOf, type GroupsPlan } from '#core/plan/plan.ts';
+import { allOf } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { runPlan } from '../records.ts';
+import { type ValueCounts, valueCounts } from '../value-counts.ts';
 
 /** Values that exist, with how many records each has under the other clauses; and for numbers their range. */
-export interface ClauseValues {
-  readonly values: readonly { value: Cell; count: string }[];
-  readonly more: boolean;
+export interface ClauseValues extends ValueCounts {
   readonly least: Cell;
   readonly greatest: Cell;
   /** How many records fall into each stretch of numbers; empty where there is nothing to draw. */
   readonly spread: readonly { bin: Bin; count: string }[];
 }
 
-const most = 200;
-
-/** What a clause can be set to now. Values that differ in case only are one, since text matches ignore case. */
+/** What a clause can be set to now. */
 export async function clauseValues(
   name: string,
   find: string,
@@ -53,36 +50,16 @@ export async function clauseValues(
     where: allOf([
       ...(dataSet.keeping ? [resolveCondition(dataSet.keeping, dataSet.fields, context.clock)] : []),
       ...others,
-      ...(find ? [{ field: field.name, test: { op: 'contains' as const, text: find } }] : []),
     ]),
   };
   const count = { name: 'count', calculation: { kind: 'count' as const } };
-  if (clause.offer === 'values' || clause.offer === 'text') {
-    const plan: GroupsPlan = {
-      ...whole,
-      by: [{ field: field.name }],
-      measures: [count],
-      order: [{ by: 'count', descending: true }],
-      limit: most + 1,
-    };
-    const { records } = await runPlan(plan, asking);
-    const merged = new Map<string, { value: Cell; count: bigint }>();
-    for (const [value = null, counted] of records.slice(0, most)) {
-      const key = value === null ? '\0' : String(value).toLowerCase();
-      const known = merged.get(key);
-      merged.set(key, {
-        value: known ? known.value : value,
-        count: (known?.count ?? 0n) + BigInt(String(counted)),
-      });
-    }
+  if (clause.offer === 'values' || clause.offer === 'text')
     return {
-      values: [...merged.values()].map((each) => ({ value: each.value, count: String(each.count) })),
-      more: records.length > most,
+      ...(await valueCounts({ ...whole, field: field.name, find }, asking)),
       least: null,
       greatest: null,
       spread: [],
     };
-  }
   const ends = (['least', 'greatest'] as const).map((kind) => ({
     name: kind,
     calculation: { kind, field: field.name },

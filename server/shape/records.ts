@@ -1,10 +1,12 @@
 import type { Condition } from '#core/condition/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import type { Cell } from '#core/field/value.ts';
-import { allOf, type PlannedMeasure, type RecordsPlan, totals } from '#core/plan/plan.ts';
-import { stepMakes } from '#core/step/kinds.ts';
-import { narrowed } from '#core/step/plan.ts';
+import { allOf, extended, type PlannedMeasure, type RecordsPlan, totals } from '#core/plan/plan.ts';
+import { fieldWords, stepMakes } from '#core/step/kinds.ts';
+import { narrowed, planned } from '#core/step/plan.ts';
+import type { Step } from '#core/step/schema.ts';
 import { countRecords, runPlan } from '../records.ts';
+import { type ValueCounts, valueCounts } from '../value-counts.ts';
 import { counted, relationAfter, type Shaping } from './shaping.ts';
 
 export interface StepRecords {
@@ -94,6 +96,33 @@ export async function figuresAfter(shaping: Shaping, steps: number): Promise<Ste
   };
 }
 
+/** How many records after some steps are alike in every field with one before them. Exact, as text. */
+export async function alikeAfter(shaping: Shaping, steps: number): Promise<string> {
+  const before = relationAfter(shaping, steps);
+  const times = ' times';
+  const summed: Step[] = [
+    {
+      kind: 'summarise',
+      id: 'times',
+      by: before.fields
+        .filter(({ type }) => type !== 'nested')
+        .map(({ name }) => ({ field: name, as: name })),
+      measures: [{ name: times, calculation: { kind: 'count' } }],
+    },
+    { kind: 'where', id: 'several', condition: { field: times, test: { op: 'atLeast', value: '2' } } },
+  ];
+  const from = extended(before, planned(before.fields, summed, before.inputs, shaping));
+  const { records } = await runPlan(
+    totals(from, shaping.clock.zone, [
+      { name: 'times', calculation: { kind: 'sum', field: times } },
+      { name: 'different', calculation: { kind: 'count' } },
+    ]),
+    { doing: 'looking for records that are alike', signal: shaping.signal },
+  );
+  const [all, different] = (records[0] ?? []).map((cell) => BigInt(String(cell ?? '0')));
+  return String((all ?? 0n) - (different ?? 0n));
+}
+
 /** How many of the records that readers have a condition keeps, as exact text. */
 export async function countWhere(shaping: Shaping, where: Condition): Promise<string> {
   const { definition, clock, signal } = shaping;
@@ -103,5 +132,18 @@ export async function countWhere(shaping: Shaping, where: Condition): Promise<st
   return countRecords(
     { kind: 'records', from, zone: clock.zone, where: allOf([]), fields: [], order: [], offset: 0, limit: 1 },
     { doing: 'counting the records', signal },
+  );
+}
+
+/** The values that a field has after some steps, with how many records have each. */
+export function valuesAfter(
+  shaping: Shaping,
+  steps: number,
+  { field, find }: { field: string; find: string },
+): Promise<ValueCounts> {
+  const from = relationAfter(shaping, steps);
+  return valueCounts(
+    { from, zone: shaping.clock.zone, where: null, field, find },
+    { doing: `finding the values of ${fieldWords(field, from.fields)}`, signal: shaping.signal },
   );
 }

@@ -17,7 +17,7 @@ import { type KeptTest, keptTest } from '../test-kept.ts';
 import { insideOf } from './inside.ts';
 import { matchesOf, nearFields, severalMatches } from './look-up.ts';
 import { profileAfter, spreadOfValues } from './profile.ts';
-import { figuresAfter, recordsAfter } from './records.ts';
+import { alikeAfter, figuresAfter, recordsAfter, valuesAfter } from './records.ts';
 import type { Shaping } from './shaping.ts';
 import { traceOf } from './trace.ts';
 
@@ -260,6 +260,44 @@ describe('the page of steps', () => {
     expect(took?.frequent[0]).toEqual({ value: 'n/a', count: '6' });
     expect(at?.least).toBe('2026-11-22T00:01:00Z');
     expect(at?.spread.reduce((sum, n) => sum + Number(n), 0)).toBe(300);
+  });
+
+  test.each([
+    ['kept', ids.scans],
+    ['live', ids.gates],
+  ])('counts moments that are written without a zone, %s', async (_, id) => {
+    const text = "CASE WHEN id % 2 = 0 THEN '2026-11-22 06:40' ELSE '2026-11-22T06:40:00.5+01:00' END";
+    const making = { kind: 'expression' as const, text };
+    const asked = await shaping([{ kind: 'derive', id: 'd', name: 'said', making }], id);
+    const [said] = await profileAfter(asked, 1, ['said']);
+    const all = Number(said?.records);
+    expect(said?.readable).toMatchObject({ instant: String(all), local: String(all / 2), date: '0' });
+  });
+
+  test('counts records that are alike in every field, blanks too', async () => {
+    const fields = (...keep: string[]): Step => ({ kind: 'fields', id: 'f', keep });
+    expect(await alikeAfter(await shaping([fields('gate')]), 1)).toBe('297');
+    expect(await alikeAfter(await shaping([fields('id', 'gate')]), 1)).toBe('0');
+    // Of 294 that were read and 6 that could not be, 90 different ones and a blank.
+    expect(await alikeAfter(await shaping([read, { ...fields('took'), id: 'g' }]), 2)).toBe('209');
+  });
+
+  test('gives the values that a field has, by how many records have each, and those that contain a text', async () => {
+    const asked = await shaping([{ kind: 'rename', id: 'r', field: 'gate', as: 'code' }]);
+    const all = await valuesAfter(asked, 1, { field: 'code', find: '' });
+    expect(all.more).toBe(false);
+    expect(new Map(all.values.map(({ value, count }) => [value, count]))).toEqual(
+      new Map([
+        ['NRK-1', '100'],
+        ['NRK-2', '100'],
+        ['FNB-9', '100'],
+      ]),
+    );
+    const found = await valuesAfter(asked, 1, { field: 'code', find: 'fnb' });
+    expect(found.values).toEqual([{ value: 'FNB-9', count: '100' }]);
+    const many = await valuesAfter(asked, 1, { field: 'id', find: '' });
+    expect(many).toMatchObject({ more: true });
+    expect(many.values).toHaveLength(200);
   });
 
   test('finds what is inside a list', async () => {

@@ -24,7 +24,7 @@ interface Props {
 export function RecordsTable({ fields, records, profiles, zone, busy, onAdd, onTrace }: Props) {
   return (
     <section
-      className={`max-h-[calc(100vh-15rem)] min-h-72 overflow-auto ${busy ? 'opacity-60' : ''}`}
+      className={`max-h-[calc(100vh-17.5rem)] min-h-72 overflow-auto ${busy ? 'opacity-60' : ''}`}
       // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by keyboard
       tabIndex={0}
       aria-label="Records"
@@ -117,7 +117,10 @@ function FieldHead({
     <Popover
       label={label}
       trigger={
-        <button type="button" className="w-full py-1 pr-4 pl-2 text-left hover:bg-wash">
+        <button
+          type="button"
+          className={`w-full py-1 pr-4 pl-2 hover:bg-wash ${isFigure(field) ? 'text-right' : 'text-left'}`}
+        >
           <span className="block truncate font-strong" title={field.name}>
             {label}
           </span>
@@ -222,7 +225,9 @@ function FieldDetails({
           )}
           {readable.map(([type, count]) => (
             <span key={type} className="contents">
-              <dt className="text-muted">Written as {typeWords[type as 'integer']}</dt>
+              <dt className="text-muted">
+                Written as {type === 'local' ? 'moments without a zone' : typeWords[type as 'integer']}
+              </dt>
               <dd>{number(count)}</dd>
             </span>
           ))}

@@ -22,6 +22,7 @@ import { LeaveGuard } from '../../ui/leave-guard.tsx';
 import { ProblemMessage } from '../../ui/message.tsx';
 import { SaveProblems } from '../save-bar.tsx';
 import { useSave } from '../use-save.ts';
+import { ValuesFrom } from '../value-pick.tsx';
 import { newStep } from './new-step.ts';
 import { RecordsTable } from './records-table.tsx';
 import { StepForm } from './step-form.tsx';
@@ -29,7 +30,14 @@ import { StepList } from './step-list.tsx';
 import { TraceSheet } from './trace-sheet.tsx';
 import { useHistory } from './use-history.ts';
 import { useFigures, useProfiles, useShape } from './use-shape.ts';
-import { profileWarnings, stepWarnings, type Warning } from './warnings.ts';
+import {
+  alikeWarning,
+  mayBeAlike,
+  profileWarnings,
+  stepWarnings,
+  type Warning,
+  zoneWarnings,
+} from './warnings.ts';
 
 const awaitedMs = 1500;
 
@@ -72,7 +80,23 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
     () => carriedOn(shaped, steps, [stored.definition.steps ?? [], ...history.past], world),
     [shaped, steps, stored.definition.steps, history.past, world],
   );
-  const warnings = warningsOf({ definition, steps, shaped, figures, failures, profiles, shown, carried });
+  const alike = useShape(
+    id,
+    definition,
+    mayBeAlike([...profiles.values()], fields) ? { kind: 'alike', steps: shown } : null,
+  );
+  const warnings = warningsOf({
+    definition,
+    steps,
+    shaped,
+    figures,
+    failures,
+    profiles,
+    shown,
+    carried,
+    zone,
+    alike: alike.busy ? undefined : alike.found,
+  });
   const traceRecord = traced
     ? Object.fromEntries(fields.map(({ name }, at) => [name, cellText(traced[at] ?? null)]))
     : null;
@@ -102,13 +126,18 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
       put(how.steps, selected);
       return;
     }
-    const place = steps.findIndex((step) => step.id === how.step.id);
-    if (place >= 0)
+    if ('step' in how) {
+      const place = steps.findIndex((step) => step.id === how.step.id);
       put(
         steps.map((step, index) => (index === place ? how.step : step)),
         place + 1,
       );
-    else insert({ ...how.step, id: freeStepId(steps) }, at);
+      return;
+    }
+    let next = steps;
+    for (const [index, step] of how.add.entries())
+      next = [...next.slice(0, at + index), { ...step, id: freeStepId(next) }, ...next.slice(at + index)];
+    put(next, at + how.add.length);
   };
   const { undo, redo } = history;
   useEffect(() => {
@@ -125,6 +154,7 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
     return () => window.removeEventListener('keydown', onKey);
   }, [undo, redo]);
   const step = steps[selected - 1];
+  const before = Math.max(0, Math.min(selected - 1, doable));
   const outcome = useMemo(() => withOutcome(definition, world), [definition, world]);
   const lost = isChanged && firstProblem < 0 ? lostNeeds(outcome) : [];
   const save = (next: DataSet): void => saving.save({ id, name: stored.name, definition: next });
@@ -208,23 +238,25 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
             added={added}
             form={
               step && (
-                <StepForm
-                  key={step.id}
-                  step={step}
-                  fields={shaped.fields[selected - 1] ?? []}
-                  id={id}
-                  definition={definition}
-                  at={Math.min(selected - 1, doable)}
-                  world={world}
-                  names={names}
-                  onChange={(next) =>
-                    put(
-                      steps.map((each) => (each.id === next.id ? next : each)),
-                      selected,
-                      next.id,
-                    )
-                  }
-                />
+                <ValuesFrom id={id} definition={definition} steps={before} zone={zone}>
+                  <StepForm
+                    key={step.id}
+                    step={step}
+                    fields={shaped.fields[selected - 1] ?? []}
+                    id={id}
+                    definition={definition}
+                    at={before}
+                    world={world}
+                    names={names}
+                    onChange={(next) =>
+                      put(
+                        steps.map((each) => (each.id === next.id ? next : each)),
+                        selected,
+                        next.id,
+                      )
+                    }
+                  />
+                </ValuesFrom>
               )
             }
           />
@@ -297,6 +329,8 @@ function warningsOf({
   profiles,
   shown,
   carried,
+  zone,
+  alike = '0',
 }: {
   definition: DataSet;
   steps: readonly Step[];
@@ -306,22 +340,36 @@ function warningsOf({
   profiles: ReturnType<typeof useProfiles>;
   shown: number;
   carried: Carried | null;
+  zone: string;
+  /** How many of the records shown are alike with one before them. */
+  alike: string | undefined;
 }): Warning[][] {
   const called = (at: number): string => calledAt(steps, at, definition.noun.many);
-  const ofProfiles = profileWarnings(
-    [...profiles.values()],
-    shaped.fields[shown] ?? [],
-    shown === steps.length ? definition.key : undefined,
-    called(shown),
-    (what) => `mend ${what}`,
-  ).slice(0, 4);
+  const fields = shaped.fields[shown] ?? [];
+  const repeated = alikeWarning(alike, called(shown));
+  const ofProfiles = [
+    ...(shown === 0 ? zoneWarnings(definition, fields, zone) : []),
+    ...(repeated ? [repeated] : []),
+    ...profileWarnings([...profiles.values()], fields, {
+      key: shown === steps.length ? definition.key : undefined,
+      many: called(shown),
+      zone,
+    }),
+  ].slice(0, 4);
   return [
     shown === 0 ? ofProfiles : [],
     ...steps.map((step, at) => [
       // What fails at a step fails at those after it too; it is said where it begins.
       ...(failures[at + 1] && !failures[at] ? [{ words: capital(failures[at + 1]?.why ?? '') }] : []),
       ...(carried?.at === at ? [carriedWarning(carried)] : []),
-      ...stepWarnings(step, shaped.fields[at] ?? [], figures[at + 1], figures[at], called(at + 1)),
+      ...stepWarnings(
+        step,
+        shaped.fields[at] ?? [],
+        shaped.fields[at + 1] ?? [],
+        figures[at + 1],
+        figures[at],
+        called(at + 1),
+      ),
       ...(shown === at + 1 ? ofProfiles : []),
     ]),
   ];

@@ -6,7 +6,7 @@ import { Step, type StepKindName } from '#core/step/schema.ts';
 import type { FieldProfile } from '#server/shape/profile.ts';
 import type { StepFigures } from '#server/shape/records.ts';
 import { makings, newMaking, newStep, offers } from './new-step.ts';
-import { profileWarnings, stepWarnings } from './warnings.ts';
+import { alikeWarning, mayBeAlike, profileWarnings, stepWarnings, zoneWarnings } from './warnings.ts';
 
 const fields: Field[] = [
   { name: 'id', type: 'integer' },
@@ -64,7 +64,9 @@ const figures = (records: string, more: Partial<StepFigures> = {}): StepFigures 
   ...more,
 });
 const warned = (step: Step, after: StepFigures, before = figures('100')): string[] =>
-  stepWarnings(step, fields, after, before, 'scans').map(({ words }) => words);
+  stepWarnings(step, fields, shape(fields, [step], world).fields[1] ?? [], after, before, 'scans').map(
+    ({ words }) => words,
+  );
 
 describe('a step warns', () => {
   const where: Step = { kind: 'where', id: 's', condition: { field: 'gate', test: { op: 'filled' } } };
@@ -73,12 +75,21 @@ describe('a step warns', () => {
     expect(warned(where, figures('0'))).toEqual(['It keeps nothing.']);
     expect(warned(where, figures('100'))).toEqual(['It keeps everything.']);
     expect(warned(where, figures('99'))).toEqual([]);
+    const [warning] = stepWarnings(where, fields, fields, figures('0'), figures('100'), 'scans');
+    expect(warning?.mend).toMatchObject({ step: { ...where, off: true } });
     expect(warned({ ...where, off: true }, figures('0'))).toEqual([]);
   });
 
   test('when a type change loses values, with the mend that keeps them', () => {
     const type: Step = { kind: 'type', id: 's', field: 'took', to: 'integer', misfit: 'blank' };
-    const [warning] = stepWarnings(type, fields, figures('100', { lost: '6' }), figures('100'), 'scans');
+    const [warning] = stepWarnings(
+      type,
+      fields,
+      fields,
+      figures('100', { lost: '6' }),
+      figures('100'),
+      'scans',
+    );
     expect(warning?.words).toBe('6 values of took cannot be read so and are blank now.');
     expect(warning?.mend).toMatchObject({ step: { ...type, misfit: 'list' } });
   });
@@ -97,7 +108,28 @@ describe('a step warns', () => {
     const derive: Step = { kind: 'derive', id: 's', name: 'x', making: { kind: 'expression', text: '1' } };
     expect(warned(derive, figures('100', { blank: { x: '31' } }))[0]).toContain('blank for 31 of 100');
     expect(warned(derive, figures('100', { blank: { x: '30' } }))).toEqual([]);
+    // What a blank number should be nobody can guess; a text can say that it is not known.
+    const mendOf = (type: Field['type']) =>
+      stepWarnings(
+        derive,
+        fields,
+        [{ name: 'x', type }],
+        figures('100', { blank: { x: '31' } }),
+        undefined,
+        'scans',
+      )[0]?.mend;
+    expect(mendOf('integer')).toBeUndefined();
+    expect(mendOf('text')).toMatchObject({ add: [{ kind: 'fill', field: 'x' }] });
   });
+});
+
+const written = (some: Partial<NonNullable<FieldProfile['readable']>>): FieldProfile['readable'] => ({
+  integer: '0',
+  decimal: '0',
+  date: '0',
+  instant: '0',
+  local: '0',
+  ...some,
 });
 
 describe('the records themselves warn', () => {
@@ -111,28 +143,73 @@ describe('the records themselves warn', () => {
     greatest: null,
     frequent: [],
     spread: [],
-    readable: { integer: '0', decimal: '0', date: '0', instant: '0' },
+    readable: written({}),
     ...more,
   });
-  const said = (...profiles: FieldProfile[]) => profileWarnings(profiles, fields, 'id', 'scans', () => 's');
+  const about = { key: 'id', many: 'scans', zone: 'Europe/London' };
+  const said = (...profiles: FieldProfile[]) => profileWarnings(profiles, fields, about);
 
   test('of numbers kept as text, with the change of type as the mend', () => {
-    const readable = { integer: '90', decimal: '90', date: '0', instant: '0' };
+    const readable = written({ integer: '90', decimal: '90' });
     const [warning] = said(profile('took', { blank: '10', readable }));
     expect(warning?.words).toContain('kept as text');
-    expect(warning?.mend).toMatchObject({ step: { kind: 'type', field: 'took', to: 'integer' } });
-    expect(said(profile('took', { readable }))).toEqual([]);
+    expect(warning?.mend).toMatchObject({
+      add: [{ kind: 'type', field: 'took', to: 'integer', misfit: 'blank' }],
+    });
+    expect(said(profile('took', { readable: written({ integer: '79', decimal: '79' }) }))).toEqual([]);
+  });
+
+  test('of a few that are no numbers among many that are, which stay beside', () => {
+    const [warning] = said(profile('took', { readable: written({ integer: '88', decimal: '88' }) }));
+    expect(warning?.words).toContain('All but 12 of took are whole numbers');
+    expect(warning?.mend).toMatchObject({ add: [{ kind: 'type', to: 'integer', misfit: 'list' }] });
+  });
+
+  test('of moments that do not say by whose clocks, with the zone as the mend', () => {
+    const [some] = said(profile('took', { readable: written({ instant: '100', local: '40' }) }));
+    expect(some?.words).toContain('40 of took are moments without a zone');
+    expect(some?.mend).toMatchObject({ add: [{ kind: 'type', to: 'instant' }] });
+    expect(some?.mend && 'add' in some.mend && some.mend.add).toHaveLength(1);
+    const [warning] = said(profile('took', { readable: written({ instant: '100', local: '100' }) }));
+    expect(warning?.words).toContain('All of took are moments without a zone');
+    expect(warning?.mend).toMatchObject({
+      add: [
+        { kind: 'type', to: 'instant' },
+        { kind: 'derive', name: 'took', making: { kind: 'clock', field: 'took', zone: 'Europe/London' } },
+      ],
+    });
+    // What the source itself writes without one is said until a step puts it right.
+    const column = { column: 'at', name: 'at', type: 'instant' as const, read: 'utc' as const };
+    const request = { kind: 'intake' as const, columns: [column] };
+    const [ofSource] = zoneWarnings({ ...gates, request }, fields, 'Europe/London');
+    expect(ofSource?.words).toBe('At is written without a zone, and taken as UTC.');
+    const steps = ofSource?.mend && 'add' in ofSource.mend ? [...ofSource.mend.add] : [];
+    expect(zoneWarnings({ ...gates, request, steps }, fields, 'Europe/London')).toEqual([]);
+    const aware = { ...request, columns: [{ ...column, read: undefined }] };
+    expect(zoneWarnings({ ...gates, request: aware }, fields, 'Europe/London')).toEqual([]);
+  });
+
+  test('of records that are alike, where nothing tells them all apart', () => {
+    const two = fields.slice(0, 2);
+    const shared = profile('gate', { distinct: '3' });
+    expect(mayBeAlike([profile('id', { distinct: '99' }), shared], two)).toBe(true);
+    expect(mayBeAlike([profile('id'), shared], two)).toBe(false);
+    expect(mayBeAlike([shared], two)).toBe(false);
+    expect(alikeWarning('0', 'scans')).toBeNull();
+    const warning = alikeWarning('12', 'scans');
+    expect(warning?.words).toBe('12 scans are alike in every field with one before them.');
+    expect(warning?.mend).toMatchObject({ add: [{ kind: 'distinct', by: [] }] });
   });
 
   test('but codes with zeros in front stay codes', () => {
-    const readable = { integer: '100', decimal: '100', date: '0', instant: '0' };
+    const readable = written({ integer: '100', decimal: '100' });
     expect(said(profile('took', { readable, frequent: [{ value: '007', count: '3' }] }))).toEqual([]);
   });
 
   test('of a key that is not unique, or blank', () => {
     const [warning] = said(profile('id', { distinct: '97', readable: null }));
     expect(warning?.words).toContain('3 share theirs with another');
-    expect(warning?.mend).toMatchObject({ step: { kind: 'distinct', by: ['id'] } });
+    expect(warning?.mend).toMatchObject({ add: [{ kind: 'distinct', by: ['id'] }] });
     expect(said(profile('id', { blank: '2', distinct: '98', readable: null }))[0]?.words).toContain(
       '2 scans have no id',
     );

@@ -1,7 +1,9 @@
+import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import { formatNumber } from '#core/format/format.ts';
 import { fieldWords } from '#core/step/kinds.ts';
 import type { Step } from '#core/step/schema.ts';
+import { capital } from '#core/words/capital.ts';
 import type { FieldProfile } from '#server/shape/profile.ts';
 import type { StepFigures } from '#server/shape/records.ts';
 
@@ -9,9 +11,10 @@ import type { StepFigures } from '#server/shape/records.ts';
 
 export interface Warning {
   readonly words: string;
-  /** What the button says, and the step that it adds after this one or changes, or all the steps as they are then. */
+  /** What the button says, and the steps that it adds after this one, the one that it changes, or all as they are then. */
   readonly mend?:
     | { readonly words: string; readonly step: Step }
+    | { readonly words: string; readonly add: readonly Step[] }
     | { readonly words: string; readonly steps: readonly Step[] }
     | undefined;
 }
@@ -22,10 +25,18 @@ const manyBlanks = 0.3;
 
 const share = (part: string, whole: string): number => (whole === '0' ? 0 : Number(part) / Number(whole));
 
-/** What a step's own figures say against it. */
+/** A text that is often blank can say so; what a blank number or date should be, nobody can guess. */
+function fillMend(name: string, fields: readonly Field[]): Warning['mend'] {
+  if (fields.find((field) => field.name === name)?.type !== 'text') return undefined;
+  const step: Step = { kind: 'fill', id: 'blanks', field: name, with: { kind: 'value', value: 'not known' } };
+  return { words: 'Say “not known” for them', add: [step] };
+}
+
+/** What a step's own figures say against it; `after` are the fields that it leaves. */
 export function stepWarnings(
   step: Step,
   before: readonly Field[],
+  after: readonly Field[],
   figures: StepFigures | undefined,
   figuresBefore: StepFigures | undefined,
   many: string,
@@ -34,8 +45,10 @@ export function stepWarnings(
   const warnings: Warning[] = [];
   const label = (name: string): string => fieldWords(name, before);
   if (step.kind === 'where' && figuresBefore && figuresBefore.records !== '0') {
-    if (figures.records === '0') warnings.push({ words: 'It keeps nothing.' });
-    else if (figures.records === figuresBefore.records) warnings.push({ words: 'It keeps everything.' });
+    const mend = { words: 'Pass it over', step: { ...step, off: true } };
+    if (figures.records === '0') warnings.push({ words: 'It keeps nothing.', mend });
+    else if (figures.records === figuresBefore.records)
+      warnings.push({ words: 'It keeps everything.', mend });
   }
   if (step.kind === 'type' && figures.lost !== '0') {
     const listed = step.misfit === 'list';
@@ -50,6 +63,7 @@ export function stepWarnings(
     if (share(blank, figures.records) > 0)
       warnings.push({
         words: `${number(blank)} ${many} have no match; what is looked up is blank for them.`,
+        mend: first && fillMend(first.as, after),
       });
   }
   if (
@@ -67,57 +81,154 @@ export function stepWarnings(
       if (share(blank, figures.records) > manyBlanks && figures.records !== '0')
         warnings.push({
           words: `“${name}” is blank for ${number(blank)} of ${number(figures.records)} ${many}.`,
+          mend: fillMend(name, after),
         });
   return warnings;
 }
 
-/** Numbers, dates and moments that are kept as text, and a key that is not one: what the profiles say. */
+/** What most of a text field is written as: said of it when so large a part is, the few others stay as they were. */
+const nearlyShare = 0.8;
+
+const readAs = {
+  integer: { one: 'a whole number', several: 'whole numbers' },
+  decimal: { one: 'a number', several: 'numbers' },
+  date: { one: 'a date', several: 'dates' },
+  instant: { one: 'a moment', several: 'moments' },
+} as const;
+const readAsTypes = Object.keys(readAs) as (keyof typeof readAs)[];
+
+/** A moment that was read as UTC, taken as one by the clocks of a zone. */
+const byClocks = (field: string, zone: string): Step => ({
+  kind: 'derive',
+  id: `clock ${field}`,
+  name: field,
+  making: { kind: 'clock', field, zone },
+});
+
+/** Numbers, dates and moments that are kept as text. */
+function textWarning(profile: FieldProfile, label: string, zone: string): Warning | null {
+  const filled = BigInt(profile.records) - BigInt(profile.blank);
+  if (!profile.readable || filled === 0n) return null;
+  const count = (as: keyof typeof readAs | 'local'): bigint => BigInt(profile.readable?.[as] ?? '0');
+  const isMost = (type: keyof typeof readAs): boolean =>
+    count(type) === filled || Number(count(type)) / Number(filled) >= nearlyShare;
+  const to = readAsTypes.find((type) => count(type) === filled) ?? readAsTypes.find(isMost);
+  if (!to) return null;
+  const isNumber = to === 'integer' || to === 'decimal';
+  if (isNumber && profile.frequent.some(({ value }) => /^[+-]?0\d/.test(String(value)))) return null;
+  const others = filled - count(to);
+  const misfit = others > 0n ? ('list' as const) : ('blank' as const);
+  const type: Step = { kind: 'type', id: 'type', field: profile.name, to, misfit };
+  const reading = `Read ${label} as ${readAs[to].one}`;
+  const sorted = isNumber ? ': 10 would sort before 2' : '';
+  if (to === 'instant' && count('local') > 0n) {
+    // Those that have a zone must not be moved by the clocks of another.
+    const isAll = count('local') === filled;
+    return {
+      words: `${isAll ? 'All' : number(String(count('local')))} of ${label} are moments without a zone, kept as text.`,
+      mend: isAll
+        ? { words: `${reading}, by the clocks of ${zone}`, add: [type, byClocks(profile.name, zone)] }
+        : { words: `${reading}, those without a zone as UTC`, add: [type] },
+    };
+  }
+  return others > 0n
+    ? {
+        words: `All but ${number(String(others))} of ${label} are ${readAs[to].several}, kept as text${sorted}.`,
+        mend: { words: `${reading}, the others beside it`, add: [type] },
+      }
+    : {
+        words: `Every ${label} is ${readAs[to].one}, kept as text${sorted}.`,
+        mend: { words: reading, add: [type] },
+      };
+}
+
+/** What the profiles of the records say: types kept as text, and a key that is none. */
 export function profileWarnings(
   profiles: readonly FieldProfile[],
   fields: readonly Field[],
-  key: string | undefined,
-  many: string,
-  stepId: (what: string) => string,
+  { key, many, zone }: { key: string | undefined; many: string; zone: string },
 ): Warning[] {
-  const warnings: Warning[] = [];
-  for (const profile of profiles) {
+  return profiles.flatMap((profile): Warning[] => {
     const field = fields.find(({ name }) => name === profile.name);
-    if (!field) continue;
-    const filled = BigInt(profile.records) - BigInt(profile.blank);
+    if (!field) return [];
     const label = fieldWords(field.name, fields);
-    if (field.type === 'text' && profile.readable && filled > 0n) {
-      const all = (['integer', 'decimal', 'date', 'instant'] as const).find(
-        (type) => BigInt(profile.readable?.[type] ?? '0') === filled,
-      );
-      if (all) {
-        const what = { integer: 'a whole number', decimal: 'a number', date: 'a date', instant: 'a moment' }[
-          all
-        ];
-        const isPadded =
-          (all === 'integer' || all === 'decimal') &&
-          profile.frequent.some(({ value }) => /^[+-]?0\d/.test(String(value)));
-        if (!isPadded)
-          warnings.push({
-            words: `Every ${label} is ${what}, kept as text: 10 would sort before 2.`,
-            mend: {
-              words: `Read ${label} as ${what}`,
-              step: { kind: 'type', id: stepId(field.name), field: field.name, to: all, misfit: 'blank' },
+    const text = field.type === 'text' ? textWarning(profile, label, zone) : null;
+    if (field.name !== key) return text ? [text] : [];
+    const filled = BigInt(profile.records) - BigInt(profile.blank);
+    const shared = filled - BigInt(profile.distinct);
+    return [
+      ...(text ? [text] : []),
+      ...(!profile.about && shared > 0n
+        ? [
+            {
+              words: `${label} is said to identify ${many}, and ${number(String(shared))} share theirs with another.`,
+              mend: {
+                words: 'Keep one of each',
+                add: [{ kind: 'distinct' as const, id: 'key', by: [field.name], order: [] }],
+              },
             },
-          });
-      }
-    }
-    if (field.name === key && !profile.about && BigInt(profile.distinct) < filled)
-      warnings.push({
-        words: `${label} is said to identify ${many}, and ${number(String(filled - BigInt(profile.distinct)))} share theirs with another.`,
-        mend: {
-          words: 'Keep one of each',
-          step: { kind: 'distinct', id: stepId('key'), by: [field.name], order: [] },
-        },
-      });
-    if (field.name === key && profile.blank !== '0')
-      warnings.push({
-        words: `${number(profile.blank)} ${many} have no ${label}, which is said to identify them.`,
-      });
-  }
-  return warnings;
+          ]
+        : []),
+      ...(profile.blank === '0'
+        ? []
+        : [
+            {
+              words: `${number(profile.blank)} ${many} have no ${label}, which is said to identify them.`,
+              mend: {
+                words: 'Leave them out',
+                add: [
+                  {
+                    kind: 'where' as const,
+                    id: 'no-key',
+                    condition: { field: field.name, test: { op: 'filled' as const } },
+                  },
+                ],
+              },
+            },
+          ]),
+    ];
+  });
+}
+
+/** Whether records could be alike in every field: nothing tells them all apart. Unknown while a field is not described yet. */
+export function mayBeAlike(profiles: readonly FieldProfile[], fields: readonly Field[]): boolean {
+  return (
+    fields.length > 0 &&
+    fields.every(({ name, type }) => {
+      const profile = profiles.find((each) => each.name === name);
+      return (
+        profile !== undefined && type !== 'nested' && (profile.about || profile.distinct !== profile.records)
+      );
+    })
+  );
+}
+
+export function alikeWarning(alike: string, many: string): Warning | null {
+  if (alike === '0') return null;
+  return {
+    words: `${number(alike)} ${many} are alike in every field with one before them.`,
+    mend: { words: 'Keep one of each', add: [{ kind: 'distinct', id: 'alike', by: [], order: [] }] },
+  };
+}
+
+/** Moments that the source writes without a zone, and that no step has put right. */
+export function zoneWarnings(
+  { request, steps = [] }: DataSet,
+  fields: readonly Field[],
+  zone: string,
+): Warning[] {
+  return request.columns.flatMap(({ name, read, time }): Warning[] => {
+    const isMended = steps.some(
+      (step) => step.kind === 'derive' && step.making.kind === 'clock' && step.making.field === name,
+    );
+    if (isMended || !(read === 'utc' || time === 'local') || !fields.some((field) => field.name === name))
+      return [];
+    const label = fieldWords(name, fields);
+    return [
+      {
+        words: `${capital(label)} is written without a zone, and taken as UTC.`,
+        mend: { words: `Take it by the clocks of ${zone}`, add: [byClocks(name, zone)] },
+      },
+    ];
+  });
 }
