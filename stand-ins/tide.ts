@@ -84,7 +84,9 @@ export function tideService({ key, perDay, now, mischief }: TideOptions): Router
     const page = Math.max(1, number('page', 1));
     const hours = Math.min(24 * 31, number('hours', 48));
     const last = Math.floor(now().getTime() / stepMs);
-    const steps = Math.floor((hours * 60) / minutes);
+    // Only what was observed at a moment or after it, for those who have the rest.
+    const since = Math.ceil((Date.parse(String(request.query.since ?? '')) || 0) / stepMs);
+    const steps = Math.max(0, Math.min(Math.floor((hours * 60) / minutes), last - since + 1));
     const wanted = stations.flatMap((station, index) => (matches(request, station.id) ? [index] : []));
     const total = steps * wanted.length;
     const items = [];

@@ -86,6 +86,9 @@ export function KeepEditor({
             ))}
           </SelectField>
         )}
+        {keep && kind === 'http' && keep.mode.kind === 'changed' && (
+          <TellField keep={keep} mode={keep.mode} definition={definition} onChange={put} />
+        )}
         {keep && <ScheduleFields keep={keep} zone={zone} onChange={put} />}
         {keep && dated.length > 0 && (
           <div className="grid grid-cols-2 items-end gap-3">
@@ -170,6 +173,42 @@ function ModeField({
       <option value="append" disabled={growing.length === 0}>
         what is new, and add it
       </option>
+    </SelectField>
+  );
+}
+
+/** By which input a service is told where to go on from. */
+function TellField({
+  keep,
+  mode,
+  definition: { inputs },
+  onChange,
+}: {
+  keep: Keep;
+  mode: Extract<Keep['mode'], { kind: 'changed' }>;
+  definition: DataSet;
+  onChange: (keep: Keep) => void;
+}) {
+  return (
+    <SelectField
+      label="Told to the service as"
+      value={mode.tell ?? ''}
+      hint={
+        inputs.length === 0
+          ? 'To ask only for what is new, write an optional input in the query, such as since: {since}.'
+          : undefined
+      }
+      onChange={({ target }) => {
+        const { tell: _, ...rest } = mode;
+        onChange({ ...keep, mode: target.value ? { ...rest, tell: target.value } : rest });
+      }}
+    >
+      <option value="">nothing: it gives all of them each time</option>
+      {inputs.map(({ name }) => (
+        <option key={name} value={name}>
+          {`{${name}}`}
+        </option>
+      ))}
     </SelectField>
   );
 }

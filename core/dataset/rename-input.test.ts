@@ -47,4 +47,14 @@ describe('an input that is renamed', () => {
       },
     });
   });
+
+  test('has it where a service is told by it where to go on from', () => {
+    const keep = (tell: string) => ({
+      mode: { kind: 'changed' as const, since: 'at', tell },
+      schedule: { kind: 'by hand' as const },
+    });
+    const kept = { ...dataSet(httpRequest('orders{?vessel}')), keep: keep('vessel') };
+    expect(withInputRenamed(kept, 'vessel', 'ship').keep).toEqual(keep('ship'));
+    expect(withInputRenamed(kept, 'vessels', 'ships').keep).toEqual(keep('vessel'));
+  });
 });

@@ -23,7 +23,13 @@ function inConditions<T>(value: T, from: string, to: string): T {
   return Object.fromEntries(entries) as T;
 }
 
-/** A data set whose input has another name wherever it is used: SQL text, templates, conditions of steps. */
+/** How records are kept, with the input by which a service is told where to go on from renamed. */
+function keepRenamed({ keep }: DataSet, from: string, to: string): Pick<DataSet, 'keep'> {
+  if (keep?.mode.kind !== 'changed' || keep.mode.tell !== from) return {};
+  return { keep: { ...keep, mode: { ...keep.mode, tell: to } } };
+}
+
+/** A data set whose input has another name wherever it is used: SQL text, templates, conditions of steps, keeping. */
 export function withInputRenamed(dataSet: DataSet, from: string, to: string): DataSet {
   const { request } = dataSet;
   const next = (): DataSet['request'] => {
@@ -52,6 +58,7 @@ export function withInputRenamed(dataSet: DataSet, from: string, to: string): Da
   };
   return {
     ...inConditions(dataSet, from, to),
+    ...keepRenamed(dataSet, from, to),
     request: next(),
     inputs: dataSet.inputs.map((input) => (input.name === from ? { ...input, name: to } : input)),
   };

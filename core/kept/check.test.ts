@@ -35,3 +35,29 @@ test('a schedule that cannot be followed is told why', () => {
     problem({ mode: { kind: 'replace' }, schedule: { kind: 'cron', text: 'soon', zone: 'UTC' } }),
   ).toContain('five fields');
 });
+
+test('a service can be told where to go on from, by an optional input of the right type', () => {
+  const request = {
+    kind: 'http' as const,
+    call: {
+      method: 'GET' as const,
+      path: 'sailings',
+      query: [{ name: 'since', value: '{since}' }],
+      headers: [],
+    },
+    format: 'auto' as const,
+    records: '$',
+    paging: { kind: 'none' as const },
+    columns: [],
+  };
+  const keep: Keep = { mode: { kind: 'changed', since: 'departs', tell: 'since' }, schedule: byHand };
+  const since = { name: 'since', type: 'instant', required: false };
+  const told = (more: object) => problem(keep, { request, inputs: [since], ...more });
+  expect(told({})).toBeNull();
+  expect(told({ inputs: [{ ...since, type: 'text' }] })).toBeNull();
+  expect(told({ inputs: [{ ...since, type: 'integer' }] })).toContain('no instant');
+  expect(told({ inputs: [{ ...since, required: true }] })).toContain('optional');
+  expect(told({ inputs: [] })).toContain('no input “since”');
+  expect(told({ inputs: [since, { ...since, name: 'least' }] })).toContain('depend on an input');
+  expect(told({ request: sailings.request })).toContain('only a service');
+});

@@ -13,8 +13,11 @@ export type Schedule = z.infer<typeof Schedule>;
 export const KeepMode = z.discriminatedUnion('kind', [
   /** All records are fetched; what was there before goes. */
   z.object({ kind: z.literal('replace') }),
-  /** Only records at or after the greatest value of a field so far; the latest record of each key wins. */
-  z.object({ kind: z.literal('changed'), since: FieldName }),
+  /**
+   * Only records at or after the greatest value of a field so far; the latest record of each key wins. `tell`: the input by
+   * which a service is told that value; one that is not told gives all its records each time.
+   */
+  z.object({ kind: z.literal('changed'), since: FieldName, tell: z.string().max(60).optional() }),
   /** Only records after the greatest value of a field so far; they are added. */
   z.object({ kind: z.literal('append'), since: FieldName }),
   /** Logs and what is sent to us: what is new since the last time is added, as the source itself knows it. */

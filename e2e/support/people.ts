@@ -1,4 +1,11 @@
-import { type Browser, type BrowserContext, test as base, expect, type Locator, type Page } from '@playwright/test';
+import {
+  type Browser,
+  type BrowserContext,
+  test as base,
+  expect,
+  type Locator,
+  type Page,
+} from '@playwright/test';
 import pg from 'pg';
 import { demoPassword } from '../../demo/people.ts';
 
@@ -72,7 +79,10 @@ export const paneOf = (page: Page, title: string) => page.getByRole('region', { 
 
 /** Chooses the values of a test: each is typed, and taken whether or not a record has it; those chosen before are let go. */
 export async function chooseValues(page: Page, within: Page | Locator, ...values: string[]): Promise<void> {
-  await within.getByRole('button', { name: /^Values: / }).last().click();
+  await within
+    .getByRole('button', { name: /^Values: / })
+    .last()
+    .click();
   const open = page.getByRole('dialog', { name: /^Values of / });
   const chosen = open.getByRole('checkbox', { checked: true });
   while ((await chosen.count()) > 0) await chosen.first().click();

@@ -1,13 +1,16 @@
 import { randomUUID } from 'node:crypto';
 import { createServer, type Server } from 'node:http';
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, test } from 'vitest';
-import type { Request } from '#core/dataset/schema.ts';
+import type { DataSet, Request } from '#core/dataset/schema.ts';
 import { plainCall } from '#core/http/schema.ts';
+import { keepProblem } from '#core/kept/check.ts';
 import type { GroupsPlan, RecordsPlan, Relation } from '#core/plan/plan.ts';
 import { problemOf } from '#core/problem/problem.ts';
+import { refresh } from '../kept/refresh.ts';
 import { runPlan } from '../records.ts';
 import { allowanceOf, budgetOf } from '../sources/budget.ts';
 import { closeClients } from '../sources/open.ts';
+import { addDataSet } from '../store/data-sets.ts';
 import { database } from '../store/database.ts';
 import { collectOrphans } from '../store/kept.ts';
 import { addSource } from '../store/sources.ts';
@@ -203,4 +206,62 @@ describe('a daily allowance', () => {
     await other.spend('x');
     expect(await allowanceOf(source, now)).toMatchObject({ spent: 2, told: 4 });
   });
+});
+
+test('a service that can be told where to go on from is asked only for what is new, and nothing is lost or doubled', async () => {
+  const source = await add();
+  const told: Request = {
+    ...request,
+    call: { ...plainCall('scans'), query: [{ name: 'since', value: '{since}' }] },
+    columns: [
+      { column: '/id', name: 'id', type: 'integer' },
+      { column: '/at', name: 'at', type: 'instant' },
+      { column: '/fare', name: 'fare', type: 'decimal' },
+    ],
+  };
+  const scan = (id: number, minute: number, fare: string) => ({
+    id,
+    at: `2026-11-25T06:${minute}:00Z`,
+    fare,
+  });
+  let all = [scan(1, 10, '1.10'), scan(2, 20, '2.20')];
+  answer = (url) => ({ body: all.filter(({ at }) => at >= (url.searchParams.get('since') ?? '')) });
+  const id = randomUUID();
+  const fields = told.columns.map(({ name, type }) => ({ name, type }));
+  const definition: DataSet = {
+    version: 1,
+    source,
+    request: told,
+    inputs: [{ name: 'since', type: 'instant', required: false, sample: '2026-11-25T06:15:00Z' }],
+    fields,
+    key: 'id',
+    noun: { one: 'scan', many: 'scans' },
+    measures: [],
+    keep: { mode: { kind: 'changed', since: 'at', tell: 'since' }, schedule: { kind: 'by hand' } },
+  };
+  expect(keepProblem(definition)).toBeNull();
+  await addDataSet({ id, name: 'Scans of the service', by: installed.author, definition });
+  expect(await refresh(id)).toMatchObject({ state: 'done', fetched: 2, kept: 2 });
+  // The latest came again, an earlier one changed, and one is new.
+  all = [scan(1, 30, '1.15'), scan(2, 20, '2.20'), scan(3, 25, '3.30')];
+  expect(await refresh(id)).toMatchObject({ state: 'done', fetched: 3, kept: 3 });
+  all = [...all, scan(4, 40, '4.40')];
+  expect(await refresh(id)).toMatchObject({ state: 'done', fetched: 2, kept: 4 });
+  // The first time there is nothing to go on from; the sample is for designing only.
+  expect(asked).toEqual([
+    '/scans',
+    '/scans?since=2026-11-25T06%3A20%3A00Z',
+    '/scans?since=2026-11-25T06%3A30%3A00Z',
+  ]);
+  const kept: Relation = { source, request: { kind: 'kept', name: id }, inputs: {}, fields };
+  const { records: rows } = await runPlan(
+    records(kept, { fields: ['id', 'fare'], order: [{ by: 'id' }], limit: 9 }),
+    doing,
+  );
+  expect(rows).toEqual([
+    ['1', '1.15'],
+    ['2', '2.2'],
+    ['3', '3.3'],
+    ['4', '4.4'],
+  ]);
 });

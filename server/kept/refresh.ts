@@ -3,7 +3,7 @@ import pg from 'pg';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { cellText } from '#core/field/value.ts';
 import { nextRefresh } from '#core/kept/next.ts';
-import { totals } from '#core/plan/plan.ts';
+import { type Relation, totals } from '#core/plan/plan.ts';
 import { type Problem, ProblemError, problemOf } from '#core/problem/problem.ts';
 import { startOf } from '#core/step/plan.ts';
 import { SegmentWriter } from '#engine/columnar/writer.ts';
@@ -85,6 +85,12 @@ async function locked(dataSetId: string, signal: AbortSignal, now: () => Date): 
   }
 }
 
+/** The input by which a service is told where to go on from; blank the first time, when it gives everything. */
+function toldBy({ inputs }: DataSet, name: string, since: string | null): Relation['inputs'] {
+  const type = inputs.find((input) => input.name === name)?.type ?? 'text';
+  return { [name]: { type, value: since } };
+}
+
 /** There is nothing to fetch for this data set, now or later. */
 async function neverDue(dataSetId: string, why: string, mend: string): Promise<Refreshed> {
   await store.setNext(dataSetId, null);
@@ -150,7 +156,7 @@ async function fetchAndSwap(
     const kind = await openKind(definition.source);
     const fetched = await kind.fetch(writer, {
       request,
-      inputs: {},
+      inputs: mode.kind === 'changed' && mode.tell !== undefined ? toldBy(definition, mode.tell, since) : {},
       fields,
       since:
         since !== null && 'since' in mode

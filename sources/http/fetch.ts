@@ -2,7 +2,7 @@ import { memberTexts } from '#core/http/members.ts';
 import { type FetchInto, TooManyRecords } from '../fetch.ts';
 import { allPages, type HttpRequest, type Service } from './pages.ts';
 
-/** Fetches every page. The pages of a service have no order to go on from, so `since` narrows nothing here: records seen before win by key. */
+/** Fetches every page. Where to go on from is told by an input, if the service can be told: `since` itself narrows nothing here, and records seen before win by key. */
 export const fetchHttp =
   (service: Service): FetchInto =>
   async (writer, { request, fields, inputs, doing, signal, most, progress }) => {
