@@ -84,7 +84,7 @@ async function followLines(): Promise<void> {
       progress: async () => undefined,
     };
     await fetchLogs(logs, [logs])(writer, asked);
-    await writeBeside(writer, fields, { before: null });
+    await writeBeside(writer, fields, { before: null, doing: 'measuring' });
     writer.close();
   });
   console.log(

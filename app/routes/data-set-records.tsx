@@ -1,11 +1,12 @@
 import { useEffect } from 'react';
 import { Form, Link, useNavigation, useRevalidator } from 'react-router';
+import { readAsText } from '#core/dataset/read-as-text.ts';
 import { formatMoment, formatNumber } from '#core/format/format.ts';
 import { scheduleWords } from '#core/words/kept.ts';
 import { guardedAction, guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
 import { note } from '#server/store/audit.ts';
 import { listDesks } from '#server/store/dashboards.ts';
-import { findDataSet } from '#server/store/data-sets.ts';
+import { findDataSet, saveDataSet, worldOf } from '#server/store/data-sets.ts';
 import {
   askForRefresh,
   askToStop,
@@ -56,11 +57,27 @@ export const loader = guardedLoader('build', async ({ params }: Signed<Route.Loa
 
 export const action = guardedAction(
   'build',
-  async ({ params, request, user }: Signed<Route.ActionArgs>): Promise<{ asked: 'now' | 'stop' }> => {
+  async ({
+    params,
+    request,
+    user,
+  }: Signed<Route.ActionArgs>): Promise<{ asked: 'now' | 'stop' | 'text' }> => {
     const id = idParam(params.id, 'data set');
     const stored = await findDataSet(id);
     if (!stored?.definition.keep) throw notFound('data set that is kept');
-    const asked = (await request.formData()).get('do') === 'stop' ? 'stop' : 'now';
+    const form = await request.formData();
+    if (form.get('do') === 'text') {
+      const field = String(form.get('field'));
+      const next = readAsText(stored.definition, field, await worldOf(stored.definition));
+      // Sent twice, or done by somebody else meanwhile: then it is as it should be.
+      if (next) {
+        await saveDataSet({ ...stored, definition: next, by: user.id });
+        await note(user.id, `took ${field} as text`, stored.name);
+      }
+      await askForRefresh(id);
+      return { asked: 'text' };
+    }
+    const asked = form.get('do') === 'stop' ? 'stop' : 'now';
     await (asked === 'stop' ? askToStop(id) : askForRefresh(id));
     await note(user.id, asked === 'stop' ? 'stopped a refresh' : 'asked for a refresh', stored.name);
     return { asked };
@@ -136,6 +153,14 @@ export default function DataSetRecords({ loaderData }: Route.ComponentProps) {
               <p className="text-small text-muted">
                 Readers keep what was true at {formatMoment(version.trueAt, zone)}.
               </p>
+            )}
+            {latest.problem.misfit !== undefined && !isUpload && (
+              <Form method="post">
+                <input type="hidden" name="field" value={latest.problem.misfit} />
+                <Button type="submit" name="do" value="text" disabled={formData !== undefined || isDue}>
+                  Take “{latest.problem.misfit}” as text, and what cannot be read beside it
+                </Button>
+              </Form>
             )}
           </ProblemMessage>
         )}

@@ -307,7 +307,12 @@ export function DataSetEditor({
             />
           )}
           {definition.fields.length > 0 && (
-            <FieldList definition={definition} keptAs={isUpload ? id : undefined} onChange={setDefinition} />
+            <FieldList
+              definition={definition}
+              keptAs={isUpload ? id : undefined}
+              world={world}
+              onChange={setDefinition}
+            />
           )}
           {definition.fields.length > 0 && (
             <ValuesFrom id={id} definition={definition}>

@@ -1,9 +1,11 @@
 import { ArrowDown, ArrowUp, SlidersHorizontal } from 'lucide-react';
 import { Fragment, useState } from 'react';
+import { readAsText } from '#core/dataset/read-as-text.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import { labelOf } from '#core/field/value.ts';
-import { IconButton } from '../ui/button.tsx';
+import type { World } from '#core/step/kinds.ts';
+import { Button, IconButton } from '../ui/button.tsx';
 import { TextField } from '../ui/field.tsx';
 import { Section } from '../ui/page.tsx';
 import { withSaid } from './field-state.ts';
@@ -14,10 +16,13 @@ import { StateList } from './state-list.tsx';
 export function FieldList({
   definition,
   keptAs,
+  world,
   onChange,
 }: {
   definition: DataSet;
   keptAs: string | undefined;
+  /** The data sets that its steps refer to. */
+  world: World;
   onChange: (next: DataSet) => void;
 }) {
   const { fields, key, title } = definition;
@@ -119,7 +124,18 @@ export function FieldList({
                 {open === field.name && (
                   <tr className="border-b border-hair">
                     <td colSpan={5} className="pb-3">
-                      <FieldDetails field={field} definition={definition} keptAs={keptAs} onChange={put} />
+                      <FieldDetails
+                        field={field}
+                        definition={definition}
+                        keptAs={keptAs}
+                        asText={
+                          definition.request.kind === 'http'
+                            ? readAsText(definition, field.name, world)
+                            : null
+                        }
+                        onAsText={onChange}
+                        onChange={put}
+                      />
                     </td>
                   </tr>
                 )}
@@ -137,11 +153,16 @@ function FieldDetails({
   field,
   definition,
   keptAs,
+  asText,
+  onAsText,
   onChange,
 }: {
   field: Field;
   definition: DataSet;
   keptAs: string | undefined;
+  /** The data set with the field taken as text, where a service might give something else one day. */
+  asText: DataSet | null;
+  onAsText: (next: DataSet) => void;
   onChange: (next: Field) => void;
 }) {
   return (
@@ -172,6 +193,11 @@ function FieldDetails({
         maxLength={2000}
         onChange={({ target }) => onChange(withSaid(field, 'description', target.value))}
       />
+      {asText && (
+        <Button className="self-start" onClick={() => onAsText(asText)}>
+          Take it as text, and what cannot be read beside it
+        </Button>
+      )}
       {field.type !== 'nested' && (
         <StateList
           field={field}

@@ -11,6 +11,8 @@ export interface Problem {
   readonly mend: string;
   /** A short stable word for programs and tests. */
   readonly code: ProblemCode;
+  /** The field that holds values which are not of its type, where that is why. */
+  readonly misfit?: string;
 }
 
 export type ProblemCode =

@@ -1,18 +1,20 @@
 import { randomUUID } from 'node:crypto';
 import { createServer, type Server } from 'node:http';
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, test } from 'vitest';
+import { readAsText } from '#core/dataset/read-as-text.ts';
 import type { DataSet, Request } from '#core/dataset/schema.ts';
 import { plainCall } from '#core/http/schema.ts';
 import { keepProblem } from '#core/kept/check.ts';
 import type { GroupsPlan, RecordsPlan, Relation } from '#core/plan/plan.ts';
 import { problemOf } from '#core/problem/problem.ts';
+import { relationWith } from '#core/step/plan.ts';
 import { refresh } from '../kept/refresh.ts';
 import { runPlan } from '../records.ts';
 import { allowanceOf, budgetOf } from '../sources/budget.ts';
 import { closeClients } from '../sources/open.ts';
-import { addDataSet } from '../store/data-sets.ts';
+import { addDataSet, saveDataSet } from '../store/data-sets.ts';
 import { database } from '../store/database.ts';
-import { collectOrphans } from '../store/kept.ts';
+import { collectOrphans, currentVersion } from '../store/kept.ts';
 import { addSource } from '../store/sources.ts';
 import { fetched } from '../store/tables.ts';
 import { type KeptTest, keptTest } from '../test-kept.ts';
@@ -263,5 +265,62 @@ test('a service that can be told where to go on from is asked only for what is n
     ['2', '2.2'],
     ['3', '3.3'],
     ['4', '4.4'],
+  ]);
+});
+
+test('a field whose type changes half-way is named with how many and which; taken as text, nothing of it is lost', async () => {
+  const source = await add();
+  const id = randomUUID();
+  const plain: Request = { ...request, call: plainCall('scans') };
+  const fields = request.columns.map(({ name, type }) => ({ name, type }));
+  const sum = { name: 'fares', label: 'fares', calculation: { kind: 'sum' as const, field: 'fare' } };
+  const definition: DataSet = {
+    version: 1,
+    source,
+    request: plain,
+    inputs: [],
+    fields,
+    key: 'id',
+    noun: { one: 'scan', many: 'scans' },
+    measures: [sum],
+    keep: { mode: { kind: 'replace' }, schedule: { kind: 'by hand' } },
+  };
+  await addDataSet({ id, name: 'Scans that change', by: installed.author, definition });
+  expect(await refresh(id)).toMatchObject({ state: 'done', kept: 10 });
+  answer = () => ({
+    body: Array.from({ length: 12 }, (_, n) => ({ id: n, gate: 'a', fare: n < 9 ? `${n}.10` : 'free' })),
+  });
+  expect(await refresh(id)).toMatchObject({
+    state: 'failed',
+    problem: { why: '3 values of “fare” cannot be read as decimal, such as “free”', misfit: 'fare' },
+  });
+  expect((await currentVersion(id))?.records).toBe(10);
+  // On demand it says the same.
+  expect(await why(runPlan(records({ ...from(source), request: plain }), doing))).toContain(
+    '3 values of “fare”',
+  );
+
+  const next = readAsText(definition, 'fare', new Map());
+  if (!next) throw new Error('the field is there');
+  expect(next.fields.map(({ name, type }) => [name, type])).toEqual([
+    ['id', 'integer'],
+    ['gate', 'text'],
+    ['fare', 'decimal'],
+    ['fare as written', 'text'],
+  ]);
+  expect(readAsText(next, 'fare', new Map())).toBeNull();
+  await saveDataSet({ id, name: 'Scans that change', definition: next, revision: 1, by: installed.author });
+  expect(await refresh(id)).toMatchObject({ state: 'done', kept: 12 });
+  const clock = { now: new Date(), zone: 'UTC' };
+  const relation = relationWith(next, id, {}, { world: new Map(), clock });
+  const { records: rows } = await runPlan(
+    records(relation, { fields: ['id', 'fare', 'fare as written'], limit: 4 }),
+    doing,
+  );
+  expect(rows).toEqual([
+    ['11', null, 'free'],
+    ['10', null, 'free'],
+    ['9', null, 'free'],
+    ['8', '8.1', null],
   ]);
 });

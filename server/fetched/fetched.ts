@@ -151,7 +151,7 @@ async function fetchAnew(
       most: mostWhileWaiting,
       progress: async () => undefined,
     });
-    const written = await writeBeside(writer, fields, { before: null });
+    const written = await writeBeside(writer, fields, { before: null, doing });
     const segments = written.fresh.map(({ hash, records }) => ({ hash, records }));
     const record = { trueAt, fields: written.fields, spans: written.spans, segments };
     await database()

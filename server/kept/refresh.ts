@@ -175,6 +175,7 @@ async function fetchAndSwap(
     });
     const written = await writeBeside(writer, fields, {
       before: goesOn,
+      doing,
       key: replaces ? key : undefined,
       forget: keep.forget && { field: keep.forget.field, before: daysBefore(trueAt, keep.forget.days) },
     });

@@ -1,5 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { joinSpans, type Spans } from '#core/kept/spans.ts';
+import { ProblemError } from '#core/problem/problem.ts';
 import type { WrittenSegment } from '#engine/columnar/segment.ts';
 import type { Forget, KeptField, SegmentWriter, WriterField } from '#engine/columnar/writer.ts';
 import { type KeptVersion, storeSegment } from '../store/kept.ts';
@@ -12,6 +13,8 @@ export interface Beside {
   readonly key?: string | undefined;
   /** Records before a moment (ISO 8601) are let go, the new ones too. */
   readonly forget?: Forget | undefined;
+  /** What is being done, for the problem when a value is not of its field's type. */
+  readonly doing: string;
 }
 
 /** What a next version is made of. */
@@ -23,19 +26,46 @@ export interface Written {
   readonly spans: Spans;
 }
 
+/** Throws a {@link ProblemError} that names the first field with values that are not of its type, how many, and some of them. */
+async function refuseMisfits(
+  writer: SegmentWriter,
+  fields: readonly WriterField[],
+  doing: string,
+): Promise<void> {
+  for (const { name, type } of fields) {
+    if (type === 'text' || type === 'nested') continue;
+    const { count, examples } = await writer.misfits(name, type, 3);
+    if (count > 0)
+      throw new ProblemError({
+        code: 'bad-request',
+        doing,
+        why: `${count} ${count === 1 ? 'value' : 'values'} of “${name}” cannot be read as ${type}, such as “${examples.map((each) => each.slice(0, 100)).join('”, “')}”`,
+        mend: 'Take the field as text, or correct the records where they come from.',
+        misfit: name,
+      });
+  }
+}
+
 /**
  * Writes what a writer holds as segments beside those of the version before, and stores them. Readers have none of it
- * until a version names it.
+ * until a version names it. Throws a {@link ProblemError} that names the field where a value is not of its type.
  */
 export async function writeBeside(
   writer: SegmentWriter,
   fields: readonly WriterField[],
-  { before, key, forget }: Beside,
+  { before, key, forget, doing }: Beside,
 ): Promise<Written> {
   const folder = cacheFolder();
   const scaled = await writer.scaled(fields, before?.fields);
-  await writer.type(scaled, { key, forget });
-  const fresh = await writer.write(folder);
+  let fresh: WrittenSegment[];
+  try {
+    await writer.type(scaled, { key, forget });
+    fresh = await writer.write(folder);
+  } catch (thrown) {
+    // Looking for what does not fit reads the records again for each field, so it is done only when something does not.
+    await refuseMisfits(writer, fields, doing);
+    throw thrown;
+  }
   const grew = scaled.some(({ scale, digits }, at) => {
     const old = before?.fields[at];
     return scale !== old?.scale || digits !== old?.digits;

@@ -151,8 +151,9 @@ export interface Acceptance {
   readonly fields: readonly { readonly name: string; readonly type: FieldType }[];
 }
 
+const accepting = 'accepting the file';
 const refused = (why: string, mend: string): ProblemError =>
-  new ProblemError({ code: 'bad-request', doing: 'accepting the file', why, mend });
+  new ProblemError({ code: 'bad-request', doing: accepting, why, mend });
 
 /**
  * Stores the records of a file as segments, beside those there are, with the types said. Nothing is blanked: what does
@@ -175,27 +176,8 @@ async function segmentsOf(
         `it has no field “${missing.name}”`,
         'Give a file with the same fields, or make another data set.',
       );
-    try {
-      return await writeBeside(writer, fields, { before });
-    } catch (thrown) {
-      // Looking for what does not fit reads the file again for each field, so it is done only when something does not.
-      await refuseMisfits(writer, fields);
-      throw thrown;
-    }
+    return writeBeside(writer, fields, { before, doing: accepting });
   });
-}
-
-/** Throws a {@link ProblemError} that names the first field with values that are not of its type. */
-async function refuseMisfits(writer: SegmentWriter, fields: Acceptance['fields']): Promise<void> {
-  for (const { name, type } of fields) {
-    if (type === 'text' || type === 'nested') continue;
-    const { count, examples } = await writer.misfits(name, type);
-    if (count > 0)
-      throw refused(
-        `${count} ${count === 1 ? 'value' : 'values'} of “${name}” cannot be read as ${type}, such as “${examples[0] ?? ''}”`,
-        'Take the field as text, or correct the file.',
-      );
-  }
 }
 
 /** Makes a data set of a file, with its records. The id comes with the form, so that a form sent twice makes one. */

@@ -1,0 +1,34 @@
+import { freeStepId } from '#core/lineage/uses.ts';
+import { unreadName, type World } from '#core/step/kinds.ts';
+import { startOf, withOutcome } from '#core/step/plan.ts';
+import type { Step } from '#core/step/schema.ts';
+import type { DataSet } from './schema.ts';
+
+/**
+ * The data set with a field of its request taken as text, and read as the type that it had by a first step: what cannot be
+ * read so is blank there, and stands beside it as it was written. What comes after has the field as it was before. Null
+ * where the request has no such field, or it is text already.
+ */
+export function readAsText(dataSet: DataSet, name: string, world: World): DataSet | null {
+  const start = startOf(dataSet);
+  const field = start.find((each) => each.name === name);
+  const { steps = [], request } = dataSet;
+  if (!field || field.type === 'text' || request.kind === 'of') return null;
+  const beside = unreadName(name);
+  if (start.some((each) => each.name === beside)) return null;
+  const read: Step = { kind: 'type', id: freeStepId(steps), field: name, to: field.type, misfit: 'list' };
+  return withOutcome(
+    {
+      ...dataSet,
+      request: {
+        ...request,
+        columns: request.columns.map((column) =>
+          column.name === name ? { ...column, type: 'text' as const } : column,
+        ),
+      } as DataSet['request'],
+      start: start.map((each) => (each.name === name ? { ...each, type: 'text' as const } : each)),
+      steps: [read, ...steps],
+    },
+    world,
+  );
+}
