@@ -2,6 +2,7 @@ import { Link } from 'react-router';
 import { formatMoment, formatNumber } from '#core/format/format.ts';
 import { guardedLoader } from '#server/guard.ts';
 import { whereWords } from '#server/sources/asked.ts';
+import { spentToday } from '#server/sources/budget.ts';
 import { listDesks, menuOf } from '#server/store/dashboards.ts';
 import { listDataSets } from '#server/store/data-sets.ts';
 import { keptOf } from '#server/store/kept.ts';
@@ -11,7 +12,12 @@ import { Page, Section } from '../ui/page.tsx';
 import type { Route } from './+types/workshop-home';
 
 export const loader = guardedLoader<Route.LoaderArgs, Promise<Home>>('build', async () => {
-  const [[desk], sources, dataSets] = await Promise.all([listDesks(), listSources(), listDataSets()]);
+  const [[desk], sources, dataSets, spent] = await Promise.all([
+    listDesks(),
+    listSources(),
+    listDataSets(),
+    spentToday(new Date()),
+  ]);
   const kept = await keptOf(dataSets.map(({ id }) => id));
   return {
     zone: desk?.zone ?? 'UTC',
@@ -22,6 +28,11 @@ export const loader = guardedLoader<Route.LoaderArgs, Promise<Home>>('build', as
       name,
       where: whereWords(connection),
       provedAt: proof?.at ?? null,
+      dataSets: dataSets.filter(({ sourceId }) => sourceId === id).length,
+      calls:
+        connection.kind === 'http' || connection.kind === 'odata'
+          ? { spent: spent.get(id) ?? 0, perDay: connection.allowance ?? null }
+          : null,
     })),
     dataSets: dataSets.map((dataSet) => ({ ...dataSet, kept: kept.get(dataSet.id) ?? null })),
   };
@@ -31,11 +42,28 @@ interface Home {
   zone: string;
   desk: string;
   dashboards: Awaited<ReturnType<typeof menuOf>>;
-  sources: { id: string; name: string; where: string; provedAt: string | null }[];
+  sources: {
+    id: string;
+    name: string;
+    where: string;
+    provedAt: string | null;
+    /** How many data sets are made of it. */
+    dataSets: number;
+    /** Of a service: today's calls, and how many a day may have. */
+    calls: { spent: number; perDay: number | null } | null;
+  }[];
   dataSets: (Awaited<ReturnType<typeof listDataSets>>[number] & {
     kept: { records: number; trueAt: string } | null;
   })[];
 }
+
+const number = (value: number): string => formatNumber(String(value));
+
+/** Today's calls of a service, and how many are left where there is an allowance. */
+const callWords = ({ spent, perDay }: { spent: number; perDay: number | null }): string =>
+  perDay === null
+    ? `${number(spent)} calls today`
+    : `${number(spent)} calls today, ${number(Math.max(0, perDay - spent))} left of ${number(perDay)}`;
 
 const row = 'grid grid-cols-[1fr_auto] items-baseline gap-x-4 gap-y-0.5 border-b border-hair py-2';
 const name = 'min-w-0 truncate font-strong hover:text-accent';
@@ -54,7 +82,17 @@ export default function WorkshopHome({ loaderData }: Route.ComponentProps) {
               <span className="text-small text-muted">
                 {source.provedAt && `proved ${formatMoment(source.provedAt, zone)}`}
               </span>
-              <span className="col-span-2 truncate text-small text-muted">{source.where}</span>
+              <span className="min-w-0 truncate text-small text-muted" title={source.where}>
+                {source.where}
+              </span>
+              <span className="figures text-right text-small text-muted">
+                {source.dataSets === 0
+                  ? 'not used yet'
+                  : `${source.dataSets} data ${source.dataSets === 1 ? 'set' : 'sets'}`}
+              </span>
+              {source.calls && (
+                <span className="figures col-span-2 text-small text-muted">{callWords(source.calls)}</span>
+              )}
             </div>
           ))}
           {sources.length === 0 && <p className="text-muted">None yet. Records come in from a source.</p>}

@@ -67,6 +67,15 @@ export async function allowanceOf(sourceId: string, now: Date): Promise<Allowanc
   };
 }
 
+/** How many calls of each source are spent today; a source that was not called is not among them. */
+export async function spentToday(now: Date): Promise<Map<string, number>> {
+  const rows = await database()
+    .select({ sourceId: allowances.sourceId, spent: allowances.spent })
+    .from(allowances)
+    .where(eq(allowances.day, today(now)));
+  return new Map(rows.map(({ sourceId, spent }) => [sourceId, spent]));
+}
+
 /** The calls of each source in the last days, the latest first. */
 export function spentByDay(sourceId: string, days = 14): Promise<{ day: string; spent: number }[]> {
   return database()

@@ -16,12 +16,13 @@ export interface StoredDataSet {
 }
 
 export async function listDataSets(): Promise<
-  { id: string; name: string; source: string; fields: number }[]
+  { id: string; name: string; sourceId: string; source: string; fields: number }[]
 > {
   return database()
     .select({
       id: dataSets.id,
       name: dataSets.name,
+      sourceId: dataSets.sourceId,
       source: sources.name,
       fields: sql<number>`jsonb_array_length(${dataSets.definition}->'fields')`,
     })

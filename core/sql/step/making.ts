@@ -39,6 +39,8 @@ export function makingSql(making: Making, tools: Tools): Sql {
     }
     case 'bins': {
       const { value, field: of } = field(making.field);
+      if (of.type === 'integer' && wholeSize.test(making.size))
+        return wholeBin(value, bind('integer', making.size));
       const size = bind('decimal', making.size);
       const number = of.type === 'integer' ? value : scalar.exact(value, of.type);
       const low = scalar.product(sql`floor(${dialect.quotient(number, size)})`, size);
@@ -102,4 +104,13 @@ function betweenSql(
   }
   // Whole units that have passed; before their time they count down from minus one.
   return scalar.between(to === undefined ? moment : field(to).value, start.value, unitSeconds[unit]);
+}
+
+/** A size that leaves room in 64 bits for twice itself. */
+const wholeSize = /^\d{1,18}$/;
+
+/** The lower end of a whole number's bin, in whole numbers throughout; blank where it is beyond 64 bits. */
+function wholeBin(value: Sql, size: Sql): Sql {
+  const above = sql`(((${value} % ${size}) + ${size}) % ${size})`;
+  return sql`(CASE WHEN ${value} >= (-9223372036854775807 - 1) + ${above} THEN ${value} - ${above} END)`;
 }
