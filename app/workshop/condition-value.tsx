@@ -46,7 +46,7 @@ export function Compared({
   return (
     <select
       aria-label="Compared with"
-      className={smallBox}
+      className={`${smallBox} w-36`}
       value={value}
       onChange={(event) => choose(event.target.value)}
     >
