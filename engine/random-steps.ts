@@ -5,7 +5,9 @@ import type { Field } from '#core/field/field.ts';
 import type { FieldType } from '#core/field/types.ts';
 import { isNumeric, isTemporal } from '#core/field/value.ts';
 import type { Calculation } from '#core/measure/schema.ts';
-import { readable, shape, type World } from '#core/step/kinds.ts';
+import type { World } from '#core/step/kind.ts';
+import { readable } from '#core/step/kinds/fields.ts';
+import { shape } from '#core/step/kinds.ts';
 import type { Making, Step, StepOf } from '#core/step/schema.ts';
 
 /* Random steps over random readings of the tide, for property tests. */

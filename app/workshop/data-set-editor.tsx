@@ -4,7 +4,7 @@ import { dataSetFromTable, usualChoice } from '#core/dataset/from-table.ts';
 import { withInputRenamed } from '#core/dataset/rename-input.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Problem } from '#core/problem/problem.ts';
-import type { World } from '#core/step/kinds.ts';
+import type { World } from '#core/step/kind.ts';
 import { startOf as beforeStepsOf } from '#core/step/plan.ts';
 import { capital } from '#core/words/capital.ts';
 import type { FieldChoice, StoredDataSet } from '#server/store/data-sets.ts';

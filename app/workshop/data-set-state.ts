@@ -6,7 +6,7 @@ import { httpRequest, logRequest } from '#core/dataset/start.ts';
 import type { Field } from '#core/field/field.ts';
 import { callInputs } from '#core/http/expand.ts';
 import type { Keep } from '#core/kept/schema.ts';
-import type { World } from '#core/step/kinds.ts';
+import type { World } from '#core/step/kind.ts';
 import { withOutcome } from '#core/step/plan.ts';
 import type { SourceKind } from '#sources/connection.ts';
 import type { Tried } from '#sources/tried.ts';

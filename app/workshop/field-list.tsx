@@ -4,7 +4,7 @@ import { readAsText } from '#core/dataset/read-as-text.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import { labelOf } from '#core/field/value.ts';
-import type { World } from '#core/step/kinds.ts';
+import type { World } from '#core/step/kind.ts';
 import { Button, IconButton } from '../ui/button.tsx';
 import { TextField } from '../ui/field.tsx';
 import { Section } from '../ui/page.tsx';

@@ -1,5 +1,6 @@
 import { freeStepId } from '#core/lineage/uses.ts';
-import { unreadName, type World } from '#core/step/kinds.ts';
+import type { World } from '#core/step/kind.ts';
+import { unreadName } from '#core/step/kinds/fields.ts';
 import { startOf, withOutcome } from '#core/step/plan.ts';
 import type { Step } from '#core/step/schema.ts';
 import type { DataSet } from './schema.ts';

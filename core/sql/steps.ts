@@ -1,6 +1,7 @@
 import type { Field } from '#core/field/field.ts';
 import { calculationFields, type PlannedStep, type Relation } from '#core/plan/plan.ts';
-import { stepMakes, stepReads, stepRecords, tied } from '#core/step/kinds.ts';
+import { tied } from '#core/step/kind.ts';
+import { stepMakes, stepReads, stepRecords } from '#core/step/kinds.ts';
 import type { Step } from '#core/step/schema.ts';
 import type { Dialect } from './dialect.ts';
 import { identifier, type Sql, sql } from './fragment.ts';

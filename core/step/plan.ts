@@ -5,7 +5,8 @@ import type { Field } from '#core/field/field.ts';
 import type { Clock } from '#core/period/period.ts';
 import { type Allowed, extended, type PlannedStep, type Relation } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
-import { shape, stepConditions, stepRefs, type World } from './kinds.ts';
+import type { World } from './kind.ts';
+import { shape, stepConditions, stepRefs } from './kinds.ts';
 import type { Ref, Step } from './schema.ts';
 
 /** Everything besides the records that a relation depends on. */

@@ -3,7 +3,8 @@ import { namesIn, writtenName } from '#core/expression/check.ts';
 import { parseExpression } from '#core/expression/parse.ts';
 import { ExpressionError } from '#core/expression/tokens.ts';
 import type { Field } from '#core/field/field.ts';
-import { type Shaped, shape, stepMakes, type World } from './kinds.ts';
+import type { World } from './kind.ts';
+import { type Shaped, shape, stepMakes } from './kinds.ts';
 import type { Making, Step } from './schema.ts';
 
 /* What names a field, with another name in its place. Pure. */

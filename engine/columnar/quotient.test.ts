@@ -27,7 +27,8 @@ const whole = (most: bigint): fc.Arbitrary<bigint> =>
       )
       .map(([about, by, sign]) => {
         const value = sign * (about + by);
-        return value > most ? most : value < -most ? -most : value;
+        if (value > most) return most;
+        return value < -most ? -most : value;
       }),
   );
 

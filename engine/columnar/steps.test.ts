@@ -6,7 +6,7 @@ import type { Plan, RecordsPlan, Relation } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { compile, compileCount } from '#core/sql/compile.ts';
 import { duckdb } from '#core/sql/duckdb.ts';
-import type { World } from '#core/step/kinds.ts';
+import type { World } from '#core/step/kind.ts';
 import { planned } from '#core/step/plan.ts';
 import type { Step } from '#core/step/schema.ts';
 import { countRecords, runPlan } from '#engine/postgres/engine.ts';

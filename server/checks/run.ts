@@ -3,7 +3,7 @@ import type { Check, DataSet } from '#core/dataset/schema.ts';
 import type { Cell } from '#core/field/value.ts';
 import type { Clock } from '#core/period/period.ts';
 import { problemOf } from '#core/problem/problem.ts';
-import type { World } from '#core/step/kinds.ts';
+import type { World } from '#core/step/kind.ts';
 import { relationAsRead } from '#core/step/plan.ts';
 import { type Candidate, runPlan } from '../records.ts';
 import { storeChecks, type TriedCheck } from '../store/checks.ts';

@@ -6,7 +6,7 @@ import { ask, columnLabel } from '#core/pane/ask.ts';
 import type { TablePane } from '#core/pane/schema.ts';
 import type { RecordsPlan } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
-import type { World } from '#core/step/kinds.ts';
+import type { World } from '#core/step/kind.ts';
 import { relationWith, unsetInputs } from '#core/step/plan.ts';
 import { scopeSegments } from '#core/words/scope.ts';
 import { streamRecords } from '../records.ts';

@@ -1,7 +1,7 @@
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Clock } from '#core/period/period.ts';
 import { extended, type PlannedMeasure, type Relation } from '#core/plan/plan.ts';
-import type { World } from '#core/step/kinds.ts';
+import type { World } from '#core/step/kind.ts';
 import { planned, relationWith, startOf } from '#core/step/plan.ts';
 import { sampleInputs } from '../sample-inputs.ts';
 

@@ -1,6 +1,6 @@
 import type { Field } from '#core/field/field.ts';
 import { fieldTypes } from '#core/field/types.ts';
-import { readable } from '#core/step/kinds.ts';
+import { readable } from '#core/step/kinds/fields.ts';
 import type { StepOf } from '#core/step/schema.ts';
 import { typeWords } from '#core/words/step.ts';
 import { SelectField, TextField } from '../../ui/field.tsx';

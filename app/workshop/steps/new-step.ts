@@ -2,7 +2,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import { freeName } from '#core/field/free-name.ts';
 import { isNumeric, isTemporal } from '#core/field/value.ts';
-import { readable } from '#core/step/kinds.ts';
+import { readable } from '#core/step/kinds/fields.ts';
 import { likelyPair } from '#core/step/likeness.ts';
 import type { Making, Step, StepKindName, StepOf } from '#core/step/schema.ts';
 import { firstTest } from '../condition-draft.ts';

@@ -4,7 +4,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import { formatNumber } from '#core/format/format.ts';
 import { freeStepId } from '#core/lineage/uses.ts';
-import type { World } from '#core/step/kinds.ts';
+import type { World } from '#core/step/kind.ts';
 import { notAtSource } from '#core/step/kinds.ts';
 import type { Step, StepKindName } from '#core/step/schema.ts';
 import { capital } from '#core/words/capital.ts';

@@ -3,7 +3,7 @@ import { Dialog } from 'radix-ui';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { labelOf } from '#core/field/value.ts';
 import { formatNumber } from '#core/format/format.ts';
-import type { World } from '#core/step/kinds.ts';
+import type { World } from '#core/step/kind.ts';
 import { calledAt, stepWords } from '#core/words/step.ts';
 import type { TraceStep } from '#server/shape/trace.ts';
 import { IconButton } from '../../ui/button.tsx';

@@ -1,6 +1,6 @@
 import type { FieldType } from '#core/field/types.ts';
 import { stepStopped } from '#core/problem/problem.ts';
-import { unreadName } from '#core/step/kinds.ts';
+import { unreadName } from '#core/step/kinds/fields.ts';
 import type { StepOf } from '#core/step/schema.ts';
 import { filterSql } from '../condition.ts';
 import { convertSql } from '../convert.ts';

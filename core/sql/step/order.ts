@@ -1,4 +1,4 @@
-import { plainNames } from '#core/step/kinds.ts';
+import { plainNames } from '#core/step/kind.ts';
 import type { StepOf } from '#core/step/schema.ts';
 import { bind, comma, identifier, join, ordinal, type Sql, sql } from '../fragment.ts';
 import { fullOrder, named, orderSql, partition, passed, select, type Tools, united } from './tools.ts';

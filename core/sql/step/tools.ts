@@ -3,7 +3,7 @@ import type { Field } from '#core/field/field.ts';
 import type { FieldType } from '#core/field/types.ts';
 import type { Calculation } from '#core/measure/schema.ts';
 import type { Order, PlannedCalculation } from '#core/plan/plan.ts';
-import { tied } from '#core/step/kinds.ts';
+import { tied } from '#core/step/kind.ts';
 import type { FieldSql } from '../condition.ts';
 import type { Dialect } from '../dialect.ts';
 import { comma, identifier, join, listed, type Sql, sql } from '../fragment.ts';

@@ -1,0 +1,110 @@
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { Field } from '#core/field/field.ts';
+import type { FieldType } from '#core/field/types.ts';
+import { isNumeric, isTemporal, parseValue } from '#core/field/value.ts';
+import type { Calculation } from '#core/measure/schema.ts';
+import { calculationFields } from '#core/plan/plan.ts';
+import type { Ref, Step } from './schema.ts';
+
+/* What every kind of step is, and what they say of fields alike. */
+
+/** The data sets that steps may refer to, by id. */
+export type World = ReadonlyMap<string, DataSet>;
+
+/** What a kind of step does to fields, and what it reads. What it does to records is in core/sql. */
+export interface StepKind<S extends Step> {
+  /** Why it cannot be done over these fields, or null. Asked before anything else. */
+  readonly problem: (step: S, before: readonly Field[], world: World) => string | null;
+  readonly after: (step: S, before: readonly Field[], world: World) => Field[];
+  /** The fields it reads, besides those that only pass through. */
+  readonly reads: (step: S, before: readonly Field[]) => readonly string[];
+  /** The fields it makes or changes; a step none of whose fields is wanted, and that keeps the records, is left out. */
+  readonly makes: (step: S, before: readonly Field[]) => readonly string[];
+  /** What becomes of the records: as many, maybe fewer, or others altogether. */
+  readonly records: (step: S) => 'same' | 'fewer' | 'other';
+}
+
+export const named = (fields: readonly Field[], name: string): Field | undefined =>
+  fields.find((field) => field.name === name);
+
+export function missingOf(names: readonly string[], fields: readonly Field[]): string | null {
+  const missing = names.find((name) => !named(fields, name));
+  return missing === undefined ? null : `there is no field “${missing}”`;
+}
+
+export function takenOf(names: readonly string[], fields: readonly Field[]): string | null {
+  const seen = new Set(fields.map(({ name }) => name));
+  for (const name of names) {
+    if (seen.has(name)) return `there is a field “${name}” already`;
+    seen.add(name);
+  }
+  return null;
+}
+
+export const first = (...problems: (string | null)[]): string | null =>
+  problems.find((problem) => problem !== null) ?? null;
+
+export const put = (fields: readonly Field[], field: Field): Field[] =>
+  named(fields, field.name)
+    ? fields.map((each) => (each.name === field.name ? field : each))
+    : [...fields, field];
+
+export const orderNames = (order: readonly { by: string }[]): string[] => order.map(({ by }) => by);
+
+export function orderable(names: readonly string[], fields: readonly Field[]): string | null {
+  const nested = names.find((name) => named(fields, name)?.type === 'nested');
+  return nested === undefined ? null : `“${nested}” is a list or object, which has no order`;
+}
+
+export function calculationProblem(calculation: Calculation, fields: readonly Field[]): string | null {
+  const missing = missingOf(calculationFields(calculation), fields);
+  if (missing) return missing;
+  const parts = calculation.kind === 'ratio' ? [calculation.of, calculation.to] : [calculation];
+  for (const part of parts) {
+    if (!('field' in part)) continue;
+    const type = named(fields, part.field)?.type ?? 'text';
+    const needsNumber = ['sum', 'average', 'median', 'weighted'].includes(part.kind);
+    if (needsNumber && !isNumeric(type)) return `“${part.field}” is no number`;
+    if (part.kind === 'percentile' && !isNumeric(type) && !isTemporal(type))
+      return `“${part.field}” has no percentiles`;
+    if (type === 'nested') return `“${part.field}” is a list or object`;
+    if (part.kind === 'weighted' && !isNumeric(named(fields, part.by)?.type ?? 'text'))
+      return `“${part.by}” is no number`;
+  }
+  return null;
+}
+
+/** The data set that is referred to, as fields; a cut has those of its data set. */
+export function other(ref: Ref, world: World): DataSet | string {
+  const found = world.get(ref.dataSet);
+  if (!found) return 'the other data set is gone';
+  if (found.inputs.some(({ required }) => required)) return 'the other data set needs an input';
+  if (ref.cut !== undefined && !found.cuts?.some(({ name }) => name === ref.cut))
+    return `the other data set has no cut “${ref.cut}”`;
+  return found;
+}
+
+/** What is known of a field stays with it where only its name changes. */
+export const renamed = ({ ...field }: Field, name: string): Field => ({ ...field, name });
+
+/** A field whose values are made here: nothing is known of it but its type. */
+export const fresh = (name: string, type: FieldType): Field => ({ name, type });
+
+export function literalProblem(text: string, type: FieldType): string | null {
+  const read = parseValue(type, text);
+  return read.ok ? null : read.why;
+}
+
+export const noOrder = 'in which order? Choose one';
+
+/**
+ * An order that leaves no two different records in a tie: after what was said, every field, lists and objects last. What comes
+ * first is then the same each time, on every engine.
+ */
+export function tied(order: readonly { by: string }[], before: readonly Field[]): string[] {
+  return [...new Set([...orderNames(order), ...plainNames(before), ...before.map(({ name }) => name)])];
+}
+
+/** The fields that have an order and can be compared. */
+export const plainNames = (fields: readonly Field[]): string[] =>
+  fields.filter(({ type }) => type !== 'nested').map(({ name }) => name);
