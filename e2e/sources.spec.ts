@@ -86,7 +86,7 @@ test('an analyst adds a MariaDB database, whose records are fetched when somebod
 test('an analyst adds an HTTP API, has its records and its paging found, and keeps them', async ({
   analyst,
 }) => {
-  test.setTimeout(90_000);
+  test.setTimeout(120_000);
   await startAdding(analyst, 'HTTP API', 'Tides again');
   await analyst.getByLabel('Address', { exact: true }).fill(`${service()}/tide/v2`);
   await analyst.getByLabel('Who asks is shown by').selectOption('key');
@@ -124,6 +124,28 @@ test('an analyst adds an HTTP API, has its records and its paging found, and kee
   await expect(analyst.getByRole('region', { name: 'Its records' })).toContainText('Auldstaithe');
   await save(analyst, 'Tides of five hours', 'observations');
   await count(analyst, 'Tides of five hours', '180');
+
+  // Kept, the service is told where to go on from, and asked only for what is new.
+  await analyst.goto('/workshop');
+  await analyst.getByRole('link', { name: 'Tides of five hours', exact: true }).click();
+  await analyst.getByLabel('Records are', { exact: true }).selectOption('kept');
+  await expect(analyst.getByRole('alert')).toContainText('depend on an input cannot be kept');
+  await analyst.getByLabel('Query name 2').fill('since');
+  await analyst.getByLabel('Query value 2').fill('{since}');
+  await analyst.getByLabel('What identifies a record').selectOption('id');
+  await analyst.getByLabel('Each time fetch').selectOption('changed');
+  await analyst.getByLabel('Told to the service as').selectOption('since');
+  await analyst.getByLabel('When', { exact: true }).selectOption('by hand');
+  await expect(analyst.getByText('This cannot be kept so')).toBeHidden();
+  await analyst.getByRole('button', { name: 'Save', exact: true }).click();
+  await analyst.getByRole('link', { name: 'Kept records' }).click();
+  const refreshes = analyst.getByRole('region', { name: 'Refreshes' }).getByRole('row');
+  await expect(refreshes.nth(1)).toContainText(/Done.*180/, { timeout: 20_000 });
+  await analyst.getByRole('button', { name: 'Refresh now' }).click();
+  await expect(refreshes).toHaveCount(3, { timeout: 20_000 });
+  // The latest of the six stations, and the next where ten minutes have ended meanwhile.
+  await expect(refreshes.nth(1).getByRole('cell').nth(3)).toHaveText(/^(6|12)$/, { timeout: 20_000 });
+  await expect(refreshes.nth(1)).toContainText(/Done/);
 });
 
 test('an analyst adds a service with a token, described by an OpenAPI document', async ({ analyst }) => {

@@ -27,8 +27,7 @@ const whole = (most: bigint): fc.Arbitrary<bigint> =>
       )
       .map(([about, by, sign]) => {
         const value = sign * (about + by);
-        if (value > most) return most;
-        return value < -most ? -most : value;
+        return value > most || value < -most ? sign * most : value;
       }),
   );
 
