@@ -76,9 +76,9 @@ export function morningBrief(ids: DemoIds): Dashboard {
         keeping: late,
         columns: [
           column('reference', 104),
-          column('route', 208),
+          column('route', 200),
           column('vessel', 96),
-          column('departs_at', 118),
+          column('departs_at', 112),
           column('status', 104),
           column('delay_minutes', 78),
           column('cause', 112),

@@ -286,9 +286,9 @@ function Warnings({ list, onMend }: { list: readonly Warning[]; onMend: (warning
     <ul className="flex flex-col gap-1.5 px-3 pb-2">
       {list.map((warning) => (
         <li key={warning.words} className="border-l-3 border-slipping pl-2 text-small">
-          <span className="text-slipping">{warning.words}</span>
+          <span className="block text-slipping">{warning.words}</span>
           {warning.mend && (
-            <Button className="mt-1 flex" onClick={() => onMend(warning)}>
+            <Button className="mt-1 max-w-full text-left whitespace-normal!" onClick={() => onMend(warning)}>
               {warning.mend.words}
             </Button>
           )}
