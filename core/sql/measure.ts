@@ -26,8 +26,9 @@ export function measureSql(measure: PlannedMeasure, fieldSql: FieldSql, dialect:
     case 'readable': {
       const { value } = fieldSql(calculation.field);
       const text = sql`trim(${value})`;
-      // What is written so begins with a space, digit, sign or point, all before a colon: most texts need no pattern to tell.
-      const like = sql`(${dialect.scalar.byCode(value)} < ':' AND ${dialect.scalar.like(text, written[calculation.as])})`;
+      // What is written so begins with a space, digit, sign or point, all before a colon: most texts need no pattern to tell, and
+      // a case looks no further than it has to.
+      const like = sql`(CASE WHEN ${dialect.scalar.byCode(value)} < ':' THEN ${dialect.scalar.like(text, written[calculation.as])} ELSE FALSE END)`;
       return sql`count(*) FILTER (WHERE ${where ? sql`${where} AND ${like}` : like})`;
     }
     default:

@@ -2,7 +2,7 @@ import Big from 'big.js';
 import type { Field } from '#core/field/field.ts';
 import { type Cell, isNumeric, isTemporal } from '#core/field/value.ts';
 import { binsOf } from '#core/measure/bins.ts';
-import { allOf, type GroupsPlan, type PlannedMeasure, type Relation, totals } from '#core/plan/plan.ts';
+import { type GroupsPlan, type PlannedMeasure, type Relation, totals } from '#core/plan/plan.ts';
 import { written } from '#core/sql/scalar.ts';
 import { runPlan } from '../records.ts';
 import { counted, relationAfter, type Shaping } from './shaping.ts';
@@ -51,31 +51,39 @@ export async function profileAfter(
     at += measures.length;
     return { field, cells };
   });
-  return Promise.all(
-    read.map(async ({ field, cells }): Promise<FieldProfile> => {
-      const about = Number(cells.about ?? 0);
-      const few = about <= manyValues && field.type !== 'nested';
-      const ends = endsOf(field, cells.least ?? null, cells.greatest ?? null);
-      const [frequent, counted] = await Promise.all([
-        few ? frequentOf(from, field, shaping) : null,
-        few ? null : spreadOf(from, field, ends, shaping),
-      ]);
-      const spread = counted ?? spreadOfValues(field, ends, frequent?.values ?? []);
-      return {
-        name: field.name,
-        records: total,
-        blank: String(cells.blank ?? '0'),
-        distinct: String(frequent?.values.length ?? about),
-        about: !frequent && !live,
-        least: cells.least ?? null,
-        greatest: cells.greatest ?? null,
-        frequent: frequent?.values.slice(0, mostFrequent) ?? [],
-        spread,
-        readable:
-          field.type === 'text' ? (frequent?.readable ?? (await readableOf(from, field, shaping))) : null,
-      };
-    }),
-  );
+  const described = read.map(({ field, cells }) => ({
+    field,
+    cells,
+    about: Number(cells.about ?? 0),
+    ends: endsOf(field, cells.least ?? null, cells.greatest ?? null),
+  }));
+  const isFew = ({ field, about }: (typeof described)[number]): boolean =>
+    about <= manyValues && field.type !== 'nested';
+  const many = described.filter((each) => !isFew(each));
+  const [closer, ...frequents] = await Promise.all([
+    closerLook(from, many, shaping),
+    ...described.map((each) => (isFew(each) ? frequentOf(from, each.field, shaping) : null)),
+  ]);
+  return described.map(({ field, cells, about, ends }, index): FieldProfile => {
+    const frequent = frequents[index];
+    const blank = String(cells.blank ?? '0');
+    const looked = closer.get(field.name);
+    const filled = BigInt(total) - BigInt(blank);
+    return {
+      name: field.name,
+      records: total,
+      blank,
+      distinct: String(frequent?.values.length ?? about),
+      about: !frequent && !live,
+      least: cells.least ?? null,
+      greatest: cells.greatest ?? null,
+      frequent: frequent?.values.slice(0, mostFrequent) ?? [],
+      spread: looked
+        ? spreadOfCounts(ends, looked.below, filled)
+        : spreadOfValues(field, ends, frequent?.values ?? []),
+      readable: field.type === 'text' ? (frequent?.readable ?? looked?.readable ?? null) : null,
+    };
+  });
 }
 
 function measuresOf(field: Field): { field: Field; measures: PlannedMeasure[] } {
@@ -123,36 +131,66 @@ async function frequentOf(
   };
 }
 
-/** How many texts are written as values of other types are, where there are too many different ones to look at each. */
-async function readableOf(
+interface CloserLook {
+  /** How many records are below the beginning of each stretch but the first. */
+  readonly below: readonly bigint[];
+  readonly readable: NonNullable<FieldProfile['readable']>;
+}
+
+/** What is found of fields that have too many different values to look at each: in one pass over the records for all of them. */
+async function closerLook(
   from: Relation,
-  { name }: Field,
+  fields: readonly { readonly field: Field; readonly ends: readonly Stretch[] }[],
   { clock, signal }: Shaping,
-): Promise<NonNullable<FieldProfile['readable']>> {
-  const measures = readableTypes.map(
-    (as): PlannedMeasure => ({ name: as, calculation: { kind: 'readable', field: name, as } }),
-  );
+): Promise<Map<string, CloserLook>> {
+  const asked = fields.map(({ field: { name, type }, ends }) => ({
+    name,
+    below: ends.slice(1).map(
+      ({ low }, at): PlannedMeasure => ({
+        ...counted,
+        name: `below ${at} ${name}`,
+        where: { field: name, test: { op: 'below', value: low } },
+      }),
+    ),
+    readable: (type === 'text' ? readableTypes : []).map(
+      (as): PlannedMeasure => ({
+        name: `as ${as} ${name}`,
+        calculation: { kind: 'readable', field: name, as },
+      }),
+    ),
+  }));
+  const measures = asked.flatMap(({ below, readable }) => [...below, ...readable]);
+  if (measures.length === 0) return new Map();
   const { records } = await runPlan(totals(from, clock.zone, measures), {
-    doing: `describing ${name}`,
+    doing: 'describing the records',
     signal,
   });
-  return Object.fromEntries(
-    readableTypes.map((type, at) => [type, String(records[0]?.[at] ?? '0')]),
-  ) as NonNullable<FieldProfile['readable']>;
+  const counts = new Map(measures.map(({ name }, at) => [name, String(records[0]?.[at] ?? '0')]));
+  const countOf = ({ name }: PlannedMeasure): string => counts.get(name) ?? '0';
+  return new Map(
+    asked.map(({ name, below, readable }) => [
+      name,
+      {
+        below: below.map((measure) => BigInt(countOf(measure))),
+        readable: Object.fromEntries(
+          readableTypes.map((type, at) => [type, readable[at] ? countOf(readable[at]) : '0']),
+        ) as CloserLook['readable'],
+      },
+    ]),
+  );
 }
 
 const stretches = 12;
 
-/** A stretch of values: its least one, and the one that begins the next. */
+/** A stretch of values: its least one. */
 interface Stretch {
   readonly low: string;
-  readonly below: string | null;
 }
 
 function endsOf(field: Field, least: Cell, greatest: Cell): Stretch[] {
   if (isTemporal(field.type)) return momentsBetween(field, least, greatest);
   if (!isNumeric(field.type)) return [];
-  return binsOf(least, greatest, field.type === 'integer').map(({ from: low, below }) => ({ low, below }));
+  return binsOf(least, greatest, field.type === 'integer').map(({ from: low }) => ({ low }));
 }
 
 /** How many records fall into each stretch, where all the different values are known. */
@@ -181,28 +219,9 @@ export function spreadOfValues(
   return counts.map(String);
 }
 
-async function spreadOf(
-  from: Relation,
-  field: Field,
-  ends: readonly Stretch[],
-  { clock, signal }: Shaping,
-): Promise<string[]> {
-  if (ends.length === 0) return [];
-  const measures = ends.map(
-    ({ low, below }, at): PlannedMeasure => ({
-      ...counted,
-      name: `stretch ${at}`,
-      where: allOf([
-        { field: field.name, test: { op: 'atLeast', value: low } },
-        below === null ? null : { field: field.name, test: { op: 'below', value: below } },
-      ]),
-    }),
-  );
-  const { records } = await runPlan(totals(from, clock.zone, measures), {
-    doing: `describing ${field.name}`,
-    signal,
-  });
-  return ends.map((_, at) => String(records[0]?.[at] ?? '0'));
+/** How many records fall into each stretch, from how many are below the beginning of each but the first. */
+function spreadOfCounts(ends: readonly Stretch[], below: readonly bigint[], filled: bigint): string[] {
+  return ends.map((_, at) => String((below[at] ?? filled) - (below[at - 1] ?? 0n)));
 }
 
 function momentsBetween({ type }: Field, least: Cell, greatest: Cell): Stretch[] {
@@ -213,5 +232,5 @@ function momentsBetween({ type }: Field, least: Cell, greatest: Cell): Stretch[]
     return type === 'date' ? text.slice(0, 10) : text;
   };
   const lows = [...new Set(Array.from({ length: stretches }, (_, part) => at(part)))];
-  return lows.map((low, index) => ({ low, below: lows[index + 1] ?? null }));
+  return lows.map((low) => ({ low }));
 }
