@@ -26,7 +26,7 @@ import {
   toQuery,
 } from './fragment.ts';
 import { measureSql } from './measure.ts';
-import { fieldReader } from './read.ts';
+import { relationReader } from './read.ts';
 import { laterSteps, shapedSql, steppedSql } from './steps.ts';
 
 /** A query ready for a driver: SQL text with placeholders, and the values for them in order. */
@@ -59,7 +59,7 @@ function isFilled({ from: { request, fields, steps } }: Plan, name: string): boo
 }
 
 function start(plan: Plan, needed: readonly string[], dialect: Dialect): { fieldSql: FieldSql; from: Sql } {
-  const fieldSql = fieldReader(sql`r`, plan.from.fields);
+  const fieldSql = relationReader(sql`r`, plan.from);
   for (const name of needed) fieldSql(name);
   return { fieldSql, from: sql`(${shapedSql(plan.from, new Set(needed), dialect, plan.zone)}) AS r` };
 }
@@ -102,7 +102,7 @@ function recordsSql(plan: RecordsPlan, dialect: Dialect, page = pageSql(plan.lim
     return sql`SELECT ${selected(fieldSql)} FROM ${from}${whereSql(plan.where, fieldSql, dialect)}${orderedBy(fieldSql)}${page}`;
   }
   // The page is cut out first, and what only adds to each record is worked out for its records alone.
-  const fieldSql = fieldReader(sql`r`, plan.from.fields);
+  const fieldSql = relationReader(sql`r`, plan.from);
   for (const name of [...plan.fields, ...deciding]) fieldSql(name);
   const wanted = new Set([...plan.fields, ...order.map(({ by }) => by)]);
   const cut = (needed: ReadonlySet<string>): Sql => {

@@ -243,3 +243,26 @@ test('a nested value keeps the digits of its numbers when it is written, whateve
     writer.close();
   }
 });
+
+test('an empty text is written as a blank, so that nobody has to look for it later', async () => {
+  const writer = await SegmentWriter.open(folder, ['gate', 'more']);
+  try {
+    await writer.add([
+      ['', ''],
+      ['NRK-1', '[]'],
+      [null, null],
+    ]);
+    await writer.type([
+      { name: 'gate', type: 'text' },
+      { name: 'more', type: 'nested' },
+    ]);
+    const [segment] = await writer.write(folder);
+    expect(await writer.ask(`SELECT gate, more FROM read_parquet('${segment?.file}')`)).toEqual([
+      [null, null],
+      ['NRK-1', '[]'],
+      [null, null],
+    ]);
+  } finally {
+    writer.close();
+  }
+});

@@ -45,7 +45,8 @@ export async function enginePair() {
       );
       const connection = await writer.connect();
       const made = columns.map(({ name, duckdb }) => `"${name}" ${duckdb}`).join(', ');
-      const values = columns.map(({ duckdb }, at) => `CAST($${at + 1} AS ${duckdb})`).join(', ');
+      // As records are written that are kept: an empty text is a blank.
+      const values = columns.map(({ duckdb }, at) => `CAST(nullif($${at + 1}, '') AS ${duckdb})`).join(', ');
       const names: string[] = [];
       for (let file = 0; file < files; file += 1) {
         await connection.run(`CREATE OR REPLACE TABLE part (${made})`);
