@@ -66,6 +66,8 @@ export type PlannedCalculation =
   | { kind: 'share'; where: Filter }
   /** How many different values, roughly where counting exactly would take long. */
   | { kind: 'about'; field: string }
+  /** How many records are not blank in a field. */
+  | { kind: 'filled'; field: string }
   /** How many texts are written as values of a type are. */
   | { kind: 'readable'; field: string; as: 'integer' | 'decimal' | 'date' | 'instant' | 'local' };
 
@@ -130,6 +132,7 @@ export function calculationType(
     case 'count':
     case 'distinct':
     case 'about':
+    case 'filled':
     case 'readable':
       return 'integer';
     case 'share':

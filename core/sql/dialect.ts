@@ -26,6 +26,8 @@ export interface Dialect {
   matches(value: Sql, typed: string, at: 'anywhere' | 'start' | 'end'): Sql;
   /** True where a value is one of several, given as one bound list. */
   isOneOf(value: Sql, type: FieldType, values: readonly string[]): Sql;
+  /** How many records meet a condition. */
+  countIf(condition: Sql): Sql;
   /** The sum over how many; see {@link quotient}. */
   average(value: Sql, type: FieldType, only: Sql): Sql;
   /** The exact middle of the values: the mean of the two middle ones where there are two. */

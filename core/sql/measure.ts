@@ -14,13 +14,15 @@ export function measureSql(measure: PlannedMeasure, fieldSql: FieldSql, dialect:
     case 'share': {
       const met = filterSql(calculation.where, fieldSql, dialect);
       const both = where ? sql`${where} AND ${met}` : met;
-      return dialect.quotient(sql`count(*) FILTER (WHERE ${both})`, sql`count(*)${only}`);
+      return dialect.quotient(dialect.countIf(both), where ? dialect.countIf(where) : sql`count(*)`);
     }
     case 'ratio':
       return dialect.quotient(
         simpleSql(calculation.of, only, where, fieldSql, dialect),
         simpleSql(calculation.to, only, where, fieldSql, dialect),
       );
+    case 'filled':
+      return sql`count(${fieldSql(calculation.field).value})${only}`;
     case 'about':
       return sql`${dialect.scalar.aboutDistinct(fieldSql(calculation.field).value)}${only}`;
     case 'readable': {
@@ -29,7 +31,7 @@ export function measureSql(measure: PlannedMeasure, fieldSql: FieldSql, dialect:
       // What is written so begins with a space, digit, sign or point, all before a colon: most texts need no pattern to tell, and
       // a case looks no further than it has to.
       const like = sql`(CASE WHEN ${dialect.scalar.byCode(value)} < ':' THEN ${dialect.scalar.like(text, written[calculation.as])} ELSE FALSE END)`;
-      return sql`count(*) FILTER (WHERE ${where ? sql`${where} AND ${like}` : like})`;
+      return dialect.countIf(where ? sql`${where} AND ${like}` : like);
     }
     default:
       return simpleSql(calculation, only, where, fieldSql, dialect);
@@ -43,7 +45,7 @@ function simpleSql(
   fieldSql: FieldSql,
   dialect: Dialect,
 ): Sql {
-  if (calculation.kind === 'count') return sql`count(*)${only}`;
+  if (calculation.kind === 'count') return where ? dialect.countIf(where) : sql`count(*)`;
   const { value, field } = fieldSql(calculation.field);
   switch (calculation.kind) {
     case 'distinct':

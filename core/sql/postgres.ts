@@ -51,6 +51,7 @@ export const postgres: Dialect = {
     return sql`${value}::text ILIKE ${bind('text', pattern)}`;
   },
   isOneOf: (value, type, values) => sql`${value} = ANY(${bind(type, values)})`,
+  countIf: (condition) => sql`count(*) FILTER (WHERE ${condition})`,
   average: (value, type, only) =>
     type === 'float'
       ? sql`avg(${value})${only}`

@@ -66,9 +66,9 @@ export async function profileAfter(
   ]);
   return described.map(({ field, cells, about, ends }, index): FieldProfile => {
     const frequent = frequents[index];
-    const blank = String(cells.blank ?? '0');
+    const filled = BigInt(String(cells.filled ?? '0'));
+    const blank = String(BigInt(total) - filled);
     const looked = closer.get(field.name);
-    const filled = BigInt(total) - BigInt(blank);
     return {
       name: field.name,
       records: total,
@@ -89,7 +89,7 @@ export async function profileAfter(
 function measuresOf(field: Field): { field: Field; measures: PlannedMeasure[] } {
   const { name, type } = field;
   const measures: PlannedMeasure[] = [
-    { ...counted, name: 'blank', where: { field: name, test: { op: 'blank' } } },
+    { name: 'filled', calculation: { kind: 'filled', field: name } },
     { name: 'about', calculation: { kind: 'about', field: name } },
   ];
   if (type !== 'nested' && type !== 'boolean' && type !== 'text')
