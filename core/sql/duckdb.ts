@@ -92,8 +92,8 @@ export const duckdb: Dialect = {
       values.map((each) => bind(type, each)),
       comma,
     )})`,
-  // A filter picks records out for each aggregate by itself, which takes twice as long where there are many.
-  countIf: (condition) => sql`count_if(${condition})`,
+  // Quicker than a filter, which picks records out for each aggregate by itself; of no records at all it is blank.
+  countIf: (condition) => sql`coalesce(count_if(${condition}), 0)`,
   average: (value, type, only) =>
     type === 'float'
       ? sql`avg(${value})${only}`
