@@ -214,7 +214,7 @@ describe('what is asked of the source', () => {
       groups({ by: [{ field: 'cause' }], top: { count: 3, rest: false } }),
       postgres,
     ).text;
-    expect(without).toContain('AND NOT (');
+    expect(without).toContain('WHERE NOT (');
   });
 
   test('binds each input of SQL text where it stands, every time it stands there', () => {

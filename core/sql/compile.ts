@@ -1,4 +1,4 @@
-import { type Filter, fieldsOf } from '#core/condition/resolve.ts';
+import { fieldsOf } from '#core/condition/resolve.ts';
 import type { FieldType } from '#core/field/types.ts';
 import {
   calculationType,
@@ -11,7 +11,7 @@ import {
 } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { stepMakes, stepRecords } from '#core/step/kinds.ts';
-import { type FieldSql, filterSql } from './condition.ts';
+import { type FieldSql, filtersSql } from './condition.ts';
 import type { Dialect, InstantSpan } from './dialect.ts';
 import {
   bind,
@@ -25,9 +25,18 @@ import {
   sql,
   toQuery,
 } from './fragment.ts';
+import {
+  fieldReader,
+  type Level,
+  levelFrom,
+  mayBeEmptyIn,
+  readable,
+  requireField,
+  selectOf,
+  whereAll,
+} from './level.ts';
 import { measureSql } from './measure.ts';
-import { relationReader } from './read.ts';
-import { laterSteps, shapedSql, steppedSql } from './steps.ts';
+import { laterSteps, shapedLevel, steppedLevel } from './steps.ts';
 
 /** A query ready for a driver: SQL text with placeholders, and the values for them in order. */
 export interface Query {
@@ -43,11 +52,8 @@ export function compile(plan: Plan, dialect: Dialect): Query {
 
 /** Compiles the number of records a plan would yield over all its pages. */
 export function compileCount(plan: RecordsPlan, dialect: Dialect): Query {
-  const { fieldSql, from } = start(plan, fieldsOf(plan.where), dialect);
-  return toQuery(
-    sql`SELECT count(*) AS n FROM ${from}${whereSql(plan.where, fieldSql, dialect)}`,
-    dialect.placeholder,
-  );
+  const { from, kept } = start(plan, fieldsOf(plan.where), dialect);
+  return toQuery(sql`SELECT count(*) AS n FROM ${from}${whereAll(kept)}`, dialect.placeholder);
 }
 
 /** Whether the source promises a value in every record. Text is never sure: what is empty counts as blank. */
@@ -58,15 +64,25 @@ function isFilled({ from: { request, fields, steps } }: Plan, name: string): boo
   return request.columns.find((column) => column.name === name)?.filled ?? false;
 }
 
-function start(plan: Plan, needed: readonly string[], dialect: Dialect): { fieldSql: FieldSql; from: Sql } {
-  const fieldSql = relationReader(sql`r`, plan.from);
-  for (const name of needed) fieldSql(name);
-  return { fieldSql, from: sql`(${shapedSql(plan.from, new Set(needed), dialect, plan.zone)}) AS r` };
+/** The records of a plan with the fields that it needs: how they are read, and the conditions that keep them, its own too. */
+interface Started {
+  readonly fieldSql: FieldSql;
+  readonly from: Sql;
+  readonly kept: readonly Sql[];
 }
 
-function whereSql(where: Filter, fieldSql: FieldSql, dialect: Dialect): Sql {
-  if ('all' in where && where.all.length === 0) return sql``;
-  return sql` WHERE ${filterSql(where, fieldSql, dialect)}`;
+/** All fields that are needed can be read as often as is wanted, but for those that are `shown` and no more. */
+function start(
+  plan: Plan,
+  needed: readonly string[],
+  dialect: Dialect,
+  shown: readonly string[] = [],
+): Started {
+  const all = new Set([...needed, ...shown]);
+  for (const name of all) requireField(name, plan.from.fields);
+  const { from, where, columns } = readable(shapedLevel(plan.from, all, dialect, plan.zone), needed);
+  const fieldSql = fieldReader(plan.from.fields, columns);
+  return { fieldSql, from, kept: [...where, ...filtersSql(plan.where, fieldSql, dialect)] };
 }
 
 /** A plan's records in their order, all of them, as one query. */
@@ -97,20 +113,25 @@ function recordsSql(plan: RecordsPlan, dialect: Dialect, page = pageSql(plan.lim
   const selected = (fieldSql: FieldSql): Sql =>
     listed(plan.fields.map((name) => sql`${fieldSql(name).value} AS ${identifier(name)}`));
   if (later.length === 0) {
-    const needed = [...new Set([...plan.fields, ...deciding])];
-    const { fieldSql, from } = start(plan, needed, dialect);
-    return sql`SELECT ${selected(fieldSql)} FROM ${from}${whereSql(plan.where, fieldSql, dialect)}${orderedBy(fieldSql)}${page}`;
+    const { fieldSql, from, kept } = start(plan, deciding, dialect, plan.fields);
+    return sql`SELECT ${selected(fieldSql)} FROM ${from}${whereAll(kept)}${orderedBy(fieldSql)}${page}`;
   }
   // The page is cut out first, and what only adds to each record is worked out for its records alone.
-  const fieldSql = relationReader(sql`r`, plan.from);
-  for (const name of [...plan.fields, ...deciding]) fieldSql(name);
-  const wanted = new Set([...plan.fields, ...order.map(({ by }) => by)]);
-  const cut = (needed: ReadonlySet<string>): Sql => {
-    const own = shapedSql(first, new Set([...needed, ...deciding]), dialect, plan.zone);
-    const columns = [...needed].map((name) => sql`r.${identifier(name)} AS ${identifier(name)}`);
-    return sql`SELECT ${listed(columns)} FROM (${own}) AS r${whereSql(plan.where, fieldSql, dialect)}${orderedBy(fieldSql)}${page}`;
+  for (const name of [...plan.fields, ...deciding]) requireField(name, plan.from.fields);
+  const ordering = order.map(({ by }) => by);
+  const cut = (needed: ReadonlySet<string>): Level => {
+    const own = shapedLevel(first, new Set([...needed, ...deciding]), dialect, plan.zone);
+    const { from, where, columns } = readable(own, deciding);
+    const fieldSql = fieldReader(plan.from.fields, columns);
+    const kept = [...where, ...filtersSql(plan.where, fieldSql, dialect)];
+    const shown = new Map([...columns].filter(([name]) => needed.has(name)));
+    const records = sql`${selectOf({ from, where: kept, columns: shown })}${orderedBy(fieldSql)}${page}`;
+    return levelFrom(sql`(${records}) AS r`, needed, mayBeEmptyIn({ columns }));
   };
-  return sql`SELECT ${selected(fieldSql)} FROM (${steppedSql(later, wanted, cut, dialect, plan.zone)}) AS r${orderedBy(fieldSql)}`;
+  const wanted = new Set([...plan.fields, ...ordering]);
+  const { from, columns } = readable(steppedLevel(later, wanted, cut, dialect, plan.zone), ordering);
+  const fieldSql = fieldReader(plan.from.fields, columns);
+  return sql`SELECT ${selected(fieldSql)} FROM ${from}${orderedBy(fieldSql)}`;
 }
 
 const orderSql = (terms: readonly Sql[]): Sql =>
@@ -119,7 +140,7 @@ const pageSql = (limit: number, offset: number): Sql =>
   sql` LIMIT ${bind('integer', String(limit))} OFFSET ${bind('integer', String(offset))}`;
 
 function groupsSql(plan: GroupsPlan, dialect: Dialect): Sql {
-  const { fieldSql, from } = start(plan, neededOf(plan), dialect);
+  const { fieldSql, from, kept } = start(plan, neededOf(plan), dialect);
   const groupValue = (read: FieldSql, index: number): Sql => {
     const group = plan.by[index];
     if (!group) throw new RangeError(`no group ${index}`);
@@ -128,7 +149,6 @@ function groupsSql(plan: GroupsPlan, dialect: Dialect): Sql {
       ? dialect.periodStart(value, field.type, group.unit, plan.zone, spanOf(plan.from, group.field))
       : value;
   };
-  const where = whereSql(plan.where, fieldSql, dialect);
   const measures = plan.measures.map((measure) => measureSql(measure, fieldSql, dialect));
   const names = plan.measures.map(
     (_, index) => sql`${measures[index] ?? sql``} AS ${identifier(`m${index}`)}`,
@@ -137,9 +157,8 @@ function groupsSql(plan: GroupsPlan, dialect: Dialect): Sql {
   const limit = sql` LIMIT ${bind('integer', String(plan.limit))}`;
   if (!plan.top) {
     const columns = [...groups.map((value, index) => sql`${value} AS ${identifier(`g${index}`)}`), ...names];
-    return sql`SELECT ${join(columns, comma)} FROM ${from}${where}${groupedBy(groups.length)}${orderSql(groupOrder(plan, dialect))}${limit}`;
+    return sql`SELECT ${join(columns, comma)} FROM ${from}${whereAll(kept)}${groupedBy(groups.length)}${orderSql(groupOrder(plan, dialect))}${limit}`;
   }
-  const kept = filterSql(plan.where, fieldSql, dialect);
   return topSql(plan, plan.top, { groups, names, from, kept, measures, limit }, dialect);
 }
 
@@ -184,7 +203,7 @@ interface Parts {
   readonly names: readonly Sql[];
   readonly measures: readonly Sql[];
   readonly from: Sql;
-  readonly kept: Sql;
+  readonly kept: readonly Sql[];
   readonly limit: Sql;
 }
 
@@ -216,7 +235,7 @@ function topSql(
   const [first, ...others] = parts.groups;
   if (!first) throw new RangeError('the top values need a group');
   const count = bind('integer', String(top.count));
-  const ranked = sql`SELECT ${first} AS v FROM ${parts.from} WHERE ${parts.kept} AND ${first} IS NOT NULL GROUP BY 1 ORDER BY ${ranking(plan, parts, dialect)} LIMIT ${count}`;
+  const ranked = sql`SELECT ${first} AS v FROM ${parts.from}${whereAll([...parts.kept, sql`${first} IS NOT NULL`])} GROUP BY 1 ORDER BY ${ranking(plan, parts, dialect)} LIMIT ${count}`;
   const isRest = sql`(${first} IS NOT NULL AND ${first} NOT IN (SELECT v FROM top))`;
   const columns = [
     sql`${isRest} AS rest`,
@@ -224,7 +243,7 @@ function topSql(
     ...others.map((value, index) => sql`${value} AS ${identifier(`g${index + 1}`)}`),
     ...parts.names,
   ];
-  const only = top.rest ? sql`` : sql` AND NOT ${isRest}`;
+  const kept = top.rest ? parts.kept : [...parts.kept, sql`NOT ${isRest}`];
   const order = [sql`rest`, ...groupOrder(plan, dialect)];
-  return sql`WITH top AS MATERIALIZED (${ranked}) SELECT ${join(columns, comma)} FROM ${parts.from} WHERE ${parts.kept}${only}${groupedBy(parts.groups.length + 1)}${orderSql(order)}${parts.limit}`;
+  return sql`WITH top AS MATERIALIZED (${ranked}) SELECT ${join(columns, comma)} FROM ${parts.from}${whereAll(kept)}${groupedBy(parts.groups.length + 1)}${orderSql(order)}${parts.limit}`;
 }

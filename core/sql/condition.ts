@@ -21,6 +21,10 @@ export function filterSql(filter: Filter, fieldSql: FieldSql, dialect: Dialect):
   return testSql(filter.test, value, field, dialect);
 }
 
+/** A filter as conditions that all have to hold: none where it keeps everything. */
+export const filtersSql = (filter: Filter, fieldSql: FieldSql, dialect: Dialect): Sql[] =>
+  'all' in filter && filter.all.length === 0 ? [] : [filterSql(filter, fieldSql, dialect)];
+
 /** Blanks are decided here too: what is blank is the same as nothing, and differs from everything that is not. */
 function againstSql(
   { is, to }: Extract<FilterTest, { op: 'against' }>,

@@ -1,6 +1,9 @@
 import { describe, expect, test } from 'vitest';
 import type { Filter } from '#core/condition/resolve.ts';
-import type { GroupsPlan, RecordsPlan, Relation } from '#core/plan/plan.ts';
+import type { Condition } from '#core/condition/schema.ts';
+import { extended, type GroupsPlan, type RecordsPlan, type Relation } from '#core/plan/plan.ts';
+import { planned } from '#core/step/plan.ts';
+import type { Step } from '#core/step/schema.ts';
 import { groupsOf, recordsOf } from '#core/testing/plans.ts';
 import { compile, compileCount } from './compile.ts';
 import { duckdb } from './duckdb.ts';
@@ -26,13 +29,29 @@ const where = (filter: Filter): { text: string; values: readonly unknown[] } => 
   const { text, values } = compileCount(records({ where: filter }), duckdb);
   return { text: text.split(' AS r WHERE ')[1] ?? '', values };
 };
+const shaped = (steps: readonly object[]): Relation =>
+  extended(
+    kept,
+    planned(
+      kept.fields,
+      steps.map((step, at) => ({ ...step, id: `step-${at}` }) as Step),
+      {},
+      { world: new Map(), clock: { now: new Date(0), zone: 'UTC' }, person: { name: '', email: '' } },
+    ),
+  );
+const expression = (name: string, text: string) => ({
+  kind: 'derive',
+  name,
+  making: { kind: 'expression', text },
+});
+const keeping = (condition: Condition) => ({ kind: 'where', condition });
 const measured = (calculation: GroupsPlan['measures'][number]['calculation']): string =>
   compile(groups({ measures: [{ name: 'm', calculation }] }), duckdb).text;
 
 describe('kept records', () => {
   test('are read by the name of their version, only in the fields that are needed', () => {
     expect(compile(records({ fields: ['cause'] }), duckdb).text).toContain(
-      'FROM (SELECT k."cause" AS "cause" FROM "kept"."v1" AS k) AS r',
+      'SELECT r."cause" AS "cause" FROM "kept"."v1" AS r LIMIT',
     );
   });
 
@@ -40,9 +59,31 @@ describe('kept records', () => {
     const blank: Filter = { field: 'cause', test: { op: 'blank' } };
     const asked = (from: Relation): string => compileCount(records({ from, where: blank }), duckdb).text;
     expect(asked(kept)).toContain('WHERE (r."cause" IS NULL)');
-    const step = { kind: 'where' as const, id: 'w', condition: { all: [] } };
-    const steps = [{ step, before: kept.fields, filters: [{ all: [] }], others: [] }];
-    expect(asked({ ...kept, start: kept.fields, steps })).toContain(`WHERE (nullif(r."cause", '') IS NULL)`);
+    const made = (text: string): string => asked(shaped([expression('cause', text)]));
+    expect(made("replace(cause, 'x', '')")).toContain(`WHERE (nullif(r."cause", '') IS NULL)`);
+  });
+
+  test('take steps that look at one record at a time in one SELECT', () => {
+    const from = shaped([
+      keeping({ field: 'late', test: { op: 'is', values: ['true'] } }),
+      expression('twice', 'fares * 2'),
+      { kind: 'rename', field: 'departs', as: 'at' },
+      keeping({ field: 'at', test: { op: 'filled' } }),
+      expression('word', "coalesce(cause, 'none')"),
+    ]);
+    const { text } = compileCount(records({ from, where: { field: 'day', test: { op: 'filled' } } }), duckdb);
+    expect(text.match(/SELECT/g)).toHaveLength(1);
+    expect(text).toContain('AND (r."departs" IS NOT NULL) AND (r."day" IS NOT NULL)');
+  });
+
+  test('are read through a SELECT of its own where a step reads what another has made: it is written once', () => {
+    const longer = Array.from({ length: 8 }, (_, at) =>
+      expression(`x${at + 1}`, `x${at} || x${at} || cause`),
+    );
+    const from = shaped([expression('x0', "cause || 'a'"), ...longer]);
+    const { text } = compile(records({ from, fields: ['x8'] }), duckdb);
+    expect(text.match(/"x0"/g)).toHaveLength(3);
+    expect(text.length).toBeLessThan(2_500);
   });
 
   test('are never asked of PostgreSQL', () => {

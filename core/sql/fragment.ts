@@ -24,22 +24,20 @@ function make(text: readonly string[], values: readonly BoundValue[]): Sql {
 
 /** SQL text with other SQL between. Interpolating anything that this file did not make is a programmer's error. */
 export function sql(strings: TemplateStringsArray, ...parts: readonly Sql[]): Sql {
-  return concat(
-    strings.flatMap((string, index) => [make([string], []), ...(parts[index] ? [parts[index]] : [])]),
-  );
+  const text: string[] = [strings[0] ?? ''];
+  const values: BoundValue[] = [];
+  parts.forEach((part, index) => {
+    append(part, text, values);
+    text[text.length - 1] += strings[index + 1] ?? '';
+  });
+  return make(text, values);
 }
 
-function concat(parts: readonly Sql[]): Sql {
-  const text = [''];
-  const values: BoundValue[] = [];
-  for (const part of parts) {
-    if (!trusted.has(part)) throw new TypeError('SQL can only be put together from SQL');
-    const [first = '', ...others] = part.text;
-    text[text.length - 1] += first;
-    text.push(...others);
-    values.push(...part.values);
-  }
-  return make(text, values);
+function append(part: Sql, text: string[], values: BoundValue[]): void {
+  if (!trusted.has(part)) throw new TypeError('SQL can only be put together from SQL');
+  text[text.length - 1] += part.text[0] ?? '';
+  for (let at = 1; at < part.text.length; at += 1) text.push(part.text[at] ?? '');
+  for (const value of part.values) values.push(value);
 }
 
 /** A value, bound to a placeholder. */
@@ -65,7 +63,13 @@ export function checkedText(text: readonly string[], values: readonly BoundValue
 }
 
 export function join(parts: readonly Sql[], between: Sql): Sql {
-  return concat(parts.flatMap((part, index) => (index === 0 ? [part] : [between, part])));
+  const text = [''];
+  const values: BoundValue[] = [];
+  parts.forEach((part, index) => {
+    if (index > 0) append(between, text, values);
+    append(part, text, values);
+  });
+  return make(text, values);
 }
 
 export const comma = sql`, `;

@@ -17,13 +17,9 @@ const columnSql = (of: Sql, { column, name, read }: Column, dialect: Pick<Dialec
 export function relationSql(
   relation: Relation,
   needed: ReadonlySet<string>,
-  dialect: Pick<Dialect, 'read' | 'kept'>,
+  dialect: Pick<Dialect, 'read'>,
 ): Sql {
   const { request } = relation;
-  if (request.kind === 'kept') {
-    const columns = [...needed].map((name) => sql`k.${identifier(name)} AS ${identifier(name)}`);
-    return sql`SELECT ${listed(columns)} FROM ${dialect.kept(request.name)} AS k`;
-  }
   if (request.kind !== 'sql' && request.kind !== 'table')
     throw new ProblemError({
       code: 'missing',

@@ -5,15 +5,23 @@ import { stepMakes, stepReads, stepRecords } from '#core/step/kinds.ts';
 import type { Step } from '#core/step/schema.ts';
 import type { Dialect } from './dialect.ts';
 import { identifier, type Sql, sql } from './fragment.ts';
-import { fieldReader } from './read.ts';
+import {
+  fieldReader,
+  type Level,
+  levelFrom,
+  mayBeEmptyIn,
+  plainColumns,
+  readable,
+  selectOf,
+} from './level.ts';
 import { relationSql } from './relation.ts';
-import { deriveSql, renameSql, spreadSql, typeSql, whereSql } from './step/fields.ts';
+import { deriveSql, fillWithSql, renameSql, spreadSql, typeSql, whereSql } from './step/fields.ts';
 import { lookUpSql } from './step/look-up.ts';
-import { distinctSql, fillSql, rankSql, runningSql } from './step/order.ts';
+import { distinctSql, fillBeforeSql, rankSql, runningSql } from './step/order.ts';
 import { longSql, periodsSql, stackSql, summariseSql, unfoldSql, wideSql } from './step/reshape.ts';
-import type { Tools } from './step/tools.ts';
+import type { Added, AroundTools, Tools } from './step/tools.ts';
 
-/* Steps as SQL: each is a SELECT around the one before it, with only the fields that are wanted further on. */
+/* Steps as SQL, with only the fields that are wanted further on: written into the SELECT of those before them, or around it. */
 
 /** A step with what is wanted before and after it. */
 interface Wanting {
@@ -146,54 +154,93 @@ const addsToEach: ReadonlySet<Step['kind']> = new Set([
   'fields',
 ]);
 
-/** Steps over a query that is told which fields it must yield. */
-export function steppedSql(
+/** Steps over a level that is told which fields it must yield. */
+export function steppedLevel(
   steps: readonly PlannedStep[],
   wanted: ReadonlySet<string>,
-  inner: (needed: ReadonlySet<string>) => Sql,
+  inner: (needed: ReadonlySet<string>) => Level,
   dialect: Dialect,
   zone: string,
-): Sql {
+): Level {
   const { steps: wanting, base } = wantings(steps, wanted);
-  return wanting.reduce((inside, each) => stepSql(each, inside, dialect, zone), inner(base));
+  return wanting.reduce((level, each) => stepLevel(each, level, dialect, zone), inner(base));
 }
 
-/** A relation as a SELECT that yields only the fields named, under their own names. */
-export function shapedSql(
+/** A relation's records with the fields named, under their own names. */
+export function shapedLevel(
   relation: Relation,
   needed: ReadonlySet<string>,
   dialect: Dialect,
   zone: string,
-): Sql {
+): Level {
   const start: Relation = relation.start ? { ...relation, fields: relation.start } : relation;
-  return steppedSql(relation.steps ?? [], needed, (base) => relationSql(start, base, dialect), dialect, zone);
+  return steppedLevel(relation.steps ?? [], needed, (base) => baseLevel(start, base, dialect), dialect, zone);
 }
 
-function stepSql({ planned, wanted }: Wanting, inner: Sql, dialect: Dialect, zone: string): Sql {
+/** Kept records are written with blanks for empty texts, so what comes straight from them needs no look at each text. */
+function baseLevel(relation: Relation, needed: ReadonlySet<string>, dialect: Dialect): Level {
+  const { request } = relation;
+  return request.kind === 'kept'
+    ? levelFrom(sql`${dialect.kept(request.name)} AS r`, needed, () => false)
+    : levelFrom(sql`(${relationSql(relation, needed, dialect)}) AS r`, needed, () => true);
+}
+
+/** A step written into a level, or around it. */
+function stepLevel({ planned, wanted }: Wanting, level: Level, dialect: Dialect, zone: string): Level {
   const { step, before, filters, others, now } = planned;
-  const tools: Tools = {
+  const tools = {
     dialect,
     zone,
     now: now ?? '1970-01-01T00:00:00Z',
     before,
-    inner: sql`(${inner}) AS s`,
     wanted,
-    field: fieldReader(sql`s`, before),
     filters,
     others: others.map((other) => ({
       fields: other.fields,
-      records: shapedSql(other, neededOfOther(step, wanted, other), dialect, zone),
+      level: shapedLevel(other, neededOfOther(step, wanted, other), dialect, zone),
     })),
+  };
+  // What is read once may be written out where it is read; what is read more often has to be a column first.
+  const readsOnce = step.kind === 'rename' || (step.kind === 'fill' && step.with.kind === 'value');
+  const open = readsOnce ? level : readable(level, stepReads(step, before));
+  const added = addedBy(step, open, { ...tools, field: fieldReader(before, open.columns) });
+  if (added) return withAdded(open, added, step, wanted);
+  const columns = plainColumns(sql`s`, level.columns.keys(), mayBeEmptyIn(level));
+  const records = selectOf(level);
+  const around = aroundSql(step, {
+    ...tools,
+    field: fieldReader(before, columns),
+    records,
+    inner: sql`(${records}) AS s`,
     passing: (but = []) =>
       before
         .filter(({ name }) => wanted.has(name) && !but.includes(name))
         .map(({ name }) => sql`s.${identifier(name)} AS ${identifier(name)}`),
+  });
+  const passes = stepRecords(step) === 'other' ? [] : [...columns.keys()];
+  const made = stepMakes(step, before);
+  const isMade = (name: string): boolean => !passes.includes(name) || made.includes(name);
+  return levelFrom(sql`(${around}) AS r`, wanted, (name) => isMade(name) || mayBeEmptyIn(level)(name));
+}
+
+function withAdded(level: Level, added: Added, step: Step, wanted: ReadonlySet<string>): Level {
+  const renamed = step.kind === 'rename' ? step.field : null;
+  const columns = new Map([...level.columns].filter(([name]) => wanted.has(name) && name !== renamed));
+  for (const { name, value, plain = false, filled = false } of added.columns ?? [])
+    if (wanted.has(name)) columns.set(name, { value, plain, mayBeEmpty: !filled });
+  return {
+    from: added.join ? sql`${level.from}${added.join}` : level.from,
+    where: [...level.where, ...(added.where ?? [])],
+    joins: level.joins + (added.join ? 1 : 0),
+    columns,
   };
+}
+
+/** What a step does that looks at one record at a time; null for the others. */
+function addedBy(step: Step, level: Level, tools: Tools): Added | null {
   switch (step.kind) {
-    case 'fields':
-      return inner;
     case 'rename':
-      return renameSql(step, tools);
+      return renameSql(step, level);
     case 'type':
       return typeSql(step, tools);
     case 'where':
@@ -201,17 +248,28 @@ function stepSql({ planned, wanted }: Wanting, inner: Sql, dialect: Dialect, zon
     case 'derive':
       return deriveSql(step, tools);
     case 'lookUp':
-      return lookUpSql(step, tools);
-    case 'unfold':
-      return unfoldSql(step, tools);
+      return lookUpSql(step, identifier(`l${level.joins + 1}`), tools);
     case 'spread':
       return spreadSql(step, tools);
+    case 'fill':
+      return step.with.kind === 'value' ? fillWithSql(step.field, step.with.value, tools) : null;
+    default:
+      return null;
+  }
+}
+
+/** What a step does that needs all records at once. */
+function aroundSql(step: Step, tools: AroundTools): Sql {
+  switch (step.kind) {
+    case 'unfold':
+      return unfoldSql(step, tools);
     case 'stack':
-      return stackSql(step, inner, tools);
+      return stackSql(step, tools);
     case 'distinct':
       return distinctSql(step, tools);
     case 'fill':
-      return fillSql(step, tools);
+      if (step.with.kind === 'before') return fillBeforeSql(step.field, step.with, tools);
+      break;
     case 'summarise':
       return summariseSql(step, tools);
     case 'rank':
@@ -219,10 +277,11 @@ function stepSql({ planned, wanted }: Wanting, inner: Sql, dialect: Dialect, zon
     case 'running':
       return runningSql(step, tools);
     case 'periods':
-      return periodsSql(step, inner, tools);
+      return periodsSql(step, tools);
     case 'wide':
       return wideSql(step, tools);
     case 'long':
       return longSql(step, tools);
   }
+  throw new RangeError(`a step that is no ${step.kind}`);
 }

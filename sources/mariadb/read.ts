@@ -74,7 +74,7 @@ export function requireSelect(text: string): string {
 
 type Asked = Extract<Request, { kind: 'table' | 'sql' }>;
 
-const noKept = { read: (column: Sql) => column, kept: () => sql`` };
+const asItIs = { read: (column: Sql) => column };
 
 function conditions(
   where: Filter | undefined,
@@ -111,7 +111,7 @@ function tableQuery(
   const from = relationSql(
     { source: '', request, inputs: {}, fields: fields as readonly Field[] },
     new Set(fields.map(({ name }) => name)),
-    noKept,
+    asItIs,
   );
   const columns = fields.map(({ name }) => sql`r.${identifier(name)}`);
   return queryOf(

@@ -2,13 +2,16 @@ import type { FieldType } from '#core/field/types.ts';
 import { stepStopped } from '#core/problem/problem.ts';
 import { unreadName } from '#core/step/kinds/fields.ts';
 import type { StepOf } from '#core/step/schema.ts';
-import { filterSql } from '../condition.ts';
+import { filtersSql } from '../condition.ts';
 import { convertSql } from '../convert.ts';
-import { bind, identifier, type Sql, sql } from '../fragment.ts';
-import { makingSql } from './making.ts';
-import { named, select, type Tools } from './tools.ts';
+import { bind, type Sql, sql } from '../fragment.ts';
+import type { Level } from '../level.ts';
+import { isNeverEmpty, makingSql } from './making.ts';
+import { type Added, type Made, type Tools, united } from './tools.ts';
 
-export function typeSql({ field, to, misfit }: StepOf<'type'>, tools: Tools): Sql {
+/* Steps that look at one record at a time. */
+
+export function typeSql({ field, to, misfit }: StepOf<'type'>, tools: Tools): Added {
   const { dialect, zone, wanted } = tools;
   const { value, field: of } = tools.field(field);
   const stops = (text: Sql): Sql =>
@@ -22,16 +25,14 @@ export function typeSql({ field, to, misfit }: StepOf<'type'>, tools: Tools): Sq
     exactly: true,
     ...(misfit === 'stop' ? { misfit: stops } : {}),
   });
-  const columns = [...tools.passing([field]), ...(wanted.has(field) ? [named(read, field)] : [])];
+  const columns: Made[] = [{ name: field, value: read }];
   const unread = unreadName(field);
   if (misfit === 'list' && wanted.has(unread))
-    columns.push(
-      named(
-        sql`CASE WHEN ${read} IS NULL THEN ${of.type === 'text' ? value : dialect.scalar.text(value, of.type)} END`,
-        unread,
-      ),
-    );
-  return select(columns, tools.inner);
+    columns.push({
+      name: unread,
+      value: sql`CASE WHEN ${read} IS NULL THEN ${of.type === 'text' ? value : dialect.scalar.text(value, of.type)} END`,
+    });
+  return { columns };
 }
 
 /** A member of JSON text at a path (RFC 6901), as a type; what cannot be read so is blank. */
@@ -45,25 +46,37 @@ function memberSql(value: Sql, path: string, type: FieldType, { dialect, zone }:
   return convertSql(sql`nullif(${text}, '')`, 'text', type, { dialect, zone });
 }
 
-export function renameSql({ field, as }: StepOf<'rename'>, { wanted, passing, inner }: Tools): Sql {
-  return select(
-    [...passing([field]), ...(wanted.has(as) ? [named(sql`s.${identifier(field)}`, as)] : [])],
-    inner,
-  );
-}
+export const renameSql = ({ field, as }: StepOf<'rename'>, { columns }: Level): Added => {
+  const column = columns.get(field);
+  return column ? { columns: [{ ...column, name: as, filled: !column.mayBeEmpty }] } : {};
+};
 
-export function whereSql({ filters: [filter], field, dialect, passing, inner }: Tools): Sql {
-  return select(passing(), inner, filter ? sql` WHERE ${filterSql(filter, field, dialect)}` : sql``);
-}
+export const whereSql = ({ filters: [filter], field, dialect }: Tools): Added =>
+  filter ? { where: filtersSql(filter, field, dialect) } : {};
 
-export function deriveSql({ name, making }: StepOf<'derive'>, tools: Tools): Sql {
-  return select([...tools.passing([name]), named(makingSql(making, tools), name)], tools.inner);
-}
+export const deriveSql = ({ name, making }: StepOf<'derive'>, tools: Tools): Added => ({
+  columns: [{ name, value: makingSql(making, tools), filled: isNeverEmpty(making) }],
+});
 
-export function spreadSql({ field, take }: StepOf<'spread'>, tools: Tools): Sql {
+export function spreadSql({ field, take }: StepOf<'spread'>, tools: Tools): Added {
   const { value } = tools.field(field);
-  const members = take
-    .filter(({ name }) => tools.wanted.has(name))
-    .map(({ path, name, type }) => named(memberSql(value, path, type, tools), name));
-  return select([...tools.passing(), ...members], tools.inner);
+  return {
+    columns: take
+      .filter(({ name }) => tools.wanted.has(name))
+      .map(({ path, name, type }) => ({ name, value: memberSql(value, path, type, tools), filled: true })),
+  };
+}
+
+export function fillWithSql(name: string, text: string, { dialect, field }: Tools): Added {
+  const { value, field: of } = field(name);
+  const other = united(bind(of.type, text), of.type, dialect);
+  return {
+    columns: [
+      {
+        name,
+        value: sql`coalesce(${united(value, of.type, dialect)}, ${other})`,
+        filled: text !== '',
+      },
+    ],
+  };
 }

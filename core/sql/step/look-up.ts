@@ -1,31 +1,30 @@
 import { stepStopped } from '#core/problem/problem.ts';
 import type { StepOf } from '#core/step/schema.ts';
 import { and, bind, comma, groupedBy, identifier, join, type Sql, sql } from '../fragment.ts';
+import { fieldReader, readable, whereAll } from '../level.ts';
 import { measureSql } from '../measure.ts';
-import { fieldReader } from '../read.ts';
-import { fullOrder, named, plannedCalculation, select, type Tools } from './tools.ts';
+import { type Added, fullOrder, type Made, named, plannedCalculation, select, type Tools } from './tools.ts';
 
-/** What another data set has for each record, joined on by at most one record of its own: nothing is multiplied or dropped. */
-export function lookUpSql(step: StepOf<'lookUp'>, tools: Tools): Sql {
+/** What another data set has for each record, joined on by at most one record of its own, under an alias: nothing is multiplied or dropped. */
+export function lookUpSql(step: StepOf<'lookUp'>, alias: Sql, tools: Tools): Added {
   const { dialect, others, wanted } = tools;
   const [other] = others;
   if (!other) throw new RangeError('a look-up without its data set');
-  const theirs = fieldReader(sql`o`, other.fields);
-  const from = sql`(${other.records}) AS o`;
+  const { from, where, columns } = readable(other.level, other.level.columns.keys());
+  const theirs = fieldReader(other.fields, columns);
   const keys = step.on.map(({ other: name }) => theirs(name).value);
   const keyColumns = keys.map((value, at) => named(value, `key ${at}`));
-  const filled = join(
-    keys.map((value) => sql`${value} IS NOT NULL`),
-    and,
-  );
-  const grouped = (columns: readonly Sql[]): Sql =>
-    select([...keyColumns, ...columns], from, sql` WHERE ${filled}${groupedBy(keys.length)}`);
+  const filled = whereAll([...where, ...keys.map((value) => sql`${value} IS NOT NULL`)]);
+  const grouped = (found: readonly Sql[]): Sql =>
+    select([...keyColumns, ...found], from, sql`${filled}${groupedBy(keys.length)}`);
   const on = join(
-    step.on.map(({ field }, at) => sql`l.${identifier(`key ${at}`)} = ${tools.field(field).value}`),
+    step.on.map(({ field }, at) => sql`${alias}.${identifier(`key ${at}`)} = ${tools.field(field).value}`),
     and,
   );
-  const joined = (looked: Sql, brought: readonly Sql[]): Sql =>
-    select([...tools.passing(), ...brought], sql`${tools.inner} LEFT JOIN (${looked}) AS l ON ${on}`);
+  const joined = (looked: Sql, brought: readonly Made[]): Added => ({
+    columns: brought,
+    join: sql` LEFT JOIN (${looked}) AS ${alias} ON ${on}`,
+  });
   const as = step.as ?? '';
   switch (step.mode) {
     case 'one': {
@@ -44,10 +43,8 @@ export function lookUpSql(step: StepOf<'lookUp'>, tools: Tools): Sql {
           .map(({ field, as: name }) => {
             const message = sql`${bind('text', `${stepStopped}one match was meant for “${step.on[0]?.field ?? ''}”, and there are several for `)} || ${keyText}`;
             const several = dialect.scalar.fail(message, theirs(field).field.type);
-            return named(
-              sql`CASE WHEN l.${identifier('matches')} > 1 THEN ${several} ELSE l.${identifier(`take ${name}`)} END`,
-              name,
-            );
+            const value = sql`CASE WHEN ${alias}.${identifier('matches')} > 1 THEN ${several} ELSE ${alias}.${identifier(`take ${name}`)} END`;
+            return { name, value, filled: true };
           }),
       );
     }
@@ -60,23 +57,28 @@ export function lookUpSql(step: StepOf<'lookUp'>, tools: Tools): Sql {
           named(sql`row_number() OVER (PARTITION BY ${join(keys, comma)} ORDER BY ${order})`, 'place'),
         ],
         from,
-        sql` WHERE ${filled}`,
+        filled,
       );
       const looked = sql`SELECT * FROM (${numbered}) AS n WHERE n.${identifier('place')} = 1`;
       return joined(
         looked,
         step.take
           .filter(({ as: name }) => wanted.has(name))
-          .map(({ as: name }) => named(sql`l.${identifier(`take ${name}`)}`, name)),
+          .map(({ as: name }) => ({
+            name,
+            value: sql`${alias}.${identifier(`take ${name}`)}`,
+            plain: true,
+            filled: true,
+          })),
       );
     }
     case 'count':
       return joined(grouped([named(sql`count(*)`, 'found')]), [
-        named(sql`coalesce(l.${identifier('found')}, 0)`, as),
+        { name: as, value: sql`coalesce(${alias}.${identifier('found')}, 0)` },
       ]);
     case 'any':
       return joined(grouped([named(sql`count(*)`, 'found')]), [
-        named(sql`(l.${identifier('found')} IS NOT NULL)`, as),
+        { name: as, value: sql`(${alias}.${identifier('found')} IS NOT NULL)` },
       ]);
     case 'aggregate': {
       const calculation = step.calculation ?? { kind: 'count' as const };
@@ -85,10 +87,10 @@ export function lookUpSql(step: StepOf<'lookUp'>, tools: Tools): Sql {
         theirs,
         dialect,
       );
-      const found = sql`l.${identifier('found')}`;
+      const found = sql`${alias}.${identifier('found')}`;
       const counts = calculation.kind === 'count' || calculation.kind === 'distinct';
       return joined(grouped([named(value, 'found')]), [
-        named(counts ? sql`coalesce(${found}, 0)` : found, as),
+        { name: as, value: counts ? sql`coalesce(${found}, 0)` : found },
       ]);
     }
     case 'all': {
@@ -99,7 +101,7 @@ export function lookUpSql(step: StepOf<'lookUp'>, tools: Tools): Sql {
         type: theirs(field).field.type,
       }));
       return joined(grouped([named(dialect.scalar.objects(members, order), 'found')]), [
-        named(sql`coalesce(l.${identifier('found')}, '[]')`, as),
+        { name: as, value: sql`coalesce(${alias}.${identifier('found')}, '[]')` },
       ]);
     }
   }

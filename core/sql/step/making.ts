@@ -72,6 +72,22 @@ export function makingSql(making: Making, tools: Tools): Sql {
   }
 }
 
+/** Texts that are made so that none is empty: where nothing is found they are blank. */
+export function isNeverEmpty(making: Making): boolean {
+  switch (making.kind) {
+    case 'join':
+    case 'split':
+    case 'extract':
+      return true;
+    case 'bands':
+      return making.rest !== '' && making.bands.every(({ word }) => word !== '');
+    case 'choose':
+      return making.otherwise !== '' && making.when.every(({ word }) => word !== '');
+    default:
+      return false;
+  }
+}
+
 /** RFC 6570: a name without a value leaves nothing behind it. */
 function linkSql(template: string, text: (name: string) => Sql, encoded: (value: Sql) => Sql): Sql {
   const pieces = (linkParts(template) ?? []).flatMap(

@@ -1,11 +1,11 @@
 import { plainNames } from '#core/step/kind.ts';
 import type { StepOf } from '#core/step/schema.ts';
 import { bind, comma, identifier, join, ordinal, type Sql, sql } from '../fragment.ts';
-import { fullOrder, named, orderSql, partition, passed, select, type Tools, united } from './tools.ts';
+import { type AroundTools, fullOrder, named, orderSql, partition, passed, select } from './tools.ts';
 
 /* Steps that look at records in an order. */
 
-export function distinctSql({ by, order }: StepOf<'distinct'>, tools: Tools): Sql {
+export function distinctSql({ by, order }: StepOf<'distinct'>, tools: AroundTools): Sql {
   const { dialect, before, field } = tools;
   const names = by.length === 0 ? plainNames(before) : by;
   const numbered = select(
@@ -21,27 +21,20 @@ export function distinctSql({ by, order }: StepOf<'distinct'>, tools: Tools): Sq
   return sql`${select(passed(tools), sql`(${numbered}) AS s`)} WHERE s.${identifier('its place')} = 1`;
 }
 
-export function fillSql(step: StepOf<'fill'>, tools: Tools): Sql {
+/** Blanks take the value of the latest record before them that has one. */
+export function fillBeforeSql(
+  name: string,
+  { order, within }: Extract<StepOf<'fill'>['with'], { kind: 'before' }>,
+  tools: AroundTools,
+): Sql {
   const { dialect, before, field } = tools;
-  const { value, field: of } = field(step.field);
-  if (step.with.kind === 'value')
-    return select(
-      [
-        ...tools.passing([step.field]),
-        named(
-          sql`coalesce(${united(value, of.type, dialect)}, ${united(bind(of.type, step.with.value), of.type, dialect)})`,
-          step.field,
-        ),
-      ],
-      tools.inner,
-    );
-  const { order, within } = step.with;
+  const { value } = field(name);
   const over = sql`${partition(within, field)}ORDER BY ${fullOrder(order, before, field, dialect)}`;
   // Records are grouped under the latest one with a value: the count of values so far stays the same until the next.
   const numbered = select(
     [
-      ...tools.passing([step.field]),
-      ...within.map((name, at) => named(field(name).value, `within ${at}`)),
+      ...tools.passing([name]),
+      ...within.map((each, at) => named(field(each).value, `within ${at}`)),
       named(value, 'its value'),
       named(sql`count(${value}) OVER (${over} ROWS UNBOUNDED PRECEDING)`, 'its run'),
       named(sql`row_number() OVER (${over})`, 'its place'),
@@ -55,10 +48,10 @@ export function fillSql(step: StepOf<'fill'>, tools: Tools): Sql {
   const filled = sql`first_value(s.${identifier('its value')}) OVER (PARTITION BY ${groups} ORDER BY s.${identifier('its place')})`;
   // Before the first value there is nothing to fill with.
   const shown = sql`CASE WHEN s.${identifier('its run')} > 0 THEN ${filled} END`;
-  return select([...passed(tools, [step.field]), named(shown, step.field)], sql`(${numbered}) AS s`);
+  return select([...passed(tools, [name]), named(shown, name)], sql`(${numbered}) AS s`);
 }
 
-export function rankSql({ as, order, within, keep }: StepOf<'rank'>, tools: Tools): Sql {
+export function rankSql({ as, order, within, keep }: StepOf<'rank'>, tools: AroundTools): Sql {
   const { dialect, field } = tools;
   const over = sql`(${partition(within, field)}ORDER BY ${join(orderSql(order, field, dialect), comma)})`;
   const ranked = select([...tools.passing(), named(sql`rank() OVER ${over}`, as)], tools.inner);
@@ -66,11 +59,12 @@ export function rankSql({ as, order, within, keep }: StepOf<'rank'>, tools: Tool
   return sql`${select(passed(tools), sql`(${ranked}) AS s`)} WHERE s.${identifier(as)} <= ${bind('integer', String(keep))}`;
 }
 
-export function runningSql(step: StepOf<'running'>, tools: Tools): Sql {
+export function runningSql(step: StepOf<'running'>, tools: AroundTools): Sql {
   const { dialect, before, field } = tools;
   const { value, field: of } = field(step.field);
   const own = partition(step.within, field);
-  const ordered = sql`${own}ORDER BY ${fullOrder(step.order, before, field, dialect)}`;
+  // A share has no order, so what it is ordered by need not be there.
+  const ordered = (): Sql => sql`${own}ORDER BY ${fullOrder(step.order, before, field, dialect)}`;
   const isFloat = of.type === 'float';
   const out = (columns: readonly Sql[], made: Sql): Sql =>
     select(
@@ -83,7 +77,7 @@ export function runningSql(step: StepOf<'running'>, tools: Tools): Sql {
   };
   switch (step.what) {
     case 'total': {
-      const total = sql`sum(${value}) OVER (${ordered} ROWS UNBOUNDED PRECEDING)`;
+      const total = sql`sum(${value}) OVER (${ordered()} ROWS UNBOUNDED PRECEDING)`;
       return select(
         [...tools.passing(), named(of.type === 'integer' ? dialect.scalar.fitted(total) : total, step.as)],
         tools.inner,
@@ -91,11 +85,11 @@ export function runningSql(step: StepOf<'running'>, tools: Tools): Sql {
     }
     case 'difference':
       return select(
-        [...tools.passing(), named(sql`(${value} - lag(${value}) OVER (${ordered}))`, step.as)],
+        [...tools.passing(), named(sql`(${value} - lag(${value}) OVER (${ordered()}))`, step.as)],
         tools.inner,
       );
     case 'average': {
-      const frame = sql`(${ordered} ROWS BETWEEN ${ordinal((step.over ?? 1) - 1)} PRECEDING AND CURRENT ROW)`;
+      const frame = sql`(${ordered()} ROWS BETWEEN ${ordinal((step.over ?? 1) - 1)} PRECEDING AND CURRENT ROW)`;
       return out(
         [
           named(sql`sum(${value}) OVER ${frame}`, 'its sum'),

@@ -3,13 +3,13 @@ import type { FieldType } from '#core/field/types.ts';
 import { labelOf } from '#core/field/value.ts';
 import type { StepOf } from '#core/step/schema.ts';
 import { and, bind, comma, groupedBy, identifier, join, type Sql, sql } from '../fragment.ts';
+import { selectOf } from '../level.ts';
 import { measureSql } from '../measure.ts';
-import { fieldReader } from '../read.ts';
-import { named, plannedCalculation, select, type Tools, united } from './tools.ts';
+import { type AroundTools, named, plannedCalculation, select, united } from './tools.ts';
 
 /* Steps that give other records than there were. */
 
-export function unfoldSql({ field, as, place, keepEmpty }: StepOf<'unfold'>, tools: Tools): Sql {
+export function unfoldSql({ field, as, place, keepEmpty }: StepOf<'unfold'>, tools: AroundTools): Sql {
   const { wanted, dialect, inner } = tools;
   const items = dialect.scalar.items(tools.field(field).value, sql`u`);
   return select(
@@ -22,7 +22,7 @@ export function unfoldSql({ field, as, place, keepEmpty }: StepOf<'unfold'>, too
   );
 }
 
-export function stackSql(step: StepOf<'stack'>, inner: Sql, tools: Tools): Sql {
+export function stackSql(step: StepOf<'stack'>, tools: AroundTools): Sql {
   const { dialect, others, wanted, before } = tools;
   const all = new Map<string, FieldType>(before.map(({ name, type }) => [name, type]));
   for (const other of others)
@@ -45,13 +45,13 @@ export function stackSql(step: StepOf<'stack'>, inner: Sql, tools: Tools): Sql {
       sql`(${from}) AS s`,
     );
   const parts = [
-    part(inner, before, step.origin?.word ?? ''),
-    ...others.map((other, at) => part(other.records, other.fields, step.with[at]?.word ?? '')),
+    part(tools.records, before, step.origin?.word ?? ''),
+    ...others.map((other, at) => part(selectOf(other.level), other.fields, step.with[at]?.word ?? '')),
   ];
   return join(parts, sql` UNION ALL `);
 }
 
-export function summariseSql({ by, measures }: StepOf<'summarise'>, tools: Tools): Sql {
+export function summariseSql({ by, measures }: StepOf<'summarise'>, tools: AroundTools): Sql {
   const { dialect, field, filters, zone } = tools;
   let next = 0;
   const values = by.map(({ field: name, unit }) => {
@@ -75,11 +75,10 @@ export function summariseSql({ by, measures }: StepOf<'summarise'>, tools: Tools
   );
 }
 
-export function periodsSql(step: StepOf<'periods'>, inner: Sql, tools: Tools): Sql {
-  const { dialect, before, wanted } = tools;
+export function periodsSql(step: StepOf<'periods'>, tools: AroundTools): Sql {
+  const { dialect, before, wanted, records, field } = tools;
   const shown = before.filter(({ name }) => wanted.has(name));
-  const at = fieldReader(sql`s`, before);
-  const within = step.within.map((name) => ({ name, value: at(name).value }));
+  const within = step.within.map((name) => ({ name, value: field(name).value }));
   const groups =
     within.length === 0
       ? sql`(SELECT min(s.${identifier(step.field)}) AS least, max(s.${identifier(step.field)}) AS greatest FROM whole AS s) AS b`
@@ -107,14 +106,14 @@ export function periodsSql(step: StepOf<'periods'>, inner: Sql, tools: Tools): S
     );
   });
   const calendar = dialect.scalar.calendar(sql`b.least`, sql`b.greatest`, step.unit, sql`p`);
-  return sql`SELECT * FROM (WITH whole AS (${inner}) ${select(own, sql`whole AS s`)} UNION ALL ${select(
+  return sql`SELECT * FROM (WITH whole AS (${records}) ${select(own, sql`whole AS s`)} UNION ALL ${select(
     added,
     sql`${groups} CROSS JOIN ${calendar}`,
     sql` WHERE NOT EXISTS (SELECT 1 FROM whole AS s WHERE ${isThere})`,
   )}) AS s`;
 }
 
-export function wideSql({ by, across, values, calculation }: StepOf<'wide'>, tools: Tools): Sql {
+export function wideSql({ by, across, values, calculation }: StepOf<'wide'>, tools: AroundTools): Sql {
   const { dialect, field, filters, wanted } = tools;
   const keys = by.map((name) => field(name).value);
   const columns = values
@@ -138,7 +137,7 @@ export function wideSql({ by, across, values, calculation }: StepOf<'wide'>, too
   return select([...keys.map((value, at) => named(value, by[at] ?? '')), ...columns], tools.inner, groups);
 }
 
-export function longSql({ fields, name, value }: StepOf<'long'>, tools: Tools): Sql {
+export function longSql({ fields, name, value }: StepOf<'long'>, tools: AroundTools): Sql {
   const { wanted, before, inner, dialect } = tools;
   const parts = fields.map((each) =>
     select(

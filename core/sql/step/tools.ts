@@ -7,27 +7,53 @@ import { tied } from '#core/step/kind.ts';
 import type { FieldSql } from '../condition.ts';
 import type { Dialect } from '../dialect.ts';
 import { comma, identifier, join, listed, type Sql, sql } from '../fragment.ts';
+import type { Level } from '../level.ts';
 
 /* What the SQL of a step is made of. */
 
-/** Another data set that a step refers to, as a SELECT of the fields that it needs. */
+/** Another data set that a step refers to, with the fields that it needs. */
 export interface Other {
   readonly fields: readonly Field[];
-  readonly records: Sql;
+  readonly level: Level;
 }
 
+/** What every step is written with. */
 export interface Tools {
   readonly dialect: Dialect;
   readonly zone: string;
   readonly now: string;
   readonly before: readonly Field[];
-  readonly inner: Sql;
   readonly wanted: ReadonlySet<string>;
   /** A field of the records before, read as fields are. */
   readonly field: FieldSql;
   readonly filters: readonly Filter[];
   /** The other data sets that it refers to, with what it needs of them. */
   readonly others: readonly Other[];
+}
+
+/** What a step that works on one record at a time does to an open SELECT. The fields before pass through, unless they are made anew. */
+export interface Added {
+  readonly columns?: readonly Made[];
+  /** Conditions that all have to hold. */
+  readonly where?: readonly Sql[];
+  /** Another relation that adds at most one record to each, under the alias that was given. */
+  readonly join?: Sql;
+}
+
+export interface Made {
+  readonly name: string;
+  readonly value: Sql;
+  /** A column as it stands, under another name. */
+  readonly plain?: boolean;
+  /** A text that is never empty. */
+  readonly filled?: boolean;
+}
+
+/** For steps that need all records at once: a SELECT of those before, to put another around. */
+export interface AroundTools extends Tools {
+  readonly records: Sql;
+  /** The same, under the alias `s`. */
+  readonly inner: Sql;
   /** The fields wanted after that were there before, as columns of their own, but for some. */
   readonly passing: (but?: readonly string[]) => Sql[];
 }
@@ -38,7 +64,7 @@ export const select = (columns: readonly Sql[], from: Sql, rest = sql``): Sql =>
 export const named = (value: Sql, name: string): Sql => sql`${value} AS ${identifier(name)}`;
 
 /** The fields wanted after, out of a query around the records. */
-export const passed = ({ wanted }: Tools, but: readonly string[] = []): Sql[] =>
+export const passed = ({ wanted }: AroundTools, but: readonly string[] = []): Sql[] =>
   [...wanted].filter((name) => !but.includes(name)).map((name) => named(sql`s.${identifier(name)}`, name));
 
 export const orderSql = (order: readonly Order[], field: FieldSql, dialect: Dialect): Sql[] =>
