@@ -38,8 +38,8 @@ export interface Dialect {
   extreme(value: Sql, type: FieldType, which: 'least' | 'greatest', only: Sql): Sql;
   /** Ascending or descending with blanks last both ways; `filled` says that there are none. */
   ordered(value: Sql, type: FieldType, descending: boolean, filled?: boolean): Sql;
-  /** A quotient rounded to 12 decimals, half away from zero, and blank for a divisor of zero; `whole` says that both are whole numbers of 64 bits. */
-  quotient(of: Sql, to: Sql, whole?: boolean): Sql;
+  /** A quotient rounded to 12 decimals, half away from zero, and blank for a divisor of zero; `whole` says that both are whole numbers of 64 bits, and how the divisor is written where it is the same for all. */
+  quotient(of: Sql, to: Sql, whole?: { readonly by?: string | undefined }): Sql;
   /** Kept records by the name of their version, as a table. */
   kept(name: string): Sql;
 }

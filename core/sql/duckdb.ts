@@ -121,10 +121,23 @@ export const duckdb: Dialect = {
       ? sql`${sortKey(value)}${direction}, ${value}${direction}`
       : sql`${value}${direction}`;
   },
-  quotient: (of, to, whole) =>
-    whole ? sql`whole_quotient(${of}, ${to})` : sql`exact_quotient(${of}, ${to})`,
+  quotient(of, to, whole) {
+    if (!whole) return sql`exact_quotient(${of}, ${to})`;
+    const part = whole.by === undefined ? null : exactPart(whole.by);
+    return part === null
+      ? sql`whole_quotient(${of}, ${to})`
+      : sql`(CAST(${of} AS DECIMAL(19, 0)) * ${bind('decimal', part)})`;
+  },
   kept: (name) => sql`${identifier('kept')}.${identifier(name)}`,
 };
+
+/** One divided by a whole number, where that has at most 12 decimals: to divide by 1,000 is to take 0.001 times. */
+function exactPart(by: string): string | null {
+  const [one, divisor] = [10n ** 12n, BigInt(by)];
+  if (divisor <= 0n || one % divisor !== 0n) return null;
+  const text = String(one / divisor).padStart(13, '0');
+  return `${text.slice(0, -12)}.${text.slice(-12)}`;
+}
 
 /** Two whole numbers of 64 bits may add up to more than that. */
 const wide = (value: Sql, type: FieldType): Sql =>

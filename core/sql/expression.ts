@@ -20,6 +20,10 @@ export interface ExpressionContext {
 
 type Of<K extends Expression['kind']> = Extract<Expression, { kind: K }>;
 
+/** A whole number that is written out. */
+const wholeLiteral = (part: Expression): string | undefined =>
+  part.kind === 'literal' && part.type === 'integer' && part.value !== null ? part.value : undefined;
+
 /** A checked expression as SQL. Values are bound, names quoted, and nothing is called but what `functions.ts` lists. */
 export function expressionSql(expression: Expression, context: ExpressionContext): Sql {
   const { dialect, fieldSql, fields, zone, now } = context;
@@ -151,7 +155,7 @@ export function expressionSql(expression: Expression, context: ExpressionContext
       case '/':
         return type === 'float'
           ? sql`(${a} / nullif(${b}, ${bind('float', '0')}))`
-          : dialect.quotient(a, b, type === 'integer');
+          : dialect.quotient(a, b, type === 'integer' ? { by: wholeLiteral(right) } : undefined);
     }
   };
 

@@ -1,6 +1,8 @@
 import { DuckDBInstance } from '@duckdb/node-api';
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
+import { duckdb } from '#core/sql/duckdb.ts';
+import { bind, sql, toQuery } from '#core/sql/fragment.ts';
 import { quotientMacros } from './quotient.ts';
 
 /* Quotients to the last of their 12 decimals, against whole numbers of any length. */
@@ -60,6 +62,28 @@ test('of whole numbers of 64 bits, the least and the greatest too', async () => 
   expect(await asked([['(-9223372036854775808)::BIGINT', '(-1)::BIGINT']], 'whole_quotient')).toEqual([
     '9223372036854775808.000000000000',
   ]);
+});
+
+test('of whole numbers by one that is written out: by way of its inverse where that is exact, and only there', async () => {
+  const by = fc.oneof(
+    fc.constantFrom(...[1n, 2n, 4n, 5n, 8n, 10n, 60n, 64n, 1000n, 1024n, 3600n, 4096n, 8192n]),
+    fc.constantFrom(10n ** 6n, 10n ** 12n, 10n ** 12n + 1n, 10n ** 13n, 5n ** 12n, 5n ** 13n, int64),
+    fc.bigInt({ min: 0n, max: 100n }),
+  );
+  const dividends = fc.array(whole(int64), { minLength: 50, maxLength: 50 });
+  await fc.assert(
+    fc.asyncProperty(dividends, by, async (all, divisor) => {
+      const divided = duckdb.quotient(sql`a`, bind('integer', String(divisor)), { by: String(divisor) });
+      const { text, values } = toQuery(divided, duckdb.placeholder);
+      const rows = all.map((a, at) => `(${at}, ${a}::BIGINT)`).join(', ');
+      const read = await connection.runAndReadAll(
+        `SELECT CAST(${text} AS VARCHAR) FROM (VALUES ${rows}) AS t(n, a) ORDER BY n`,
+        values as string[],
+      );
+      expect(read.getRows().map(([value]) => value)).toEqual(all.map((a) => quotient(a, divisor)));
+    }),
+    { numRuns: 60 },
+  );
 });
 
 /** A whole number of units of a decimal as text: 1234 with 2 decimals is 12.34. */

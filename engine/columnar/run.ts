@@ -1,4 +1,4 @@
-import type { DuckDBConnection, DuckDBValue } from '@duckdb/node-api';
+import type { DuckDBConnection, DuckDBPreparedStatement, DuckDBValue } from '@duckdb/node-api';
 import type { Cell } from '#core/field/value.ts';
 import { diskProblem, ProblemError, stepProblem, stepReason, stoppedProblem } from '#core/problem/problem.ts';
 import type { Query } from '#core/sql/compile.ts';
@@ -32,7 +32,27 @@ function columnarProblem(thrown: unknown, doing: string): ProblemError {
   );
 }
 
-const idle = new WeakMap<ColumnarDatabase, DuckDBConnection[]>();
+const idle = new WeakMap<ColumnarDatabase, Idle[]>();
+
+/** A connection between two queries, with the statements it has prepared, the latest used last. */
+interface Idle {
+  readonly connection: DuckDBConnection;
+  readonly prepared: Map<string, DuckDBPreparedStatement>;
+}
+const mostPrepared = 50;
+
+/** The statement of a query: it need not be parsed and looked up again each time that a page asks the same of other values. */
+async function statementOf({ connection, prepared }: Idle, text: string): Promise<DuckDBPreparedStatement> {
+  const statement = prepared.get(text) ?? (await connection.prepare(text));
+  prepared.delete(text);
+  prepared.set(text, statement);
+  for (const [oldest, unused] of prepared) {
+    if (prepared.size <= mostPrepared) break;
+    prepared.delete(oldest);
+    unused.destroySync();
+  }
+  return statement;
+}
 
 /** Runs one query. When the signal aborts, the query is interrupted. Throws a {@link ProblemError}. */
 export async function runColumnar(
@@ -48,8 +68,8 @@ export async function runColumnar(
   const started = performance.now();
   const waiting = idle.get(database) ?? [];
   idle.set(database, waiting);
-  const connection = waiting.pop() ?? (await database.connect());
-  const interrupt = (): void => connection.interrupt();
+  const asking: Idle = waiting.pop() ?? { connection: await database.connect(), prepared: new Map() };
+  const interrupt = (): void => asking.connection.interrupt();
   let late = false;
   const timer = setTimeout(() => {
     late = true;
@@ -57,12 +77,14 @@ export async function runColumnar(
   }, timeoutMs);
   signal?.addEventListener('abort', interrupt, { once: true });
   try {
-    const reader = await connection.runAndReadAll(query.text, query.values as DuckDBValue[]);
+    const statement = await statementOf(asking, query.text);
+    statement.bind(query.values as DuckDBValue[]);
+    const reader = await statement.runAndReadAll();
     const records = cellsOf(reader.columnTypes(), reader.getRows());
-    waiting.push(connection);
+    waiting.push(asking);
     return { records, took: performance.now() - started };
   } catch (thrown) {
-    connection.closeSync();
+    asking.connection.closeSync();
     if (signal?.aborted) throw stoppedProblem(doing);
     if (late)
       throw new ProblemError({

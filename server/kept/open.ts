@@ -1,7 +1,7 @@
 import { ProblemError } from '#core/problem/problem.ts';
 import { ColumnarDatabase } from '#engine/columnar/database.ts';
 import type { KeptField } from '#engine/columnar/writer.ts';
-import { currentVersion, type KeptVersion } from '../store/kept.ts';
+import { currentVersion, currentVersionId, type KeptVersion } from '../store/kept.ts';
 import { cachedSegment, cacheFolder } from './cache.ts';
 
 let engine: Promise<ColumnarDatabase> | null = null;
@@ -16,6 +16,7 @@ export async function closeColumnar(): Promise<void> {
   const open = await engine;
   engine = null;
   views.clear();
+  versions.clear();
   open?.close();
 }
 
@@ -37,13 +38,22 @@ export async function defineView(
   for (const oldest of views.keys()) {
     if (views.size <= mostViews) break;
     views.delete(oldest);
+    versions.delete(oldest);
     await (await columnar()).forget(oldest);
   }
 }
 
+/** What is known of versions whose views are there. */
+const versions = new Map<string, KeptVersion>();
+
+async function readableVersion(dataSetId: string): Promise<KeptVersion | null> {
+  const id = await currentVersionId(dataSetId);
+  return (id === null ? null : versions.get(id)) ?? currentVersion(dataSetId);
+}
+
 /** The current version of a data set's kept records, ready to be read. Throws a {@link ProblemError}. */
 export async function openKept(dataSetId: string, doing: string): Promise<KeptVersion> {
-  const version = await currentVersion(dataSetId);
+  const version = await readableVersion(dataSetId);
   if (!version)
     throw new ProblemError({
       code: 'missing',
@@ -54,5 +64,6 @@ export async function openKept(dataSetId: string, doing: string): Promise<KeptVe
   // The files may have been cleared away since the view was made; they are fetched again.
   const files = await Promise.all(version.segments.map(({ hash }) => cachedSegment(hash)));
   await defineView(version.id, files, version.fields);
+  versions.set(version.id, version);
   return version;
 }

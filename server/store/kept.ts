@@ -55,6 +55,16 @@ export async function currentVersion(dataSetId: string): Promise<KeptVersion | n
   };
 }
 
+/** Which version of a data set readers get; null while there is none. Versions themselves never change. */
+export async function currentVersionId(dataSetId: string): Promise<string | null> {
+  const [row] = await database()
+    .select({ id: kept.versionId })
+    .from(kept)
+    .where(eq(kept.dataSetId, dataSetId))
+    .limit(1);
+  return row?.id ?? null;
+}
+
 /** The bytes of a segment; null when it is not there. */
 export async function segmentContent(hash: string): Promise<Buffer | null> {
   const [row] = await database()
