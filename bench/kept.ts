@@ -112,7 +112,8 @@ async function main(): Promise<void> {
   const client = await fill();
   await client.query('SET max_parallel_workers_per_gather = 2');
   const id = await keep();
-  const version = await openKept(id, 'measuring');
+  const version = (await openKept([id], 'measuring')).get(id);
+  if (!version) throw new Error('the records are not there');
   const live: Relation = {
     source: '',
     request: tableOf('scan', fields),

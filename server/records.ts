@@ -125,13 +125,16 @@ async function placeOf<P extends Plan>(plan: P, { doing, signal, candidate }: As
   const isOne = sources.length === 1 && bases.every(({ base }) => asksSource(base));
   if (address && isOne && !stepsOf(from).some((step) => notAtSource(step) !== null))
     return { kind: 'live', address };
+  const keptIds = bases.flatMap(({ base: { request } }) =>
+    request.kind === 'kept' && request.name !== candidate?.dataSetId ? [request.name] : [],
+  );
+  const versions = await openKept([...new Set(keptIds)], doing);
   const opened = await Promise.all(
     bases.map(async ({ base, needed }): Promise<[Relation, Ready]> => {
-      if (base.request.kind === 'kept' && base.request.name === candidate?.dataSetId)
-        return [base, { ...candidate, name: candidate.view, records: 0 }];
       if (base.request.kind === 'kept') {
-        const { id: name, ...version } = await openKept(base.request.name, doing);
-        return [base, { ...version, name, records: version.records }];
+        const version = versions.get(base.request.name);
+        if (version) return [base, { ...version, name: version.id }];
+        if (candidate) return [base, { ...candidate, name: candidate.view, records: 0 }];
       }
       const isLive = Boolean(addresses.get(base.source));
       const only = base === from && !from.steps ? where : { all: [] };

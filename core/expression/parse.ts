@@ -86,10 +86,21 @@ export const reserved = new Set(
   ),
 );
 
+/** What was read lately, the oldest first: each query and each key typed asks for the same expressions again. */
+const read = new Map<string, Expression>();
+const mostRead = 500;
+
 /** Reads an expression. Throws an {@link ExpressionError} that says what is wrong and where. */
 export function parseExpression(text: string): Expression {
-  const parser = new Parser(tokenise(text));
-  return parser.whole();
+  const known = read.get(text);
+  if (known) return known;
+  const expression = new Parser(tokenise(text)).whole();
+  read.set(text, expression);
+  for (const oldest of read.keys()) {
+    if (read.size <= mostRead) break;
+    read.delete(oldest);
+  }
+  return expression;
 }
 
 const comparisons = ['=', '<>', '<', '<=', '>', '>='];

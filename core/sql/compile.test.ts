@@ -60,9 +60,10 @@ const where = (filter: Filter): { text: string; values: readonly unknown[] } => 
 
 describe('blanks', () => {
   test('pass “is not”, which bare SQL would drop', () => {
-    expect(where({ field: 'fares', test: { op: 'isNot', values: ['1'] } }).text).toBe(
-      '(NOT (r."fares" IS NOT NULL AND r."fares" = ANY($1::numeric[])))',
-    );
+    const isNot = (...values: string[]): string =>
+      where({ field: 'fares', test: { op: 'isNot', values } }).text;
+    expect(isNot('1', '2')).toBe('(NOT (r."fares" IS NOT NULL AND r."fares" = ANY($1::numeric[])))');
+    expect(isNot('1')).toBe('(r."fares" IS DISTINCT FROM $1::numeric)');
   });
 
   test('are one of the values where blank is chosen with others', () => {

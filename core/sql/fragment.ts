@@ -14,13 +14,21 @@ export interface BoundValue {
   readonly value: string | null | readonly string[];
 }
 
-const trusted = new WeakSet<Sql>();
+/** Only what was made here has the private mark, so nothing else can pass for SQL. */
+class Piece implements Sql {
+  readonly #made = true;
 
-function make(text: readonly string[], values: readonly BoundValue[]): Sql {
-  const made: Sql = { text, values };
-  trusted.add(made);
-  return made;
+  constructor(
+    readonly text: readonly string[],
+    readonly values: readonly BoundValue[],
+  ) {}
+
+  static is(part: Sql): boolean {
+    return #made in part && part.#made;
+  }
 }
+
+const make = (text: readonly string[], values: readonly BoundValue[]): Sql => new Piece(text, values);
 
 /** SQL text with other SQL between. Interpolating anything that this file did not make is a programmer's error. */
 export function sql(strings: TemplateStringsArray, ...parts: readonly Sql[]): Sql {
@@ -34,7 +42,7 @@ export function sql(strings: TemplateStringsArray, ...parts: readonly Sql[]): Sq
 }
 
 function append(part: Sql, text: string[], values: BoundValue[]): void {
-  if (!trusted.has(part)) throw new TypeError('SQL can only be put together from SQL');
+  if (!Piece.is(part)) throw new TypeError('SQL can only be put together from SQL');
   text[text.length - 1] += part.text[0] ?? '';
   for (let at = 1; at < part.text.length; at += 1) text.push(part.text[at] ?? '');
   for (const value of part.values) values.push(value);

@@ -15,7 +15,8 @@ export function cacheFolder(): string {
   return folder;
 }
 
-export const segmentFile = (hash: string): string => path.join(cacheFolder(), `${hash}.parquet`);
+export const segmentFile = (hash: string): string =>
+  path.join(path.resolve(settings().SLATE_CACHE), `${hash}.parquet`);
 
 const fetching = new Map<string, Promise<string>>();
 

@@ -1,7 +1,7 @@
 import { ProblemError } from '#core/problem/problem.ts';
 import { ColumnarDatabase } from '#engine/columnar/database.ts';
 import type { KeptField } from '#engine/columnar/writer.ts';
-import { currentVersion, currentVersionId, type KeptVersion } from '../store/kept.ts';
+import { currentVersion, currentVersionIds, type KeptVersion } from '../store/kept.ts';
 import { cachedSegment, cacheFolder } from './cache.ts';
 
 let engine: Promise<ColumnarDatabase> | null = null;
@@ -46,24 +46,31 @@ export async function defineView(
 /** What is known of versions whose views are there. */
 const versions = new Map<string, KeptVersion>();
 
-async function readableVersion(dataSetId: string): Promise<KeptVersion | null> {
-  const id = await currentVersionId(dataSetId);
-  return (id === null ? null : versions.get(id)) ?? currentVersion(dataSetId);
-}
-
-/** The current version of a data set's kept records, ready to be read. Throws a {@link ProblemError}. */
-export async function openKept(dataSetId: string, doing: string): Promise<KeptVersion> {
-  const version = await readableVersion(dataSetId);
-  if (!version)
-    throw new ProblemError({
-      code: 'missing',
-      doing,
-      why: 'its records are kept, and have not been fetched yet',
-      mend: 'Refresh the data set, or wait for its first refresh.',
-    });
-  // The files may have been cleared away since the view was made; they are fetched again.
-  const files = await Promise.all(version.segments.map(({ hash }) => cachedSegment(hash)));
-  await defineView(version.id, files, version.fields);
-  versions.set(version.id, version);
-  return version;
+/**
+ * The current versions of data sets' kept records, ready to be read: all as they were at one moment, so that records that are
+ * brought together belong together. Throws a {@link ProblemError}.
+ */
+export async function openKept(
+  dataSetIds: readonly string[],
+  doing: string,
+): Promise<Map<string, KeptVersion>> {
+  if (dataSetIds.length === 0) return new Map();
+  const current = await currentVersionIds(dataSetIds);
+  const opened = dataSetIds.map(async (dataSetId): Promise<[string, KeptVersion]> => {
+    const id = current.get(dataSetId) ?? '';
+    const version = versions.get(id) ?? (await currentVersion(dataSetId));
+    if (!version)
+      throw new ProblemError({
+        code: 'missing',
+        doing,
+        why: 'its records are kept, and have not been fetched yet',
+        mend: 'Refresh the data set, or wait for its first refresh.',
+      });
+    // The files may have been cleared away since the view was made; they are fetched again.
+    const files = await Promise.all(version.segments.map(({ hash }) => cachedSegment(hash)));
+    await defineView(version.id, files, version.fields);
+    versions.set(version.id, version);
+    return [dataSetId, version];
+  });
+  return new Map(await Promise.all(opened));
 }

@@ -2,8 +2,15 @@ import Big from 'big.js';
 import type { Field } from '#core/field/field.ts';
 import { type Cell, isNumeric, isTemporal } from '#core/field/value.ts';
 import { binsOf } from '#core/measure/bins.ts';
-import { type GroupsPlan, type PlannedMeasure, type Relation, totals } from '#core/plan/plan.ts';
+import {
+  type GroupsPlan,
+  type PlannedMeasure,
+  type RecordsPlan,
+  type Relation,
+  totals,
+} from '#core/plan/plan.ts';
 import { written } from '#core/sql/scalar.ts';
+import { rowCap } from '#engine/postgres/run.ts';
 import { runPlan } from '../records.ts';
 import { counted, relationAfter, type Shaping } from './shaping.ts';
 
@@ -25,7 +32,7 @@ export interface FieldProfile {
 }
 
 /** More different values than this are counted roughly, and their most frequent ones say little. */
-const manyValues = 20_000;
+const manyValues = 8_000;
 
 const readableTypes = ['integer', 'decimal', 'date', 'instant', 'local'] as const;
 
@@ -38,15 +45,16 @@ export async function profileAfter(
   const from = relationAfter(shaping, steps);
   const fields = names.flatMap((name) => from.fields.find((field) => field.name === name) ?? []);
   const asking = { doing: 'describing the records', signal: shaping.signal };
-  const measured = fields.map((field) => measuresOf(field));
+  const seemFew = await seemingFew(from, fields, shaping);
+  const asked = fields.map((field) => measuresOf(field, !seemFew.has(field.name)));
   const { records, live } = await runPlan(
-    totals(from, shaping.clock.zone, [counted, ...measured.flatMap((each) => each.measures)]),
+    totals(from, shaping.clock.zone, [counted, ...asked.flatMap((each) => each.measures)]),
     asking,
   );
   const [row = []] = records;
   const total = String(row[0] ?? '0');
   let at = 1;
-  const read = measured.map(({ field, measures }) => {
+  const read = asked.map(({ field, measures }) => {
     const cells = Object.fromEntries(measures.map(({ name }, index) => [name, row[at + index] ?? null]));
     at += measures.length;
     return { field, cells };
@@ -59,13 +67,17 @@ export async function profileAfter(
   }));
   const isFew = ({ field, about }: (typeof described)[number]): boolean =>
     about <= manyValues && field.type !== 'nested';
-  const many = described.filter((each) => !isFew(each));
-  const [closer, ...frequents] = await Promise.all([
+  const frequents = await Promise.all(
+    described.map((each) => (isFew(each) ? frequentOf(from, each.field, shaping) : null)),
+  );
+  const many = described.filter((_, index) => !frequents[index]);
+  const [closer, unforeseen] = await Promise.all([
     closerLook(from, many, shaping),
-    ...described.map((each) => (isFew(each) ? frequentOf(from, each.field, shaping) : null)),
+    distinctOf(from, many, seemFew, shaping),
   ]);
-  return described.map(({ field, cells, about, ends }, index): FieldProfile => {
+  return described.map(({ field, cells, about: measured, ends }, index): FieldProfile => {
     const frequent = frequents[index];
+    const about = unforeseen.get(field.name) ?? measured;
     const filled = BigInt(String(cells.filled ?? '0'));
     const blank = String(BigInt(total) - filled);
     const looked = closer.get(field.name);
@@ -86,12 +98,57 @@ export async function profileAfter(
   });
 }
 
-function measuresOf(field: Field): { field: Field; measures: PlannedMeasure[] } {
+/** So many records tell whether a field seems to have few different values, whose number need not be guessed then. */
+const sampleSize = 2_000;
+
+/** The fields of which half a sample or more repeats itself. */
+async function seemingFew(
+  from: Relation,
+  fields: readonly Field[],
+  { clock, signal }: Shaping,
+): Promise<ReadonlySet<string>> {
+  const plain = fields.filter(({ type }) => type !== 'nested').map(({ name }) => name);
+  if (plain.length === 0) return new Set();
+  const plan: RecordsPlan = {
+    kind: 'records',
+    from,
+    zone: clock.zone,
+    where: { all: [] },
+    fields: plain,
+    order: [],
+    offset: 0,
+    limit: sampleSize,
+  };
+  const { records } = await runPlan(plan, { doing: 'describing the records', signal });
+  const isFew = (at: number): boolean =>
+    new Set(records.map((record) => record[at])).size <= records.length / 2;
+  return new Set(plain.filter((_, at) => isFew(at)));
+}
+
+/** How many different values those fields have that seemed to have few and do not. */
+async function distinctOf(
+  from: Relation,
+  many: readonly { readonly field: Field }[],
+  seemFew: ReadonlySet<string>,
+  { clock, signal }: Shaping,
+): Promise<ReadonlyMap<string, number>> {
+  const names = many.map(({ field: { name } }) => name).filter((name) => seemFew.has(name));
+  if (names.length === 0) return new Map();
+  const { records } = await runPlan(
+    totals(
+      from,
+      clock.zone,
+      names.map((name) => ({ name, calculation: { kind: 'about', field: name } })),
+    ),
+    { doing: 'describing the records', signal },
+  );
+  return new Map(names.map((name, at) => [name, Number(records[0]?.[at] ?? 0)]));
+}
+
+function measuresOf(field: Field, countsDistinct: boolean): { field: Field; measures: PlannedMeasure[] } {
   const { name, type } = field;
-  const measures: PlannedMeasure[] = [
-    { name: 'filled', calculation: { kind: 'filled', field: name } },
-    { name: 'about', calculation: { kind: 'about', field: name } },
-  ];
+  const measures: PlannedMeasure[] = [{ name: 'filled', calculation: { kind: 'filled', field: name } }];
+  if (countsDistinct) measures.push({ name: 'about', calculation: { kind: 'about', field: name } });
   if (type !== 'nested' && type !== 'boolean' && type !== 'text')
     measures.push(
       { name: 'least', calculation: { kind: 'least', field: name } },
@@ -102,7 +159,7 @@ function measuresOf(field: Field): { field: Field; measures: PlannedMeasure[] } 
 
 const mostFrequent = 6;
 
-/** The different values with how often each stands there, and how many are written as other types are. */
+/** The different values with how often each stands there, and how many are written as other types are; null where there are too many. */
 async function frequentOf(
   from: Relation,
   { name }: Field,
@@ -111,15 +168,16 @@ async function frequentOf(
   /** All the different values, most frequent first. */
   values: FieldProfile['frequent'];
   readable: NonNullable<FieldProfile['readable']>;
-}> {
+} | null> {
   const plan: GroupsPlan = {
     ...totals(from, clock.zone, [counted]),
     where: { field: name, test: { op: 'filled' } },
     by: [{ field: name }],
     order: [{ by: 'count', descending: true }],
-    limit: manyValues * 2,
+    limit: rowCap,
   };
   const { records } = await runPlan(plan, { doing: `describing ${name}`, signal });
+  if (records.length >= rowCap) return null;
   const readable = readableTypes.map((type) => {
     const whole = new RegExp(`^(?:${written[type]})$`);
     const fitting = records.filter(([value]) => whole.test(String(value ?? '').trim()));

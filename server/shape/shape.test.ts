@@ -25,7 +25,7 @@ import { traceOf } from './trace.ts';
 
 let installed: KeptTest;
 const clock = { now: new Date('2026-11-23T12:00:00Z'), zone: 'Europe/London' };
-const ids = { gates: randomUUID(), scans: randomUUID() };
+const ids = { gates: randomUUID(), scans: randomUUID(), tickets: randomUUID() };
 
 const table = (name: string, fields: DataSet['fields'], more: Partial<DataSet> = {}): DataSet => ({
   version: 1,
@@ -79,7 +79,25 @@ beforeAll(async () => {
       { keep: { mode: { kind: 'replace' }, schedule: { kind: 'by hand' } } },
     ),
   });
-  expect((await refresh(ids.scans)).state).toBe('done');
+  const columns = [
+    { column: 'id', name: 'id', type: 'integer' as const },
+    { column: 'code', name: 'code', type: 'text' as const },
+    { column: 'sold', name: 'sold', type: 'integer' as const },
+  ];
+  await addDataSet({
+    id: ids.tickets,
+    name: 'Tickets',
+    by: installed.author,
+    definition: table('ticket', columns, {
+      request: {
+        kind: 'sql',
+        text: "SELECT n AS id, 'T-' || n % 12000 AS code, greatest(n, 3000) AS sold FROM generate_series(1, 24000) AS n",
+        columns,
+      },
+      keep: { mode: { kind: 'replace' }, schedule: { kind: 'by hand' } },
+    }),
+  });
+  for (const id of [ids.scans, ids.tickets]) expect((await refresh(id)).state).toBe('done');
 });
 afterAll(() => installed.close());
 
@@ -260,6 +278,14 @@ describe('the page of steps', () => {
     expect(took?.frequent[0]).toEqual({ value: 'n/a', count: '6' });
     expect(at?.least).toBe('2026-11-22T00:01:00Z');
     expect(at?.spread.reduce((sum, n) => sum + Number(n), 0)).toBe(300);
+  });
+
+  test('does not take the values that it lists for all there are, nor the first records for the rest', async () => {
+    const [code, sold] = await profileAfter(await shaping([], ids.tickets), 0, ['code', 'sold']);
+    expect([code?.about, sold?.about]).toEqual([true, true]);
+    expect(Math.abs(Number(code?.distinct) - 12_000)).toBeLessThan(1_200);
+    expect(Math.abs(Number(sold?.distinct) - 21_001)).toBeLessThan(2_100);
+    expect(sold?.spread.reduce((sum, n) => sum + Number(n), 0)).toBe(24_000);
   });
 
   test.each([

@@ -55,14 +55,13 @@ export async function currentVersion(dataSetId: string): Promise<KeptVersion | n
   };
 }
 
-/** Which version of a data set readers get; null while there is none. Versions themselves never change. */
-export async function currentVersionId(dataSetId: string): Promise<string | null> {
-  const [row] = await database()
-    .select({ id: kept.versionId })
+/** Which versions of data sets readers get at this moment, by data set; those without one are left out. Versions themselves never change. */
+export async function currentVersionIds(dataSetIds: readonly string[]): Promise<Map<string, string>> {
+  const rows = await database()
+    .select({ dataSetId: kept.dataSetId, id: kept.versionId })
     .from(kept)
-    .where(eq(kept.dataSetId, dataSetId))
-    .limit(1);
-  return row?.id ?? null;
+    .where(inArray(kept.dataSetId, [...dataSetIds]));
+  return new Map(rows.flatMap(({ dataSetId, id }) => (id === null ? [] : [[dataSetId, id]])));
 }
 
 /** The bytes of a segment; null when it is not there. */
