@@ -183,8 +183,11 @@ describe('time', () => {
   test('within one offset is shifted by it, without a ladder', () => {
     const summer = { departs: { least: '2026-06-01T00:00:00Z', greatest: '2026-07-01T00:00:00Z' } };
     const { text } = by('day', summer);
-    expect(text).toContain('to_seconds(3600) AS DATE)');
+    expect(text).toContain('CAST((r."departs" + to_seconds(3600)) AS DATE)');
     expect(text).not.toContain('CASE');
+    const winter = { departs: { least: '2026-11-01T00:00:00Z', greatest: '2026-12-01T00:00:00Z' } };
+    expect(by('day', winter).text).toContain('CAST(r."departs" AS DATE)');
+    expect(by('hour', winter).text).toContain('date_trunc(\'hour\', r."departs") AS');
   });
 
   test('across a change of clocks is shifted by a ladder of the changes there are, the latest first', () => {

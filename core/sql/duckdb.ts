@@ -1,6 +1,6 @@
 import type { FieldType } from '#core/field/types.ts';
 import { offsetsOf } from '#core/period/offsets.ts';
-import type { Dialect } from './dialect.ts';
+import type { Dialect, InstantSpan } from './dialect.ts';
 import { type BoundValue, bind, comma, identifier, join, ordinal, type Sql, sql } from './fragment.ts';
 import { duckdbScalar } from './scalar-duckdb.ts';
 import { unitNames } from './unit.ts';
@@ -34,8 +34,10 @@ function boundType({ type, value }: BoundValue): string {
   return digits > 38 ? 'DOUBLE' : columnType('decimal', part.length, Math.max(1, digits));
 }
 
+type Span = InstantSpan | undefined;
+
 /** How many seconds local time is ahead of UTC at an instant: a ladder of the zone's changes, the latest first. */
-function offsetSql(value: Sql, zone: string, span: { least: string; greatest: string } | undefined): Sql {
+function offsetSql(value: Sql, zone: string, span: Span): Sql {
   const [oldest, ...changes] = offsetsOf(zone, span);
   const base = ordinal(oldest?.seconds ?? 0);
   if (changes.length === 0) return base;
@@ -48,6 +50,18 @@ function offsetSql(value: Sql, zone: string, span: { least: string; greatest: st
 const isText = (type: FieldType): boolean => type === 'text' || type === 'nested';
 const sortKey = (value: Sql): Sql => sql`icu_sort_key(${value}, 'root')`;
 
+/** How far local time is ahead of UTC at an instant, as an interval; null in a zone that is UTC for all of a span. */
+function aheadSql(value: Sql, zone: string, span: Span): Sql | null {
+  const [only, ...changes] = offsetsOf(zone, span);
+  if (only?.seconds === 0 && changes.length === 0) return null;
+  return sql`to_seconds(${offsetSql(value, zone, span)})`;
+}
+
+function localSql(value: Sql, zone: string, span: Span): Sql {
+  const ahead = aheadSql(value, zone, span);
+  return ahead ? sql`(${value} + ${ahead})` : value;
+}
+
 /**
  * DuckDB 1.5, over records we keep. Instants are UTC TIMESTAMPs, shifted by the offsets of the zone; text is ordered as
  * the root of the Unicode Collation Algorithm has it (UTS #10), then by code point. `exact_quotient` is a macro of the
@@ -55,7 +69,7 @@ const sortKey = (value: Sql): Sql => sql`icu_sort_key(${value}, 'root')`;
  */
 export const duckdb: Dialect = {
   name: 'duckdb',
-  scalar: duckdbScalar((value, zone) => sql`(${value} + to_seconds(${offsetSql(value, zone, undefined)}))`),
+  scalar: duckdbScalar((value, zone) => localSql(value, zone, undefined)),
   placeholder: (index, value) => `CAST($${index} AS ${boundType(value)})`,
   read(column, how) {
     switch (how) {
@@ -70,10 +84,13 @@ export const duckdb: Dialect = {
   periodStart(value, type, unit, zone, span) {
     const name = unitNames[unit];
     if (type === 'date') return sql`CAST(date_trunc(${name}, ${value}) AS DATE)`;
-    const ahead = sql`to_seconds(${offsetSql(value, zone, span)})`;
-    if (unit === 'hour') return sql`(date_trunc(${name}, ${value} + ${ahead}) - ${ahead})`;
-    if (unit === 'day') return sql`CAST(${value} + ${ahead} AS DATE)`;
-    return sql`CAST(date_trunc(${name}, ${value} + ${ahead}) AS DATE)`;
+    const local = localSql(value, zone, span);
+    if (unit === 'hour') {
+      const ahead = aheadSql(value, zone, span);
+      return ahead ? sql`(date_trunc(${name}, ${local}) - ${ahead})` : sql`date_trunc(${name}, ${local})`;
+    }
+    if (unit === 'day') return sql`CAST(${local} AS DATE)`;
+    return sql`CAST(date_trunc(${name}, ${local}) AS DATE)`;
   },
   folded: (value) => sql`lower(${value})`,
   matches(value, typed, at) {
