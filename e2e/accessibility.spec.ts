@@ -4,6 +4,14 @@ import { expect, pageOf, paneOf, test } from './support/people.ts';
 
 const brief = '/desk/skerry-sound/morning-brief';
 
+/** From one page of a data set to another of its pages, loaded anew. */
+async function partOfDataSet(page: Page, name: string): Promise<void> {
+  const link = page.getByRole('navigation', { name: 'This data set' }).getByRole('link', { name });
+  await page.goto((await link.getAttribute('href')) ?? '');
+  await expect(link).toHaveAttribute('aria-current', 'page');
+  await expect(page.getByText(/Working|Counting|Loading/)).toHaveCount(0);
+}
+
 const screens: [string, (page: Page) => Promise<void>][] = [
   [
     'the morning brief',
@@ -60,6 +68,17 @@ const screens: [string, (page: Page) => Promise<void>][] = [
       await page.goto('/workshop');
       await page.getByRole('link', { name: 'Sailings', exact: true }).click();
       await expect(page.getByRole('region', { name: 'Its records' }).getByRole('row').nth(1)).toBeVisible();
+    },
+  ],
+  ['its steps', (page) => partOfDataSet(page, 'Steps')],
+  ['its cuts and checks', (page) => partOfDataSet(page, 'Cuts and checks')],
+  ['what depends on it', (page) => partOfDataSet(page, 'What depends on it')],
+  [
+    'a trace',
+    async (page) => {
+      await page.goto('/desk/skerry-sound/passage-trace');
+      await page.getByRole('row').nth(1).click();
+      await expect(page.getByRole('region').nth(1)).toBeVisible();
     },
   ],
   [

@@ -1,4 +1,5 @@
 import type { APIRequestContext } from '@playwright/test';
+import { demoPassword } from '../demo/people.ts';
 import { expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
 
 const brief = '/desk/skerry-sound/morning-brief';
@@ -146,20 +147,22 @@ test('numbers and records that are asked for wrongly are refused with why', asyn
   await page.context().close();
 });
 
-test('a sign-in never leads to another site', async ({ browser }) => {
+test('a sign-in never leads to another site', async ({ request }) => {
+  const home = process.env.SLATE_URL ?? '';
   for (const to of [
     'https://elsewhere.example/',
     '//elsewhere.example/',
     '/\\elsewhere.example',
     'javascript:alert(1)',
   ]) {
-    const page = await pageOf(browser, null);
-    await page.goto(`/sign-in?to=${encodeURIComponent(to)}`);
-    await page.getByLabel('E-mail address').fill('reader@skerry.example');
-    await page.getByLabel('Password').fill('low-water-0640');
-    await page.getByRole('button', { name: 'Sign in' }).click();
-    await expect(page).toHaveURL(/morning-brief/);
-    expect(new URL(page.url()).origin).toBe(process.env.SLATE_URL);
-    await page.context().close();
+    const answer = await request.post(`${home}/sign-in?to=${encodeURIComponent(to)}`, {
+      form: { email: 'reader@skerry.example', password: demoPassword },
+      headers: { Origin: home },
+      maxRedirects: 0,
+    });
+    expect(answer.status()).toBe(302);
+    // Resolved as a browser does it, for which a backslash is a slash.
+    const led = new URL(answer.headers().location ?? 'https://nowhere.example', home);
+    expect(led.origin).toBe(home);
   }
 });

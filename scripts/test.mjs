@@ -2,7 +2,7 @@
  * `npm test`: every check of the repository, on a fresh clone with nothing installed. Its last line counts the tests of
  * all suites. A check without tests of its own (lint, types, layers …) counts as one.
  */
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
@@ -37,10 +37,10 @@ function check(/** @type {string} */ name, /** @type {boolean} */ ok) {
   else failed += 1;
 }
 
-function timed(/** @type {string} */ name, /** @type {() => void} */ work) {
+async function timed(/** @type {string} */ name, /** @type {() => void | Promise<void>} */ work) {
   const start = Date.now();
   console.log(`\n— ${name}`);
-  work();
+  await work();
   console.log(`  (${Math.round((Date.now() - start) / 1000)} s)`);
 }
 
@@ -78,28 +78,54 @@ if (!hasMaria()) {
 }
 installDependencies();
 
-timed('static checks', () => {
-  check('biome', run(tool('biome'), ['ci', '--max-diagnostics=20', '.']));
-  check('types', run(tool('react-router'), ['typegen']) && run(tool('tsc'), ['-p', '.']));
-  check(
-    'layers',
-    run(tool('depcruise'), [
-      '--config',
-      '.dependency-cruiser.cjs',
-      'core',
-      'engine',
-      'sources',
-      'server',
-      'app',
-      'demo',
-      'stand-ins',
-    ]),
+/** Runs commands one after the other, as long as they succeed; what they print is kept together. */
+async function quietly(/** @type {[string, string[]][]} */ commands) {
+  let output = '';
+  for (const [program, args] of commands) {
+    const ok = await new Promise((resolve) => {
+      const child = spawn(program, args, { cwd: root, stdio: ['ignore', 'pipe', 'pipe'] });
+      for (const stream of [child.stdout, child.stderr])
+        stream.on('data', (/** @type {Buffer} */ part) => {
+          output += part;
+        });
+      child.once('error', (error) => {
+        output += error.message;
+        resolve(false);
+      });
+      child.once('close', (code) => resolve(code === 0));
+    });
+    if (!ok) return { ok: false, output };
+  }
+  return { ok: true, output };
+}
+
+/** Each uses one core at most of the time. */
+await timed('static checks', async () => {
+  const layers = ['core', 'engine', 'sources', 'server', 'app', 'demo', 'stand-ins'];
+  /** @type {[string, [string, string[]][]][]} */
+  const checks = [
+    [
+      'types',
+      [
+        [tool('react-router'), ['typegen']],
+        [tool('tsc'), ['-p', '.']],
+      ],
+    ],
+    ['biome', [[tool('biome'), ['ci', '--max-diagnostics=20', '.']]]],
+    ['layers', [[tool('depcruise'), ['--config', '.dependency-cruiser.cjs', ...layers]]]],
+    ['unused code', [[tool('knip'), []]]],
+    ['licences', [[process.execPath, ['scripts/licences.mjs']]]],
+  ];
+  await Promise.all(
+    checks.map(async ([name, commands]) => {
+      const { ok, output } = await quietly(commands);
+      console.log(output.trim());
+      check(name, ok);
+    }),
   );
-  check('unused code', run(tool('knip'), []));
-  check('licences', run(process.execPath, ['scripts/licences.mjs']));
 });
 
-timed('unit and integration tests', () => {
+await timed('unit and integration tests', () => {
   const file = path.join(results, 'vitest.json');
   run(tool('vitest'), ['run', '--reporter=dot', '--reporter=json', `--outputFile.json=${file}`]);
   count('vitest', file, (json) => [
@@ -108,9 +134,9 @@ timed('unit and integration tests', () => {
   ]);
 });
 
-timed('build', () => build());
+await timed('build', () => build());
 
-timed('journeys in the browser', () => {
+await timed('journeys in the browser', () => {
   const file = path.join(results, 'playwright.json');
   run(tool('playwright'), ['test'], { PLAYWRIGHT_JSON_OUTPUT_NAME: file });
   count('playwright', file, ({ stats, errors }) => [
