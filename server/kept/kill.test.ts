@@ -1,5 +1,7 @@
 import { type ChildProcess, spawn } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
+import { rmSync } from 'node:fs';
+import path from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import type { DataSet } from '#core/dataset/schema.ts';
@@ -8,6 +10,7 @@ import { keptScans, wholenessOf } from '#core/testing/plans.ts';
 import { runPlan } from '../records.ts';
 import { addDataSet } from '../store/data-sets.ts';
 import { type KeptTest, keptTest } from '../test-kept.ts';
+import { bundled } from '../test-program.ts';
 import { refresh } from './refresh.ts';
 
 /*
@@ -19,10 +22,16 @@ let kept: KeptTest;
 const records = 20_000;
 const kills = 30;
 
+let program: string;
+
 beforeAll(async () => {
   kept = await keptTest();
+  program = await bundled('server/kept/refresh-forever.ts');
 });
-afterAll(() => kept.close());
+afterAll(async () => {
+  rmSync(path.dirname(program), { recursive: true, force: true });
+  await kept.close();
+});
 
 const fields: DataSet['fields'] = [
   { name: 'id', type: 'integer' },
@@ -55,7 +64,7 @@ async function seen(
 }
 
 function start(id: string): { child: ChildProcess; begin: () => Promise<void>; said: () => string } {
-  const child = spawn(process.execPath, ['--import', 'tsx', 'server/kept/refresh-forever.ts', id], {
+  const child = spawn(process.execPath, [program, id], {
     stdio: ['pipe', 'pipe', 'inherit'],
     env: process.env,
   });
