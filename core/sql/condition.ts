@@ -6,6 +6,7 @@ import { and, bind, join, or, type Sql, sql } from './fragment.ts';
 /** What compiling needs to know of a field: how it is written in SQL, and its type. */
 export type FieldSql = (name: string) => { value: Sql; field: Field };
 
+const isText = (type: Field['type']): boolean => type === 'text' || type === 'nested';
 const always = sql`TRUE`;
 const never = sql`FALSE`;
 
@@ -35,9 +36,8 @@ function againstSql(
 ): Sql {
   if ('value' in to && to.value === null) return always;
   const other = 'field' in to ? fieldSql(to.field).value : bind(field.type, to.value);
-  const isText = field.type === 'text' || field.type === 'nested';
-  const folded = (each: Sql): Sql => (isText ? dialect.folded(each) : each);
-  const ordered = (each: Sql): Sql => (isText ? dialect.scalar.byCode(each) : each);
+  const folded = (each: Sql): Sql => (isText(field.type) ? dialect.folded(each) : each);
+  const ordered = (each: Sql): Sql => (isText(field.type) ? dialect.scalar.byCode(each) : each);
   const both = (condition: Sql): Sql => sql`(${value} IS NOT NULL AND ${other} IS NOT NULL AND ${condition})`;
   const equal = both(sql`${folded(value)} = ${folded(other)}`);
   switch (is) {
@@ -111,16 +111,14 @@ function testSql(
 
 /** Other than one value, as what is blank is: in one comparison, which is quicker than two. */
 function isDistinct(other: string, value: Sql, { type }: Field, dialect: Dialect): Sql {
-  const isText = type === 'text' || type === 'nested';
-  return isText
+  return isText(type)
     ? sql`(${dialect.folded(value)} IS DISTINCT FROM ${bind(type, other.toLowerCase())})`
     : sql`(${value} IS DISTINCT FROM ${bind(type, other)})`;
 }
 
 function isAnyOf(values: readonly (string | null)[], value: Sql, field: Field, dialect: Dialect): Sql {
   const named = values.filter((each): each is string => each !== null);
-  const isText = field.type === 'text' || field.type === 'nested';
-  const one = isText
+  const one = isText(field.type)
     ? dialect.isOneOf(
         dialect.folded(value),
         field.type,

@@ -217,10 +217,8 @@ function stepLevel({ planned, wanted }: Wanting, level: Level, dialect: Dialect,
         .filter(({ name }) => wanted.has(name) && !but.includes(name))
         .map(({ name }) => sql`s.${identifier(name)} AS ${identifier(name)}`),
   });
-  const passes = stepRecords(step) === 'other' ? [] : [...columns.keys()];
-  const made = stepMakes(step, before);
-  const isMade = (name: string): boolean => !passes.includes(name) || made.includes(name);
-  return levelFrom(sql`(${around}) AS r`, wanted, (name) => isMade(name) || mayBeEmptyIn(level)(name));
+  const made = stepRecords(step) === 'other' ? [...wanted] : stepMakes(step, before);
+  return levelFrom(sql`(${around}) AS r`, wanted, (name) => made.includes(name) || mayBeEmptyIn(level)(name));
 }
 
 function withAdded(level: Level, added: Added, step: Step, wanted: ReadonlySet<string>): Level {
