@@ -1,3 +1,4 @@
+import { putRecent } from '#core/recent.ts';
 import { type At, ExpressionError, type Token, tokenise } from './tokens.ts';
 
 /* Scalar expressions of standard SQL (ISO/IEC 9075-2, chapter 6), as typed by a person. */
@@ -95,11 +96,7 @@ export function parseExpression(text: string): Expression {
   const known = read.get(text);
   if (known) return known;
   const expression = new Parser(tokenise(text)).whole();
-  read.set(text, expression);
-  for (const oldest of read.keys()) {
-    if (read.size <= mostRead) break;
-    read.delete(oldest);
-  }
+  putRecent(read, text, expression, mostRead);
   return expression;
 }
 

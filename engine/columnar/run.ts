@@ -1,6 +1,7 @@
 import type { DuckDBConnection, DuckDBPreparedStatement, DuckDBValue } from '@duckdb/node-api';
 import type { Cell } from '#core/field/value.ts';
 import { diskProblem, ProblemError, stepProblem, stepReason, stoppedProblem } from '#core/problem/problem.ts';
+import { putRecent } from '#core/recent.ts';
 import type { Query } from '#core/sql/compile.ts';
 import { cellsOf } from './cells.ts';
 import type { ColumnarDatabase } from './database.ts';
@@ -44,13 +45,7 @@ const mostPrepared = 50;
 /** The statement of a query: it need not be parsed and looked up again each time that a page asks the same of other values. */
 async function statementOf({ connection, prepared }: Idle, text: string): Promise<DuckDBPreparedStatement> {
   const statement = prepared.get(text) ?? (await connection.prepare(text));
-  prepared.delete(text);
-  prepared.set(text, statement);
-  for (const [oldest, unused] of prepared) {
-    if (prepared.size <= mostPrepared) break;
-    prepared.delete(oldest);
-    unused.destroySync();
-  }
+  for (const [, unused] of putRecent(prepared, text, statement, mostPrepared)) unused.destroySync();
   return statement;
 }
 

@@ -1,4 +1,5 @@
 import { ProblemError } from '#core/problem/problem.ts';
+import { putRecent } from '#core/recent.ts';
 import { ColumnarDatabase } from '#engine/columnar/database.ts';
 import type { KeptField } from '#engine/columnar/writer.ts';
 import { currentVersion, currentVersionIds, type KeptVersion } from '../store/kept.ts';
@@ -31,16 +32,13 @@ export async function defineView(
   fields: readonly KeptField[],
 ): Promise<void> {
   const known = views.get(name) ?? columnar().then((engine) => engine.define(name, files, fields));
-  views.delete(name);
-  views.set(name, known);
+  const unused = putRecent(views, name, known, mostViews);
   known.catch(() => views.delete(name));
-  await known;
-  for (const oldest of views.keys()) {
-    if (views.size <= mostViews) break;
-    views.delete(oldest);
+  for (const [oldest] of unused) {
     versions.delete(oldest);
     await (await columnar()).forget(oldest);
   }
+  await known;
 }
 
 /** What is known of versions whose views are there. */

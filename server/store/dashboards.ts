@@ -3,6 +3,7 @@ import { migrateDashboard, migrateDataSet } from '#core/dashboard/migrate.ts';
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { freeName } from '#core/field/free-name.ts';
+import { putRecent } from '#core/recent.ts';
 import { findDataSets } from './data-sets.ts';
 import { database, inTransaction } from './database.ts';
 import { dashboards, desks, users, versions } from './tables.ts';
@@ -107,11 +108,7 @@ async function versionOf(
     dashboard: migrateDashboard(row.definition),
     dataSets: new Map(Object.entries(frozen).map(([id, each]) => [id, migrateDataSet(each)])),
   };
-  parsed.set(key, version);
-  for (const oldest of parsed.keys()) {
-    if (parsed.size <= mostParsed) break;
-    parsed.delete(oldest);
-  }
+  putRecent(parsed, key, version, mostParsed);
   return version;
 }
 
