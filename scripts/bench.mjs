@@ -4,6 +4,7 @@ import { randomBytes } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { gzipSync } from 'node:zlib';
+import { bundled } from './bundle.mjs';
 import { freePort, startCluster } from './cluster.mjs';
 import { build, checkNode, installDependencies, installPostgres } from './start.mjs';
 
@@ -45,7 +46,7 @@ const wanted = process.argv.slice(2);
 let status = 0;
 for (const name of wanted.length > 0 ? wanted : ['bench', 'kept', 'taking-in', 'huge', 'shaping'])
   status ||=
-    spawnSync(path.join('node_modules', '.bin', 'tsx'), [`bench/${name}.ts`], {
+    spawnSync(process.execPath, [await bundled(`bench/${name}.ts`)], {
       cwd: root,
       env: { ...env, SLATE_SERVER: String(server.pid) },
       stdio: 'inherit',

@@ -7,10 +7,10 @@ import { afterAll, beforeAll, expect, test } from 'vitest';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { KeepMode } from '#core/kept/schema.ts';
 import { keptScans, wholenessOf } from '#core/testing/plans.ts';
+import { bundled } from '../../scripts/bundle.mjs';
 import { runPlan } from '../records.ts';
 import { addDataSet } from '../store/data-sets.ts';
 import { type KeptTest, keptTest } from '../test-kept.ts';
-import { bundled } from '../test-program.ts';
 import { refresh } from './refresh.ts';
 
 /*
