@@ -1,84 +1,71 @@
 import type { FieldType } from '#core/field/types.ts';
 
-/**
- * A piece of SQL in which values are kept apart from text. `text` has one piece more than `values`. The only ways to
- * make one are the functions of this file, so that no value can reach the text.
- */
-export interface Sql {
-  readonly text: readonly string[];
-  readonly values: readonly BoundValue[];
-}
+/** A piece of SQL in which values are kept apart from text. The only ways to make one are the functions of this file, so that no value can reach the text. */
+export type Sql = Piece;
 
 export interface BoundValue {
   readonly type: FieldType;
   readonly value: string | null | readonly string[];
 }
 
-/** Only what was made here has the private mark, so nothing else can pass for SQL. */
-class Piece implements Sql {
-  readonly #made = true;
+/**
+ * Only what was made here has the private mark, so nothing else can pass for SQL. Pieces hold one another rather than copies, so
+ * that what is put together often is written out once.
+ */
+class Piece {
+  readonly #parts: readonly (string | BoundValue | Piece)[];
 
-  constructor(
-    readonly text: readonly string[],
-    readonly values: readonly BoundValue[],
-  ) {}
+  constructor(parts: readonly (string | BoundValue | Piece)[]) {
+    this.#parts = parts;
+  }
 
-  static is(part: Sql): boolean {
-    return #made in part && part.#made;
+  static is(part: unknown): part is Piece {
+    return typeof part === 'object' && part !== null && #parts in part;
+  }
+
+  /** Hands over the text and the values between it, in order. */
+  write(text: (part: string) => void, value: (part: BoundValue) => void): void {
+    for (const part of this.#parts)
+      if (typeof part === 'string') text(part);
+      else if (Piece.is(part)) part.write(text, value);
+      else value(part);
   }
 }
 
-const make = (text: readonly string[], values: readonly BoundValue[]): Sql => new Piece(text, values);
-
 /** SQL text with other SQL between. Interpolating anything that this file did not make is a programmer's error. */
 export function sql(strings: TemplateStringsArray, ...parts: readonly Sql[]): Sql {
-  const text: string[] = [strings[0] ?? ''];
-  const values: BoundValue[] = [];
-  parts.forEach((part, index) => {
-    append(part, text, values);
-    text[text.length - 1] += strings[index + 1] ?? '';
-  });
-  return make(text, values);
+  return new Piece(strings.flatMap((text, index) => (index === 0 ? [text] : [own(parts[index - 1]), text])));
 }
 
-function append(part: Sql, text: string[], values: BoundValue[]): void {
+function own(part: unknown): Piece {
   if (!Piece.is(part)) throw new TypeError('SQL can only be put together from SQL');
-  text[text.length - 1] += part.text[0] ?? '';
-  for (let at = 1; at < part.text.length; at += 1) text.push(part.text[at] ?? '');
-  for (const value of part.values) values.push(value);
+  return part;
 }
 
 /** A value, bound to a placeholder. */
 export const bind = (type: FieldType, value: string | null | readonly string[]): Sql =>
-  make(['', ''], [{ type, value }]);
+  new Piece([{ type, value }]);
 
 /** An identifier, quoted as ISO/IEC 9075 does. The only place where a name becomes SQL text. */
 export function identifier(name: string): Sql {
   if (name.includes('\0')) throw new TypeError('an identifier cannot hold a NUL character');
-  return make([`"${name.replaceAll('"', '""')}"`], []);
+  return new Piece([`"${name.replaceAll('"', '""')}"`]);
 }
 
 /** A whole number that the compiler itself computed, such as a column's ordinal. */
 export function ordinal(value: number): Sql {
   if (!Number.isSafeInteger(value)) throw new TypeError('an ordinal is a whole number');
-  return make([String(value)], []);
+  return new Piece([String(value)]);
 }
 
 /** SQL text that an analyst wrote and the parser has accepted, with its inputs bound between. */
 export function checkedText(text: readonly string[], values: readonly BoundValue[]): Sql {
   if (text.length !== values.length + 1) throw new TypeError('one piece of text more than values');
-  return make(text, values);
+  return new Piece(text.flatMap((part, at) => [part, ...values.slice(at, at + 1)]));
 }
 
-export function join(parts: readonly Sql[], between: Sql): Sql {
-  const text = [''];
-  const values: BoundValue[] = [];
-  parts.forEach((part, index) => {
-    if (index > 0) append(between, text, values);
-    append(part, text, values);
-  });
-  return make(text, values);
-}
+export const join = (parts: readonly Sql[], between: Sql): Sql =>
+  new Piece(parts.flatMap((part, index) => (index === 0 ? [own(part)] : [own(between), own(part)])));
 
 export const comma = sql`, `;
 export const and = sql` AND `;
@@ -89,11 +76,17 @@ export function toQuery(
   query: Sql,
   placeholder: (index: number, value: BoundValue) => string,
 ): { text: string; values: (string | null | readonly string[])[] } {
-  let text = query.text[0] ?? '';
-  query.values.forEach((value, index) => {
-    text += placeholder(index + 1, value) + (query.text[index + 1] ?? '');
-  });
-  return { text, values: query.values.map(({ value }) => value) };
+  let text = '';
+  const values: BoundValue['value'][] = [];
+  query.write(
+    (part) => {
+      text += part;
+    },
+    (value) => {
+      text += placeholder(values.push(value.value), value);
+    },
+  );
+  return { text, values };
 }
 
 /** Groups by the first so many columns; none is one group. */
