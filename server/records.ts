@@ -1,10 +1,11 @@
+import { setImmediate } from 'node:timers/promises';
 import type { Field } from '#core/field/field.ts';
 import type { Cell } from '#core/field/value.ts';
 import type { Plan, RecordsPlan, Relation } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { compile, compileCount, compileOrdered, neededOf, type Query } from '#core/sql/compile.ts';
 import { duckdb } from '#core/sql/duckdb.ts';
-import { basesOf } from '#core/sql/steps.ts';
+import { basesOf, isAsFetched } from '#core/sql/steps.ts';
 import { notAtSource } from '#core/step/kinds.ts';
 import type { Step } from '#core/step/schema.ts';
 import type { ColumnarDatabase } from '#engine/columnar/database.ts';
@@ -16,7 +17,9 @@ import { rowCap } from '#engine/postgres/run.ts';
 import { readPlan } from '#sources/postgres/read.ts';
 import { openFetched } from './fetched/fetched.ts';
 import { cacheFolder } from './kept/cache.ts';
-import { columnar, openKept } from './kept/open.ts';
+import { columnar, lastOpened, openKept } from './kept/open.ts';
+import { isUnique } from './kept/unique.ts';
+import type { KeptVersion } from './store/kept.ts';
 import { liveAddress } from './store/sources.ts';
 
 export interface Asking {
@@ -52,18 +55,53 @@ export async function runPlan(plan: Plan, asking: Asking): Promise<Answer> {
   const place = await placeOf(plan, asking);
   if (place.kind === 'live')
     return { ...(await live.runPlan(plan, { address: place.address, doing, signal })), live: true };
-  const capped = { ...place.ready, limit: Math.min(place.ready.limit, rowCap) } as Plan;
-  const engine = await columnar();
-  const query = farPage(capped, place.records, engine) ?? compile(capped, duckdb);
-  const ran = await runColumnar(engine, query, { doing, signal });
-  return { ...ran, trueAt: place.trueAt, live: false };
+  const answered = async (versions: Versions, while_: AbortSignal | undefined): Promise<Answer> => {
+    const { ready, trueAt, records } = await readyFor(plan, place, versions, asking);
+    const capped = { ...ready, limit: Math.min(ready.limit, rowCap) } as Plan;
+    const engine = await columnar();
+    const query = farPage(capped, records, engine) ?? compile(capped, duckdb);
+    return { ...(await runColumnar(engine, query, { doing, signal: while_ })), trueAt, live: false };
+  };
+  return place.isKept
+    ? answeredEarly(place.keptIds, answered, asking)
+    : answered(await openKept(place.keptIds, doing), signal);
+}
+
+type Versions = ReadonlyMap<string, KeptVersion>;
+
+/**
+ * Versions seldom change, and to ask which are current takes a tenth of what a small pane takes. So those that were current
+ * last are read while that is asked; where another is current, what was begun is stopped, and the current ones are read.
+ */
+async function answeredEarly(
+  dataSetIds: readonly string[],
+  answered: (versions: Versions, signal: AbortSignal | undefined) => Promise<Answer>,
+  { doing, signal }: Asking,
+): Promise<Answer> {
+  const last = lastOpened(dataSetIds);
+  if (!last) return answered(await openKept(dataSetIds, doing), signal);
+  const stop = new AbortController();
+  const begun = answered(last, signal ? AbortSignal.any([signal, stop.signal]) : stop.signal);
+  // It may fail before anybody waits for it.
+  begun.catch(() => {});
+  // The engine is at work by the time that this thread is busy with the other question.
+  await setImmediate();
+  try {
+    const current = await openKept(dataSetIds, doing);
+    if (dataSetIds.every((id) => current.get(id)?.id === last.get(id)?.id)) return await begun;
+    stop.abort();
+    return await answered(current, signal);
+  } finally {
+    stop.abort();
+  }
 }
 
 /** How many records a plan has over all its pages, as exact text. */
 export async function countRecords(plan: RecordsPlan, { doing, signal }: Asking): Promise<string> {
   const place = await placeOf(plan, { doing, signal });
   if (place.kind === 'live') return live.countRecords(plan, { address: place.address, doing, signal });
-  const { records } = await runColumnar(await columnar(), compileCount(place.ready, duckdb), {
+  const { ready } = await readyFor(plan, place, await openKept(place.keptIds, doing), { doing, signal });
+  const { records } = await runColumnar(await columnar(), compileCount(ready, duckdb), {
     doing,
     signal,
   });
@@ -78,7 +116,8 @@ export async function streamRecords(
 ): Promise<void> {
   const place = await placeOf(plan, { doing, signal });
   if (place.kind === 'live') return readPlan(place.address, plan, doing, take);
-  return streamColumnar(await columnar(), compile(place.ready, duckdb), { doing, signal }, take);
+  const { ready } = await readyFor(plan, place, await openKept(place.keptIds, doing), { doing, signal });
+  return streamColumnar(await columnar(), compile(ready, duckdb), { doing, signal }, take);
 }
 
 /** Sorting fewer records than this, or a page nearer than this, costs no time that a person can feel. */
@@ -92,9 +131,19 @@ function farPage(plan: Plan, records: number, engine: ColumnarDatabase): Query |
   return sortedPage(engine, cacheFolder(), compileOrdered(plan, duckdb), plan.fields, plan);
 }
 
-type Place<P> =
-  | { readonly kind: 'live'; readonly address: PostgresAddress }
-  | { readonly kind: 'columnar'; readonly ready: P; readonly trueAt: string; readonly records: number };
+type Place = { readonly kind: 'live'; readonly address: PostgresAddress } | Columnar;
+
+/** The columnar engine brings the records together. */
+interface Columnar {
+  readonly kind: 'columnar';
+  readonly bases: ReturnType<typeof basesOf>;
+  /** The data sets whose kept records are read, each once. */
+  readonly keptIds: readonly string[];
+  /** All records are kept ones that readers have. */
+  readonly isKept: boolean;
+  /** The sources whose records are fetched: whether plans run on them. */
+  readonly isLive: ReadonlyMap<string, boolean>;
+}
 
 /** One request that a plan's records come from, ready to be read by the columnar engine. */
 interface Ready {
@@ -112,8 +161,8 @@ const sharedSeconds = 15;
  * Where the records of a plan are, and the plan over them. Where all of them are on one source that plans run on, the source
  * does everything; else what is live is asked only for the fields that are needed, and the columnar engine brings all together.
  */
-async function placeOf<P extends Plan>(plan: P, { doing, signal, candidate }: Asking): Promise<Place<P>> {
-  const { from, where } = plan;
+async function placeOf(plan: Plan, { doing, signal, candidate }: Asking): Promise<Place> {
+  const { from } = plan;
   await refuseUnlisted(from.allowed, { doing, signal });
   const bases = basesOf(from, new Set(neededOf(plan)));
   const asksSource = ({ request }: Relation): boolean => request.kind !== 'kept';
@@ -128,7 +177,23 @@ async function placeOf<P extends Plan>(plan: P, { doing, signal, candidate }: As
   const keptIds = bases.flatMap(({ base: { request } }) =>
     request.kind === 'kept' && request.name !== candidate?.dataSetId ? [request.name] : [],
   );
-  const versions = await openKept([...new Set(keptIds)], doing);
+  return {
+    kind: 'columnar',
+    bases,
+    keptIds: [...new Set(keptIds)],
+    isKept: keptIds.length === bases.length,
+    isLive: new Map([...addresses].map(([source, found]) => [source, found !== null])),
+  };
+}
+
+/** A plan over records that the columnar engine can read at once, those that are live having been fetched. */
+async function readyFor<P extends Plan>(
+  plan: P,
+  { bases, isLive: runsPlans }: Columnar,
+  versions: Versions,
+  { doing, signal, candidate }: Asking,
+): Promise<{ ready: P; trueAt: string; records: number }> {
+  const { from, where } = plan;
   const opened = await Promise.all(
     bases.map(async ({ base, needed }): Promise<[Relation, Ready]> => {
       if (base.request.kind === 'kept') {
@@ -136,7 +201,7 @@ async function placeOf<P extends Plan>(plan: P, { doing, signal, candidate }: As
         if (version) return [base, { ...version, name: version.id }];
         if (candidate) return [base, { ...candidate, name: candidate.view, records: 0 }];
       }
-      const isLive = Boolean(addresses.get(base.source));
+      const isLive = runsPlans.get(base.source) ?? false;
       const only = base === from && !from.steps ? where : { all: [] };
       const all = base.start ?? base.fields;
       // A source that plans run on is asked for the fields that are needed; others give all they have at each call.
@@ -155,11 +220,11 @@ async function placeOf<P extends Plan>(plan: P, { doing, signal, candidate }: As
     }),
   );
   const ready = new Map(opened);
+  const unique = await uniqueKeys(from, ready);
   const main = ready.get(from);
   if (!main) throw new TypeError('a plan without its own records');
   return {
-    kind: 'columnar',
-    ready: { ...plan, from: settled(from, ready) },
+    ready: { ...plan, from: settled(from, ready, unique) },
     trueAt: opened.map(([, { trueAt }]) => trueAt).sort()[0] ?? main.trueAt,
     records: from.steps ? 0 : main.records,
   };
@@ -197,22 +262,49 @@ async function refuseUnlisted(allowed: Relation['allowed'] = [], asking: Asking)
 const stepsOf = ({ steps = [] }: Relation): Step[] =>
   steps.flatMap(({ step, others }) => [step, ...others.flatMap(stepsOf)]);
 
+/** The relations that are looked up by one field of their requests, of which no two records share a value: with that field. */
+async function uniqueKeys(
+  { steps = [] }: Relation,
+  ready: ReadonlyMap<Relation, Ready>,
+): Promise<ReadonlyMap<Relation, string>> {
+  const found = await Promise.all(
+    steps.flatMap(({ step, others }) =>
+      others.map(async (other): Promise<(readonly [Relation, string])[]> => {
+        const inner = [...(await uniqueKeys(other, ready))];
+        const [on, ...more] =
+          step.kind === 'lookUp' && (step.mode === 'one' || step.mode === 'first') ? step.on : [];
+        const view = ready.get(other)?.name;
+        const field = (other.start ?? other.fields).find(({ name }) => name === on?.other);
+        const isOne = view !== undefined && field && more.length === 0 && isAsFetched(other, field.name);
+        return isOne && (await isUnique(view, field)) ? [...inner, [other, field.name]] : inner;
+      }),
+    ),
+  );
+  return new Map(found.flat());
+}
+
 /** A relation whose requests have become what the columnar engine reads; a request that is not needed stays as it was. */
-function settled(relation: Relation, ready: ReadonlyMap<Relation, Ready>): Relation {
+function settled(
+  relation: Relation,
+  ready: ReadonlyMap<Relation, Ready>,
+  unique: ReadonlyMap<Relation, string>,
+): Relation {
   const found = ready.get(relation);
   if (!found) return relation;
+  const key = unique.get(relation);
   const known = (fields: readonly Field[]): Field[] =>
     fields.filter(({ name }) => found.fields.some((field) => field.name === name));
   return {
     ...relation,
     request: { kind: 'kept', name: found.name },
     ...(found.spans ? { spans: found.spans } : {}),
+    ...(key === undefined ? {} : { unique: [key] }),
     ...(relation.steps
       ? {
           start: known(relation.start ?? relation.fields),
           steps: relation.steps.map((step) => ({
             ...step,
-            others: step.others.map((other) => settled(other, ready)),
+            others: step.others.map((other) => settled(other, ready, unique)),
           })),
         }
       : { fields: known(relation.fields) }),

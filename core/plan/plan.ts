@@ -22,6 +22,8 @@ export interface Relation {
   readonly fresh?: number | undefined;
   /** The least and greatest instant of fields, where that is known: grouping by local time then costs less. */
   readonly spans?: Readonly<Record<string, { least: string; greatest: string }>>;
+  /** Fields of the request of which it is known that no two records share a value: looking one up costs less. */
+  readonly unique?: readonly string[] | undefined;
 }
 
 /** A value of an input, and the field of other records in which it has to stand. */

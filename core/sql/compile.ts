@@ -10,7 +10,6 @@ import {
   type Relation,
 } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
-import { stepMakes, stepRecords } from '#core/step/kinds.ts';
 import { type FieldSql, filtersSql } from './condition.ts';
 import type { Dialect, InstantSpan } from './dialect.ts';
 import {
@@ -36,7 +35,7 @@ import {
   whereAll,
 } from './level.ts';
 import { measureSql } from './measure.ts';
-import { laterSteps, shapedLevel, steppedLevel } from './steps.ts';
+import { isAsFetched, laterSteps, shapedLevel, steppedLevel } from './steps.ts';
 
 /** A query ready for a driver: SQL text with placeholders, and the values for them in order. */
 export interface Query {
@@ -190,13 +189,9 @@ function groupOrder(plan: GroupsPlan, dialect: Dialect): Sql[] {
   return [...plan.order, ...rest].map(term);
 }
 
-/** What is known of a field's instants is known of the request's; a step that makes the field anew makes other ones. */
-function spanOf({ spans, steps = [] }: Relation, name: string): InstantSpan | undefined {
-  const isMade = steps.some(
-    ({ step, before }) => stepMakes(step, before).includes(name) || stepRecords(step) === 'other',
-  );
-  return isMade ? undefined : spans?.[name];
-}
+/** What is known of a field's instants is known of the request's. */
+const spanOf = (relation: Relation, name: string): InstantSpan | undefined =>
+  isAsFetched(relation, name) ? relation.spans?.[name] : undefined;
 
 interface Parts {
   readonly groups: readonly Sql[];

@@ -55,6 +55,43 @@ describe('kept records', () => {
     );
   });
 
+  test('are joined on as they are where each value is known to find one of them; else they are grouped, to refuse several', () => {
+    const looked = (other: Partial<Relation>, more: readonly object[] = []): string => {
+      const lookUp = {
+        kind: 'lookUp',
+        from: { dataSet: 'd' },
+        on: [{ field: 'cause', other: 'cause' }],
+        mode: 'one',
+        take: [{ field: 'day', as: 'taken' }],
+        order: [],
+      };
+      const found: Relation = {
+        ...kept,
+        ...other,
+        ...(more.length > 0 ? { steps: shaped(more).steps, start: kept.fields } : {}),
+      };
+      const step = {
+        step: { ...lookUp, id: 'l' } as Step,
+        before: kept.fields,
+        filters: [],
+        others: [found],
+      };
+      const from = extended(kept, {
+        fields: [...kept.fields, { name: 'taken', type: 'date' }],
+        steps: [step],
+      });
+      return compile(records({ from, fields: ['taken'] }), duckdb).text;
+    };
+    const isGrouped = expect.stringContaining('GROUP BY');
+    expect(looked({})).toEqual(isGrouped);
+    expect(looked({ unique: ['id'] })).toEqual(isGrouped);
+    expect(looked({ unique: ['cause'] })).not.toEqual(isGrouped);
+    const onTime = keeping({ field: 'late', test: { op: 'is', values: ['false'] } });
+    expect(looked({ unique: ['cause'] }, [onTime])).not.toEqual(isGrouped);
+    // A value that a step makes may stand in several records, though each stood in one before.
+    expect(looked({ unique: ['cause'] }, [expression('cause', 'upper(cause)')])).toEqual(isGrouped);
+  });
+
   test('hold no empty texts; what steps make of them may, and is blank then', () => {
     const blank: Filter = { field: 'cause', test: { op: 'blank' } };
     const asked = (from: Relation): string => compileCount(records({ from, where: blank }), duckdb).text;

@@ -73,6 +73,10 @@ export function basesOf(
   ];
 }
 
+/** Whether a field's values are those that the request gave, each in at most the one record that it came in. */
+export const isAsFetched = ({ steps = [] }: Relation, name: string): boolean =>
+  !steps.some(({ step, before }) => stepMakes(step, before).includes(name) || stepRecords(step) === 'other');
+
 /** The fields that a step needs of another data set. */
 function neededOfOther(step: Step, wanted: ReadonlySet<string>, other: Relation): Set<string> {
   if (step.kind === 'stack')
@@ -198,6 +202,7 @@ function stepLevel({ planned, wanted }: Wanting, level: Level, dialect: Dialect,
     others: others.map((other) => ({
       fields: other.fields,
       level: shapedLevel(other, neededOfOther(step, wanted, other), dialect, zone),
+      isUnique: (name: string) => other.unique?.includes(name) === true && isAsFetched(other, name),
     })),
   };
   // What is read once may be written out where it is read; what is read more often has to be a column first.

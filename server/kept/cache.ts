@@ -18,6 +18,9 @@ export function cacheFolder(): string {
 export const segmentFile = (hash: string): string =>
   path.join(path.resolve(settings().SLATE_CACHE), `${hash}.parquet`);
 
+/** Whether a segment can be read without fetching it. */
+export const isCached = (hash: string): boolean => existsSync(segmentFile(hash));
+
 const fetching = new Map<string, Promise<string>>();
 
 /** The local file of a segment; fetched when it is not there. Those who ask at once share one fetch. */
@@ -25,7 +28,7 @@ export function cachedSegment(hash: string): Promise<string> {
   const file = segmentFile(hash);
   const known = fetching.get(hash);
   if (known) return known;
-  if (existsSync(file)) return Promise.resolve(file);
+  if (isCached(hash)) return Promise.resolve(file);
   const fetched = fetchSegment(hash, file).finally(() => fetching.delete(hash));
   fetching.set(hash, fetched);
   return fetched;

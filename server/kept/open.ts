@@ -3,7 +3,7 @@ import { putRecent } from '#core/recent.ts';
 import { ColumnarDatabase } from '#engine/columnar/database.ts';
 import type { KeptField } from '#engine/columnar/writer.ts';
 import { currentVersion, currentVersionIds, type KeptVersion } from '../store/kept.ts';
-import { cachedSegment, cacheFolder } from './cache.ts';
+import { cachedSegment, cacheFolder, isCached } from './cache.ts';
 
 let engine: Promise<ColumnarDatabase> | null = null;
 
@@ -18,6 +18,7 @@ export async function closeColumnar(): Promise<void> {
   engine = null;
   views.clear();
   versions.clear();
+  latest.clear();
   open?.close();
 }
 
@@ -44,6 +45,23 @@ export async function defineView(
 /** What is known of versions whose views are there. */
 const versions = new Map<string, KeptVersion>();
 
+/** The version of each data set that was current when it was opened last. */
+const latest = new Map<string, KeptVersion>();
+
+/**
+ * The versions of data sets that were opened last, where all of them can still be read at once; null where not. They may have
+ * been replaced since.
+ */
+export function lastOpened(dataSetIds: readonly string[]): Map<string, KeptVersion> | null {
+  const found = dataSetIds.flatMap((id): [string, KeptVersion][] => {
+    const version = latest.get(id);
+    const isThere =
+      version && versions.has(version.id) && version.segments.every(({ hash }) => isCached(hash));
+    return isThere ? [[id, version]] : [];
+  });
+  return found.length === dataSetIds.length ? new Map(found) : null;
+}
+
 /**
  * The current versions of data sets' kept records, ready to be read: all as they were at one moment, so that records that are
  * brought together belong together. Throws a {@link ProblemError}.
@@ -68,6 +86,7 @@ export async function openKept(
     const files = await Promise.all(version.segments.map(({ hash }) => cachedSegment(hash)));
     await defineView(version.id, files, version.fields);
     versions.set(version.id, version);
+    putRecent(latest, dataSetId, version, mostViews);
     return [dataSetId, version];
   });
   return new Map(await Promise.all(opened));

@@ -15,8 +15,8 @@ export function lookUpSql(step: StepOf<'lookUp'>, alias: Sql, tools: Tools): Add
   const keys = step.on.map(({ other: name }) => theirs(name).value);
   const keyColumns = keys.map((value, at) => named(value, `key ${at}`));
   const filled = whereAll([...where, ...keys.map((value) => sql`${value} IS NOT NULL`)]);
-  const grouped = (found: readonly Sql[]): Sql =>
-    select([...keyColumns, ...found], from, sql`${filled}${groupedBy(keys.length)}`);
+  const grouped = (values: readonly Sql[]): Sql =>
+    select([...keyColumns, ...values], from, sql`${filled}${groupedBy(keys.length)}`);
   const on = join(
     step.on.map(({ field }, at) => sql`${alias}.${identifier(`key ${at}`)} = ${tools.field(field).value}`),
     and,
@@ -25,7 +25,27 @@ export function lookUpSql(step: StepOf<'lookUp'>, alias: Sql, tools: Tools): Add
     columns: brought,
     join: sql` LEFT JOIN (${looked}) AS ${alias} ON ${on}`,
   });
+  const column = (name: string): Made => ({
+    name,
+    value: sql`${alias}.${identifier(`take ${name}`)}`,
+    plain: true,
+    filled: true,
+  });
   const as = step.as ?? '';
+  const taken = step.take.filter(({ as: name }) => wanted.has(name));
+  const [only, ...more] = step.on;
+  if (
+    (step.mode === 'one' || step.mode === 'first') &&
+    only &&
+    more.length === 0 &&
+    other.isUnique(only.other)
+  ) {
+    const found = taken.map(({ field, as: name }) => named(theirs(field).value, `take ${name}`));
+    return joined(
+      select([...keyColumns, ...found], from, whereAll(where)),
+      taken.map(({ as: name }) => column(name)),
+    );
+  }
   switch (step.mode) {
     case 'one': {
       const looked = grouped([
@@ -38,14 +58,12 @@ export function lookUpSql(step: StepOf<'lookUp'>, alias: Sql, tools: Tools): Add
       const keyText = key.field.type === 'text' ? key.value : dialect.scalar.text(key.value, key.field.type);
       return joined(
         looked,
-        step.take
-          .filter(({ as: name }) => wanted.has(name))
-          .map(({ field, as: name }) => {
-            const message = sql`${bind('text', `${stepStopped}one match was meant for “${step.on[0]?.field ?? ''}”, and there are several for `)} || ${keyText}`;
-            const several = dialect.scalar.fail(message, theirs(field).field.type);
-            const value = sql`CASE WHEN ${alias}.${identifier('matches')} > 1 THEN ${several} ELSE ${alias}.${identifier(`take ${name}`)} END`;
-            return { name, value, filled: true };
-          }),
+        taken.map(({ field, as: name }) => {
+          const message = sql`${bind('text', `${stepStopped}one match was meant for “${step.on[0]?.field ?? ''}”, and there are several for `)} || ${keyText}`;
+          const several = dialect.scalar.fail(message, theirs(field).field.type);
+          const value = sql`CASE WHEN ${alias}.${identifier('matches')} > 1 THEN ${several} ELSE ${alias}.${identifier(`take ${name}`)} END`;
+          return { name, value, filled: true };
+        }),
       );
     }
     case 'first': {
@@ -62,14 +80,7 @@ export function lookUpSql(step: StepOf<'lookUp'>, alias: Sql, tools: Tools): Add
       const looked = sql`SELECT * FROM (${numbered}) AS n WHERE n.${identifier('place')} = 1`;
       return joined(
         looked,
-        step.take
-          .filter(({ as: name }) => wanted.has(name))
-          .map(({ as: name }) => ({
-            name,
-            value: sql`${alias}.${identifier(`take ${name}`)}`,
-            plain: true,
-            filled: true,
-          })),
+        taken.map(({ as: name }) => column(name)),
       );
     }
     case 'count':

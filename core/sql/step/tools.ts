@@ -15,6 +15,8 @@ import type { Level } from '../level.ts';
 export interface Other {
   readonly fields: readonly Field[];
   readonly level: Level;
+  /** It is known that no two records share a value of the field. */
+  readonly isUnique: (name: string) => boolean;
 }
 
 /** What every step is written with. */
