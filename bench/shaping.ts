@@ -109,7 +109,8 @@ async function compared(...ways: (() => Promise<unknown>)[]): Promise<number[]> 
   let longest = 0;
   for (const way of ways) longest = Math.max(longest, await timed(way));
   const enough = longest > 200 ? Math.min(runs, 15) : runs;
-  for (let n = 0; n < enough; n += 1) for (const [at, way] of ways.entries()) times[at]?.push(await timed(way));
+  for (let n = 0; n < enough; n += 1)
+    for (const [at, way] of ways.entries()) times[at]?.push(await timed(way));
   return times.map(median);
 }
 

@@ -340,6 +340,20 @@ test('what is not saved, cannot be done or is called otherwise now is said in ti
   await analyst.getByRole('button', { name: 'Save the steps' }).click();
   await expect(analyst.getByText('Saved', { exact: true })).toBeVisible();
 
+  // A warning that is meant so is put away, stays so when it is saved, and can be shown again.
+  await addStep(analyst, 'Make a field');
+  await analyst.getByLabel('Field', { exact: true }).fill('remark');
+  await analyst.getByRole('textbox', { name: 'Expression' }).fill("nullif('none', 'none')");
+  const warning = steps(analyst).getByText(/^“remark” is blank for 7 of 7/);
+  await expect(warning).toBeVisible();
+  await steps(analyst).getByRole('button', { name: 'It is meant so' }).click();
+  await expect(warning).toBeHidden();
+  await analyst.getByRole('button', { name: 'Save the steps' }).click();
+  await expect(analyst.getByText('Saved', { exact: true })).toBeVisible();
+  await analyst.reload();
+  await steps(analyst).getByRole('button', { name: 'Show a warning again' }).click();
+  await expect(warning).toBeVisible();
+
   // What the source cannot do says so, and offers to keep the records.
   await addStep(analyst, 'Make a field');
   await analyst.getByLabel('Field', { exact: true }).fill('from port');

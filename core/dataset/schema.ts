@@ -163,6 +163,8 @@ export const DataSet = z.object({
   /** The fields that the request yields, where steps make others of them; `fields` are what comes of the steps. */
   start: z.array(Field).min(1).max(1600).optional(),
   steps: z.array(Step).max(100).optional(),
+  /** What is said against the steps and is meant so, each by what it is about. */
+  meant: z.array(z.string().min(1).max(400)).max(500).optional(),
   cuts: z.array(Cut).max(100).optional(),
   checks: z.array(Check).max(100).optional(),
   /** Its records are copied and kept; without this they are asked of the source each time. */

@@ -13,7 +13,7 @@ import type { StepFigures } from '#server/shape/records.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
 import { Popover } from '../../ui/popover.tsx';
 import { offers } from './new-step.ts';
-import type { Warning } from './warnings.ts';
+import { parted, type Warning } from './warnings.ts';
 
 interface Props {
   readonly definition: DataSet;
@@ -31,6 +31,9 @@ interface Props {
   readonly onSteps: (steps: Step[], selected: number) => void;
   readonly onAdd: (kind: StepKindName, at: number) => void;
   readonly onMend: (warning: Warning, at: number) => void;
+  /** What the warnings that are meant so are about. */
+  readonly meant: readonly string[];
+  readonly onMeant: (meant: string[]) => void;
   /** Keeps the records, for the steps that their source cannot do; absent where they cannot be kept. */
   readonly onKeep: (() => void) | undefined;
   readonly form: ReactNode;
@@ -59,9 +62,7 @@ export function StepList(props: Props) {
           </span>
           <Records before={undefined} after={figures[0]} most={most} />
         </button>
-        {selected === 0 && (
-          <Warnings list={props.warnings[0] ?? []} onMend={(warning) => props.onMend(warning, 0)} />
-        )}
+        {selected === 0 && <Warnings {...props} list={props.warnings[0] ?? []} at={0} />}
       </li>
       {steps.map((step, index) => (
         <OneStep key={step.id} {...props} step={step} index={index} most={most} />
@@ -90,26 +91,9 @@ const cannotKeep = ({ request, inputs }: DataSet): string =>
 const item = (isSelected: boolean): string =>
   `border-b border-hair border-l-3 ${isSelected ? 'border-l-accent bg-sheet' : 'border-l-transparent hover:bg-wash'}`;
 
-function OneStep({
-  step,
-  index,
-  definition,
-  fields,
-  problems,
-  figures,
-  warnings,
-  world,
-  names,
-  selected,
-  most,
-  onSelect,
-  onSteps,
-  onAdd,
-  onMend,
-  onKeep,
-  form,
-  added,
-}: Props & { step: Step; index: number; most: number }) {
+function OneStep({ step, index, most, ...props }: Props & { step: Step; index: number; most: number }) {
+  const { definition, fields, problems, figures, warnings, world, names, selected, form, added } = props;
+  const { onSelect, onSteps, onAdd, onKeep } = props;
   const steps = definition.steps ?? [];
   const isSelected = selected === index + 1;
   const problem = problems[index];
@@ -165,7 +149,7 @@ function OneStep({
           )}
         </div>
       )}
-      <Warnings list={warnings[index + 1] ?? []} onMend={(warning) => onMend(warning, index + 1)} />
+      <Warnings {...props} list={warnings[index + 1] ?? []} at={index + 1} />
       {isSelected && (
         <div className="px-3 pb-3">
           <div className="mb-2 flex gap-0.5 border-t border-hair pt-1" role="toolbar" aria-label="This step">
@@ -280,20 +264,46 @@ function Records({
   );
 }
 
-function Warnings({ list, onMend }: { list: readonly Warning[]; onMend: (warning: Warning) => void }) {
-  if (list.length === 0) return null;
+function Warnings({
+  list,
+  at,
+  selected,
+  meant,
+  onMend,
+  onMeant,
+}: Pick<Props, 'selected' | 'meant' | 'onMend' | 'onMeant'> & { list: readonly Warning[]; at: number }) {
+  const { shown, putAway } = parted(list, meant);
+  const isBack = selected === at && putAway.length > 0;
+  if (shown.length === 0 && !isBack) return null;
   return (
     <ul className="flex flex-col gap-1.5 px-3 pb-2">
-      {list.map((warning) => (
+      {shown.map((warning) => (
         <li key={warning.words} className="border-l-3 border-slipping pl-2 text-small">
           <span className="block text-slipping">{warning.words}</span>
-          {warning.mend && (
-            <Button className="mt-1 max-w-full text-left whitespace-normal!" onClick={() => onMend(warning)}>
-              {warning.mend.words}
-            </Button>
-          )}
+          <span className="mt-1 flex flex-wrap items-center gap-x-3 gap-y-1">
+            {warning.mend && (
+              <Button className="max-w-full text-left whitespace-normal!" onClick={() => onMend(warning, at)}>
+                {warning.mend.words}
+              </Button>
+            )}
+            {warning.about !== undefined && (
+              <Button look="quiet" onClick={() => onMeant([...meant, warning.about ?? ''])}>
+                It is meant so
+              </Button>
+            )}
+          </span>
         </li>
       ))}
+      {isBack && (
+        <li>
+          <Button
+            look="quiet"
+            onClick={() => onMeant(meant.filter((about) => !putAway.some((each) => each.about === about)))}
+          >
+            {putAway.length === 1 ? 'Show a warning again' : `Show ${putAway.length} warnings again`}
+          </Button>
+        </li>
+      )}
     </ul>
   );
 }

@@ -35,6 +35,7 @@ import {
   mayBeAlike,
   profileWarnings,
   stepWarnings,
+  stillMeant,
   type Warning,
   zoneWarnings,
 } from './warnings.ts';
@@ -48,11 +49,19 @@ interface Props {
   readonly zone: string;
 }
 
+/** What is edited here, and can be undone. */
+interface Shape {
+  readonly steps: readonly Step[];
+  readonly meant: readonly string[];
+}
+
+const shapeOf = ({ steps = [], meant = [] }: DataSet): Shape => ({ steps, meant });
+
 /** The steps of a data set beside the records that come of them. */
 export function StepsPage({ stored, sourceName, others, zone }: Props) {
   const { id } = stored;
-  const history = useHistory<readonly Step[]>(stored.definition.steps ?? []);
-  const steps = history.now;
+  const history = useHistory<Shape>(shapeOf(stored.definition));
+  const { steps, meant } = history.now;
   const definition = useMemo<DataSet>(
     () => ({ ...stored.definition, start: [...startOf(stored.definition)], steps: [...steps] }),
     [stored.definition, steps],
@@ -77,7 +86,13 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
   // What a step refuses over all the records is no fault of the source, and does not pass.
   const refusedAt = failures.findIndex((each, at) => at > 0 && each?.code === 'bad-request');
   const carried = useMemo(
-    () => carriedOn(shaped, steps, [stored.definition.steps ?? [], ...history.past], world),
+    () =>
+      carriedOn(
+        shaped,
+        steps,
+        [stored.definition.steps ?? [], ...history.past.map((past) => past.steps)],
+        world,
+      ),
     [shaped, steps, stored.definition.steps, history.past, world],
   );
   const alike = useShape(
@@ -105,13 +120,13 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
     definition,
     traceRecord ? { kind: 'trace', steps: shown, record: traceRecord } : null,
   );
-  const isChanged = JSON.stringify(steps) !== JSON.stringify(stored.definition.steps ?? []);
+  const isChanged = JSON.stringify(history.now) !== JSON.stringify(shapeOf(stored.definition));
   const select = (to: number): void => {
     setSelected(to);
     setPage(1);
   };
   const put = (next: readonly Step[], to: number, about = ''): void => {
-    history.put(next, about);
+    history.put({ steps: next, meant: stillMeant(meant, next) }, about);
     if (to !== selected) select(to);
   };
   const insert = (step: Step, at: number): void => {
@@ -157,7 +172,12 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
   const before = Math.max(0, Math.min(selected - 1, doable));
   const outcome = useMemo(() => withOutcome(definition, world), [definition, world]);
   const lost = isChanged && firstProblem < 0 ? lostNeeds(outcome) : [];
-  const save = (next: DataSet): void => saving.save({ id, name: stored.name, definition: next });
+  const save = (next: DataSet): void =>
+    saving.save({
+      id,
+      name: stored.name,
+      definition: { ...next, meant: meant.length > 0 ? [...meant] : undefined },
+    });
   const kept: DataSet = { ...stored.definition, keep: usualKeep };
   // Records that are to be kept are there a moment later.
   const { problem, again } = asked;
@@ -234,6 +254,8 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
             onSteps={(next, to) => put(next, to)}
             onAdd={add}
             onMend={mend}
+            meant={meant}
+            onMeant={(next) => history.put({ steps, meant: next })}
             onKeep={keepProblem(kept) === null && !saving.busy ? () => save(kept) : undefined}
             added={added}
             form={

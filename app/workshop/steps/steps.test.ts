@@ -6,7 +6,16 @@ import { Step, type StepKindName } from '#core/step/schema.ts';
 import type { FieldProfile } from '#server/shape/profile.ts';
 import type { StepFigures } from '#server/shape/records.ts';
 import { makings, newMaking, newStep, offers } from './new-step.ts';
-import { alikeWarning, mayBeAlike, profileWarnings, stepWarnings, zoneWarnings } from './warnings.ts';
+import {
+  alikeWarning,
+  mayBeAlike,
+  parted,
+  profileWarnings,
+  stepWarnings,
+  stillMeant,
+  type Warning,
+  zoneWarnings,
+} from './warnings.ts';
 
 const fields: Field[] = [
   { name: 'id', type: 'integer' },
@@ -214,5 +223,39 @@ describe('the records themselves warn', () => {
       '2 scans have no id',
     );
     expect(said(profile('gate', { distinct: '3' }))).toEqual([]);
+  });
+});
+
+describe('a warning that is meant so', () => {
+  const where: Step = { kind: 'where', id: 'step-1', condition: { field: 'gate', test: { op: 'filled' } } };
+  const derive: Step = { kind: 'derive', id: 'step-2', name: 'x', making: { kind: 'expression', text: '1' } };
+  const blank = (name: string, records: string): Warning[] =>
+    stepWarnings(
+      { ...derive, name },
+      fields,
+      fields,
+      figures('100', { blank: { [name]: records } }),
+      figures('100'),
+      'scans',
+    );
+
+  test('is put away by what it is about, however the figures change, and no other with it', () => {
+    const [first] = blank('x', '31');
+    const meant = [first?.about ?? ''];
+    expect(parted(blank('x', '64'), meant)).toEqual({ shown: [], putAway: blank('x', '64') });
+    expect(parted(blank('y', '31'), meant).shown).toHaveLength(1);
+    const all = stepWarnings(where, fields, fields, figures('100'), figures('100'), 'scans');
+    expect(parted(all, meant).shown).toEqual(all);
+  });
+
+  test('cannot be one that stands for something that failed', () => {
+    const failed: Warning = { words: 'It cannot be done.' };
+    expect(parted([failed], ['', 'undefined'])).toEqual({ shown: [failed], putAway: [] });
+  });
+
+  test('is forgotten with its step, so that a later step of that name is warned of; what is about a field stays', () => {
+    const meant = ['step step-1 everything', 'step step-2 blank x', 'text took', 'alike'];
+    expect(stillMeant(meant, [derive])).toEqual(['step step-2 blank x', 'text took', 'alike']);
+    expect(stillMeant(meant, [where, derive])).toEqual(meant);
   });
 });

@@ -11,6 +11,8 @@ import type { StepFigures } from '#server/shape/records.ts';
 
 export interface Warning {
   readonly words: string;
+  /** What it is about, the same as long as that is: so that one that is meant so can be put away. Absent where that cannot be. */
+  readonly about?: string;
   /** What the button says, and the steps that it adds after this one, the one that it changes, or all as they are then. */
   readonly mend?:
     | { readonly words: string; readonly step: Step }
@@ -46,14 +48,16 @@ export function stepWarnings(
   const label = (name: string): string => fieldWords(name, before);
   if (step.kind === 'where' && figuresBefore && figuresBefore.records !== '0') {
     const mend = { words: 'Pass it over', step: { ...step, off: true } };
-    if (figures.records === '0') warnings.push({ words: 'It keeps nothing.', mend });
+    if (figures.records === '0')
+      warnings.push({ words: 'It keeps nothing.', about: `step ${step.id} nothing`, mend });
     else if (figures.records === figuresBefore.records)
-      warnings.push({ words: 'It keeps everything.', mend });
+      warnings.push({ words: 'It keeps everything.', about: `step ${step.id} everything`, mend });
   }
   if (step.kind === 'type' && figures.lost !== '0') {
     const listed = step.misfit === 'list';
     warnings.push({
       words: `${number(figures.lost)} values of ${label(step.field)} cannot be read so and are blank now.`,
+      about: `step ${step.id} lost`,
       ...(listed ? {} : { mend: { words: 'Keep them beside it', step: { ...step, misfit: 'list' } } }),
     });
   }
@@ -63,6 +67,7 @@ export function stepWarnings(
     if (share(blank, figures.records) > 0)
       warnings.push({
         words: `${number(blank)} ${many} have no match; what is looked up is blank for them.`,
+        about: `step ${step.id} no match`,
         mend: first && fillMend(first.as, after),
       });
   }
@@ -74,6 +79,7 @@ export function stepWarnings(
   )
     warnings.push({
       words: 'Records without an item are dropped.',
+      about: `step ${step.id} dropped`,
       mend: { words: 'Keep them', step: { ...step, keepEmpty: true } },
     });
   if (step.kind === 'derive' || step.kind === 'spread')
@@ -81,6 +87,7 @@ export function stepWarnings(
       if (share(blank, figures.records) > manyBlanks && figures.records !== '0')
         warnings.push({
           words: `“${name}” is blank for ${number(blank)} of ${number(figures.records)} ${many}.`,
+          about: `step ${step.id} blank ${name}`,
           mend: fillMend(name, after),
         });
   return warnings;
@@ -117,6 +124,7 @@ function textWarning(profile: FieldProfile, label: string, zone: string): Warnin
   const isNumber = to === 'integer' || to === 'decimal';
   if (isNumber && profile.frequent.some(({ value }) => /^[+-]?0\d/.test(String(value)))) return null;
   const others = filled - count(to);
+  const about = `text ${profile.name}`;
   const misfit = others > 0n ? ('list' as const) : ('blank' as const);
   const type: Step = { kind: 'type', id: 'type', field: profile.name, to, misfit };
   const reading = `Read ${label} as ${readAs[to].one}`;
@@ -126,6 +134,7 @@ function textWarning(profile: FieldProfile, label: string, zone: string): Warnin
     const isAll = count('local') === filled;
     return {
       words: `${isAll ? 'All' : number(String(count('local')))} of ${label} are moments without a zone, kept as text.`,
+      about,
       mend: isAll
         ? { words: `${reading}, by the clocks of ${zone}`, add: [type, byClocks(profile.name, zone)] }
         : { words: `${reading}, those without a zone as UTC`, add: [type] },
@@ -134,10 +143,12 @@ function textWarning(profile: FieldProfile, label: string, zone: string): Warnin
   return others > 0n
     ? {
         words: `All but ${number(String(others))} of ${label} are ${readAs[to].several}, kept as text${sorted}.`,
+        about,
         mend: { words: `${reading}, the others beside it`, add: [type] },
       }
     : {
         words: `Every ${label} is ${readAs[to].one}, kept as text${sorted}.`,
+        about,
         mend: { words: reading, add: [type] },
       };
 }
@@ -162,6 +173,7 @@ export function profileWarnings(
         ? [
             {
               words: `${label} is said to identify ${many}, and ${number(String(shared))} share theirs with another.`,
+              about: `shared ${field.name}`,
               mend: {
                 words: 'Keep one of each',
                 add: [{ kind: 'distinct' as const, id: 'key', by: [field.name], order: [] }],
@@ -174,6 +186,7 @@ export function profileWarnings(
         : [
             {
               words: `${number(profile.blank)} ${many} have no ${label}, which is said to identify them.`,
+              about: `none ${field.name}`,
               mend: {
                 words: 'Leave them out',
                 add: [
@@ -207,6 +220,7 @@ export function alikeWarning(alike: string, many: string): Warning | null {
   if (alike === '0') return null;
   return {
     words: `${number(alike)} ${many} are alike in every field with one before them.`,
+    about: 'alike',
     mend: { words: 'Keep one of each', add: [{ kind: 'distinct', id: 'alike', by: [], order: [] }] },
   };
 }
@@ -227,8 +241,25 @@ export function zoneWarnings(
     return [
       {
         words: `${capital(label)} is written without a zone, and taken as UTC.`,
+        about: `zone ${name}`,
         mend: { words: `Take it by the clocks of ${zone}`, add: [byClocks(name, zone)] },
       },
     ];
   });
 }
+
+/** Warnings in two parts: those to be shown, and those that are meant so. */
+export function parted(
+  warnings: readonly Warning[],
+  meant: readonly string[],
+): { shown: Warning[]; putAway: Warning[] } {
+  const isMeant = ({ about }: Warning): boolean => about !== undefined && meant.includes(about);
+  return { shown: warnings.filter((each) => !isMeant(each)), putAway: warnings.filter(isMeant) };
+}
+
+/** What is still about a step that is there, or about no step: another step may get the name of one that is gone. */
+export const stillMeant = (meant: readonly string[], steps: readonly Step[]): string[] =>
+  meant.filter((about) => {
+    const of = /^step (\S+) /.exec(about)?.[1];
+    return of === undefined || steps.some(({ id }) => id === of);
+  });
