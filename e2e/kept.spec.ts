@@ -1,11 +1,20 @@
+import type { Page } from '@playwright/test';
 import { expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
+
+/** How many incidents a card says there are. */
+const told = async (page: Page): Promise<number> => {
+  const [, number = ''] =
+    /([\d,]+) incidents/.exec((await paneOf(page, 'How many').textContent()) ?? '') ?? [];
+  return Number(number.replaceAll(',', ''));
+};
 
 test('records that are kept are fetched by the worker, and open pages follow by themselves', async ({
   analyst,
   browser,
 }) => {
   test.setTimeout(90_000);
-  const total = await withDatabase('sound_ops', async (client) => {
+  // The demo's clock goes on, and may bring more at any time.
+  const atFirst = await withDatabase('sound_ops', async (client) => {
     const { rows } = await client.query<{ n: string }>('SELECT count(*) AS n FROM incidents');
     return Number(rows[0]?.n);
   });
@@ -29,7 +38,6 @@ test('records that are kept are fetched by the worker, and open pages follow by 
   await analyst.getByRole('link', { name: 'Kept records' }).click();
   const refreshes = analyst.getByRole('region', { name: 'Refreshes' });
   await expect(refreshes.getByRole('row').nth(1)).toContainText('Done', { timeout: 20_000 });
-  await expect(refreshes.getByRole('row').nth(1)).toContainText(said(total));
 
   await analyst.goto('/workshop/dashboards/new');
   await analyst.getByLabel('Title').fill('Kept board');
@@ -50,7 +58,9 @@ test('records that are kept are fetched by the worker, and open pages follow by 
 
   const reader = await pageOf(browser, 'reader');
   await reader.goto('/desk/skerry-sound/kept-board');
-  await expect(paneOf(reader, 'How many')).toContainText(said(total));
+  await expect(paneOf(reader, 'How many')).toContainText(/\d incidents/);
+  const total = await told(reader);
+  expect(total).toBeGreaterThanOrEqual(atFirst);
   await paneOf(reader, 'Which').getByRole('button', { name: 'Next page' }).click();
   await expect(paneOf(reader, 'Which')).toContainText(/11 – 20/);
 
@@ -66,7 +76,9 @@ test('records that are kept are fetched by the worker, and open pages follow by 
   await analyst.getByRole('link', { name: 'Incidents, kept' }).click();
   await analyst.getByRole('link', { name: 'Kept records' }).click();
   await analyst.getByRole('button', { name: 'Refresh now' }).click();
-  await expect(paneOf(reader, 'How many')).toContainText(said(total + 1), { timeout: 20_000 });
+  await expect.poll(() => told(reader), { timeout: 20_000 }).toBeGreaterThan(total);
+  await expect(refreshes.getByRole('row').nth(1)).toContainText(said(await told(reader)));
+  await expect(refreshes.getByRole('row').nth(2)).toContainText(said(total));
   await expect(paneOf(reader, 'Which')).toContainText(/11 – 20/);
   await withDatabase('sound_ops', (client) => client.query('DELETE FROM incidents WHERE id = 999999'));
   await reader.context().close();
