@@ -287,7 +287,11 @@ function Warnings({
               </Button>
             )}
             {warning.about !== undefined && (
-              <Button look="quiet" onClick={() => onMeant([...meant, warning.about ?? ''])}>
+              <Button
+                look="quiet"
+                className="-ml-1 px-1!"
+                onClick={() => onMeant([...meant, warning.about ?? ''])}
+              >
                 It is meant so
               </Button>
             )}
@@ -298,6 +302,7 @@ function Warnings({
         <li>
           <Button
             look="quiet"
+            className="-ml-1 px-1!"
             onClick={() => onMeant(meant.filter((about) => !putAway.some((each) => each.about === about)))}
           >
             {putAway.length === 1 ? 'Show a warning again' : `Show ${putAway.length} warnings again`}
