@@ -99,7 +99,8 @@ async function quietly(/** @type {[string, string[]][]} */ commands) {
   return { ok: true, output };
 }
 
-async function staticChecks() {
+/** Each uses one core at most of the time. */
+await timed('static checks', async () => {
   const layers = ['core', 'engine', 'sources', 'server', 'app', 'demo', 'stand-ins'];
   /** @type {[string, [string, string[]][]][]} */
   const checks = [
@@ -115,29 +116,22 @@ async function staticChecks() {
     ['unused code', [[tool('knip'), []]]],
     ['licences', [[process.execPath, ['scripts/licences.mjs']]]],
   ];
-  for (const [name, commands] of checks) {
-    const { ok, output } = await quietly(commands);
-    console.log(`\n${output.trim()}`);
-    check(name, ok);
-  }
-}
+  await Promise.all(
+    checks.map(async ([name, commands]) => {
+      const { ok, output } = await quietly(commands);
+      console.log(output.trim());
+      check(name, ok);
+    }),
+  );
+});
 
-async function vitest() {
+await timed('unit and integration tests', () => {
   const file = path.join(results, 'vitest.json');
-  const args = ['run', '--reporter=dot', '--reporter=json', `--outputFile.json=${file}`];
-  await new Promise((resolve) => {
-    const child = spawn(tool('vitest'), args, { cwd: root, stdio: ['ignore', 'inherit', 'inherit'] });
-    for (const end of ['close', 'error']) child.once(end, resolve);
-  });
+  run(tool('vitest'), ['run', '--reporter=dot', '--reporter=json', `--outputFile.json=${file}`]);
   count('vitest', file, (json) => [
     json.numPassedTests,
     json.numFailedTests + (json.success ? 0 : Number(json.numFailedTests === 0)),
   ]);
-}
-
-// The tests wait for databases now and then; a static check, which uses one core, fills that time.
-await timed('static checks; unit and integration tests', async () => {
-  await Promise.all([staticChecks(), vitest()]);
 });
 
 await timed('build', () => build());

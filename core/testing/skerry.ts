@@ -13,7 +13,13 @@ export const ids = {
   incidents: '5a1e0000-0000-4000-8000-000000000003',
 };
 
-const dataSet = (table: string, one: string, fields: Field[], more: Partial<DataSet> = {}): DataSet => ({
+/** A data set that is a table of a database, as it stands. */
+export const tableDataSet = (
+  table: string,
+  one: string,
+  fields: Field[],
+  more: Partial<DataSet> = {},
+): DataSet => ({
   version: 1,
   source: ids.source,
   request: {
@@ -31,7 +37,7 @@ const dataSet = (table: string, one: string, fields: Field[], more: Partial<Data
   ...more,
 });
 
-export const sailings = dataSet('sailings', 'sailing', [
+export const sailings = tableDataSet('sailings', 'sailing', [
   { name: 'id', type: 'integer', origin: 'public.sailings.id' },
   { name: 'route', type: 'text', origin: 'public.routes.name' },
   { name: 'cause', type: 'text', origin: 'public.sailings.cause' },
@@ -39,7 +45,7 @@ export const sailings = dataSet('sailings', 'sailing', [
   { name: 'departs', type: 'instant', origin: 'public.sailings.departs' },
 ]);
 
-export const incidents = dataSet('incidents', 'incident', [
+export const incidents = tableDataSet('incidents', 'incident', [
   { name: 'id', type: 'integer', origin: 'public.incidents.id' },
   {
     name: 'sailing_id',

@@ -2,10 +2,12 @@ import { randomUUID } from 'node:crypto';
 import { rmSync } from 'node:fs';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
 import type { DataSet } from '#core/dataset/schema.ts';
+import type { Field } from '#core/field/field.ts';
 import type { Cell } from '#core/field/value.ts';
 import type { RecordsPlan } from '#core/plan/plan.ts';
 import { relationWith } from '#core/step/plan.ts';
 import type { Step } from '#core/step/schema.ts';
+import { tableDataSet } from '#core/testing/skerry.ts';
 import { runPlan } from '../records.ts';
 import { addDataSet, worldOf } from '../store/data-sets.ts';
 import { type KeptTest, keptTest } from '../test-kept.ts';
@@ -20,28 +22,12 @@ const ids = { gates: randomUUID(), scans: randomUUID() };
 const clock = { now: new Date('2026-11-23T12:00:00Z'), zone: 'Europe/London' };
 
 const definition = (table: string, names: readonly string[], steps: readonly Step[] = []): DataSet => {
-  const fields = names.map((name) => ({
-    name,
-    type: name === 'id' ? ('integer' as const) : ('text' as const),
-  }));
-  return {
-    version: 1,
+  const fields = names.map((name): Field => ({ name, type: name === 'id' ? 'integer' : 'text' }));
+  return tableDataSet(table, 'scan', fields, {
     source: installed.source,
-    request: {
-      kind: 'table',
-      schema: 'public',
-      table,
-      columns: fields.map(({ name, type }) => ({ column: name, name, type })),
-      lookUps: [],
-    },
-    inputs: [],
-    fields,
-    key: 'id',
-    noun: { one: 'scan', many: 'scans' },
-    measures: [],
     keep: { mode: { kind: 'replace' }, schedule: { kind: 'by hand' } },
     ...(steps.length > 0 ? { start: fields, steps: [...steps] } : {}),
-  };
+  });
 };
 
 const lookUp = (mode: 'one' | 'first'): Step => ({
