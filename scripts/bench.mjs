@@ -1,7 +1,7 @@
 /* `npm run bench`: a running product on a database of its own (.data-bench), measured; then the size of its scripts. */
 import { spawn, spawnSync } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { gzipSync } from 'node:zlib';
 import { bundled } from './bundle.mjs';
@@ -44,13 +44,16 @@ await new Promise((resolve, reject) => {
 /** `npm run bench`: all of it; `npm run bench kept`: the file of that name. */
 const wanted = process.argv.slice(2);
 let status = 0;
-for (const name of wanted.length > 0 ? wanted : ['bench', 'kept', 'taking-in', 'huge', 'shaping'])
+for (const name of wanted.length > 0 ? wanted : ['bench', 'kept', 'taking-in', 'huge', 'shaping']) {
+  const program = await bundled(`bench/${name}.ts`);
   status ||=
-    spawnSync(process.execPath, [await bundled(`bench/${name}.ts`)], {
+    spawnSync(process.execPath, [program], {
       cwd: root,
       env: { ...env, SLATE_SERVER: String(server.pid) },
       stdio: 'inherit',
     }).status ?? 1;
+  rmSync(path.dirname(program), { recursive: true });
+}
 
 /** Everything that a script imports at once, itself included; what it loads later is not counted. */
 function staticImports(/** @type {string} */ file, /** @type {Set<string>} */ seen) {

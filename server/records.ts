@@ -55,12 +55,12 @@ export async function runPlan(plan: Plan, asking: Asking): Promise<Answer> {
   const place = await placeOf(plan, asking);
   if (place.kind === 'live')
     return { ...(await live.runPlan(plan, { address: place.address, doing, signal })), live: true };
-  const answered = async (versions: Versions, while_: AbortSignal | undefined): Promise<Answer> => {
+  const answered = async (versions: Versions, until: AbortSignal | undefined): Promise<Answer> => {
     const { ready, trueAt, records } = await readyFor(plan, place, versions, asking);
     const capped = { ...ready, limit: Math.min(ready.limit, rowCap) } as Plan;
     const engine = await columnar();
     const query = farPage(capped, records, engine) ?? compile(capped, duckdb);
-    return { ...(await runColumnar(engine, query, { doing, signal: while_ })), trueAt, live: false };
+    return { ...(await runColumnar(engine, query, { doing, signal: until })), trueAt, live: false };
   };
   return place.isKept
     ? answeredEarly(place.keptIds, answered, asking)
@@ -141,8 +141,8 @@ interface Columnar {
   readonly keptIds: readonly string[];
   /** All records are kept ones that readers have. */
   readonly isKept: boolean;
-  /** The sources whose records are fetched: whether plans run on them. */
-  readonly isLive: ReadonlyMap<string, boolean>;
+  /** The sources whose records are fetched, with the addresses of those that plans run on. */
+  readonly addresses: ReadonlyMap<string, PostgresAddress | null>;
 }
 
 /** One request that a plan's records come from, ready to be read by the columnar engine. */
@@ -158,8 +158,8 @@ interface Ready {
 const sharedSeconds = 15;
 
 /**
- * Where the records of a plan are, and the plan over them. Where all of them are on one source that plans run on, the source
- * does everything; else what is live is asked only for the fields that are needed, and the columnar engine brings all together.
+ * Where the records of a plan are. Where all of them are on one source that plans run on, the source does everything; else what
+ * is live is asked only for the fields that are needed, and the columnar engine brings all together.
  */
 async function placeOf(plan: Plan, { doing, signal, candidate }: Asking): Promise<Place> {
   const { from } = plan;
@@ -182,14 +182,14 @@ async function placeOf(plan: Plan, { doing, signal, candidate }: Asking): Promis
     bases,
     keptIds: [...new Set(keptIds)],
     isKept: keptIds.length === bases.length,
-    isLive: new Map([...addresses].map(([source, found]) => [source, found !== null])),
+    addresses,
   };
 }
 
 /** A plan over records that the columnar engine can read at once, those that are live having been fetched. */
 async function readyFor<P extends Plan>(
   plan: P,
-  { bases, isLive: runsPlans }: Columnar,
+  { bases, addresses }: Columnar,
   versions: Versions,
   { doing, signal, candidate }: Asking,
 ): Promise<{ ready: P; trueAt: string; records: number }> {
@@ -201,7 +201,7 @@ async function readyFor<P extends Plan>(
         if (version) return [base, { ...version, name: version.id }];
         if (candidate) return [base, { ...candidate, name: candidate.view, records: 0 }];
       }
-      const isLive = runsPlans.get(base.source) ?? false;
+      const isLive = Boolean(addresses.get(base.source));
       const only = base === from && !from.steps ? where : { all: [] };
       const all = base.start ?? base.fields;
       // A source that plans run on is asked for the fields that are needed; others give all they have at each call.

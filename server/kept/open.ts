@@ -45,8 +45,8 @@ export async function defineView(
 /** What is known of versions whose views are there. */
 const versions = new Map<string, KeptVersion>();
 
-/** The version of each data set that was current when it was opened last. */
-const latest = new Map<string, KeptVersion>();
+/** The id of the version of each data set that was current when it was opened last. */
+const latest = new Map<string, string>();
 
 /**
  * The versions of data sets that were opened last, where all of them can still be read at once; null where not. They may have
@@ -54,10 +54,8 @@ const latest = new Map<string, KeptVersion>();
  */
 export function lastOpened(dataSetIds: readonly string[]): Map<string, KeptVersion> | null {
   const found = dataSetIds.flatMap((id): [string, KeptVersion][] => {
-    const version = latest.get(id);
-    const isThere =
-      version && versions.has(version.id) && version.segments.every(({ hash }) => isCached(hash));
-    return isThere ? [[id, version]] : [];
+    const version = versions.get(latest.get(id) ?? '');
+    return version?.segments.every(({ hash }) => isCached(hash)) ? [[id, version]] : [];
   });
   return found.length === dataSetIds.length ? new Map(found) : null;
 }
@@ -86,7 +84,7 @@ export async function openKept(
     const files = await Promise.all(version.segments.map(({ hash }) => cachedSegment(hash)));
     await defineView(version.id, files, version.fields);
     versions.set(version.id, version);
-    putRecent(latest, dataSetId, version, mostViews);
+    putRecent(latest, dataSetId, version.id, mostViews);
     return [dataSetId, version];
   });
   return new Map(await Promise.all(opened));

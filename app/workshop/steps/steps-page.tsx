@@ -50,17 +50,17 @@ interface Props {
 }
 
 /** What is edited here, and can be undone. */
-interface Shape {
+interface Edited {
   readonly steps: readonly Step[];
   readonly meant: readonly string[];
 }
 
-const shapeOf = ({ steps = [], meant = [] }: DataSet): Shape => ({ steps, meant });
+const editedOf = ({ steps = [], meant = [] }: DataSet): Edited => ({ steps, meant });
 
 /** The steps of a data set beside the records that come of them. */
 export function StepsPage({ stored, sourceName, others, zone }: Props) {
   const { id } = stored;
-  const history = useHistory<Shape>(shapeOf(stored.definition));
+  const history = useHistory<Edited>(editedOf(stored.definition));
   const { steps, meant } = history.now;
   const definition = useMemo<DataSet>(
     () => ({ ...stored.definition, start: [...startOf(stored.definition)], steps: [...steps] }),
@@ -120,7 +120,7 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
     definition,
     traceRecord ? { kind: 'trace', steps: shown, record: traceRecord } : null,
   );
-  const isChanged = JSON.stringify(history.now) !== JSON.stringify(shapeOf(stored.definition));
+  const isChanged = JSON.stringify(history.now) !== JSON.stringify(editedOf(stored.definition));
   const select = (to: number): void => {
     setSelected(to);
     setPage(1);
