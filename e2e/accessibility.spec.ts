@@ -125,6 +125,8 @@ test('every main screen is accessible by day, and its colours by night', async (
     // What a dialog stands over is looked at without it too.
     const isOver = (await page.getByRole('dialog').count()) > 0;
     const part = (builder: AxeBuilder): AxeBuilder => (isOver ? builder.include('[role=dialog]') : builder);
+    // What is being fetched anew is dimmed, on purpose, until it is there.
+    await expect(page.locator('[aria-busy="true"]')).toHaveCount(0);
     await page.waitForTimeout(200);
     expect(await found(page, `${name} by day`, (all) => wholePage(part(all)))).toEqual([]);
     await page.evaluate(() => {
