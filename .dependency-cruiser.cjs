@@ -36,7 +36,7 @@ module.exports = {
     {
       name: 'screens-take-only-types-from-the-server',
       severity: 'error',
-      from: { path: '^app/(ui|panes|desk|workshop)/' },
+      from: { path: '^app/(ui|panes|desk|workroom)/' },
       to: { path: '^(server|engine|sources|demo)/', dependencyTypesNot: ['type-only'] },
     },
   ],

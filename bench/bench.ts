@@ -138,7 +138,7 @@ async function publish(client: pg.Client): Promise<Bench> {
     ...more,
   });
   const dashboard: Dashboard = {
-    version: 1,
+    version: 2,
     title: 'Bench',
     scope: [{ name: 'scanned', many: 'dates', offer: 'dates', dataSet: set, field: 'scanned_at' }],
     panes: [

@@ -61,7 +61,7 @@ function* delimited(): Generator<string> {
 
 let file = '';
 const sending = await timed(async () => {
-  const answer = await fetch(`${address}/workshop/upload/receive`, {
+  const answer = await fetch(`${address}/workroom/upload/receive`, {
     method: 'POST',
     headers: { ...headers, 'Content-Type': 'application/octet-stream' },
     body: Readable.toWeb(Readable.from(delimited(), { objectMode: true }).map((piece) => Buffer.from(piece))),
@@ -72,13 +72,13 @@ const sending = await timed(async () => {
 const uploaded = randomUUID();
 let seen = { total: 0, fields: [] as { name: string; type: string }[], reading: {} };
 const looking = await timed(async () => {
-  const answer = (await (await post('/workshop/upload/look', { file })).json()) as { seen: typeof seen };
+  const answer = (await (await post('/workroom/upload/look', { file })).json()) as { seen: typeof seen };
   ({ seen } = answer);
 });
 const accepting = await timed(async () => {
   const fields = seen.fields.map(({ name, type }) => ({ name, type }));
   const noun = { one: 'scan', many: 'scans' };
-  const answer = await post('/workshop/upload', {
+  const answer = await post('/workroom/upload', {
     what: 'new',
     id: uploaded,
     name: 'Huge',
@@ -126,7 +126,7 @@ const { request, fields } = await tryLogs(
   false,
 );
 const definition: DataSet = {
-  version: 1,
+  version: 2,
   source,
   request,
   inputs: [],

@@ -17,7 +17,7 @@ export function morningBrief(ids: DemoIds): Dashboard {
   });
   const column = (field: string, width?: number) => ({ field, ...(width ? { width } : {}) });
   return {
-    version: 1,
+    version: 2,
     title: 'Morning brief',
     scope: [
       { name: 'route', many: 'routes', offer: 'values', dataSet: ids.sailings, field: 'route' },
@@ -134,7 +134,7 @@ export function morningBrief(ids: DemoIds): Dashboard {
 export function vesselUpkeep(ids: DemoIds): Dashboard {
   const unfinished = { field: 'status', test: { op: 'isNot' as const, values: ['done'] } };
   return {
-    version: 1,
+    version: 2,
     title: 'Vessel upkeep',
     scope: [
       { name: 'vessel', many: 'vessels', offer: 'values', dataSet: ids.orders, field: 'vessel' },

@@ -244,7 +244,7 @@ export function demoDataSets(ids: DemoIds, tables: readonly FoundTable[]): DemoD
       id: ids.waiting,
       name: 'Incidents not settled, by crew',
       definition: {
-        version: 1,
+        version: 2,
         source: ids.source,
         request: {
           kind: 'sql',

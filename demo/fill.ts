@@ -108,7 +108,7 @@ export async function fillDemo(url: string, now: Date, standIns: StandInAccess |
   ]) {
     const id = randomUUID();
     await addDashboard({ id, deskId: desk.id, slug, draft, by: null });
-    await publish(id, null);
+    await publish(id, null, null);
   }
 }
 

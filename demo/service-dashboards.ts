@@ -15,7 +15,7 @@ const card = (id: string, title: string, dataSet: string, measure: string, x: nu
 
 export function gateTraffic(ids: ServiceIds): Dashboard {
   return {
-    version: 1,
+    version: 2,
     title: 'Gate traffic',
     scope: [
       { name: 'gate', many: 'gates', offer: 'values', dataSet: ids.scans, field: 'gate' },
@@ -107,7 +107,7 @@ export function passageTrace(ids: ServiceIds): Dashboard {
     place: { x: 5, y, w: 7, h: 7 },
   });
   return {
-    version: 1,
+    version: 2,
     title: 'Passage trace',
     scope: [
       { name: 'passage', many: 'passage', offer: 'text', dataSet: ids.passages, field: 'passage_ref' },

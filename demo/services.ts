@@ -74,7 +74,7 @@ async function storeDataSet(
     name,
     by: null,
     definition: {
-      version: 1,
+      version: 2,
       source: sourceId,
       request,
       inputs: [],

@@ -39,21 +39,21 @@ const screens: [string, (page: Page) => Promise<void>][] = [
     },
   ],
   [
-    'the workshop',
+    'the workroom',
     async (page) => {
-      await page.goto('/workshop');
+      await page.goto('/workroom');
     },
   ],
   [
     'adding a source',
     async (page) => {
-      await page.goto('/workshop/sources/new');
+      await page.goto('/workroom/sources/new');
     },
   ],
   [
     'a source',
     async (page) => {
-      await page.goto('/workshop');
+      await page.goto('/workroom');
       await page.getByRole('link', { name: 'Sound operations' }).click();
       await page
         .getByRole('link', { name: /sailings/ })
@@ -65,13 +65,13 @@ const screens: [string, (page: Page) => Promise<void>][] = [
   [
     'a data set',
     async (page) => {
-      await page.goto('/workshop');
+      await page.goto('/workroom');
       await page.getByRole('link', { name: 'Sailings', exact: true }).click();
       await expect(page.getByRole('region', { name: 'Its records' }).getByRole('row').nth(1)).toBeVisible();
     },
   ],
   ['its steps', (page) => partOfDataSet(page, 'Steps')],
-  ['its cuts and checks', (page) => partOfDataSet(page, 'Cuts and checks')],
+  ['its subsets and checks', (page) => partOfDataSet(page, 'Subsets and checks')],
   ['what depends on it', (page) => partOfDataSet(page, 'What depends on it')],
   [
     'a trace',
@@ -84,7 +84,7 @@ const screens: [string, (page: Page) => Promise<void>][] = [
   [
     'a draft',
     async (page) => {
-      await page.goto('/workshop');
+      await page.goto('/workroom');
       await page.getByRole('link', { name: 'Morning brief' }).click();
       await expect(paneOf(page, 'Late sailings, latest first').getByRole('row').nth(1)).toBeVisible();
     },
@@ -92,7 +92,7 @@ const screens: [string, (page: Page) => Promise<void>][] = [
   [
     'a brief',
     async (page) => {
-      await page.goto('/workshop');
+      await page.goto('/workroom');
       await page.getByRole('link', { name: 'Morning brief' }).click();
       await paneOf(page, 'Why they were late').hover();
       await page.getByRole('link', { name: 'Edit the brief of Why they were late' }).click();

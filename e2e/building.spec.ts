@@ -1,8 +1,5 @@
+import { copyOfDashboard, unique } from './support/make.ts';
 import { databaseServer, expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
-
-test.describe.configure({ mode: 'serial' });
-
-let draftUrl = '';
 
 test('an analyst connects a source, asks, lays out, publishes, and a reader reads it', async ({
   analyst,
@@ -17,7 +14,7 @@ test('an analyst connects a source, asks, lays out, publishes, and a reader read
     client.query('GRANT SELECT ON ALL TABLES IN SCHEMA public TO harbour_reads'),
   );
 
-  await analyst.goto('/workshop');
+  await analyst.goto('/workroom');
   await analyst.getByRole('link', { name: 'Add a source' }).first().click();
   await analyst.getByLabel('Name').fill('Harbour copy');
   await analyst.getByLabel('Address').fill(server.hostname);
@@ -61,7 +58,6 @@ test('an analyst connects a source, asks, lays out, publishes, and a reader read
   await analyst.getByLabel('Title').fill('Harbour board');
   await analyst.getByRole('button', { name: 'Start' }).dblclick();
   await expect(analyst.getByText('An empty sheet')).toBeVisible();
-  draftUrl = new URL(analyst.url()).pathname;
 
   const add = async (question: RegExp, title: string): Promise<void> => {
     await analyst.getByRole('toolbar').getByRole('button', { name: 'Add a pane' }).click();
@@ -125,7 +121,7 @@ test('an analyst connects a source, asks, lays out, publishes, and a reader read
   await reader.goto('/desk/skerry-sound/harbour-board');
   await expect(reader.getByRole('heading', { name: 'There is no such dashboard' })).toBeVisible();
   await analyst.getByRole('button', { name: 'Publish' }).click();
-  await expect(analyst.getByText('Draft; readers get version 1')).toBeVisible();
+  await expect(analyst.getByText('Published: version 1')).toBeVisible();
   await reader.goto('/desk/skerry-sound/harbour-board');
   await expect(paneOf(reader, 'The list').getByRole('row').nth(1)).toBeVisible();
   await reader.context().close();
@@ -135,22 +131,29 @@ test('the draft goes on while readers keep what was published, and an earlier ve
   analyst,
   browser,
 }) => {
-  await analyst.goto(draftUrl);
-  await analyst.getByLabel('Title of the dashboard').fill('Harbour board, evening');
-  await analyst.keyboard.press('Enter');
-  await expect(analyst.getByText('Saved')).toBeVisible();
-  const reader = await pageOf(browser, 'reader');
-  await reader.goto('/desk/skerry-sound/harbour-board');
-  await expect(reader.getByRole('link', { name: 'Harbour board', exact: true })).toBeVisible();
+  const title = unique('Harbour board');
+  const { slug, address } = await copyOfDashboard('morning-brief', title);
+  await analyst.goto(address);
   await analyst.getByRole('button', { name: 'Publish' }).click();
-  await expect(analyst.getByText('Draft; readers get version 2')).toBeVisible();
+  await expect(analyst.getByText('Published: version 1')).toBeVisible();
+  await analyst.getByLabel('Title of the dashboard').fill(`${title}, evening`);
+  // While it is being typed it is not what is stored.
+  await expect(analyst.getByText('Saved', { exact: true })).toBeHidden();
+  await analyst.keyboard.press('Enter');
+  await expect(analyst.getByText('Saved', { exact: true })).toBeVisible();
+  await expect(analyst.getByText('Changed since version 1, which readers have')).toBeVisible();
+  const reader = await pageOf(browser, 'reader');
+  await reader.goto(`/desk/skerry-sound/${slug}`);
+  await expect(reader.getByRole('link', { name: title, exact: true })).toBeVisible();
+  await analyst.getByRole('button', { name: 'Publish' }).click();
+  await expect(analyst.getByText('Published: version 2')).toBeVisible();
   await reader.reload();
-  await expect(reader.getByRole('link', { name: 'Harbour board, evening' })).toBeVisible();
+  await expect(reader.getByRole('link', { name: `${title}, evening` })).toBeVisible();
   await analyst.getByRole('button', { name: 'Versions' }).click();
   await analyst.getByRole('button', { name: 'Give readers this' }).click();
-  await expect(analyst.getByText('Draft; readers get version 1')).toBeVisible();
+  await expect(analyst.getByText('Changed since version 1, which readers have')).toBeVisible();
   await reader.reload();
-  await expect(reader.getByRole('link', { name: 'Harbour board', exact: true })).toBeVisible();
+  await expect(reader.getByRole('link', { name: title, exact: true })).toBeVisible();
   await reader.context().close();
 });
 
@@ -158,28 +161,69 @@ test('two people editing: the later save is told what changed, and loses nothing
   analyst,
   browser,
 }) => {
+  const { address } = await copyOfDashboard('morning-brief', unique('Harbour board'));
   const admin = await pageOf(browser, 'admin');
-  await analyst.goto(draftUrl);
-  await admin.goto(draftUrl);
+  await analyst.goto(address);
+  await admin.goto(address);
   await admin.getByLabel('Title of the dashboard').fill('Harbour board, by Astrid');
   await admin.keyboard.press('Enter');
-  await expect(admin.getByText('Saved')).toBeVisible();
+  await expect(admin.getByText('Saved', { exact: true })).toBeVisible();
   await analyst.getByLabel('Title of the dashboard').fill('Harbour board, by Magnus');
   await analyst.keyboard.press('Enter');
   const told = analyst.getByRole('alert');
   await expect(told).toContainText('Astrid Heddle saved this');
   await expect(told).toContainText('The title is now “Harbour board, by Astrid”.');
   await told.getByRole('button', { name: 'Save mine over it' }).click();
+  await expect(analyst.getByText('Saved', { exact: true })).toBeVisible();
   await admin.reload();
   await expect(admin.getByLabel('Title of the dashboard')).toHaveValue('Harbour board, by Magnus');
   await admin.context().close();
 });
 
+test('what a colleague saved a second ago is not published unseen', async ({ analyst, browser }) => {
+  const { address } = await copyOfDashboard('morning-brief', unique('Harbour board'));
+  const admin = await pageOf(browser, 'admin');
+  await analyst.goto(address);
+  await admin.goto(address);
+  await admin.getByLabel('Title of the dashboard').fill('Half a thought');
+  await admin.keyboard.press('Enter');
+  await expect(admin.getByText('Saved', { exact: true })).toBeVisible();
+  await analyst.getByRole('button', { name: 'Publish' }).click();
+  await expect(analyst.getByRole('alert')).toContainText('Astrid Heddle has changed this draft');
+  await expect(analyst.getByText('Not published yet')).toBeVisible();
+  await admin.context().close();
+});
+
+test('a person who is quick with the arrow keys never crosses their own saves, and undoes them on another page', async ({
+  analyst,
+}) => {
+  const { address } = await copyOfDashboard('morning-brief', unique('Harbour board'));
+  await analyst.goto(address);
+  await analyst.getByRole('button', { name: 'Arrange' }).click();
+  const movable = analyst.getByRole('region', { name: /^Sailings today: / });
+  await movable.focus();
+  for (let times = 0; times < 6; times += 1) await analyst.keyboard.press('Shift+ArrowDown');
+  await expect(analyst.getByText('Saved', { exact: true })).toBeVisible();
+  await expect(analyst.getByRole('alert')).toHaveCount(0);
+  const name = await movable.getAttribute('aria-label');
+  await analyst.reload();
+  await analyst.getByRole('button', { name: 'Arrange' }).click();
+  await expect(movable).toHaveAccessibleName(name ?? '');
+  await analyst.getByRole('button', { name: 'Done arranging' }).click();
+  await analyst.getByRole('button', { name: 'Undo' }).click();
+  await expect(analyst.getByText('Saved', { exact: true })).toBeVisible();
+  await analyst.getByRole('button', { name: 'Arrange' }).click();
+  await expect(movable).not.toHaveAccessibleName(name ?? '');
+});
+
 test('a session that ends in the middle of an edit asks for the password in place, and the edit is saved', async ({
   analyst,
 }) => {
-  await analyst.goto(draftUrl);
-  await expect(paneOf(analyst, 'The list').getByRole('row').nth(1)).toBeVisible();
+  const { address } = await copyOfDashboard('morning-brief', unique('Harbour board'));
+  await analyst.goto(address);
+  await expect(
+    paneOf(analyst, 'Sailings today').getByRole('link', { name: /open the records/ }),
+  ).toBeVisible();
   await analyst.context().clearCookies({ name: 'slate_session' });
   await analyst.getByLabel('Title of the dashboard').fill('Harbour board, kept');
   await analyst.keyboard.press('Enter');
@@ -187,7 +231,7 @@ test('a session that ends in the middle of an edit asks for the password in plac
   await again.getByLabel('E-mail address').fill('analyst@skerry.example');
   await again.getByLabel('Password').fill('low-water-0640');
   await again.getByRole('button', { name: 'Sign in' }).click();
-  await expect(analyst.getByText('Saved')).toBeVisible();
+  await expect(analyst.getByText('Saved', { exact: true })).toBeVisible();
   await analyst.reload();
   await expect(analyst.getByLabel('Title of the dashboard')).toHaveValue('Harbour board, kept');
 });
@@ -195,7 +239,7 @@ test('a session that ends in the middle of an edit asks for the password in plac
 test('a data set from SQL finds its inputs, is tried with samples, and refuses what is not one SELECT', async ({
   analyst,
 }) => {
-  await analyst.goto('/workshop/data-sets/new');
+  await analyst.goto('/workroom/data-sets/new');
   await analyst.getByRole('link', { name: 'Sound operations' }).click();
   await analyst.getByRole('button', { name: 'Write SQL' }).click();
   const editor = analyst.getByRole('textbox', { name: 'SQL' });

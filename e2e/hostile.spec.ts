@@ -84,7 +84,7 @@ test('what an editor sends is refused with why, whatever it is, and nothing of i
   browser,
 }) => {
   const page = await pageOf(browser, 'analyst');
-  await page.goto('/workshop');
+  await page.goto('/workroom');
   const draft = (await page.getByRole('link', { name: 'Morning brief' }).getAttribute('href')) ?? '';
   const id = draft.split('/').at(-1) ?? '';
   const { request } = page.context();
@@ -107,10 +107,10 @@ test('what an editor sends is refused with why, whatever it is, and nothing of i
     { draft: withPane({ place: { x: -1, y: 0, w: 99, h: 1 } }), base, revision: before.revision },
     { draft: { ...base, panes: [base.panes[0], base.panes[0]] }, base, revision: before.revision },
   ]) {
-    const [status, text] = await answered(request, `/workshop/dashboards/${id}/save`, body);
+    const [status, text] = await answered(request, `/workroom/dashboards/${id}/save`, body);
     expect([status, text.includes('refused')]).toEqual([200, true]);
   }
-  const deep = await answered(request, `/workshop/dashboards/${id}/save`, {
+  const deep = await answered(request, `/workroom/dashboards/${id}/save`, {
     draft: withPane({ keeping: nest(40) }),
     base,
     revision: before.revision,
@@ -121,7 +121,7 @@ test('what an editor sends is refused with why, whatever it is, and nothing of i
     async (client) => (await client.query('SELECT revision FROM dashboards WHERE id = $1', [id])).rows[0],
   );
   expect(after.revision).toBe(before.revision);
-  for (const path of ['/workshop/preview', '/workshop/try']) {
+  for (const path of ['/workroom/preview', '/workroom/try']) {
     const [status, text] = await answered(request, path, { nonsense: true });
     expect([status, /bad-request/.test(text)]).toEqual([200, true]);
   }
@@ -130,7 +130,7 @@ test('what an editor sends is refused with why, whatever it is, and nothing of i
 
 test('numbers and records that are asked for wrongly are refused with why', async ({ browser }) => {
   const page = await pageOf(browser, 'analyst');
-  await page.goto('/workshop');
+  await page.goto('/workroom');
   const id =
     ((await page.getByRole('link', { name: 'Morning brief' }).getAttribute('href')) ?? '')
       .split('/')

@@ -24,7 +24,7 @@ test('records that are kept are fetched by the worker, and open pages follow by 
   const atFirst = await atSource();
   const said = (count: number): string => count.toLocaleString('en-GB');
 
-  await analyst.goto('/workshop');
+  await analyst.goto('/workroom');
   await analyst.getByRole('link', { name: 'Sound operations' }).click();
   await analyst.getByRole('link', { name: /incidents/ }).click();
   await expect(
@@ -43,7 +43,7 @@ test('records that are kept are fetched by the worker, and open pages follow by 
   const refreshes = analyst.getByRole('region', { name: 'Refreshes' });
   await expect(refreshes.getByRole('row').nth(1)).toContainText('Done', { timeout: 20_000 });
 
-  await analyst.goto('/workshop/dashboards/new');
+  await analyst.goto('/workroom/dashboards/new');
   await analyst.getByLabel('Title').fill('Kept board');
   await analyst.getByRole('button', { name: 'Start' }).click();
   for (const question of [/How many\?/, /Which records\?/]) {
@@ -79,7 +79,7 @@ test('records that are kept are fetched by the worker, and open pages follow by 
   // What is kept stays as it was until it is fetched again, and then every open page has it.
   await reader.reload();
   await expect(paneOf(reader, 'How many')).toContainText(said(total));
-  await analyst.goto('/workshop');
+  await analyst.goto('/workroom');
   await analyst.getByRole('link', { name: 'Incidents, kept' }).click();
   await analyst.getByRole('link', { name: 'Kept records' }).click();
   await analyst.getByRole('button', { name: 'Refresh now' }).click();

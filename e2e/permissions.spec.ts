@@ -26,7 +26,7 @@ const allowed: Record<
   'routes/view-behind.ts': { get: readers, post: 'none' },
   'routes/view-record.ts': { get: readers, post: 'none' },
   'routes/view-values.ts': { get: readers, post: 'none' },
-  'routes/workshop-home.tsx': { get: builders, post: 'none' },
+  'routes/workroom-home.tsx': { get: builders, post: 'none' },
   'routes/source-new.tsx': { get: builders, post: builders },
   'routes/source.tsx': { get: builders, post: 'none' },
   'routes/data-set-new.tsx': { get: builders, post: builders },
@@ -102,13 +102,13 @@ test('every route answers every role as it should', async ({ browser }) => {
   }
 });
 
-test('a reader is told on the page why the workshop and a draft are not for them', async ({ browser }) => {
+test('a reader is told on the page why the workroom and a draft are not for them', async ({ browser }) => {
   const analyst = await pageOf(browser, 'analyst');
-  await analyst.goto('/workshop');
+  await analyst.goto('/workroom');
   const draft = await analyst.getByRole('link', { name: 'Morning brief' }).getAttribute('href');
   await analyst.context().close();
   const reader = await pageOf(browser, 'reader');
-  for (const path of ['/workshop', draft ?? '', '/workshop/sources/new']) {
+  for (const path of ['/workroom', draft ?? '', '/workroom/sources/new']) {
     const answer = await reader.goto(path);
     expect(answer?.status()).toBe(403);
     await expect(reader.getByRole('heading', { name: 'This is not for your role' })).toBeVisible();
@@ -117,7 +117,7 @@ test('a reader is told on the page why the workshop and a draft are not for them
   const panes = await reader.context().request.get(`/view/${id}/panes?_draft=1&_panes=today`);
   expect(panes.status()).toBe(403);
   await reader.goto('/');
-  await expect(reader.getByRole('link', { name: 'Workshop' })).toHaveCount(0);
+  await expect(reader.getByRole('link', { name: 'Workroom' })).toHaveCount(0);
   await reader.context().close();
 });
 
@@ -130,7 +130,7 @@ test('what changes something must come from a page of this server', async ({ bro
   >[])
     expect(
       (
-        await request.post('/workshop/dashboards/new', {
+        await request.post('/workroom/dashboards/new', {
           headers: { 'Content-Type': 'application/x-www-form-urlencoded', ...headers },
           data: 'title=x',
         })

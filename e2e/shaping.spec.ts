@@ -1,9 +1,8 @@
 import type { Page } from '@playwright/test';
+import { dataSetWithSteps, punctualityByRoute, unique } from './support/make.ts';
 import { chooseValues, expect, test } from './support/people.ts';
 
 /* From raw records to ones a reader understands: by mouse, and by keyboard alone. */
-
-test.describe.configure({ mode: 'serial' });
 
 const records = (page: Page) => page.getByRole('region', { name: 'Records', exact: true });
 const steps = (page: Page) => page.getByRole('list', { name: 'Steps' });
@@ -15,7 +14,7 @@ async function addStep(page: Page, words: string): Promise<void> {
 
 /** Opens the steps of a data set, by name. */
 async function openSteps(page: Page, name: string): Promise<void> {
-  await page.goto('/workshop');
+  await page.goto('/workroom');
   await page.getByRole('link', { name, exact: true }).click();
   await page.getByRole('navigation', { name: 'This data set' }).getByRole('link', { name: 'Steps' }).click();
   await expect(records(page)).toBeVisible();
@@ -23,12 +22,13 @@ async function openSteps(page: Page, name: string): Promise<void> {
 
 test('punctuality by route, from the raw table, by mouse', async ({ analyst }) => {
   test.setTimeout(120_000);
-  await analyst.goto('/workshop/data-sets/new');
+  await analyst.goto('/workroom/data-sets/new');
   await analyst.getByRole('link', { name: 'Sound operations' }).click();
   await analyst.getByRole('button', { name: 'sailings' }).click();
-  await analyst.getByLabel('Name', { exact: true }).fill('On time by route');
+  const name = unique('Punctuality');
+  await analyst.getByLabel('Name', { exact: true }).fill(name);
   await analyst.getByRole('button', { name: 'Save data set' }).click();
-  await expect(analyst.getByRole('heading', { name: 'On time by route' })).toBeVisible();
+  await expect(analyst.getByRole('heading', { name })).toBeVisible();
   await analyst
     .getByRole('navigation', { name: 'This data set' })
     .getByRole('link', { name: 'Steps' })
@@ -75,7 +75,7 @@ test('punctuality by route, from the raw table, by mouse', async ({ analyst }) =
   await expect(records(analyst).getByRole('row')).toHaveCount(51);
   await analyst.getByRole('button', { name: 'Undo' }).click();
   await expect(records(analyst).getByRole('row')).toHaveCount(7);
-  await analyst.getByRole('button', { name: 'Save the steps' }).click();
+  await analyst.getByRole('button', { name: 'Save steps' }).click();
   await expect(analyst.getByText('Saved', { exact: true })).toBeVisible();
   await analyst.reload();
   await expect(records(analyst).getByRole('row')).toHaveCount(7);
@@ -116,7 +116,7 @@ async function choose(page: Page, name: string | RegExp, words: string): Promise
 
 test('punctuality by route, from nothing, by keyboard alone', async ({ analyst }) => {
   test.setTimeout(120_000);
-  await analyst.goto('/workshop/data-sets/new');
+  await analyst.goto('/workroom/data-sets/new');
   await press(analyst, 'Sound operations');
   await expect(analyst.getByRole('button', { name: 'sailings' })).toBeVisible();
   await press(analyst, 'sailings');
@@ -154,7 +154,7 @@ test('punctuality by route, from nothing, by keyboard alone', async ({ analyst }
   await analyst.keyboard.press('Alt+ArrowDown');
   await expect(steps(analyst).getByText('there is no field “delay_minutes”')).toBeHidden();
   await expect(records(analyst).getByRole('row')).toHaveCount(7);
-  await reach(analyst, 'Save the steps', 200);
+  await reach(analyst, 'Save steps', 200);
   await analyst.keyboard.press('Enter');
   await expect(analyst.getByText('Saved', { exact: true })).toBeVisible();
 });
@@ -162,7 +162,7 @@ test('punctuality by route, from nothing, by keyboard alone', async ({ analyst }
 test('one passage through three systems, from their raw records', async ({ analyst }) => {
   test.setTimeout(120_000);
   const make = async (of: string, name: string): Promise<void> => {
-    await analyst.goto('/workshop');
+    await analyst.goto('/workroom');
     await analyst.getByRole('link', { name: of, exact: true }).click();
     await analyst.getByRole('link', { name: 'Make another of it' }).click();
     await expect(analyst.getByRole('heading', { name: 'Make a data set' })).toBeVisible();
@@ -181,7 +181,7 @@ test('one passage through three systems, from their raw records', async ({ analy
   };
   const save = async (): Promise<void> => {
     await analyst
-      .getByRole('button', { name: /^Save (the steps|without)/ })
+      .getByRole('button', { name: /^Save (steps|without)/ })
       .last()
       .click();
     await expect(analyst.getByText('Saved', { exact: true })).toBeVisible();
@@ -239,7 +239,7 @@ test('one passage through three systems, from their raw records, by keyboard alo
   test.setTimeout(180_000);
   /** A data set of a log, from its source: the format that is found, or a pattern of one's own. */
   const fromLog = async (source: string, name: string, pattern = ''): Promise<void> => {
-    await analyst.goto('/workshop/data-sets/new');
+    await analyst.goto('/workroom/data-sets/new');
     await press(analyst, source);
     await expect(analyst.getByText(/lines fit/)).toBeVisible({ timeout: 20_000 });
     if (pattern) {
@@ -279,7 +279,7 @@ test('one passage through three systems, from their raw records, by keyboard alo
   await expect(analyst.getByText(/have none/)).toBeVisible({ timeout: 30_000 });
   await expect(analyst.getByLabel('Our field')).toHaveValue('passage_ref');
   await choose(analyst, 'Bring the field', 'Sailing');
-  await reach(analyst, 'Save the steps', 200);
+  await reach(analyst, 'Save steps', 200);
   await analyst.keyboard.press('Enter');
   await expect(analyst.getByText('Saved', { exact: true })).toBeVisible();
 
@@ -301,7 +301,9 @@ test('what is not saved, cannot be done or is called otherwise now is said in ti
   analyst,
 }) => {
   test.setTimeout(120_000);
-  await openSteps(analyst, 'On time by route');
+  const name = unique('On time by route');
+  await dataSetWithSteps('Sailings', name, punctualityByRoute);
+  await openSteps(analyst, name);
   await expect(records(analyst).getByRole('row')).toHaveCount(7);
 
   // Another name in the middle of the steps is carried through those that read it.
@@ -317,7 +319,7 @@ test('what is not saved, cannot be done or is called otherwise now is said in ti
   await expect(records(analyst).getByRole('row')).toHaveCount(7);
 
   // Leaving the page asks first.
-  await analyst.getByRole('link', { name: 'Cuts and checks' }).click();
+  await analyst.getByRole('link', { name: 'Subsets and checks' }).click();
   const asked = analyst.getByRole('alertdialog', { name: 'The steps are not saved' });
   await asked.getByRole('button', { name: 'Stay here' }).click();
   await expect(asked).toBeHidden();
@@ -334,10 +336,10 @@ test('what is not saved, cannot be done or is called otherwise now is said in ti
   await expect(analyst.getByText(/have several, such as “NRK”/)).toBeVisible();
   const refused = analyst.getByText(/cannot be done over all the records, so the steps cannot be saved/);
   await expect(refused).toBeVisible();
-  await expect(analyst.getByRole('button', { name: 'Save the steps' })).toBeDisabled();
+  await expect(analyst.getByRole('button', { name: 'Save steps' })).toBeDisabled();
   await analyst.getByRole('button', { name: 'Take the first by an order' }).click();
   await expect(refused).toBeHidden();
-  await analyst.getByRole('button', { name: 'Save the steps' }).click();
+  await analyst.getByRole('button', { name: 'Save steps' }).click();
   await expect(analyst.getByText('Saved', { exact: true })).toBeVisible();
 
   // A warning that is meant so is put away, stays so when it is saved, and can be shown again.
@@ -346,9 +348,9 @@ test('what is not saved, cannot be done or is called otherwise now is said in ti
   await analyst.getByRole('textbox', { name: 'Expression' }).fill("nullif('none', 'none')");
   const warning = steps(analyst).getByText(/^“remark” is blank for 6 of 6/);
   await expect(warning).toBeVisible();
-  await steps(analyst).getByRole('button', { name: 'It is meant so' }).click();
+  await steps(analyst).getByRole('button', { name: 'That’s expected' }).click();
   await expect(warning).toBeHidden();
-  await analyst.getByRole('button', { name: 'Save the steps' }).click();
+  await analyst.getByRole('button', { name: 'Save steps' }).click();
   await expect(analyst.getByText('Saved', { exact: true })).toBeVisible();
   await analyst.reload();
   await steps(analyst).getByRole('button', { name: 'Show a warning again' }).click();
@@ -368,31 +370,31 @@ test('what is not saved, cannot be done or is called otherwise now is said in ti
   await expect(steps(analyst).getByText(/^The source cannot do this/)).toBeHidden();
   await analyst.getByRole('link', { name: 'Kept records' }).click();
   await asked.getByRole('button', { name: 'Leave without saving' }).click();
-  await expect(analyst.getByRole('heading', { name: 'Kept records of On time by route' })).toBeVisible();
+  await expect(analyst.getByRole('heading', { name: `Kept records of ${name}` })).toBeVisible();
 });
 
-test('cuts count live, checks say what fails, and a pane of the data set shows the mark', async ({
+test('subsets count live, checks say what fails, and a pane of the data set shows the mark', async ({
   analyst,
 }) => {
-  await analyst.goto('/workshop');
+  await analyst.goto('/workroom');
   await analyst.getByRole('link', { name: 'Depots', exact: true }).click();
-  await analyst.getByRole('link', { name: 'Cuts and checks' }).click();
+  await analyst.getByRole('link', { name: 'Subsets and checks' }).click();
   const checks = analyst.getByRole('region', { name: 'Checks' });
   await expect(checks.getByText('2 depots share it')).toBeVisible();
   await checks.getByRole('button', { name: 'Show them' }).click();
   await expect(checks.getByRole('cell', { name: 'NRK' })).toBeVisible();
 
-  const cuts = analyst.getByRole('region', { name: 'Cuts' });
-  await cuts.getByRole('button', { name: 'Make a cut' }).click();
-  await cuts.getByLabel('Called').fill('depots of one code');
-  await cuts.getByRole('button', { name: 'Keep only some' }).click();
-  await cuts.getByLabel('Field', { exact: true }).selectOption('Code');
-  await chooseValues(analyst, cuts, 'NRK');
-  await expect(cuts.getByText('2 depots').first()).toBeVisible();
-  await cuts.getByRole('button', { name: 'Save the cut' }).click();
-  await expect(cuts.getByText('where code is NRK')).toBeVisible();
+  const subsets = analyst.getByRole('region', { name: 'Subsets' });
+  await subsets.getByRole('button', { name: 'Make a subset' }).click();
+  await subsets.getByLabel('Called').fill('depots of one code');
+  await subsets.getByRole('button', { name: 'Keep only some' }).click();
+  await subsets.getByLabel('Field', { exact: true }).selectOption('Code');
+  await chooseValues(analyst, subsets, 'NRK');
+  await expect(subsets.getByText('2 depots').first()).toBeVisible();
+  await subsets.getByRole('button', { name: 'Save the subset' }).click();
+  await expect(subsets.getByText('where code is NRK')).toBeVisible();
 
-  await analyst.goto('/workshop/dashboards/new');
+  await analyst.goto('/workroom/dashboards/new');
   await analyst.getByLabel('Title').fill('Depots we have');
   await analyst.getByRole('button', { name: 'Start' }).click();
   await analyst.getByRole('toolbar').getByRole('button', { name: 'Add a pane' }).click();

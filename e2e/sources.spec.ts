@@ -12,7 +12,7 @@ const access = (): StandInAccess =>
 const service = (): string => `http://127.0.0.1:${access().port}`;
 
 async function startAdding(page: Page, kind: string, name: string): Promise<void> {
-  await page.goto('/workshop');
+  await page.goto('/workroom');
   await page.getByRole('link', { name: 'Add a source' }).first().click();
   await page.getByRole('navigation', { name: 'Kinds of sources' }).getByRole('link', { name: kind }).click();
   await expect(page.getByRole('link', { name: kind, exact: true })).toHaveAttribute('aria-current', 'page');
@@ -21,7 +21,7 @@ async function startAdding(page: Page, kind: string, name: string): Promise<void
 
 /** From the page of a source to a new data set of it. */
 async function startDataSet(page: Page): Promise<void> {
-  await page.waitForURL(/\/workshop\/sources\/[0-9a-f-]{36}/);
+  await page.waitForURL(/\/workroom\/sources\/[0-9a-f-]{36}/);
   await page.getByRole('main').getByRole('link', { name: 'Make a data set' }).click();
   await page.waitForURL(/data-sets\/new/);
 }
@@ -35,7 +35,7 @@ async function save(page: Page, name: string, many: string): Promise<void> {
 
 /** A dashboard with one number of a data set on it. */
 async function count(page: Page, dataSet: string, expected: string | RegExp): Promise<void> {
-  await page.goto('/workshop/dashboards/new');
+  await page.goto('/workroom/dashboards/new');
   await page.getByLabel('Title').fill(`About ${dataSet}`);
   await page.getByRole('button', { name: 'Start' }).click();
   await page.getByRole('toolbar').getByRole('button', { name: 'Add a pane' }).click();
@@ -126,7 +126,7 @@ test('an analyst adds an HTTP API, has its records and its paging found, and kee
   await count(analyst, 'Tides of five hours', '180');
 
   // Kept, the service is told where to go on from, and asked only for what is new.
-  await analyst.goto('/workshop');
+  await analyst.goto('/workroom');
   await analyst.getByRole('link', { name: 'Tides of five hours', exact: true }).click();
   await analyst.getByLabel('Records are', { exact: true }).selectOption('kept');
   await expect(analyst.getByRole('alert')).toContainText('depend on an input cannot be kept');
@@ -227,7 +227,7 @@ test('an analyst adds log files, reads their lines by a pattern, and they are fo
   await count(analyst, 'Bridge log', '2');
   // What is written later arrives on the page by itself.
   write('06:55 opened Turnstone 3\n');
-  await analyst.goto('/workshop');
+  await analyst.goto('/workroom');
   await analyst.getByRole('link', { name: 'Bridge log', exact: true }).click();
   await analyst.getByRole('link', { name: 'Kept records' }).click();
   await analyst.getByRole('button', { name: 'Refresh now' }).click();

@@ -7,7 +7,7 @@ test('an analyst uploads a file, sees what is wrong with it, accepts it, and rep
   analyst,
 }) => {
   test.setTimeout(90_000);
-  await analyst.goto('/workshop/sources/new');
+  await analyst.goto('/workroom/sources/new');
   await analyst.getByRole('link', { name: 'A file instead' }).click();
   await analyst.getByLabel('Choose a file').setInputFiles({
     name: 'nothing.bin',
@@ -52,7 +52,7 @@ test('an analyst uploads a file, sees what is wrong with it, accepts it, and rep
   await analyst.getByRole('link', { name: 'Kept records' }).click();
   await expect(analyst.getByRole('region', { name: 'Refreshes' }).getByRole('row').nth(1)).toContainText('5');
 
-  await analyst.goto('/workshop/dashboards/new');
+  await analyst.goto('/workroom/dashboards/new');
   await analyst.getByLabel('Title').fill('Training');
   await analyst.getByRole('button', { name: 'Start' }).click();
   await analyst.getByRole('toolbar').getByRole('button', { name: 'Add a pane' }).click();
@@ -63,7 +63,7 @@ test('an analyst uploads a file, sees what is wrong with it, accepts it, and rep
   await expect(paneOf(analyst, 'Passed')).toContainText('5');
   const draft = analyst.url();
 
-  await analyst.goto('/workshop');
+  await analyst.goto('/workroom');
   await analyst.getByRole('link', { name: 'Crew training' }).click();
   await analyst.getByRole('link', { name: 'Kept records' }).click();
   await analyst.getByRole('link', { name: 'Upload a later file' }).click();

@@ -381,7 +381,7 @@ function oneStep(pick: Pick, { fields, index, other, wanted }: Choosing): Step {
     () => ({
       kind: 'stack',
       id,
-      with: [{ ref: { dataSet: other, ...(pick(2) ? { cut: 'valid' } : {}) }, word: 'theirs' }],
+      with: [{ ref: { dataSet: other, ...(pick(2) ? { subset: 'valid' } : {}) }, word: 'theirs' }],
       ...(pick(2) ? { origin: { name: fresh, word: 'ours' } } : {}),
     }),
     () => ({ kind: 'distinct', id, by: pick(3) === 0 ? [] : [some()], order: pick(2) ? order() : [] }),
@@ -498,7 +498,11 @@ function oneStep(pick: Pick, { fields, index, other, wanted }: Choosing): Step {
         ],
       }),
     () =>
-      look({ from: { dataSet: other, cut: 'valid' }, mode: of(pick, ['count', 'any'] as const), as: fresh }),
+      look({
+        from: { dataSet: other, subset: 'valid' },
+        mode: of(pick, ['count', 'any'] as const),
+        as: fresh,
+      }),
     () => look({ mode: 'aggregate', as: fresh, calculation: calculation(pick, start) }),
     () =>
       look({
@@ -535,9 +539,9 @@ export const steps = (world: World, other: string, wanted: number): fc.Arbitrary
     return chosen;
   });
 
-/** A data set of the readings of another gauge, with a cut. */
+/** A data set of the readings of another gauge, with a subset. */
 export const otherDataSet = (source: string, table: string): DataSet => ({
-  version: 1,
+  version: 2,
   source,
   request: {
     kind: 'table',
@@ -551,7 +555,7 @@ export const otherDataSet = (source: string, table: string): DataSet => ({
   key: 'id',
   noun: { one: 'reading', many: 'readings' },
   measures: [],
-  cuts: [
+  subsets: [
     {
       name: 'valid',
       label: 'valid readings',

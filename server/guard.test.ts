@@ -54,10 +54,10 @@ describe('a guarded loader', () => {
   });
 
   test('asks for a page, not for its data, when coming back', async () => {
-    const thrown = await loader(asArgs(args(null, 'http://x/workshop.data?a=1'))).catch(
+    const thrown = await loader(asArgs(args(null, 'http://x/workroom.data?a=1'))).catch(
       (each: unknown) => each,
     );
-    expect((thrown as Response).headers.get('location')).toBe('/sign-in?to=%2Fworkshop%3Fa%3D1');
+    expect((thrown as Response).headers.get('location')).toBe('/sign-in?to=%2Fworkroom%3Fa%3D1');
   });
 });
 

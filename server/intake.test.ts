@@ -30,7 +30,7 @@ async function followed(
 ): Promise<string> {
   const id = randomUUID();
   const definition: DataSet = {
-    version: 1,
+    version: 2,
     source: of,
     request,
     inputs: [],

@@ -3,7 +3,7 @@ import { guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts'
 import { openDashboard } from '#server/panes/context.ts';
 import { viewOf } from '#server/panes/shown.ts';
 import { allDataSets } from '#server/store/data-sets.ts';
-import { BriefPage } from '../workshop/brief-page.tsx';
+import { BriefPage } from '../workroom/brief-page.tsx';
 import type { Route } from './+types/brief';
 
 /** The page where a pane's brief is written. */

@@ -29,11 +29,11 @@ export const action = guardedAction(
       id,
       deskId: desk.id,
       slug: await freeSlug(desk.id, title),
-      draft: { version: 1, title, scope: [], panes: [] },
+      draft: { version: 2, title, scope: [], panes: [] },
       by: user.id,
     });
     await note(user.id, 'started a dashboard', title);
-    return redirect(`/workshop/dashboards/${id}`);
+    return redirect(`/workroom/dashboards/${id}`);
   },
 );
 

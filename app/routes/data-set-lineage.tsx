@@ -21,8 +21,8 @@ import { Button } from '../ui/button.tsx';
 import { SelectField, TextField } from '../ui/field.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
 import { Page, Section } from '../ui/page.tsx';
-import { DataSetNav } from '../workshop/data-set-nav.tsx';
-import { LineageGraph } from '../workshop/lineage-graph.tsx';
+import { DataSetNav } from '../workroom/data-set-nav.tsx';
+import { LineageGraph } from '../workroom/lineage-graph.tsx';
 import type { Route } from './+types/data-set-lineage';
 
 interface Loaded {

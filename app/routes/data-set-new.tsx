@@ -20,8 +20,8 @@ import { askForRefresh } from '#server/store/kept.ts';
 import { findSource, listSources } from '#server/store/sources.ts';
 import type { SourceKind } from '#sources/connection.ts';
 import { Page } from '../ui/page.tsx';
-import { DataSetEditor } from '../workshop/data-set-editor.tsx';
-import { SourceChoice } from '../workshop/source-choice.tsx';
+import { DataSetEditor } from '../workroom/data-set-editor.tsx';
+import { SourceChoice } from '../workroom/source-choice.tsx';
 import type { Route } from './+types/data-set-new';
 
 interface Start {
@@ -74,7 +74,7 @@ export const loader = guardedLoader(
 
 /** A data set that begins as another one is: its fields and measures, asked of it each time. */
 function madeOf({ id, definition }: StoredDataSet): DataSet {
-  const { keep: _, fresh: __, steps: ___, start: ____, cuts: _____, checks: ______, ...rest } = definition;
+  const { keep: _, fresh: __, steps: ___, start: ____, subsets: _____, checks: ______, ...rest } = definition;
   return { ...rest, request: { kind: 'of', dataSet: id, columns: [] }, inputs: [] };
 }
 
@@ -94,7 +94,7 @@ export const action = guardedAction('build', async ({ request, user }: Signed<Ro
   await addDataSet({ id, name, definition, by: user.id });
   await note(user.id, 'made a data set', name);
   if (definition.keep) await askForRefresh(id);
-  return redirect(`/workshop/data-sets/${id}`);
+  return redirect(`/workroom/data-sets/${id}`);
 });
 
 export default function DataSetNew({ loaderData }: Route.ComponentProps) {

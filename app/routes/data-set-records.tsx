@@ -20,7 +20,7 @@ import { Button, ButtonLink } from '../ui/button.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
 import { Page, Section } from '../ui/page.tsx';
 import { StateMark } from '../ui/state-mark.tsx';
-import { DataSetNav } from '../workshop/data-set-nav.tsx';
+import { DataSetNav } from '../workroom/data-set-nav.tsx';
 import type { Route } from './+types/data-set-records';
 
 /** What is kept of a data set, since when it is true, and how its refreshes went. */
@@ -104,7 +104,7 @@ export default function DataSetRecords({ loaderData }: Route.ComponentProps) {
       lead={
         <>
           {isUpload ? 'From files.' : `Fetched ${scheduleWords(schedule)}.`}{' '}
-          <Link to={`/workshop/data-sets/${id}`} className="text-accent underline">
+          <Link to={`/workroom/data-sets/${id}`} className="text-accent underline">
             The data set
           </Link>{' '}
           says how.
@@ -112,7 +112,7 @@ export default function DataSetRecords({ loaderData }: Route.ComponentProps) {
       }
       action={
         isUpload ? (
-          <ButtonLink look="main" to={`/workshop/upload?into=${id}`}>
+          <ButtonLink look="main" to={`/workroom/upload?into=${id}`}>
             Upload a later file
           </ButtonLink>
         ) : (

@@ -4,8 +4,8 @@ import { checksOf } from '#server/store/checks.ts';
 import { listDesks } from '#server/store/dashboards.ts';
 import { findDataSet, type StoredDataSet } from '#server/store/data-sets.ts';
 import { Page } from '../ui/page.tsx';
-import { DataSetNav } from '../workshop/data-set-nav.tsx';
-import { RulesPage } from '../workshop/rules-page.tsx';
+import { DataSetNav } from '../workroom/data-set-nav.tsx';
+import { RulesPage } from '../workroom/rules-page.tsx';
 import type { Route } from './+types/data-set-rules';
 
 interface Loaded {
@@ -14,7 +14,7 @@ interface Loaded {
   zone: string;
 }
 
-/** The cuts of a data set, and what is expected of its records. */
+/** The subsets of a data set, and what is expected of its records. */
 export const loader = guardedLoader(
   'build',
   async ({ params }: Signed<Route.LoaderArgs>): Promise<Loaded> => {

@@ -5,8 +5,8 @@ import { listDesks } from '#server/store/dashboards.ts';
 import { allDataSets, type StoredDataSet } from '#server/store/data-sets.ts';
 import { listSources } from '#server/store/sources.ts';
 import { Page } from '../ui/page.tsx';
-import { DataSetNav } from '../workshop/data-set-nav.tsx';
-import { StepsPage } from '../workshop/steps/steps-page.tsx';
+import { DataSetNav } from '../workroom/data-set-nav.tsx';
+import { StepsPage } from '../workroom/steps/steps-page.tsx';
 import type { Route } from './+types/data-set-steps';
 
 interface Loaded {

@@ -31,8 +31,8 @@ import { Button, ButtonLink } from '../ui/button.tsx';
 import { Page, Section } from '../ui/page.tsx';
 import { Popover } from '../ui/popover.tsx';
 import { SaveLinks } from '../ui/save-links.tsx';
-import { DataSetEditor } from '../workshop/data-set-editor.tsx';
-import { DataSetNav } from '../workshop/data-set-nav.tsx';
+import { DataSetEditor } from '../workroom/data-set-editor.tsx';
+import { DataSetNav } from '../workroom/data-set-nav.tsx';
 import type { Route } from './+types/data-set';
 
 interface Loaded {
@@ -146,11 +146,11 @@ export default function DataSetPage({ loaderData }: Route.ComponentProps) {
       lead={`One record for each ${stored.definition.noun.one}.`}
       action={
         <div className="flex gap-3">
-          <ButtonLink to={`/workshop/data-sets/new?of=${stored.id}`}>Make another of it</ButtonLink>
+          <ButtonLink to={`/workroom/data-sets/new?of=${stored.id}`}>Make another of it</ButtonLink>
           <Popover label="Save as a file" trigger={<Button>Save its records</Button>}>
             <SaveLinks
               what={`All ${stored.definition.noun.many} with all fields`}
-              hrefOf={(format) => `/workshop/data-sets/${stored.id}/save?as=${format}`}
+              hrefOf={(format) => `/workroom/data-sets/${stored.id}/save?as=${format}`}
             />
           </Popover>
         </div>
@@ -176,7 +176,7 @@ export default function DataSetPage({ loaderData }: Route.ComponentProps) {
         <Section title="What uses it" note="Readers keep what was published until it is published again.">
           {users.map(({ id, title, panes }) => (
             <p key={id} className="border-b border-hair py-1.5">
-              <Link to={`/workshop/dashboards/${id}`} className="font-strong hover:text-accent">
+              <Link to={`/workroom/dashboards/${id}`} className="font-strong hover:text-accent">
                 {title}
               </Link>{' '}
               <span className="text-muted">{panes.filter(Boolean).join(', ')}</span>

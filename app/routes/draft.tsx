@@ -5,9 +5,9 @@ import { guardedAction, guardedLoader, idParam, notFound, type Signed } from '#s
 import { openDashboard } from '#server/panes/context.ts';
 import { firstResults, viewOf } from '#server/panes/shown.ts';
 import { note } from '#server/store/audit.ts';
-import { listVersions, publish, setPublished } from '#server/store/dashboards.ts';
+import { isAsPublished, listVersions, publish, setPublished, stampOf } from '#server/store/dashboards.ts';
 import { allDataSets } from '#server/store/data-sets.ts';
-import { DraftPage } from '../workshop/draft-page.tsx';
+import { DraftPage } from '../workroom/draft-page.tsx';
 import type { Route } from './+types/draft';
 
 /** A dashboard being edited. */
@@ -28,6 +28,8 @@ export const loader = guardedLoader('build', async ({ params, request, user }: S
     first: firstResults(opened.context, request.signal),
     revision: draft.revision,
     published: draft.published,
+    isPublished: await isAsPublished(draft),
+    stamp: stampOf(draft),
     deskSlug: draft.desk.slug,
     slug: draft.slug,
     versions: versions.map(({ number, at, by }) => ({ number, at: at.toISOString(), by })),
@@ -36,27 +38,36 @@ export const loader = guardedLoader('build', async ({ params, request, user }: S
   };
 });
 
-/** Publishes the draft, gives readers an earlier version again, or takes the dashboard away from them. */
-export const action = guardedAction('build', async ({ params, request, user }: Signed<Route.ActionArgs>) => {
-  const id = idParam(params.id, 'dashboard');
-  const form = await request.formData();
-  const intent = form.get('intent');
-  if (intent === 'publish') {
-    const number = await publish(id, user.id);
-    await note(user.id, 'published a dashboard', `${id} version ${number}`);
-    return { said: `Published as version ${number}.` };
-  }
-  if (intent === 'withdraw') {
-    await setPublished(id, null);
-    await note(user.id, 'withdrew a dashboard', id);
-    return { said: 'Readers no longer see it.' };
-  }
-  const number = Number(form.get('version'));
-  if (!(await listVersions(id)).some((version) => version.number === number)) throw notFound('version');
-  await setPublished(id, number);
-  await note(user.id, 'went back to a version', `${id} version ${number}`);
-  return { said: `Readers get version ${number} again.` };
-});
+export interface PublishAnswer {
+  /** Why nothing was published; null when it was. */
+  readonly refused: string | null;
+}
+
+/** Publishes the draft as the page has it, gives readers an earlier version again, or withdraws the dashboard from them. */
+export const action = guardedAction(
+  'build',
+  async ({ params, request, user }: Signed<Route.ActionArgs>): Promise<PublishAnswer> => {
+    const id = idParam(params.id, 'dashboard');
+    const form = await request.formData();
+    const intent = form.get('intent');
+    if (intent === 'publish') {
+      const published = await publish(id, user.id, String(form.get('stamp')));
+      if (!published.ok) return { refused: published.why };
+      await note(user.id, 'published a dashboard', `${id} version ${published.number}`);
+      return { refused: null };
+    }
+    if (intent === 'withdraw') {
+      await setPublished(id, null);
+      await note(user.id, 'withdrew a dashboard', id);
+      return { refused: null };
+    }
+    const number = Number(form.get('version'));
+    if (!(await listVersions(id)).some((version) => version.number === number)) throw notFound('version');
+    await setPublished(id, number);
+    await note(user.id, 'went back to a version', `${id} version ${number}`);
+    return { refused: null };
+  },
+);
 
 /** A change of scope asks only the panes it touches. */
 export function shouldRevalidate({
@@ -69,12 +80,6 @@ export function shouldRevalidate({
   return currentUrl.pathname !== nextUrl.pathname || currentUrl.search === nextUrl.search;
 }
 
-export default function Draft({ loaderData, actionData }: Route.ComponentProps) {
-  return (
-    <DraftPage
-      key={loaderData.view.id}
-      {...loaderData}
-      said={actionData && 'said' in actionData ? actionData.said : null}
-    />
-  );
+export default function Draft({ loaderData }: Route.ComponentProps) {
+  return <DraftPage key={loaderData.view.id} {...loaderData} />;
 }

@@ -5,5 +5,5 @@ import type { Route } from './+types/home';
 
 export const loader = guardedLoader<Route.LoaderArgs, Response>('read', async () => {
   const [desk] = await listDesks();
-  return redirect(desk ? `/desk/${desk.slug}` : '/workshop');
+  return redirect(desk ? `/desk/${desk.slug}` : '/workroom');
 });

@@ -34,7 +34,7 @@ export const action = guardedAction('build', async ({ request, user }: Signed<Ro
         code: 'missing' as const,
         doing,
         why: 'the dashboard is gone',
-        mend: 'Go back to the workshop.',
+        mend: 'Go back to the workroom.',
       },
     };
   const changed = {

@@ -15,7 +15,7 @@ import type { Proof } from '#sources/proof.ts';
 import type { Tried } from '#sources/tried.ts';
 import { ButtonLink } from '../ui/button.tsx';
 import { Page } from '../ui/page.tsx';
-import { SourceForm } from '../workshop/source-form.tsx';
+import { SourceForm } from '../workroom/source-form.tsx';
 import type { Route } from './+types/source-new';
 
 interface Start {
@@ -98,7 +98,7 @@ export const action = guardedAction('build', async ({ request, user }: Signed<Ro
     if (change) await changeSource(change, { name, connection, proof: proved.proof, secret });
     else await addSource({ id, name, connection, proof: proved.proof, secret, madeBy: user.id });
     await note(user.id, change ? 'changed a source' : 'added a source', name);
-    return redirect(`/workshop/sources/${id}`);
+    return redirect(`/workroom/sources/${id}`);
   } catch (thrown) {
     return answer({ problem: problemOf(thrown, 'proving the source') });
   }
@@ -110,7 +110,7 @@ export default function SourceNew({ loaderData, actionData }: Route.ComponentPro
     <Page
       title={change ? `Change ${values.name}` : 'Add a source'}
       lead="It is proved before anything is saved. What proves who asks is stored encrypted and never shown again."
-      action={!change && <ButtonLink to="/workshop/upload">A file instead</ButtonLink>}
+      action={!change && <ButtonLink to="/workroom/upload">A file instead</ButtonLink>}
       wide
     >
       <SourceForm

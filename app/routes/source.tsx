@@ -17,9 +17,9 @@ import { ButtonLink } from '../ui/button.tsx';
 import { TextField } from '../ui/field.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
 import { Page, Section } from '../ui/page.tsx';
-import { IntakeHelp } from '../workshop/intake-help.tsx';
-import { SampleTable } from '../workshop/sample-table.tsx';
-import { ProofView } from '../workshop/source-form.tsx';
+import { IntakeHelp } from '../workroom/intake-help.tsx';
+import { SampleTable } from '../workroom/sample-table.tsx';
+import { ProofView } from '../workroom/source-form.tsx';
 import type { Route } from './+types/source';
 
 interface LookedAround {
@@ -44,7 +44,7 @@ export const loader = guardedLoader(
     const id = idParam(params.id, 'source');
     const source = await findSource(id);
     if (!source) throw notFound('source');
-    if (source.connection.kind === 'upload' || !source.proof) throw redirect('/workshop/upload');
+    if (source.connection.kind === 'upload' || !source.proof) throw redirect('/workroom/upload');
     const { connection } = source;
     const now = new Date();
     const about = {
@@ -116,10 +116,10 @@ export default function Source({ loaderData }: Route.ComponentProps) {
       wide
       action={
         <div className="flex gap-3">
-          {kind !== 'intake' && <ButtonLink to={`/workshop/sources/new?change=${id}`}>Change</ButtonLink>}
+          {kind !== 'intake' && <ButtonLink to={`/workroom/sources/new?change=${id}`}>Change</ButtonLink>}
           <ButtonLink
             look="main"
-            to={`/workshop/data-sets/new?source=${id}${chosen ? `&table=${encodeURIComponent(chosen)}` : ''}`}
+            to={`/workroom/data-sets/new?source=${id}${chosen ? `&table=${encodeURIComponent(chosen)}` : ''}`}
           >
             Make a data set
           </ButtonLink>
@@ -169,7 +169,7 @@ export default function Source({ loaderData }: Route.ComponentProps) {
               {dataSets.map((dataSet) => (
                 <Link
                   key={dataSet.id}
-                  to={`/workshop/data-sets/${dataSet.id}`}
+                  to={`/workroom/data-sets/${dataSet.id}`}
                   className="block border-b border-hair py-1.5 hover:text-accent"
                 >
                   {dataSet.name}

@@ -10,7 +10,7 @@ import { note } from '#server/store/audit.ts';
 import { allDataSets } from '#server/store/data-sets.ts';
 import { acceptLater, acceptNew } from '#server/uploads/look.ts';
 import { Page } from '../ui/page.tsx';
-import { UploadPage } from '../workshop/upload-page.tsx';
+import { UploadPage } from '../workroom/upload-page.tsx';
 import type { Route } from './+types/upload';
 
 /** The id is made here, so that a form sent twice makes one data set. */
@@ -59,11 +59,11 @@ export const action = guardedAction(
       if (asked.data.what === 'new') {
         await acceptNew({ ...asked.data, by: user.id });
         await note(user.id, 'made a data set of a file', asked.data.name);
-        return redirect(`/workshop/data-sets/${asked.data.id}`);
+        return redirect(`/workroom/data-sets/${asked.data.id}`);
       }
       await acceptLater(asked.data);
       await note(user.id, 'uploaded a later file', asked.data.into);
-      return redirect(`/workshop/data-sets/${asked.data.into}/records`);
+      return redirect(`/workroom/data-sets/${asked.data.into}/records`);
     } catch (thrown) {
       return { problem: problemOf(thrown, doing) };
     }

@@ -34,7 +34,7 @@ export function Mast({
   links: readonly MastLink[];
   person: MastPerson;
   mayBuild: boolean;
-  room: 'desk' | 'workshop';
+  room: 'desk' | 'workroom';
   children?: ReactNode;
 }) {
   const submit = useSubmit();
@@ -45,7 +45,7 @@ export function Mast({
         {name}
       </Link>
       <nav
-        aria-label={room === 'desk' ? 'Dashboards' : 'Workshop'}
+        aria-label={room === 'desk' ? 'Dashboards' : 'Workroom'}
         className="-mx-1 flex min-w-0 flex-1 items-center gap-x-1 overflow-x-auto"
       >
         {links.map(({ to, text, end }) => (
@@ -64,10 +64,10 @@ export function Mast({
       {children}
       {mayBuild && (
         <Link
-          to={room === 'desk' ? '/workshop' : '/'}
+          to={room === 'desk' ? '/workroom' : '/'}
           className="hidden shrink-0 text-small text-on-glass-muted hover:text-on-glass sm:block"
         >
-          {room === 'desk' ? 'Workshop' : 'Back to the desk'}
+          {room === 'desk' ? 'Workroom' : 'Back to the desk'}
         </Link>
       )}
       <DropdownMenu.Root>
@@ -91,8 +91,8 @@ export function Mast({
             </DropdownMenu.Label>
             {mayBuild && (
               <DropdownMenu.Item asChild className={item}>
-                <Link to={room === 'desk' ? '/workshop' : '/'}>
-                  {room === 'desk' ? 'Go to the workshop' : 'Back to the desk'}
+                <Link to={room === 'desk' ? '/workroom' : '/'}>
+                  {room === 'desk' ? 'Go to the workroom' : 'Back to the desk'}
                 </Link>
               </DropdownMenu.Item>
             )}

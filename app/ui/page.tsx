@@ -1,6 +1,6 @@
 import type { ReactNode } from 'react';
 
-/** A page of the workshop: its title, a line under it, and what one does there. */
+/** A page of the workroom: its title, a line under it, and what one does there. */
 export function Page({
   title,
   lead,

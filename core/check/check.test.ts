@@ -13,7 +13,7 @@ const fields: DataSet['fields'] = [
   { name: 'hidden', type: 'text', hidden: true },
 ];
 const scans: DataSet = {
-  version: 1,
+  version: 2,
   source: '00000000-0000-4000-8000-000000000001',
   request: { kind: 'upload', columns: [] },
   inputs: [],

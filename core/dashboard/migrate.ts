@@ -5,8 +5,42 @@ import { Dashboard } from './schema.ts';
 /** Steps from each version of a definition to the next; the step at index 0 takes version 1 to 2. */
 type Steps = readonly ((definition: Record<string, unknown>) => Record<string, unknown>)[];
 
-const dashboardSteps: Steps = [];
-const dataSetSteps: Steps = [];
+type Json = Record<string, unknown>;
+
+const isObject = (value: unknown): value is Json =>
+  typeof value === 'object' && value !== null && !Array.isArray(value);
+
+/** The same object with a member under another name; one without the member stays as it is. */
+function renamed(object: Json, from: string, to: string): Json {
+  const { [from]: value, ...rest } = object;
+  return value === undefined ? object : { ...rest, [to]: value };
+}
+
+/** Every reference to a data set inside a step, with `cut` as `subset`. */
+function inRefs(value: unknown): unknown {
+  if (Array.isArray(value)) return value.map(inRefs);
+  if (!isObject(value)) return value;
+  const inner = Object.fromEntries(Object.entries(value).map(([name, each]) => [name, inRefs(each)]));
+  return typeof inner.dataSet === 'string' ? renamed(inner, 'cut', 'subset') : inner;
+}
+
+const list = (value: unknown): Json[] => (Array.isArray(value) ? value.filter(isObject) : []);
+
+const dashboardSteps: Steps = [
+  (dashboard) => ({
+    ...dashboard,
+    version: 2,
+    panes: list(dashboard.panes).map((pane) => renamed(pane, 'cut', 'subset')),
+  }),
+];
+const dataSetSteps: Steps = [
+  (dataSet) => ({
+    ...renamed(renamed(dataSet, 'cuts', 'subsets'), 'meant', 'acceptedWarnings'),
+    version: 2,
+    ...(isObject(dataSet.request) ? { request: renamed(dataSet.request, 'cut', 'subset') } : {}),
+    ...(dataSet.steps === undefined ? {} : { steps: inRefs(dataSet.steps) }),
+  }),
+];
 
 function migrated<T>(raw: unknown, steps: Steps, schema: z.ZodType<T>, what: string): T {
   if (typeof raw !== 'object' || raw === null) throw new TypeError(`${what} is not an object`);

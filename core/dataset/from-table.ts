@@ -125,7 +125,7 @@ export function dataSetFromTable(
   const key = more.length === 0 ? columns.find((each) => each.column === only)?.name : undefined;
   const title = columns.find((each) => each.column === titleColumn(table)?.name)?.name;
   return {
-    version: 1,
+    version: 2,
     source,
     request: { kind: 'table', schema: table.schema, table: table.name, columns, lookUps },
     inputs: [],

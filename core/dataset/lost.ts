@@ -10,7 +10,7 @@ function lost(names: readonly string[], { fields }: DataSet): string | undefined
 
 /** What of a data set needs a field that is not there any more, a sentence each. */
 export function lostNeeds(dataSet: DataSet): string[] {
-  const { measures, cuts = [], checks = [], keeping } = dataSet;
+  const { measures, subsets = [], checks = [], keeping } = dataSet;
   const said = (what: string, names: readonly string[]): string[] => {
     const name = lost(names, dataSet);
     return name === undefined ? [] : [`${what} needs the field “${name}”, which is not there any more`];
@@ -18,20 +18,20 @@ export function lostNeeds(dataSet: DataSet): string[] {
   return [
     ...(keeping ? said('What is always kept', fieldsOf(keeping)) : []),
     ...measures.flatMap((measure) => said(`The measure “${measure.label}”`, measureFields(measure))),
-    ...cuts.flatMap(({ label, where }) => said(`The cut “${label}”`, fieldsOf(where))),
+    ...subsets.flatMap(({ label, where }) => said(`The subset “${label}”`, fieldsOf(where))),
     ...checks.flatMap(({ name, expects }) => said(`The check “${name}”`, checkFields(expects))),
   ];
 }
 
 /** The data set without what needs a field that is not there any more. */
 export function withoutLost(dataSet: DataSet): DataSet {
-  const { key, title, keeping, cuts, checks, ...rest } = dataSet;
+  const { key, title, keeping, subsets, checks, ...rest } = dataSet;
   const stays = (names: readonly string[]): boolean => lost(names, dataSet) === undefined;
   return {
     ...rest,
     measures: rest.measures.filter((measure) => stays(measureFields(measure))),
     ...(keeping && stays(fieldsOf(keeping)) ? { keeping } : {}),
-    ...(cuts ? { cuts: cuts.filter(({ where }) => stays(fieldsOf(where))) } : {}),
+    ...(subsets ? { subsets: subsets.filter(({ where }) => stays(fieldsOf(where))) } : {}),
     ...(checks ? { checks: checks.filter(({ expects }) => stays(checkFields(expects))) } : {}),
     ...(key !== undefined && stays([key]) ? { key } : {}),
     ...(title !== undefined && stays([title]) ? { title } : {}),

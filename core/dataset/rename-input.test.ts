@@ -4,7 +4,7 @@ import type { DataSet } from './schema.ts';
 import { httpRequest } from './start.ts';
 
 const dataSet = (request: DataSet['request']): DataSet => ({
-  version: 1,
+  version: 2,
   source: '00000000-0000-4000-8000-000000000001',
   request,
   inputs: [

@@ -80,11 +80,11 @@ export const Request = z.discriminatedUnion('kind', [
   }),
   /** Records that are sent to us; a column is a JSON Pointer in the record. */
   z.object({ kind: z.literal('intake'), columns: z.array(Column).max(1600) }),
-  /** Records of another data set, or of a cut of it, to which the steps of this one are added. */
+  /** Records of another data set, or of a subset of it, to which the steps of this one are added. */
   z.object({
     kind: z.literal('of'),
     dataSet: z.uuid(),
-    cut: FieldName.optional(),
+    subset: FieldName.optional(),
     columns: z.array(Column).max(0),
   }),
   /** Records of files that were uploaded: always kept, and never asked for anywhere else. */
@@ -113,13 +113,13 @@ export const Input = z.object({
 export type Input = z.infer<typeof Input>;
 
 /** A named standing subset, usable wherever the data set is. */
-export const Cut = z.object({
+export const Subset = z.object({
   name: FieldName,
   /** As it stands in a sentence: "open work orders". */
   label: z.string().min(1).max(500),
   where: Condition,
 });
-export type Cut = z.infer<typeof Cut>;
+export type Subset = z.infer<typeof Subset>;
 
 const expectation = z.discriminatedUnion('kind', [
   /** No two records are alike in these fields. */
@@ -147,7 +147,7 @@ export const Check = z.object({
 export type Check = z.infer<typeof Check>;
 
 export const DataSet = z.object({
-  version: z.literal(1),
+  version: z.literal(2),
   source: z.uuid(),
   request: Request,
   inputs: z.array(Input).max(50),
@@ -163,9 +163,9 @@ export const DataSet = z.object({
   /** The fields that the request yields, where steps make others of them; `fields` are what comes of the steps. */
   start: z.array(Field).min(1).max(1600).optional(),
   steps: z.array(Step).max(100).optional(),
-  /** What is said against the steps and is meant so, each by what it is about. */
-  meant: z.array(z.string().min(1).max(400)).max(500).optional(),
-  cuts: z.array(Cut).max(100).optional(),
+  /** Warnings about the steps that the analyst has accepted, each by its subject. */
+  acceptedWarnings: z.array(z.string().min(1).max(400)).max(500).optional(),
+  subsets: z.array(Subset).max(100).optional(),
   checks: z.array(Check).max(100).optional(),
   /** Its records are copied and kept; without this they are asked of the source each time. */
   keep: Keep.optional(),

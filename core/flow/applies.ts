@@ -1,6 +1,6 @@
 import { type Filter, isUnset, resolveCondition, withinSpan } from '#core/condition/resolve.ts';
 import type { Condition } from '#core/condition/schema.ts';
-import type { Cut, DataSet } from '#core/dataset/schema.ts';
+import type { DataSet, Subset } from '#core/dataset/schema.ts';
 import { meaningOf, parseValue } from '#core/field/value.ts';
 import type { Pane } from '#core/pane/schema.ts';
 import { spanOfGroup } from '#core/period/period.ts';
@@ -41,8 +41,8 @@ export function appliedTo(pane: Pane, dataSet: DataSet, context: Context): Appli
   };
   const applied: Applied[] = [];
   if (dataSet.keeping) applied.push(say('dataSet', dataSet.keeping));
-  const cut = pane.cut === undefined ? undefined : cutOf(dataSet, pane.cut);
-  if (cut) applied.push(say('dataSet', cut.where));
+  const subset = pane.subset === undefined ? undefined : subsetOf(dataSet, pane.subset);
+  if (subset) applied.push(say('dataSet', subset.where));
   if (pane.keeping) applied.push(say('pane', pane.keeping));
   if (pane.kind !== 'detail') {
     for (const clause of dashboard.scope) {
@@ -67,14 +67,14 @@ export function appliedTo(pane: Pane, dataSet: DataSet, context: Context): Appli
   return applied;
 }
 
-/** A data set's cut by name. Throws a {@link ProblemError} when it has gone: all records are not what was meant. */
-export function cutOf(dataSet: DataSet, name: string): Cut {
-  const found = dataSet.cuts?.find((cut) => cut.name === name);
+/** A data set's subset by name. Throws a {@link ProblemError} when it has gone: all records are not what was meant. */
+export function subsetOf(dataSet: DataSet, name: string): Subset {
+  const found = dataSet.subsets?.find((subset) => subset.name === name);
   if (found) return found;
   throw new ProblemError({
     code: 'missing',
     doing: 'working out which records to show',
-    why: `the data set of ${dataSet.noun.many} has no cut “${name}”`,
+    why: `the data set of ${dataSet.noun.many} has no subset “${name}”`,
     mend: 'Choose another in the brief, or bring it back in the data set.',
   });
 }

@@ -22,7 +22,7 @@ const [routes, sailings, late] = ['1', '2', '3'].map((n) => `00000000-0000-4000-
   string,
 ];
 const plain = (more: Partial<DataSet>): DataSet => ({
-  version: 1,
+  version: 2,
   source: '00000000-0000-4000-8000-000000000009',
   request: { kind: 'upload', columns: [] },
   inputs: [],
@@ -66,7 +66,7 @@ const sailingSet = withOutcome(
       { name: 'delay', label: 'average delay', calculation: { kind: 'average', field: 'delay' } },
       { name: 'count', label: 'sailings', calculation: { kind: 'count' } },
     ],
-    cuts: [
+    subsets: [
       { name: 'late', label: 'late sailings', where: { field: 'delay', test: { op: 'above', value: '5' } } },
     ],
     checks: [{ name: 'One of each', expects: { kind: 'unique', fields: ['id'] }, holds: false }],
@@ -74,7 +74,7 @@ const sailingSet = withOutcome(
   new Map([[routes, routeSet]]),
 );
 const lateSet = plain({
-  request: { kind: 'of', dataSet: sailings, cut: 'late', columns: [] },
+  request: { kind: 'of', dataSet: sailings, subset: 'late', columns: [] },
   fields: sailingSet.fields,
   start: sailingSet.fields,
   steps: [{ kind: 'where', id: 'step-1', condition: { field: 'delay', test: { op: 'filled' } } }],
@@ -86,7 +86,7 @@ const dataSets = [
 ];
 const world = new Map(dataSets.map(({ id, definition }) => [id, definition]));
 const dashboard: Dashboard = {
-  version: 1,
+  version: 2,
   title: 'Morning',
   scope: [{ name: 'delay', many: 'delays', offer: 'number', dataSet: sailings, field: 'delay' }],
   panes: [
@@ -132,7 +132,7 @@ describe('what depends on what', () => {
   test('names every use of a field, and of nothing else', () => {
     expect(at(usesOfField(sailings, 'delay', dataSets, dashboards))).toEqual([
       'the measure “average delay”',
-      'the cut “late sailings”',
+      'the subset “late sailings”',
       'step 1 of “Late ones”',
       'the scope of “Morning”, “delays”',
       '“By route” on “Morning”',
@@ -167,7 +167,7 @@ describe('a field that is renamed', () => {
       unit: 'min',
     });
     expect(renamed.measures[0]?.calculation).toEqual({ kind: 'average', field: 'minutes late' });
-    expect(renamed.cuts?.[0]?.where).toMatchObject({ field: 'minutes late' });
+    expect(renamed.subsets?.[0]?.where).toMatchObject({ field: 'minutes late' });
     expect(lostNeeds(renamed)).toEqual([]);
     expect(withFieldRenamed(sailingSet, 'id', 'number', 'step-2')).toMatchObject({
       key: 'number',
@@ -212,13 +212,13 @@ describe('what needs a field that has gone', () => {
   test('is named, a sentence each, and only that is left out', () => {
     expect(lostNeeds(gone)).toEqual([
       'The measure “average delay” needs the field “delay”, which is not there any more',
-      'The cut “late sailings” needs the field “delay”, which is not there any more',
+      'The subset “late sailings” needs the field “delay”, which is not there any more',
       'The check “One of each” needs the field “id”, which is not there any more',
     ]);
     const left = withoutLost(gone);
     expect(lostNeeds(left)).toEqual([]);
     expect(left.measures.map(({ name }) => name)).toEqual(['count']);
-    expect(left).toMatchObject({ cuts: [], checks: [] });
+    expect(left).toMatchObject({ subsets: [], checks: [] });
     expect(left.key).toBeUndefined();
     expect(withoutLost(sailingSet)).toEqual(sailingSet);
   });

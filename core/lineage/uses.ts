@@ -97,8 +97,8 @@ export function usesOfField(
         measures.add(measure.name);
         here(`the measure “${measure.label}”`);
       }
-    for (const cut of definition.cuts ?? [])
-      if (fieldsOf(cut.where).includes(field)) here(`the cut “${cut.label}”`);
+    for (const subset of definition.subsets ?? [])
+      if (fieldsOf(subset.where).includes(field)) here(`the subset “${subset.label}”`);
     for (const check of definition.checks ?? [])
       if (checkFields(check.expects).includes(field)) here(`the check “${check.name}”`);
   }
@@ -162,11 +162,11 @@ export function usesOfDataSet(
 }
 
 /**
- * A data set whose field readers have under another name: a last step gives it the name, and its measures, cuts, checks and
+ * A data set whose field readers have under another name: a last step gives it the name, and its measures, subsets, checks and
  * what else names the field follow.
  */
 export function withFieldRenamed(definition: DataSet, from: string, to: string, stepId: string): DataSet {
-  const { key, title, keeping, measures, cuts, checks, steps = [], fields } = definition;
+  const { key, title, keeping, measures, subsets, checks, steps = [], fields } = definition;
   const named = (name: string | undefined): string | undefined => (name === from ? to : name);
   const [nextKey, nextTitle] = [named(key), named(title)];
   return {
@@ -175,7 +175,7 @@ export function withFieldRenamed(definition: DataSet, from: string, to: string, 
     steps: [...steps, { kind: 'rename', id: stepId, field: from, as: to }],
     fields: fields.map((field) => (field.name === from ? { ...field, name: to } : field)),
     measures: renamedIn(measures, from, to),
-    ...(cuts ? { cuts: renamedIn(cuts, from, to) } : {}),
+    ...(subsets ? { subsets: renamedIn(subsets, from, to) } : {}),
     ...(checks ? { checks: renamedIn(checks, from, to) } : {}),
     ...(keeping ? { keeping: renamedCondition(keeping, from, to) } : {}),
     ...(nextKey === undefined ? {} : { key: nextKey }),

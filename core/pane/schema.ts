@@ -18,8 +18,8 @@ const shared = {
   id: z.string().regex(/^[a-z0-9-]{1,60}$/),
   title: z.string().max(500),
   dataSet: z.uuid(),
-  /** Only the records of this cut of the data set. */
-  cut: FieldName.optional(),
+  /** Only the records of this subset of the data set. */
+  subset: FieldName.optional(),
   /** The analyst's own filter: always on. */
   keeping: Condition.optional(),
   place: Place,

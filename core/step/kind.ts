@@ -74,13 +74,13 @@ export function calculationProblem(calculation: Calculation, fields: readonly Fi
   return null;
 }
 
-/** The data set that is referred to, as fields; a cut has those of its data set. */
+/** The data set that is referred to, as fields; a subset has those of its data set. */
 export function other(ref: Ref, world: World): DataSet | string {
   const found = world.get(ref.dataSet);
   if (!found) return 'the other data set is gone';
   if (found.inputs.some(({ required }) => required)) return 'the other data set needs an input';
-  if (ref.cut !== undefined && !found.cuts?.some(({ name }) => name === ref.cut))
-    return `the other data set has no cut “${ref.cut}”`;
+  if (ref.subset !== undefined && !found.subsets?.some(({ name }) => name === ref.subset))
+    return `the other data set has no subset “${ref.subset}”`;
   return found;
 }
 

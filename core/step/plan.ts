@@ -116,9 +116,9 @@ const dependsOnNow = (step: Step): boolean =>
   ((step.making.kind === 'between' && step.making.to === undefined) ||
     (step.making.kind === 'expression' && /current_/i.test(step.making.text)));
 
-/** Another data set as a relation: its steps, what it always keeps, and the cut. */
+/** Another data set as a relation: its steps, what it always keeps, and the subset. */
 function relationOfRef(
-  { dataSet: id, cut }: Pick<Ref, 'dataSet' | 'cut'>,
+  { dataSet: id, subset }: Pick<Ref, 'dataSet' | 'subset'>,
   planning: Planning,
   depth: number,
 ): Relation {
@@ -130,23 +130,29 @@ function relationOfRef(
       why: 'a data set that is looked up is gone',
       mend: 'Choose another in the step.',
     });
-  return relationAsRead(found, id, planning, found.cuts?.find(({ name }) => name === cut)?.where, depth);
+  return relationAsRead(
+    found,
+    id,
+    planning,
+    found.subsets?.find(({ name }) => name === subset)?.where,
+    depth,
+  );
 }
 
 /** The inputs of a data set while nobody has said anything. */
 export const unsetInputs = ({ inputs }: Pick<DataSet, 'inputs'>): Relation['inputs'] =>
   Object.fromEntries(inputs.map(({ name, type }) => [name, { type, value: null }]));
 
-/** A data set's records as whoever refers to it has them: only those always kept, those of a cut, and no input set. */
+/** A data set's records as whoever refers to it has them: only those always kept, those of a subset, and no input set. */
 export function relationAsRead(
   dataSet: DataSet,
   id: string,
   planning: Planning,
-  cut?: Condition,
+  subset?: Condition,
   depth = 0,
 ): Relation {
   const relation = relationWith(dataSet, id, unsetInputs(dataSet), planning, depth);
-  const conditions = [dataSet.keeping, cut].filter((condition) => condition !== undefined);
+  const conditions = [dataSet.keeping, subset].filter((condition) => condition !== undefined);
   return conditions.length === 0 ? relation : narrowed(relation, conditions, planning);
 }
 
@@ -157,7 +163,7 @@ export const refsOf = ({
   inputs,
 }: Pick<DataSet, 'request' | 'steps' | 'inputs'>): Ref[] => [
   ...(request.kind === 'of'
-    ? [{ dataSet: request.dataSet, ...(request.cut === undefined ? {} : { cut: request.cut }) }]
+    ? [{ dataSet: request.dataSet, ...(request.subset === undefined ? {} : { subset: request.subset }) }]
     : []),
   ...steps.flatMap(stepRefs),
   ...inputs.flatMap(({ allowed }) => (allowed ? [{ dataSet: allowed.dataSet }] : [])),

@@ -11,8 +11,8 @@ const names = z.array(FieldName).max(50);
 const Order = z.object({ by: FieldName, descending: z.boolean().optional() });
 const orders = z.array(Order).max(8);
 
-/** Another data set, or a cut of one. */
-export const Ref = z.object({ dataSet: z.uuid(), cut: FieldName.optional() });
+/** Another data set, or a subset of one. */
+export const Ref = z.object({ dataSet: z.uuid(), subset: FieldName.optional() });
 export type Ref = z.infer<typeof Ref>;
 
 export const days = ['day', 'hour', 'minute', 'second'] as const;

@@ -23,7 +23,7 @@ const fields: Field[] = [
 ];
 const gates = '00000000-0000-4000-8000-000000000001';
 const gateSet: DataSet = {
-  version: 1,
+  version: 2,
   source: gates,
   request: { kind: 'upload', columns: [] },
   inputs: [],
@@ -36,7 +36,7 @@ const gateSet: DataSet = {
   noun: { one: 'gate', many: 'gates' },
   measures: [],
   keep: { mode: { kind: 'replace' }, schedule: { kind: 'by hand' } },
-  cuts: [{ name: 'open', label: 'open gates', where: { field: 'terminal', test: { op: 'filled' } } }],
+  subsets: [{ name: 'open', label: 'open gates', where: { field: 'terminal', test: { op: 'filled' } } }],
 };
 const world = new Map([[gates, gateSet]]);
 const step = (told: object): Step => ({ id: 's', ...told }) as Step;
@@ -111,7 +111,7 @@ describe('a step that cannot be done says why', () => {
       '“gate” is text here and integer in the other; change the type of one first',
     ],
     [lookUp({ from: { dataSet: '00000000-0000-4000-8000-000000000002' } }), 'the other data set is gone'],
-    [lookUp({ from: { dataSet: gates, cut: 'shut' } }), 'the other data set has no cut “shut”'],
+    [lookUp({ from: { dataSet: gates, subset: 'shut' } }), 'the other data set has no subset “shut”'],
     [
       lookUp({ on: [{ field: 'id', other: 'code' }] }),
       '“id” is integer and “code” is text, so they are never equal; change the type of one first',
@@ -301,8 +301,8 @@ describe('what is worked out', () => {
     ).toEqual([]);
   });
 
-  test('refers to a cut with its condition', () => {
-    const [planned0] = relation(lookUp({ from: { dataSet: gates, cut: 'open' } })).steps ?? [];
+  test('refers to a subset with its condition', () => {
+    const [planned0] = relation(lookUp({ from: { dataSet: gates, subset: 'open' } })).steps ?? [];
     expect(planned0?.others[0]?.steps?.map(({ step: { kind } }) => kind)).toEqual(['where']);
   });
 

@@ -54,7 +54,7 @@ export const tableOf = (table: string, fields: readonly Field[]) => ({
 
 /** A table of scans, kept. */
 export const keptScans = (source: string, table: string, fields: Field[], keep: Keep): DataSet => ({
-  version: 1,
+  version: 2,
   source,
   request: tableOf(table, fields),
   inputs: [],

@@ -20,7 +20,7 @@ export const tableDataSet = (
   fields: Field[],
   more: Partial<DataSet> = {},
 ): DataSet => ({
-  version: 1,
+  version: 2,
   source: ids.source,
   request: {
     kind: 'table',
@@ -105,7 +105,7 @@ export const panes = {
 } satisfies Record<string, Pane>;
 
 export const dashboard: Dashboard = {
-  version: 1,
+  version: 2,
   title: 'Morning brief',
   scope: [
     { name: 'route', many: 'routes', offer: 'values', dataSet: ids.sailings, field: 'route' },

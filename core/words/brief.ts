@@ -30,12 +30,12 @@ export function briefParts(pane: Pane, dataSet: DataSet, clock: Clock): BriefPar
   const measure = (name: string): string =>
     dataSet.measures.find((each) => each.name === name)?.label ?? name;
   const thisYear = String(clock.now.getUTCFullYear());
-  const cut = dataSet.cuts?.find(({ name }) => name === pane.cut);
+  const subset = dataSet.subsets?.find(({ name }) => name === pane.subset);
   const keeping: BriefPart[] = [
-    ...(cut
-      ? [{ text: ', of ' }, { slot: 'cut', text: cut.label }]
-      : (dataSet.cuts?.length ?? 0) > 0
-        ? [{ text: ', of ' }, { slot: 'cut', text: `all ${dataSet.noun.many}` }]
+    ...(subset
+      ? [{ text: ', of ' }, { slot: 'subset', text: subset.label }]
+      : (dataSet.subsets?.length ?? 0) > 0
+        ? [{ text: ', of ' }, { slot: 'subset', text: `all ${dataSet.noun.many}` }]
         : []),
     { text: ', keeping ' },
     {

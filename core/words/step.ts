@@ -64,7 +64,7 @@ export function stepWords(step: Step, { before, world, many, names }: StepWords)
     case 'spread':
       return `Take ${listWords(step.take.map(({ name }) => name))} out of ${label(step.field)}`;
     case 'stack':
-      return `Stack ${listWords(step.with.map(({ ref }) => (ref.cut === undefined ? names?.get(ref.dataSet) : undefined) ?? refWords(ref, world)))} underneath`;
+      return `Stack ${listWords(step.with.map(({ ref }) => (ref.subset === undefined ? names?.get(ref.dataSet) : undefined) ?? refWords(ref, world)))} underneath`;
     case 'distinct': {
       const by = step.by.length === 0 ? 'all fields' : labels(step.by);
       const first = step.order.length === 0 ? '' : `, the first by ${orderWords(step.order, before)}`;
@@ -120,10 +120,10 @@ function runningWords({ what, over }: StepOf<'running'>, label: string): string 
   }
 }
 
-const refWords = ({ dataSet, cut }: Ref, world: World): string => {
+const refWords = ({ dataSet, subset }: Ref, world: World): string => {
   const found = world.get(dataSet);
   if (!found) return 'a data set that is gone';
-  return found.cuts?.find(({ name }) => name === cut)?.label ?? found.noun.many;
+  return found.subsets?.find(({ name }) => name === subset)?.label ?? found.noun.many;
 };
 
 function lookUpWords(step: StepOf<'lookUp'>, before: readonly Field[], world: World): string {

@@ -62,7 +62,7 @@ export async function shapeCertificates(shelf: Shelf, now: Date): Promise<void> 
           order: [],
         },
       ]),
-      cuts: [
+      subsets: [
         {
           name: 'soon',
           label: 'certificates that run out within 90 days',

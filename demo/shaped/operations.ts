@@ -130,7 +130,7 @@ export async function shapeOperations(
         format: { kind: 'number', decimals: 2 },
       },
     ],
-    cuts: [
+    subsets: [
       { name: 'late', label: 'late sailings', where: isNot('lateness', 'on time') },
       { name: 'unexplained', label: 'late sailings without a cause', where: is('cause', 'not said') },
     ],
@@ -192,7 +192,7 @@ export async function shapeOperations(
         good: 'up',
       },
     ],
-    cuts: [
+    subsets: [
       {
         name: 'below',
         label: 'months below nine in ten',
@@ -287,7 +287,7 @@ export async function shapeOperations(
         unit: 'h',
       },
     ],
-    cuts: [
+    subsets: [
       { name: 'open', label: 'open work orders', where: isNot('status', 'done') },
       {
         name: 'nobody',

@@ -43,7 +43,7 @@ export async function shapeServices(shelf: Shelf): Promise<void> {
         format: { kind: 'number', decimals: 2 },
       },
     ],
-    cuts: [{ name: 'water', label: 'water temperatures', where: is('kind', 'water temperature') }],
+    subsets: [{ name: 'water', label: 'water temperatures', where: is('kind', 'water temperature') }],
     checks: [
       { name: 'Every reading has a value', expects: { kind: 'filled', field: 'value' }, holds: true },
       {
@@ -143,7 +143,7 @@ export async function shapeServices(shelf: Shelf): Promise<void> {
           format: { kind: 'number', decimals: 2 },
         },
       ],
-      cuts: [{ name: 'open', label: 'lines of open requisitions', where: is('state', 'open') }],
+      subsets: [{ name: 'open', label: 'lines of open requisitions', where: is('state', 'open') }],
       checks: [
         {
           name: 'Every line has a requisition',
@@ -179,7 +179,7 @@ export async function shapeServices(shelf: Shelf): Promise<void> {
         good: 'down',
       },
     ],
-    cuts: [{ name: 'refused', label: 'refused scans', where: is('outcome', 'refused') }],
+    subsets: [{ name: 'refused', label: 'refused scans', where: is('outcome', 'refused') }],
     checks: [
       {
         name: 'Clocks agree to a minute',
@@ -270,7 +270,7 @@ export async function shapeServices(shelf: Shelf): Promise<void> {
         good: 'down',
       },
     ],
-    cuts: [{ name: 'refused', label: 'events that were refused', where: is('outcome', 'refused') }],
+    subsets: [{ name: 'refused', label: 'events that were refused', where: is('outcome', 'refused') }],
     checks: [
       { name: 'Every event names a passage', expects: { kind: 'filled', field: 'passage_ref' }, holds: true },
     ],

@@ -17,7 +17,7 @@ export const numbered = (steps: readonly Told[]): Step[] =>
 
 export interface Shaped
   extends Pick<DataSet, 'noun'>,
-    Partial<Pick<DataSet, 'measures' | 'cuts' | 'checks' | 'key' | 'title'>> {
+    Partial<Pick<DataSet, 'measures' | 'subsets' | 'checks' | 'key' | 'title'>> {
   readonly name: string;
   readonly steps: readonly Told[];
   readonly said?: Readonly<Record<string, Partial<Field>>>;
@@ -81,7 +81,7 @@ export class Shelf {
     const start = of.definition.fields;
     const definition = withOutcome(
       {
-        version: 1,
+        version: 2,
         source: of.definition.source,
         request: { kind: 'of', dataSet: of.id, columns: [] },
         inputs: [],
@@ -93,7 +93,7 @@ export class Shelf {
         start,
         steps: numbered(steps),
         noun: rest.noun,
-        ...(rest.cuts ? { cuts: rest.cuts } : {}),
+        ...(rest.subsets ? { subsets: rest.subsets } : {}),
         ...(rest.checks ? { checks: rest.checks } : {}),
         ...(rest.key ? { key: rest.key } : {}),
         ...(rest.title ? { title: rest.title } : {}),

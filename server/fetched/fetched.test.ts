@@ -231,7 +231,7 @@ test('a service that can be told where to go on from is asked only for what is n
   const id = randomUUID();
   const fields = told.columns.map(({ name, type }) => ({ name, type }));
   const definition: DataSet = {
-    version: 1,
+    version: 2,
     source,
     request: told,
     inputs: [{ name: 'since', type: 'instant', required: false, sample: '2026-11-25T06:15:00Z' }],
@@ -275,7 +275,7 @@ test('a field whose type changes half-way is named with how many and which; take
   const fields = request.columns.map(({ name, type }) => ({ name, type }));
   const sum = { name: 'fares', label: 'fares', calculation: { kind: 'sum' as const, field: 'fare' } };
   const definition: DataSet = {
-    version: 1,
+    version: 2,
     source,
     request: plain,
     inputs: [],

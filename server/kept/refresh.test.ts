@@ -264,13 +264,13 @@ describe('a refresh that does not end well', () => {
     const id = await keptSet(replace);
     await scan(1, 60_000, 'north', '2026-11-23T06:00:00Z');
     const going = refresh(id);
-    const cut = async (): Promise<number> =>
+    const interrupted = async (): Promise<number> =>
       (
         await kept.own.query(
           "SELECT pg_terminate_backend(pid) FROM pg_locks WHERE locktype = 'advisory' AND database = (SELECT oid FROM pg_database WHERE datname = current_database())",
         )
       ).rowCount ?? 0;
-    await expect.poll(cut, { interval: 5 }).toBe(1);
+    await expect.poll(interrupted, { interval: 5 }).toBe(1);
     expect(await going).toMatchObject({
       state: 'failed',
       problem: { why: 'Slate Glass lost touch with its own database while it ran' },

@@ -33,7 +33,7 @@ beforeAll(async () => {
     ] as const
   ).map(([name, type]) => ({ column: name, name, type }));
   definition = {
-    version: 1,
+    version: 2,
     source: installed.source,
     request: { kind: 'table', schema: 'public', table: 'tickets', columns, lookUps: [] },
     inputs: [],

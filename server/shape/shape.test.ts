@@ -28,7 +28,7 @@ const clock = { now: new Date('2026-11-23T12:00:00Z'), zone: 'Europe/London' };
 const ids = { gates: randomUUID(), scans: randomUUID(), tickets: randomUUID() };
 
 const table = (name: string, fields: DataSet['fields'], more: Partial<DataSet> = {}): DataSet => ({
-  version: 1,
+  version: 2,
   source: installed.source,
   request: {
     kind: 'table',
@@ -422,23 +422,28 @@ describe('checks', () => {
   });
 });
 
-describe('a data set made of another, and a cut', () => {
+describe('a data set made of another, and a subset', () => {
   test('follow it: when three records change, the count changes by three at once', async () => {
     const relation = async () => {
       const gates = (await findDataSet(ids.gates))?.definition;
       if (!gates) throw new Error('no data set');
       const of: DataSet = {
         ...gates,
-        request: { kind: 'of', dataSet: ids.gates, cut: 'norrick', columns: [] },
+        request: { kind: 'of', dataSet: ids.gates, subset: 'norrick', columns: [] },
       };
-      const cuts = [
+      const subsets = [
         {
           name: 'norrick',
           label: 'gates at Norrick',
           where: { field: 'terminal', test: { op: 'is' as const, values: ['Norrick'] } },
         },
       ];
-      return relationWith(of, randomUUID(), {}, { world: new Map([[ids.gates, { ...gates, cuts }]]), clock });
+      return relationWith(
+        of,
+        randomUUID(),
+        {},
+        { world: new Map([[ids.gates, { ...gates, subsets }]]), clock },
+      );
     };
     const count = async (): Promise<string> =>
       countRecords(
@@ -508,7 +513,7 @@ test('a field that is renamed everywhere is carried through measures, other data
     slug: 'gates',
     by: installed.author,
     draft: {
-      version: 1,
+      version: 2,
       title: 'Gates',
       scope: [{ name: 'terminal', many: 'terminals', offer: 'values', dataSet: plain, field: 'terminal' }],
       panes: [

@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { and, asc, desc, eq, isNotNull, max, sql } from 'drizzle-orm';
 import { migrateDashboard, migrateDataSet } from '#core/dashboard/migrate.ts';
 import type { Dashboard } from '#core/dashboard/schema.ts';
@@ -217,13 +218,45 @@ export async function saveDraft(change: {
   return { ok: false, revision: now?.revision ?? 0, by: now?.by ?? 'somebody', at: now?.at ?? new Date() };
 }
 
-/** Makes the draft, with its data sets as they are now, what readers get. Returns the version's number. */
-export async function publish(id: string, by: string | null): Promise<number> {
+const sorted = (dataSets: ReadonlyMap<string, DataSet>): [string, DataSet][] =>
+  [...dataSets].sort(([a], [b]) => (a < b ? -1 : 1));
+
+/** The same text for the same draft with the same data sets, and another for any other. */
+export const stampOf = ({ dashboard, dataSets }: Pick<Draft, 'dashboard' | 'dataSets'>): string =>
+  createHash('sha256')
+    .update(JSON.stringify([dashboard, sorted(dataSets)]))
+    .digest('base64url');
+
+/** Whether what readers have is the draft as it is now. */
+export async function isAsPublished(draft: Draft): Promise<boolean> {
+  const version = draft.published === null ? null : await versionOf(draft.id, draft.published);
+  return version !== null && stampOf(version) === stampOf(draft);
+}
+
+export type Published = { ok: true; number: number } | { ok: false; why: string };
+
+/**
+ * Makes the draft, with its data sets as they are now, what readers get. `stamp` names the draft that is meant (see
+ * {@link stampOf}): what a colleague saved meanwhile is not published unseen. Null publishes whatever there is.
+ */
+export async function publish(id: string, by: string | null, stamp: string | null): Promise<Published> {
   const draft = await findDraft(id);
   if (!draft) throw new Error('there is no such dashboard');
-  return inTransaction(async (tx) => {
-    // The row lock makes two people publishing at once take turns.
-    await tx.select({ id: dashboards.id }).from(dashboards).where(eq(dashboards.id, id)).for('update');
+  if (draft.dashboard.panes.length === 0)
+    return { ok: false, why: 'There is nothing on this dashboard yet. Add a pane first.' };
+  return inTransaction(async (tx): Promise<Published> => {
+    // The row lock makes people who save and publish at once take turns.
+    const [now] = await tx
+      .select({ revision: dashboards.revision, by: users.name })
+      .from(dashboards)
+      .leftJoin(users, eq(users.id, dashboards.savedBy))
+      .where(eq(dashboards.id, id))
+      .for('update', { of: dashboards });
+    if (now?.revision !== draft.revision || (stamp !== null && stamp !== stampOf(draft)))
+      return {
+        ok: false,
+        why: `${now?.by ?? 'Somebody'} has changed this draft or its data sets since you opened it. Look at it as it is now, then publish.`,
+      };
     const [last] = await tx
       .select({ number: versions.number })
       .from(versions)
@@ -239,7 +272,7 @@ export async function publish(id: string, by: string | null): Promise<number> {
       madeBy: by,
     });
     await tx.update(dashboards).set({ published: number }).where(eq(dashboards.id, id));
-    return number;
+    return { ok: true, number };
   });
 }
 

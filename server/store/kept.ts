@@ -172,7 +172,7 @@ export interface Refresh {
 
 export async function beginRefresh(id: string, dataSetId: string): Promise<void> {
   // Whoever holds the data set's lock is the only one at it, so what still says that it runs was cut off.
-  const cut: Problem = {
+  const interrupted: Problem = {
     code: 'stopped',
     doing: 'refreshing',
     why: 'it was cut off: the worker ended while it ran',
@@ -180,7 +180,7 @@ export async function beginRefresh(id: string, dataSetId: string): Promise<void>
   };
   await database()
     .update(refreshes)
-    .set({ state: 'failed', endedAt: new Date(), problem: cut })
+    .set({ state: 'failed', endedAt: new Date(), problem: interrupted })
     .where(and(eq(refreshes.dataSetId, dataSetId), eq(refreshes.state, 'running')));
   await database().insert(refreshes).values({ id, dataSetId, state: 'running' });
 }

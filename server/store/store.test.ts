@@ -13,10 +13,12 @@ import {
   findDraft,
   findPublished,
   freeSlug,
+  isAsPublished,
   menuOf,
   publish,
   saveDraft,
   setPublished,
+  stampOf,
 } from './dashboards.ts';
 import { addDataSet, findDataSet, saveDataSet, usersOfDataSet } from './data-sets.ts';
 import { closeDatabase, inTransaction, migrateDatabase } from './database.ts';
@@ -167,7 +169,7 @@ describe('publishing', () => {
   test('freezes the dashboard and its data sets: drafts change nothing for readers', async () => {
     const id = await draft();
     expect(await findPublished({ id })).toBeNull();
-    await publish(id, analyst);
+    await publish(id, analyst, null);
     await saveDraft({ id, draft: { ...dashboard, title: 'Changed' }, revision: 1, by: analyst });
     const stored = await findDataSet(ids.sailings);
     await saveDataSet({
@@ -185,9 +187,9 @@ describe('publishing', () => {
 
   test('can go back to an earlier version, and be withdrawn', async () => {
     const id = await draft();
-    await publish(id, analyst);
+    await publish(id, analyst, null);
     await saveDraft({ id, draft: { ...dashboard, title: 'Second' }, revision: 1, by: analyst });
-    expect(await publish(id, analyst)).toBe(2);
+    expect(await publish(id, analyst, null)).toEqual({ ok: true, number: 2 });
     expect((await findPublished({ id }))?.dashboard.title).toBe('Second');
     await setPublished(id, 1);
     expect((await findPublished({ id }))?.dashboard.title).toBe('Morning brief');
@@ -199,8 +201,55 @@ describe('publishing', () => {
 
   test('by several at once numbers the versions one after another', async () => {
     const id = await draft();
-    const numbers = await Promise.all(Array.from({ length: 5 }, () => publish(id, analyst)));
-    expect([...numbers].sort()).toEqual([1, 2, 3, 4, 5]);
+    const numbers = await Promise.all(Array.from({ length: 5 }, () => publish(id, analyst, null)));
+    expect(numbers.flatMap((each) => (each.ok ? each.number : [])).sort()).toEqual([1, 2, 3, 4, 5]);
+  });
+
+  test('publishes the draft that was looked at, and not what a colleague saved a second ago', async () => {
+    const id = await draft();
+    const looked = await findDraft(id);
+    if (!looked) throw new Error('no draft');
+    const stamp = stampOf(looked);
+    await saveDraft({ id, draft: { ...dashboard, title: 'Half done' }, revision: 1, by: analyst });
+    expect(await publish(id, analyst, stamp)).toMatchObject({
+      ok: false,
+      why: expect.stringContaining('has changed this draft'),
+    });
+    expect(await findPublished({ id })).toBeNull();
+    const now = await findDraft(id);
+    expect(now && (await publish(id, analyst, stampOf(now)))).toEqual({ ok: true, number: 1 });
+  });
+
+  test('is refused when one of its data sets was changed since it was looked at', async () => {
+    const id = await draft();
+    const looked = await findDraft(id);
+    const stored = await findDataSet(ids.incidents);
+    if (!looked || !stored) throw new Error('not stored');
+    const definition = { ...stored.definition, noun: { one: 'event', many: 'events' } };
+    await saveDataSet({ ...stored, definition, by: analyst });
+    expect(await publish(id, analyst, stampOf(looked))).toMatchObject({ ok: false });
+  });
+
+  test('an empty dashboard is not published', async () => {
+    const id = await draft();
+    await saveDraft({ id, draft: { ...dashboard, panes: [] }, revision: 1, by: analyst });
+    expect(await publish(id, analyst, null)).toMatchObject({
+      ok: false,
+      why: expect.stringContaining('nothing on this dashboard'),
+    });
+  });
+
+  test('knows whether readers have the draft as it is now', async () => {
+    const id = await draft();
+    const isNow = async (): Promise<boolean | null> => {
+      const now = await findDraft(id);
+      return now && isAsPublished(now);
+    };
+    expect(await isNow()).toBe(false);
+    await publish(id, analyst, null);
+    expect(await isNow()).toBe(true);
+    await saveDraft({ id, draft: { ...dashboard, title: 'Another' }, revision: 1, by: analyst });
+    expect(await isNow()).toBe(false);
   });
 });
 

@@ -189,7 +189,7 @@ export async function acceptNew(
   const source = await uploadSource(made.by);
   const fields: Field[] = made.fields.map(({ name, type }) => ({ name, type }));
   const definition: DataSet = {
-    version: 1,
+    version: 2,
     source,
     request: { kind: 'upload', columns: [] },
     inputs: [],

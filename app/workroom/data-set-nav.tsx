@@ -3,7 +3,7 @@ import { NavLink } from 'react-router';
 const pages = [
   ['', 'Request and fields'],
   ['/steps', 'Steps'],
-  ['/rules', 'Cuts and checks'],
+  ['/rules', 'Subsets and checks'],
   ['/lineage', 'What depends on it'],
 ] as const;
 
@@ -15,7 +15,7 @@ export function DataSetNav({ id, isKept }: { id: string; isKept: boolean }) {
       {shown.map(([path, words]) => (
         <NavLink
           key={path}
-          to={`/workshop/data-sets/${id}${path}`}
+          to={`/workroom/data-sets/${id}${path}`}
           end
           prefetch="intent"
           className={({ isActive }) =>

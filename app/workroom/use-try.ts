@@ -17,7 +17,7 @@ export interface Trial {
 
 /** Asks for the records of a request that is not saved, or for the values of one of its fields. */
 export function useTry() {
-  const { ask: question, ...rest } = useQuestion<TryAnswer>('/workshop/try', lost);
+  const { ask: question, ...rest } = useQuestion<TryAnswer>('/workroom/try', lost);
   const ask = useCallback(
     ({ definition: { source, request, inputs, fields }, keptAs, values, find }: Trial): void =>
       question({

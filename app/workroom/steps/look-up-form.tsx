@@ -26,7 +26,7 @@ const modeWords: Record<(typeof lookUpModes)[number], string> = {
   all: 'all of them, as a list',
 };
 
-/** A data set, or a cut of one. */
+/** A data set, or a subset of one. */
 export function RefSelect({
   label,
   value,
@@ -42,14 +42,15 @@ export function RefSelect({
   own: string;
   onChange: (ref: Ref) => void;
 }) {
-  const text = ({ dataSet, cut }: Ref): string => (cut === undefined ? dataSet : `${dataSet} ${cut}`);
+  const text = ({ dataSet, subset }: Ref): string =>
+    subset === undefined ? dataSet : `${dataSet} ${subset}`;
   return (
     <SelectField
       label={label}
       value={text(value)}
       onChange={({ target }) => {
-        const [dataSet = '', ...cut] = target.value.split(' ');
-        onChange(cut.length === 0 ? { dataSet } : { dataSet, cut: cut.join(' ') });
+        const [dataSet = '', ...subset] = target.value.split(' ');
+        onChange(subset.length === 0 ? { dataSet } : { dataSet, subset: subset.join(' ') });
       }}
     >
       {!world.has(value.dataSet) && <option value={text(value)}>a data set that is gone</option>}
@@ -59,9 +60,9 @@ export function RefSelect({
           <option key={id} value={id}>
             {names.get(id) ?? dataSet.noun.many}
           </option>,
-          ...(dataSet.cuts ?? []).map((cut) => (
-            <option key={`${id} ${cut.name}`} value={`${id} ${cut.name}`}>
-              {names.get(id)}: {cut.label}
+          ...(dataSet.subsets ?? []).map((subset) => (
+            <option key={`${id} ${subset.name}`} value={`${id} ${subset.name}`}>
+              {names.get(id)}: {subset.label}
             </option>
           )),
         ])}

@@ -1,20 +1,19 @@
 import { Undo2 } from 'lucide-react';
 import { lazy, Suspense, useCallback, useEffect, useState } from 'react';
 import { Link, useFetcher, useLocation, useNavigate, useRevalidator } from 'react-router';
-import { toast } from 'sonner';
-import type { Dashboard } from '#core/dashboard/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { FlowProblem } from '#core/flow/check.ts';
 import { formatMoment } from '#core/format/format.ts';
 import { type Question, questions, suggestPane } from '#core/pane/suggest.ts';
 import type { DashboardView, FirstResults } from '#server/panes/shown.ts';
 import { DashboardPage } from '../desk/dashboard-page.tsx';
+import type { PublishAnswer } from '../routes/draft.tsx';
 import { Button, IconButton } from '../ui/button.tsx';
 import { SelectField } from '../ui/field.tsx';
 import { Popover } from '../ui/popover.tsx';
-import { SaveProblems } from './save-bar.tsx';
+import { SaveProblems, SaveState } from './save-bar.tsx';
 import { ScopeEditor } from './scope-editor.tsx';
-import { useSave } from './use-save.ts';
+import { useDraft } from './use-draft.ts';
 
 const Arrange = lazy(() => import('./arrange.tsx').then((module) => ({ default: module.Arrange })));
 
@@ -29,12 +28,15 @@ interface Props {
   readonly first: FirstResults;
   readonly revision: number;
   readonly published: number | null;
+  /** What readers have is exactly this draft. */
+  readonly isPublished: boolean;
+  /** Names the draft and its data sets as they are on this page, so that nothing else is published. */
+  readonly stamp: string;
   readonly deskSlug: string;
   readonly slug: string;
   readonly versions: readonly { number: number; at: string; by: string | null }[];
   readonly dataSets: readonly OfferedDataSet[];
   readonly flow: readonly FlowProblem[];
-  readonly said: string | null;
 }
 
 /** A dashboard while it is built: as readers will see it, with what changes it above. Every change is saved at once. */
@@ -43,49 +45,37 @@ export function DraftPage({
   first,
   revision,
   published,
+  isPublished,
+  stamp,
   deskSlug,
   slug,
   versions,
   dataSets,
   flow,
-  said,
 }: Props) {
   const { revalidate } = useRevalidator();
   const { search } = useLocation();
   const navigate = useNavigate();
   const [arranging, setArranging] = useState(false);
-  const [history, setHistory] = useState<readonly Dashboard[]>([]);
+  const [isTyping, setIsTyping] = useState(false);
   const [opening, setOpening] = useState<string | null>(null);
   const brief = useCallback(
-    (pane: string) => `/workshop/dashboards/${view.id}/brief/${pane}${search}`,
+    (pane: string) => `/workroom/dashboards/${view.id}/brief/${pane}${search}`,
     [view.id, search],
   );
   const onSaved = useCallback(() => {
     if (opening) navigate(brief(opening));
     else void revalidate();
   }, [opening, navigate, brief, revalidate]);
-  const saving = useSave(`/workshop/dashboards/${view.id}/save`, revision, onSaved);
-  const publishing = useFetcher<{ said: string }>();
+  const { saving, change, undo } = useDraft(view, revision, onSaved);
+  const publishing = useFetcher<PublishAnswer>();
   const { dashboard } = view;
-  const change = (draft: Dashboard, remember = true): void => {
-    if (remember) setHistory((past) => [...past.slice(-49), dashboard]);
-    saving.save({ draft, base: dashboard });
-  };
-  const undo = (): void => {
-    const last = history.at(-1);
-    if (!last) return;
-    setHistory(history.slice(0, -1));
-    change(last, false);
-  };
+  const isEmpty = dashboard.panes.length === 0;
   const add = (question: Question, dataSet: OfferedDataSet): void => {
     const pane = suggestPane(question, dataSet.id, dataSet.definition, dashboard.panes);
     setOpening(pane.id);
     change({ ...dashboard, panes: [...dashboard.panes, pane] });
   };
-  const told = publishing.data?.said ?? said;
-  useEffect(() => {
-    if (told) toast.success(told);
-  }, [told]);
   return (
     <DashboardPage
       view={view}
@@ -105,12 +95,15 @@ export function DraftPage({
         aria-label="Draft"
         className="no-print mb-4 flex flex-wrap items-center gap-2 border-y border-hair py-2"
       >
-        <TitleField title={dashboard.title} onChange={(title) => change({ ...dashboard, title })} />
-        <span className="text-small text-muted">
-          {published === null ? 'Draft, not published yet' : `Draft; readers get version ${published}`}
-        </span>
+        <TitleField
+          title={dashboard.title}
+          onTyping={setIsTyping}
+          onChange={(title) => change({ ...dashboard, title })}
+        />
+        <span className="text-small text-muted">{publishedWords(published, isPublished)}</span>
         <span className="flex-1" />
-        <IconButton name="Undo" disabled={history.length === 0 || saving.busy} onClick={undo}>
+        <SaveState saving={saving} isChanged={isTyping} />
+        <IconButton name="Undo" disabled={!undo || saving.busy} onClick={() => undo?.()}>
           <Undo2 className="size-4" />
         </IconButton>
         <AddPane dataSets={dataSets} onAdd={add} />
@@ -130,8 +123,15 @@ export function DraftPage({
         />
         <Button
           look="main"
-          disabled={publishing.state !== 'idle' || saving.busy}
-          onClick={() => void publishing.submit({ intent: 'publish' }, { method: 'post' })}
+          disabled={publishing.state !== 'idle' || saving.busy || isEmpty || isPublished}
+          title={
+            isEmpty
+              ? 'There is nothing on this dashboard yet. Add a pane first.'
+              : isPublished
+                ? 'Readers have exactly this already.'
+                : undefined
+          }
+          onClick={() => void publishing.submit({ intent: 'publish', stamp }, { method: 'post' })}
         >
           {publishing.state === 'idle' ? 'Publish' : 'Publishing …'}
         </Button>
@@ -142,12 +142,18 @@ export function DraftPage({
         )}
       </div>
       <SaveProblems saving={saving} zone={view.desk.zone} />
+      {publishing.data?.refused && publishing.state === 'idle' && (
+        <div role="alert" className="my-3 border-l-3 border-slipping pl-3">
+          <p className="font-strong text-slipping">This was not published.</p>
+          <p>{publishing.data.refused}</p>
+        </div>
+      )}
       {flow.map(({ why }) => (
         <p key={why} className="mb-2 border-l-3 border-slipping pl-3 text-slate">
           {why}
         </p>
       ))}
-      {dashboard.panes.length === 0 && (
+      {isEmpty && (
         <div className="flex flex-col items-start gap-3 py-10">
           <p className="text-lead text-slate">An empty sheet. What should it answer first?</p>
           <AddPane dataSets={dataSets} onAdd={add} />
@@ -157,11 +163,27 @@ export function DraftPage({
   );
 }
 
-function TitleField({ title, onChange }: { title: string; onChange: (title: string) => void }) {
+const publishedWords = (published: number | null, isPublished: boolean): string =>
+  published === null
+    ? 'Not published yet'
+    : isPublished
+      ? `Published: version ${published}`
+      : `Changed since version ${published}, which readers have`;
+
+function TitleField({
+  title,
+  onTyping,
+  onChange,
+}: {
+  title: string;
+  onTyping: (isTyping: boolean) => void;
+  onChange: (title: string) => void;
+}) {
   const [text, setText] = useState(title);
   useEffect(() => setText(title), [title]);
   const settle = (): void => {
     const next = text.trim();
+    onTyping(false);
     if (next === '') setText(title);
     else if (next !== title) onChange(next);
   };
@@ -170,7 +192,10 @@ function TitleField({ title, onChange }: { title: string; onChange: (title: stri
       aria-label="Title of the dashboard"
       value={text}
       maxLength={500}
-      onChange={(event) => setText(event.target.value)}
+      onChange={(event) => {
+        setText(event.target.value);
+        onTyping(event.target.value.trim() !== title);
+      }}
       onBlur={settle}
       onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
       className="w-64 border-b border-line bg-transparent px-1 font-strong"
@@ -221,7 +246,7 @@ function AddPane({
       ) : (
         <p>
           There is no data set to ask yet.{' '}
-          <Link to="/workshop/data-sets/new" className="text-accent underline">
+          <Link to="/workroom/data-sets/new" className="text-accent underline">
             Make one
           </Link>
           .

@@ -1,5 +1,5 @@
 import { ArrowDown, ArrowUp, Copy, Eye, EyeOff, Plus, Trash2 } from 'lucide-react';
-import { type ReactNode, useEffect, useRef, useState } from 'react';
+import { type ReactNode, useRef, useState } from 'react';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import { formatNumber } from '#core/format/format.ts';
@@ -11,6 +11,7 @@ import { capital } from '#core/words/capital.ts';
 import { calledAt, stepWords } from '#core/words/step.ts';
 import type { StepFigures } from '#server/shape/records.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
+import { useFocusOnArrival } from '../../ui/focus.ts';
 import { Popover } from '../../ui/popover.tsx';
 import { offers } from './new-step.ts';
 import { parted, type Warning } from './warnings.ts';
@@ -31,9 +32,9 @@ interface Props {
   readonly onSteps: (steps: Step[], selected: number) => void;
   readonly onAdd: (kind: StepKindName, at: number) => void;
   readonly onMend: (warning: Warning, at: number) => void;
-  /** What the warnings that are meant so are about. */
-  readonly meant: readonly string[];
-  readonly onMeant: (meant: string[]) => void;
+  /** What the warnings that are accepted are about. */
+  readonly accepted: readonly string[];
+  readonly onAccept: (accepted: string[]) => void;
   /** Keeps the records, for the steps that their source cannot do; absent where they cannot be kept. */
   readonly onKeep: (() => void) | undefined;
   readonly form: ReactNode;
@@ -213,20 +214,10 @@ function OneStep({ step, index, most, ...props }: Props & { step: Step; index: n
   );
 }
 
-/** The popover that a step was chosen in gives the focus back to its button first. */
-const afterPopoverMs = 80;
-
-/** A step's form. That of a new step takes the focus, so that nobody has to go and find it. */
+/** A step's form. That of a new step takes the focus as it appears, so that nobody has to go and find it. */
 function StepFields({ isNew, children }: { isNew: boolean; children: ReactNode }) {
   const place = useRef<HTMLDivElement>(null);
-  useEffect(() => {
-    if (!isNew) return;
-    const timer = setTimeout(
-      () => place.current?.querySelector<HTMLElement>('select, input, [contenteditable="true"]')?.focus(),
-      afterPopoverMs,
-    );
-    return () => clearTimeout(timer);
-  }, [isNew]);
+  useFocusOnArrival(place, isNew);
   return <div ref={place}>{children}</div>;
 }
 
@@ -268,11 +259,11 @@ function Warnings({
   list,
   at,
   selected,
-  meant,
+  accepted,
   onMend,
-  onMeant,
-}: Pick<Props, 'selected' | 'meant' | 'onMend' | 'onMeant'> & { list: readonly Warning[]; at: number }) {
-  const { shown, putAway } = parted(list, meant);
+  onAccept,
+}: Pick<Props, 'selected' | 'accepted' | 'onMend' | 'onAccept'> & { list: readonly Warning[]; at: number }) {
+  const { shown, putAway } = parted(list, accepted);
   const isBack = selected === at && putAway.length > 0;
   if (shown.length === 0 && !isBack) return null;
   return (
@@ -290,9 +281,9 @@ function Warnings({
               <Button
                 look="quiet"
                 className="-ml-1 px-1!"
-                onClick={() => onMeant([...meant, warning.about ?? ''])}
+                onClick={() => onAccept([...accepted, warning.about ?? ''])}
               >
-                It is meant so
+                That’s expected
               </Button>
             )}
           </span>
@@ -303,7 +294,9 @@ function Warnings({
           <Button
             look="quiet"
             className="-ml-1 px-1!"
-            onClick={() => onMeant(meant.filter((about) => !putAway.some((each) => each.about === about)))}
+            onClick={() =>
+              onAccept(accepted.filter((about) => !putAway.some((each) => each.about === about)))
+            }
           >
             {putAway.length === 1 ? 'Show a warning again' : `Show ${putAway.length} warnings again`}
           </Button>

@@ -149,7 +149,7 @@ const following: Keep = { mode: { kind: 'follow' }, schedule: { kind: 'minutes',
 export const emptySql = (source: string): DataSet => empty(source, { kind: 'sql', text: '', columns: [] });
 
 const empty = (source: string, request: DataSet['request']): DataSet => ({
-  version: 1,
+  version: 2,
   source,
   request,
   inputs: [],

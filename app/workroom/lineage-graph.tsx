@@ -109,12 +109,12 @@ function drawn({ id, dataSets, dashboards, sources }: Props): {
   for (const each of shown) {
     const found = byId.get(each);
     if (!found) continue;
-    add(each, { title: found.name, kind: 'data set', to: `/workshop/data-sets/${each}/lineage` });
+    add(each, { title: found.name, kind: 'data set', to: `/workroom/data-sets/${each}/lineage` });
     const refs = refsOf(found.definition);
     for (const { dataSet } of refs) if (shown.has(dataSet)) links.push([dataSet, each]);
     const source = sources.find((one) => one.id === found.definition.source);
     if (found.definition.request.kind !== 'of' && source) {
-      add(source.id, { title: source.name, kind: 'source', to: `/workshop/sources/${source.id}` });
+      add(source.id, { title: source.name, kind: 'source', to: `/workroom/sources/${source.id}` });
       links.push([source.id, each]);
     }
   }
@@ -125,7 +125,7 @@ function drawn({ id, dataSets, dashboards, sources }: Props): {
     add(dashboard, {
       title: definition.title,
       kind: `dashboard, ${panes}`,
-      to: `/workshop/dashboards/${dashboard}`,
+      to: `/workroom/dashboards/${dashboard}`,
     });
     for (const of of new Set(used.map((pane) => pane.dataSet))) links.push([of, dashboard]);
   }

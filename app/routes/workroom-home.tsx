@@ -9,7 +9,7 @@ import { keptOf } from '#server/store/kept.ts';
 import { listSources } from '#server/store/sources.ts';
 import { ButtonLink } from '../ui/button.tsx';
 import { Page, Section } from '../ui/page.tsx';
-import type { Route } from './+types/workshop-home';
+import type { Route } from './+types/workroom-home';
 
 export const loader = guardedLoader<Route.LoaderArgs, Promise<Home>>('build', async () => {
   const [[desk], sources, dataSets, spent] = await Promise.all([
@@ -68,15 +68,15 @@ const callWords = ({ spent, perDay }: { spent: number; perDay: number | null }):
 const row = 'grid grid-cols-[1fr_auto] items-baseline gap-x-4 gap-y-0.5 border-b border-hair py-2';
 const name = 'min-w-0 truncate font-strong hover:text-accent';
 
-export default function WorkshopHome({ loaderData }: Route.ComponentProps) {
+export default function WorkroomHome({ loaderData }: Route.ComponentProps) {
   const { zone, dashboards, sources, dataSets } = loaderData;
   return (
-    <Page title="Workshop" lead="From where the records are, to what your readers see.">
+    <Page title="Workroom" lead="From where the records are, to what your readers see.">
       <div className="grid gap-x-12 gap-y-8 lg:grid-cols-3">
-        <Section title="Sources" action={<ButtonLink to="/workshop/sources/new">Add a source</ButtonLink>}>
+        <Section title="Sources" action={<ButtonLink to="/workroom/sources/new">Add a source</ButtonLink>}>
           {sources.map((source) => (
             <div key={source.id} className={row}>
-              <Link to={`/workshop/sources/${source.id}`} className={name}>
+              <Link to={`/workroom/sources/${source.id}`} className={name}>
                 {source.name}
               </Link>
               <span className="text-small text-muted">
@@ -99,11 +99,11 @@ export default function WorkshopHome({ loaderData }: Route.ComponentProps) {
         </Section>
         <Section
           title="Data sets"
-          action={sources.length > 0 && <ButtonLink to="/workshop/data-sets/new">Make a data set</ButtonLink>}
+          action={sources.length > 0 && <ButtonLink to="/workroom/data-sets/new">Make a data set</ButtonLink>}
         >
           {dataSets.map((dataSet) => (
             <div key={dataSet.id} className={row}>
-              <Link to={`/workshop/data-sets/${dataSet.id}`} className={name}>
+              <Link to={`/workroom/data-sets/${dataSet.id}`} className={name}>
                 {dataSet.name}
               </Link>
               <span className="text-small text-muted">{dataSet.fields} fields</span>
@@ -121,12 +121,12 @@ export default function WorkshopHome({ loaderData }: Route.ComponentProps) {
         <Section
           title="Dashboards"
           action={
-            dataSets.length > 0 && <ButtonLink to="/workshop/dashboards/new">Start a dashboard</ButtonLink>
+            dataSets.length > 0 && <ButtonLink to="/workroom/dashboards/new">Start a dashboard</ButtonLink>
           }
         >
           {dashboards.map((dashboard) => (
             <div key={dashboard.id} className={row}>
-              <Link to={`/workshop/dashboards/${dashboard.id}`} className={name}>
+              <Link to={`/workroom/dashboards/${dashboard.id}`} className={name}>
                 {dashboard.title}
               </Link>
               <span className="text-small text-muted">

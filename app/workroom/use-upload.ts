@@ -27,7 +27,7 @@ export function useUpload() {
   const sending = useRef<XMLHttpRequest | null>(null);
   const look = useCallback(async (name: string, file: string, reading?: FileReading, before?: SeenFile) => {
     setUpload({ state: 'reading', name });
-    const answer = await fetch('/workshop/upload/look', {
+    const answer = await fetch('/workroom/upload/look', {
       method: 'POST',
       headers: { 'Content-Type': 'application/json' },
       body: JSON.stringify({ file, ...(reading ? { reading } : {}) }),
@@ -61,7 +61,7 @@ export function useUpload() {
         setUpload({ state: 'none', problem: lost('sending the file') }),
       );
       request.addEventListener('abort', () => setUpload({ state: 'none' }));
-      request.open('POST', '/workshop/upload/receive');
+      request.open('POST', '/workroom/upload/receive');
       request.setRequestHeader('Content-Type', 'application/octet-stream');
       request.send(file);
     },

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import type { Cut, DataSet } from '#core/dataset/schema.ts';
+import type { DataSet, Subset } from '#core/dataset/schema.ts';
 import { freeName } from '#core/field/free-name.ts';
 import { formatNumber } from '#core/format/format.ts';
 import { conditionWords } from '#core/words/condition.ts';
@@ -17,12 +17,12 @@ function nameOf(label: string, taken: readonly string[]): string {
       .toLowerCase()
       .replace(/[^\p{L}\p{N}]+/gu, '_')
       .replace(/^_|_$/g, '')
-      .slice(0, 60) || 'cut';
+      .slice(0, 60) || 'subset';
   return freeName(stem, (name) => taken.includes(name));
 }
 
-/** The cuts of a data set, each with how many records it has now. */
-export function Cuts({
+/** The subsets of a data set, each with how many records it has now. */
+export function Subsets({
   id,
   definition,
   zone,
@@ -31,46 +31,50 @@ export function Cuts({
   id: string;
   definition: DataSet;
   zone: string;
-  onChange: (cuts: Cut[]) => void;
+  onChange: (subsets: Subset[]) => void;
 }) {
-  const cuts = definition.cuts ?? [];
+  const subsets = definition.subsets ?? [];
   const [open, setOpen] = useState<string | null>(null);
-  const done = (cut: Cut | null): void => {
+  const done = (subset: Subset | null): void => {
     setOpen(null);
-    if (!cut) return;
+    if (!subset) return;
     onChange(
-      cuts.some(({ name }) => name === cut.name)
-        ? cuts.map((each) => (each.name === cut.name ? cut : each))
-        : [...cuts, cut],
+      subsets.some(({ name }) => name === subset.name)
+        ? subsets.map((each) => (each.name === subset.name ? subset : each))
+        : [...subsets, subset],
     );
   };
   return (
     <Section
-      title="Cuts"
+      title="Subsets"
       note={`Named ${definition.noun.many}, to be chosen wherever the data set is.`}
-      action={<Button onClick={() => setOpen('')}>Make a cut</Button>}
+      action={<Button onClick={() => setOpen('')}>Make a subset</Button>}
     >
-      {open === '' && <CutForm id={id} definition={definition} cut={null} onDone={done} />}
+      {open === '' && <SubsetForm id={id} definition={definition} subset={null} onDone={done} />}
       <ul>
-        {cuts.map((cut) => (
-          <li key={cut.name} className="border-b border-hair py-2">
-            {open === cut.name ? (
-              <CutForm id={id} definition={definition} cut={cut} onDone={done} />
+        {subsets.map((subset) => (
+          <li key={subset.name} className="border-b border-hair py-2">
+            {open === subset.name ? (
+              <SubsetForm id={id} definition={definition} subset={subset} onDone={done} />
             ) : (
               <div className="grid grid-cols-[1fr_auto] items-baseline gap-x-4">
-                <span className="font-strong">{cut.label}</span>
-                <CutCount id={id} definition={definition} where={cut.where} />
+                <span className="font-strong">{subset.label}</span>
+                <SubsetCount id={id} definition={definition} where={subset.where} />
                 <span className="text-small text-muted">
-                  where {conditionWords(cut.where, definition.fields, { now: new Date(0), zone })}
+                  where {conditionWords(subset.where, definition.fields, { now: new Date(0), zone })}
                 </span>
                 <span className="flex gap-1">
-                  <Button look="quiet" onClick={() => setOpen(cut.name)} aria-label={`Change ${cut.label}`}>
+                  <Button
+                    look="quiet"
+                    onClick={() => setOpen(subset.name)}
+                    aria-label={`Change ${subset.label}`}
+                  >
                     Change
                   </Button>
                   <Button
                     look="quiet"
-                    aria-label={`Take ${cut.label} away`}
-                    onClick={() => onChange(cuts.filter(({ name }) => name !== cut.name))}
+                    aria-label={`Take ${subset.label} away`}
+                    onClick={() => onChange(subsets.filter(({ name }) => name !== subset.name))}
                   >
                     Take away
                   </Button>
@@ -80,12 +84,12 @@ export function Cuts({
           </li>
         ))}
       </ul>
-      {cuts.length === 0 && open === null && <p className="text-muted">None yet.</p>}
+      {subsets.length === 0 && open === null && <p className="text-muted">None yet.</p>}
     </Section>
   );
 }
 
-function CutCount({ id, definition, where }: { id: string; definition: DataSet; where: Cut['where'] }) {
+function SubsetCount({ id, definition, where }: { id: string; definition: DataSet; where: Subset['where'] }) {
   const { found, busy, problem } = useShape(id, definition, {
     kind: 'count',
     steps: definition.steps?.length ?? 0,
@@ -99,20 +103,20 @@ function CutCount({ id, definition, where }: { id: string; definition: DataSet; 
   );
 }
 
-function CutForm({
+function SubsetForm({
   id,
   definition,
-  cut,
+  subset,
   onDone,
 }: {
   id: string;
   definition: DataSet;
-  cut: Cut | null;
-  onDone: (cut: Cut | null) => void;
+  subset: Subset | null;
+  onDone: (subset: Subset | null) => void;
 }) {
-  const [label, setLabel] = useState(cut?.label ?? '');
-  const [where, setWhere] = useState<Cut['where'] | undefined>(cut?.where);
-  const taken = (definition.cuts ?? []).map(({ name }) => name);
+  const [label, setLabel] = useState(subset?.label ?? '');
+  const [where, setWhere] = useState<Subset['where'] | undefined>(subset?.where);
+  const taken = (definition.subsets ?? []).map(({ name }) => name);
   return (
     <div className="my-2 flex flex-col gap-3 rounded-[4px] border border-line bg-sheet p-3">
       <TextField
@@ -125,7 +129,7 @@ function CutForm({
       <ConditionEditor label="Where" fields={definition.fields} value={where} onChange={setWhere} />
       {where && (
         <p className="text-small">
-          <CutCount id={id} definition={definition} where={where} />
+          <SubsetCount id={id} definition={definition} where={where} />
         </p>
       )}
       <div className="flex gap-2">
@@ -133,10 +137,10 @@ function CutForm({
           look="main"
           disabled={label.trim() === '' || !where}
           onClick={() =>
-            where && onDone({ name: cut?.name ?? nameOf(label, taken), label: label.trim(), where })
+            where && onDone({ name: subset?.name ?? nameOf(label, taken), label: label.trim(), where })
           }
         >
-          Save the cut
+          Save the subset
         </Button>
         <Button look="quiet" onClick={() => onDone(null)}>
           Leave it

@@ -11,7 +11,7 @@ import type { StepFigures } from '#server/shape/records.ts';
 
 export interface Warning {
   readonly words: string;
-  /** What it is about, the same as long as that is: so that one that is meant so can be put away. Absent where that cannot be. */
+  /** What it is about, the same as long as that is: so that one that is accepted can be put away. Absent where that cannot be. */
   readonly about?: string;
   /** What the button says, and the steps that it adds after this one, the one that it changes, or all as they are then. */
   readonly mend?:
@@ -248,18 +248,18 @@ export function zoneWarnings(
   });
 }
 
-/** Warnings in two parts: those to be shown, and those that are meant so. */
+/** Warnings in two parts: those to be shown, and those that are accepted. */
 export function parted(
   warnings: readonly Warning[],
-  meant: readonly string[],
+  accepted: readonly string[],
 ): { shown: Warning[]; putAway: Warning[] } {
-  const isMeant = ({ about }: Warning): boolean => about !== undefined && meant.includes(about);
-  return { shown: warnings.filter((each) => !isMeant(each)), putAway: warnings.filter(isMeant) };
+  const isAccepted = ({ about }: Warning): boolean => about !== undefined && accepted.includes(about);
+  return { shown: warnings.filter((each) => !isAccepted(each)), putAway: warnings.filter(isAccepted) };
 }
 
 /** What is still about a step that is there, or about no step: another step may get the name of one that is gone. */
-export const stillMeant = (meant: readonly string[], steps: readonly Step[]): string[] =>
-  meant.filter((about) => {
+export const stillAccepted = (accepted: readonly string[], steps: readonly Step[]): string[] =>
+  accepted.filter((about) => {
     const of = /^step (\S+) /.exec(about)?.[1];
     return of === undefined || steps.some(({ id }) => id === of);
   });

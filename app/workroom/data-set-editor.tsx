@@ -33,7 +33,7 @@ import { MeasureList, type MeasureUses } from './measure-list.tsx';
 import { HttpAnswerForm, HttpCallForm } from './request-http.tsx';
 import { LogForm } from './request-log.tsx';
 import { SampleTable } from './sample-table.tsx';
-import { SaveProblems } from './save-bar.tsx';
+import { SaveProblems, SaveState } from './save-bar.tsx';
 import { TableChoiceList } from './table-choice.tsx';
 import { useSave } from './use-save.ts';
 import { useTry } from './use-try.ts';
@@ -101,7 +101,7 @@ export function DataSetEditor({
   const sent = useRef(written);
   const onSaved = useCallback(() => setSafe(sent.current), []);
   const saving = useSave(
-    stored ? `/workshop/data-sets/${id}` : '/workshop/data-sets/new',
+    stored ? `/workroom/data-sets/${id}` : '/workroom/data-sets/new',
     stored?.revision ?? 0,
     onSaved,
   );
@@ -216,6 +216,7 @@ export function DataSetEditor({
           />
         </div>
         <span className="flex-1" />
+        <SaveState saving={saving} isChanged={written !== safe} />
         <Button
           disabled={!mayTry || busy}
           onClick={() => tryIt(definition, isNew && request.kind === 'http')}
@@ -230,7 +231,7 @@ export function DataSetEditor({
             saving.save({ id, name, definition });
           }}
         >
-          {saving.busy ? 'Saving …' : stored ? 'Save' : 'Save data set'}
+          {stored ? 'Save' : 'Save data set'}
         </Button>
       </div>
       <SaveProblems saving={saving} />

@@ -86,7 +86,7 @@ function Seen({
               fields: seen.fields.map((field) => ({ name: field.name, type: typeOf(field) })),
             },
       ),
-      { method: 'post', action: '/workshop/upload', encType: 'application/json' },
+      { method: 'post', action: '/workroom/upload', encType: 'application/json' },
     );
   };
   const isBusy = accepting.state !== 'idle';

@@ -278,7 +278,7 @@ function IntakeAdded({ id, keyShown }: { id: string; keyShown: string }) {
       </div>
       <IntakeHelp keyText={keyShown} />
       <div>
-        <ButtonLink look="main" to={`/workshop/sources/${id}`}>
+        <ButtonLink look="main" to={`/workroom/sources/${id}`}>
           Go on
         </ButtonLink>
       </div>

@@ -27,17 +27,17 @@ export interface SlotProps {
 /** What a slot of a brief can be filled with: only what fits the data. */
 export function BriefSlot(props: SlotProps) {
   const { slot, pane, dataSet, onChange } = props;
-  if (slot === 'cut')
+  if (slot === 'subset')
     return (
       <Choices
-        now={pane.cut ?? ''}
+        now={pane.subset ?? ''}
         choices={[
           { value: '', words: `all ${dataSet.noun.many}` },
-          ...(dataSet.cuts ?? []).map(({ name, label }) => ({ value: name, words: label })),
+          ...(dataSet.subsets ?? []).map(({ name, label }) => ({ value: name, words: label })),
         ]}
         onChoose={(name) => {
-          const { cut: _, ...rest } = pane;
-          onChange((name ? { ...rest, cut: name } : rest) as Pane);
+          const { subset: _, ...rest } = pane;
+          onChange((name ? { ...rest, subset: name } : rest) as Pane);
           props.onDone();
         }}
       />
@@ -95,7 +95,7 @@ function MeasureSlot({
       />
       <p className="mt-3 text-small text-muted">
         Another number is defined once, in{' '}
-        <a href={`/workshop/data-sets/${dataSetId}`} className="text-accent underline">
+        <a href={`/workroom/data-sets/${dataSetId}`} className="text-accent underline">
           the data set
         </a>
         .

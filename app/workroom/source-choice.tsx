@@ -7,7 +7,7 @@ export function SourceChoice({ sources }: { sources: readonly { id: string; name
     return (
       <div className="flex flex-col items-start gap-3">
         <p className="text-lead text-slate">There is no source yet to take records from.</p>
-        <ButtonLink to="/workshop/sources/new" look="main">
+        <ButtonLink to="/workroom/sources/new" look="main">
           Add a source
         </ButtonLink>
       </div>

@@ -1,16 +1,17 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { useFetcher } from 'react-router';
-import { toast } from 'sonner';
 import type { SaveAnswer } from '#server/edit.ts';
 import type { SignedOut } from '#server/guard.ts';
 
 /** How a save stands: what to show when it was refused, crossed another's, or the session had ended. */
 export interface Saving {
   readonly busy: boolean;
+  /** The latest definition that was sent is stored. */
+  readonly isSaved: boolean;
   readonly refused: readonly string[];
   readonly crossed: Extract<SaveAnswer, { state: 'crossed' }> | null;
   readonly signedOut: boolean;
-  /** Sends the definition with the revision it started from. */
+  /** Sends the definition with the revision it started from; while one is under way the latest waits for its turn. */
   save(body: object): void;
   /** Sends the same again, once signed in again. */
   retry(): void;
@@ -18,17 +19,25 @@ export interface Saving {
   saveOver(): void;
 }
 
-/** The one way to save a definition. What was typed stays on the page whatever the answer. */
+/**
+ * The one way to save a definition. Saves take turns, so that a person who is quick never crosses themselves; what was typed
+ * stays on the page whatever the answer.
+ */
 export function useSave(action: string, startRevision: number, onSaved?: () => void): Saving {
   const fetcher = useFetcher<SaveAnswer | SignedOut>();
   const revision = useRef(startRevision);
   const sent = useRef<object>({});
+  const waiting = useRef<object | null>(null);
+  const isUnderWay = useRef(false);
   const [answer, setAnswer] = useState<SaveAnswer | SignedOut | undefined>();
+  const [isSaved, setIsSaved] = useState(false);
   const { submit, data, state } = fetcher;
-  const save = useCallback(
+  // What others saved meanwhile is on the page by now, where the page was loaded again.
+  if (!isUnderWay.current) revision.current = Math.max(revision.current, startRevision);
+  const send = useCallback(
     (body: object) => {
       sent.current = body;
-      setAnswer(undefined);
+      isUnderWay.current = true;
       void submit(JSON.stringify({ ...body, revision: revision.current }), {
         method: 'post',
         action,
@@ -37,6 +46,15 @@ export function useSave(action: string, startRevision: number, onSaved?: () => v
     },
     [action, submit],
   );
+  const save = useCallback(
+    (body: object) => {
+      setAnswer(undefined);
+      setIsSaved(false);
+      if (isUnderWay.current) waiting.current = body;
+      else send(body);
+    },
+    [send],
+  );
   // Each answer is acted upon once, however often the page is drawn meanwhile: to go elsewhere twice is to go nowhere.
   const seen = useRef<typeof data>(undefined);
   const done = useRef(onSaved);
@@ -44,16 +62,22 @@ export function useSave(action: string, startRevision: number, onSaved?: () => v
   useEffect(() => {
     if (state !== 'idle' || data === undefined || data === seen.current) return;
     seen.current = data;
+    isUnderWay.current = false;
+    const isGood = 'state' in data && data.state === 'saved';
+    if (isGood) revision.current = data.revision;
+    const next = waiting.current;
+    waiting.current = null;
+    // What comes after a save that went wrong waits too, for the person to choose what becomes of both.
+    if (isGood && next) return send(next);
+    if (next) sent.current = next;
     setAnswer(data);
-    if ('state' in data && data.state === 'saved') {
-      revision.current = data.revision;
-      toast.success('Saved');
-      done.current?.();
-    }
-  }, [data, state]);
+    setIsSaved(isGood);
+    if (isGood) done.current?.();
+  }, [data, state, send]);
   const told = answer && 'state' in answer ? answer : null;
   return {
     busy: state !== 'idle',
+    isSaved: isSaved && state === 'idle',
     refused: told?.state === 'refused' ? told.why : [],
     crossed: told?.state === 'crossed' ? told : null,
     signedOut: answer !== undefined && 'signedOut' in answer,

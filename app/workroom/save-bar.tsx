@@ -3,6 +3,15 @@ import { Button } from '../ui/button.tsx';
 import { SignInAgain } from '../ui/sign-in-again.tsx';
 import type { Saving } from './use-save.ts';
 
+/** Whether what is on the page is stored. It says so of exactly that: a change that is not saved takes the word away. */
+export function SaveState({ saving, isChanged }: { saving: Saving; isChanged: boolean }) {
+  return (
+    <span role="status" className="min-w-16 text-small text-muted">
+      {saving.busy ? 'Saving …' : !isChanged && saving.isSaved ? 'Saved' : ''}
+    </span>
+  );
+}
+
 /** What stands in the way of a save, and how to go on. */
 export function SaveProblems({ saving, zone = 'UTC' }: { saving: Saving; zone?: string }) {
   const { refused, crossed } = saving;

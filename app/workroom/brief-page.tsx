@@ -16,8 +16,8 @@ import { Popover } from '../ui/popover.tsx';
 import { BriefSlot } from './brief-slots.tsx';
 import type { OfferedDataSet } from './draft-page.tsx';
 import { SaveProblems } from './save-bar.tsx';
+import { useDraft } from './use-draft.ts';
 import { lostProblem, useQuestion } from './use-question.ts';
-import { useSave } from './use-save.ts';
 
 const lost: PaneResult = { state: 'failed', problem: lostProblem('trying the brief') };
 
@@ -33,15 +33,15 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
   const { dashboard } = view;
   const { search } = useLocation();
   const navigate = useNavigate();
-  const back = `/workshop/dashboards/${view.id}${search}`;
+  const back = `/workroom/dashboards/${view.id}${search}`;
   const start = dashboard.panes.find(({ id }) => id === paneId) as Pane;
   const [pane, setPane] = useState<Pane>(start);
-  const { answer: result, busy, ask } = useQuestion<PaneResult>('/workshop/preview', lost);
+  const { answer: result, busy, ask } = useQuestion<PaneResult>('/workroom/preview', lost);
   useEffect(() => {
     const timer = setTimeout(() => ask({ dashboard: view.id, pane, search }), 120);
     return () => clearTimeout(timer);
   }, [pane, search, ask, view.id]);
-  const saving = useSave(`/workshop/dashboards/${view.id}/save`, revision, () => navigate(back));
+  const { saving, change } = useDraft(view, revision, () => navigate(back));
   const offered = dataSets.find(({ id }) => id === pane.dataSet);
   const definitions = useMemo(
     () => new Map(dataSets.map(({ id, definition }) => [id, definition])),
@@ -86,16 +86,11 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
         <h1 className="text-lead font-strong">The brief of “{pane.title || 'Untitled'}”</h1>
         <span className="flex-1" />
         <Button
-          onClick={() =>
-            saving.save({
-              draft: { ...dashboard, panes: dashboard.panes.filter(({ id }) => id !== paneId) },
-              base: dashboard,
-            })
-          }
+          onClick={() => change({ ...dashboard, panes: dashboard.panes.filter(({ id }) => id !== paneId) })}
         >
           Take the pane away
         </Button>
-        <Button look="main" disabled={saving.busy} onClick={() => saving.save({ draft, base: dashboard })}>
+        <Button look="main" disabled={saving.busy} onClick={() => change(draft)}>
           {saving.busy ? 'Saving …' : 'Save the brief'}
         </Button>
       </header>

@@ -3,7 +3,7 @@ import { Toaster } from 'sonner';
 import { guardedLoader, type Signed } from '#server/guard.ts';
 import { listDesks } from '#server/store/dashboards.ts';
 import { Mast } from '../ui/mast.tsx';
-import type { Route } from './+types/workshop';
+import type { Route } from './+types/workroom';
 
 /** The room for building: sources, data sets, dashboards and their briefs. */
 export const loader = guardedLoader('build', async ({ user }: Signed<Route.LoaderArgs>) => {
@@ -14,21 +14,21 @@ export const loader = guardedLoader('build', async ({ user }: Signed<Route.Loade
   };
 });
 
-export default function Workshop({ loaderData }: Route.ComponentProps) {
+export default function Workroom({ loaderData }: Route.ComponentProps) {
   return (
     <>
       <Mast
-        name={`${loaderData.deskName} workshop`}
-        home="/workshop"
+        name={`${loaderData.deskName} workroom`}
+        home="/workroom"
         links={[
-          { to: '/workshop', text: 'Everything' },
-          { to: '/workshop/sources/new', text: 'Add a source' },
-          { to: '/workshop/data-sets/new', text: 'Make a data set' },
-          { to: '/workshop/dashboards/new', text: 'Start a dashboard' },
+          { to: '/workroom', text: 'Everything' },
+          { to: '/workroom/sources/new', text: 'Add a source' },
+          { to: '/workroom/data-sets/new', text: 'Make a data set' },
+          { to: '/workroom/dashboards/new', text: 'Start a dashboard' },
         ]}
         person={loaderData.person}
         mayBuild
-        room="workshop"
+        room="workroom"
       />
       <Outlet />
       <Toaster position="bottom-left" toastOptions={{ duration: 4000 }} />

@@ -28,7 +28,7 @@ const upTo = (definition: DataSet, steps: number): DataSet => ({
   fields: [...startOf(definition)],
   steps: (definition.steps ?? []).slice(0, steps),
   measures: [],
-  cuts: [],
+  subsets: [],
   checks: [],
 });
 
@@ -39,7 +39,7 @@ const lost: ShapeAnswer = { ok: false, problem: lostProblem('trying the steps') 
 
 const askShape = (id: string, definition: DataSet, want: Want, signal: AbortSignal): Promise<ShapeAnswer> =>
   postJson(
-    '/workshop/shape',
+    '/workroom/shape',
     { id, definition: isWhole(want) ? definition : upTo(definition, want.steps), want },
     lost,
     signal,

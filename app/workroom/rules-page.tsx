@@ -2,8 +2,8 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import type { StoredCheck } from '#server/store/checks.ts';
 import type { StoredDataSet } from '#server/store/data-sets.ts';
 import { Checks } from './checks.tsx';
-import { Cuts } from './cuts.tsx';
-import { SaveProblems } from './save-bar.tsx';
+import { SaveProblems, SaveState } from './save-bar.tsx';
+import { Subsets } from './subsets.tsx';
 import { useSave } from './use-save.ts';
 import { ValuesFrom } from './value-pick.tsx';
 
@@ -16,15 +16,18 @@ interface Props {
 /** Named subsets with their live counts, and what is expected of the records. Each change is saved as it is made. */
 export function RulesPage({ stored, results, zone }: Props) {
   const { id, name, definition } = stored;
-  const saving = useSave(`/workshop/data-sets/${id}`, stored.revision);
+  const saving = useSave(`/workroom/data-sets/${id}`, stored.revision);
   const save = (next: Partial<DataSet>): void =>
     saving.save({ id, name, definition: { ...definition, ...next } });
   return (
     <>
+      <p className="min-h-5 text-right">
+        <SaveState saving={saving} isChanged={false} />
+      </p>
       <SaveProblems saving={saving} zone={zone} />
       <ValuesFrom id={id} definition={definition} zone={zone}>
         <div className="grid gap-x-12 gap-y-10 lg:grid-cols-2">
-          <Cuts id={id} definition={definition} zone={zone} onChange={(cuts) => save({ cuts })} />
+          <Subsets id={id} definition={definition} zone={zone} onChange={(subsets) => save({ subsets })} />
           <Checks
             id={id}
             definition={definition}

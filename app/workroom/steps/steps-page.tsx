@@ -20,7 +20,7 @@ import type { StoredDataSet } from '#server/store/data-sets.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
 import { LeaveGuard } from '../../ui/leave-guard.tsx';
 import { ProblemMessage } from '../../ui/message.tsx';
-import { SaveProblems } from '../save-bar.tsx';
+import { SaveProblems, SaveState } from '../save-bar.tsx';
 import { useSave } from '../use-save.ts';
 import { ValuesFrom } from '../value-pick.tsx';
 import { newStep } from './new-step.ts';
@@ -35,7 +35,7 @@ import {
   mayBeAlike,
   profileWarnings,
   stepWarnings,
-  stillMeant,
+  stillAccepted,
   type Warning,
   zoneWarnings,
 } from './warnings.ts';
@@ -52,16 +52,19 @@ interface Props {
 /** What is edited here, and can be undone. */
 interface Edited {
   readonly steps: readonly Step[];
-  readonly meant: readonly string[];
+  readonly accepted: readonly string[];
 }
 
-const editedOf = ({ steps = [], meant = [] }: DataSet): Edited => ({ steps, meant });
+const editedOf = ({ steps = [], acceptedWarnings = [] }: DataSet): Edited => ({
+  steps,
+  accepted: acceptedWarnings,
+});
 
 /** The steps of a data set beside the records that come of them. */
 export function StepsPage({ stored, sourceName, others, zone }: Props) {
   const { id } = stored;
   const history = useHistory<Edited>(editedOf(stored.definition));
-  const { steps, meant } = history.now;
+  const { steps, accepted } = history.now;
   const definition = useMemo<DataSet>(
     () => ({ ...stored.definition, start: [...startOf(stored.definition)], steps: [...steps] }),
     [stored.definition, steps],
@@ -72,7 +75,7 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
   const [page, setPage] = useState(1);
   const [added, setAdded] = useState<string | null>(null);
   const [traced, setTraced] = useState<readonly Cell[] | null>(null);
-  const saving = useSave(`/workshop/data-sets/${id}`, stored.revision);
+  const saving = useSave(`/workroom/data-sets/${id}`, stored.revision);
   const shaped = useMemo(() => shape(startOf(definition), steps, world), [definition, steps, world]);
   const firstProblem = shaped.problems.findIndex((problem) => problem !== null);
   const doable = firstProblem < 0 ? steps.length : firstProblem;
@@ -126,7 +129,7 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
     setPage(1);
   };
   const put = (next: readonly Step[], to: number, about = ''): void => {
-    history.put({ steps: next, meant: stillMeant(meant, next) }, about);
+    history.put({ steps: next, accepted: stillAccepted(accepted, next) }, about);
     if (to !== selected) select(to);
   };
   const insert = (step: Step, at: number): void => {
@@ -176,7 +179,7 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
     saving.save({
       id,
       name: stored.name,
-      definition: { ...next, meant: meant.length > 0 ? [...meant] : undefined },
+      definition: { ...next, acceptedWarnings: accepted.length > 0 ? [...accepted] : undefined },
     });
   const kept: DataSet = { ...stored.definition, keep: usualKeep };
   // Records that are to be kept are there a moment later.
@@ -207,12 +210,13 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
           )}
           {!asked.found && asked.busy && 'Reading the records …'}
         </p>
+        <SaveState saving={saving} isChanged={isChanged} />
         <Button
           look="main"
           disabled={saving.busy || !isChanged || firstProblem >= 0 || refusedAt > 0 || lost.length > 0}
           onClick={() => save(withoutLost(outcome))}
         >
-          {saving.busy ? 'Saving …' : 'Save the steps'}
+          Save steps
         </Button>
       </div>
       <LeaveGuard what="The steps" when={isChanged && !saving.busy} />
@@ -254,8 +258,8 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
             onSteps={(next, to) => put(next, to)}
             onAdd={add}
             onMend={mend}
-            meant={meant}
-            onMeant={(next) => history.put({ steps, meant: next })}
+            accepted={accepted}
+            onAccept={(next) => history.put({ steps, accepted: next })}
             onKeep={keepProblem(kept) === null && !saving.busy ? () => save(kept) : undefined}
             added={added}
             form={

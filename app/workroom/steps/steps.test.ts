@@ -12,7 +12,7 @@ import {
   parted,
   profileWarnings,
   stepWarnings,
-  stillMeant,
+  stillAccepted,
   type Warning,
   zoneWarnings,
 } from './warnings.ts';
@@ -27,7 +27,7 @@ const fields: Field[] = [
   { name: 'parts', type: 'nested' },
 ];
 const gates: DataSet = {
-  version: 1,
+  version: 2,
   source: '00000000-0000-4000-8000-000000000001',
   request: { kind: 'upload', columns: [] },
   inputs: [],
@@ -226,7 +226,7 @@ describe('the records themselves warn', () => {
   });
 });
 
-describe('a warning that is meant so', () => {
+describe('a warning that is accepted', () => {
   const where: Step = { kind: 'where', id: 'step-1', condition: { field: 'gate', test: { op: 'filled' } } };
   const derive: Step = { kind: 'derive', id: 'step-2', name: 'x', making: { kind: 'expression', text: '1' } };
   const blank = (name: string, records: string): Warning[] =>
@@ -241,11 +241,11 @@ describe('a warning that is meant so', () => {
 
   test('is put away by what it is about, however the figures change, and no other with it', () => {
     const [first] = blank('x', '31');
-    const meant = [first?.about ?? ''];
-    expect(parted(blank('x', '64'), meant)).toEqual({ shown: [], putAway: blank('x', '64') });
-    expect(parted(blank('y', '31'), meant).shown).toHaveLength(1);
+    const accepted = [first?.about ?? ''];
+    expect(parted(blank('x', '64'), accepted)).toEqual({ shown: [], putAway: blank('x', '64') });
+    expect(parted(blank('y', '31'), accepted).shown).toHaveLength(1);
     const all = stepWarnings(where, fields, fields, figures('100'), figures('100'), 'scans');
-    expect(parted(all, meant).shown).toEqual(all);
+    expect(parted(all, accepted).shown).toEqual(all);
   });
 
   test('cannot be one that stands for something that failed', () => {
@@ -254,8 +254,8 @@ describe('a warning that is meant so', () => {
   });
 
   test('is forgotten with its step, so that a later step of that name is warned of; what is about a field stays', () => {
-    const meant = ['step step-1 everything', 'step step-2 blank x', 'text took', 'alike'];
-    expect(stillMeant(meant, [derive])).toEqual(['step step-2 blank x', 'text took', 'alike']);
-    expect(stillMeant(meant, [where, derive])).toEqual(meant);
+    const accepted = ['step step-1 everything', 'step step-2 blank x', 'text took', 'alike'];
+    expect(stillAccepted(accepted, [derive])).toEqual(['step step-2 blank x', 'text took', 'alike']);
+    expect(stillAccepted(accepted, [where, derive])).toEqual(accepted);
   });
 });

@@ -1,0 +1,20 @@
+import { type RefObject, useEffect } from 'react';
+
+/** What a person can type into or choose from, in the order of the page. */
+const controls = 'select, input, textarea, button, [contenteditable="true"]';
+
+/** Whether nobody would miss the focus: it is on nothing, or in a popover that is closing. Where a person has put it, it stays. */
+export function isFocusFree(active: Element | null = document.activeElement): boolean {
+  return (
+    active === null ||
+    active === document.body ||
+    active.closest('[role="dialog"][data-state="closed"]') !== null
+  );
+}
+
+/** Gives the focus to the first control in a place when it arrives, and at no other time: never later, never to take it away. */
+export function useFocusOnArrival(place: RefObject<HTMLElement | null>, when: boolean): void {
+  useEffect(() => {
+    if (when && isFocusFree()) place.current?.querySelector<HTMLElement>(controls)?.focus();
+  }, [when, place]);
+}

@@ -1,0 +1,54 @@
+import { describe, expect, test } from 'vitest';
+import { dashboard, ids, sailings } from '#core/testing/skerry.ts';
+import { migrateDashboard, migrateDataSet } from './migrate.ts';
+
+describe('a definition of version 1', () => {
+  const ref = { dataSet: ids.incidents, cut: 'open' };
+  const old = {
+    ...sailings,
+    version: 1,
+    request: { kind: 'of', dataSet: ids.incidents, cut: 'open', columns: [] },
+    cuts: [{ name: 'late', label: 'late sailings', where: { field: 'delay', test: { op: 'filled' } } }],
+    meant: ['alike'],
+    steps: [
+      { kind: 'stack', id: 'step-1', with: [{ ref, word: 'incidents' }] },
+      {
+        kind: 'lookUp',
+        id: 'step-2',
+        from: ref,
+        on: [{ field: 'id', other: 'sailing_id' }],
+        mode: 'count',
+        take: [],
+        order: [],
+        as: 'incidents',
+      },
+    ],
+  };
+
+  test('of a data set opens, with its subsets, references and accepted warnings', () => {
+    const now = migrateDataSet(old);
+    expect(now.version).toBe(2);
+    expect(now.subsets?.map(({ label }) => label)).toEqual(['late sailings']);
+    expect(now.acceptedWarnings).toEqual(['alike']);
+    expect(now.request).toMatchObject({ kind: 'of', subset: 'open' });
+    const text = JSON.stringify(now.steps);
+    expect(text.match(/"subset":"open"/g)).toHaveLength(2);
+    expect(text).not.toContain('"cut"');
+  });
+
+  test('of a dashboard opens, and its panes keep the subset that they are about', () => {
+    const [pane] = dashboard.panes;
+    const now = migrateDashboard({ ...dashboard, version: 1, panes: [{ ...pane, cut: 'late' }] });
+    expect(now.panes[0]?.subset).toBe('late');
+  });
+
+  test('without anything that was renamed stays as it is', () => {
+    expect(migrateDataSet({ ...sailings, version: 1 })).toEqual(migrateDataSet(sailings));
+  });
+});
+
+test('a definition of a later version is refused with both numbers', () => {
+  expect(() => migrateDataSet({ ...sailings, version: 9 })).toThrow(
+    'version 9; this installation reads up to 2',
+  );
+});
