@@ -22,6 +22,8 @@ export default defineConfig({
     maxWorkers: 2,
     sequence: { sequencer: LongestFirst },
     globalSetup: './scripts/test-cluster.mjs',
+    // The throw-away databases are on this machine.
+    env: { SLATE_OUTGOING: '127.0.0.1' },
     testTimeout: 60_000,
     hookTimeout: 120_000,
   },

@@ -109,6 +109,7 @@ async function publish(client: pg.Client): Promise<Bench> {
     user: url.username,
     password: decodeURIComponent(url.password),
     tls: 'off' as const,
+    allowed: [url.hostname],
   };
   const tables = await discover(address);
   const [table] = tables;

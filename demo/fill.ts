@@ -4,6 +4,7 @@ import { addDashboard, addDesk, listDesks, publish } from '#server/store/dashboa
 import { addDataSet } from '#server/store/data-sets.ts';
 import { addUser } from '#server/store/people.ts';
 import { addSource } from '#server/store/sources.ts';
+import { outgoingHosts } from '#server/settings.ts';
 import { addressOf, type PostgresConnection } from '#sources/postgres/connection.ts';
 import { discover } from '#sources/postgres/discover.ts';
 import { provePostgres } from '#sources/postgres/prove.ts';
@@ -76,7 +77,7 @@ export async function fillDemo(url: string, now: Date, standIns: StandInAccess |
     user: readerRole,
     tls: 'off',
   };
-  const address = addressOf(connection, password);
+  const address = addressOf(connection, password, outgoingHosts());
   const proof = await provePostgres(address, () => new Date());
   const ids: DemoIds = {
     source: randomUUID(),

@@ -15,6 +15,7 @@ export default async function globalSetup(): Promise<() => Promise<void>> {
     settings: ['fsync=off', 'synchronous_commit=off', 'max_connections=200'],
   });
   const port = await freePort();
+  const maria = await startMaria(folder);
   const env = {
     ...process.env,
     NODE_ENV: 'production',
@@ -23,7 +24,7 @@ export default async function globalSetup(): Promise<() => Promise<void>> {
     SLATE_KEY: randomBytes(32).toString('base64'),
     SLATE_CACHE: path.join(folder, 'cache'),
     SLATE_DEMO: url,
-    ...(await standInSettings(folder)),
+    ...(await standInSettings(folder, [new URL(url).host, `127.0.0.1:${maria.port}`])),
   };
   const services = spawn(process.execPath, ['scripts/stand-ins.mjs'], {
     stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
@@ -46,7 +47,6 @@ export default async function globalSetup(): Promise<() => Promise<void>> {
     env,
   });
   process.env.SLATE_URL = `http://127.0.0.1:${port}`;
-  const maria = await startMaria(folder);
   process.env.SLATE_TEST_MARIA = String(maria.port);
   process.env.SLATE_TEST_DATABASE = url;
   process.env.SLATE_TEST_STAND_INS = env.SLATE_STAND_INS;

@@ -31,6 +31,7 @@ const env = {
   SLATE_CACHE: path.join(data, 'cache'),
   SLATE_URL: `http://127.0.0.1:${port}`,
   SLATE_LOG_FOLDERS: path.join(data, 'logs'),
+  SLATE_OUTGOING: new URL(url).host,
 };
 const server = spawn(process.execPath, ['scripts/serve.mjs'], {
   cwd: root,

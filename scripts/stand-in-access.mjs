@@ -6,9 +6,10 @@ import { freePort } from './cluster.mjs';
 
 /**
  * @param {string} data the data folder
+ * @param {string[]} [hosts] others on this machine that the demo's sources are on, as `host:port`
  * @returns {Promise<Record<'SLATE_STAND_INS' | 'SLATE_OUTGOING' | 'SLATE_LOG_FOLDERS', string>>} settings that lead to the services
  */
-export async function standInSettings(data) {
+export async function standInSettings(data, hosts = []) {
   const file = path.join(data, 'stand-ins.json');
   const logs = path.join(data, 'logs');
   mkdirSync(logs, { recursive: true });
@@ -32,7 +33,7 @@ export async function standInSettings(data) {
   ) => (said ? `${said}${separator}${ours}` : ours);
   return {
     SLATE_STAND_INS: file,
-    SLATE_OUTGOING: beside(process.env.SLATE_OUTGOING, `127.0.0.1:${port}`, ','),
+    SLATE_OUTGOING: beside(process.env.SLATE_OUTGOING, [`127.0.0.1:${port}`, ...hosts].join(','), ','),
     SLATE_LOG_FOLDERS: beside(process.env.SLATE_LOG_FOLDERS, logs, ':'),
   };
 }

@@ -155,7 +155,7 @@ async function main() {
     SLATE_KEY: secretKey(),
     SLATE_CACHE: process.env.SLATE_CACHE ?? path.join(data, 'cache'),
     SLATE_DEMO: process.env.SLATE_DEMO ?? url,
-    ...(await standInSettings(data)),
+    ...(await standInSettings(data, [new URL(url).host])),
   };
   let isStopping = false;
   /** @type {import('node:child_process').ChildProcess | null} */

@@ -1,15 +1,14 @@
 import type { z } from 'zod';
 import { lostNeeds } from '#core/dataset/lost.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { callProblem } from '#core/http/expand.ts';
 import { keepProblem } from '#core/kept/check.ts';
+import { problemOf } from '#core/problem/problem.ts';
 import { shape } from '#core/step/kinds.ts';
 import { startOf, withOutcome } from '#core/step/plan.ts';
-import { selectProblem } from '#sources/mariadb/read.ts';
-import { checkSql } from '#sources/postgres/check-sql.ts';
 import { requestsOf } from '#sources/registry.ts';
+import { openKind } from './sources/open.ts';
 import type { Saved } from './store/dashboards.ts';
-import { worldOf } from './store/data-sets.ts';
+import { findDataSet, worldOf } from './store/data-sets.ts';
 import { findSource } from './store/sources.ts';
 
 /** What a save came to, told to the page that asked for it. */
@@ -57,33 +56,30 @@ export async function settledDataSet(
       return because(`the input “${name}” may only have values of a field that is not there`);
   const missing = lostNeeds(settled);
   if (missing.length > 0) return because(...missing);
-  const wrong = await refusedDataSet(settled);
+  const wrong = await refusedDataSet(settled, (await findDataSet(id))?.definition);
   return wrong ? { wrong } : { definition: settled };
 }
 
 /**
- * What is wrong with a data set that is about to be saved, or null: the request must be one that its source can be asked,
- * and SQL one SELECT that only reads.
+ * What is wrong with a data set that is about to be saved, or null: the request must be one that its source can be asked. One
+ * that stays as it was is not looked at again, so that a data set can be worked on while its source is away.
  */
-async function refusedDataSet(definition: DataSet): Promise<SaveAnswer | null> {
+async function refusedDataSet(definition: DataSet, before: DataSet | undefined): Promise<SaveAnswer | null> {
   const because = (why: string): SaveAnswer => ({ state: 'refused', why: [why] });
   const kept = keepProblem(definition);
   if (kept) return because(kept);
   const { request } = definition;
   const source = await findSource(definition.source);
   if (!source) return because('the source is gone');
-  const { kind } = source.connection;
-  if (request.kind === 'of') return null;
-  if (!requestsOf[kind].includes(request.kind)) return because('its source cannot be asked in that way');
-  if (request.kind === 'http') {
-    const wrong = callProblem(request.call);
-    return wrong ? because(wrong) : null;
+  if (request.kind === 'of' || request.kind === 'upload') return null;
+  if (!requestsOf[source.connection.kind].includes(request.kind))
+    return because('its source cannot be asked in that way');
+  if (before?.source === definition.source && JSON.stringify(before.request) === JSON.stringify(request))
+    return null;
+  try {
+    const wrong = await (await openKind(definition.source)).check(request);
+    return wrong === null ? null : because(wrong);
+  } catch (thrown) {
+    return because(problemOf(thrown, 'checking the request').why);
   }
-  if (request.kind !== 'sql') return null;
-  if (kind === 'mariadb') {
-    const wrong = selectProblem(request.text);
-    return wrong ? because(wrong) : null;
-  }
-  const checked = await checkSql(request.text);
-  return checked.ok ? null : because(checked.problem.why);
 }

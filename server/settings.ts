@@ -9,7 +9,7 @@ const Settings = z.object({
   HOST: z.string().default('127.0.0.1'),
   /** The folder that kept records are cached in as files; it can be deleted at any time. */
   SLATE_CACHE: z.string().min(1).default('.data/cache'),
-  /** Hosts inside this network that may be asked over HTTP: `host` or `host:port`, with commas between. */
+  /** Hosts inside this network that sources may be on: `host` or `host:port`, with commas between. */
   SLATE_OUTGOING: z.string().default(''),
   /** Folders whose log files may be read, with colons between. */
   SLATE_LOG_FOLDERS: z.string().default(''),
@@ -31,3 +31,12 @@ export function settings(): Settings {
   known ??= Settings.parse(process.env);
   return known;
 }
+
+const listed = (text: string, separator: string): string[] =>
+  text.split(separator).flatMap((each) => each.trim() || []);
+
+/** Hosts inside this network that sources may be on. */
+export const outgoingHosts = (): string[] => listed(settings().SLATE_OUTGOING, ',');
+
+/** Folders of logs that may be read. */
+export const logFolders = (): string[] => listed(settings().SLATE_LOG_FOLDERS, ':');

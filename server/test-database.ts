@@ -38,6 +38,7 @@ export async function testDatabase({
     user: base.username,
     password: base.password,
     tls: 'off',
+    allowed: ['127.0.0.1'],
   };
   return { url: base.href, address, client };
 }

@@ -11,11 +11,11 @@ import { plainCall } from '#core/http/schema.ts';
 import { problemOf } from '#core/problem/problem.ts';
 import { passageClient, storesUser } from '#demo/stand-in-access.ts';
 import { SegmentWriter } from '#engine/columnar/writer.ts';
+import { isAllowed, isPublic } from '#engine/outgoing/addresses.ts';
 import { type StandIns, startStandIns } from '#stand-ins/start.ts';
 import { storesService } from '#stand-ins/stores.ts';
 import type { Connection } from './connection.ts';
 import { tooDeep } from './http/answer.ts';
-import { isAllowed, isPublic } from './outgoing/addresses.ts';
 import { type Budget, outgoingClient } from './outgoing/client.ts';
 import { type Kind, kindOf } from './registry.ts';
 
@@ -59,7 +59,7 @@ function open(
   const received = { batchesAfter: async function* () {}, latest: async () => [] };
   return kindOf(
     { id: 'x', connection, secret },
-    { client: clientFor(secret, more), logFolders: [], received, now: () => new Date() },
+    { client: clientFor(secret, more), allowed: [], logFolders: [], received, now: () => new Date() },
   );
 }
 

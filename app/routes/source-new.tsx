@@ -8,7 +8,8 @@ import { guardedAction, guardedLoader, notFound, type Signed } from '#server/gua
 import { hashOfKey } from '#server/intake.ts';
 import { formValues, SourceAsked, secretPlaces } from '#server/sources/asked.ts';
 import { firstLook } from '#server/sources/first-look.ts';
-import { logFolders, withUnstored } from '#server/sources/open.ts';
+import { logFolders } from '#server/settings.ts';
+import { withUnstored } from '#server/sources/open.ts';
 import { note } from '#server/store/audit.ts';
 import { addSource, changeSource, findSource, openSource } from '#server/store/sources.ts';
 import type { Proof } from '#sources/proof.ts';

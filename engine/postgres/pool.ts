@@ -1,6 +1,7 @@
 import pg from 'pg';
 import type { FieldType } from '#core/field/types.ts';
 import type { Cell } from '#core/field/value.ts';
+import { type AllowedHosts, CheckedSocket } from '../outgoing/addresses.ts';
 
 /** How to reach a PostgreSQL source. `tls`: `verify` also checks the server's certificate and name. */
 export interface PostgresAddress {
@@ -10,6 +11,8 @@ export interface PostgresAddress {
   readonly user: string;
   readonly password: string;
   readonly tls: 'off' | 'require' | 'verify';
+  /** Hosts inside this network that may be reached; all others must be public. */
+  readonly allowed: AllowedHosts;
 }
 
 export const connectTimeoutMs = 8_000;
@@ -68,9 +71,10 @@ const types = {
 };
 
 export function clientConfig(address: PostgresAddress): pg.ClientConfig {
-  const { tls, ...where } = address;
+  const { tls, allowed, ...where } = address;
   return {
     ...where,
+    stream: () => new CheckedSocket(allowed, `connecting to ${where.host}:${where.port}`),
     ssl: tls === 'off' ? false : { rejectUnauthorized: tls === 'verify' },
     connectionTimeoutMillis: connectTimeoutMs,
     application_name: 'slate-glass',

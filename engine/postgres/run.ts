@@ -2,6 +2,7 @@ import type pg from 'pg';
 import type { Cell } from '#core/field/value.ts';
 import { ProblemError, stoppedProblem } from '#core/problem/problem.ts';
 import type { Query } from '#core/sql/compile.ts';
+import { countBytes, mostAnswerBytes } from './bytes.ts';
 import { type PostgresAddress, poolOf } from './pool.ts';
 import { sourceProblem } from './problem.ts';
 
@@ -55,6 +56,7 @@ export async function runQuery(query: Query, options: RunOptions): Promise<Ran> 
     const { processID } = client as unknown as { processID: number };
     cancelling = canceller.query('SELECT pg_cancel_backend($1)', [processID]).catch(() => undefined);
   };
+  const bytes = countBytes(client, mostAnswerBytes, doing);
   try {
     signal?.addEventListener('abort', cancel, { once: true });
     if (signal?.aborted) throw stoppedProblem(doing);
@@ -83,6 +85,7 @@ export async function runQuery(query: Query, options: RunOptions): Promise<Ran> 
     throw sourceProblem(thrown, doing);
   } finally {
     signal?.removeEventListener('abort', cancel);
+    bytes.stop();
     void giveBack(client, cancelling);
   }
 }
@@ -93,9 +96,12 @@ export async function runQuery(query: Query, options: RunOptions): Promise<Ran> 
  */
 async function giveBack(client: pg.PoolClient, cancelling: Promise<unknown> | null): Promise<void> {
   if (cancelling) await cancelling;
-  const broken = await client.query('ROLLBACK').then(
-    () => undefined,
-    (thrown: Error) => thrown,
-  );
-  client.release(broken);
+  try {
+    await client.query('ROLLBACK');
+    // Locks, settings and what else a session may hold go, so that nobody finds what another left.
+    await client.query('DISCARD ALL');
+    client.release();
+  } catch (thrown) {
+    client.release(thrown as Error);
+  }
 }

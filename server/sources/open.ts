@@ -1,15 +1,9 @@
 import { type HttpClient, outgoingClient } from '#sources/outgoing/client.ts';
 import { type Kind, kindOf, type OpenSource, type Tools } from '#sources/registry.ts';
-import { settings } from '../settings.ts';
+import { logFolders, outgoingHosts } from '../settings.ts';
 import { receivedBy } from '../store/intake.ts';
 import { openSource } from '../store/sources.ts';
 import { budgetOf } from './budget.ts';
-
-const listed = (text: string, separator: string): string[] =>
-  text.split(separator).flatMap((each) => each.trim() || []);
-
-/** Folders of logs that may be read. */
-export const logFolders = (): string[] => listed(settings().SLATE_LOG_FOLDERS, ':');
 
 /** What outgoing calls of a source that is not stored, as while it is being added, are counted against: nothing. */
 const noBudget = { spend: async () => undefined, told: async () => undefined };
@@ -19,7 +13,7 @@ function clientOf(source: OpenSource, isStored: boolean): HttpClient {
   const now = (): Date => new Date();
   const perDay = 'allowance' in connection ? connection.allowance : undefined;
   return outgoingClient({
-    allowed: listed(settings().SLATE_OUTGOING, ','),
+    allowed: outgoingHosts(),
     budget: isStored ? budgetOf(id, perDay, now) : noBudget,
     secrets: [secret],
   });
@@ -46,6 +40,7 @@ export async function closeClients(): Promise<void> {
 
 const toolsFor = (source: OpenSource, client: HttpClient): Tools => ({
   client,
+  allowed: outgoingHosts(),
   logFolders: logFolders(),
   received: receivedBy(source.id),
   now: () => new Date(),

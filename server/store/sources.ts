@@ -7,6 +7,7 @@ import { addressOf } from '#sources/postgres/connection.ts';
 import type { Proof } from '#sources/proof.ts';
 import type { OpenSource } from '#sources/registry.ts';
 import { open, seal } from '../secrets.ts';
+import { outgoingHosts } from '../settings.ts';
 import { database } from './database.ts';
 import { dataSets, sources } from './tables.ts';
 
@@ -108,7 +109,7 @@ async function readSource(id: string): Promise<OpenSource> {
 /** Where and as whom to reach a database that plans run on; null for a source of another kind. */
 export async function liveAddress(id: string): Promise<PostgresAddress | null> {
   const { connection, secret } = await openSource(id);
-  return connection.kind === 'postgres' ? addressOf(connection, secret) : null;
+  return connection.kind === 'postgres' ? addressOf(connection, secret, outgoingHosts()) : null;
 }
 
 /** The names of the data sets that ask a source. */

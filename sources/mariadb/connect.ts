@@ -1,6 +1,7 @@
 import mysql, { type Connection, type ConnectionOptions, type Field } from 'mysql2/promise';
 import type { FieldType } from '#core/field/types.ts';
 import { type ProblemCode, ProblemError } from '#core/problem/problem.ts';
+import { type AllowedHosts, CheckedSocket } from '#engine/outgoing/addresses.ts';
 import type { MariaConnection } from '../connection.ts';
 
 const connectTimeoutMs = 8_000;
@@ -33,6 +34,12 @@ function textOf(
   }
 }
 
+/** Where and as whom to reach a database, and which hosts inside this network may be. */
+export interface MariaAddress extends MariaConnection {
+  readonly password: string;
+  readonly allowed: AllowedHosts;
+}
+
 export interface SessionOptions {
   /** Names are quoted as the SQL standard has it, for SQL of ours. */
   readonly standardQuotes?: boolean;
@@ -42,8 +49,7 @@ export interface SessionOptions {
 
 /** A session in UTC, in which nothing can be changed. Throws a {@link ProblemError}. */
 export async function withSession<T>(
-  { host, port, database, user, tls }: MariaConnection,
-  password: string,
+  { host, port, database, user, password, tls, allowed }: MariaAddress,
   doing: string,
   { standardQuotes = false, seconds = 30 }: SessionOptions,
   use: (connection: Connection) => Promise<T>,
@@ -57,6 +63,7 @@ export async function withSession<T>(
       user,
       password,
       connectTimeout: connectTimeoutMs,
+      stream: () => new CheckedSocket(allowed, doing).connect(port, host),
       charset: 'utf8mb4',
       multipleStatements: false,
       // A server may ask a client for its files; it gets none.

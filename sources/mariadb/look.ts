@@ -1,18 +1,13 @@
 import type { RowDataPacket } from 'mysql2/promise';
 import type { FoundColumn, FoundTable } from '#core/dataset/found.ts';
-import type { MariaConnection } from '../connection.ts';
 import type { Proof } from '../proof.ts';
-import { fieldTypeOf, withSession } from './connect.ts';
+import { fieldTypeOf, type MariaAddress, withSession } from './connect.ts';
 
 /** Connects as the source would. Throws a `ProblemError` in plain words. */
-export async function proveMaria(
-  connection: MariaConnection,
-  password: string,
-  now: () => Date,
-): Promise<Proof> {
+export async function proveMaria(address: MariaAddress, now: () => Date): Promise<Proof> {
   const started = performance.now();
-  const doing = `connecting to ${connection.database} at ${connection.host}:${connection.port}`;
-  return withSession(connection, password, doing, {}, async (session) => {
+  const doing = `connecting to ${address.database} at ${address.host}:${address.port}`;
+  return withSession(address, doing, {}, async (session) => {
     const asked = now().getTime();
     const [[about]] = await session.query<RowDataPacket[]>(
       `SELECT version() AS version, current_user() AS user, utc_timestamp(6) AS now,
@@ -45,8 +40,8 @@ export async function proveMaria(
 }
 
 /** Tables and views of the database, with columns, keys and foreign keys. Throws a `ProblemError`. */
-export function discoverMaria(connection: MariaConnection, password: string): Promise<FoundTable[]> {
-  return withSession(connection, password, 'looking around', {}, async (session) => {
+export function discoverMaria(address: MariaAddress): Promise<FoundTable[]> {
+  return withSession(address, 'looking around', {}, async (session) => {
     const ask = async (text: string): Promise<Record<string, string | null>[]> =>
       (await session.query<RowDataPacket[]>(text))[0] as Record<string, string | null>[];
     const tables = await ask(

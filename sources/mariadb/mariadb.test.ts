@@ -8,15 +8,15 @@ import type { Request } from '#core/dataset/schema.ts';
 import type { FieldType } from '#core/field/types.ts';
 import { problemOf } from '#core/problem/problem.ts';
 import { SegmentWriter } from '#engine/columnar/writer.ts';
-import type { MariaConnection } from '../connection.ts';
+import type { MariaAddress } from './connect.ts';
 import { discoverMaria, proveMaria } from './look.ts';
-import { fetchMaria, requireSelect, tryMaria } from './read.ts';
+import { fetchMaria, tryMaria } from './read.ts';
 
 /* Against a real server. */
 
 const password = 'low tide \' " \\ 1';
 let root: Session;
-let connection: MariaConnection;
+let connection: MariaAddress;
 const folder = mkdtempSync(path.join(tmpdir(), 'slate-maria-'));
 
 beforeAll(async () => {
@@ -47,6 +47,8 @@ beforeAll(async () => {
     database: 'harbour',
     user: 'harbour_reads',
     tls: 'off',
+    password,
+    allowed: ['127.0.0.1'],
   };
 });
 afterAll(async () => {
@@ -66,7 +68,7 @@ const why = async (work: Promise<unknown>): Promise<string> =>
 const now = () => new Date();
 
 async function calls() {
-  const tables = await discoverMaria(connection, password);
+  const tables = await discoverMaria(connection);
   const table = tables.find(({ name }) => name === 'calls "odd"');
   if (!table) throw new Error('no table');
   return {
@@ -85,7 +87,7 @@ async function fetched(
     fields.map(({ name }) => name),
   );
   try {
-    await fetchMaria(connection, password)(writer, {
+    await fetchMaria(connection)(writer, {
       request,
       fields,
       inputs: {},
@@ -103,7 +105,7 @@ async function fetched(
 
 describe('a MariaDB source', () => {
   test('is proved, with what its user may do', async () => {
-    const proof = await proveMaria(connection, password, now);
+    const proof = await proveMaria(connection, now);
     expect(proof.facts).toContainEqual({ name: 'May change', value: 'nothing' });
     expect(proof.facts).toContainEqual({ name: 'May read', value: '2 tables and views' });
     expect(Math.abs(proof.clockSkewMs ?? Number.NaN)).toBeLessThan(2000);
@@ -115,7 +117,7 @@ describe('a MariaDB source', () => {
     ['an unknown host', { host: 'no-such-host.invalid' }, password, 'unreachable'],
     ['TLS that the server does not offer', { tls: 'require' as const }, password, 'tls'],
   ])('says in plain words that there is %s', async (_, change, secret, code) => {
-    const said = await why(proveMaria({ ...connection, ...change }, secret, now));
+    const said = await why(proveMaria({ ...connection, ...change, password: secret }, now));
     expect(said).toMatch(code);
     expect(said).not.toContain('low tide');
   });
@@ -162,7 +164,7 @@ describe('a MariaDB source', () => {
       null,
       null,
     ]);
-    const tried = await tryMaria(connection, password, made.request as never, made.fields, {}, 2);
+    const tried = await tryMaria(connection, made.request as never, made.fields, {}, 2);
     expect(tried).toMatchObject({ more: true });
     expect(tried.records).toHaveLength(2);
   });
@@ -186,8 +188,8 @@ describe('a MariaDB source', () => {
       'SELECT c.id, b.name AS "berth", c.fee FROM `calls "odd"` c LEFT JOIN berths b ON b.id = c.berth_id WHERE b.name = :name';
     const inputs = { name: { type: 'text' as const, value: "North' OR '1'='1" } };
     const request = { kind: 'sql' as const, text, columns: [] };
-    expect((await tryMaria(connection, password, request, [], inputs)).records).toEqual([]);
-    const tried = await tryMaria(connection, password, request, [], {
+    expect((await tryMaria(connection, request, [], inputs)).records).toEqual([]);
+    const tried = await tryMaria(connection, request, [], {
       name: { type: 'text', value: 'North' },
     });
     expect(tried.fields).toEqual([
@@ -202,20 +204,10 @@ describe('a MariaDB source', () => {
     });
     expect(rows).toHaveLength(1);
   });
-  test.each([
-    ['DELETE FROM berths', 'not a SELECT'],
-    ['SELECT 1; DROP TABLE berths', 'more than one statement'],
-    ["SELECT 'x' INTO OUTFILE '/tmp/x'", 'reaches for files'],
-    ['SELECT load_file("/etc/passwd")', 'reaches for files'],
-    ['/* SELECT */ UPDATE berths SET name = 1', 'not a SELECT'],
-    ['SELECT * FROM berths FOR UPDATE', 'locks records'],
-  ])('refuses %s', (text, said) => {
-    expect(() => requireSelect(text)).toThrow(said);
-  });
   test('can change nothing, whoever the user is', async () => {
-    const asRoot = { ...connection, user: 'root' };
+    const asRoot = { ...connection, user: 'root', password: '' };
     const request = { kind: 'sql' as const, text: 'SELECT nextval(s) FROM (SELECT 1) x', columns: [] };
     await root.query('CREATE SEQUENCE harbour.s');
-    expect(await why(tryMaria(asRoot, '', request, [], {}))).toMatch(/forbidden|bad-request/);
+    expect(await why(tryMaria(asRoot, request, [], {}))).toMatch(/forbidden|bad-request/);
   });
 });

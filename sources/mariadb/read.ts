@@ -1,3 +1,4 @@
+import type { Duplex } from 'node:stream';
 import type { Connection, RowDataPacket } from 'mysql2/promise';
 import type { Filter } from '#core/condition/resolve.ts';
 import type { Column, Request } from '#core/dataset/schema.ts';
@@ -8,11 +9,12 @@ import type { Relation } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { bind, identifier, join, ordinal, type Sql, sql, toQuery } from '#core/sql/fragment.ts';
 import { relationSql, textSql } from '#core/sql/relation.ts';
-import type { MariaConnection } from '../connection.ts';
+import { tooManyBytes } from '#engine/postgres/bytes.ts';
 import { type FetchInto, sinceTest, TooManyRecords } from '../fetch.ts';
 import { lookedAt } from '../looked.ts';
 import type { Tried } from '../tried.ts';
-import { fieldTypeOf, withSession } from './connect.ts';
+import { requireSelect } from './check-sql.ts';
+import { fieldTypeOf, type MariaAddress, withSession } from './connect.ts';
 
 /** What a bound value is cast to, so that no number is compared as a float. */
 const casts: Record<FieldType, string> = {
@@ -45,32 +47,6 @@ const valueText = (text: string): string => {
   if (day && time) return `${day} ${time}`;
   return text === 'true' ? '1' : text === 'false' ? '0' : text;
 };
-
-/** Why a text is not one SELECT that only reads, or null. That nothing is changed is the session's own doing. */
-export function selectProblem(text: string): string | null {
-  const bare = text
-    .replace(/\/\*[\s\S]*?\*\/|--[^\n]*|#[^\n]*/g, ' ')
-    .replace(/'(?:[^'\\]|\\.|'')*'|"(?:[^"\\]|\\.|"")*"|`[^`]*`/g, "''")
-    .trim();
-  if (!/^(select|with|\()/i.test(bare)) return 'it is not a SELECT';
-  if (/;\s*\S/.test(bare)) return 'it is more than one statement';
-  return /\binto\s+(outfile|dumpfile)\b|\bload_file\s*\(|\bfor\s+update\b/i.test(bare)
-    ? 'it reaches for files or locks records'
-    : null;
-}
-
-/** SQL text without what may follow it. Throws a {@link ProblemError} unless it is one SELECT that only reads. */
-export function requireSelect(text: string): string {
-  const wrong = selectProblem(text);
-  if (wrong)
-    throw new ProblemError({
-      code: 'bad-request',
-      doing: 'checking the SQL',
-      why: wrong,
-      mend: 'Use one SELECT that only reads.',
-    });
-  return text.trim().replace(/[;\s]+$/, '');
-}
 
 type Asked = Extract<Request, { kind: 'table' | 'sql' }>;
 
@@ -134,10 +110,16 @@ function textQuery(
   };
 }
 
+/** Records, and characters of them, that are handed on at once; and bytes of which one record is at most. */
+const mostAtOnce = 4000;
+const pieceBytes = 8_000_000;
+const mostPieceBytes = 64_000_000;
+
 /** Rows a few thousand at a time, as texts by column; what is read waits until it is taken. */
 async function* rowsOf(
   session: Connection,
   { text, values }: MariaQuery,
+  doing: string,
 ): AsyncGenerator<(string | null)[][]> {
   const stream = (
     session as unknown as {
@@ -148,14 +130,28 @@ async function* rowsOf(
   ).connection
     .query({ sql: text, values, rowsAsArray: true })
     .stream({ highWaterMark: 2000 });
-  let batch: (string | null)[][] = [];
-  for await (const row of stream) {
-    batch.push(row);
-    if (batch.length < 4000) continue;
-    yield batch;
-    batch = [];
+  const { connection } = session as unknown as { connection: { stream: Duplex } };
+  let [batch, size]: [(string | null)[][], number] = [[], 0];
+  let seen = 0;
+  // One value that is larger than this is never put together: the connection ends first.
+  const count = (piece: Buffer): void => {
+    seen += piece.length;
+    if (seen > mostPieceBytes) connection.stream.destroy(tooManyBytes(doing, mostPieceBytes));
+  };
+  connection.stream.on('data', count);
+  try {
+    for await (const row of stream) {
+      seen = 0;
+      batch.push(row);
+      for (const text of row) size += text?.length ?? 0;
+      if (batch.length < mostAtOnce && size < pieceBytes) continue;
+      yield batch;
+      [batch, size] = [[], 0];
+    }
+    if (batch.length > 0) yield batch;
+  } finally {
+    connection.stream.off('data', count);
   }
-  if (batch.length > 0) yield batch;
 }
 
 const booleans =
@@ -167,8 +163,7 @@ const booleans =
 
 /** The first records of a request. The columns of SQL text are described by the server. Throws a {@link ProblemError}. */
 export async function tryMaria(
-  connection: MariaConnection,
-  password: string,
+  address: MariaAddress,
   request: Asked,
   fields: readonly Field[],
   inputs: Relation['inputs'],
@@ -177,23 +172,15 @@ export async function tryMaria(
   const started = performance.now();
   const doing = request.kind === 'table' ? `trying ${request.table}` : 'trying the SQL';
   const said =
-    request.kind === 'table'
-      ? { request, fields }
-      : await described(connection, password, request, inputs, doing);
+    request.kind === 'table' ? { request, fields } : await described(address, request, inputs, doing);
   const rows: (string | null)[][] = [];
   const query =
     request.kind === 'table'
       ? tableQuery(request, fields, undefined, limit + 1)
       : textQuery(request.text, inputs, undefined, limit + 1);
-  await withSession(
-    connection,
-    password,
-    doing,
-    { standardQuotes: request.kind === 'table' },
-    async (session) => {
-      for await (const batch of rowsOf(session, query)) rows.push(...batch);
-    },
-  );
+  await withSession(address, doing, { standardQuotes: request.kind === 'table' }, async (session) => {
+    for await (const batch of rowsOf(session, query, doing)) rows.push(...batch);
+  });
   const looked = await lookedAt(
     said.fields.map(({ name }) => name),
     (writer) => writer.add(rows.slice(0, limit).map(booleans(said.fields))),
@@ -205,14 +192,13 @@ export async function tryMaria(
 
 /** What the columns of SQL text are, as a view of it would have them. */
 async function described(
-  connection: MariaConnection,
-  password: string,
+  address: MariaAddress,
   request: Extract<Asked, { kind: 'sql' }>,
   inputs: Relation['inputs'],
   doing: string,
 ): Promise<{ request: Asked; fields: Field[] }> {
   const { text, values } = textQuery(request.text, inputs, undefined, 0);
-  return withSession(connection, password, doing, {}, async (session) => {
+  return withSession(address, doing, {}, async (session) => {
     const [, columns] = await session.query<RowDataPacket[]>(text, values as string[]);
     const used = new Set<string>();
     const made = columns.map((column): Column => {
@@ -261,7 +247,7 @@ function protocolType({ columnType, columnLength, flags }: ProtocolColumn): Fiel
 
 /** Fetches every record of a request, from one moment of the database. */
 export const fetchMaria =
-  (connection: MariaConnection, password: string): FetchInto =>
+  (address: MariaAddress): FetchInto =>
   async (writer, { request, fields, inputs, since, where, doing, signal, most, progress }) => {
     const asked = request as Asked;
     const limit = most === undefined ? undefined : most + 1;
@@ -278,13 +264,12 @@ export const fetchMaria =
         : fields.map(({ name }) => asked.columns.findIndex((column) => column.name === name));
     let records = 0;
     await withSession(
-      connection,
-      password,
+      address,
       doing,
       { standardQuotes: asked.kind === 'table', seconds: 0 },
       async (session) => {
         signal?.addEventListener('abort', () => session.destroy(), { once: true });
-        for await (const batch of rowsOf(session, query)) {
+        for await (const batch of rowsOf(session, query, doing)) {
           records += batch.length;
           if (most !== undefined && records > most) throw new TooManyRecords(doing, most);
           const ordered = order ? batch.map((row) => order.map((at) => row[at] ?? null)) : batch;

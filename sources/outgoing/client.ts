@@ -2,7 +2,7 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { Agent, type Dispatcher, fetch, type Response } from 'undici';
 import { toldLimits } from '#core/http/limits.ts';
 import { type ProblemCode, ProblemError, stoppedProblem } from '#core/problem/problem.ts';
-import { type AllowedHosts, checkedAddresses, type Resolved } from './addresses.ts';
+import { type AllowedHosts, checkedAddresses, type Resolved } from '#engine/outgoing/addresses.ts';
 
 /** What counts the calls of a source against its daily allowance, in every process. */
 export interface Budget {

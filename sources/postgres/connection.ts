@@ -14,7 +14,8 @@ export const PostgresConnection = z.object({
 });
 export type PostgresConnection = z.infer<typeof PostgresConnection>;
 
-export const addressOf = ({ kind: _, ...where }: PostgresConnection, password: string): PostgresAddress => ({
-  ...where,
-  password,
-});
+export const addressOf = (
+  { kind: _, ...where }: PostgresConnection,
+  password: string,
+  allowed: PostgresAddress['allowed'],
+): PostgresAddress => ({ ...where, password, allowed });

@@ -13,6 +13,7 @@ import { tryRequest } from './try.ts';
 
 let database: Awaited<ReturnType<typeof testDatabase>>;
 const now = () => new Date();
+const options = () => ({ source: 'test', address: database.address, inputs: {} });
 
 beforeAll(async () => {
   database = await testDatabase();
@@ -25,6 +26,9 @@ beforeAll(async () => {
     INSERT INTO sailings VALUES (1, 1, 'a'), (2, NULL, ''), (9007199254740993, 1, NULL);
     INSERT INTO "Odd ""table""" VALUES ('x', 1, '2026-11-23 06:40', '5a1e0000-0000-4000-8000-000000000001', '{"a": [1]}', 9007199254740993, 0.10);
     DO $$ BEGIN CREATE ROLE skerry_reads LOGIN PASSWORD 'x'; EXCEPTION WHEN duplicate_object THEN NULL; END $$;
+    CREATE FUNCTION own_reads(n int) RETURNS int LANGUAGE sql IMMUTABLE AS 'SELECT n * 2';
+    CREATE FUNCTION own_writes() RETURNS int LANGUAGE plpgsql AS 'BEGIN DELETE FROM routes; RETURN 1; END';
+    CREATE FUNCTION own_rights() RETURNS int LANGUAGE sql STABLE SECURITY DEFINER AS 'SELECT 1';
     GRANT SELECT ON sailings, routes TO skerry_reads`);
 });
 afterAll(async () => {
@@ -113,8 +117,6 @@ describe('looking around', () => {
 });
 
 describe('trying a request', () => {
-  const options = () => ({ source: 'test', address: database.address, inputs: {} });
-
   test('of a table with odd names gives its records with every digit', async () => {
     const tables = await discover(database.address);
     const odd = tables.find(({ name }) => name === 'Odd "table"');
@@ -213,6 +215,44 @@ describe('a question', () => {
   };
   const endless =
     "SELECT count(*) FROM generate_series(1, 100000) a, generate_series(1, 100000) b WHERE a + b < 0 AND 'endless' <> ''";
+
+  test.each([
+    ["SELECT set_config('transaction_read_only', 'off', false)", 'set_config'],
+    ["SELECT pg_read_file('/etc/passwd')", 'pg_read_file'],
+    ['SELECT pg_catalog.PG_SLEEP(100)', 'pg_sleep'],
+    ["SELECT * FROM ts_stat('SELECT pg_sleep(100)')", 'ts_stat'],
+    ["SELECT ts_rewrite('a'::tsquery, 'SELECT pg_sleep(100)')", 'ts_rewrite'],
+    ['SELECT pg_advisory_lock(1)', 'pg_advisory_lock'],
+    ["SELECT query_to_xml('DELETE FROM t', true, true, '')", 'query_to_xml'],
+    ["SELECT schema_to_xml('public', true, true, '')", 'schema_to_xml'],
+    ["SELECT nextval('s')", 'nextval'],
+    ["SELECT lo_import('/etc/passwd')", 'lo_import'],
+    ["SELECT pg_ls_dir('.')", 'pg_ls_dir'],
+    ['SELECT id FROM sailings WHERE id = (SELECT pg_terminate_backend(1)::int)', 'pg_terminate_backend'],
+    ['SELECT own_writes()', 'own_writes'],
+    ['SELECT public.own_rights()', 'somebody else’s rights'],
+  ])('of a function that does more than read is refused before it runs: %s', async (text, said) => {
+    const refused = tryRequest({ kind: 'sql', text, columns: [] }, options());
+    await expect(refused).rejects.toThrow(said);
+  });
+
+  test('of functions that only read is answered, those of one’s own too', async () => {
+    const text =
+      'SELECT own_reads(2) AS twice, lower(note) AS low, random() < 2 AS yes FROM sailings ORDER BY id LIMIT 1';
+    expect((await tryRequest({ kind: 'sql', text, columns: [] }, options())).records).toEqual([
+      ['4', 'a', true],
+    ]);
+  });
+
+  test('whose one value is larger than memory ends with the bytes that are allowed, and the next question is answered', async () => {
+    const before = process.memoryUsage().rss;
+    const text = "SELECT repeat('x', 1000000000) AS long";
+    const refused = tryRequest({ kind: 'sql', text, columns: [] }, options());
+    await expect(refused).rejects.toThrow('the answer is larger than 32 MB');
+    expect(process.memoryUsage().rss - before).toBeLessThan(300_000_000);
+    const { records } = await tryRequest({ kind: 'sql', text: 'SELECT 1 AS one', columns: [] }, options());
+    expect(records).toEqual([['1']]);
+  });
 
   test('that never ends is cut off after its time, and named as such', async () => {
     const failed = await ask(endless, { timeoutMs: 300 }).catch((thrown: unknown) => thrown);

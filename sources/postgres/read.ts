@@ -5,11 +5,17 @@ import type { RecordsPlan } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { compile } from '#core/sql/compile.ts';
 import { postgres } from '#core/sql/postgres.ts';
+import { countBytes } from '#engine/postgres/bytes.ts';
 import { clientConfig, type PostgresAddress } from '#engine/postgres/pool.ts';
 import { sourceProblem } from '#engine/postgres/problem.ts';
 import { type FetchInto, sinceTest } from '../fetch.ts';
 
-const recordsAtOnce = 5000;
+/** Records that are read at once: few of them at first, then as many as make up a good piece. */
+const firstAtOnce = 500;
+const mostAtOnce = 5000;
+const pieceBytes = 8_000_000;
+/** No piece, and so no value, is larger than this. */
+const mostPieceBytes = 64_000_000;
 
 /** Fetches every record of a request, from one moment of the database. */
 export const fetchPostgres =
@@ -52,11 +58,16 @@ export async function readPlan(
     await client.query('BEGIN TRANSACTION READ ONLY ISOLATION LEVEL REPEATABLE READ');
     await client.query('SET LOCAL statement_timeout = 0');
     const cursor = client.query(new Cursor<Cell[]>(text, values as unknown[], { rowMode: 'array' }));
+    const bytes = countBytes(client, mostPieceBytes, doing);
+    let atOnce = firstAtOnce;
     for (;;) {
-      const records = await cursor.read(recordsAtOnce);
+      const records = await cursor.read(atOnce);
       if (records.length === 0) break;
+      const each = Math.max(1, bytes.take() / records.length);
+      atOnce = Math.min(mostAtOnce, Math.max(1, Math.floor(pieceBytes / each)));
       await take(records);
     }
+    bytes.stop();
     await cursor.close();
   } catch (thrown) {
     throw thrown instanceof ProblemError ? thrown : sourceProblem(thrown, doing);

@@ -50,3 +50,16 @@ export const origins = `
   FROM unnest($1::bigint[], $2::int[]) AS asked(oid, number)
   JOIN pg_attribute a ON a.attrelid = asked.oid AND a.attnum = asked.number
   JOIN pg_class c ON c.oid = a.attrelid JOIN pg_namespace n ON n.oid = c.relnamespace`;
+
+/**
+ * What the catalog says of functions: whether any that a name may lead to is volatile, which is what all that change, lock,
+ * wait, write or reach outside are (PostgreSQL, 38.7), or runs with the rights of somebody else.
+ */
+export const functions = `
+  SELECT asked.schema, asked.name, bool_or(p.provolatile = 'v') AS volatile, bool_or(p.prosecdef) AS definer,
+         bool_and(n.nspname = 'pg_catalog') AS built_in
+  FROM unnest($1::text[], $2::text[]) AS asked(schema, name)
+  JOIN pg_proc p ON p.proname = asked.name
+  JOIN pg_namespace n ON n.oid = p.pronamespace
+  WHERE CASE WHEN asked.schema IS NULL THEN pg_function_is_visible(p.oid) ELSE n.nspname = asked.schema END
+  GROUP BY 1, 2`;

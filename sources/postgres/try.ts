@@ -9,7 +9,7 @@ import { textSql } from '#core/sql/relation.ts';
 import { fieldTypeOf, type PostgresAddress, readOf } from '#engine/postgres/pool.ts';
 import { runQuery } from '#engine/postgres/run.ts';
 import type { Tried } from '../tried.ts';
-import { requireSql } from './check-sql.ts';
+import { requireSql } from './functions.ts';
 import { withClient } from './prove.ts';
 import * as statements from './statements.ts';
 
@@ -47,7 +47,7 @@ async function trySql(
   raw: string,
   { source, address, inputs, signal, limit = 50 }: TryOptions,
 ): Promise<Tried> {
-  const text = await requireSql(raw);
+  const text = await requireSql(raw, address);
   const query = toQuery(
     sql`SELECT * FROM (
 ${textSql(text, inputs)}

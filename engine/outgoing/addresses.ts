@@ -1,16 +1,21 @@
 import { lookup } from 'node:dns/promises';
-import { isIP } from 'node:net';
+import { isIP, type LookupFunction, Socket } from 'node:net';
 import ipaddr from 'ipaddr.js';
 import { ProblemError } from '#core/problem/problem.ts';
 
 /** Hosts that an administrator has listed though they are inside: `host` for every port of it, or `host:port`. */
 export type AllowedHosts = readonly string[];
 
+/** Global unicast addresses (RFC 4291, section 2.4, as IANA assigns them); ::7f00:1 and its like are not among them. */
+const globalUnicast = ipaddr.IPv6.parseCIDR('2000::/3');
+
 /** Whether an address is one of the public internet: not private, loopback, link-local, mapped or otherwise special. */
 export function isPublic(address: string): boolean {
   if (!ipaddr.isValid(address)) return false;
   // ::ffff:10.0.0.1 is 10.0.0.1.
-  return ipaddr.process(address).range() === 'unicast';
+  const plain = ipaddr.process(address);
+  if (plain instanceof ipaddr.IPv6 && !plain.match(globalUnicast)) return false;
+  return plain.range() === 'unicast';
 }
 
 const bare = (host: string): string => host.replace(/^\[|\]$/g, '').toLowerCase();
@@ -56,4 +61,43 @@ export async function checkedAddresses(
   if (!isAllowed(name, port, allowed) && found.some(({ address }) => !isPublic(address)))
     throw refusedHost(name, doing);
   return found;
+}
+
+/**
+ * A socket that connects only to addresses that may be reached (see {@link checkedAddresses}): for drivers that speak a
+ * protocol of their own. Socket files of this machine are no host. Fails with a {@link ProblemError}.
+ */
+export class CheckedSocket extends Socket {
+  constructor(
+    private readonly allowed: AllowedHosts,
+    private readonly doing: string,
+  ) {
+    super();
+  }
+
+  override connect(...args: unknown[]): this {
+    const [port, host] = args;
+    if (typeof port !== 'number' || typeof host !== 'string') {
+      this.destroy(refusedHost(String(port), this.doing));
+      return this;
+    }
+    // The very addresses that were looked at are connected to: a name could lead elsewhere a moment later.
+    checkedAddresses(host, port, this.allowed, this.doing).then(
+      (found) => {
+        if (this.destroyed) return;
+        const lookup = (
+          _: string,
+          options: { all?: boolean },
+          done: (error: null, address: string | Resolved[], family?: number) => void,
+        ): void => {
+          const [first] = found;
+          if (options.all) done(null, [...found]);
+          else done(null, first?.address ?? '', first?.family);
+        };
+        super.connect({ port, host, lookup: lookup as LookupFunction });
+      },
+      (thrown: Error) => this.destroy(thrown),
+    );
+    return this;
+  }
 }
