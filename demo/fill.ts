@@ -1,10 +1,10 @@
 import { randomBytes, randomUUID } from 'node:crypto';
 import pg from 'pg';
+import { outgoingHosts } from '#server/settings.ts';
 import { addDashboard, addDesk, listDesks, publish } from '#server/store/dashboards.ts';
 import { addDataSet } from '#server/store/data-sets.ts';
 import { addUser } from '#server/store/people.ts';
 import { addSource } from '#server/store/sources.ts';
-import { outgoingHosts } from '#server/settings.ts';
 import { addressOf, type PostgresConnection } from '#sources/postgres/connection.ts';
 import { discover } from '#sources/postgres/discover.ts';
 import { provePostgres } from '#sources/postgres/prove.ts';

@@ -2,14 +2,19 @@ import { readdirSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import { describe, expect, test } from 'vitest';
 import { guardedAction, guardedLoader, idParam, may, type RequestContext } from './guard.ts';
-import { mayTry, noteFailure } from './sign-in-limit.ts';
 import type { Role, User } from './store/people.ts';
 
 const somebody = (role: Role): User => ({ id: 'u', email: 'u@skerry.example', name: 'U', role });
 const args = (user: User | null, url = 'http://x/desk/skerry?delay=1') => ({
   request: new Request(url),
   params: {},
-  context: { nonce: '', token: 't', person: Promise.resolve(user) } satisfies RequestContext,
+  context: {
+    nonce: '',
+    token: 't',
+    place: null,
+    address: '',
+    person: Promise.resolve(user),
+  } satisfies RequestContext,
   unstable_pattern: '',
 });
 type Args = Parameters<ReturnType<typeof guardedLoader<never, string>>>[0];
@@ -112,17 +117,4 @@ test('an id from an address must be one', () => {
     }
     expect(status(thrown)).toBe(404);
   }
-});
-
-describe('guessing passwords', () => {
-  test('is stopped after five failures within a minute, and possible again after it', () => {
-    const start = 1_000_000;
-    for (let n = 0; n < 5; n += 1) {
-      expect(mayTry('guess@skerry.example', start + n)).toBe(true);
-      noteFailure('Guess@skerry.example', start + n);
-    }
-    expect(mayTry('GUESS@skerry.example', start + 10)).toBe(false);
-    expect(mayTry('other@skerry.example', start + 10)).toBe(true);
-    expect(mayTry('guess@skerry.example', start + 61_000)).toBe(true);
-  });
 });

@@ -14,11 +14,17 @@ const granted: Record<Need, readonly Role[]> = {
 export const may = (user: User, need: Need): boolean => granted[need].includes(user.role);
 
 export const sessionCookie = 'slate_session';
+/** Names the browser to an account that has signed in from it before. */
+export const placeCookie = 'slate_place';
 
 /** One request of the web server, shared by all the loaders that it sets off. */
 export interface RequestContext {
   readonly nonce: string;
   readonly token: string | null;
+  /** What a browser that has signed in before says of itself. */
+  readonly place: string | null;
+  /** The network address that the request came from. */
+  readonly address: string;
   person?: Promise<User | null>;
 }
 

@@ -1,17 +1,18 @@
-import { randomBytes } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
 import type { Server } from 'node:http';
 import { createRequestHandler } from '@react-router/express';
 import compression from 'compression';
-import express, { type NextFunction, type Request, type Response } from 'express';
+import express, { type Request } from 'express';
 import pino from 'pino';
 import { fillDemo, runDemoClock } from '#demo/fill.ts';
 import { demoPassword, demoPeople } from '#demo/people.ts';
 import { StandInAccess } from '#demo/stand-in-access.ts';
 import { endPools } from '#engine/postgres/pool.ts';
 import { startStandIns } from '#stand-ins/start.ts';
-import { sessionCookie } from './guard.ts';
+import { limitBody, protect, readableAddress, sameOrigin } from './front-door.ts';
+import { placeCookie, sessionCookie } from './guard.ts';
 import { intakeRoutes } from './intake.ts';
+import { tidyCache } from './kept/cache.ts';
 import { closeColumnar } from './kept/open.ts';
 import { startHearing } from './live/changes.ts';
 import { settings } from './settings.ts';
@@ -20,51 +21,13 @@ import { closeDatabase, migrateDatabase } from './store/database.ts';
 
 export const log = pino({ level: process.env.SLATE_LOG ?? 'info' });
 
-/** Nothing runs but our own scripts and the framework's, which carry the nonce of this answer. */
-const policy = (nonce: string): string =>
-  [
-    "default-src 'self'",
-    `script-src 'self' 'nonce-${nonce}'`,
-    "style-src 'self' 'unsafe-inline'",
-    "img-src 'self' data:",
-    "font-src 'self'",
-    "connect-src 'self'",
-    "object-src 'none'",
-    "base-uri 'none'",
-    "form-action 'self'",
-    "frame-ancestors 'none'",
-  ].join('; ');
-
-function protect(_: Request, response: Response, next: NextFunction): void {
-  const nonce = randomBytes(16).toString('base64');
-  response.locals.nonce = nonce;
-  response.set({
-    'Content-Security-Policy': policy(nonce),
-    'X-Content-Type-Options': 'nosniff',
-    'Referrer-Policy': 'same-origin',
-    'Cross-Origin-Opener-Policy': 'same-origin',
-    'Permissions-Policy': 'camera=(), microphone=(), geolocation=()',
-    ...(settings().SLATE_SECURE === 'yes' ? { 'Strict-Transport-Security': 'max-age=31536000' } : {}),
-  });
-  next();
-}
-
-/** What changes something must come from our own pages: the origin that the browser states is this host's. */
-function sameOrigin(request: Request, response: Response, next: NextFunction): void {
-  const reads = ['GET', 'HEAD', 'OPTIONS'].includes(request.method);
-  const origin = request.get('origin');
-  const host = origin && URL.canParse(origin) ? new URL(origin).host : null;
-  if (reads || (host !== null && host === request.get('host'))) next();
-  else response.status(403).type('text/plain').send('This request did not come from a page of this server.');
-}
-
-function tokenOf(request: Request): string | null {
+const cookieOf = (request: Request, wanted: string): string | null => {
   for (const part of (request.get('cookie') ?? '').split(';')) {
     const [name, value] = part.trim().split('=');
-    if (name === sessionCookie && value) return value;
+    if (name === wanted && value) return value;
   }
   return null;
-}
+};
 
 async function makeApp(): Promise<express.Express> {
   // Resolved once: given as a function, the routes would be worked out anew for every request.
@@ -78,16 +41,19 @@ async function makeApp(): Promise<express.Express> {
         compression.filter(request, response),
     }),
   );
+  app.use(intakeRoutes());
+  app.use(readableAddress, protect);
   app.use('/assets', express.static('build/client/assets', { immutable: true, maxAge: '1y' }));
   app.use(express.static('build/client', { maxAge: '1h', index: false }));
-  app.use(intakeRoutes());
-  app.use(protect, sameOrigin);
+  app.use(sameOrigin, limitBody);
   app.use(
     createRequestHandler({
       build,
       getLoadContext: (request, response) => ({
         nonce: String(response.locals.nonce),
-        token: tokenOf(request),
+        token: cookieOf(request, sessionCookie),
+        place: cookieOf(request, placeCookie),
+        address: request.ip ?? '',
       }),
     }),
   );
@@ -113,6 +79,7 @@ export async function start(
     await fillDemo(SLATE_DEMO, new Date(), await standInAccess());
     stopClock = await runDemoClock(SLATE_DEMO);
   }
+  tidyCache();
   const stopHearing = await startHearing();
   const server = await listening(await makeApp(), PORT, HOST);
   const address = server.address();

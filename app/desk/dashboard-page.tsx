@@ -1,7 +1,7 @@
 import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { type Context, shortNames } from '#core/flow/context.ts';
-import { scopeCountId } from '#core/pane/result.ts';
+import { pickedId, scopeCountId } from '#core/pane/result.ts';
 import { queryText, readScope, writeScope } from '#core/scope/address.ts';
 import { withoutLatestPick, withPick } from '#core/scope/change.ts';
 import type { Focus, Scope } from '#core/scope/state.ts';
@@ -51,10 +51,6 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
     () => ({ now: new Date(view.now), zone: view.desk.zone }),
     [view.now, view.desk.zone],
   );
-  const context: Context = useMemo(
-    () => ({ dashboard: view.dashboard, dataSets, scope, clock }),
-    [view.dashboard, dataSets, scope, clock],
-  );
   const panes = usePanes(
     view,
     scope,
@@ -62,6 +58,11 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
     useCallback(() => setSignedOut(true), []),
   );
 
+  const picked = panes.picked(pickedId);
+  const context: Context = useMemo(
+    () => ({ dashboard: view.dashboard, dataSets, scope, clock, ...(picked ? { picked } : {}) }),
+    [view.dashboard, dataSets, scope, clock, picked],
+  );
   const drills = useMemo(
     () => new URLSearchParams(location.search).getAll('_drill').flatMap((text) => drillFromText(text) ?? []),
     [location.search],
@@ -106,6 +107,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
   useEffect(() => {
     for (const [id, result] of Object.entries(first.panes))
       void Promise.resolve(result).then((each) => take(id, each));
+    void Promise.resolve(first.picked).then((known) => take(pickedId, known));
     void Promise.resolve(first.count).then((count) => take(scopeCountId, count));
   }, [first, take]);
 

@@ -4,7 +4,12 @@ import { type Drill, drillFromText, drillToText } from './drill-address.ts';
 
 const cell = fc.oneof(fc.string(), fc.integer(), fc.boolean(), fc.constant(null));
 const drill: fc.Arbitrary<Drill> = fc.oneof(
-  fc.record({ kind: fc.constant('record' as const), title: fc.string(), of: fc.string(), key: fc.string() }),
+  fc.record({
+    kind: fc.constant('record' as const),
+    title: fc.string(),
+    pane: fc.string(),
+    key: fc.string(),
+  }),
   fc.record({
     kind: fc.constant('behind' as const),
     title: fc.string(),

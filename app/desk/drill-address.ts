@@ -7,11 +7,16 @@ export type Drill =
       readonly title: string;
       readonly cell: { pane: string; values: readonly Cell[]; restOf?: readonly Cell[]; before?: boolean };
     }
-  | { readonly kind: 'record'; readonly title: string; readonly of: string; readonly key: string };
+  | {
+      readonly kind: 'record';
+      readonly title: string /** The pane that it is opened from. */;
+      readonly pane: string;
+      readonly key: string;
+    };
 
 export const drillToText = (drill: Drill): string =>
   JSON.stringify(
-    drill.kind === 'behind' ? ['b', drill.title, drill.cell] : ['r', drill.title, drill.of, drill.key],
+    drill.kind === 'behind' ? ['b', drill.title, drill.cell] : ['r', drill.title, drill.pane, drill.key],
   );
 
 /** Reads a step; null for anything else. What it names is checked by the server when it is asked for. */
@@ -22,7 +27,7 @@ export function drillFromText(text: string): Drill | null {
     const [kind, title, third, fourth] = parts as unknown[];
     if (typeof title !== 'string') return null;
     if (kind === 'r' && typeof third === 'string' && typeof fourth === 'string')
-      return { kind: 'record', title, of: third, key: fourth };
+      return { kind: 'record', title, pane: third, key: fourth };
     if (kind !== 'b' || typeof third !== 'object' || third === null || !('pane' in third)) return null;
     return { kind: 'behind', title, cell: third as Extract<Drill, { kind: 'behind' }>['cell'] };
   } catch {

@@ -1,5 +1,5 @@
 import { type ColumnDef, getCoreRowModel, useReactTable } from '@tanstack/react-table';
-import { X } from 'lucide-react';
+import { Columns3, Download, X } from 'lucide-react';
 import { Dialog } from 'radix-ui';
 import { useEffect, useMemo, useState } from 'react';
 import { useFetcher, useLocation } from 'react-router';
@@ -11,8 +11,12 @@ import type { Behind, OpenedRecord } from '#server/panes/drill.ts';
 import { DetailList } from '../panes/detail/detail.tsx';
 import { Grid } from '../panes/table/grid.tsx';
 import { Pager } from '../panes/table/pager.tsx';
-import { IconButton } from '../ui/button.tsx';
+import { Search } from '../panes/table/search.tsx';
+import { Button, IconButton } from '../ui/button.tsx';
+import { ColumnList } from '../ui/column-list.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
+import { Popover } from '../ui/popover.tsx';
+import { SaveLinks } from '../ui/save-links.tsx';
 import { useDesk } from './desk-context.ts';
 import { type Drill, drillToText } from './drill-address.ts';
 
@@ -78,7 +82,7 @@ export function DrillSheet({
             {top.kind === 'behind' ? (
               <BehindView key={JSON.stringify(top)} drill={top} />
             ) : (
-              <RecordView key={`${top.of} ${top.key}`} drill={top} />
+              <RecordView key={`${top.pane} ${top.key}`} drill={top} />
             )}
           </div>
         </Dialog.Content>
@@ -89,7 +93,7 @@ export function DrillSheet({
 
 type Answer<T> = ({ ok: true } & T) | { ok: false; problem: Problem };
 
-function useAsked<T>(path: string, extra: Record<string, string>): Answer<T> | undefined {
+function useAsked<T>(path: string, extra: readonly (readonly [string, string])[]): Answer<T> | undefined {
   const { view } = useDesk();
   const { search } = useLocation();
   const fetcher = useFetcher<Answer<T>>();
@@ -99,36 +103,117 @@ function useAsked<T>(path: string, extra: Record<string, string>): Answer<T> | u
     const params = new URLSearchParams(search);
     params.delete('_drill');
     if (view.draft) params.set('_draft', '1');
-    for (const [name, value] of Object.entries(JSON.parse(asked) as Record<string, string>))
-      params.set(name, value);
+    for (const [name, value] of JSON.parse(asked) as [string, string][]) params.append(name, value);
     void load(`/view/${view.id}/${path}?${params}`);
   }, [asked, load, path, search, view.id, view.draft]);
   return fetcher.data;
 }
 
 function BehindView({ drill }: { drill: Extract<Drill, { kind: 'behind' }> }) {
-  const { zone } = useDesk();
+  const { view, zone } = useDesk();
+  const { search: address } = useLocation();
   const [page, setPage] = useState(1);
-  const answer = useAsked<{ behind: Behind }>('behind', {
-    _cell: JSON.stringify(drill.cell),
-    _page: String(page),
-  });
+  const [find, setFind] = useState('');
+  const [order, setOrder] = useState<readonly { by: string; descending?: boolean }[]>([]);
+  const [columns, setColumns] = useState<readonly string[] | null>(null);
+  const wanted: [string, string][] = [
+    ['_cell', JSON.stringify(drill.cell)],
+    ...(find ? [['_find', find] as [string, string]] : []),
+    ...order.map(({ by, descending }): [string, string] => ['_order', `${descending ? '-' : '+'}${by}`]),
+  ];
+  const answer = useAsked<{ behind: Behind }>('behind', [...wanted, ['_page', String(page)]]);
   if (!answer) return <p className="text-muted">Finding the records …</p>;
   if (!answer.ok) return <ProblemMessage problem={answer.problem} />;
   const { behind } = answer;
   const { table } = behind;
+  const shown = columns ?? table.fields.map(({ name }) => name);
+  const fileOf = (format: string): string => {
+    const params = new URLSearchParams(address);
+    params.delete('_drill');
+    for (const [name, value] of wanted) params.append(name, value);
+    for (const name of shown) params.append('_show', name);
+    params.set('_as', format);
+    if (view.draft) params.set('_draft', '1');
+    return `/view/${view.id}/save?${params}`;
+  };
   return (
     <div className="flex h-full flex-col gap-3">
       <p className="text-lead">
         <span className="figures font-strong">{formatCell(behind.value, behind.measure, zone)}</span>{' '}
         {behind.measure.unit} {behind.measure.label}
         {behind.of && `, ${behind.of}`}
-        <span className="text-muted">
-          {' '}
-          — from {formatNumber(table.total ?? '0')} {table.total === '1' ? table.noun.one : table.noun.many}
-        </span>
+        {behind.outOf !== null && (
+          <span className="figures text-muted">
+            {' '}
+            — {formatNumber(behind.part ?? '0')} of {formatNumber(behind.outOf)}{' '}
+            {behind.outOf === '1' ? table.noun.one : table.noun.many}
+          </span>
+        )}
       </p>
-      <Records table={table} dataSet={behind.dataSet} keyField={behind.key} label={drill.title} />
+      <div className="flex flex-wrap items-center gap-2">
+        <Search
+          label={`Search ${table.noun.many}`}
+          value={find}
+          onSearch={(text) => {
+            setFind(text);
+            setPage(1);
+          }}
+        />
+        <span className="flex-1" />
+        <Popover
+          label="Download"
+          trigger={
+            <IconButton name="Download these records">
+              <Download className="size-4" />
+            </IconButton>
+          }
+        >
+          <SaveLinks what={`All ${table.noun.many} behind this number`} hrefOf={fileOf} />
+        </Popover>
+        <Popover
+          label="Columns"
+          trigger={
+            <IconButton name="Choose columns">
+              <Columns3 className="size-4" />
+            </IconButton>
+          }
+        >
+          <h3 className="mb-2 text-small text-slate">Columns shown</h3>
+          <ColumnList
+            offered={table.fields}
+            chosen={[...shown]}
+            onChange={(names) => names.length > 0 && setColumns(names)}
+          />
+          {columns && (
+            <Button className="mt-3" onClick={() => setColumns(null)}>
+              Reset
+            </Button>
+          )}
+        </Popover>
+      </div>
+      {table.total === '0' ? (
+        <p className="py-4 text-muted">
+          {find
+            ? `No ${table.noun.many} contain “${find}”.`
+            : `There are no ${table.noun.many} behind this number.`}
+        </p>
+      ) : (
+        <Records
+          table={table}
+          pane={drill.cell.pane}
+          keyField={behind.key}
+          titleField={behind.title}
+          label={drill.title}
+          shown={shown}
+          order={order}
+          onSort={(by, add) => {
+            const now = order.find((each) => each.by === by);
+            const next = { by, descending: now ? !now.descending : false };
+            setOrder(add ? [...order.filter((each) => each.by !== by), next] : [next]);
+            setPage(1);
+          }}
+        />
+      )}
       <Pager
         page={table.page}
         size={25}
@@ -141,51 +226,68 @@ function BehindView({ drill }: { drill: Extract<Drill, { kind: 'behind' }> }) {
   );
 }
 
-/** A plain list of records whose rows open. */
+/** A list of records whose rows open. */
 function Records({
   table: body,
-  dataSet,
+  pane,
   keyField,
+  titleField,
   label,
+  shown,
+  order = [],
+  onSort,
 }: {
   table: TableBody;
-  dataSet: string;
+  /** The pane whose records these are. */
+  pane: string;
   keyField: string | null;
+  titleField: string | null;
   label: string;
+  /** The columns, in their order; every one where absent. */
+  shown?: readonly string[];
+  order?: readonly { by: string; descending?: boolean }[];
+  onSort?: (by: string, add: boolean) => void;
 }) {
   const { zone, open } = useDesk();
   const columns = useMemo(
     () =>
-      body.fields
-        .map(
-          (field, index): ColumnDef<readonly Cell[]> => ({
+      (shown ?? body.fields.map(({ name }) => name)).flatMap((name): ColumnDef<readonly Cell[]>[] => {
+        const index = body.fields.findIndex((each) => each.name === name);
+        const field = body.fields[index];
+        if (!field || field.format?.kind === 'picture') return [];
+        return [
+          {
             id: field.name,
             accessorFn: (row) => row[index],
             size: field.type === 'text' && field.format?.kind !== 'id' && !field.states ? 180 : 124,
             meta: field,
-          }),
-        )
-        .filter(({ meta }) => (meta as { format?: { kind: string } }).format?.kind !== 'picture'),
-    [body.fields],
+          },
+        ];
+      }),
+    [body.fields, shown],
   );
   const table = useReactTable({
     data: body.records as (readonly Cell[])[],
     columns,
     getCoreRowModel: getCoreRowModel(),
     columnResizeMode: 'onChange',
+    manualSorting: true,
   });
-  const keyAt = body.fields.findIndex(({ name }) => name === keyField);
+  const cellOf = (row: readonly Cell[], name: string | null): Cell =>
+    row[body.fields.findIndex((each) => each.name === name)] ?? null;
   const openRow = (row: readonly Cell[]): void => {
-    const key = row[keyAt];
-    if (keyAt >= 0 && key !== null && key !== undefined)
-      open({ kind: 'record', of: dataSet, key: String(key), title: `${body.noun.one} ${String(key)}` });
+    const key = cellOf(row, keyField);
+    if (key === null) return;
+    const title = cellOf(row, titleField) ?? key;
+    open({ kind: 'record', pane, key: String(key), title: `${body.noun.one} ${String(title)}` });
   };
   return (
     <Grid
       table={table}
       label={label}
       zone={zone}
-      order={[]}
+      order={order}
+      {...(onSort ? { onSort } : {})}
       isPicked={() => false}
       onPick={openRow}
       onOpen={openRow}
@@ -195,7 +297,10 @@ function Records({
 
 function RecordView({ drill }: { drill: Extract<Drill, { kind: 'record' }> }) {
   const { zone } = useDesk();
-  const answer = useAsked<{ record: OpenedRecord }>('record', { _of: drill.of, _key: drill.key });
+  const answer = useAsked<{ record: OpenedRecord }>('record', [
+    ['_pane', drill.pane],
+    ['_key', drill.key],
+  ]);
   if (!answer) return <p className="text-muted">Finding the record …</p>;
   if (!answer.ok) return <ProblemMessage problem={answer.problem} />;
   const { detail, related } = answer.record;
@@ -206,13 +311,19 @@ function RecordView({ drill }: { drill: Extract<Drill, { kind: 'record' }> }) {
       </h2>
       <DetailList body={detail} zone={zone} />
       {related.map((each) => (
-        <section key={each.dataSet}>
+        <section key={each.pane}>
           <h3 className="mb-1 text-body">
             {formatNumber(each.table.total ?? '0')}{' '}
             {each.table.total === '1' ? each.table.noun.one : each.noun}
           </h3>
           {each.table.records.length > 0 && (
-            <Records table={each.table} dataSet={each.dataSet} keyField={each.key} label={each.noun} />
+            <Records
+              table={each.table}
+              pane={each.pane}
+              keyField={each.key}
+              titleField={each.title}
+              label={each.noun}
+            />
           )}
         </section>
       ))}

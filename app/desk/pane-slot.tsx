@@ -1,9 +1,11 @@
-import { ChartNoAxesColumn, PenLine, RotateCw, Table2 } from 'lucide-react';
+import { ChartNoAxesColumn, FilterX, PenLine, RotateCw, Table2 } from 'lucide-react';
 import { Component, type ReactNode, Suspense, useEffect, useState } from 'react';
 import { Await, Link } from 'react-router';
 import type { PaneResult } from '#core/pane/result.ts';
 import type { Pane } from '#core/pane/schema.ts';
-import { briefSentence } from '#core/words/brief.ts';
+import { capital } from '#core/words/capital.ts';
+import { notNarrowedWords } from '#core/words/not-narrowed.ts';
+import { waitingWords } from '#core/words/waiting.ts';
 import { PaneBodyView } from '../panes/pane-body.tsx';
 import { Button, IconButton } from '../ui/button.tsx';
 import { ProblemMessage, Quiet } from '../ui/message.tsx';
@@ -24,7 +26,9 @@ export function PaneSlot({ pane, showing, first, onRetry, briefLink }: Props) {
   const { context, view } = useDesk();
   const broken = view.broken[pane.dataSet] ?? [];
   const [asTable, setAsTable] = useState(false);
-  const dataSet = context.dataSets.get(pane.dataSet);
+  const sentence = view.sentences[pane.id];
+  const reads = view.reads[pane.id];
+  const notNarrowed = reads ? notNarrowedWords(reads, context) : '';
   const { x, y, w, h } = pane.place;
   const title = pane.title || 'Untitled';
   return (
@@ -48,13 +52,13 @@ export function PaneSlot({ pane, showing, first, onRetry, briefLink }: Props) {
               {asTable ? <ChartNoAxesColumn className="size-4" /> : <Table2 className="size-4" />}
             </IconButton>
           )}
-          {dataSet && (
+          {sentence && (
             <details className="group/made static">
               <summary className="flex h-7 list-none items-center rounded-[4px] px-1.5 text-small text-muted hover:bg-wash hover:text-accent">
                 How is this made?
               </summary>
               <p className="absolute right-0 z-20 w-80 max-w-full rounded-[6px] border border-line bg-sheet p-3 text-small">
-                {briefSentence(pane, dataSet, context.clock)}
+                {sentence}
               </p>
             </details>
           )}
@@ -77,6 +81,12 @@ export function PaneSlot({ pane, showing, first, onRetry, briefLink }: Props) {
         >
           <StateMark tone="slipping" word="" /> {broken[0]}
           {broken.length > 1 && `, and ${broken.length - 1} more`}
+        </p>
+      )}
+      {notNarrowed && (
+        <p className="flex items-baseline gap-1.5 text-small text-muted" title={notNarrowed}>
+          <FilterX aria-hidden="true" className="size-3.5 shrink-0 self-center" />
+          <span className="truncate">{capital(notNarrowed)}</span>
         </p>
       )}
       <PaneBoundary>
@@ -112,7 +122,7 @@ function Shown({
   return (
     <div className="relative flex min-h-0 flex-1 flex-col" aria-busy={isStale}>
       <div className={`flex min-h-0 flex-1 flex-col transition-opacity ${isStale ? 'opacity-55' : ''}`}>
-        {result.state === 'waiting' && <Quiet>Choose {article(result.choose)}.</Quiet>}
+        {result.state === 'waiting' && <Quiet>{waitingWords(result)}</Quiet>}
         {result.state === 'failed' && (
           <ProblemMessage problem={result.problem}>
             <Button className="mt-1 self-start" onClick={onRetry}>
@@ -126,8 +136,6 @@ function Shown({
     </div>
   );
 }
-
-const article = (noun: string): string => `${/^[aeiou]/i.test(noun) ? 'an' : 'a'} ${noun}`;
 
 function Loading({ since }: { since: number | null }) {
   return (

@@ -2,18 +2,17 @@ import { useEffect, useRef } from 'react';
 import type { DashboardView } from '#server/panes/shown.ts';
 
 /**
- * Hears from the server which data sets of an open page have new records. The browser connects again by itself. A page
- * that shows live records only has nothing to hear of, and holds no connection open.
+ * Hears from the server which data sets of an open page show new records. The browser connects again by itself. A page that
+ * shows nothing that is kept, or made of what is, has nothing to hear of and holds no connection open.
  */
 export function useChanges(
-  { id, draft, dataSets }: Pick<DashboardView, 'id' | 'draft' | 'dataSets'>,
+  { id, draft, hasKept }: Pick<DashboardView, 'id' | 'draft' | 'hasKept'>,
   onChange: (dataSets: readonly string[]) => void,
 ): void {
-  const isKept = Object.values(dataSets).some(({ keep }) => keep !== undefined);
   const latest = useRef(onChange);
   latest.current = onChange;
   useEffect(() => {
-    if (!isKept) return;
+    if (!hasKept) return;
     const source = new EventSource(`/view/${id}/live${draft ? '?_draft=1' : ''}`);
     let wasLost = false;
     source.addEventListener('changed', (event: MessageEvent<string>) =>
@@ -28,5 +27,5 @@ export function useChanges(
       wasLost = false;
     });
     return () => source.close();
-  }, [id, draft, isKept]);
+  }, [id, draft, hasKept]);
 }

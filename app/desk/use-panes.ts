@@ -1,6 +1,8 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import type { Picked } from '#core/flow/context.ts';
 import { paneKey } from '#core/flow/reads.ts';
-import { type PaneResult, scopeCountId } from '#core/pane/result.ts';
+import { type PaneResult, pickedId, scopeCountId } from '#core/pane/result.ts';
+import { focusText } from '#core/scope/address.ts';
 import type { Scope } from '#core/scope/state.ts';
 import type { DashboardView, ScopeCount } from '#server/panes/shown.ts';
 
@@ -11,7 +13,7 @@ export interface Showing {
   readonly since: number | null;
 }
 
-type Answer = PaneResult | ScopeCount | null;
+type Answer = PaneResult | ScopeCount | Picked | null;
 interface Known {
   readonly key: string;
   readonly answer: Answer;
@@ -68,6 +70,7 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
   const keys = useMemo(() => {
     const found: Record<string, string> = {};
     for (const [id, reads] of Object.entries(view.reads)) found[id] = paneKey(id, reads, scope);
+    found[pickedId] = JSON.stringify([pickedId, scope.focus.map(focusText)]);
     return found;
   }, [view.reads, scope]);
   const latest = useRef({ keys, search });
@@ -213,6 +216,11 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
     count: (id: string): ScopeCount | null => {
       const answer = answerOf(id);
       return answer && 'kept' in answer ? answer : null;
+    },
+    /** What is known of the records that are picked; null until the server has said. */
+    picked: (id: string): Picked | null => {
+      const answer = answerOf(id);
+      return answer && 'names' in answer ? answer : null;
     },
     retry: (id: string) => void ask([id]),
     take,

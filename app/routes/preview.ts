@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { Pane } from '#core/pane/schema.ts';
 import { guardedAction, postOnly, type Signed } from '#server/guard.ts';
 import { contextOf } from '#server/panes/context.ts';
+import { withPicked } from '#server/panes/picked.ts';
 import { runPane } from '#server/panes/run.ts';
 import { findDraft } from '#server/store/dashboards.ts';
 import { findDataSets } from '#server/store/data-sets.ts';
@@ -48,5 +49,5 @@ export const action = guardedAction('build', async ({ request, user }: Signed<Ro
     new Date(),
     user,
   );
-  return runPane({ pane, context, signal: request.signal });
+  return runPane({ pane, context: await withPicked(context, request.signal), signal: request.signal });
 });

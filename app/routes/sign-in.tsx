@@ -1,16 +1,19 @@
+import { randomBytes } from 'node:crypto';
 import { data, Form, redirect, useNavigation } from 'react-router';
 import { demoPassword, demoPeople } from '#demo/people.ts';
-import { person, sessionCookie } from '#server/guard.ts';
+import { person, placeCookie, sessionCookie } from '#server/guard.ts';
+import { safePath } from '#server/safe-path.ts';
 import { settings } from '#server/settings.ts';
-import { mayTry, noteFailure } from '#server/sign-in-limit.ts';
-import { sessionSeconds, signIn } from '#server/store/people.ts';
+import { admit } from '#server/sign-in-limit.ts';
+import { note } from '#server/store/audit.ts';
+import { accountOf, sessionSeconds, signIn } from '#server/store/people.ts';
 import { Button } from '../ui/button.tsx';
 import { TextField } from '../ui/field.tsx';
 import { Mark } from '../ui/mark.tsx';
 import type { Route } from './+types/sign-in';
 
-/** Only paths of our own: an address elsewhere would make this page a way to lead people astray. */
-const safePath = (to: string | null): string => (to && /^\/(?![/\\])/.test(to) ? to : '/');
+/** A browser is known for a year to the accounts that have signed in from it. */
+const placeSeconds = 31_536_000;
 
 export async function loader({ request, context }: Route.LoaderArgs) {
   const to = safePath(new URL(request.url).searchParams.get('to'));
@@ -18,28 +21,44 @@ export async function loader({ request, context }: Route.LoaderArgs) {
   return { to, demo: settings().SLATE_DEMO ? { people: demoPeople, password: demoPassword } : null };
 }
 
-export async function action({ request }: Route.ActionArgs) {
+const waitWords = (seconds: number): string =>
+  seconds < 90 ? 'a minute' : `${Math.ceil(seconds / 60)} minutes`;
+
+export async function action({ request, context }: Route.ActionArgs) {
   const form = await request.formData();
-  const email = String(form.get('email') ?? '').slice(0, 320);
+  const email = accountOf(String(form.get('email') ?? '').slice(0, 320));
   const password = String(form.get('password') ?? '').slice(0, 1000);
   const stay = form.get('stay') === 'yes';
-  if (!mayTry(email, Date.now()))
+  const admission = await admit({ email, address: context.address, place: context.place });
+  if (!admission.ok)
     return data(
-      { problem: 'Too many tries with this address. Wait a minute, then try again.', email, signedIn: false },
-      { status: 429 },
+      {
+        problem: `Too many tries. Wait ${waitWords(admission.seconds)}, then try again.`,
+        email,
+        signedIn: false,
+      },
+      { status: 429, headers: { 'Retry-After': String(admission.seconds) } },
     );
-  const token = await signIn(email, password);
+  const place = context.place ?? randomBytes(24).toString('base64url');
+  const token = await signIn(email, password, place);
   if (!token) {
-    noteFailure(email, Date.now());
+    await admission.failed();
+    await note(null, 'failed to sign in', `${email} from ${context.address}`);
     return data(
       { problem: 'The e-mail address and password do not match.', email, signedIn: false },
       { status: 400 },
     );
   }
+  await admission.passed();
   const secure = settings().SLATE_SECURE === 'yes' ? '; Secure' : '';
-  const headers = {
-    'Set-Cookie': `${sessionCookie}=${token}; Path=/; HttpOnly; SameSite=Lax; Max-Age=${sessionSeconds}${secure}`,
-  };
+  const cookie = (name: string, value: string, seconds: number): [string, string] => [
+    'Set-Cookie',
+    `${name}=${value}; Path=/; HttpOnly; SameSite=Lax; Max-Age=${seconds}${secure}`,
+  ];
+  const headers = new Headers([
+    cookie(sessionCookie, token, sessionSeconds),
+    cookie(placeCookie, place, placeSeconds),
+  ]);
   // Signing in again in the middle of an edit keeps the page, and what was typed in it.
   if (stay) return data({ problem: null, email, signedIn: true }, { headers });
   return redirect(safePath(String(form.get('to') ?? '/')), { headers });

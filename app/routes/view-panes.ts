@@ -1,5 +1,6 @@
-import { scopeCountId } from '#core/pane/result.ts';
+import { pickedId, scopeCountId } from '#core/pane/result.ts';
 import { guardedLoader, type Signed } from '#server/guard.ts';
+import { withPicked } from '#server/panes/picked.ts';
 import { runPane } from '#server/panes/run.ts';
 import { countScope } from '#server/panes/shown.ts';
 import { openForView } from '#server/panes/view-request.ts';
@@ -19,12 +20,13 @@ export const loader = guardedLoader('read', async ({ params, request, user }: Si
       const send = (id: string, result: unknown): void => {
         if (!stop.signal.aborted) controller.enqueue(encoder.encode(`${JSON.stringify({ id, result })}\n`));
       };
+      const known = withPicked(context, stop.signal);
       const running = panes.map(async (pane) =>
         send(
           pane.id,
           await runPane({
             pane,
-            context,
+            context: await known,
             signal: stop.signal,
             onPartial: (partial) => send(pane.id, partial),
           }),
@@ -32,6 +34,7 @@ export const loader = guardedLoader('read', async ({ params, request, user }: Si
       );
       if (wanted.has(scopeCountId))
         running.push(countScope(context, stop.signal).then((count) => send(scopeCountId, count)));
+      if (wanted.has(pickedId)) running.push(known.then(({ picked }) => send(pickedId, picked ?? null)));
       await Promise.all(running);
       if (!stop.signal.aborted) controller.close();
     },

@@ -4,13 +4,12 @@ import { openRecord } from '#server/panes/drill.ts';
 import { openForView } from '#server/panes/view-request.ts';
 import type { Route } from './+types/view-record';
 
-/** One record of a data set on the dashboard, with what refers to it. */
+/** One record of a pane, with what refers to it. */
 export const loader = guardedLoader('read', async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
   const { opened, params: asked } = await openForView(params.id, request, user);
   try {
     const record = await openRecord(
-      asked.get('_of') ?? '',
-      (asked.get('_key') ?? '').slice(0, 2000),
+      { pane: asked.get('_pane') ?? '', key: (asked.get('_key') ?? '').slice(0, 2000) },
       opened.context,
       request.signal,
     );

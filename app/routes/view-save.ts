@@ -1,20 +1,30 @@
 import { data } from 'react-router';
 import { problemOf } from '#core/problem/problem.ts';
 import { guardedLoader, notFound, type Signed } from '#server/guard.ts';
+import { behindViewOf, cellOf } from '#server/panes/drill.ts';
+import { withPicked } from '#server/panes/picked.ts';
 import { openForView } from '#server/panes/view-request.ts';
-import { saveFormats, saveTable } from '#server/save/save.ts';
+import { saveBehind, saveFormats, saveTable } from '#server/save/save.ts';
 import type { Route } from './+types/view-save';
 
-/** The records of a table in its scope, as a file. */
+/** The records of a table in its scope, or those behind a number, as a file. */
 export const loader = guardedLoader('read', async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
   const { opened, params: asked } = await openForView(params.id, request, user);
   const pane = opened.context.dashboard.panes.find(({ id }) => id === asked.get('_pane'));
+  const cell = cellOf(asked);
   const format = saveFormats.find((each) => each === asked.get('_as'));
-  if (pane?.kind !== 'table' || !format) throw notFound('table to save');
+  if (!format || (pane?.kind !== 'table' && !cell)) throw notFound('table to download');
   try {
-    return await saveTable(pane, opened.context, format, request.signal);
+    const context = await withPicked(opened.context, request.signal);
+    if (cell) {
+      const shown = { view: behindViewOf(asked), shown: asked.getAll('_show').slice(0, 500) };
+      return await saveBehind(cell, shown, context, format, request.signal);
+    }
+    if (pane?.kind !== 'table') throw notFound('table to download');
+    return await saveTable(pane, context, format, request.signal);
   } catch (thrown) {
-    const { doing, why } = problemOf(thrown, 'saving');
-    throw data({ title: 'This could not be saved', why: `${doing}: ${why}` }, { status: 409 });
+    if (thrown instanceof Response) throw thrown;
+    const { doing, why } = problemOf(thrown, 'downloading');
+    throw data({ title: 'This could not be downloaded', why: `${doing}: ${why}` }, { status: 409 });
   }
 });

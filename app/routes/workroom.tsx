@@ -1,5 +1,4 @@
 import { Outlet } from 'react-router';
-import { Toaster } from 'sonner';
 import { guardedLoader, type Signed } from '#server/guard.ts';
 import { listDesks } from '#server/store/dashboards.ts';
 import { Mast } from '../ui/mast.tsx';
@@ -31,7 +30,6 @@ export default function Workroom({ loaderData }: Route.ComponentProps) {
         room="workroom"
       />
       <Outlet />
-      <Toaster position="bottom-left" toastOptions={{ duration: 4000 }} />
     </>
   );
 }

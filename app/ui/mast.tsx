@@ -105,7 +105,7 @@ export function Mast({
                 {theme === 'day' ? 'Daylight theme' : 'Night theme'}
               </DropdownMenu.Item>
             ))}
-            <Form method="post" action="/sign-out">
+            <Form method="post" action="/sign-out" reloadDocument>
               <DropdownMenu.Item asChild className={item}>
                 <button type="submit">Sign out</button>
               </DropdownMenu.Item>

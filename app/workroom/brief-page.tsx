@@ -2,10 +2,12 @@ import { useEffect, useMemo, useState } from 'react';
 import { Link, useLocation, useNavigate } from 'react-router';
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import { meaningOf } from '#core/field/value.ts';
+import { hasReaderPeriod as hasPeriod } from '#core/flow/applies.ts';
 import type { PaneResult } from '#core/pane/result.ts';
 import type { Pane } from '#core/pane/schema.ts';
 import { emptyScope } from '#core/scope/state.ts';
 import { briefParts } from '#core/words/brief.ts';
+import { waitingWords } from '#core/words/waiting.ts';
 import type { DashboardView } from '#server/panes/shown.ts';
 import { DeskProvider } from '../desk/desk-context.ts';
 import { PaneBodyView } from '../panes/pane-body.tsx';
@@ -55,6 +57,8 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
     () => ({ now: new Date(view.now), zone: view.desk.zone }),
     [view.now, view.desk.zone],
   );
+  const hasReaderPeriod =
+    offered !== undefined && hasPeriod(pane, offered.definition, { dashboard: draft, dataSets: definitions });
   const desk = useMemo(
     () => ({
       view,
@@ -88,7 +92,7 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
         <Button
           onClick={() => change({ ...dashboard, panes: dashboard.panes.filter(({ id }) => id !== paneId) })}
         >
-          Take the pane away
+          Remove pane
         </Button>
         <Button look="main" disabled={saving.busy} onClick={() => change(draft)}>
           {saving.busy ? 'Saving …' : 'Save the brief'}
@@ -105,10 +109,8 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
             className={`flex min-h-0 flex-col ${pane.kind === 'card' ? '' : 'h-[26rem]'} ${busy ? 'opacity-60' : ''}`}
           >
             <DeskProvider value={desk}>
-              {!result && <Quiet>Asking …</Quiet>}
-              {result?.state === 'waiting' && (
-                <Quiet>Readers will be asked to choose a {result.choose}.</Quiet>
-              )}
+              {!result && <Quiet>Loading …</Quiet>}
+              {result?.state === 'waiting' && <Quiet>{waitingWords(result)}</Quiet>}
               {result?.state === 'failed' && <ProblemMessage problem={result.problem} />}
               {result?.state === 'ready' && result.body.kind === pane.kind && (
                 <PaneBodyView pane={pane} body={result.body} asTable={false} />
@@ -119,20 +121,22 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
         <section aria-label="The brief" className="flex min-w-0 flex-col gap-6">
           {offered ? (
             <p className="text-title leading-relaxed text-slate">
-              {briefParts(pane, offered.definition, clock).map(({ text, slot }, index) =>
-                slot ? (
-                  <SlotInPlace
-                    key={slot}
-                    text={text}
-                    slot={slot}
-                    pane={pane}
-                    offered={offered}
-                    onChange={setPane}
-                  />
-                ) : (
-                  // biome-ignore lint/suspicious/noArrayIndexKey: the parts of a sentence have no other identity
-                  <span key={index}>{text}</span>
-                ),
+              {briefParts(pane, offered.definition, { clock, hasReaderPeriod }).map(
+                ({ text, slot }, index) =>
+                  slot ? (
+                    <SlotInPlace
+                      key={slot}
+                      text={text}
+                      slot={slot}
+                      pane={pane}
+                      offered={offered}
+                      hasReaderPeriod={hasReaderPeriod}
+                      onChange={setPane}
+                    />
+                  ) : (
+                    // biome-ignore lint/suspicious/noArrayIndexKey: the parts of a sentence have no other identity
+                    <span key={index}>{text}</span>
+                  ),
               )}
             </p>
           ) : (
@@ -141,7 +145,7 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
                 code: 'missing',
                 doing: 'reading the brief',
                 why: 'its data set is gone',
-                mend: 'Take the pane away, or make the data set again.',
+                mend: 'Remove the pane, or make the data set again.',
               }}
             />
           )}
@@ -154,7 +158,7 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
             />
             {pane.kind === 'chart' && (
               <TextField
-                label="Words along the bottom"
+                label="Horizontal axis title"
                 value={pane.across ?? ''}
                 maxLength={200}
                 onChange={(event) => setPane({ ...pane, across: event.target.value || undefined })}
@@ -162,7 +166,7 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
             )}
             {pane.kind === 'chart' && (
               <TextField
-                label="Words up the side"
+                label="Vertical axis title"
                 value={pane.up ?? ''}
                 maxLength={200}
                 onChange={(event) => setPane({ ...pane, up: event.target.value || undefined })}
@@ -181,10 +185,11 @@ interface SlotProps {
   readonly slot: string;
   readonly pane: Pane;
   readonly offered: OfferedDataSet;
+  readonly hasReaderPeriod: boolean;
   readonly onChange: (pane: Pane) => void;
 }
 
-function SlotInPlace({ text, slot, pane, offered, onChange }: SlotProps) {
+function SlotInPlace({ text, slot, pane, offered, hasReaderPeriod, onChange }: SlotProps) {
   const [open, setOpen] = useState(false);
   return (
     <Popover
@@ -203,6 +208,7 @@ function SlotInPlace({ text, slot, pane, offered, onChange }: SlotProps) {
         pane={pane}
         dataSet={offered.definition}
         dataSetId={offered.id}
+        hasReaderPeriod={hasReaderPeriod}
         onChange={onChange}
         onDone={() => setOpen(false)}
       />
@@ -246,7 +252,7 @@ function WaitsFor({
       <option value="">all of them, until one is picked</option>
       {links.map(({ meaning, one }) => (
         <option key={meaning} value={meaning}>
-          only those of the {one} being looked at
+          only those of the {one} that is picked
         </option>
       ))}
     </SelectField>

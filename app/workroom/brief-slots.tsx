@@ -4,6 +4,7 @@ import { isTemporal, labelOf } from '#core/field/value.ts';
 import { pageSizes } from '#core/pane/kinds.ts';
 import type { CardPane, ChartPane, Pane, TableColumn, TablePane } from '#core/pane/schema.ts';
 import { usualPeriods } from '#core/period/usual.ts';
+import { directionWords } from '#core/words/brief.ts';
 import { measureWords } from '#core/words/measure.ts';
 import { periodWords } from '#core/words/period.ts';
 import { Button } from '../ui/button.tsx';
@@ -20,6 +21,8 @@ export interface SlotProps {
   readonly pane: Pane;
   readonly dataSet: DataSet;
   readonly dataSetId: string;
+  /** A period that readers choose reaches the pane. */
+  readonly hasReaderPeriod: boolean;
   readonly onChange: (pane: Pane) => void;
   readonly onDone: () => void;
 }
@@ -46,7 +49,7 @@ export function BriefSlot(props: SlotProps) {
     return (
       <ValuesFrom id={props.dataSetId} definition={dataSet}>
         <ConditionEditor
-          label={`Keep ${dataSet.noun.many} where`}
+          label={`Only ${dataSet.noun.many} where`}
           fields={dataSet.fields}
           value={pane.keeping}
           onChange={(keeping) => {
@@ -58,7 +61,10 @@ export function BriefSlot(props: SlotProps) {
     );
   if (slot === 'measure' && (pane.kind === 'card' || pane.kind === 'chart'))
     return <MeasureSlot {...props} pane={pane} />;
-  if (pane.kind === 'card') return <CardSlot {...props} pane={pane} />;
+  if (slot === 'when') return <WhenSlot {...props} />;
+  if (slot === 'behind' && (pane.kind === 'card' || pane.kind === 'chart'))
+    return <BehindSlot {...props} pane={pane} />;
+  if (pane.kind === 'card') return <ComparisonSlot {...props} pane={pane} />;
   if (pane.kind === 'chart') return <ChartSlot {...props} pane={pane} />;
   if (pane.kind === 'table') return <TableSlot {...props} pane={pane} />;
   if (pane.kind === 'detail')
@@ -104,40 +110,58 @@ function MeasureSlot({
   );
 }
 
-function CardSlot({ slot, pane, dataSet, onChange, onDone }: SlotProps & { pane: CardPane }) {
+function ComparisonSlot({ pane, onChange, onDone }: SlotProps & { pane: CardPane }) {
+  return (
+    <Choices
+      choices={[
+        { value: 'none', words: 'nothing' },
+        { value: 'whole', words: 'the period before', more: 'Today against all of yesterday' },
+        {
+          value: 'sameTime',
+          words: 'the same time in the period before',
+          more: 'Today so far against yesterday up to now',
+        },
+      ]}
+      now={pane.against}
+      onChoose={(value) => {
+        onChange({ ...pane, against: value === 'whole' || value === 'sameTime' ? value : 'none' });
+        onDone();
+      }}
+    />
+  );
+}
+
+/** Of when the records are: as readers choose, a period of the pane's own, or any time. */
+function WhenSlot({ pane, dataSet, hasReaderPeriod, onChange, onDone }: SlotProps) {
   const times = dataSet.fields.filter(({ type, hidden }) => isTemporal(type) && !hidden);
-  const [field, setField] = useState(pane.when?.field ?? times[0]?.name ?? '');
-  const setWhen = (when: CardPane['when']): void => {
+  const own = typeof pane.when === 'object' ? pane.when : undefined;
+  const [field, setField] = useState(own?.field ?? times[0]?.name ?? '');
+  const setWhen = (when: Pane['when']): void => {
     const { when: _, ...rest } = pane;
-    onChange(when ? { ...rest, when } : rest);
+    onChange((when ? { ...rest, when } : rest) as Pane);
     onDone();
   };
-  if (slot === 'against')
-    return (
-      <Choices
-        choices={[
-          { value: 'none', words: 'nothing' },
-          { value: 'whole', words: 'the period before', more: 'Today against all of yesterday' },
-          {
-            value: 'sameTime',
-            words: 'the same time in the period before',
-            more: 'Today so far against yesterday up to now',
-          },
-        ]}
-        now={pane.against}
-        onChoose={(value) => {
-          onChange({ ...pane, against: value === 'whole' || value === 'sameTime' ? value : 'none' });
-          onDone();
-        }}
-      />
-    );
+  const index = usualPeriods.findIndex((period) => JSON.stringify(period) === JSON.stringify(own?.period));
   return (
     <div className="flex flex-col gap-3">
-      <Button onClick={() => setWhen(undefined)}>The period in the scope</Button>
+      <Choices
+        choices={[
+          {
+            value: 'readers',
+            words: 'the period that readers choose',
+            more: hasReaderPeriod
+              ? 'It follows the reader filter'
+              : 'No reader filter of this dashboard is a period of these records, so this is any time',
+          },
+          { value: 'any', words: 'at any time', more: 'Whatever period readers choose' },
+        ]}
+        now={pane.when === undefined ? 'readers' : pane.when === 'any' ? 'any' : ''}
+        onChoose={(value) => setWhen(value === 'any' ? 'any' : undefined)}
+      />
       {times.length > 0 && (
         <>
           <SelectField
-            label="Or its own, by"
+            label="Or a period of its own, by"
             value={field}
             onChange={(event) => setField(event.target.value)}
           >
@@ -148,23 +172,30 @@ function CardSlot({ slot, pane, dataSet, onChange, onDone }: SlotProps & { pane:
             ))}
           </SelectField>
           <Choices
-            choices={usualPeriods.map((period, index) => ({
-              value: String(index),
+            choices={usualPeriods.map((period, at) => ({
+              value: String(at),
               words: periodWords(period, ''),
             }))}
-            now={String(
-              usualPeriods.findIndex(
-                (period) => JSON.stringify(period) === JSON.stringify(pane.when?.period),
-              ),
-            )}
-            onChoose={(index) => {
-              const period = usualPeriods[Number(index)];
+            now={String(index)}
+            onChoose={(at) => {
+              const period = usualPeriods[Number(at)];
               if (period) setWhen({ field, period });
             }}
           />
         </>
       )}
     </div>
+  );
+}
+
+/** The fields that the records behind a number show. */
+function BehindSlot({ pane, dataSet, onChange }: SlotProps & { pane: CardPane | ChartPane }) {
+  return (
+    <ColumnList
+      offered={offeredColumns(dataSet)}
+      chosen={pane.behind ?? []}
+      onChange={(fields) => onChange({ ...pane, behind: fields })}
+    />
   );
 }
 
@@ -246,14 +277,17 @@ function OrderSlot({
             ))}
           </SelectField>
           <CheckField
-            label="largest first"
+            label={directionWords(
+              fields.find(({ name }) => name === one.by),
+              true,
+            )}
             checked={one.descending ?? false}
             onChange={() =>
               put(order.map((each, at) => (at === index ? { ...each, descending: !each.descending } : each)))
             }
           />
           <Button look="quiet" onClick={() => put(order.filter((_, at) => at !== index))}>
-            Take away
+            Remove
           </Button>
         </div>
       ))}

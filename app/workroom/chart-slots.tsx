@@ -2,6 +2,7 @@ import { isTemporal, labelOf } from '#core/field/value.ts';
 import { chartMarks } from '#core/pane/kinds.ts';
 import type { ChartPane } from '#core/pane/schema.ts';
 import { units } from '#core/period/units.ts';
+import { directionWords } from '#core/words/brief.ts';
 import { CheckField, TextField } from '../ui/field.tsx';
 import type { SlotProps } from './brief-slots.tsx';
 import { Choices } from './choices.tsx';
@@ -72,8 +73,14 @@ export function ChartSlot({ slot, pane, dataSet, onChange, onDone }: SlotProps &
       return (
         <Choices
           choices={[
-            { value: 'value', words: 'largest first' },
-            { value: 'label', words: 'in order of name' },
+            { value: 'value', words: 'highest first' },
+            {
+              value: 'label',
+              words: directionWords(
+                dataSet.fields.find(({ name }) => name === pane.by.field),
+                false,
+              ),
+            },
           ]}
           now={pane.order}
           onChoose={(value) => put({ ...pane, order: value === 'label' ? 'label' : 'value' })}

@@ -96,9 +96,10 @@ describe('an input', () => {
   });
 
   test('that is required and has no value is named by its label', () => {
-    expect(relationOf({ ...withInput, inputs: [{ ...input, label: 'a route' }] }, at({})).missing).toBe(
-      'a route',
-    );
+    expect(relationOf({ ...withInput, inputs: [{ ...input, label: 'a route' }] }, at({})).missing).toEqual({
+      label: 'a route',
+      refers: 'public.routes.name',
+    });
     expect(relationOf({ ...withInput, inputs: [{ ...input, required: false }] }, at({})).missing).toBeNull();
   });
 });

@@ -1,26 +1,58 @@
 import { type Filter, isUnset, resolveCondition, withinSpan } from '#core/condition/resolve.ts';
 import type { Condition } from '#core/condition/schema.ts';
-import type { DataSet, Subset } from '#core/dataset/schema.ts';
-import { meaningOf, parseValue } from '#core/field/value.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { Field } from '#core/field/field.ts';
+import { isTemporal, meaningOf, parseValue } from '#core/field/value.ts';
 import type { Pane } from '#core/pane/schema.ts';
 import { spanOfGroup } from '#core/period/period.ts';
 import type { Period } from '#core/period/schema.ts';
 import type { Relation } from '#core/plan/plan.ts';
-import { ProblemError } from '#core/problem/problem.ts';
 import type { Focus } from '#core/scope/state.ts';
 import { relationWith } from '#core/step/plan.ts';
 import { type Context, dataSetOf, testOf } from './context.ts';
+import { ownConditions } from './offered.ts';
 import { counterpart, effectOf, needOf } from './reach.ts';
 
 /** One thing that narrows a pane, and who asked for it: what an empty pane is explained by. */
 export interface Applied {
-  readonly from: 'dataSet' | 'pane' | 'clause' | 'own' | 'focus';
+  /** `period`: the pane's own. */
+  readonly from: 'dataSet' | 'pane' | 'period' | 'clause' | 'own' | 'focus';
   /** The clause's name, where a clause. */
   readonly name?: string;
   readonly condition: Condition | null;
   readonly filter: Filter;
-  /** The period of a date clause, for comparing with the one before. */
+  /** A period of one field, for comparing with the one before. */
   readonly period?: { field: string; period: Period };
+  /** It says something of when, so that another stretch of time may not be whole under it. */
+  readonly isTimed: boolean;
+}
+
+/** Whether a condition tests when something was. */
+function isTimed(condition: Condition): boolean {
+  if ('all' in condition) return condition.all.some(isTimed);
+  if ('any' in condition) return condition.any.some(isTimed);
+  if ('none' in condition) return condition.none.some(isTimed);
+  return condition.test.op === 'during';
+}
+
+/** Whether a pane's own period stands in place of what a reader chooses of a field. */
+export function hasOwnTime(pane: Pane, field: Field | undefined): boolean {
+  if (pane.when === undefined || !field || !isTemporal(field.type)) return false;
+  return pane.when === 'any' || pane.when.field === field.name;
+}
+
+/** Whether a period that readers can choose reaches a pane. */
+export function hasReaderPeriod(
+  pane: Pane,
+  dataSet: DataSet,
+  { dashboard, dataSets }: Pick<Context, 'dashboard' | 'dataSets'>,
+): boolean {
+  return dashboard.scope.some((clause) => {
+    const of = dataSets.get(clause.dataSet);
+    const name = of && clause.offer === 'dates' ? counterpart(clause.field, of, dataSet) : null;
+    const field = dataSet.fields.find((each) => each.name === name);
+    return field !== undefined && !hasOwnTime(pane, field);
+  });
 }
 
 /** Every condition on a pane, in the order in which they are said. */
@@ -35,48 +67,51 @@ export function appliedTo(pane: Pane, dataSet: DataSet, context: Context): Appli
       from,
       condition,
       filter: resolveCondition(condition, dataSet.fields, clock, { person: context.person }),
+      isTimed: isTimed(condition),
       ...(name === undefined ? {} : { name }),
       ...(period ? { period } : {}),
     };
   };
+  const fieldOf = (name: string): Field | undefined => dataSet.fields.find((each) => each.name === name);
   const applied: Applied[] = [];
   if (dataSet.keeping) applied.push(say('dataSet', dataSet.keeping));
-  const subset = pane.subset === undefined ? undefined : subsetOf(dataSet, pane.subset);
-  if (subset) applied.push(say('dataSet', subset.where));
-  if (pane.keeping) applied.push(say('pane', pane.keeping));
+  for (const condition of ownConditions(pane, dataSet))
+    applied.push(say(condition === pane.keeping ? 'pane' : 'dataSet', condition));
+  if (typeof pane.when === 'object')
+    applied.push(say('period', { field: pane.when.field, test: { op: 'during', period: pane.when.period } }));
   if (pane.kind !== 'detail') {
     for (const clause of dashboard.scope) {
       const test = testOf(clause, scope);
       const of = dataSets.get(clause.dataSet);
       const field = of && counterpart(clause.field, of, dataSet);
-      if (test && field && !isUnset(test)) applied.push(say('clause', { field, test }, clause.name));
+      if (test && field && !isUnset(test) && !hasOwnTime(pane, fieldOf(field)))
+        applied.push(say('clause', { field, test }, clause.name));
     }
     for (const group of scope.own) {
       const tests = group.map((own) => {
         const of = dataSetOf(own.dataSet, context);
         const field = of && counterpart(own.field, of, dataSet);
-        return field ? { field, test: own.test } : null;
+        return field && !hasOwnTime(pane, fieldOf(field)) ? { field, test: own.test } : null;
       });
       if (tests.every((test) => test !== null)) applied.push(say('own', { any: tests }));
     }
   }
   for (const focus of scope.focus) {
     const filter = focusFilter(focus, pane, dataSet, context);
-    if (filter) applied.push({ from: 'focus', condition: null, filter });
+    if (filter) applied.push({ from: 'focus', condition: null, filter, isTimed: focus.unit !== undefined });
   }
+  const linked = linkFilter(pane, dataSet, context);
+  if (linked) applied.push({ from: 'focus', condition: null, filter: linked, isTimed: false });
   return applied;
 }
 
-/** A data set's subset by name. Throws a {@link ProblemError} when it has gone: all records are not what was meant. */
-export function subsetOf(dataSet: DataSet, name: string): Subset {
-  const found = dataSet.subsets?.find((subset) => subset.name === name);
-  if (found) return found;
-  throw new ProblemError({
-    code: 'missing',
-    doing: 'working out which records to show',
-    why: `the data set of ${dataSet.noun.many} has no subset “${name}”`,
-    mend: 'Choose another in the brief, or bring it back in the data set.',
-  });
+/** What a pane waits for may also be what a picked record refers to: then it shows that. */
+function linkFilter(pane: Pane, dataSet: DataSet, context: Context): Filter | null {
+  const need = needOf(pane, dataSet);
+  if (need === null || pickedMeanings(context).has(need)) return null;
+  const value = context.picked?.links[need];
+  const field = dataSet.fields.find((each) => meaningOf(each) === need);
+  return value !== undefined && field ? { field: field.name, test: { op: 'same', value } } : null;
 }
 
 function focusFilter(focus: Focus, pane: Pane, dataSet: DataSet, context: Context): Filter | null {
@@ -85,14 +120,15 @@ function focusFilter(focus: Focus, pane: Pane, dataSet: DataSet, context: Contex
   const effect = effectOf(focus, picked, pane, dataSet);
   if (effect.kind !== 'narrows') return null;
   const field = dataSet.fields.find(({ name }) => name === effect.field);
+  if (hasOwnTime(pane, field)) return null;
   if (focus.value === null) return { field: effect.field, test: { op: 'blank' } };
   if (!focus.unit || !field) return { field: effect.field, test: { op: 'same', value: focus.value } };
   const span = spanOfGroup(focus.value, focus.unit, context.clock.zone);
   return { field: effect.field, test: withinSpan(field, span) };
 }
 
-/** The meanings of what is being looked at now. */
-function lookedAt(context: Context): Map<string, string> {
+/** What is picked, by what it means. */
+function pickedMeanings(context: Context): Map<string, string> {
   const found = new Map<string, string>();
   for (const focus of context.scope.focus) {
     const field = dataSetOf(focus.dataSet, context)?.fields.find(({ name }) => name === focus.field);
@@ -101,6 +137,10 @@ function lookedAt(context: Context): Map<string, string> {
   }
   return found;
 }
+
+/** The meanings of what is being looked at now: what is picked, else what picked records refer to. */
+const lookedAt = (context: Context): Map<string, string> =>
+  new Map([...Object.entries(context.picked?.links ?? {}), ...pickedMeanings(context)]);
 
 /** An input's value where nothing supplies one; what is no value of its type is none. */
 function initialOf({ type, initially }: DataSet['inputs'][number]): string | null {
@@ -125,7 +165,7 @@ const idOf = (dataSet: DataSet, { dataSets }: Context): string =>
 export function relationOf(
   dataSet: DataSet,
   context: Context,
-): { relation: Relation; missing: string | null } {
+): { relation: Relation; missing: { label: string; refers: string | undefined } | null } {
   const looked = lookedAt(context);
   const fromClause = (name: string, refers: string | undefined): string | null => {
     for (const clause of context.dashboard.scope) {
@@ -151,6 +191,11 @@ export function relationOf(
       Object.fromEntries(supplied.map(({ input, value }) => [input.name, { type: input.type, value }])),
       { world: context.dataSets, clock: context.clock, person: context.person },
     ),
-    missing: missing ? (missing.input.label ?? missing.input.name.replaceAll('_', ' ')) : null,
+    missing: missing
+      ? {
+          label: missing.input.label ?? missing.input.name.replaceAll('_', ' '),
+          refers: missing.input.refers,
+        }
+      : null,
   };
 }

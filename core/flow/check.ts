@@ -1,6 +1,7 @@
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Pane } from '#core/pane/schema.ts';
+import { withArticle } from '#core/words/waiting.ts';
 import { needOf, offerOf } from './reach.ts';
 
 /** Why a dashboard cannot work as drawn, naming the panes. */
@@ -20,7 +21,7 @@ export function checkFlow(dashboard: Dashboard, dataSets: ReadonlyMap<string, Da
   });
   const reachable = new Set<Pane>();
   for (let grew = true; grew; ) {
-    const offered = new Set(known.filter(({ pane }) => reachable.has(pane)).map(({ offer }) => offer));
+    const offered = new Set(known.filter(({ pane }) => reachable.has(pane)).flatMap(({ offer }) => offer));
     const more = known.filter(
       ({ pane, need }) => !reachable.has(pane) && (need === null || offered.has(need)),
     );
@@ -30,17 +31,16 @@ export function checkFlow(dashboard: Dashboard, dataSets: ReadonlyMap<string, Da
   const stuck = known.filter(({ pane }) => !reachable.has(pane));
   const name = (pane: Pane): string => pane.title || 'untitled';
   return stuck.flatMap(({ pane, need }): FlowProblem[] => {
-    const givers = stuck.filter(({ offer }) => offer === need);
+    // A pane that waits for the same gives nothing first.
+    const givers = stuck.filter((each) => need !== null && each.need !== need && each.offer.includes(need));
     if (givers.length === 0) {
       const noun = nounOf(need, dataSets);
-      return pane.kind === 'detail'
-        ? []
-        : [
-            {
-              panes: [pane.id],
-              why: `“${name(pane)}” waits for a ${noun}, but no table on this dashboard lets a reader choose one.`,
-            },
-          ];
+      return [
+        {
+          panes: [pane.id],
+          why: `“${name(pane)}” waits for ${withArticle(noun)}, but no table on this dashboard lets a reader choose one: add a table of ${withArticle(noun)}, or of records that refer to one.`,
+        },
+      ];
     }
     const circle = givers.map((each) => `“${name(each.pane)}”`).join(' and ');
     return [
@@ -49,6 +49,20 @@ export function checkFlow(dashboard: Dashboard, dataSets: ReadonlyMap<string, Da
         why: `“${name(pane)}” and ${circle} wait for each other, so neither could ever be filled.`,
       },
     ];
+  });
+}
+
+/** The titles of the panes in which a reader can choose what another waits for, for that to be said. */
+export function giversOf(
+  meaning: string,
+  dashboard: Dashboard,
+  dataSets: ReadonlyMap<string, DataSet>,
+): string[] {
+  return dashboard.panes.flatMap((pane) => {
+    const dataSet = dataSets.get(pane.dataSet);
+    return dataSet && needOf(pane, dataSet) !== meaning && offerOf(pane, dataSet).includes(meaning)
+      ? [pane.title || 'Untitled']
+      : [];
   });
 }
 

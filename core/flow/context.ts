@@ -4,7 +4,16 @@ import { freeName } from '#core/field/free-name.ts';
 import type { Clock } from '#core/period/period.ts';
 import type { Scope, Vocabulary } from '#core/scope/state.ts';
 import { pathText } from '#core/scope/state.ts';
+import { offeredFields } from './offered.ts';
 import { counterpart } from './reach.ts';
+
+/** What picked records are called, and what they lead to. */
+export interface Picked {
+  /** By the text of the pick (see `focusText`). */
+  readonly names: Readonly<Record<string, string>>;
+  /** The keys that picked records refer to, by what they mean (see `meaningOf`). */
+  readonly links: Readonly<Record<string, string>>;
+}
 
 /** Everything that decides what a pane shows. Passed in whole: core has no clock, user or store of its own. */
 export interface Context {
@@ -12,21 +21,24 @@ export interface Context {
   readonly dataSets: ReadonlyMap<string, DataSet>;
   readonly scope: Scope;
   readonly clock: Clock;
+  /** What is known of the records that are picked; absent while nobody has asked. */
+  readonly picked?: Picked | undefined;
   /** Who asks, for conditions that compare with them. */
   readonly person?: { readonly name: string; readonly email: string } | undefined;
 }
+
+/** The data sets that a dashboard's clauses and panes are about, each once. */
+export const usedDataSets = ({ scope, panes }: Dashboard): string[] => [
+  ...new Set([...scope, ...panes].map(({ dataSet }) => dataSet)),
+];
 
 /** Short names of the data sets on a dashboard, for addresses: the plural noun, made unique in order of first use. */
 export function shortNames(
   dashboard: Dashboard,
   dataSets: ReadonlyMap<string, DataSet>,
 ): Map<string, string> {
-  const used = [
-    ...dashboard.scope.map(({ dataSet }) => dataSet),
-    ...dashboard.panes.map(({ dataSet }) => dataSet),
-  ];
   const names = new Map<string, string>();
-  for (const id of new Set(used)) {
+  for (const id of usedDataSets(dashboard)) {
     const dataSet = dataSets.get(id);
     if (!dataSet) continue;
     const slug =
@@ -53,20 +65,26 @@ export function dataSetOf(
   return null;
 }
 
-/** What an address may speak of on this dashboard. */
+/** What an address may speak of on this dashboard: what its panes show and its clauses offer, and nothing else. */
 export function vocabularyOf({ dashboard, dataSets }: Pick<Context, 'dashboard' | 'dataSets'>): Vocabulary {
   const short = shortNames(dashboard, dataSets);
   const known = [...short].flatMap(([id, name]) => {
     const dataSet = dataSets.get(id);
-    return dataSet ? [{ name, dataSet }] : [];
+    return dataSet ? [{ id, name, dataSet }] : [];
   });
+  const byName = new Map(
+    known.map(({ id, name, dataSet }) => [name, new Set(offeredFields(dashboard, id, dataSet))]),
+  );
+  const offered = (name: string): ReadonlySet<string> => byName.get(name) ?? new Set();
   return {
     clauses: dashboard.scope.map((clause) => ({ name: clause.name, type: clauseType(clause, dataSets) })),
     dataSets: Object.fromEntries(
       known.map(({ name, dataSet }) => [
         name,
         {
-          fields: dataSet.fields.map((field) => ({ name: field.name, type: field.type })),
+          fields: dataSet.fields
+            .filter((field) => offered(name).has(field.name))
+            .map((field) => ({ name: field.name, type: field.type })),
           ...(dataSet.key === undefined ? {} : { key: dataSet.key }),
           follows: known.flatMap((other) =>
             other.dataSet === dataSet
@@ -81,7 +99,16 @@ export function vocabularyOf({ dashboard, dataSets }: Pick<Context, 'dashboard' 
         },
       ]),
     ),
-    tables: dashboard.panes.filter(({ kind }) => kind === 'table').map(({ id }) => id),
+    tables: dashboard.panes.flatMap((pane) =>
+      pane.kind === 'table'
+        ? [
+            {
+              id: pane.id,
+              fields: pane.columns.filter(({ hidden }) => !hidden).map(({ field }) => field),
+            },
+          ]
+        : [],
+    ),
   };
 }
 

@@ -96,8 +96,9 @@ describe('panes follow by what they read', () => {
   });
 
   test('nothing picked says what to choose, and is no failure', () => {
-    expect(ask(panes.sailing, context)).toEqual({ state: 'waiting', choose: 'sailing' });
-    expect(ask(panes.incidents, context)).toEqual({ state: 'waiting', choose: 'sailing' });
+    const waiting = { state: 'waiting', choose: 'sailing', from: ['Late ones'] };
+    expect(ask(panes.sailing, context)).toEqual(waiting);
+    expect(ask(panes.incidents, context)).toEqual(waiting);
   });
 
   test('something picked asks for exactly its records', () => {
@@ -147,7 +148,7 @@ test('a required input without a value asks for it, and a sample never stands in
     inputs: [{ name: 'berth', type: 'text' as const, required: true, sample: 'SAMPLE' }],
   };
   const dataSets = new Map([[ids.sailings, withInput]]);
-  expect(ask(panes.late, { ...context, dataSets })).toEqual({ state: 'waiting', choose: 'berth' });
+  expect(ask(panes.late, { ...context, dataSets })).toEqual({ state: 'waiting', choose: 'berth', from: [] });
   const optional = {
     ...withInput,
     inputs: [{ ...withInput.inputs[0], name: 'berth', type: 'text' as const, required: false }],

@@ -46,9 +46,16 @@ export function needOf(pane: Pane, dataSet: DataSet): string | null {
   return (key && meaningOf(key)) ?? null;
 }
 
-/** What a reader can pick in a pane, as a meaning: records of a table whose data set has a key. */
-export function offerOf(pane: Pane, dataSet: DataSet): string | null {
-  if (pane.kind !== 'table') return null;
+/** The keys that a record refers to, by field: what a picked record leads to. */
+export const linksOf = (dataSet: DataSet): { readonly field: string; readonly meaning: string }[] =>
+  dataSet.fields.flatMap(({ name, refers }) =>
+    refers === undefined || name === dataSet.key ? [] : [{ field: name, meaning: refers }],
+  );
+
+/** What a reader can pick in a pane, as meanings: records of a table whose data set has a key, and what those refer to. */
+export function offerOf(pane: Pane, dataSet: DataSet): string[] {
   const key = dataSet.fields.find(({ name }) => name === dataSet.key);
-  return (key && meaningOf(key)) ?? null;
+  if (pane.kind !== 'table' || !key) return [];
+  const own = meaningOf(key);
+  return [...(own === undefined ? [] : [own]), ...linksOf(dataSet).map(({ meaning }) => meaning)];
 }

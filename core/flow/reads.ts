@@ -1,9 +1,12 @@
+import type { DataSet } from '#core/dataset/schema.ts';
 import type { Pane } from '#core/pane/schema.ts';
 import { focusText } from '#core/scope/address.ts';
 import { type Focus, pathText, type Scope } from '#core/scope/state.ts';
 import { testToTexts } from '#core/scope/test-text.ts';
+import { hasOwnTime } from './applies.ts';
 import { type Context, shortNames } from './context.ts';
-import { counterpart, effectOf, needOf } from './reach.ts';
+import { offeredFields } from './offered.ts';
+import { counterpart, effectOf, linksOf, needOf } from './reach.ts';
 
 /** What of a scope a pane reads. Plain data, so that the page itself can tell which panes a change touches. */
 export interface Reads {
@@ -13,6 +16,10 @@ export interface Reads {
   /** Paths whose picks narrow it; with the unit, where a pick of that unit only marks it. */
   readonly focus: readonly string[];
   readonly marksOnly: readonly string[];
+  /** Paths whose picks it only shows, and is not narrowed by. */
+  readonly marks: readonly string[];
+  /** It has a period of its own, so that those of readers are none of its. */
+  readonly ownTime: readonly string[];
 }
 
 /** Works out what each pane of a dashboard reads, by pane id. */
@@ -22,10 +29,27 @@ export function readsOf(context: Pick<Context, 'dashboard' | 'dataSets'>): Recor
 
 function readsOfPane(pane: Pane, { dashboard, dataSets }: Pick<Context, 'dashboard' | 'dataSets'>): Reads {
   const dataSet = dataSets.get(pane.dataSet);
-  if (!dataSet) return { clauses: [], own: [], focus: [], marksOnly: [] };
+  if (!dataSet) return { clauses: [], own: [], focus: [], marksOnly: [], marks: [], ownTime: [] };
   const paths = [...shortNames(dashboard, dataSets)].flatMap(([id, short]) => {
     const of = dataSets.get(id);
-    return of ? of.fields.map(({ name }) => ({ of, path: { dataSet: short, field: name } })) : [];
+    // Only what readers may speak of is told to their pages.
+    const named = of ? new Set([...offeredFields(dashboard, id, of), of.key]) : new Set();
+    return of
+      ? of.fields
+          .filter(({ name }) => named.has(name))
+          .map(({ name }) => ({ of, path: { dataSet: short, field: name } }))
+      : [];
+  });
+  const isOwnTime = ({ of, path }: (typeof paths)[number]): boolean => {
+    const field = counterpart(path.field, of, dataSet);
+    return hasOwnTime(
+      pane,
+      dataSet.fields.find(({ name }) => name === field),
+    );
+  };
+  const clausePath = (clause: (typeof dashboard.scope)[number], of: DataSet) => ({
+    of,
+    path: { dataSet: '', field: clause.field },
   });
   const reached = paths.filter(({ of, path }) => counterpart(path.field, of, dataSet) !== null);
   const effect = ({ of, path }: (typeof paths)[number], unit?: Focus['unit']) =>
@@ -41,10 +65,18 @@ function readsOfPane(pane: Pane, { dashboard, dataSets }: Pick<Context, 'dashboa
               const supplies = dataSet.inputs.some(
                 ({ name, refers }) => name === clause.name || refers !== undefined,
               );
-              return supplies || (of && counterpart(clause.field, of, dataSet) !== null);
+              if (supplies) return true;
+              return (
+                of !== undefined &&
+                counterpart(clause.field, of, dataSet) !== null &&
+                !isOwnTime(clausePath(clause, of))
+              );
             })
             .map(({ name }) => name),
-    own: pane.kind === 'detail' ? [] : reached.map(({ path }) => pathText(path)),
+    own:
+      pane.kind === 'detail'
+        ? []
+        : reached.filter((each) => !isOwnTime(each)).map(({ path }) => pathText(path)),
     focus: paths
       .filter((each) => {
         const field = each.of.fields.find(({ name }) => name === each.path.field);
@@ -52,8 +84,17 @@ function readsOfPane(pane: Pane, { dashboard, dataSets }: Pick<Context, 'dashboa
         const supplies =
           meaning !== undefined &&
           (meaning === need || dataSet.inputs.some(({ refers }) => refers === meaning));
+        // A picked record gives what it refers to as well.
+        const leads =
+          each.path.field === each.of.key &&
+          linksOf(each.of).some(
+            (link) => link.meaning === need || dataSet.inputs.some(({ refers }) => refers === link.meaning),
+          );
+        if (isOwnTime(each)) return supplies || leads;
         const byUnit = pane.kind === 'chart' && pane.by.unit !== undefined;
-        return supplies || effect(each) === 'narrows' || (byUnit && effect(each, 'day') === 'narrows');
+        return (
+          supplies || leads || effect(each) === 'narrows' || (byUnit && effect(each, 'day') === 'narrows')
+        );
       })
       .map(({ path }) => pathText(path)),
     marksOnly:
@@ -62,6 +103,41 @@ function readsOfPane(pane: Pane, { dashboard, dataSets }: Pick<Context, 'dashboa
             .filter((each) => effect(each, pane.by.unit) === 'marks')
             .map(({ path }) => `${pathText(path)}@${pane.by.unit}`)
         : [],
+    marks: paths.filter((each) => effect(each) === 'marks').map(({ path }) => pathText(path)),
+    ownTime: [
+      ...paths.filter(isOwnTime).map(({ path }) => pathText(path)),
+      ...dashboard.scope.flatMap((clause) => {
+        const of = dataSets.get(clause.dataSet);
+        return of && isOwnTime(clausePath(clause, of)) ? [clause.name] : [];
+      }),
+    ],
+  };
+}
+
+/**
+ * What of a scope does not narrow a pane though it narrows others: names of clauses, indices of the reader's own groups and of
+ * picks. A detail shows the record that it is about, whatever the scope; what a pane has a period of its own for is none of these.
+ */
+export function notNarrowedBy(
+  reads: Reads,
+  { clauses, own, focus }: Scope,
+  set: readonly string[],
+): { clauses: string[]; own: number[]; focus: number[] } {
+  const isOwn = (path: string): boolean => reads.ownTime.includes(path);
+  return {
+    clauses: set.filter((name) => clauses[name] !== null && !reads.clauses.includes(name) && !isOwn(name)),
+    own: own.flatMap((group, index) =>
+      group.every((test) => reads.own.includes(pathText(test)) || isOwn(pathText(test))) ? [] : [index],
+    ),
+    focus: focus.flatMap((each, index) => {
+      const path = pathText(each);
+      const isReached =
+        reads.focus.includes(path) ||
+        reads.marks.includes(path) ||
+        reads.marksOnly.includes(`${path}@${each.unit ?? ''}`) ||
+        isOwn(path);
+      return isReached ? [] : [index];
+    }),
   };
 }
 

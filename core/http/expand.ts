@@ -1,4 +1,5 @@
 import { parseTemplate } from 'url-template';
+import { ProblemError } from '#core/problem/problem.ts';
 import type { HttpCall } from './schema.ts';
 
 /** The values of inputs, by name: canonical texts, null where unset. */
@@ -85,16 +86,51 @@ function filled(value: unknown, inputs: InputValues): unknown {
   );
 }
 
-/** Joins a base address and what comes after it; a path never leads above the base. */
+const badValue = (why: string): ProblemError =>
+  new ProblemError({
+    code: 'bad-request',
+    doing: 'filling in the request',
+    why,
+    mend: 'Give another value, or correct the request.',
+  });
+
+/** Joins a base address and what comes after it; a path never leads above the base. Throws a {@link ProblemError}. */
 export function joinAddress(base: string, path: string): URL {
   const root = new URL(base.endsWith('/') ? base : `${base}/`);
   const address = new URL(path.replace(/^\/+/, ''), root);
-  if (address.origin !== root.origin || !address.pathname.startsWith(root.pathname.replace(/\/$/, '')))
-    throw new TypeError('the path leads out of the source’s address');
+  if (address.origin !== root.origin || !`${address.pathname}/`.startsWith(root.pathname))
+    throw badValue('the path leads out of the source’s address');
   return address;
 }
 
-/** The call to make for some values: query entries, headers and members of the body without their values are left out. */
+/** `.` and `..`, also percent-encoded, as addresses have them (WHATWG URL, section 4.3). */
+const dots = /^(\.|%2e){1,2}$/i;
+
+/**
+ * A path with its inputs filled in. A value is one segment, encoded: it can neither begin another nor lead up or away, so that
+ * what is asked is always what the template names. Throws a {@link ProblemError}.
+ */
+function expandPath(template: string, values: Readonly<Record<string, string>>): string {
+  // Reserved and fragment expansion would let a value bring slashes, dots and question marks of its own.
+  const plain = template.replace(/\{[+#]/g, '{');
+  const [written = ''] = plain.split(/[?#]/, 1);
+  const filled = parseTemplate(plain).expand(values);
+  const [path = ''] = filled.split(/[?#]/, 1);
+  const literal = written.split('/').filter((part) => dots.test(part)).length;
+  if (path.split('/').filter((part) => dots.test(part)).length > literal)
+    throw badValue('a value of the path is only dots, which would lead to another place of the service');
+  return filled;
+}
+
+/** A header's value (RFC 9110, section 5.5): no line ends, no other control characters. Throws a {@link ProblemError}. */
+function headerValue(name: string, value: string): string {
+  // biome-ignore lint/suspicious/noControlCharactersInRegex: they are what must not be there
+  if (/[\u0000-\u0008\u000a-\u001f\u007f]/.test(value))
+    throw badValue(`the value of the header ${name} holds a line end or another control character`);
+  return value;
+}
+
+/** The call to make for some values: query entries, headers and members of the body without their values are left out. Throws a {@link ProblemError}. */
 export function expandCall(base: string, call: HttpCall, inputs: InputValues): ExpandedCall {
   const values = Object.fromEntries(
     Object.entries(inputs).flatMap(([name, { value }]) => (value === null ? [] : [[name, value]])),
@@ -102,14 +138,14 @@ export function expandCall(base: string, call: HttpCall, inputs: InputValues): E
   const isComplete = (template: string): boolean =>
     namesIn(template).every((name) => values[name] !== undefined);
   const expand = (template: string): string => parseTemplate(template).expand(values);
-  const address = joinAddress(base, expand(call.path));
+  const address = joinAddress(base, expandPath(call.path, values));
   for (const { name, value } of call.query)
     if (isComplete(value))
       // A template expands to what stands in an address; in the query it is encoded once, not twice.
       address.searchParams.append(name, decodeURIComponent(expand(value)));
   const headers = Object.fromEntries(
     call.headers.flatMap(({ name, value }) =>
-      isComplete(value) ? [[name.toLowerCase(), decodeURIComponent(expand(value))]] : [],
+      isComplete(value) ? [[name.toLowerCase(), headerValue(name, decodeURIComponent(expand(value)))]] : [],
     ),
   );
   const body = filled(parsedBody(call.body), inputs);

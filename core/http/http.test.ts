@@ -80,6 +80,46 @@ describe('a call', () => {
       { numRuns: 500 },
     );
     expect(() => joinAddress(base, '../../admin')).toThrow('leads out');
+    expect(() => joinAddress(base, '../v22/x')).toThrow('leads out');
+  });
+  test.each(['{x}', '{+x}', '{/x}', '{#x}', 'a/{x}/b', '{x}{x}', '{;x}', 'a{?x}', '.{x}', '{x}.'])(
+    'asks under the path %s and nowhere else',
+    (template) => {
+      const hostile = fc.oneof(
+        fc.string({ unit: 'binary', maxLength: 12 }),
+        fc
+          .array(fc.constantFrom('.', '..', '/', '\\', '%2e', '%2F', '?', '#', '@', '//', ';', 'a', '\t'), {
+            maxLength: 6,
+          })
+          .map((parts) => parts.join('')),
+      );
+      fc.assert(
+        fc.property(hostile, (text) => {
+          let call: ReturnType<typeof expandCall>;
+          try {
+            call = expandCall(base, plainCall(`stations/${template}`), { x: value('text', text) });
+          } catch (thrown) {
+            expect(String(thrown)).toContain('only dots');
+            return;
+          }
+          const { pathname, origin } = new URL(call.address);
+          expect(origin).toBe('https://tides.example');
+          expect(pathname).toMatch(/^\/v2\/stations\//);
+          // As many segments as the template has, whatever the value.
+          const most = template === '{/x}' ? 5 : 3 + template.split('/').length;
+          expect(pathname.split('/').length).toBeLessThanOrEqual(most);
+        }),
+        { numRuns: 400 },
+      );
+    },
+  );
+  test('puts no line end into a header', () => {
+    const call = { ...plainCall(''), headers: [{ name: 'X-Area', value: '{area}' }] };
+    expect(() => expandCall(base, call, { area: value('text', 'a\r\nHost: b') })).toThrow('line end');
+    expect(() => expandCall(base, call, { area: value('text', 'a\u0000b') })).toThrow('control character');
+    expect(expandCall(base, call, { area: value('text', 'Skerry ✓') }).headers).toEqual({
+      'x-area': 'Skerry ✓',
+    });
   });
 });
 

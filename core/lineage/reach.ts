@@ -21,6 +21,18 @@ const refs = (id: string, dataSets: Definitions): string[] => {
 export const comesFrom = (id: string, dataSets: Definitions): Set<string> =>
   reached(id, (each) => refs(each, dataSets));
 
+/**
+ * For each data set, those among some that show its records: themselves, and those that are made of it or look it up, however
+ * far. What a change of the one has to be told to.
+ */
+export function followersOf(ids: Iterable<string>, dataSets: Definitions): Map<string, string[]> {
+  const followers = new Map<string, string[]>();
+  for (const id of ids)
+    for (const origin of comesFrom(id, dataSets))
+      followers.set(origin, [...(followers.get(origin) ?? []), id]);
+  return followers;
+}
+
 /** A data set and all that are made of it or refer to it. */
 export const leadsTo = (id: string, dataSets: Definitions): Set<string> =>
   reached(id, (each) => [...dataSets.keys()].filter((other) => refs(other, dataSets).includes(each)));

@@ -34,10 +34,14 @@ export interface Use {
 
 /** The fields of its data set that a pane names. */
 export function paneFields(pane: Pane): string[] {
-  const kept = pane.keeping ? fieldsOf(pane.keeping) : [];
+  const kept = [
+    ...(pane.keeping ? fieldsOf(pane.keeping) : []),
+    ...(typeof pane.when === 'object' ? [pane.when.field] : []),
+    ...('behind' in pane ? (pane.behind ?? []) : []),
+  ];
   switch (pane.kind) {
     case 'card':
-      return [...kept, ...(pane.when ? [pane.when.field] : [])];
+      return kept;
     case 'chart':
       return [...kept, pane.by.field, ...(pane.split === undefined ? [] : [pane.split])];
     case 'table':

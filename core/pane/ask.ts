@@ -1,9 +1,10 @@
 import type { Filter } from '#core/condition/resolve.ts';
 import { withinSpan } from '#core/condition/resolve.ts';
+import { keyAndTitle } from '#core/dataset/naming.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { labelOf } from '#core/field/value.ts';
 import { type Applied, appliedTo, relationOf, waitsFor } from '#core/flow/applies.ts';
-import { nounOf } from '#core/flow/check.ts';
+import { giversOf, nounOf } from '#core/flow/check.ts';
 import type { Context } from '#core/flow/context.ts';
 import { measureOf, plannedMeasure } from '#core/measure/plan.ts';
 import { periodBefore, resolvePeriod, type Span } from '#core/period/period.ts';
@@ -19,11 +20,19 @@ import type { CardPane, ChartPane, DetailPane, Pane, TablePane } from './schema.
 
 /** What to ask for a pane, or what it waits for. */
 export type Asked =
-  | { state: 'waiting'; choose: string }
-  | { state: 'card'; plan: GroupsPlan; spans: { now: Span; before: Span } | null }
+  /** `from`: the titles of the panes in which it can be chosen. */
+  | { state: 'waiting'; choose: string; from: readonly string[] }
+  | { state: 'card'; plan: GroupsPlan; spans: CardSpans | null }
   | { state: 'chart'; plan: GroupsPlan; span: Span | null }
   | { state: 'table'; plan: RecordsPlan; page: number }
   | { state: 'detail'; plan: RecordsPlan };
+
+/** The two stretches that a card compares; `isPartial`: both end at the moment up to which it has got. */
+export interface CardSpans {
+  readonly now: Span;
+  readonly before: Span;
+  readonly isPartial: boolean;
+}
 
 /** The most categories, and points in time, that a chart asks for. */
 export const mostGroups = 2000;
@@ -39,9 +48,19 @@ export function ask(pane: Pane, context: Context): Asked {
       mend: 'Choose another data set in the brief.',
     });
   const waiting = waitsFor(pane, dataSet, context);
-  if (waiting !== null) return { state: 'waiting', choose: nounOf(waiting, context.dataSets) };
+  if (waiting !== null)
+    return {
+      state: 'waiting',
+      choose: nounOf(waiting, context.dataSets),
+      from: giversOf(waiting, context.dashboard, context.dataSets),
+    };
   const { relation, missing } = relationOf(dataSet, context);
-  if (missing !== null) return { state: 'waiting', choose: missing };
+  if (missing !== null)
+    return {
+      state: 'waiting',
+      choose: missing.label,
+      from: missing.refers === undefined ? [] : giversOf(missing.refers, context.dashboard, context.dataSets),
+    };
   const applied = appliedTo(pane, dataSet, context);
   const whole = { from: relation, zone: context.clock.zone };
   switch (pane.kind) {
@@ -69,12 +88,6 @@ function askCard(
 ): Asked {
   const { clock } = context;
   const measure = plannedMeasure(measureOf(dataSet, pane.measure), dataSet, clock);
-  const own = pane.when;
-  const scoped = applied.findLast(({ from, period }) => from === 'clause' && period !== undefined);
-  const about = own ?? scoped?.period;
-  // A card about its own period (today) is not narrowed by the scope's period of the same field (the last 28 days).
-  const others = applied.filter((each) => each !== scoped || (own && each.period?.field !== own.field));
-  const field = about && dataSet.fields.find(({ name }) => name === about.field);
   const groups = (where: Filter, measures: PlannedMeasure[]): GroupsPlan => ({
     kind: 'groups',
     ...whole,
@@ -84,11 +97,14 @@ function askCard(
     order: [],
     limit: 1,
   });
-  if (!about || !field) return { state: 'card', plan: groups(filters(applied), [measure]), spans: null };
-  const spans = cardSpans(pane, about.period, clock);
+  const about = periodOfCard(applied);
+  const field = about?.period && dataSet.fields.find(({ name }) => name === about.period?.field);
+  const spans = about?.period && cardSpans(pane, about.period.period, clock);
+  // A comparison is fair only where both periods are whole under every other condition.
+  const others = applied.filter((each) => each !== about);
+  if (!field || !spans?.before || others.some((each) => each.isTimed))
+    return { state: 'card', plan: groups(filters(applied), [measure]), spans: null };
   const now: Filter = { field: field.name, test: withinSpan(field, spans.now) };
-  if (!spans.before)
-    return { state: 'card', plan: groups(allOf([filters(others), now]), [measure]), spans: null };
   const before: Filter = { field: field.name, test: withinSpan(field, spans.before) };
   const during = (name: string, when: Filter): PlannedMeasure => ({
     ...measure,
@@ -101,20 +117,26 @@ function askCard(
       during('now', now),
       during('before', before),
     ]),
-    spans: { now: spans.now, before: spans.before },
+    spans: { now: spans.now, before: spans.before, isPartial: spans.isPartial },
   };
 }
+
+/** The period that a card's number is about: its own, else the scope's. */
+const periodOfCard = (applied: readonly Applied[]): Applied | undefined =>
+  applied.find(({ from }) => from === 'period') ??
+  applied.findLast(({ from, period }) => from === 'clause' && period !== undefined);
 
 function cardSpans(pane: CardPane, period: Parameters<typeof resolvePeriod>[0], clock: Context['clock']) {
   const now = resolvePeriod(period, clock);
   const before = pane.against === 'none' ? null : periodBefore(period, clock);
   if (pane.against !== 'sameTime' || !before?.from || !now.from || !now.to || now.to <= clock.now)
-    return { now, before };
+    return { now, before, isPartial: false };
   // As far as it had got: the same stretch of the period before as has passed of this one.
   const passed = clock.now.getTime() - now.from.getTime();
   return {
     now: { ...now, to: clock.now },
     before: { ...before, to: new Date(before.from.getTime() + passed) },
+    isPartial: true,
   };
 }
 
@@ -159,10 +181,11 @@ function askTable(
   { scope }: Context,
 ): Asked {
   const view = scope.tables[pane.id] ?? {};
-  const known = (name: string): boolean => dataSet.fields.some((each) => each.name === name);
-  const chosen = view.order?.filter(({ by }) => known(by)) ?? [];
   const page = view.page ?? 1;
   const shown = pane.columns.filter(({ hidden }) => !hidden).map(({ field }) => field);
+  const known = (name: string): boolean =>
+    shown.includes(name) && dataSet.fields.some((each) => each.name === name);
+  const chosen = view.order?.filter(({ by }) => known(by)) ?? [];
   const fields = [...new Set([...shown, ...keyAndTitle(dataSet)])];
   return {
     state: 'table',
@@ -197,10 +220,6 @@ export function searchFilter(
     })),
   };
 }
-
-/** Read whether shown or not: a record needs its key to be picked and its title to be named. */
-export const keyAndTitle = ({ key, title }: DataSet): string[] =>
-  [key, title].filter((name): name is string => name !== undefined);
 
 function askDetail(pane: DetailPane, dataSet: DataSet, applied: Applied[], whole: Whole): Asked {
   return {

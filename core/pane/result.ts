@@ -13,6 +13,7 @@ export interface CardBody {
   /** Absent where there is nothing to compare with. */
   readonly before?: Cell;
   readonly nowWords?: string;
+  /** The period compared with, as a sentence says it after "than": "26 Nov", "by 15:53 on 26 Nov". */
   readonly beforeWords?: string;
 }
 
@@ -57,8 +58,11 @@ export interface Loosen {
 
 export type PaneResult =
   | { readonly state: 'ready'; readonly body: PaneBody; readonly trueAt: string; readonly took: number }
-  | { readonly state: 'waiting'; readonly choose: string }
+  /** `from`: the titles of the panes in which it can be chosen. */
+  | { readonly state: 'waiting'; readonly choose: string; readonly from: readonly string[] }
   | { readonly state: 'failed'; readonly problem: Problem };
 
 /** The name under which the count of the scope travels beside the panes. */
 export const scopeCountId = 'scope';
+/** The name under which what is known of picked records travels beside the panes. */
+export const pickedId = 'picked';

@@ -22,10 +22,15 @@ const shared = {
   subset: FieldName.optional(),
   /** The analyst's own filter: always on. */
   keeping: Condition.optional(),
+  /** The pane's own period, which the reader's periods and picks of time do not touch; `any`: at any time. */
+  when: z.union([z.object({ field: FieldName, period: Period }), z.literal('any')]).optional(),
   place: Place,
   /** What must be looked at before the pane has anything to say: a key, `schema.table.column`. */
   waitsFor: z.string().max(600).optional(),
 };
+
+/** The fields that the records behind a number show, beside those that other panes show of them. */
+const behind = z.array(FieldName).max(50);
 
 const Order = z.object({ by: FieldName, descending: z.boolean().optional() });
 
@@ -33,10 +38,9 @@ export const Card = z.object({
   kind: z.literal('card'),
   ...shared,
   measure: FieldName,
-  /** Which records the card is about; without it the scope's own period counts. */
-  when: z.object({ field: FieldName, period: Period }).optional(),
   /** `whole`: the whole period before. `sameTime`: both only as far as they had got by this time. */
   against: z.enum(['none', 'whole', 'sameTime']),
+  behind: behind.optional(),
 });
 
 export const Chart = z.object({
@@ -51,6 +55,7 @@ export const Chart = z.object({
   top: z.object({ count: z.int().min(1).max(50), rest: z.boolean() }).optional(),
   across: z.string().max(200).optional(),
   up: z.string().max(200).optional(),
+  behind: behind.optional(),
 });
 
 export const TableColumn = z.object({

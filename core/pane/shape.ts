@@ -18,6 +18,8 @@ export interface ShownMeasure {
   readonly format?: Measure['format'];
   readonly good?: Measure['good'];
   readonly target?: string | undefined;
+  /** It counts things, of which there are fewer; an amount is less. */
+  readonly isCount: boolean;
 }
 
 export const shownMeasure = (measure: Measure, fields: readonly Field[]): ShownMeasure => ({
@@ -27,6 +29,7 @@ export const shownMeasure = (measure: Measure, fields: readonly Field[]): ShownM
   format: measure.format,
   good: measure.good,
   target: measure.target,
+  isCount: measure.calculation.kind === 'count' || measure.calculation.kind === 'distinct',
 });
 
 export interface ChartData {

@@ -54,10 +54,21 @@ export function suggestPane(
     field.format?.kind !== 'id' &&
     field.format?.kind !== 'picture';
   const category = shown.find((field) => field.states) ?? shown.find(isCategory) ?? shown[0];
+  const behind = shown
+    .filter(({ format }) => format?.kind !== 'picture')
+    .slice(0, 8)
+    .map(({ name }) => name);
   const { many, one } = dataSet.noun;
   switch (question) {
     case 'how many':
-      return { kind: 'card', ...shared, title: capital(many), measure, against: time ? 'whole' : 'none' };
+      return {
+        kind: 'card',
+        ...shared,
+        title: capital(many),
+        measure,
+        against: time ? 'sameTime' : 'none',
+        behind,
+      };
     case 'split':
       return {
         kind: 'chart',
@@ -68,6 +79,7 @@ export function suggestPane(
         by: { field: category?.name ?? '' },
         order: 'value',
         top: { count: 10, rest: true },
+        behind,
       };
     case 'change':
       return time
@@ -79,6 +91,7 @@ export function suggestPane(
             measure,
             by: { field: time.name, unit: 'week' },
             order: 'label',
+            behind,
           }
         : suggestPane('split', dataSetId, dataSet, panes);
     case 'which':

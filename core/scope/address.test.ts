@@ -26,7 +26,7 @@ const vocabulary: Vocabulary = {
     },
     incidents: { fields: [{ name: 'id', type: 'integer' }], key: 'id', follows: ['sailings.id'] },
   },
-  tables: ['late'],
+  tables: [{ id: 'late', fields: ['id', 'cause', 'delay'] }],
 };
 
 const read = (search: string) => readScope(new URLSearchParams(search), vocabulary);

@@ -24,12 +24,13 @@ export function readScope(params: URLSearchParams, vocabulary: Vocabulary): Read
     if (name === 'at' || name === 'and' || name.startsWith('_')) continue;
     const clause = vocabulary.clauses.find((each) => each.name === name);
     const [pane = '', part = ''] = splitLast(name, '.');
+    const table = vocabulary.tables.find(({ id }) => id === pane);
     if (clause) {
       const read = testFromTexts(params.getAll(name), clause.type);
       if (read.ok) clauses[name] = read.test;
       else problems.push(`“${short(name)}” in the address was left out: ${short(read.why)}.`);
-    } else if (vocabulary.tables.includes(pane) && ['page', 'order', 'find', 'show'].includes(part))
-      tables[pane] = { ...tables[pane], ...readTable(part, params.getAll(name)) };
+    } else if (table && ['page', 'order', 'find', 'show'].includes(part))
+      tables[pane] = { ...tables[pane], ...readTable(part, params.getAll(name), table.fields) };
     else problems.push(`“${short(name)}” in the address means nothing on this dashboard and was left out.`);
   }
   const focus = params
@@ -96,13 +97,17 @@ function splitLast(text: string, mark: string): [string, string] {
   return at < 0 ? [text, ''] : [text.slice(0, at), text.slice(at + 1)];
 }
 
-function readTable(part: string, texts: readonly string[]): TableView {
+/** What a table is asked for; a field that it does not show is as if it did not exist. */
+function readTable(part: string, texts: readonly string[], fields: readonly string[]): TableView {
   const [first = ''] = texts;
-  if (part === 'show') return { columns: [...new Set(texts)].slice(0, 200) };
+  if (part === 'show') return { columns: [...new Set(texts)].filter((name) => fields.includes(name)) };
   if (part === 'find') return { search: first.slice(0, 500) };
   if (part === 'page') return /^[1-9]\d{0,8}$/.test(first) ? { page: Number(first) } : {};
   return {
-    order: texts.slice(0, 8).map((text) => ({ by: text.slice(1), descending: text.startsWith('-') })),
+    order: texts
+      .slice(0, 8)
+      .map((text) => ({ by: text.slice(1), descending: text.startsWith('-') }))
+      .filter(({ by }) => fields.includes(by)),
   };
 }
 

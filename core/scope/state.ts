@@ -59,7 +59,8 @@ export interface Vocabulary {
       }
     >
   >;
-  readonly tables: readonly string[];
+  /** The tables, each with the fields that it shows. */
+  readonly tables: readonly { readonly id: string; readonly fields: readonly string[] }[];
 }
 
 export const pathText = ({ dataSet, field }: FieldPath): string => `${dataSet}.${field}`;

@@ -23,6 +23,7 @@ export function dayWords(day: string, thisYear?: string): string {
 export function daysWords(from: string, after: string, thisYear: string): string {
   const last = shiftDay(after, 'day', -1);
   if (from === last) return dayWords(from, thisYear);
+  if (from.slice(0, 7) === last.slice(0, 7)) return `${Number(from.slice(8))}–${dayWords(last, thisYear)}`;
   return `${dayWords(from, thisYear)} – ${dayWords(last, thisYear)}`;
 }
 

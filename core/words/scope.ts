@@ -5,6 +5,7 @@ import { labelOf } from '#core/field/value.ts';
 import { type Context, dataSetOf, testOf } from '#core/flow/context.ts';
 import { formatUnit } from '#core/format/format.ts';
 import type { Clock } from '#core/period/period.ts';
+import { focusText } from '#core/scope/address.ts';
 import type { Focus, OwnTest } from '#core/scope/state.ts';
 import { listWords, testWords, valueWords } from './condition.ts';
 import { dayWords, periodSentence } from './period.ts';
@@ -16,7 +17,7 @@ export type Segment =
   | { kind: 'own'; text: string; index: number }
   | { kind: 'focus'; text: string; index: number };
 
-type Named = Pick<Context, 'dashboard' | 'dataSets' | 'scope' | 'clock'>;
+type Named = Pick<Context, 'dashboard' | 'dataSets' | 'scope' | 'clock' | 'picked'>;
 
 /** The words of a clause's control: "all routes", "Holm – Skerry", "any vessel", "the last 28 days (27 Oct – 23 Nov)". */
 export function clauseWords(
@@ -41,7 +42,7 @@ export function clauseWords(
         'or',
       );
     case 'isNot':
-      return `all ${clause.many} but ${listWords(test.values.map((value) => valueWords(value, field, clock.zone)))}`;
+      return `all ${clause.many} except ${listWords(test.values.map((value) => valueWords(value, field, clock.zone)))}`;
     case 'during':
       return test.period.kind === 'dates' && test.period.from && !test.period.to
         ? `on ${periodSentence(test.period, clock)}`
@@ -93,7 +94,10 @@ export function ownWords(
 }
 
 /** What is being looked at: "sailing 20418", "cause weather", "the week of 16 Nov". */
-export function focusWords(focus: Focus, context: Pick<Context, 'dashboard' | 'dataSets' | 'clock'>): string {
+export function focusWords(
+  focus: Focus,
+  context: Pick<Context, 'dashboard' | 'dataSets' | 'clock' | 'picked'>,
+): string {
   const dataSet = dataSetOf(focus.dataSet, context);
   const field = dataSet?.fields.find(({ name }) => name === focus.field);
   if (!dataSet || !field) return focus.value ?? 'blank';
@@ -103,6 +107,7 @@ export function focusWords(focus: Focus, context: Pick<Context, 'dashboard' | 'd
     const label = formatUnit(focus.value, focus.unit, zone);
     return focus.unit === 'week' ? `the week of ${label}` : label;
   }
-  if (focus.field === dataSet.key) return `${dataSet.noun.one} ${focus.value ?? ''}`;
+  if (focus.field === dataSet.key)
+    return `${dataSet.noun.one} ${context.picked?.names[focusText(focus)] ?? focus.value ?? ''}`;
   return `${labelOf(field).toLowerCase()} ${valueWords(focus.value, field, zone)}`;
 }

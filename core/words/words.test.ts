@@ -62,10 +62,8 @@ describe('the scope sentence', () => {
 });
 
 test('a period says its dates, so that the last 7 days and this week are told apart', () => {
-  expect(periodSentence({ kind: 'last', count: 7, unit: 'day' }, clock)).toBe(
-    'the last 7 days (17 Nov – 23 Nov)',
-  );
-  expect(periodSentence({ kind: 'this', unit: 'week' }, clock)).toBe('this week (23 Nov – 29 Nov)');
+  expect(periodSentence({ kind: 'last', count: 7, unit: 'day' }, clock)).toBe('the last 7 days (17–23 Nov)');
+  expect(periodSentence({ kind: 'this', unit: 'week' }, clock)).toBe('this week (23–29 Nov)');
   expect(periodSentence({ kind: 'ago', count: 1, unit: 'day' }, clock)).toBe('yesterday (22 Nov)');
   expect(periodSentence({ kind: 'onward', count: 1, unit: 'day' }, clock)).toBe('yesterday on');
 });
@@ -88,9 +86,9 @@ test('a nested condition keeps its meaning in words', () => {
 });
 
 test('a brief is a sentence whose slots can be chosen', () => {
-  const parts = briefParts(panes.causes, sailings, clock);
+  const parts = briefParts(panes.causes, sailings, { clock, hasReaderPeriod: true });
   expect(parts.map(({ text }) => text).join('')).toBe(
-    'Draw bars of sailings per cause, split by nothing, largest first, showing all, keeping all of them.',
+    'Draw bars of sailings by cause, split by nothing, highest first, showing all for the period that readers choose, for all sailings with no condition. The records behind it show what its panes show.',
   );
   expect(parts.flatMap(({ slot }) => slot ?? [])).toEqual([
     'mark',
@@ -99,6 +97,8 @@ test('a brief is a sentence whose slots can be chosen', () => {
     'split',
     'order',
     'top',
+    'when',
     'keeping',
+    'behind',
   ]);
 });

@@ -66,7 +66,7 @@ export class SegmentWriter {
 
   /** `into` is the folder in which segments end up; memory as in `400MB`. */
   static async open(into: string, columns: readonly string[] = [], memory = '400MB'): Promise<SegmentWriter> {
-    const folder = path.join(into, `writing-${randomUUID()}`);
+    const folder = path.join(into, `writing-${process.pid}-${randomUUID()}`);
     mkdirSync(folder, { recursive: true });
     const instance = await DuckDBInstance.create(path.join(folder, 'staged.db'), {
       threads: '2',

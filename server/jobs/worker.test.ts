@@ -2,10 +2,12 @@ import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Schedule } from '#core/kept/schema.ts';
+import { followersOf } from '#core/lineage/reach.ts';
 import { keptScans } from '#core/testing/plans.ts';
 import { changeStream, startHearing } from '../live/changes.ts';
-import { addDataSet } from '../store/data-sets.ts';
+import { addDataSet, findDataSet, findDataSets } from '../store/data-sets.ts';
 import * as kept from '../store/kept.ts';
+import { addUser, sessionOf, signIn, signOut } from '../store/people.ts';
 import { type KeptTest, keptTest } from '../test-kept.ts';
 import { startWorker } from './worker.ts';
 
@@ -73,12 +75,9 @@ test('what is taken on is not taken on twice', async () => {
   expect(taken.flat()).toEqual([id]);
 });
 
-test('an open page hears of its own data sets, and of no others', async () => {
-  const [mine, other] = [await keptSet({ kind: 'by hand' }), await keptSet({ kind: 'by hand' })];
-  const leave = new AbortController();
-  const reader = changeStream(new Set([mine]), leave.signal)
-    .body?.pipeThrough(new TextDecoderStream())
-    .getReader();
+/** What comes over a page's stream, until it ends. */
+function listenTo(response: Response): { heard: () => string; ended: Promise<void> } {
+  const reader = response.body?.pipeThrough(new TextDecoderStream()).getReader();
   let heard = '';
   const hearing = (async () => {
     for (;;) {
@@ -87,11 +86,68 @@ test('an open page hears of its own data sets, and of no others', async () => {
       heard += read.value;
     }
   })();
+  return { heard: () => heard, ended: hearing };
+}
+const watcher = (session = 's', userId: string = randomUUID()) => ({
+  userId,
+  session,
+  isSignedIn: async () => true,
+});
+
+test('an open page hears of its own data sets, those made of others too, and of no others', async () => {
+  const [mine, base, other] = await Promise.all(
+    Array.from({ length: 3 }, () => keptSet({ kind: 'by hand' })),
+  );
+  if (!mine || !base || !other) throw new Error('not made');
+  const derived = randomUUID();
+  const definition = (await findDataSet(base))?.definition;
+  if (!definition) throw new Error('not made');
+  const { keep: _, ...rest } = definition;
+  const made: DataSet = { ...rest, request: { kind: 'of', dataSet: base, columns: [] } };
+  await addDataSet({ id: derived, name: 'made of another', definition: made, by: null });
+  const world = await findDataSets([mine, derived, other]);
+  const leave = new AbortController();
+  const { heard, ended } = listenTo(
+    changeStream(followersOf([mine, derived], world), watcher(), leave.signal),
+  );
   await kept.askForRefresh(other);
   await expect.poll(() => recordsOf(other), soon).toBe(25);
   await kept.askForRefresh(mine);
-  await expect.poll(() => heard, soon).toContain(`event: changed\ndata: ["${mine}"]`);
-  expect(heard).not.toContain(other);
+  await expect.poll(heard, soon).toContain(`event: changed\ndata: ["${mine}"]`);
+  await kept.askForRefresh(base);
+  await expect.poll(heard, soon).toContain(`event: changed\ndata: ["${derived}"]`);
+  expect(heard()).not.toContain(other);
   leave.abort();
-  await hearing;
+  await ended;
+});
+
+test('a page’s stream ends when its session does, and another session’s goes on', async () => {
+  await addUser({ email: 'r@skerry.example', name: 'R', role: 'reader', password: 'low-water' });
+  const token = (await signIn('r@skerry.example', 'low-water')) ?? '';
+  const leave = new AbortController();
+  const mine = listenTo(changeStream(new Map(), watcher(sessionOf(token)), leave.signal));
+  let isOtherOver = false;
+  const other = listenTo(changeStream(new Map(), watcher('another'), leave.signal));
+  void other.ended.then(() => {
+    isOtherOver = true;
+  });
+  await signOut(token);
+  await mine.ended;
+  expect(isOtherOver).toBe(false);
+  leave.abort();
+  await other.ended;
+});
+
+test('one person cannot hold any number of streams open', async () => {
+  const leave = new AbortController();
+  const me = randomUUID();
+  const answers = Array.from({ length: 40 }, () => changeStream(new Map(), watcher('s', me), leave.signal));
+  expect(answers.filter(({ status }) => status === 200)).toHaveLength(30);
+  expect(changeStream(new Map(), watcher(), leave.signal).status).toBe(200);
+  const ended = answers
+    .filter(({ body, status }) => body && status === 200)
+    .map((each) => listenTo(each).ended);
+  leave.abort();
+  await Promise.all(ended);
+  expect(changeStream(new Map(), watcher('s', me), AbortSignal.abort()).status).toBe(200);
 });

@@ -1,5 +1,5 @@
 import { createHash, randomUUID } from 'node:crypto';
-import { existsSync, mkdirSync, readdirSync, rmSync, statSync } from 'node:fs';
+import { chmodSync, existsSync, mkdirSync, readdirSync, rmSync, statSync } from 'node:fs';
 import { rename, writeFile } from 'node:fs/promises';
 import path from 'node:path';
 import { ProblemError, problemOf } from '#core/problem/problem.ts';
@@ -8,10 +8,17 @@ import { segmentContent } from '../store/kept.ts';
 
 /* Segments as local files, named after their content: fetched once, shared by all readers, deleted and fetched again at will. */
 
+const isPrivate = new Set<string>();
+
 /** The folder of the cache, made when it is not there. */
 export function cacheFolder(): string {
   const folder = path.resolve(settings().SLATE_CACHE);
-  mkdirSync(folder, { recursive: true });
+  // Records are nobody else's business on this machine.
+  mkdirSync(folder, { recursive: true, mode: 0o700 });
+  if (!isPrivate.has(folder)) {
+    chmodSync(folder, 0o700);
+    isPrivate.add(folder);
+  }
   return folder;
 }
 
@@ -42,7 +49,7 @@ async function fetchSegment(hash: string, file: string): Promise<string> {
   if (createHash('sha256').update(content).digest('hex') !== hash)
     throw failed('a part of them is damaged', 'Refresh the data set.');
   // A file appears under its name only when it is whole: what is cut off leaves nothing that could be read.
-  const part = path.join(cacheFolder(), `fetching-${randomUUID()}`);
+  const part = path.join(cacheFolder(), `fetching-${process.pid}-${randomUUID()}`);
   try {
     await writeFile(part, content);
     await rename(part, file);
@@ -51,6 +58,18 @@ async function fetchSegment(hash: string, file: string): Promise<string> {
     throw new ProblemError(problemOf(thrown, 'fetching kept records'));
   }
   return file;
+}
+
+/** Whether the process that began a file or folder, which has its number in its name, is gone. */
+function hasEnded(name: string): boolean {
+  const [, pid] = /^(?:fetching|writing)-(\d+)-/.exec(name) ?? [];
+  if (pid === undefined) return false;
+  try {
+    process.kill(Number(pid), 0);
+    return false;
+  } catch (thrown) {
+    return (thrown as NodeJS.ErrnoException).code === 'ESRCH';
+  }
 }
 
 /**
@@ -62,7 +81,7 @@ export function tidyCache(now = Date.now()): void {
   for (const name of readdirSync(folder)) {
     const file = path.join(folder, name);
     const age = now - (statSync(file, { throwIfNoEntry: false })?.mtimeMs ?? now);
-    const isLeft = /^(fetching|writing)-/.test(name) && age > 6 * 3_600_000;
+    const isLeft = /^(fetching|writing)-/.test(name) && (age > 6 * 3_600_000 || hasEnded(name));
     if (isLeft || (name.endsWith('.parquet') && age > 7 * 86_400_000))
       rmSync(file, { recursive: true, force: true });
   }

@@ -6,40 +6,80 @@ import { listen } from './listen.ts';
 const changes = new EventEmitter().setMaxListeners(0);
 const beatMs = 20_000;
 
-/** Begins to hear of new versions of kept records; gives what ends it. */
-export const startHearing = (): Promise<() => Promise<void>> =>
-  listen('slate_kept', (dataSet) => changes.emit('change', dataSet));
+/** Begins to hear of new versions of kept records and of people who sign out; gives what ends it. */
+export async function startHearing(): Promise<() => Promise<void>> {
+  const [kept, signedOut] = await Promise.all([
+    listen('slate_kept', (dataSet) => changes.emit('change', dataSet)),
+    listen('slate_signed_out', (session) => changes.emit('signed out', session)),
+  ]);
+  return async () => {
+    await Promise.all([kept(), signedOut()]);
+  };
+}
+
+/** Open pages of one person in this process; more than these have to ask for themselves. */
+const mostStreams = 30;
+const streams = new Map<string, number>();
+
+/** Whose page it is. */
+export interface Watcher {
+  readonly userId: string;
+  /** The session that it was opened in (see `sessionOf`). */
+  readonly session: string;
+  /** Whether the session still lasts. */
+  readonly isSignedIn: () => Promise<boolean>;
+}
 
 /**
- * A stream of server-sent events (HTML, 9.2) for one open page: `changed`, with the data sets of the page that have new
- * records. After the server lost touch with its database the page is told that all of them may have.
+ * A stream of server-sent events (HTML, 9.2) for one open page: `changed`, with the data sets of the page that show new
+ * records. `followers` says which those are for each data set whose records may change (see `followersOf`). After the server lost touch with its database the page is told that all of them may have. It ends with the session.
  */
-export function changeStream(dataSets: ReadonlySet<string>, signal: AbortSignal): Response {
+export function changeStream(
+  followers: ReadonlyMap<string, readonly string[]>,
+  { userId, session, isSignedIn }: Watcher,
+  signal: AbortSignal,
+): Response {
+  const open = streams.get(userId) ?? 0;
+  if (open >= mostStreams) return new Response('Too many open pages.', { status: 429 });
+  streams.set(userId, open + 1);
   const encoder = new TextEncoder();
   let close = (): void => undefined;
   const body = new ReadableStream<Uint8Array>({
     start(controller) {
       const send = (text: string): void => controller.enqueue(encoder.encode(text));
       const tell = (dataSet: string | null): void => {
-        if (dataSet !== null && !dataSets.has(dataSet)) return;
-        const ids = dataSet === null ? [...dataSets] : [dataSet];
-        send(`event: changed\ndata: ${JSON.stringify(ids)}\n\n`);
+        const ids = dataSet === null ? [...new Set([...followers.values()].flat())] : followers.get(dataSet);
+        if (ids) send(`event: changed\ndata: ${JSON.stringify(ids)}\n\n`);
       };
-      const beat = setInterval(() => send(': here\n\n'), beatMs);
-      changes.on('change', tell);
-      close = () => {
-        clearInterval(beat);
-        changes.off('change', tell);
-        close = () => undefined;
-      };
-      signal.addEventListener('abort', () => {
+      const end = (): void => {
         close();
         try {
           controller.close();
         } catch {
           // The reader has closed it already.
         }
-      });
+      };
+      const leave = (ended: string | null): void => {
+        if (ended === session) end();
+      };
+      const beat = setInterval(() => {
+        send(': here\n\n');
+        // A session also ends by itself, and a notice may be missed; a database that is away ends none.
+        isSignedIn().then(
+          (lasts) => lasts || end(),
+          () => undefined,
+        );
+      }, beatMs);
+      changes.on('change', tell);
+      changes.on('signed out', leave);
+      close = () => {
+        clearInterval(beat);
+        changes.off('change', tell);
+        changes.off('signed out', leave);
+        streams.set(userId, (streams.get(userId) ?? 1) - 1);
+        close = () => undefined;
+      };
+      signal.addEventListener('abort', end, { once: true });
       send('retry: 2000\n\n');
     },
     cancel: () => close(),

@@ -1,17 +1,21 @@
 import { z } from 'zod';
+import { type Filter, resolveCondition } from '#core/condition/resolve.ts';
+import { keyAndTitle } from '#core/dataset/naming.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
+import type { Field } from '#core/field/field.ts';
 import type { Cell } from '#core/field/value.ts';
 import { relationOf } from '#core/flow/applies.ts';
-import { type Context, dataSetOf, shortNames } from '#core/flow/context.ts';
+import { type Context, shortNames } from '#core/flow/context.ts';
+import { ownConditions, recordFields } from '#core/flow/offered.ts';
 import { counterpart } from '#core/flow/reach.ts';
 import { formatCell, formatUnit } from '#core/format/format.ts';
 import { measureOf } from '#core/measure/plan.ts';
-import { ask, keyAndTitle } from '#core/pane/ask.ts';
+import { ask, searchFilter } from '#core/pane/ask.ts';
 import type { DetailBody, TableBody } from '#core/pane/result.ts';
-import type { Pane } from '#core/pane/schema.ts';
+import type { Pane, TablePane } from '#core/pane/schema.ts';
 import { type ShownMeasure, shownMeasure } from '#core/pane/shape.ts';
 import { recordsBehind } from '#core/plan/behind.ts';
-import type { GroupsPlan, RecordsPlan } from '#core/plan/plan.ts';
+import { allOf, type GroupsPlan, type RecordsPlan } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { countRecords, runPlan } from '../records.ts';
 import { shownField } from './run.ts';
@@ -31,19 +35,50 @@ export const CellAddress = z.object({
 });
 export type CellAddress = z.infer<typeof CellAddress>;
 
+/** The number that an address speaks of; null where it speaks of none. */
+export function cellOf(params: URLSearchParams): CellAddress | null {
+  try {
+    return CellAddress.parse(JSON.parse(params.get('_cell') ?? ''));
+  } catch {
+    return null;
+  }
+}
+
 export interface Behind {
   readonly table: TableBody;
   readonly dataSet: string;
   readonly key: string | null;
+  readonly title: string | null;
   readonly measure: ShownMeasure;
   /** The measure over these very records: the number that was opened. */
   readonly value: Cell;
+  /** Of a share: how many records are in it, and of how many, as exact texts. */
+  readonly part: string | null;
+  readonly outOf: string | null;
   /** What the number is of: "cause weather". */
   readonly of: string;
 }
 
+/** How the records behind a number are looked at. */
+export interface BehindView {
+  /** From 1. */
+  readonly page: number;
+  readonly search?: string | undefined;
+  readonly order?: readonly { by: string; descending?: boolean }[] | undefined;
+}
+
 const pageSize = 25;
-const mostColumns = 12;
+
+/** Reads how the records behind a number are looked at from the parameters of an address. */
+export const behindViewOf = (params: URLSearchParams): BehindView => ({
+  page: Math.min(1_000_000, Math.max(1, Math.trunc(Number(params.get('_page'))) || 1)),
+  search: (params.get('_find') ?? '').slice(0, 500),
+  order: params
+    .getAll('_order')
+    .slice(0, 8)
+    .map((text) => ({ by: text.slice(1), descending: text.startsWith('-') })),
+});
+
 const gone = (what: string): ProblemError =>
   new ProblemError({
     code: 'missing',
@@ -52,13 +87,8 @@ const gone = (what: string): ProblemError =>
     mend: 'Close this and choose again.',
   });
 
-/** The records behind a number, a page at a time, with the number computed over them again. */
-export async function openBehind(
-  address: CellAddress,
-  page: number,
-  context: Context,
-  signal?: AbortSignal,
-): Promise<Behind> {
+/** What a number is worked out of, and the plan of the records behind it. Throws a {@link ProblemError}. */
+export function behindPlan(address: CellAddress, view: BehindView, context: Context) {
   const pane = context.dashboard.panes.find(({ id }) => id === address.pane);
   const dataSet = pane && context.dataSets.get(pane.dataSet);
   if (!pane || !dataSet || (pane.kind !== 'card' && pane.kind !== 'chart')) throw gone('that pane');
@@ -66,31 +96,60 @@ export async function openBehind(
   if (asked.state !== 'card' && asked.state !== 'chart') throw gone('that number');
   const measure = asked.plan.measures[address.before ? 1 : 0];
   if (!measure) throw gone('that number');
-  const fields = dataSet.fields
-    .filter(({ hidden }) => !hidden)
-    .slice(0, mostColumns)
-    .map(({ name }) => name);
+  const fields = recordFields(pane, context.dashboard, dataSet);
   const chosen = address.restOf
     ? { values: address.values, restOf: address.restOf }
     : { values: address.values };
-  const plan: RecordsPlan = recordsBehind(asked.plan, chosen, measure, {
-    fields: [...new Set([...fields, ...keyAndTitle(dataSet)])],
-    order: [],
+  const found = recordsBehind(asked.plan, chosen, measure, {
+    fields,
+    order: view.order?.filter(({ by }) => fields.includes(by)) ?? [],
     ...(dataSet.key === undefined ? {} : { key: dataSet.key }),
-    offset: (page - 1) * pageSize,
+    offset: (view.page - 1) * pageSize,
     limit: pageSize,
   });
+  const plan: RecordsPlan = {
+    ...found,
+    where: allOf([found.where, searchFilter(view.search, fields, dataSet)]),
+  };
+  return { pane, dataSet, asked, measure, chosen, plan };
+}
+
+/** The records behind a number, a page at a time, with the number computed over them again. */
+export async function openBehind(
+  address: CellAddress,
+  view: BehindView,
+  context: Context,
+  signal?: AbortSignal,
+): Promise<Behind> {
+  const { pane, dataSet, asked, measure, chosen, plan } = behindPlan(address, view, context);
   const asking = {
     doing: `opening what is behind “${pane.title}”`,
     signal,
   };
+  const isShare = measure.calculation.kind === 'share';
   const again: GroupsPlan = {
     kind: 'groups',
     from: plan.from,
     zone: plan.zone,
     where: cellWhere(asked.plan, chosen),
     by: [],
-    measures: [measure],
+    measures: [
+      measure,
+      ...(measure.calculation.kind === 'share'
+        ? [
+            {
+              name: 'out of',
+              calculation: { kind: 'count' as const },
+              where: allOf([measure.where ?? null]),
+            },
+            {
+              name: 'part',
+              calculation: { kind: 'count' as const },
+              where: allOf([measure.where ?? null, measure.calculation.where]),
+            },
+          ]
+        : []),
+    ],
     order: [],
     limit: 1,
   };
@@ -99,21 +158,23 @@ export async function openBehind(
     countRecords(plan, asking),
     runPlan(again, asking),
   ]);
+  const [value = null, outOf = null, part = null] = numbers.records[0] ?? [];
   return {
     table: {
       kind: 'table',
-      fields: plan.fields.map((name) =>
-        shownField(dataSet.fields.find((field) => field.name === name) ?? { name, type: 'text' }),
-      ),
+      fields: plan.fields.map((name) => shownField(fieldOf(dataSet, name))),
       records: found.records,
       total,
-      page,
+      page: view.page,
       noun: dataSet.noun,
     },
     dataSet: shortNames(context.dashboard, context.dataSets).get(pane.dataSet) ?? '',
     key: dataSet.key ?? null,
-    measure: shownMeasure(measureOf(dataSet, pane.measure), dataSet.fields),
-    value: numbers.records[0]?.[0] ?? null,
+    title: dataSet.title ?? null,
+    measure: shownMeasure(measureOf(dataSet, 'measure' in pane ? pane.measure : ''), dataSet.fields),
+    value,
+    part: isShare && part !== null ? String(part) : null,
+    outOf: isShare && outOf !== null ? String(outOf) : null,
     of: cellWords(pane, dataSet, address, context),
   };
 }
@@ -145,89 +206,133 @@ function cellWords(
 }
 
 export interface RelatedRecords {
+  /** The pane whose records these are: its fields, under its conditions. */
+  readonly pane: string;
   readonly dataSet: string;
   readonly noun: string;
   readonly table: TableBody;
   readonly key: string | null;
+  readonly title: string | null;
 }
-
 export interface OpenedRecord {
   readonly detail: DetailBody;
   readonly dataSet: string;
-  /** Records of other data sets on the dashboard that refer to this one. */
+  /** Records of other panes that refer to this one. */
   readonly related: readonly RelatedRecords[];
 }
 
-/** One record with all its fields, and what refers to it. */
+const mostRelated = 10;
+
+/**
+ * A record as the pane that it is opened from has it: under the pane's conditions, with the pane's fields; and the records of
+ * other tables of the dashboard that refer to it. What no pane shows is not found.
+ */
 export async function openRecord(
-  short: string,
-  key: string,
+  from: { readonly pane: string; readonly key: string },
   context: Context,
   signal?: AbortSignal,
 ): Promise<OpenedRecord> {
-  const dataSet = dataSetOf(short, context);
-  if (!dataSet || dataSet.key === undefined) throw gone(`the data set “${short}”`);
-  const asking = {
-    doing: `opening ${dataSet.noun.one} ${key}`,
-    signal,
-  };
+  const { dashboard, dataSets } = context;
   const { zone } = context.clock;
-  const fields = dataSet.fields.filter(({ hidden }) => !hidden).map(({ name }) => name);
-  const shown = [...new Set([...fields, ...keyAndTitle(dataSet)])];
-  const from = relationOf(dataSet, context).relation;
-  const where = { field: dataSet.key, test: { op: 'same' as const, value: key } };
-  const others = [...shortNames(context.dashboard, context.dataSets)].flatMap(([id, name]) => {
-    const other = context.dataSets.get(id);
-    const link = other && other !== dataSet && dataSet.key ? counterpart(dataSet.key, dataSet, other) : null;
-    return other && link && link !== other.key && other.inputs.every(({ required }) => !required)
-      ? [{ name, other, link }]
-      : [];
+  const pane = dashboard.panes.find(({ id }) => id === from.pane);
+  const dataSet = pane && dataSets.get(pane.dataSet);
+  if (!pane || !dataSet || dataSet.key === undefined) throw gone('what this record was opened from');
+  const { key } = dataSet;
+  const names = shortNames(dashboard, dataSets);
+  const asking = { doing: `opening ${dataSet.noun.one} ${from.key}`, signal };
+  const shown = recordFields(pane, dashboard, dataSet);
+  const plan = (
+    of: Pane,
+    data: DataSet,
+    where: Filter,
+    fields: readonly string[],
+    limit: number,
+  ): RecordsPlan => ({
+    kind: 'records',
+    from: relationOf(data, context).relation,
+    where: allOf([paneFilter(of, data, context), where]),
+    zone,
+    fields: [...fields],
+    order: [],
+    ...(limit > 1 && data.key !== undefined ? { key: data.key } : {}),
+    offset: 0,
+    limit,
   });
-  const [{ records }, ...related] = await Promise.all([
-    runPlan({ kind: 'records', from, where, zone, fields: shown, order: [], offset: 0, limit: 1 }, asking),
-    ...others.map(async ({ name, other, link }): Promise<RelatedRecords> => {
-      const columns = other.fields
-        .filter(({ hidden, name: field }) => !hidden && field !== link)
-        .slice(0, 5)
-        .map((field) => field.name);
-      const plan: RecordsPlan = {
-        kind: 'records',
-        from: relationOf(other, context).relation,
-        where: { field: link, test: { op: 'same', value: key } },
-        zone,
-        fields: [...new Set([...columns, ...keyAndTitle(other)])],
-        order: [],
-        ...(other.key === undefined ? {} : { key: other.key }),
-        offset: 0,
-        limit: 10,
-      };
-      const [found, total] = await Promise.all([runPlan(plan, asking), countRecords(plan, asking)]);
-      const table: TableBody = {
-        kind: 'table',
-        fields: plan.fields.map((field) =>
-          shownField(other.fields.find((each) => each.name === field) ?? { name: field, type: 'text' }),
-        ),
-        records: found.records,
-        total,
-        page: 1,
-        noun: other.noun,
-      };
-      return { dataSet: name, noun: other.noun.many, table, key: other.key ?? null };
-    }),
-  ]);
-  const titleAt = dataSet.title === undefined ? -1 : shown.indexOf(dataSet.title);
+  const isRecord: Filter = { field: key, test: { op: 'same', value: from.key } };
+  const { records } = await runPlan(plan(pane, dataSet, isRecord, shown, 1), asking);
   const [record = null] = records;
+  const related = record === null ? [] : relatedTables(pane, dataSet, context);
   return {
-    dataSet: short,
+    dataSet: names.get(pane.dataSet) ?? '',
     detail: {
       kind: 'detail',
-      fields: shown.map((name) =>
-        shownField(dataSet.fields.find((field) => field.name === name) ?? { name, type: 'text' }),
-      ),
+      fields: shown.map((name) => shownField(fieldOf(dataSet, name))),
       record,
-      title: record && titleAt >= 0 ? String(record[titleAt] ?? '') : null,
+      title: titleIn(record, shown, dataSet),
       noun: dataSet.noun,
     },
-    related,
+    related: await Promise.all(
+      related.map(async ({ table, other, link }): Promise<RelatedRecords> => {
+        const refers: Filter = { field: link, test: { op: 'same', value: from.key } };
+        const columns = table.columns.flatMap(({ field, hidden }) =>
+          hidden || field === link ? [] : [field],
+        );
+        const fields = [...new Set([...columns, ...keyAndTitle(other)])];
+        const asked = plan(table, other, refers, fields, mostRelated);
+        const [found, total] = await Promise.all([runPlan(asked, asking), countRecords(asked, asking)]);
+        return {
+          pane: table.id,
+          dataSet: names.get(table.dataSet) ?? '',
+          noun: other.noun.many,
+          key: other.key ?? null,
+          title: other.title ?? null,
+          table: {
+            kind: 'table',
+            fields: fields.map((name) => shownField(fieldOf(other, name))),
+            records: found.records,
+            total,
+            page: 1,
+            noun: other.noun,
+          },
+        };
+      }),
+    ),
   };
+}
+
+/** The tables of other data sets whose records refer to those of a pane; the first of each data set. */
+function relatedTables(
+  { dataSet: ownId }: Pane,
+  dataSet: DataSet,
+  { dashboard, dataSets }: Context,
+): { table: TablePane; other: DataSet; link: string }[] {
+  const seen = new Set([ownId]);
+  return dashboard.panes.flatMap((table) => {
+    const other = dataSets.get(table.dataSet);
+    if (table.kind !== 'table' || !other || seen.has(table.dataSet)) return [];
+    const link = dataSet.key === undefined ? null : counterpart(dataSet.key, dataSet, other);
+    if (link === null || link === other.key || other.inputs.some(({ required }) => required)) return [];
+    seen.add(table.dataSet);
+    return [{ table, other, link }];
+  });
+}
+
+/** What a pane keeps of its data set, whatever the scope. */
+const paneFilter = (pane: Pane, dataSet: DataSet, { clock, person }: Context): Filter =>
+  allOf(
+    [...(dataSet.keeping ? [dataSet.keeping] : []), ...ownConditions(pane, dataSet)].map((condition) =>
+      resolveCondition(condition, dataSet.fields, clock, { person }),
+    ),
+  );
+
+const fieldOf = ({ fields }: DataSet, name: string): Field =>
+  fields.find((field) => field.name === name) ?? { name, type: 'text' };
+
+function titleIn(
+  record: readonly Cell[] | null,
+  fields: readonly string[],
+  { title }: DataSet,
+): string | null {
+  const cell = title === undefined ? null : record?.[fields.indexOf(title)];
+  return cell === null || cell === undefined ? null : String(cell);
 }

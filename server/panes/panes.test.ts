@@ -105,17 +105,17 @@ describe('a card', () => {
   test('opens onto exactly the records it counts', async () => {
     for (const id of ['today', 'late-today']) {
       const card = await shown<CardBody>(id);
-      const behind = await openBehind({ pane: id, values: [] }, 1, at());
+      const behind = await openBehind({ pane: id, values: [] }, { page: 1 }, at());
       expect(behind.table.total).toBe(card.now);
       expect(behind.value).toBe(card.now);
-      const before = await openBehind({ pane: id, values: [], before: true }, 1, at());
+      const before = await openBehind({ pane: id, values: [], before: true }, { page: 1 }, at());
       expect(before.table.total).toBe(card.before);
     }
   });
 
   test('of a rate opens onto the records that meet it, and gives the rate again', async () => {
     const card = await shown<CardBody>('punctual');
-    const behind = await openBehind({ pane: 'punctual', values: [] }, 1, at());
+    const behind = await openBehind({ pane: 'punctual', values: [] }, { page: 1 }, at());
     expect(behind.value).toBe(card.now);
     expect(behind.table.total).toBe(await counted(`${days28} AND delay_minutes <= 10`));
   });
@@ -126,7 +126,7 @@ describe('a chart', () => {
     const { data } = await shown<ChartBody>('causes');
     expect(data.categories.some(({ value }) => value === null)).toBe(true);
     for (const [index, { value }] of data.categories.entries()) {
-      const behind = await openBehind({ pane: 'causes', values: [value] }, 1, at());
+      const behind = await openBehind({ pane: 'causes', values: [value] }, { page: 1 }, at());
       expect(behind.table.total).toBe(data.series[0]?.values[index]);
     }
   });
@@ -135,7 +135,7 @@ describe('a chart', () => {
     const { data } = await shown<ChartBody>('per-day');
     expect(data.categories).toHaveLength(28);
     const day = data.categories[3]?.value ?? '';
-    const behind = await openBehind({ pane: 'per-day', values: [day] }, 1, at());
+    const behind = await openBehind({ pane: 'per-day', values: [day] }, { page: 1 }, at());
     expect(behind.table.total).toBe(data.series[0]?.values[3]);
     expect(behind.of).toBe('30 Oct');
   });
@@ -199,6 +199,7 @@ describe('following', () => {
     expect(await runPane({ pane: paneOf('incidents'), context: at() })).toEqual({
       state: 'waiting',
       choose: 'sailing',
+      from: ['Late sailings, latest first'],
     });
     const incidents = await shown<TableBody>('incidents', { focus });
     const { rows } = await sound.client.query(
@@ -217,7 +218,7 @@ describe('following', () => {
 
   test('a record opens with all its fields and what refers to it', async () => {
     const key = await sailing();
-    const opened = await openRecord('sailings', key, at());
+    const opened = await openRecord({ pane: 'late', key }, at());
     expect(opened.detail.title).toBe(`SK-${key}`);
     expect(opened.related.map(({ noun }) => noun)).toEqual(['incidents']);
     expect(Number(opened.related[0]?.table.total)).toBeGreaterThan(0);
@@ -291,8 +292,8 @@ describe('what goes wrong', () => {
       { pane: 'nowhere', values: [] },
       { pane: 'late', values: [] },
     ])
-      await expect(openBehind(address, 1, at())).rejects.toThrow('is not on this dashboard');
-    await expect(openRecord('nowhere', '1', at())).rejects.toThrow('is not on this dashboard');
+      await expect(openBehind(address, { page: 1 }, at())).rejects.toThrow('is not on this dashboard');
+    await expect(openRecord({ pane: 'nowhere', key: '1' }, at())).rejects.toThrow('is not on this dashboard');
     await expect(clauseValues('nowhere', '', at())).rejects.toThrow('there is no clause');
   });
 

@@ -3,6 +3,7 @@ import type { Field } from '#core/field/field.ts';
 import { type Cell, labelOf } from '#core/field/value.ts';
 import { appliedTo } from '#core/flow/applies.ts';
 import type { Context } from '#core/flow/context.ts';
+import { formatMoment } from '#core/format/format.ts';
 import { measureOf } from '#core/measure/plan.ts';
 import { type Asked, ask, columnLabel } from '#core/pane/ask.ts';
 import type { ChartBody, Loosen, PaneBody, PaneResult, TableBody } from '#core/pane/result.ts';
@@ -12,7 +13,7 @@ import { dayOf, type Span } from '#core/period/period.ts';
 import { allOf, type RecordsPlan } from '#core/plan/plan.ts';
 import { problemOf } from '#core/problem/problem.ts';
 import { conditionWords } from '#core/words/condition.ts';
-import { daysWords } from '#core/words/period.ts';
+import { daysWords, dayWords } from '#core/words/period.ts';
 import { clauseWords } from '#core/words/scope.ts';
 import { type Asking, countRecords, runPlan } from '../records.ts';
 
@@ -71,8 +72,24 @@ function cardBody(
   const measure = shownMeasure(measureOf(dataSet, pane.measure), dataSet.fields);
   const [now = null, before = null] = records[0] ?? [];
   if (!spans) return { kind: 'card', measure, now };
-  const words = (span: Span): string => spanWords(span, context);
-  return { kind: 'card', measure, now, before, nowWords: words(spans.now), beforeWords: words(spans.before) };
+  return {
+    kind: 'card',
+    measure,
+    now,
+    before,
+    nowWords: spanWords(spans.now, context),
+    beforeWords: spans.isPartial ? partialWords(spans.before, context) : spanWords(spans.before, context),
+  };
+}
+
+/** A stretch that ends within a day: "by 15:53 on 26 Nov", "1 Oct to 15:53 on 27 Oct". */
+function partialWords({ from, to }: Span, { clock }: Context): string {
+  if (!from || !to) return '';
+  const { zone } = clock;
+  const thisYear = dayOf(clock.now, zone).slice(0, 4);
+  const [first, last] = [dayOf(from, zone), dayOf(to, zone)];
+  const until = `${formatMoment(to.toISOString(), zone, 'time')} on ${dayWords(last, thisYear)}`;
+  return first === last ? `by ${until}` : `${dayWords(first, thisYear)} to ${until}`;
 }
 
 function spanWords({ from, to }: Span, { clock }: Context): string {

@@ -1,15 +1,20 @@
 import type { Dashboard } from '#core/dashboard/schema.ts';
+import { keyAndTitle } from '#core/dataset/naming.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { type Context, vocabularyOf } from '#core/flow/context.ts';
+import { hasReaderPeriod } from '#core/flow/applies.ts';
+import { type Context, type Picked, usedDataSets, vocabularyOf } from '#core/flow/context.ts';
+import { publicDataSet, publicPane, visibleCondition } from '#core/flow/offered.ts';
 import { type Reads, readsOf } from '#core/flow/reads.ts';
 import { comesFrom } from '#core/lineage/reach.ts';
-import { ask, keyAndTitle } from '#core/pane/ask.ts';
+import { ask } from '#core/pane/ask.ts';
 import { type PaneResult, scopeCountId } from '#core/pane/result.ts';
-import type { Pane, TablePane } from '#core/pane/schema.ts';
+import type { TablePane } from '#core/pane/schema.ts';
 import type { Vocabulary } from '#core/scope/state.ts';
+import { briefSentence } from '#core/words/brief.ts';
 import { countRecords } from '../records.ts';
 import { checksOf } from '../store/checks.ts';
 import type { Opened } from './context.ts';
+import { withPicked } from './picked.ts';
 import { runPane } from './run.ts';
 
 /** What the page of a dashboard needs besides the panes' results. Holds no request, origin or other trace of a source. */
@@ -24,6 +29,10 @@ export interface DashboardView {
   /** ISO 8601: the moment that relative dates are counted from. */
   readonly now: string;
   readonly problems: readonly string[];
+  /** Some of what is shown is kept here, or made of what is, so that the page is told when it changes. */
+  readonly hasKept: boolean;
+  /** How each pane is made, in a sentence. */
+  readonly sentences: Readonly<Record<string, string>>;
   /** What is expected of the records of a data set and is not so, in words, by data set. */
   readonly broken: Readonly<Record<string, readonly string[]>>;
 }
@@ -34,18 +43,6 @@ export interface ScopeCount {
   readonly all: string;
   readonly noun: string;
 }
-
-/** A definition without where its records come from. */
-const publicDataSet = ({ steps: _, start: __, checks: ___, ...dataSet }: DataSet): DataSet => ({
-  ...dataSet,
-  request: { kind: 'table', schema: '-', table: '-', columns: [], lookUps: [] },
-  inputs: dataSet.inputs.map(({ sample: _, refers: __, allowed: ___, ...input }) => input),
-  fields: dataSet.fields.map(({ origin: _, refers: __, ...field }) => field),
-});
-
-/** A pane without the name of what it waits for; that it waits is no secret. */
-const publicPane = (pane: Pane): Pane =>
-  pane.waitsFor === undefined ? pane : { ...pane, waitsFor: 'record' };
 
 /** The data set that the scope line counts: the one of its first clause, else of the first pane. */
 function counted({
@@ -63,11 +60,13 @@ function countPane({ dashboard, dataSets }: Pick<Context, 'dashboard' | 'dataSet
   const first = main?.dataSet.fields[0];
   if (!main || !first) return null;
   const [field = first.name] = keyAndTitle(main.dataSet);
+  const visible = visibleCondition(dashboard, main.id, main.dataSet);
   return {
     kind: 'table',
     id: scopeCountId,
     title: '',
     dataSet: main.id,
+    ...(visible ? { keeping: visible } : {}),
     columns: [{ field }],
     order: [],
     pageSize: 1,
@@ -79,7 +78,7 @@ export async function viewOf({ shown, draft, context, problems }: Opened): Promi
   const { dashboard, dataSets } = shown;
   const pane = countPane(context);
   // Data sets that are only looked up are nobody's business here.
-  const used = new Set([...dashboard.panes, ...dashboard.scope].map(({ dataSet }) => dataSet));
+  const used = new Set(usedDataSets(dashboard));
   const withCount = pane ? { ...dashboard, panes: [...dashboard.panes, pane] } : dashboard;
   return {
     id: shown.id,
@@ -87,7 +86,28 @@ export async function viewOf({ shown, draft, context, problems }: Opened): Promi
     desk: { name: shown.desk.name, slug: shown.desk.slug, zone: shown.desk.zone },
     dashboard: draft ? dashboard : { ...dashboard, panes: dashboard.panes.map(publicPane) },
     dataSets: Object.fromEntries(
-      [...dataSets].filter(([id]) => used.has(id)).map(([id, dataSet]) => [id, publicDataSet(dataSet)]),
+      [...dataSets]
+        .filter(([id]) => used.has(id))
+        .map(([id, dataSet]) => [id, publicDataSet(dashboard, id, dataSet)]),
+    ),
+    hasKept: [...used].some((id) =>
+      [...comesFrom(id, dataSets)].some((each) => dataSets.get(each)?.keep !== undefined),
+    ),
+    sentences: Object.fromEntries(
+      dashboard.panes.flatMap((each) => {
+        const dataSet = dataSets.get(each.dataSet);
+        return dataSet
+          ? [
+              [
+                each.id,
+                briefSentence(each, dataSet, {
+                  clock: context.clock,
+                  hasReaderPeriod: hasReaderPeriod(each, dataSet, context),
+                }),
+              ],
+            ]
+          : [];
+      }),
     ),
     vocabulary: vocabularyOf({ dashboard, dataSets }),
     reads: readsOf({ dashboard: withCount, dataSets }),
@@ -143,14 +163,21 @@ const nothingSet = ({ dashboard }: Context): Record<string, null> =>
 export interface FirstResults {
   readonly panes: Record<string, Promise<PaneResult>>;
   readonly count: Promise<ScopeCount | null>;
+  /** What is known of the records that are picked. */
+  readonly picked: Promise<Picked | null>;
 }
 
 /** Starts every pane at once; none waits for another. */
 export function firstResults(context: Context, signal: AbortSignal): FirstResults {
+  const known = withPicked(context, signal);
   return {
     panes: Object.fromEntries(
-      context.dashboard.panes.map((pane) => [pane.id, runPane({ pane, context, signal })]),
+      context.dashboard.panes.map((pane) => [
+        pane.id,
+        known.then((picked) => runPane({ pane, context: picked, signal })),
+      ]),
     ),
     count: countScope(context, signal),
+    picked: known.then(({ picked }) => picked ?? null),
   };
 }

@@ -8,6 +8,7 @@ import { allOf } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { runPlan } from '../records.ts';
 import { type ValueCounts, valueCounts } from '../value-counts.ts';
+import { visibleFilter } from './picked.ts';
 
 /** Values that exist, with how many records each has under the other clauses; and for numbers their range. */
 export interface ClauseValues extends ValueCounts {
@@ -47,10 +48,7 @@ export async function clauseValues(
     kind: 'groups' as const,
     from: relationOf(dataSet, context).relation,
     zone: context.clock.zone,
-    where: allOf([
-      ...(dataSet.keeping ? [resolveCondition(dataSet.keeping, dataSet.fields, context.clock)] : []),
-      ...others,
-    ]),
+    where: allOf([visibleFilter(clause.dataSet, dataSet, context), ...others]),
   };
   const count = { name: 'count', calculation: { kind: 'count' as const } };
   if (clause.offer === 'values' || clause.offer === 'text')

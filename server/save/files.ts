@@ -30,7 +30,7 @@ export async function writtenFile(
   sheet: Sheet,
   stream: Stream,
 ): Promise<ReadableStream<Uint8Array>> {
-  const folder = path.join(cacheFolder(), `writing-${randomUUID()}`);
+  const folder = path.join(cacheFolder(), `writing-${process.pid}-${randomUUID()}`);
   mkdirSync(folder, { recursive: true });
   const file = path.join(folder, `saved.${format}`);
   try {

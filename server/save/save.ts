@@ -2,13 +2,16 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import type { FieldType } from '#core/field/types.ts';
 import { labelOf } from '#core/field/value.ts';
 import type { Context } from '#core/flow/context.ts';
+import { readsOf } from '#core/flow/reads.ts';
 import { ask, columnLabel } from '#core/pane/ask.ts';
 import type { TablePane } from '#core/pane/schema.ts';
 import type { RecordsPlan } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import type { World } from '#core/step/kind.ts';
 import { relationWith, unsetInputs } from '#core/step/plan.ts';
+import { notNarrowedWords } from '#core/words/not-narrowed.ts';
 import { scopeSegments } from '#core/words/scope.ts';
+import { type BehindView, behindPlan, type CellAddress } from '../panes/drill.ts';
 import { streamRecords } from '../records.ts';
 import { fileFormats, writtenFile } from './files.ts';
 import { textFormats } from './text.ts';
@@ -47,13 +50,10 @@ export function saveTable(
   const shown = context.scope.tables[pane.id]?.columns ?? pane.columns.map(({ field }) => field);
   const columns = pane.columns.filter(({ field, hidden }) => !hidden && shown.includes(field));
   const ordered = [...columns].sort((a, b) => shown.indexOf(a.field) - shown.indexOf(b.field));
-  const scope = scopeSegments(context)
-    .map(({ text }) => text)
-    .join('');
   return saved(
     {
       title: pane.title,
-      scope,
+      scope: scopeSentence(pane.id, context),
       savedAt: context.clock.now,
       zone: context.clock.zone,
       fields: ordered.map((column) => ({
@@ -66,6 +66,43 @@ export function saveTable(
     format,
     signal,
   );
+}
+
+/** The records behind a number, all of them, with the fields chosen. Throws a {@link ProblemError}. */
+export function saveBehind(
+  address: CellAddress,
+  { view, shown }: { view: BehindView; shown: readonly string[] },
+  context: Context,
+  format: SaveFormat,
+  signal: AbortSignal,
+): Promise<Response> {
+  const { pane, dataSet, plan } = behindPlan(address, view, context);
+  const chosen = shown.filter((name) => plan.fields.includes(name));
+  return saved(
+    {
+      title: pane.title,
+      scope: scopeSentence(pane.id, context),
+      savedAt: context.clock.now,
+      zone: context.clock.zone,
+      fields: (chosen.length > 0 ? chosen : plan.fields).flatMap((name) => {
+        const field = dataSet.fields.find((each) => each.name === name);
+        return field ? [{ label: labelOf(field), name, type: field.type }] : [];
+      }),
+      plan,
+    },
+    format,
+    signal,
+  );
+}
+
+/** What a file says of the records in it: what the page shows, and what of that does not narrow the pane. */
+function scopeSentence(pane: string, context: Context): string {
+  const sentence = scopeSegments(context)
+    .map(({ text }) => text)
+    .join('');
+  const reads = readsOf(context)[pane];
+  const left = reads ? notNarrowedWords(reads, context) : '';
+  return left === '' ? sentence : `${sentence} (${left})`;
 }
 
 /** Every record and every field of a data set, those that readers are not shown too. Throws a {@link ProblemError}. */

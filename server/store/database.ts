@@ -24,6 +24,9 @@ function open(): Opened {
   return opened;
 }
 
+/** The pool itself, for libraries that bring their own statements. */
+export const databasePool = (): pg.Pool => open().pool;
+
 /** Our own database, through one pool of connections for the process. */
 export const database = (): NodePgDatabase => open().database;
 

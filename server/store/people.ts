@@ -1,8 +1,8 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { hash, verify } from '@node-rs/argon2';
-import { and, eq, gt, lt } from 'drizzle-orm';
+import { and, eq, gt, lt, sql } from 'drizzle-orm';
 import { database } from './database.ts';
-import { sessions, users } from './tables.ts';
+import { places, sessions, users } from './tables.ts';
 
 export type Role = (typeof users.$inferSelect)['role'];
 export interface User {
@@ -21,12 +21,26 @@ const cost = { memoryCost: 19_456, timeCost: 2, parallelism: 1 };
 /** So that an unknown address takes as long to refuse as a wrong password. */
 const nobody = hash(randomBytes(16), cost);
 
-/** Tries a password. Returns the token for the cookie, or null. */
-export async function signIn(email: string, password: string): Promise<string | null> {
+/** An e-mail address as accounts are known by. */
+export const accountOf = (email: string): string => email.trim().toLowerCase();
+
+/** Whether a browser has signed in to an account before. */
+export async function hasSignedInFrom(email: string, place: string): Promise<boolean> {
+  const [found] = await database()
+    .select({ id: users.id })
+    .from(places)
+    .innerJoin(users, eq(users.id, places.userId))
+    .where(and(eq(places.placeHash, hashOf(place)), eq(users.email, accountOf(email))))
+    .limit(1);
+  return found !== undefined;
+}
+
+/** Tries a password. Returns the token for the cookie, or null. The browser is remembered as a place of the account. */
+export async function signIn(email: string, password: string, place?: string): Promise<string | null> {
   const [user] = await database()
     .select()
     .from(users)
-    .where(eq(users.email, email.trim().toLowerCase()))
+    .where(eq(users.email, accountOf(email)))
     .limit(1);
   const right = await verify(user?.passwordHash ?? (await nobody), password);
   if (!user || !right) return null;
@@ -39,6 +53,11 @@ export async function signIn(email: string, password: string): Promise<string | 
       userId: user.id,
       expiresAt: new Date(Date.now() + sessionSeconds * 1000),
     });
+  if (place !== undefined)
+    await database()
+      .insert(places)
+      .values({ placeHash: hashOf(place), userId: user.id })
+      .onConflictDoUpdate({ target: [places.placeHash, places.userId], set: { seenAt: new Date() } });
   return token;
 }
 
@@ -54,10 +73,13 @@ export async function personOf(token: string): Promise<User | null> {
 }
 
 export async function signOut(token: string): Promise<void> {
-  await database()
-    .delete(sessions)
-    .where(eq(sessions.tokenHash, hashOf(token)));
+  const tokenHash = hashOf(token);
+  await database().delete(sessions).where(eq(sessions.tokenHash, tokenHash));
+  await database().execute(sql`SELECT pg_notify('slate_signed_out', ${tokenHash})`);
 }
+
+/** What a session is told apart by where its token must not stand. */
+export const sessionOf = (token: string): string => hashOf(token);
 
 export async function addUser(user: Omit<User, 'id'> & { password: string }): Promise<void> {
   const { password, ...rest } = user;

@@ -14,6 +14,7 @@ import {
   timestamp,
   unique,
   uuid,
+  varchar,
 } from 'drizzle-orm/pg-core';
 
 const bytes = customType<{ data: Buffer }>({ dataType: () => 'bytea' });
@@ -42,6 +43,27 @@ export const sessions = pgTable(
   },
   (table) => [index('sessions_by_expiry').on(table.expiresAt)],
 );
+
+/** Browsers that somebody has signed in from, by the hash of what they say of themselves. */
+export const places = pgTable(
+  'places',
+  {
+    placeHash: text('place_hash').notNull(),
+    userId: uuid('user_id')
+      .notNull()
+      .references(() => users.id, { onDelete: 'cascade' }),
+    seenAt: moment('seen_at').notNull().default(sql`now()`),
+  },
+  (table) => [primaryKey({ columns: [table.placeHash, table.userId] })],
+);
+
+/** Counts of tries, as the library that limits them has them. */
+export const rateLimits = pgTable('rate_limits', {
+  key: varchar('key', { length: 255 }).primaryKey(),
+  points: integer('points').notNull().default(0),
+  /** Milliseconds since 1970; null: never. */
+  expire: bigint('expire', { mode: 'number' }),
+});
 
 export const desks = pgTable('desks', {
   id: uuid('id').primaryKey().defaultRandom(),

@@ -39,21 +39,25 @@ function Against({ body: { measure, now, before, beforeWords }, zone }: { body: 
   const size = difference.by.replace('-', '');
   const amount = isPercent
     ? `${formatNumber(String(Number(size) * 100), 1)} points`
-    : formatCell(size, measure, zone);
+    : formatCell(
+        size,
+        { ...measure, format: measure.format?.kind === 'date' ? undefined : measure.format },
+        zone,
+      );
   const isGood =
     measure.good === undefined || difference.direction === 'same'
       ? null
       : measure.good === difference.direction;
   const tone = isGood === null ? 'text-slate' : isGood ? 'text-settled' : 'text-slipping';
+  const less = measure.isCount ? 'fewer' : 'less';
   return (
     <p className="text-small text-muted">
       <span className={`font-strong ${tone}`}>
         {difference.direction === 'same'
-          ? 'as many as'
-          : `${amount} ${difference.direction === 'up' ? 'more' : 'less'} than`}
+          ? 'same as'
+          : `${amount} ${difference.direction === 'up' ? 'more' : less} than`}
       </span>{' '}
-      {formatCell(before, measure, zone)} on {beforeWords}
-      {target && ` · ${target}`}
+      {beforeWords} ({formatCell(before, measure, zone)}){target && ` · ${target}`}
     </p>
   );
 }

@@ -1,6 +1,6 @@
 import { type ColumnDef, getCoreRowModel, useReactTable } from '@tanstack/react-table';
 import { Columns3, Download } from 'lucide-react';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useMemo } from 'react';
 import { useLocation } from 'react-router';
 import type { Cell } from '#core/field/value.ts';
 import type { TableBody } from '#core/pane/result.ts';
@@ -15,6 +15,7 @@ import { SaveLinks } from '../../ui/save-links.tsx';
 import { Empty } from '../empty.tsx';
 import { Grid } from './grid.tsx';
 import { Pager } from './pager.tsx';
+import { Search } from './search.tsx';
 
 type Row = readonly Cell[];
 
@@ -76,9 +77,9 @@ export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) 
         <span className="flex-1" />
         <div className="tools">
           <Popover
-            label="Save as a file"
+            label="Download"
             trigger={
-              <IconButton name={`Save ${pane.title}`}>
+              <IconButton name={`Download ${pane.title}`}>
                 <Download className="size-4" />
               </IconButton>
             }
@@ -106,7 +107,7 @@ export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) 
             />
             {shownNow.columns && (
               <Button className="mt-3" onClick={() => change({ columns: undefined })}>
-                As they were
+                Reset
               </Button>
             )}
           </Popover>
@@ -135,7 +136,7 @@ export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) 
             if (focus?.value)
               open({
                 kind: 'record',
-                of: short,
+                pane: pane.id,
                 key: focus.value,
                 title: String(row[titleAt >= 0 ? titleAt : keyAt] ?? ''),
               });
@@ -151,61 +152,5 @@ export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) 
         onPage={(page) => change({ page })}
       />
     </div>
-  );
-}
-
-/** Searches as one types, without asking for every letter. */
-function Search({
-  label,
-  value,
-  onSearch,
-}: {
-  label: string;
-  value: string;
-  onSearch: (text: string) => void;
-}) {
-  const [text, setText] = useState(value);
-  const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
-  const sent = useRef(value);
-  useEffect(() => {
-    if (value !== sent.current) {
-      sent.current = value;
-      setText(value);
-    }
-  }, [value]);
-  const send = (next: string): void => {
-    sent.current = next;
-    onSearch(next);
-  };
-  return (
-    <span className="flex items-center gap-1">
-      <input
-        type="search"
-        data-table-search
-        aria-label={label}
-        placeholder={label}
-        value={text}
-        maxLength={200}
-        onChange={(event) => {
-          const next = event.target.value;
-          setText(next);
-          clearTimeout(timer.current);
-          timer.current = setTimeout(() => send(next), 250);
-        }}
-        className="h-7 w-48 border-b border-line bg-transparent px-1 text-small placeholder:text-muted"
-      />
-      {text && (
-        <Button
-          look="quiet"
-          className="min-h-6 px-1.5"
-          onClick={() => {
-            setText('');
-            send('');
-          }}
-        >
-          Clear
-        </Button>
-      )}
-    </span>
   );
 }

@@ -1,0 +1,138 @@
+import type { Condition } from '#core/condition/schema.ts';
+import type { Dashboard } from '#core/dashboard/schema.ts';
+import { keyAndTitle } from '#core/dataset/naming.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { Pane } from '#core/pane/schema.ts';
+import { subsetOf } from './subset.ts';
+
+/*
+ * What a reader of a dashboard may look at and narrow by: the fields that its panes show and its clauses offer, of the records
+ * that its panes keep. The one place that decides it; whatever a reader asks by address is held against it.
+ */
+
+/** The fields of its data set that a pane shows by itself, the key and the name of a record among them. */
+function shownBy(pane: Pane, dataSet: DataSet): string[] {
+  switch (pane.kind) {
+    case 'card':
+      return pane.behind ?? [];
+    case 'chart':
+      return [pane.by.field, ...(pane.split === undefined ? [] : [pane.split]), ...(pane.behind ?? [])];
+    case 'table':
+      return [
+        ...pane.columns.filter(({ hidden }) => !hidden).map(({ field }) => field),
+        ...keyAndTitle(dataSet),
+      ];
+    case 'detail':
+      return [...pane.fields, ...keyAndTitle(dataSet)];
+  }
+}
+
+/** The conditions of a pane's own, beside those that its data set always has. */
+export const ownConditions = (pane: Pane, dataSet: DataSet): Condition[] => [
+  ...(pane.subset === undefined ? [] : [subsetOf(dataSet, pane.subset).where]),
+  ...(pane.keeping ? [pane.keeping] : []),
+];
+
+const panesOf = ({ panes }: Dashboard, dataSetId: string): Pane[] =>
+  panes.filter(({ dataSet }) => dataSet === dataSetId);
+
+const known = (names: readonly string[], { fields }: DataSet): string[] =>
+  [...new Set(names)].filter((name) => fields.some((field) => field.name === name));
+
+/** The fields of a data set that readers of a dashboard may look at and narrow by. */
+export function offeredFields(dashboard: Dashboard, dataSetId: string, dataSet: DataSet): string[] {
+  const clauses = dashboard.scope.filter((clause) => clause.dataSet === dataSetId).map(({ field }) => field);
+  return known(
+    [...panesOf(dashboard, dataSetId).flatMap((pane) => shownBy(pane, dataSet)), ...clauses],
+    dataSet,
+  );
+}
+
+/** Keeps the records of a data set that some pane can show; null where one of them keeps all. */
+export function visibleCondition(
+  dashboard: Dashboard,
+  dataSetId: string,
+  dataSet: DataSet,
+): Condition | null {
+  const each = panesOf(dashboard, dataSetId).map((pane) => ownConditions(pane, dataSet));
+  if (each.length === 0 || each.some((conditions) => conditions.length === 0)) return null;
+  return { any: each.map((all) => ({ all })) };
+}
+
+/**
+ * The fields that a record shows when it is opened from a pane: the pane's own, and those that another pane shows of these very
+ * records, which is one without conditions of its own or with the same.
+ */
+export function recordFields(pane: Pane, dashboard: Dashboard, dataSet: DataSet): string[] {
+  const own = JSON.stringify(ownConditions(pane, dataSet));
+  const others = panesOf(dashboard, pane.dataSet).filter((other) => {
+    const conditions = ownConditions(other, dataSet);
+    return conditions.length === 0 || JSON.stringify(conditions) === own;
+  });
+  const first = shownBy(pane, dataSet);
+  const more =
+    pane.kind === 'card' || pane.kind === 'chart' ? others : others.filter(({ kind }) => kind === 'detail');
+  return known(
+    [...first, ...more.flatMap((other) => shownBy(other, dataSet)), ...keyAndTitle(dataSet)],
+    dataSet,
+  );
+}
+
+/** A pane as readers are sent it: without conditions and fields that it does not show. */
+export function publicPane(pane: Pane): Pane {
+  const { keeping: _, subset: __, waitsFor, ...rest } = pane;
+  // That it waits is no secret; what it waits for is a name of the source's.
+  const shared = waitsFor === undefined ? {} : { waitsFor: 'record' };
+  switch (rest.kind) {
+    case 'card': {
+      const { when: ___, behind: ____, ...card } = rest;
+      return { ...card, ...shared };
+    }
+    case 'chart': {
+      const { behind: ___, ...chart } = rest;
+      return { ...chart, ...shared };
+    }
+    case 'table': {
+      const columns = rest.columns.filter(({ hidden }) => !hidden);
+      const order = rest.order.filter(({ by }) => columns.some(({ field }) => field === by));
+      return { ...rest, ...shared, columns, order };
+    }
+    case 'detail':
+      return { ...rest, ...shared };
+  }
+}
+
+/**
+ * A data set as readers are sent it: the fields that are offered, the measures that panes show, and what records are called.
+ * Nothing of where its records come from, how they are made, or what they are kept by.
+ */
+export function publicDataSet(dashboard: Dashboard, dataSetId: string, dataSet: DataSet): DataSet {
+  const offered = new Set([...offeredFields(dashboard, dataSetId, dataSet), ...keyAndTitle(dataSet)]);
+  const measures = new Set(
+    panesOf(dashboard, dataSetId).flatMap((pane) => ('measure' in pane ? [pane.measure] : [])),
+  );
+  const { version, source, inputs, noun, key, title } = dataSet;
+  return {
+    version,
+    source,
+    request: { kind: 'upload', columns: [] },
+    inputs: inputs.map(({ sample: _, refers: __, allowed: ___, ...input }) => input),
+    fields: dataSet.fields
+      .filter(({ name }) => offered.has(name))
+      .map(({ origin: _, refers: __, ...field }) => field),
+    ...(key === undefined ? {} : { key }),
+    ...(title === undefined ? {} : { title }),
+    noun,
+    measures: dataSet.measures
+      .filter(({ name }) => measures.has(name))
+      .map(({ name, label, unit, format, good, target }) => ({
+        name,
+        label,
+        calculation: { kind: 'count' as const },
+        ...(unit === undefined ? {} : { unit }),
+        ...(format === undefined ? {} : { format }),
+        ...(good === undefined ? {} : { good }),
+        ...(target === undefined ? {} : { target }),
+      })),
+  };
+}

@@ -1,0 +1,42 @@
+import { isUnset } from '#core/condition/resolve.ts';
+import { labelOf } from '#core/field/value.ts';
+import { type Context, dataSetOf, testOf } from '#core/flow/context.ts';
+import { notNarrowedBy, type Reads } from '#core/flow/reads.ts';
+import { listWords } from './condition.ts';
+import { focusWords } from './scope.ts';
+
+type Named = Pick<Context, 'dashboard' | 'dataSets' | 'scope' | 'clock' | 'picked'>;
+
+/** What a reader has chosen that cannot narrow a pane, as "not narrowed by route or cause"; empty where all of it does. */
+export function notNarrowedWords(reads: Reads, context: Named): string {
+  const { dashboard, dataSets, scope } = context;
+  const set = dashboard.scope.filter((clause) => {
+    const test = testOf(clause, scope);
+    return test !== null && !isUnset(test);
+  });
+  const left = notNarrowedBy(
+    reads,
+    scope,
+    set.map(({ name }) => name),
+  );
+  const field = (
+    of: { fields: readonly Parameters<typeof labelOf>[0][] } | null | undefined,
+    name: string,
+  ) => {
+    const found = of?.fields.find((each) => each.name === name);
+    return (found ? labelOf(found) : name).toLowerCase();
+  };
+  const names = [
+    ...set
+      .filter(({ name }) => left.clauses.includes(name))
+      .map((clause) => field(dataSets.get(clause.dataSet), clause.field)),
+    ...left.own.flatMap((index) =>
+      (scope.own[index] ?? []).map((own) => field(dataSetOf(own.dataSet, context), own.field)),
+    ),
+    ...left.focus.flatMap((index) => {
+      const focus = scope.focus[index];
+      return focus ? [focusWords(focus, context)] : [];
+    }),
+  ];
+  return names.length === 0 ? '' : `not narrowed by ${listWords([...new Set(names)], 'or')}`;
+}

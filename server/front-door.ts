@@ -1,0 +1,100 @@
+import { randomBytes } from 'node:crypto';
+import type { NextFunction, Request, Response } from 'express';
+import { settings } from './settings.ts';
+
+/* What every request passes before a route sees it. */
+
+/** Nothing runs or is drawn with but our own scripts and styles and the framework's, which carry the nonce of this answer. */
+const policy = (nonce: string): string =>
+  [
+    "default-src 'self'",
+    `script-src 'self' 'nonce-${nonce}'`,
+    `style-src 'self' 'nonce-${nonce}'`,
+    // Sizes and colours of single elements are set in place; that loads nothing and selects nothing.
+    "style-src-attr 'unsafe-inline'",
+    "img-src 'self' data:",
+    "font-src 'self'",
+    "connect-src 'self'",
+    "object-src 'none'",
+    "base-uri 'none'",
+    "form-action 'self'",
+    "frame-ancestors 'none'",
+  ].join('; ');
+
+/** Headers of every answer, files among them. Answers to people are not kept by browsers; files say otherwise themselves. */
+export function protect(_: Request, response: Response, next: NextFunction): void {
+  const nonce = randomBytes(16).toString('base64');
+  response.locals.nonce = nonce;
+  response.set({
+    'Content-Security-Policy': policy(nonce),
+    'X-Content-Type-Options': 'nosniff',
+    'Referrer-Policy': 'same-origin',
+    'Cross-Origin-Opener-Policy': 'same-origin',
+    'Permissions-Policy': 'camera=(), microphone=(), geolocation=()',
+    'Cache-Control': 'no-store',
+    ...(settings().SLATE_SECURE === 'yes' ? { 'Strict-Transport-Security': 'max-age=31536000' } : {}),
+  });
+  next();
+}
+
+const refuse = (response: Response, status: number, text: string): void =>
+  void response.status(status).type('text/plain').send(text);
+
+/** Control characters have no place in a path, nor NUL anywhere; nor what is no percent-encoding (RFC 3986, 2.1). */
+export function readableAddress(request: Request, response: Response, next: NextFunction): void {
+  const [path = '', query = ''] = request.originalUrl.split('?', 2);
+  try {
+    // biome-ignore lint/suspicious/noControlCharactersInRegex: they are what must not be there
+    if (!/[\u0000-\u001f\u007f]/.test(decodeURIComponent(path)) && !/%00/.test(query)) {
+      next();
+      return;
+    }
+  } catch {
+    // Answered below.
+  }
+  refuse(response, 400, 'This address cannot be read: it holds characters that no address of ours has.');
+}
+
+/** What changes something must come from our own pages: the origin that the browser states is this host's, scheme included. */
+export function sameOrigin(request: Request, response: Response, next: NextFunction): void {
+  const reads = ['GET', 'HEAD', 'OPTIONS'].includes(request.method);
+  const scheme = settings().SLATE_SECURE === 'yes' ? 'https' : 'http';
+  if (reads || request.get('origin') === `${scheme}://${request.get('host')}`) next();
+  else refuse(response, 403, 'This request did not come from a page of this server.');
+}
+
+/** Bytes of a body, unless a route says otherwise. */
+const usualBody = 64_000;
+/** Definitions of data sets and dashboards are sent as JSON; the largest have 1,600 fields. */
+const definitionBody = 4_000_000;
+/** Files have a limit of their own, which counts what arrives. */
+const filePath = '/workroom/upload/receive';
+const definitionPaths = /^\/workroom\/(data-sets|dashboards|preview|try|shape|upload)\b/;
+
+const mostBytes = (path: string): number =>
+  path === filePath ? Number.POSITIVE_INFINITY : definitionPaths.test(path) ? definitionBody : usualBody;
+
+/** Refuses a body that is too large, or does not say how large it is, before any of it is read. */
+export function limitBody(request: Request, response: Response, next: NextFunction): void {
+  if (request.method === 'GET' || request.method === 'HEAD') {
+    next();
+    return;
+  }
+  const most = mostBytes(request.path.replace(/\.data$/, ''));
+  const said = request.get('content-length');
+  const isWithout = said === undefined && request.get('transfer-encoding') === undefined;
+  if (most === Number.POSITIVE_INFINITY || isWithout) {
+    next();
+    return;
+  }
+  const isTold = said !== undefined && request.get('transfer-encoding') === undefined;
+  if (isTold && Number(said) <= most) {
+    next();
+    return;
+  }
+  // Nobody reads what is still coming.
+  response.set('Connection', 'close');
+  if (isTold)
+    refuse(response, 413, `This is larger than the ${Math.round(most / 1000)} kB that may be sent here.`);
+  else refuse(response, 411, 'This request does not say how large it is.');
+}

@@ -1,0 +1,83 @@
+import { resolveCondition } from '#core/condition/resolve.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
+import { relationOf } from '#core/flow/applies.ts';
+import { type Context, dataSetOf, type Picked, shortNames } from '#core/flow/context.ts';
+import { visibleCondition } from '#core/flow/offered.ts';
+import { linksOf } from '#core/flow/reach.ts';
+import { allOf } from '#core/plan/plan.ts';
+import { focusText } from '#core/scope/address.ts';
+import type { Focus } from '#core/scope/state.ts';
+import { runPlan } from '../records.ts';
+
+/** The condition that keeps what the panes of a dashboard can show of a data set, resolved; null where that is everything. */
+export function visibleFilter(id: string, dataSet: DataSet, { dashboard, clock, person }: Context) {
+  const visible = visibleCondition(dashboard, id, dataSet);
+  const given = { person };
+  return allOf([
+    dataSet.keeping ? resolveCondition(dataSet.keeping, dataSet.fields, clock, given) : null,
+    visible ? resolveCondition(visible, dataSet.fields, clock, given) : null,
+  ]);
+}
+
+/** What one picked record is called and refers to; nothing where it is none that a pane can show, or cannot be read just now. */
+async function lookAt(focus: Focus, context: Context, signal?: AbortSignal): Promise<Picked> {
+  const nothing: Picked = { names: {}, links: {} };
+  const dataSet = dataSetOf(focus.dataSet, context);
+  if (!dataSet?.key || focus.field !== dataSet.key || focus.value === null || focus.unit) return nothing;
+  const [id = ''] =
+    [...shortNames(context.dashboard, context.dataSets)].find(([, name]) => name === focus.dataSet) ?? [];
+  const links = linksOf(dataSet);
+  const fields = [...new Set([dataSet.title ?? dataSet.key, ...links.map(({ field }) => field)])];
+  const { relation, missing } = relationOf(dataSet, context);
+  if (missing !== null || (fields.length === 1 && dataSet.title === undefined)) return nothing;
+  try {
+    const { records } = await runPlan(
+      {
+        kind: 'records',
+        from: relation,
+        zone: context.clock.zone,
+        where: allOf([
+          visibleFilter(id, dataSet, context),
+          { field: dataSet.key, test: { op: 'same', value: focus.value } },
+        ]),
+        fields,
+        order: [],
+        offset: 0,
+        limit: 1,
+      },
+      { doing: `looking up ${dataSet.noun.one} ${focus.value}`, signal },
+    );
+    const [record] = records;
+    if (!record) return nothing;
+    const value = (name: string): string | null => {
+      const cell = record[fields.indexOf(name)];
+      return cell === null || cell === undefined ? null : String(cell);
+    };
+    const name = dataSet.title === undefined ? null : value(dataSet.title);
+    return {
+      names: name === null ? {} : { [focusText(focus)]: name },
+      links: Object.fromEntries(
+        links.flatMap(({ field, meaning }) => {
+          const key = value(field);
+          return key === null ? [] : [[meaning, key]];
+        }),
+      ),
+    };
+  } catch {
+    // The panes that depend on it say what is wrong with the source.
+    return nothing;
+  }
+}
+
+/** The context with what is known of the records that are picked: their names, and what they lead to. */
+export async function withPicked(context: Context, signal?: AbortSignal): Promise<Context> {
+  if (context.scope.focus.length === 0) return context;
+  const each = await Promise.all(context.scope.focus.map((focus) => lookAt(focus, context, signal)));
+  return {
+    ...context,
+    picked: {
+      names: Object.assign({}, ...each.map(({ names }) => names)),
+      links: Object.assign({}, ...each.map(({ links }) => links)),
+    },
+  };
+}

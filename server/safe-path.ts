@@ -1,0 +1,12 @@
+import { matchPath } from 'react-router';
+
+const pages = ['/', '/desk/:desk/:dashboard?', '/workroom/*'];
+
+/** Only a page of our own: an address elsewhere would make signing in a way to lead people astray. */
+export function safePath(to: string | null): string {
+  const own = 'http://own.invalid';
+  if (!to?.startsWith('/') || !URL.canParse(to, own)) return '/';
+  // Read as a browser reads it, which passes over tabs and line ends and takes a backslash for a slash.
+  const { origin, pathname, search } = new URL(to, own);
+  return origin === own && pages.some((page) => matchPath(page, pathname)) ? `${pathname}${search}` : '/';
+}
