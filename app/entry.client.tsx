@@ -1,6 +1,9 @@
 import { StrictMode, startTransition } from 'react';
 import { hydrateRoot } from 'react-dom/client';
 import { HydratedRouter } from 'react-router/dom';
+import { givePageNonce } from './ui/nonce.ts';
+
+givePageNonce();
 
 startTransition(() => {
   hydrateRoot(

@@ -14,7 +14,8 @@ import { ButtonLink } from './ui/button.tsx';
 import { Mark } from './ui/mark.tsx';
 
 export function loader({ request, context }: Route.LoaderArgs) {
-  const theme = /(?:^|;\s*)slate_theme=(day|night)/.exec(request.headers.get('cookie') ?? '')?.[1] ?? 'day';
+  const theme =
+    /(?:^|;\s*)slate_theme=(day|night)/.exec(request.headers.get('cookie') ?? '')?.[1] ?? 'system';
   return { theme, nonce: context.nonce };
 }
 
@@ -27,7 +28,7 @@ export function Layout({ children }: { children: ReactNode }) {
   // The browser hides a nonce once it is applied, so on the client there is none to give.
   const nonce = typeof document === 'undefined' ? known?.nonce : '';
   return (
-    <html lang="en-GB" data-theme={known?.theme === 'night' ? 'night' : 'day'}>
+    <html lang="en-GB" data-theme={known?.theme ?? 'system'}>
       <head>
         <meta charSet="utf-8" />
         <meta name="viewport" content="width=device-width, initial-scale=1" />

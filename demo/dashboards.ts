@@ -3,6 +3,28 @@ import { type DemoIds, late } from './data-sets.ts';
 
 /* The dashboards that ship with the demo. */
 
+/** What the records behind a number show. */
+const sailingFields = [
+  'reference',
+  'route',
+  'vessel',
+  'departs_at',
+  'status',
+  'delay_minutes',
+  'cause',
+  'passengers',
+];
+const orderFields = [
+  'title',
+  'vessel',
+  'status',
+  'priority',
+  'opened_at',
+  'due_on',
+  'done_at',
+  'estimate_hours',
+];
+
 export function morningBrief(ids: DemoIds): Dashboard {
   const today = { field: 'departs_at', period: { kind: 'this' as const, unit: 'day' as const } };
   const card = (id: string, title: string, measure: string, x: number, more: object) => ({
@@ -13,6 +35,7 @@ export function morningBrief(ids: DemoIds): Dashboard {
     measure,
     place: { x, y: 0, w: 3, h: 3 },
     against: 'whole' as const,
+    behind: sailingFields,
     ...more,
   });
   const column = (field: string, width?: number) => ({ field, ...(width ? { width } : {}) });
@@ -54,6 +77,7 @@ export function morningBrief(ids: DemoIds): Dashboard {
         measure: 'late',
         by: { field: 'departs_at', unit: 'day' },
         order: 'label',
+        behind: sailingFields,
         place: { x: 0, y: 3, w: 7, h: 7 },
       },
       {
@@ -66,6 +90,7 @@ export function morningBrief(ids: DemoIds): Dashboard {
         by: { field: 'cause' },
         order: 'value',
         keeping: late,
+        behind: sailingFields,
         place: { x: 7, y: 3, w: 5, h: 7 },
       },
       {
@@ -156,6 +181,8 @@ export function vesselUpkeep(ids: DemoIds): Dashboard {
         dataSet: ids.orders,
         measure: 'unfinished',
         against: 'none',
+        when: 'any',
+        behind: orderFields,
         place: { x: 0, y: 0, w: 3, h: 3 },
       },
       {
@@ -165,6 +192,8 @@ export function vesselUpkeep(ids: DemoIds): Dashboard {
         dataSet: ids.orders,
         measure: 'overdue',
         against: 'none',
+        when: 'any',
+        behind: orderFields,
         place: { x: 3, y: 0, w: 3, h: 3 },
       },
       {
@@ -175,6 +204,7 @@ export function vesselUpkeep(ids: DemoIds): Dashboard {
         measure: 'cost',
         against: 'whole',
         when: { field: 'done_at', period: { kind: 'this', unit: 'month' } },
+        behind: orderFields,
         place: { x: 6, y: 0, w: 6, h: 3 },
       },
       {
@@ -188,6 +218,7 @@ export function vesselUpkeep(ids: DemoIds): Dashboard {
         split: 'priority',
         order: 'value',
         keeping: unfinished,
+        behind: orderFields,
         place: { x: 0, y: 3, w: 7, h: 7 },
       },
       {
@@ -199,6 +230,7 @@ export function vesselUpkeep(ids: DemoIds): Dashboard {
         measure: 'count',
         by: { field: 'opened_at', unit: 'month' },
         order: 'label',
+        behind: orderFields,
         place: { x: 7, y: 3, w: 5, h: 7 },
       },
       {

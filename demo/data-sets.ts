@@ -177,6 +177,14 @@ export function demoDataSets(ids: DemoIds, tables: readonly FoundTable[]): DemoD
       assigned_to_2: { label: 'Given to' },
       estimate_hours: { label: 'Estimate', unit: 'h' },
       cost: { unit: 'crowns', format: { kind: 'number', decimals: 2 } },
+      priority: {
+        states: [
+          { value: 'low', word: 'Low', tone: 'waiting' },
+          { value: 'normal', word: 'Normal', tone: 'settled' },
+          { value: 'high', word: 'High', tone: 'slipping' },
+          { value: 'urgent', word: 'Urgent', tone: 'broken' },
+        ],
+      },
       status: {
         states: [
           { value: 'open', word: 'Open', tone: 'waiting' },

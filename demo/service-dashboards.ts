@@ -3,13 +3,22 @@ import type { ServiceIds } from './services.ts';
 
 /* Dashboards over logs, what is sent to us, and services. */
 
-const card = (id: string, title: string, dataSet: string, measure: string, x: number) => ({
+const scanFields = ['at', 'gate', 'passage_ref', 'outcome', 'took_ms'];
+const requestFields = ['at', 'passage_ref', 'status', 'agent'];
+
+const card = (
+  id: string,
+  title: string,
+  { dataSet, measure, behind }: { dataSet: string; measure: string; behind: string[] },
+  x: number,
+) => ({
   kind: 'card' as const,
   id,
   title,
   dataSet,
   measure,
   against: 'none' as const,
+  behind,
   place: { x, y: 0, w: 3, h: 3 },
 });
 
@@ -30,10 +39,15 @@ export function gateTraffic(ids: ServiceIds): Dashboard {
       },
     ],
     panes: [
-      card('scans', 'Scans', ids.scans, 'count', 0),
-      card('refused', 'Refused', ids.scans, 'refused', 3),
-      card('quick', 'Nine in ten are quicker than', ids.scans, 'slow', 6),
-      card('requests', 'Web requests', ids.access, 'count', 9),
+      card('scans', 'Scans', { dataSet: ids.scans, measure: 'count', behind: scanFields }, 0),
+      card('refused', 'Refused', { dataSet: ids.scans, measure: 'refused', behind: scanFields }, 3),
+      card(
+        'quick',
+        'Nine in ten are quicker than',
+        { dataSet: ids.scans, measure: 'slow', behind: scanFields },
+        6,
+      ),
+      card('requests', 'Web requests', { dataSet: ids.access, measure: 'count', behind: requestFields }, 9),
       {
         kind: 'chart',
         id: 'per-hour',
@@ -44,6 +58,7 @@ export function gateTraffic(ids: ServiceIds): Dashboard {
         by: { field: 'at', unit: 'hour' },
         split: 'outcome',
         order: 'label',
+        behind: scanFields,
         place: { x: 0, y: 3, w: 8, h: 7 },
       },
       {
@@ -55,6 +70,7 @@ export function gateTraffic(ids: ServiceIds): Dashboard {
         measure: 'refused',
         by: { field: 'gate' },
         order: 'value',
+        behind: scanFields,
         place: { x: 8, y: 3, w: 4, h: 12 },
       },
       {
@@ -83,6 +99,7 @@ export function gateTraffic(ids: ServiceIds): Dashboard {
         measure: 'count',
         by: { field: 'status' },
         order: 'value',
+        behind: requestFields,
         place: { x: 8, y: 15, w: 4, h: 7 },
       },
     ],

@@ -177,11 +177,6 @@ async function main() {
       first.once('message', resolve);
       first.once('exit', resolve);
     });
-  const server = spawn(process.execPath, ['scripts/serve.mjs'], {
-    cwd: root,
-    stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
-    env: environment,
-  });
   /** @type {import('node:child_process').ChildProcess | null} */
   let worker = null;
   // The worker begins once the server has brought the tables up to date; one that ends is replaced.
@@ -194,13 +189,34 @@ async function main() {
     });
     worker.once('exit', () => setTimeout(work, 1000));
   };
-  server.once('message', work);
+  /** @type {import('node:child_process').ChildProcess | null} */
+  let server = null;
+  // The web process that ends before it ever answered ends everything, since it says why; one that ends later is replaced.
+  const answer = (isFirst = true) => {
+    const web = spawn(process.execPath, ['scripts/serve.mjs'], {
+      cwd: root,
+      stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+      env: environment,
+    });
+    server = web;
+    let isReady = !isFirst;
+    web.once('message', () => {
+      isReady = true;
+      if (isFirst) work();
+    });
+    web.once('exit', (code, signal) => {
+      if (isStopping || !isReady) return void finish(isStopping ? 0 : (code ?? 1));
+      console.error(`The web process ended (${signal ?? code}); it is started again.`);
+      setTimeout(() => (isStopping ? undefined : answer(false)), 500);
+    });
+  };
+  answer();
   const stop = () => {
     if (isStopping) return;
     isStopping = true;
     worker?.kill('SIGTERM');
     services?.kill('SIGTERM');
-    if (server.exitCode === null) server.kill('SIGTERM');
+    if (server && server.exitCode === null && server.signalCode === null) server.kill('SIGTERM');
     else finish(0);
   };
   const finish = async (/** @type {number} */ code) => {
@@ -217,7 +233,6 @@ async function main() {
   process.on('SIGINT', stop);
   process.on('SIGTERM', stop);
   process.on('SIGHUP', stop);
-  server.on('exit', (code) => void finish(isStopping ? 0 : (code ?? 1)));
 }
 
 if (process.argv[1] === import.meta.filename) await main();

@@ -1,7 +1,8 @@
-import { EditorView } from '@uiw/react-codemirror';
+import { EditorView, type Extension } from '@uiw/react-codemirror';
+import { pageNonce } from '../ui/nonce.ts';
 
-/** In the page's own type and colours, in both themes. */
-export const editorLook = EditorView.theme({
+/** In the page's own type and colours, in both themes; its styles carry the page's nonce. */
+const look = EditorView.theme({
   '&': {
     fontSize: '0.875rem',
     backgroundColor: 'var(--sheet)',
@@ -15,3 +16,5 @@ export const editorLook = EditorView.theme({
   '.cm-activeLine, .cm-activeLineGutter': { backgroundColor: 'var(--wash)' },
   '.cm-tooltip': { backgroundColor: 'var(--sheet)', color: 'var(--ink)', border: '1px solid var(--line)' },
 });
+
+export const editorLook = (): Extension => [EditorView.cspNonce.of(pageNonce()), look];

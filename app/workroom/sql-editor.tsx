@@ -23,7 +23,7 @@ export function SqlEditor({
     );
     return [
       sql({ dialect: PostgreSQL, schema, upperCaseKeywords: true }),
-      editorLook,
+      editorLook(),
       EditorView.lineWrapping,
       EditorView.contentAttributes.of({ 'aria-label': 'SQL' }),
     ];

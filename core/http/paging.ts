@@ -1,4 +1,4 @@
-import { jsonpath } from 'json-p3';
+import { valuesAt } from './json-path.ts';
 import { linkOf } from './limits.ts';
 import type { HttpCall, Paging } from './schema.ts';
 
@@ -21,7 +21,7 @@ export type NextPage =
 /** The one value at a JSONPath, as text; null where there is none. */
 export function textAt(body: unknown, path: string): string | null {
   if (body === undefined) return null;
-  const [first] = jsonpath.query(path, body as never).values() as unknown[];
+  const [first] = valuesAt(path, body);
   return typeof first === 'string' || typeof first === 'number' ? String(first) : null;
 }
 

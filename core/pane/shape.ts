@@ -51,6 +51,7 @@ export function shapeChart(
   plan: GroupsPlan,
   records: readonly (readonly Cell[])[],
   span: Span | null,
+  states: { readonly by?: Field['states']; readonly split?: Field['states'] } = {},
 ): ChartData {
   const { unit } = pane.by;
   const lead = plan.top ? 1 : 0;
@@ -76,16 +77,33 @@ export function shapeChart(
     series.set(key, one);
   }
   const nothing: Cell = additive.has(plan.measures[0]?.calculation.kind ?? '') ? '0' : null;
-  const keys = [...categories.keys()];
-  const ordered = [...series.values()].sort((a, b) => compareCells(a.value ?? null, b.value ?? null));
+  const ordered = [...series.values()].sort((a, b) => compareValues(a.value, b.value, states.split));
+  const placed =
+    pane.order === 'label' && states.by?.length && !unit
+      ? [...categories.entries()].sort(([, a], [, b]) =>
+          a.rest || b.rest
+            ? Number(a.rest ?? false) - Number(b.rest ?? false)
+            : compareValues(a.value, b.value, states.by),
+        )
+      : [...categories.entries()];
+  const keys = placed.map(([key]) => key);
   return {
-    categories: [...categories.values()],
+    categories: placed.map(([, category]) => category),
     series: ordered.map(({ value, values }) => ({
       ...(value === undefined ? {} : { value }),
       values: keys.map((key) => values.get(key) ?? nothing),
     })),
     truncated: records.length > mostGroups,
   };
+}
+
+/** A field's values keep the order that the analyst gave its states; what has none stands after them. */
+function compareValues(a: Cell | undefined, b: Cell | undefined, states: Field['states']): number {
+  const place = (cell: Cell | undefined): number => {
+    const at = states?.findIndex(({ value }) => value === String(cell)) ?? -1;
+    return at < 0 ? (states?.length ?? 0) : at;
+  };
+  return place(a) - place(b) || compareCells(a ?? null, b ?? null);
 }
 
 const compareCells = (a: Cell, b: Cell): number => {

@@ -45,6 +45,29 @@ async function see(
   }
 }
 
+test('a file of very many columns is looked at as one of few is', async () => {
+  const kinds = [
+    '7',
+    '1.50',
+    '2026-11-02',
+    'yes',
+    '007',
+    '{"a":1}',
+    '',
+    '1e5',
+    'fog',
+    '2026-11-02T06:40:00Z',
+  ];
+  const names = Array.from({ length: 1600 }, (_, at) => `c${at}`);
+  const file = (columns: readonly string[]): string =>
+    `${columns.join(',')}\n${`${columns.map((_, at) => `"${(kinds[at % kinds.length] ?? '').replaceAll('"', '""')}"`).join(',')}\n`.repeat(3)}`;
+  const few = await see(file(names.slice(0, kinds.length)), { kind: 'delimited', quote: '"' });
+  const many = await see(file(names), { kind: 'delimited', quote: '"' });
+  expect(Object.keys(many.types)).toHaveLength(1600);
+  for (const [at, name] of names.entries())
+    expect(many.types[name], name).toBe(few.types[`c${at % kinds.length}`]);
+});
+
 describe('a delimited file', () => {
   test('tells its delimiter, quotes and header by itself', async () => {
     const seen = await see('crew;course;passed_on\n1;"Fire; sea";2026-11-02\n2;Radio;2026-11-03\n');

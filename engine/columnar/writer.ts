@@ -9,7 +9,7 @@ import { diskProblem } from '#core/problem/problem.ts';
 import { columnType } from '#core/sql/duckdb.ts';
 import { checkedText, comma, identifier, join, ordinal, type Sql, sql } from '#core/sql/fragment.ts';
 import { cellsOf } from './cells.ts';
-import { looksOf, looksSql } from './looks.ts';
+import { looksOf, looksSql, wideLooksOf, wideLooksSql } from './looks.ts';
 import { filesText, literal, literalText, textOf } from './quote.ts';
 import { named, type WrittenSegment } from './segment.ts';
 import { typedSql } from './typed.ts';
@@ -34,6 +34,8 @@ export interface Forget {
 /** Bytes: a segment goes into the database and comes out of it in one piece. */
 const largestSegment = 96_000_000;
 const rowsPerChunk = 2048;
+/** Columns that are looked at beside each other. */
+const mostAtOnce = 40;
 /** A segment holds at most this many records, so that one changed record never means writing everything again. */
 export const recordsPerSegment = 1_000_000;
 
@@ -179,8 +181,16 @@ export class SegmentWriter {
   /** What the texts of each column look like, over all records or the first so many; and how many records those are. */
   async looks(first?: number): Promise<{ total: number; looks: Map<string, Looks> }> {
     const from = first === undefined ? staged : sql`(SELECT * FROM ${staged} LIMIT ${ordinal(first)})`;
-    const [row = []] = await this.rows(looksSql(this.columns, from));
-    return looksOf(this.columns, row);
+    const { columns } = this;
+    if (columns.length <= mostAtOnce) {
+      const [row = []] = await this.rows(looksSql(columns, from));
+      return looksOf(columns, row);
+    }
+    const [counted] = await this.rows(sql`SELECT count(*) FROM ${from}`);
+    return {
+      total: Number(counted?.[0] ?? 0),
+      looks: wideLooksOf(columns, await this.rows(wideLooksSql(columns, from))),
+    };
   }
 
   /** The fields with the scale and digits that keep every decimal of theirs, never less than there were. */

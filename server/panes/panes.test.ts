@@ -1,4 +1,4 @@
-import { randomBytes, randomUUID } from 'node:crypto';
+import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
@@ -6,59 +6,27 @@ import type { Context } from '#core/flow/context.ts';
 import type { CardBody, ChartBody, PaneResult, TableBody } from '#core/pane/result.ts';
 import { emptyScope, type Scope } from '#core/scope/state.ts';
 import { morningBrief } from '#demo/dashboards.ts';
-import { type DemoIds, demoDataSets } from '#demo/data-sets.ts';
+import type { DemoIds } from '#demo/data-sets.ts';
 import { zone } from '#demo/line.ts';
-import { fillSoundOps } from '#demo/sound-ops.ts';
-import { endPools } from '#engine/postgres/pool.ts';
-import { discover } from '#sources/postgres/discover.ts';
-import { closeDatabase, migrateDatabase } from '../store/database.ts';
-import { addSource } from '../store/sources.ts';
-import { testDatabase } from '../test-database.ts';
 import { openBehind, openRecord } from './drill.ts';
 import { runPane } from './run.ts';
 import { countScope, firstResults, viewOf } from './shown.ts';
+import { soundFixture } from './sound-fixture.ts';
 import { clauseValues } from './values.ts';
 
 /** Noon of a winter's Monday at the ferry line: a real database, the demo's own definitions. */
 const now = new Date('2026-11-23T12:00:00Z');
-let own: Awaited<ReturnType<typeof testDatabase>>;
-let sound: Awaited<ReturnType<typeof testDatabase>>;
+let sound: Awaited<ReturnType<typeof soundFixture>>;
+let ids: DemoIds;
 let dashboard: Dashboard;
 let dataSets: Map<string, DataSet>;
-const ids: DemoIds = {
-  source: randomUUID(),
-  sailings: randomUUID(),
-  incidents: randomUUID(),
-  orders: randomUUID(),
-  waiting: randomUUID(),
-};
 
 beforeAll(async () => {
-  [own, sound] = [await testDatabase(), await testDatabase()];
-  process.env.SLATE_DATABASE = own.url;
-  process.env.SLATE_KEY = randomBytes(32).toString('base64');
-  await migrateDatabase();
-  await fillSoundOps(sound.client, now);
-  const { password, ...connection } = sound.address;
-  const proof = { facts: [], warnings: [], clockSkewMs: 0, tookMs: 0, at: '2026-11-23T12:00:00Z' };
-  await addSource({
-    id: ids.source,
-    name: 'Sound',
-    connection: { kind: 'postgres', ...connection },
-    proof,
-    secret: password,
-    madeBy: null,
-  });
-  dataSets = new Map(
-    demoDataSets(ids, await discover(sound.address)).map(({ id, definition }) => [id, definition]),
-  );
+  sound = await soundFixture(now);
+  ({ ids, dataSets } = sound);
   dashboard = morningBrief(ids);
 });
-afterAll(async () => {
-  await endPools();
-  await closeDatabase();
-  await Promise.all([own.client.end(), sound.client.end()]);
-});
+afterAll(() => sound.end());
 
 const at = (scope: Partial<Scope> = {}): Context => ({
   dashboard,

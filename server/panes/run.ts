@@ -129,7 +129,10 @@ async function chartBody(
       ...(pane.by.unit ? { unit: pane.by.unit } : {}),
     } as ChartBody['by'],
     ...(pane.split === undefined ? {} : { split: shownField(fieldOf(dataSet, pane.split)) }),
-    data: shapeChart(pane, asked.plan, records, asked.span),
+    data: shapeChart(pane, asked.plan, records, asked.span, {
+      by: fieldOf(dataSet, pane.by.field).states,
+      split: pane.split === undefined ? undefined : fieldOf(dataSet, pane.split).states,
+    }),
     noun: dataSet.noun.many,
   };
   if (records.length > 0) return body;

@@ -1,4 +1,5 @@
 import { resolveCondition } from '#core/condition/resolve.ts';
+import type { Field } from '#core/field/field.ts';
 import { type Cell, isNumeric } from '#core/field/value.ts';
 import { relationOf } from '#core/flow/applies.ts';
 import { type Context, testOf } from '#core/flow/context.ts';
@@ -51,13 +52,16 @@ export async function clauseValues(
     where: allOf([visibleFilter(clause.dataSet, dataSet, context), ...others]),
   };
   const count = { name: 'count', calculation: { kind: 'count' as const } };
-  if (clause.offer === 'values' || clause.offer === 'text')
+  if (clause.offer === 'values' || clause.offer === 'text') {
+    const { values, ...found } = await valueCounts({ ...whole, field: field.name, find }, asking);
     return {
-      ...(await valueCounts({ ...whole, field: field.name, find }, asking)),
+      ...found,
+      values: inStateOrder(values, field),
       least: null,
       greatest: null,
       spread: [],
     };
+  }
   const ends = (['least', 'greatest'] as const).map((kind) => ({
     name: kind,
     calculation: { kind, field: field.name },
@@ -82,4 +86,16 @@ export async function clauseValues(
     greatest,
     spread: bins.map((bin, index) => ({ bin, count: String(spread.records[0]?.[index] ?? '0') })),
   };
+}
+
+/** The values with the states first, in the order that the analyst gave them. */
+function inStateOrder<Value extends { readonly value: Cell }>(
+  values: readonly Value[],
+  { states = [] }: Field,
+): Value[] {
+  const place = ({ value }: Value): number => {
+    const at = states.findIndex((state) => state.value === String(value));
+    return at < 0 ? states.length : at;
+  };
+  return [...values].sort((a, b) => place(a) - place(b));
 }

@@ -1,6 +1,6 @@
 import { parse as parseCsv } from 'csv-parse/sync';
-import { jsonpath } from 'json-p3';
 import { isSafeNumber, parse as parseLossless } from 'lossless-json';
+import { valuesAt } from '#core/http/json-path.ts';
 import type { AnswerFormat } from '#core/http/schema.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import type { Answered } from '../outgoing/client.ts';
@@ -147,7 +147,7 @@ export function readAnswer(answer: Answered, said: AnswerFormat, doing: string):
 /** The records at a JSONPath of an answer. Throws a {@link ProblemError} for a path that cannot be one. */
 export function recordsAt(body: unknown, path: string, doing: string): unknown[] {
   try {
-    return jsonpath.query(path, body as never).values() as unknown[];
+    return valuesAt(path, body);
   } catch (thrown) {
     throw refused(
       doing,
@@ -160,5 +160,5 @@ export function recordsAt(body: unknown, path: string, doing: string): unknown[]
 /** Whether the list that a path's records are in is there at all, though it be empty. */
 export function hasPlace(body: unknown, path: string): boolean {
   const list = path.replace(/\[\*\]$/, '');
-  return list === path || (jsonpath.query(list, body as never).values() as unknown[]).some(Array.isArray);
+  return list === path || valuesAt(list, body).some(Array.isArray);
 }

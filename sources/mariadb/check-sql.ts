@@ -1,6 +1,8 @@
-import { Parser } from 'node-sql-parser/build/mariadb';
+import parsing from 'node-sql-parser/build/mariadb.js';
 import { ProblemError } from '#core/problem/problem.ts';
 import { readingFunctions } from './functions.ts';
+
+const { Parser } = parsing;
 
 /* Whether SQL text for MariaDB or MySQL is one SELECT that only reads. That nothing is changed is the session's doing too. */
 

@@ -3,12 +3,14 @@ import type { Cell } from '#core/field/value.ts';
 import { formatCell, formatUnit } from '#core/format/format.ts';
 import type { ChartBody } from '#core/pane/result.ts';
 import type { ChartPane } from '#core/pane/schema.ts';
-import { isPicked } from '#core/scope/change.ts';
+import { isPicked, withPick } from '#core/scope/change.ts';
 import type { Focus } from '#core/scope/state.ts';
 import { useDesk } from '../../desk/desk-context.ts';
 import { Button } from '../../ui/button.tsx';
 import { Empty } from '../empty.tsx';
 import { ChartTable } from './chart-table.tsx';
+import { colourOf } from './colours.ts';
+import { Legend } from './legend.tsx';
 
 const Drawing = lazy(() => import('./drawing.tsx').then((module) => ({ default: module.Drawing })));
 
@@ -20,7 +22,7 @@ export interface MarkAt {
 
 /** A chart and its table twin. A mark that is clicked becomes what is looked at; its records are one step away. */
 export function ChartView({ pane, body, asTable }: { pane: ChartPane; body: ChartBody; asTable: boolean }) {
-  const { context, zone, pick, open, shortName } = useDesk();
+  const { view, context, zone, pick, open, setScope, shortName } = useDesk();
   const { data, by, measure } = body;
   const [isClient, setIsClient] = useState(false);
   useEffect(() => setIsClient(true), []);
@@ -39,6 +41,18 @@ export function ChartView({ pane, body, asTable }: { pane: ChartPane; body: Char
       ),
     [data, body.split, measure.label, zone],
   );
+  const isPie = pane.mark === 'pie';
+  const hasLegend = isPie || data.series.length > 1;
+  const colours = useMemo(
+    () =>
+      isPie || data.series.length === 1
+        ? data.categories.map(({ value, rest }, index) =>
+            rest ? 'var(--series-8)' : colourOf(by, value, isPie ? index : 0),
+          )
+        : data.series.map(({ value }, index) => colourOf(body.split, value, index)),
+    [data, by, body.split, isPie],
+  );
+  const [off, setOff] = useState<ReadonlySet<number>>(new Set());
   const short = shortName(pane.dataSet);
   const focusAt = (category: number): Focus | null => {
     const found = data.categories[category];
@@ -72,15 +86,39 @@ export function ChartView({ pane, body, asTable }: { pane: ChartPane; body: Char
       cell: { pane: pane.id, values, ...restOf },
     });
   };
-  const pickAt = (category: number): void => {
+  /** A part of a stack picks both of its categories; the same part again takes both back. */
+  const pickAt = ({ category, series }: MarkAt): void => {
+    const focus = focusAt(category);
+    const split = data.series[series]?.value;
+    if (!focus) openAt({ category, series });
+    else if (split === undefined || pane.split === undefined) pick(focus);
+    else
+      pickBoth([focus, { dataSet: short, field: pane.split, value: split === null ? null : String(split) }]);
+  };
+  const pickCategory = (category: number): void => {
     const focus = focusAt(category);
     if (focus) pick(focus);
     else openAt({ category, series: 0 });
   };
+  const pickBoth = (both: readonly Focus[]): void =>
+    setScope((now) => {
+      const isBoth = both.every((each) => isPicked(now, each));
+      return both.reduce(
+        (scope, each) => (isBoth || !isPicked(scope, each) ? withPick(scope, each, view.vocabulary) : scope),
+        now,
+      );
+    });
   if (data.categories.length === 0) return <Empty noun={body.noun} loosen={body.loosen} />;
   if (asTable)
     return (
-      <ChartTable body={body} labels={labels} names={names} marked={marked} onPick={pickAt} onOpen={openAt} />
+      <ChartTable
+        body={body}
+        labels={labels}
+        names={names}
+        marked={marked}
+        onPick={pickCategory}
+        onOpen={openAt}
+      />
     );
   return (
     <div className="flex min-h-0 flex-1 flex-col">
@@ -102,10 +140,19 @@ export function ChartView({ pane, body, asTable }: { pane: ChartPane; body: Char
           >
             Records behind
           </Button>
-          <Button look="quiet" className="min-h-6 px-1" onClick={() => pickAt(marked)}>
-            Take back
+          <Button look="quiet" className="min-h-6 px-1" onClick={() => pickCategory(marked)}>
+            Clear
           </Button>
         </p>
+      )}
+      {hasLegend && (
+        <Legend
+          label={`What the colours of ${pane.title} mean`}
+          names={isPie ? labels : names}
+          colours={colours}
+          off={off}
+          onSwitch={(index) => setOff(switched(off, index))}
+        />
       )}
       <div
         className="min-h-0 flex-1"
@@ -121,7 +168,9 @@ export function ChartView({ pane, body, asTable }: { pane: ChartPane; body: Char
               names={names}
               marked={marked}
               zone={zone}
-              onPick={({ category }) => pickAt(category)}
+              onPick={pickAt}
+              colours={colours}
+              off={off}
               onOpen={openAt}
             />
           </Suspense>
@@ -129,11 +178,18 @@ export function ChartView({ pane, body, asTable }: { pane: ChartPane; body: Char
       </div>
       {data.truncated && (
         <p className="text-small text-slipping">
-          Only the first {data.categories.length} are drawn. Narrow the scope, or show the top ones.
+          Only the first {data.categories.length} are drawn. Choose fewer with the reader filters, or show the
+          top ones.
         </p>
       )}
     </div>
   );
+}
+
+function switched(off: ReadonlySet<number>, index: number): ReadonlySet<number> {
+  const next = new Set(off);
+  if (!next.delete(index)) next.add(index);
+  return next;
 }
 
 function categoryLabel(

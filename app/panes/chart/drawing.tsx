@@ -3,7 +3,9 @@ import { useEffect, useRef, useState } from 'react';
 import { formatCell } from '#core/format/format.ts';
 import type { ChartBody } from '#core/pane/result.ts';
 import type { ChartPane } from '#core/pane/schema.ts';
+import { pageNonce } from '../../ui/nonce.ts';
 import type { MarkAt } from './chart.tsx';
+import { resolved } from './colours.ts';
 
 export interface DrawingProps {
   readonly pane: ChartPane;
@@ -11,19 +13,20 @@ export interface DrawingProps {
   readonly labels: readonly string[];
   readonly names: readonly string[];
   readonly marked: number;
+  /** CSS values: a colour for each series, or for each category where there is one series. */
+  readonly colours: readonly string[];
+  /** Series, or slices of a pie, that are switched off. */
+  readonly off: ReadonlySet<number>;
   readonly zone: string;
   readonly onPick: (at: MarkAt) => void;
   readonly onOpen: (at: MarkAt) => void;
 }
-
-const seriesCount = 8;
 
 /** The theme's colours as the page has them now. */
 function themeColours() {
   const style = getComputedStyle(document.documentElement);
   const read = (name: string): string => style.getPropertyValue(name).trim();
   return {
-    series: Array.from({ length: seriesCount }, (_, index) => read(`--series-${index + 1}`)),
     ink: read('--ink'),
     muted: read('--muted'),
     grid: read('--grid'),
@@ -43,8 +46,10 @@ function ticksThatFit(labels: readonly string[], width: number): number {
   return step <= 1 ? labels.length : Math.max(1, Math.floor((labels.length - 1) / step));
 }
 
-function optionsOf({ pane, body, labels, names, marked, zone }: DrawingProps, width: number): ApexOptions {
+function optionsOf(props: DrawingProps, { width, height }: { width: number; height: number }): ApexOptions {
+  const { pane, body, labels, names, marked, zone, off } = props;
   const colours = themeColours();
+  const series = props.colours.map(resolved);
   const { data, measure, by } = body;
   const isPie = pane.mark === 'pie';
   const isBars = pane.mark === 'bars';
@@ -62,7 +67,7 @@ function optionsOf({ pane, body, labels, names, marked, zone }: DrawingProps, wi
   const text = { colors: colours.muted, fontSize: '12px' };
   // What is not picked steps back while something is.
   const shade = (category: number): string =>
-    marked >= 0 && marked !== category ? `${colours.series[0]}66` : (colours.series[0] ?? '');
+    `${series[category] ?? colours.accent}${marked >= 0 && marked !== category ? '66' : ''}`;
   return {
     chart: {
       type: isPie ? 'donut' : pane.mark === 'line' ? 'line' : 'bar',
@@ -76,21 +81,25 @@ function optionsOf({ pane, body, labels, names, marked, zone }: DrawingProps, wi
       foreColor: colours.muted,
       parentHeightOffset: 0,
       selection: { enabled: false },
+      nonce: pageNonce(),
     },
     series: isPie
-      ? labels.map((_, category) => drawn(data.series[0]?.values[category]) ?? 0)
-      : data.series.map(({ values }, index) => ({ name: names[index] ?? '', data: values.map(drawn) })),
+      ? labels.map((_, category) => (off.has(category) ? 0 : (drawn(data.series[0]?.values[category]) ?? 0)))
+      : data.series.map(({ values }, index) => ({
+          name: names[index] ?? '',
+          data: off.has(index) ? values.map(() => null) : values.map(drawn),
+        })),
     labels: isPie ? [...labels] : [],
     colors: isPie
-      ? colours.series
+      ? series
       : one && pane.mark !== 'line'
         ? [({ dataPointIndex }: { dataPointIndex: number }) => shade(dataPointIndex)]
-        : colours.series,
+        : series,
     plotOptions: {
       bar: {
         horizontal: isBars,
-        columnWidth: labels.length > 20 ? '72%' : '58%',
-        barHeight: '62%',
+        columnWidth: barSize(width - 60, labels.length, 0.62),
+        barHeight: barSize(height - 30, labels.length, 0.62),
         borderRadius: 0,
         dataLabels: { position: 'top' },
       },
@@ -149,16 +158,8 @@ function optionsOf({ pane, body, labels, names, marked, zone }: DrawingProps, wi
         ? { text: pane.up, style: { color: colours.muted, fontSize: '12px', fontWeight: 400 } }
         : {},
     },
-    legend: {
-      show: isPie || !one,
-      position: isPie ? 'right' : 'top',
-      horizontalAlign: 'left',
-      fontSize: '12px',
-      labels: { colors: colours.ink },
-      markers: { size: 5, shape: 'square', strokeWidth: 0 },
-      offsetY: isPie ? 0 : -4,
-      itemMargin: { horizontal: 8 },
-    },
+    // The legend is ours: names of series are values of records.
+    legend: { show: false },
     states: { hover: { filter: { type: 'none' } }, active: { filter: { type: 'none' } } },
     tooltip: {
       shared: false,
@@ -184,6 +185,13 @@ function optionsOf({ pane, body, labels, names, marked, zone }: DrawingProps, wi
   };
 }
 
+/** The most pixels that a bar is wide. */
+const widestBar = 28;
+
+/** How wide bars are: a share of their places, up to the widest, as the drawing library reads it. */
+const barSize = (length: number, count: number, share: number): string =>
+  (length / Math.max(1, count)) * share > widestBar ? String(widestBar) : `${Math.round(share * 100)}%`;
+
 /** ApexCharts in a thin coat of ours. Loaded only in the browser, and only where there is a chart. */
 export function Drawing(props: DrawingProps) {
   const place = useRef<HTMLDivElement>(null);
@@ -192,15 +200,24 @@ export function Drawing(props: DrawingProps) {
   const [theme, setTheme] = useState('');
   useEffect(() => {
     const root = document.documentElement;
-    const watch = new MutationObserver(() => setTheme(root.dataset.theme ?? ''));
+    const dark = window.matchMedia('(prefers-color-scheme: dark)');
+    const read = (): void => setTheme(`${root.dataset.theme} ${dark.matches}`);
+    const watch = new MutationObserver(read);
     watch.observe(root, { attributes: true, attributeFilter: ['data-theme'] });
-    return () => watch.disconnect();
+    dark.addEventListener('change', read);
+    return () => {
+      watch.disconnect();
+      dark.removeEventListener('change', read);
+    };
   }, []);
-  const { body, pane, marked } = props;
+  const { body, pane, marked, off, colours } = props;
   // biome-ignore lint/correctness/useExhaustiveDependencies: the theme's colours are read from the page
   useEffect(() => {
     if (!place.current) return;
-    const options = optionsOf(latest.current, place.current.clientWidth);
+    const options = optionsOf(latest.current, {
+      width: place.current.clientWidth,
+      height: place.current.clientHeight,
+    });
     const isPie = pane.mark === 'pie';
     const at = (config: { seriesIndex?: number; dataPointIndex?: number } | undefined): MarkAt | null => {
       const { seriesIndex = -1, dataPointIndex = -1 } = config ?? {};
@@ -222,6 +239,6 @@ export function Drawing(props: DrawingProps) {
     const chart = new ApexCharts(place.current, options);
     void chart.render();
     return () => chart.destroy();
-  }, [body, pane, marked, theme]);
-  return <div ref={place} className="h-full min-h-0 overflow-hidden" />;
+  }, [body, pane, marked, off, colours, theme]);
+  return <div ref={place} className="h-full min-h-0" />;
 }

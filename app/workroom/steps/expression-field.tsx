@@ -21,7 +21,7 @@ export function ExpressionField({
   const checked = checkExpression(value, fields);
   const extensions = useMemo(
     () => [
-      editorLook,
+      editorLook(),
       EditorView.lineWrapping,
       EditorView.contentAttributes.of({ 'aria-label': 'Expression' }),
       linter((view): Diagnostic[] => {
