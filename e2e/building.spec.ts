@@ -22,14 +22,14 @@ test('an analyst connects a source, asks, lays out, publishes, and a reader read
   await analyst.getByLabel('Database').fill('sound_ops');
   await analyst.getByLabel('User').fill('harbour_reads');
   await analyst.getByLabel('Password').fill('neap-tide');
-  await analyst.getByRole('button', { name: 'Prove and add' }).click();
+  await analyst.getByRole('button', { name: 'Test and add' }).click();
   await expect(analyst.getByRole('alert')).toContainText(/password authentication failed/i);
   await expect(analyst.getByLabel('Database')).toHaveValue('sound_ops');
   await analyst.getByLabel('Password').fill('spring-tide');
-  await analyst.getByRole('button', { name: 'Only prove' }).click();
+  await analyst.getByRole('button', { name: 'Test', exact: true }).click();
   await expect(analyst.getByRole('region', { name: 'What was found' })).toContainText('7 tables and views');
   await analyst.getByLabel('Password').fill('spring-tide');
-  await analyst.getByRole('button', { name: 'Prove and add' }).dblclick();
+  await analyst.getByRole('button', { name: 'Test and add' }).dblclick();
   await expect(analyst.getByRole('heading', { name: 'Harbour copy' })).toBeVisible();
   expect(await analyst.content()).not.toContain('spring-tide');
 
@@ -64,7 +64,7 @@ test('an analyst connects a source, asks, lays out, publishes, and a reader read
     await analyst.getByLabel('About').selectOption({ label: 'Crossings “🚢” مرسى' });
     await analyst.getByRole('button', { name: question }).click();
     await expect(analyst.getByRole('region', { name: 'The brief' })).toBeVisible();
-    await analyst.getByLabel('Title').fill(title);
+    await analyst.getByLabel('Title', { exact: true }).fill(title);
   };
   const saveBrief = async (): Promise<void> => {
     await analyst.getByRole('button', { name: 'Save the brief' }).click();
@@ -92,9 +92,9 @@ test('an analyst connects a source, asks, lays out, publishes, and a reader read
   await add(/What about this one\?/, 'This crossing');
   await saveBrief();
 
-  await analyst.getByRole('button', { name: 'Scope' }).click();
-  await analyst.getByLabel('One more: by').selectOption({ label: 'route' });
-  await analyst.getByRole('button', { name: 'Add it' }).click();
+  await analyst.getByRole('button', { name: 'Reader filters' }).click();
+  await analyst.getByLabel('Another: by').selectOption({ label: 'route' });
+  await analyst.getByRole('button', { name: 'Add filter' }).click();
   await expect(analyst.getByRole('button', { name: 'All routes' })).toBeVisible();
   await analyst.keyboard.press('Escape');
 

@@ -139,8 +139,8 @@ test('numbers and records that are asked for wrongly are refused with why', asyn
   const said = async (path: string): Promise<string> => (await request.get(`/view/${id}/${path}`)).text();
   expect(await said('behind?_cell=%7B')).toContain('does not say which number');
   expect(await said('behind?_cell=%7B%22pane%22%3A%22nowhere%22%7D')).toContain('is not on this dashboard');
-  expect(await said('record?_of=ships&_key=1')).toContain('is not on this dashboard');
-  expect(await said("record?_of=sailings&_key=1'%20OR%201=1")).toContain('invalid input syntax');
+  expect(await said('record?_pane=ships&_key=1')).toContain('is not on this dashboard');
+  expect(await said("record?_pane=late&_key=1'%20OR%201=1")).toContain('invalid input syntax');
   expect(await said('values?_clause=nowhere')).toContain('there is no clause');
   expect(await said('panes?_panes=nowhere')).toBe('');
   expect((await request.get(`/view/${id}x/panes`)).status()).toBe(404);

@@ -58,7 +58,7 @@ test('records that are kept are fetched by the worker, and open pages follow by 
     await expect(analyst.getByRole('toolbar', { name: 'Draft' })).toBeVisible();
   }
   await analyst.getByRole('button', { name: 'Publish' }).click();
-  await expect(analyst.getByText('Draft; readers get version 1')).toBeVisible();
+  await expect(analyst.getByText('Published: version 1')).toBeVisible();
 
   const reader = await pageOf(browser, 'reader');
   await reader.goto('/desk/skerry-sound/kept-board');

@@ -94,14 +94,13 @@ test('a card opens the records behind it, and they count to it', async ({ browse
   const shown = digits((await number.textContent())?.replace(/sailings.*/, '') ?? '');
   await number.click();
   const sheet = page.getByRole('dialog');
-  await expect(sheet).toContainText(`from ${shown} sailings`);
   await expect(sheet).toContainText(`1 – 25 of ${shown} sailings`);
   await sheet.getByRole('row').nth(1).click();
   await expect(sheet.getByRole('navigation', { name: 'Trail' })).toContainText(
-    /Morning brief.*Sailings today.*sailing \d+/,
+    /Morning brief.*Sailings today.*sailing SK-\d+/,
   );
   await page.keyboard.press('Escape');
-  await expect(sheet).toContainText(`from ${shown} sailings`);
+  await expect(sheet).toContainText(`1 – 25 of ${shown} sailings`);
   await page.goBack();
   await page.context().close();
 });
@@ -124,7 +123,7 @@ test('a cause picked on a chart narrows the other panes, and its records add up 
   // The chart it was picked in keeps the others in view.
   await expect(chart.getByRole('row').filter({ hasText: 'weather' })).toBeVisible();
   await row.getByRole('cell').getByRole('button').click();
-  await expect(page.getByRole('dialog', { name: 'tide' })).toContainText(`from ${bar} sailings`);
+  await expect(page.getByRole('dialog', { name: 'tide' })).toContainText(`of ${bar} sailings`);
   await page.keyboard.press('Escape');
   await expect(page.getByRole('dialog')).toHaveCount(0);
   await page.keyboard.press('Escape');
@@ -148,8 +147,12 @@ test('a sailing picked by keyboard fills the detail and its incidents; nothing p
 }) => {
   const page = await pageOf(browser, 'reader');
   await page.goto(`${brief}?departing=~any`);
-  await expect(paneOf(page, 'The sailing')).toContainText('Choose a sailing.');
-  await expect(paneOf(page, 'Its incidents')).toContainText('Choose a sailing.');
+  await expect(paneOf(page, 'The sailing')).toContainText(
+    'Choose a sailing in “Late sailings, latest first”.',
+  );
+  await expect(paneOf(page, 'Its incidents')).toContainText(
+    'Choose a sailing in “Late sailings, latest first”.',
+  );
   const table = paneOf(page, 'Late sailings, latest first');
   await table.getByRole('searchbox').fill('weather');
   // Only the header is without the word once what was searched for has come.
@@ -160,9 +163,13 @@ test('a sailing picked by keyboard fills the detail and its incidents; nothing p
   await page.keyboard.press('Space');
   const reference = await table.getByRole('row').nth(2).getByRole('cell').first().textContent();
   await expect(paneOf(page, 'The sailing')).toContainText(reference ?? 'SK-');
-  await expect(paneOf(page, 'Its incidents')).not.toContainText('Choose a sailing.');
+  await expect(paneOf(page, 'Its incidents')).not.toContainText(
+    'Choose a sailing in “Late sailings, latest first”.',
+  );
   await page.keyboard.press('Escape');
-  await expect(paneOf(page, 'The sailing')).toContainText('Choose a sailing.');
+  await expect(paneOf(page, 'The sailing')).toContainText(
+    'Choose a sailing in “Late sailings, latest first”.',
+  );
   await page.context().close();
 });
 
@@ -171,7 +178,7 @@ test('a scope that nothing matches says which clause to loosen, and loosens it',
   await page.goto(`${brief}?delay=~atleast.100000`);
   const table = paneOf(page, 'Late sailings, latest first');
   await expect(table).toContainText('No sailings match.');
-  await table.getByRole('button', { name: /Take off “with at least 100,000”/ }).click();
+  await table.getByRole('button', { name: /Remove “with at least 100,000”/ }).click();
   await expect(table.getByRole('row').nth(1)).toBeVisible();
   await page.context().close();
 });
@@ -191,7 +198,7 @@ test('a reader adds a condition of their own, with an or', async ({ browser }) =
   await expect(page).toHaveURL(/and=/);
   const late = paneOf(page, 'Late sailings, latest first');
   await expect(late.getByRole('row').nth(1)).toContainText(/tide|crew/);
-  await page.getByRole('button', { name: /Take off “where/ }).click();
+  await page.getByRole('button', { name: /Remove “where/ }).click();
   await expect(page.getByRole('region', { name: 'What this page shows' })).not.toContainText(
     'and where cause',
   );
@@ -209,7 +216,7 @@ test('a table is saved as a file: every record of the scope, with all digits, an
   expect(total).toBeGreaterThan(20);
   const saved = async (format: string): Promise<string> => {
     await table.hover();
-    await table.getByRole('button', { name: 'Save Late sailings, latest first' }).click();
+    await table.getByRole('button', { name: 'Download Late sailings, latest first' }).click();
     const download = page.waitForEvent('download');
     await page.getByRole('link', { name: format, exact: true }).click();
     const stream = await (await download).createReadStream();

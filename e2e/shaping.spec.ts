@@ -71,7 +71,7 @@ test('punctuality by route, from the raw table, by mouse', async ({ analyst }) =
   await expect(records(analyst).getByText('Skerryhaven – Norrick')).toBeVisible();
 
   // Undo takes the last change back, redo makes it again; passing a step over shows what it did.
-  await analyst.getByRole('button', { name: 'Pass it over' }).click();
+  await analyst.getByRole('button', { name: 'Skip' }).click();
   await expect(records(analyst).getByRole('row')).toHaveCount(51);
   await analyst.getByRole('button', { name: 'Undo' }).click();
   await expect(records(analyst).getByRole('row')).toHaveCount(7);
@@ -164,7 +164,7 @@ test('one passage through three systems, from their raw records', async ({ analy
   const make = async (of: string, name: string): Promise<void> => {
     await analyst.goto('/workroom');
     await analyst.getByRole('link', { name: of, exact: true }).click();
-    await analyst.getByRole('link', { name: 'Make another of it' }).click();
+    await analyst.getByRole('link', { name: 'New data set from this one' }).click();
     await expect(analyst.getByRole('heading', { name: 'Make a data set' })).toBeVisible();
     await analyst.getByLabel('Name', { exact: true }).fill(name);
     await analyst.getByRole('button', { name: 'Save data set' }).click();
@@ -321,7 +321,7 @@ test('what is not saved, cannot be done or is called otherwise now is said in ti
   // Leaving the page asks first.
   await analyst.getByRole('link', { name: 'Subsets and checks' }).click();
   const asked = analyst.getByRole('alertdialog', { name: 'The steps are not saved' });
-  await asked.getByRole('button', { name: 'Stay here' }).click();
+  await asked.getByRole('button', { name: 'Keep editing' }).click();
   await expect(asked).toBeHidden();
   await expect(records(analyst)).toBeVisible();
 

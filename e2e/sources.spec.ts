@@ -67,14 +67,14 @@ test('an analyst adds a MariaDB database, whose records are fetched when somebod
   await analyst.getByLabel('Database').fill('moorings');
   await analyst.getByLabel('User').fill('moorings_reads');
   await analyst.getByLabel('Password').fill('wrong');
-  await analyst.getByRole('button', { name: 'Only prove' }).click();
+  await analyst.getByRole('button', { name: 'Test', exact: true }).click();
   await expect(analyst.getByRole('alert')).toContainText('Access denied');
   await analyst.getByLabel('Password').fill('low-water');
-  await analyst.getByRole('button', { name: 'Only prove' }).click();
+  await analyst.getByRole('button', { name: 'Test', exact: true }).click();
   // Real records on the first screen.
   await expect(analyst.getByRole('region', { name: 'Its first records' })).toContainText('South pier');
   await analyst.getByLabel('Password').fill('low-water');
-  await analyst.getByRole('button', { name: 'Prove and add' }).click();
+  await analyst.getByRole('button', { name: 'Test and add' }).click();
   await analyst.getByRole('link', { name: 'berths' }).click();
   await expect(analyst.getByRole('region', { name: 'Some of its records' })).toContainText('12.5');
   await startDataSet(analyst);
@@ -89,19 +89,19 @@ test('an analyst adds an HTTP API, has its records and its paging found, and kee
   test.setTimeout(120_000);
   await startAdding(analyst, 'HTTP API', 'Tides again');
   await analyst.getByLabel('Address', { exact: true }).fill(`${service()}/tide/v2`);
-  await analyst.getByLabel('Who asks is shown by').selectOption('key');
+  await analyst.getByLabel('Sign in with').selectOption('key');
   await analyst.getByLabel('Under the name').fill('X-Tide-Key');
   await analyst.getByLabel('Key', { exact: true }).fill('not-the-key-of-it');
   await analyst.getByLabel('A path to look at first').fill('observations');
-  await analyst.getByRole('button', { name: 'Only prove' }).click();
+  await analyst.getByRole('button', { name: 'Test', exact: true }).click();
   await expect(analyst.getByRole('alert')).toContainText('the header X-Tide-Key is missing or wrong');
   await expect(analyst.locator('body')).not.toContainText('not-the-key-of-it');
   await analyst.getByLabel('Key', { exact: true }).fill(access().tideKey);
   await analyst.getByLabel('Calls allowed a day').fill('500');
-  await analyst.getByRole('button', { name: 'Only prove' }).click();
+  await analyst.getByRole('button', { name: 'Test', exact: true }).click();
   await expect(analyst.getByRole('region', { name: 'Its first records' })).toContainText('Skerryhaven');
   await analyst.getByLabel('Key', { exact: true }).fill(access().tideKey);
-  await analyst.getByRole('button', { name: 'Prove and add' }).click();
+  await analyst.getByRole('button', { name: 'Test and add' }).click();
   await expect(analyst.getByRole('region', { name: 'Calls' })).toContainText('left of 500');
 
   await startDataSet(analyst);
@@ -152,11 +152,11 @@ test('an analyst adds a service with a token, described by an OpenAPI document',
   test.setTimeout(90_000);
   await startAdding(analyst, 'HTTP API', 'Passages again');
   await analyst.getByLabel('Address', { exact: true }).fill(`${service()}/passage-service`);
-  await analyst.getByLabel('Who asks is shown by').selectOption('client');
+  await analyst.getByLabel('Sign in with').selectOption('client');
   await analyst.getByLabel('Address that gives tokens').fill(`${service()}/passage-service/token`);
   await analyst.getByLabel('Client', { exact: true }).fill(passageClient);
   await analyst.getByLabel('Client secret').fill(access().clientSecret);
-  await analyst.getByRole('button', { name: 'Prove and add' }).click();
+  await analyst.getByRole('button', { name: 'Test and add' }).click();
   await startDataSet(analyst);
   await analyst.getByRole('button', { name: 'From an OpenAPI document' }).click();
   await analyst
@@ -176,10 +176,10 @@ test('an analyst adds an OData service and follows its navigations', async ({ an
   test.setTimeout(90_000);
   await startAdding(analyst, 'OData service', 'Stores again');
   await analyst.getByLabel('Address', { exact: true }).fill(`${service()}/stores`);
-  await analyst.getByLabel('Who asks is shown by').selectOption('basic');
+  await analyst.getByLabel('Sign in with').selectOption('basic');
   await analyst.getByLabel('User').fill(storesUser);
   await analyst.getByLabel('Password').fill(access().storesPassword);
-  await analyst.getByRole('button', { name: 'Prove and add' }).click();
+  await analyst.getByRole('button', { name: 'Test and add' }).click();
   await analyst.getByRole('link', { name: /RequisitionLines/ }).click();
   await expect(analyst.getByRole('region', { name: 'RequisitionLines' })).toContainText('Decimal');
   await startDataSet(analyst);
@@ -198,12 +198,12 @@ test('an analyst adds log files, reads their lines by a pattern, and they are fo
   write('06:40 opened Kittiwake 12\n06:41 closed Eider 7\nthe tide is in\n');
   await startAdding(analyst, 'Log files', 'Bridge');
   await analyst.getByLabel('Folder').fill('/etc');
-  await analyst.getByRole('button', { name: 'Only prove' }).click();
+  await analyst.getByRole('button', { name: 'Test', exact: true }).click();
   await expect(analyst.getByRole('alert')).toContainText('none of the folders that may be read');
   await analyst.getByLabel('Folder').fill(folder);
-  await analyst.getByRole('button', { name: 'Only prove' }).click();
+  await analyst.getByRole('button', { name: 'Test', exact: true }).click();
   await expect(analyst.getByRole('region', { name: 'Sample lines' })).toContainText('the tide is in');
-  await analyst.getByRole('button', { name: 'Prove and add' }).click();
+  await analyst.getByRole('button', { name: 'Test and add' }).click();
   await startDataSet(analyst);
   await analyst.getByLabel('A line is').selectOption('pattern');
   await analyst

@@ -114,7 +114,7 @@ export const notFound = (what: string) =>
   data(
     {
       title: `There is no such ${what}`,
-      why: 'It may have been taken away, or the address has a typing error.',
+      why: 'It may have been removed, or the address has a typing error.',
     },
     { status: 404 },
   );

@@ -41,7 +41,7 @@ export interface Candidate {
 
 export interface Answer {
   readonly records: Cell[][];
-  /** ISO 8601: when the records were true at their source. */
+  /** ISO 8601: when the records were read at their source. */
   readonly trueAt: string;
   /** Milliseconds. */
   readonly took: number;

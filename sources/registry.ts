@@ -85,7 +85,7 @@ function only<K extends Request['kind']>(request: Request, ...kinds: K[]): Extra
     code: 'bad-request',
     doing: 'trying the request',
     why: 'this source cannot be asked in that way',
-    mend: 'Choose another source, or describe the request anew.',
+    mend: 'Choose another source, or describe the request again.',
   });
 }
 

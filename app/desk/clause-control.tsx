@@ -48,7 +48,7 @@ export function ClauseControl(props: ClauseProps) {
               onDone();
             }}
           >
-            As it was at first
+            Reset
           </Button>
         )}
       </div>

@@ -142,6 +142,14 @@ function BehindView({ drill }: { drill: Extract<Drill, { kind: 'behind' }> }) {
         <span className="figures font-strong">{formatCell(behind.value, behind.measure, zone)}</span>{' '}
         {behind.measure.unit} {behind.measure.label}
         {behind.of && `, ${behind.of}`}
+        {behind.outOf === null &&
+          formatNumber(table.total ?? '0') !== formatCell(behind.value, behind.measure, zone) && (
+            <span className="figures text-muted">
+              {' '}
+              — from {formatNumber(table.total ?? '0')}{' '}
+              {table.total === '1' ? table.noun.one : table.noun.many}
+            </span>
+          )}
         {behind.outOf !== null && (
           <span className="figures text-muted">
             {' '}

@@ -50,7 +50,7 @@ export function ScopeLine({ problems, count, firstCount, onRefresh, isBusy, true
         <div className="flex items-center gap-2 self-end sm:self-start">
           {trueAt && (
             <span className="figures shrink-0 text-small text-muted">
-              true at {formatMoment(trueAt, zone, 'time')}
+              as of {formatMoment(trueAt, zone, 'time')}
             </span>
           )}
           <IconButton name="Refresh (r)" onClick={onRefresh} className="no-print">
@@ -88,7 +88,7 @@ function SegmentView({ segment }: { segment: Segment }) {
       return (
         <TakenBack
           text={segment.text}
-          name={`Take off “where ${segment.text}”`}
+          name={`Remove “where ${segment.text}”`}
           onTake={() =>
             setScope((now) =>
               withOwn(
@@ -103,7 +103,7 @@ function SegmentView({ segment }: { segment: Segment }) {
       return (
         <TakenBack
           text={segment.text}
-          name={`Stop looking at ${segment.text}`}
+          name={`Clear ${segment.text}`}
           onTake={() =>
             setScope((now) => ({ ...now, focus: now.focus.filter((_, index) => index !== segment.index) }))
           }

@@ -21,7 +21,7 @@ export function Empty({ noun, loosen = [] }: { noun: string; loosen?: readonly L
             className="slot text-small"
             onClick={() => setScope((scope) => withClause(scope, name, null))}
           >
-            Take off “{words}”: {formatNumber(count)} {noun}
+            Remove “{words}”: {formatNumber(count)} {noun}
           </button>
         ),
       )}

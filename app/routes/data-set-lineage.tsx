@@ -207,11 +207,11 @@ function Removal({ stored, dataSets, dashboards }: Loaded) {
   const fetcher = useFetcher<Answer>();
   const [sure, setSure] = useState(false);
   return (
-    <Section title="Taking it away" note="A data set that something needs stays.">
+    <Section title="Remove" note="A data set that something needs stays.">
       <Uses uses={uses} />
       {fetcher.data && !fetcher.data.ok && <ProblemMessage problem={fetcher.data.problem} />}
       {fetcher.data?.ok && fetcher.data.gone ? (
-        <p role="status">It is gone.</p>
+        <p role="status">Removed.</p>
       ) : (
         uses.length === 0 && (
           <div className="mt-3 flex gap-2">
@@ -226,14 +226,14 @@ function Removal({ stored, dataSets, dashboards }: Loaded) {
                     })
                   }
                 >
-                  Take “{stored.name}” away
+                  Remove “{stored.name}”
                 </Button>
                 <Button look="quiet" onClick={() => setSure(false)}>
-                  Keep it
+                  Cancel
                 </Button>
               </>
             ) : (
-              <Button onClick={() => setSure(true)}>Take it away</Button>
+              <Button onClick={() => setSure(true)}>Remove it</Button>
             )}
           </div>
         )

@@ -140,7 +140,7 @@ export default function DataSetRecords({ loaderData }: Route.ComponentProps) {
       <div className="flex flex-col gap-8">
         <dl className="flex flex-wrap gap-x-12 gap-y-4">
           <Figure label={noun.many} value={version ? formatNumber(String(version.records)) : '—'} />
-          <Figure label="true at" value={version ? formatMoment(version.trueAt, zone) : '—'} />
+          <Figure label="As of" value={version ? formatMoment(version.trueAt, zone) : '—'} />
           <Figure
             label="next refresh"
             value={isRunning ? 'running' : state?.nextAt ? formatMoment(state.nextAt, zone) : 'when asked'}
@@ -151,7 +151,7 @@ export default function DataSetRecords({ loaderData }: Route.ComponentProps) {
           <ProblemMessage problem={latest.problem}>
             {version && (
               <p className="text-small text-muted">
-                Readers keep what was true at {formatMoment(version.trueAt, zone)}.
+                Readers keep the records as of {formatMoment(version.trueAt, zone)}.
               </p>
             )}
             {latest.problem.misfit !== undefined && !isUpload && (

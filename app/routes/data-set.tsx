@@ -146,8 +146,8 @@ export default function DataSetPage({ loaderData }: Route.ComponentProps) {
       lead={`One record for each ${stored.definition.noun.one}.`}
       action={
         <div className="flex gap-3">
-          <ButtonLink to={`/workroom/data-sets/new?of=${stored.id}`}>Make another of it</ButtonLink>
-          <Popover label="Save as a file" trigger={<Button>Save its records</Button>}>
+          <ButtonLink to={`/workroom/data-sets/new?of=${stored.id}`}>New data set from this one</ButtonLink>
+          <Popover label="Download" trigger={<Button>Download</Button>}>
             <SaveLinks
               what={`All ${stored.definition.noun.many} with all fields`}
               hrefOf={(format) => `/workroom/data-sets/${stored.id}/save?as=${format}`}

@@ -1,12 +1,19 @@
-import type { ShouldRevalidateFunctionArgs } from 'react-router';
-import type { DataSet } from '#core/dataset/schema.ts';
+import { redirect, type ShouldRevalidateFunctionArgs } from 'react-router';
 import { checkFlow } from '#core/flow/check.ts';
 import { guardedAction, guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
 import { openDashboard } from '#server/panes/context.ts';
 import { firstResults, viewOf } from '#server/panes/shown.ts';
 import { note } from '#server/store/audit.ts';
-import { isAsPublished, listVersions, publish, setPublished, stampOf } from '#server/store/dashboards.ts';
+import {
+  isAsPublished,
+  listVersions,
+  publish,
+  removeDashboard,
+  setPublished,
+  stampOf,
+} from '#server/store/dashboards.ts';
 import { allDataSets } from '#server/store/data-sets.ts';
+import { listSources } from '#server/store/sources.ts';
 import { DraftPage } from '../workroom/draft-page.tsx';
 import type { Route } from './+types/draft';
 
@@ -20,9 +27,13 @@ export const loader = guardedLoader('build', async ({ params, request, user }: S
   ]);
   if (!opened?.draft) throw notFound('dashboard');
   const { draft } = opened;
-  const offered: { id: string; name: string; definition: DataSet }[] = dataSets.map(
-    ({ id: each, name, definition }) => ({ id: each, name, definition }),
-  );
+  const sources = new Map((await listSources()).map(({ id: each, name }) => [each, name]));
+  const offered = dataSets.map(({ id: each, name, definition }) => ({
+    id: each,
+    name,
+    definition,
+    source: sources.get(definition.source ?? '') ?? null,
+  }));
   return {
     view: await viewOf(opened),
     first: firstResults(opened.context, request.signal),
@@ -55,6 +66,11 @@ export const action = guardedAction(
       if (!published.ok) return { refused: published.why };
       await note(user.id, 'published a dashboard', `${id} version ${published.number}`);
       return { refused: null };
+    }
+    if (intent === 'remove') {
+      await removeDashboard(id);
+      await note(user.id, 'removed a dashboard', id);
+      throw redirect('/workroom');
     }
     if (intent === 'withdraw') {
       await setPublished(id, null);

@@ -110,7 +110,7 @@ export default function SourceNew({ loaderData, actionData }: Route.ComponentPro
   return (
     <Page
       title={change ? `Change ${values.name}` : 'Add a source'}
-      lead="It is proved before anything is saved. What proves who asks is stored encrypted and never shown again."
+      lead="We test the connection before saving. Credentials are encrypted and never shown again."
       action={!change && <ButtonLink to="/workroom/upload">A file instead</ButtonLink>}
       wide
     >

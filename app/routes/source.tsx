@@ -1,19 +1,21 @@
 import { useMemo, useState } from 'react';
-import { Link, redirect, useSearchParams } from 'react-router';
+import { Link, redirect, useFetcher, useSearchParams } from 'react-router';
 import type { FoundTable } from '#core/dataset/found.ts';
 import { dataSetFromTable, usualChoice } from '#core/dataset/from-table.ts';
 import { formatNumber } from '#core/format/format.ts';
 import { type Problem, problemOf } from '#core/problem/problem.ts';
-import { guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
+import { guardedAction, guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
 import { whereWords } from '#server/sources/asked.ts';
 import { type Allowance, allowanceOf, spentByDay } from '#server/sources/budget.ts';
 import { openKind } from '#server/sources/open.ts';
+import { note } from '#server/store/audit.ts';
 import { intakeState } from '#server/store/intake.ts';
-import { findSource, usersOfSource } from '#server/store/sources.ts';
+import { findSource, removeSource, usersOfSource } from '#server/store/sources.ts';
 import type { SourceKind } from '#sources/connection.ts';
 import type { Proof } from '#sources/proof.ts';
 import type { Tried } from '#sources/tried.ts';
-import { ButtonLink } from '../ui/button.tsx';
+import { Button, ButtonLink } from '../ui/button.tsx';
+import { ConfirmRemove } from '../ui/confirm-remove.tsx';
 import { TextField } from '../ui/field.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
 import { Page, Section } from '../ui/page.tsx';
@@ -35,6 +37,36 @@ interface LookedAround {
   tables: FoundTable[];
   problem: Problem | null;
   sample: { table: string; tried: Tried | null; problem: Problem | null } | null;
+}
+
+function Removal({ name, dataSets }: Pick<LookedAround, 'name' | 'dataSets'>) {
+  const fetcher = useFetcher<{ refused?: string }>();
+  const isUsed = dataSets.length > 0;
+  return (
+    <>
+      {fetcher.data?.refused && (
+        <span role="alert" className="self-center text-small text-slipping">
+          {fetcher.data.refused}
+        </span>
+      )}
+      <ConfirmRemove
+        what={`“${name}”`}
+        goesWith={['Its address and credentials are removed; the service itself is not touched.']}
+        onRemove={() => void fetcher.submit({}, { method: 'post' })}
+        trigger={
+          <Button
+            look="quiet"
+            disabled={isUsed}
+            title={
+              isUsed ? 'Data sets are made from it. Remove those first; they are listed below.' : undefined
+            }
+          >
+            Remove
+          </Button>
+        }
+      />
+    </>
+  );
 }
 
 /** What there is in a source: tables, columns, keys, and real records of the table chosen. */
@@ -92,6 +124,16 @@ export const loader = guardedLoader(
   },
 );
 
+/** Removes a source that no data set asks. */
+export const action = guardedAction('build', async ({ params, user }: Signed<Route.ActionArgs>) => {
+  const id = idParam(params.id, 'source');
+  const source = await findSource(id);
+  if (!source) throw notFound('source');
+  if (!(await removeSource(id))) return { refused: 'A data set has been made from it meanwhile.' };
+  await note(user.id, 'removed a source', `${id} ${source.name}`);
+  throw redirect('/workroom');
+});
+
 export default function Source({ loaderData }: Route.ComponentProps) {
   const { id, name, kind, where, proof, dataSets, tables, problem, sample, calls, received } = loaderData;
   const hasTables = kind === 'postgres' || kind === 'mariadb' || kind === 'odata';
@@ -116,6 +158,7 @@ export default function Source({ loaderData }: Route.ComponentProps) {
       wide
       action={
         <div className="flex gap-3">
+          <Removal name={name} dataSets={dataSets} />
           {kind !== 'intake' && <ButtonLink to={`/workroom/sources/new?change=${id}`}>Change</ButtonLink>}
           <ButtonLink
             look="main"

@@ -110,7 +110,7 @@ export default function WorkroomHome({ loaderData }: Route.ComponentProps) {
               <span className="col-span-2 truncate text-small text-muted">
                 from {dataSet.source}
                 {dataSet.kept &&
-                  `, ${formatNumber(String(dataSet.kept.records))} kept, true at ${formatMoment(dataSet.kept.trueAt, zone)}`}
+                  `, ${formatNumber(String(dataSet.kept.records))} kept, as of ${formatMoment(dataSet.kept.trueAt, zone)}`}
               </span>
             </div>
           ))}

@@ -26,7 +26,7 @@ export function LeaveGuard({ what, when }: { what: string; when: boolean }) {
           </AlertDialog.Description>
           <div className="flex flex-wrap gap-2">
             <AlertDialog.Cancel asChild>
-              <Button look="main">Stay here</Button>
+              <Button look="main">Keep editing</Button>
             </AlertDialog.Cancel>
             <AlertDialog.Action asChild>
               <Button onClick={() => blocker.proceed?.()}>Leave without saving</Button>

@@ -6,14 +6,17 @@ import type { Dashboard } from '#core/dashboard/schema.ts';
 import { arranged, placeByKey } from '#core/pane/arrange.ts';
 import type { Pane } from '#core/pane/schema.ts';
 import { IconButton } from '../ui/button.tsx';
+import { ConfirmRemove } from '../ui/confirm-remove.tsx';
 
 interface Props {
   readonly dashboard: Dashboard;
+  /** What else changes when a pane goes, a sentence each. */
+  readonly goesWith: (pane: string) => readonly string[];
   readonly onChange: (next: Dashboard) => void;
 }
 
 /** The sheet with handles: panes move and resize by mouse, or by arrow keys (with Shift: their size). */
-export function Arrange({ dashboard, onChange }: Props) {
+export function Arrange({ dashboard, goesWith, onChange }: Props) {
   const { width, containerRef, mounted } = useContainerWidth();
   const [panes, setPanes] = useState<readonly Pane[]>(dashboard.panes);
   const [said, setSaid] = useState('');
@@ -52,7 +55,7 @@ export function Arrange({ dashboard, onChange }: Props) {
               aria-label={`${pane.title || 'Untitled'}: row ${pane.place.y + 1}, column ${pane.place.x + 1}, ${pane.place.w} wide, ${pane.place.h} high`}
               aria-roledescription="movable pane"
               onKeyDown={(event) => {
-                const place = placeByKey(pane.place, event.key, event.shiftKey);
+                const place = placeByKey(panes, pane.id, event.key, event.shiftKey);
                 if (!place || event.target !== event.currentTarget) return;
                 event.preventDefault();
                 const next = arranged(panes, pane.id, place);
@@ -64,12 +67,17 @@ export function Arrange({ dashboard, onChange }: Props) {
             >
               <div className="flex items-start justify-between gap-2">
                 <span className="truncate font-strong">{pane.title || 'Untitled'}</span>
-                <IconButton
-                  name={`Take ${pane.title || 'this pane'} away`}
-                  onClick={() => put(panes.filter(({ id }) => id !== pane.id))}
-                >
-                  <X className="size-4" />
-                </IconButton>
+                <ConfirmRemove
+                  what={`“${pane.title || 'Untitled'}”`}
+                  goesWith={goesWith(pane.id)}
+                  canUndo
+                  onRemove={() => put(panes.filter(({ id }) => id !== pane.id))}
+                  trigger={
+                    <IconButton name={`Remove ${pane.title || 'this pane'}`}>
+                      <X className="size-4" />
+                    </IconButton>
+                  }
+                />
               </div>
               <span className="text-small text-muted">{pane.kind}</span>
             </section>

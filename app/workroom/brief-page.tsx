@@ -3,6 +3,7 @@ import { Link, useLocation, useNavigate } from 'react-router';
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import { meaningOf } from '#core/field/value.ts';
 import { hasReaderPeriod as hasPeriod } from '#core/flow/applies.ts';
+import { checkFlow } from '#core/flow/check.ts';
 import type { PaneResult } from '#core/pane/result.ts';
 import type { Pane } from '#core/pane/schema.ts';
 import { emptyScope } from '#core/scope/state.ts';
@@ -12,6 +13,7 @@ import type { DashboardView } from '#server/panes/shown.ts';
 import { DeskProvider } from '../desk/desk-context.ts';
 import { PaneBodyView } from '../panes/pane-body.tsx';
 import { Button } from '../ui/button.tsx';
+import { ConfirmRemove } from '../ui/confirm-remove.tsx';
 import { SelectField, TextField } from '../ui/field.tsx';
 import { ProblemMessage, Quiet } from '../ui/message.tsx';
 import { Popover } from '../ui/popover.tsx';
@@ -89,11 +91,16 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
         </span>
         <h1 className="text-lead font-strong">The brief of “{pane.title || 'Untitled'}”</h1>
         <span className="flex-1" />
-        <Button
-          onClick={() => change({ ...dashboard, panes: dashboard.panes.filter(({ id }) => id !== paneId) })}
-        >
-          Remove pane
-        </Button>
+        <ConfirmRemove
+          what={`“${pane.title || 'Untitled'}”`}
+          goesWith={checkFlow(
+            { ...dashboard, panes: dashboard.panes.filter(({ id }) => id !== paneId) },
+            definitions,
+          ).map(({ why }) => why)}
+          canUndo
+          onRemove={() => change({ ...dashboard, panes: dashboard.panes.filter(({ id }) => id !== paneId) })}
+          trigger={<Button>Remove pane</Button>}
+        />
         <Button look="main" disabled={saving.busy} onClick={() => change(draft)}>
           {saving.busy ? 'Saving …' : 'Save the brief'}
         </Button>

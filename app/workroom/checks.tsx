@@ -77,10 +77,10 @@ export function Checks({
                 <span className="flex gap-1">
                   <Button
                     look="quiet"
-                    aria-label={`Take ${check.name} away`}
+                    aria-label={`Remove ${check.name}`}
                     onClick={() => onChange(checks.filter(({ name }) => name !== check.name))}
                   >
-                    Take away
+                    Remove
                   </Button>
                 </span>
                 {result && (
@@ -317,7 +317,7 @@ function CheckForm({
           Save the check
         </Button>
         <Button look="quiet" onClick={() => onDone(null)}>
-          Leave it
+          Cancel
         </Button>
       </div>
     </div>

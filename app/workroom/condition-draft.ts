@@ -17,7 +17,7 @@ export const opsOf = (type: FieldType): readonly [string, string][] => [
         ['past', 'is in the past'],
         ['future', 'is in the future'],
         ['this', 'is in this'],
-        ['ago', 'is in the one ago by'],
+        ['ago', 'is in the previous'],
         ['dates', 'is between the days'],
       ] as [string, string][])
     : ([

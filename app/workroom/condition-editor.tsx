@@ -108,7 +108,7 @@ function GroupEditor({
             </div>
           )}
           <IconButton
-            name={'field' in part ? 'Take this test away' : 'Take this group away'}
+            name={'field' in part ? 'Remove this test' : 'Remove this group'}
             onClick={() => put(parts.filter((_, at) => at !== index))}
           >
             <X className="size-4" />

@@ -1,14 +1,16 @@
 import { Undo2 } from 'lucide-react';
 import { lazy, Suspense, useCallback, useEffect, useState } from 'react';
 import { Link, useFetcher, useLocation, useNavigate, useRevalidator } from 'react-router';
+import type { Dashboard } from '#core/dashboard/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { FlowProblem } from '#core/flow/check.ts';
+import { checkFlow, type FlowProblem } from '#core/flow/check.ts';
 import { formatMoment } from '#core/format/format.ts';
 import { type Question, questions, suggestPane } from '#core/pane/suggest.ts';
 import type { DashboardView, FirstResults } from '#server/panes/shown.ts';
 import { DashboardPage } from '../desk/dashboard-page.tsx';
 import type { PublishAnswer } from '../routes/draft.tsx';
 import { Button, IconButton } from '../ui/button.tsx';
+import { ConfirmRemove } from '../ui/confirm-remove.tsx';
 import { SelectField } from '../ui/field.tsx';
 import { Popover } from '../ui/popover.tsx';
 import { SaveProblems, SaveState } from './save-bar.tsx';
@@ -21,6 +23,8 @@ export interface OfferedDataSet {
   readonly id: string;
   readonly name: string;
   readonly definition: DataSet;
+  /** What its records come from; absent or null where that is another data set. */
+  readonly source?: string | null;
 }
 
 interface Props {
@@ -84,7 +88,11 @@ export function DraftPage({
       arrange={
         arranging ? (
           <Suspense>
-            <Arrange dashboard={dashboard} onChange={change} />
+            <Arrange
+              dashboard={dashboard}
+              goesWith={(pane) => goesWith(dashboard, pane, dataSets)}
+              onChange={change}
+            />
           </Suspense>
         ) : undefined
       }
@@ -106,7 +114,7 @@ export function DraftPage({
         <IconButton name="Undo" disabled={!undo || saving.busy} onClick={() => undo?.()}>
           <Undo2 className="size-4" />
         </IconButton>
-        <AddPane dataSets={dataSets} onAdd={add} />
+        <AddPane dataSets={dataSets} last={dashboard.panes.at(-1)?.dataSet} onAdd={add} />
         <ScopeEditor dashboard={dashboard} dataSets={dataSets} onChange={change} />
         <Button
           onClick={() => setArranging(!arranging)}
@@ -120,6 +128,16 @@ export function DraftPage({
           published={published}
           zone={view.desk.zone}
           onGo={(body) => void publishing.submit(body, { method: 'post' })}
+        />
+        <ConfirmRemove
+          what={`“${dashboard.title}”`}
+          goesWith={[
+            published === null
+              ? 'Nobody but you and other analysts has it.'
+              : `Readers have version ${published} of it. They lose it, with every earlier version.`,
+          ]}
+          onRemove={() => void publishing.submit({ intent: 'remove' }, { method: 'post' })}
+          trigger={<Button look="quiet">Remove</Button>}
         />
         <Button
           look="main"
@@ -156,11 +174,23 @@ export function DraftPage({
       {isEmpty && (
         <div className="flex flex-col items-start gap-3 py-10">
           <p className="text-lead text-slate">An empty sheet. What should it answer first?</p>
-          <AddPane dataSets={dataSets} onAdd={add} />
+          <AddPane dataSets={dataSets} last={undefined} onAdd={add} />
         </div>
       )}
     </DashboardPage>
   );
+}
+
+/** What else would change if a pane went: what could then be filled no more. */
+function goesWith(
+  dashboard: Dashboard,
+  pane: string,
+  dataSets: readonly OfferedDataSet[],
+): readonly string[] {
+  const known = new Map(dataSets.map(({ id, definition }) => [id, definition]));
+  const now = new Set(checkFlow(dashboard, known).map(({ why }) => why));
+  const without = { ...dashboard, panes: dashboard.panes.filter(({ id }) => id !== pane) };
+  return checkFlow(without, known).flatMap(({ why }) => (now.has(why) ? [] : [why]));
 }
 
 const publishedWords = (published: number | null, isPublished: boolean): string =>
@@ -206,12 +236,19 @@ function TitleField({
 /** A pane starts from a question, and from the records it is asked of. */
 function AddPane({
   dataSets,
+  last,
   onAdd,
 }: {
   dataSets: readonly OfferedDataSet[];
+  /** The data set that was used last. */
+  last: string | undefined;
   onAdd: (question: Question, dataSet: OfferedDataSet) => void;
 }) {
-  const [id, setId] = useState(dataSets[0]?.id ?? '');
+  const [chosen, setId] = useState<string | null>(null);
+  const id = chosen ?? last ?? dataSets[0]?.id;
+  const groups = [...new Set(dataSets.map(({ source }) => source ?? null))].sort((a, b) =>
+    a === null ? 1 : b === null ? -1 : a.localeCompare(b, 'en'),
+  );
   const [open, setOpen] = useState(false);
   const dataSet = dataSets.find((each) => each.id === id) ?? dataSets[0];
   return (
@@ -219,10 +256,16 @@ function AddPane({
       {dataSet ? (
         <div className="flex flex-col gap-3">
           <SelectField label="About" value={dataSet.id} onChange={(event) => setId(event.target.value)}>
-            {dataSets.map((each) => (
-              <option key={each.id} value={each.id}>
-                {each.name}
-              </option>
+            {groups.map((group) => (
+              <optgroup key={group} label={group ?? 'Made from other data sets'}>
+                {dataSets
+                  .filter(({ source }) => (source ?? null) === group)
+                  .map((each) => (
+                    <option key={each.id} value={each.id}>
+                      {each.name}
+                    </option>
+                  ))}
+              </optgroup>
             ))}
           </SelectField>
           <ul>
@@ -292,7 +335,7 @@ function Versions({
       </ul>
       {published !== null && (
         <Button look="quiet" className="mt-2" onClick={() => onGo({ intent: 'withdraw' })}>
-          Take it away from readers
+          Unpublish
         </Button>
       )}
     </Popover>

@@ -47,7 +47,7 @@ export function FieldList({
                 Shown
               </th>
               <th scope="col" className="whitespace-nowrap">
-                Names it
+                Shown as its name
               </th>
               <th scope="col">
                 <span className="sr-only">Order and more</span>

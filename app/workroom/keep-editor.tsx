@@ -58,7 +58,7 @@ export function KeepEditor({
           )}
           {isOnDemand && (
             <TextField
-              label="May be so many minutes old"
+              label="Longest age in minutes"
               type="number"
               min={0}
               max={10_080}
@@ -241,7 +241,7 @@ function ScheduleFields({
           });
         }}
       >
-        <option value="minutes">every so many minutes</option>
+        <option value="minutes">every … minutes</option>
         <option value="cron">by the clock</option>
         <option value="by hand">only when somebody asks</option>
       </SelectField>

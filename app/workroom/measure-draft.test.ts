@@ -34,7 +34,7 @@ describe('a measure being made', () => {
     expect(measureFrom({ ...emptyMeasure, label: 'رحلات' }, sailings)?.name).toBe('measure');
   });
 
-  test('refuses a target that is no number, or of what is no number', () => {
+  test('refuses a target that is not a number, or of what is not a number', () => {
     expect(measureProblem({ ...emptyMeasure, target: 'most' }, fields)).toContain('is not a number');
     const earliest = { ...emptyMeasure, calculation: { kind: 'least' as const, field: 'departs' } };
     expect(measureProblem({ ...earliest, target: '3' }, fields)).toBe('a target is for numbers');

@@ -73,7 +73,7 @@ export function MeasureForm({
         <FormatFields
           type={calculationType(calculation, fields)}
           format={draft.format}
-          usual="as numbers are"
+          usual="default"
           onChange={(format) => put({ format })}
         />
         <SelectField
@@ -100,7 +100,7 @@ export function MeasureForm({
           {measure ? 'Done' : 'Add it'}
         </Button>
         <Button look="quiet" onClick={() => onDone(null)}>
-          Leave it
+          Cancel
         </Button>
       </div>
     </div>

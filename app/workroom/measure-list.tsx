@@ -36,7 +36,7 @@ export function MeasureList({
 }) {
   /** The name of the measure being edited; '' is a new one. */
   const [editing, setEditing] = useState<string | null>(null);
-  /** The name of a measure in use that is about to be taken away. */
+  /** The name of a measure in use that is about to be removed. */
   const [leaving, setLeaving] = useState<string | null>(null);
   const { measures } = definition;
   const finish = (measure: Measure | null): void => {
@@ -50,7 +50,7 @@ export function MeasureList({
         : measures.map((each) => (each.name === measure.name ? measure : each)),
     });
   };
-  const takeAway = (gone: string): void => {
+  const remove = (gone: string): void => {
     setLeaving(null);
     onChange({ ...definition, measures: measures.filter(({ name }) => name !== gone) });
   };
@@ -76,9 +76,9 @@ export function MeasureList({
                 <Pencil className="size-4" />
               </IconButton>
               <IconButton
-                name={`Take ${measure.label} away`}
+                name={`Remove ${measure.label}`}
                 disabled={measures.length === 1}
-                onClick={() => (uses[measure.name] ? setLeaving(measure.name) : takeAway(measure.name))}
+                onClick={() => (uses[measure.name] ? setLeaving(measure.name) : remove(measure.name))}
               >
                 <X className="size-4" />
               </IconButton>
@@ -87,7 +87,7 @@ export function MeasureList({
               <div role="alert" className="my-2 border-l-3 border-slipping pl-3 text-small">
                 <UsedBy uses={uses[measure.name]} words="have no number without it" />
                 <div className="mt-1.5 flex gap-2">
-                  <Button onClick={() => takeAway(measure.name)}>Take it away all the same</Button>
+                  <Button onClick={() => remove(measure.name)}>Remove anyway</Button>
                   <Button look="quiet" onClick={() => setLeaving(null)}>
                     Keep it
                   </Button>

@@ -133,7 +133,7 @@ function NamedList({
             />
           ))}
           <Button look="quiet" onClick={() => onChange(list.filter((_, at) => at !== index))}>
-            Take away
+            Remove
           </Button>
         </div>
       ))}

@@ -29,7 +29,7 @@ export function SampleTable({
       <p className="figures mb-1 text-small text-muted" role="status">
         {tried.records.length === 0
           ? 'No records'
-          : `The first ${tried.records.length}${tried.more ? ' of more' : ', and that is all'}`}{' '}
+          : `${tried.more ? 'First' : 'All'} ${tried.records.length}`}{' '}
         · {formatNumber(String(tried.took), 0)} ms
       </p>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by keyboard */}

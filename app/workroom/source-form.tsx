@@ -107,12 +107,12 @@ export function SourceForm({
                 : kind === 'intake'
                   ? 'Add it'
                   : change
-                    ? 'Prove and save'
-                    : 'Prove and add'}
+                    ? 'Test and save'
+                    : 'Test and add'}
             </Button>
             {kind !== 'intake' && (
               <Button type="submit" name="intent" value="prove" disabled={busy}>
-                Only prove
+                Test
               </Button>
             )}
           </div>
@@ -197,7 +197,7 @@ function ServiceFields({ field, kind, change }: { field: FieldOf; kind: string; 
         autoComplete="off"
       />
       <SelectField
-        label="Who asks is shown by"
+        label="Sign in with"
         {...field('auth')}
         defaultValue={auth}
         onChange={({ target }) => setAuth(target.value)}
@@ -231,7 +231,7 @@ function ServiceFields({ field, kind, change }: { field: FieldOf; kind: string; 
       <div className="grid grid-cols-2 gap-3">
         <TextField
           label="Calls allowed a day"
-          hint="Empty: as many as it takes."
+          hint="Blank: no limit."
           inputMode="numeric"
           {...field('allowance')}
         />

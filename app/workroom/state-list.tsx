@@ -82,7 +82,7 @@ export function StateList({
           </select>
           <StateMark tone={state.tone} word="" />
           <IconButton
-            name={`Take the state ${state.word || index + 1} away`}
+            name={`Remove the state ${state.word || index + 1}`}
             onClick={() => onChange(states.filter((_, at) => at !== index))}
           >
             <X className="size-4" />

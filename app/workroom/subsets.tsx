@@ -73,10 +73,10 @@ export function Subsets({
                   </Button>
                   <Button
                     look="quiet"
-                    aria-label={`Take ${subset.label} away`}
+                    aria-label={`Remove ${subset.label}`}
                     onClick={() => onChange(subsets.filter(({ name }) => name !== subset.name))}
                   >
-                    Take away
+                    Remove
                   </Button>
                 </span>
               </div>
@@ -143,7 +143,7 @@ function SubsetForm({
           Save the subset
         </Button>
         <Button look="quiet" onClick={() => onDone(null)}>
-          Leave it
+          Cancel
         </Button>
       </div>
     </div>

@@ -1,4 +1,4 @@
-import { useCallback, useRef, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import type { DashboardView } from '#server/panes/shown.ts';
 import { useSave } from './use-save.ts';
@@ -8,7 +8,6 @@ const keyOf = (id: string): string => `slate-undo-${id}`;
 
 /** What a draft was before each change made in this tab, the latest last; there on every page of the draft. */
 function readPast(id: string): readonly Dashboard[] {
-  if (typeof sessionStorage === 'undefined') return [];
   try {
     return JSON.parse(sessionStorage.getItem(keyOf(id)) ?? '[]') as Dashboard[];
   } catch {
@@ -28,7 +27,8 @@ function writePast(id: string, past: readonly Dashboard[]): void {
 export function useDraft(view: DashboardView, revision: number, onSaved?: () => void) {
   const { id, dashboard: stored } = view;
   const saving = useSave(`/workroom/dashboards/${id}/save`, revision, onSaved);
-  const [past, setPast] = useState(() => readPast(id));
+  const [past, setPast] = useState<readonly Dashboard[]>([]);
+  useEffect(() => setPast(readPast(id)), [id]);
   // What was sent last counts until the page has it from the server.
   const latest = useRef(stored);
   if (!saving.busy && saving.crossed === null && saving.refused.length === 0 && !saving.signedOut)

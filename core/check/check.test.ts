@@ -47,7 +47,7 @@ describe('a check', () => {
     expect(said({ kind: 'count', most: 9 })).toBe('there are at most 9 scans');
     expect(said({ kind: 'count', least: 1, most: 9 })).toBe('there are 1 to 9 scans');
     expect(said({ kind: 'fresh', field: 'at', hours: 3 })).toBe(
-      'the latest scanned at is no older than 3 hours',
+      'the latest scanned at is at most 3 hours old',
     );
   });
 

@@ -64,7 +64,7 @@ export function expectationWords(
         : `there are at most ${most ?? 0} ${noun.many}`;
     }
     case 'fresh':
-      return `the latest ${label(expects.field)} is no older than ${expects.hours} hours`;
+      return `the latest ${label(expects.field)} is at most ${expects.hours} hours old`;
   }
 }
 

@@ -32,11 +32,11 @@ test('every kind of change to a dashboard is told in a sentence of its own', () 
   };
   expect(dashboardChanges(dashboard, after)).toEqual([
     'The title is now “Evening brief”.',
-    'The clauses of the scope line changed.',
+    'The reader filters changed.',
     '“Sailings” was moved.',
     'The brief of “By cause” changed.',
     '“Something new” was added.',
-    '“Its incidents” was taken away.',
+    '“Its incidents” was removed.',
   ]);
 });
 

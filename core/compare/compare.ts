@@ -21,7 +21,7 @@ export function sameJson(a: unknown, b: unknown): boolean {
 export function dashboardChanges(before: Dashboard, after: Dashboard): string[] {
   const changes: string[] = [];
   if (before.title !== after.title) changes.push(`The title is now “${after.title}”.`);
-  if (!sameJson(before.scope, after.scope)) changes.push('The clauses of the scope line changed.');
+  if (!sameJson(before.scope, after.scope)) changes.push('The reader filters changed.');
   const name = (pane: Dashboard['panes'][number]): string => pane.title || `an untitled ${pane.kind}`;
   const was = new Map(before.panes.map((pane) => [pane.id, pane]));
   for (const pane of after.panes) {
@@ -32,6 +32,6 @@ export function dashboardChanges(before: Dashboard, after: Dashboard): string[] 
       changes.push(`The brief of “${name(pane)}” changed.`);
     else if (!sameJson(old.place, pane.place)) changes.push(`“${name(pane)}” was moved.`);
   }
-  for (const pane of was.values()) changes.push(`“${name(pane)}” was taken away.`);
+  for (const pane of was.values()) changes.push(`“${name(pane)}” was removed.`);
   return changes;
 }

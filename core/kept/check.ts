@@ -54,7 +54,7 @@ export function keepProblem(dataSet: DataSet): string | null {
   if (keep.forget) {
     const type = typeOf(keep.forget.field);
     if (!type || !isTemporal(type))
-      return `“${keep.forget.field}” is no date or moment, so nothing grows old by it`;
+      return `“${keep.forget.field}” is not a date or moment, so nothing grows old by it`;
   }
   return scheduleProblem(keep.schedule);
 }

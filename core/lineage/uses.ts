@@ -60,7 +60,7 @@ const paneUse = ({ id, dashboard: { title } }: NamedDashboard, pane: Pane): Use 
 const clauseUse = ({ id, dashboard: { title } }: NamedDashboard, { many }: Clause): Use => ({
   in: 'dashboard',
   id,
-  at: `the scope of “${title}”, “${many}”`,
+  at: `the reader filters of “${title}”, “${many}”`,
 });
 
 const measuresOf = (pane: Pane): string[] => ('measure' in pane ? [pane.measure] : []);

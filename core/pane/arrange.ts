@@ -33,8 +33,11 @@ export function arranged(panes: readonly Pane[], id: string, wanted: Place): Pan
   return settled.sort((a, b) => (order.get(a.id) ?? 0) - (order.get(b.id) ?? 0));
 }
 
-/** What an arrow key does to a place: moves it, or with Shift changes its size. Null for any other key. */
-export function placeByKey(place: Place, key: string, shift: boolean): Place | null {
+/**
+ * What an arrow key does to a pane: Left and Right move it by a column, Up and Down past the pane above or below it, and with
+ * Shift each changes its size by one. Null for any other key, and where there is nothing to move past.
+ */
+export function placeByKey(panes: readonly Pane[], id: string, key: string, shift: boolean): Place | null {
   const step: Record<string, [number, number]> = {
     ArrowLeft: [-1, 0],
     ArrowRight: [1, 0],
@@ -42,9 +45,21 @@ export function placeByKey(place: Place, key: string, shift: boolean): Place | n
     ArrowDown: [0, 1],
   };
   const by = step[key];
-  if (!by) return null;
+  const place = panes.find((pane) => pane.id === id)?.place;
+  if (!by || !place) return null;
   const [across, down] = by;
   if (shift)
     return { ...place, w: clamp(place.w + across, 1, columns - place.x), h: clamp(place.h + down, 1, 40) };
-  return { ...place, x: clamp(place.x + across, 0, columns - place.w), y: Math.max(0, place.y + down) };
+  if (down === 0) return { ...place, x: clamp(place.x + across, 0, columns - place.w) };
+  const beside = panes.flatMap((pane) =>
+    pane.id !== id && pane.place.x < place.x + place.w && place.x < pane.place.x + pane.place.w
+      ? [pane.place]
+      : [],
+  );
+  if (down > 0) {
+    const below = beside.filter(({ y }) => y >= place.y + place.h).map(({ y }) => y);
+    return below.length === 0 ? null : { ...place, y: Math.min(...below) + 1 };
+  }
+  const above = beside.filter(({ y, h }) => y + h <= place.y).map(({ y }) => y);
+  return above.length === 0 ? null : { ...place, y: Math.max(...above) };
 }

@@ -186,10 +186,36 @@ describe('panes on the sheet', () => {
   });
 
   test('move by arrow keys and resize with Shift, and stop at the edges', () => {
-    expect(placeByKey({ x: 0, y: 0, w: 6, h: 4 }, 'ArrowLeft', false)).toEqual({ x: 0, y: 0, w: 6, h: 4 });
-    expect(placeByKey({ x: 0, y: 0, w: 6, h: 4 }, 'ArrowRight', false)).toEqual({ x: 1, y: 0, w: 6, h: 4 });
-    expect(placeByKey({ x: 6, y: 0, w: 6, h: 4 }, 'ArrowRight', true)).toEqual({ x: 6, y: 0, w: 6, h: 4 });
-    expect(placeByKey({ x: 0, y: 0, w: 6, h: 4 }, 'x', false)).toBeNull();
+    const one = (place: Pane['place']): Pane[] => [{ ...panes.card, id: 'one', place }];
+    const left = { x: 0, y: 0, w: 6, h: 4 };
+    const right = { ...left, x: 6 };
+    expect(placeByKey(one(left), 'one', 'ArrowLeft', false)).toEqual(left);
+    expect(placeByKey(one(left), 'one', 'ArrowRight', false)).toEqual({ ...left, x: 1 });
+    expect(placeByKey(one(right), 'one', 'ArrowRight', true)).toEqual(right);
+    expect(placeByKey(one(left), 'one', 'x', false)).toBeNull();
+  });
+
+  test('that are stacked change places with Up and Down', () => {
+    const stack: Pane[] = ['a', 'b', 'c'].map((id, index) => ({
+      ...panes.card,
+      id,
+      place: { x: 0, y: index * 4, w: 6, h: 4 },
+    }));
+    const order = (all: readonly Pane[]): string =>
+      [...all]
+        .sort((a, b) => a.place.y - b.place.y)
+        .map(({ id }) => id)
+        .join('');
+    const moved = (all: readonly Pane[], id: string, key: string): Pane[] => {
+      const place = placeByKey(all, id, key, false);
+      return place ? arranged(all, id, place) : [...all];
+    };
+    const once = moved(stack, 'a', 'ArrowDown');
+    expect(order(once)).toBe('bac');
+    expect(order(moved(once, 'a', 'ArrowDown'))).toBe('bca');
+    expect(order(moved(moved(once, 'a', 'ArrowDown'), 'a', 'ArrowDown'))).toBe('bca');
+    expect(order(moved(stack, 'c', 'ArrowUp'))).toBe('acb');
+    expect(order(moved(stack, 'a', 'ArrowUp'))).toBe('abc');
   });
 
   test('that are added take the first free place', () => {

@@ -20,7 +20,7 @@ export interface Dialect {
   read(column: Sql, how: 'text' | 'utc' | 'number'): Sql;
   /** The start of the calendar unit that holds a date or instant: a date, or an instant for hours. */
   periodStart(value: Sql, type: FieldType, unit: Unit, zone: string, span?: InstantSpan): Sql;
-  /** Text with the differences of case taken away. */
+  /** Text with the differences of case removed. */
   folded(value: Sql): Sql;
   /** True where text holds what a person typed, at the place said; `%` and `_` are literal, case is ignored. */
   matches(value: Sql, typed: string, at: 'anywhere' | 'start' | 'end'): Sql;

@@ -64,12 +64,12 @@ export function calculationProblem(calculation: Calculation, fields: readonly Fi
     if (!('field' in part)) continue;
     const type = named(fields, part.field)?.type ?? 'text';
     const needsNumber = ['sum', 'average', 'median', 'weighted'].includes(part.kind);
-    if (needsNumber && !isNumeric(type)) return `“${part.field}” is no number`;
+    if (needsNumber && !isNumeric(type)) return `“${part.field}” is not a number`;
     if (part.kind === 'percentile' && !isNumeric(type) && !isTemporal(type))
       return `“${part.field}” has no percentiles`;
     if (type === 'nested') return `“${part.field}” is a list or object`;
     if (part.kind === 'weighted' && !isNumeric(named(fields, part.by)?.type ?? 'text'))
-      return `“${part.by}” is no number`;
+      return `“${part.by}” is not a number`;
   }
   return null;
 }

@@ -46,7 +46,7 @@ function sameButForCapitals(before: readonly Field[], after: readonly Field[]): 
     const other = known.get(name.toLowerCase());
     known.set(name.toLowerCase(), name);
     if (other !== undefined && !(named(before, name) && named(before, other)))
-      return `“${other}” and “${name}” are the same but for capitals; call one of them otherwise`;
+      return `“${other}” and “${name}” differ only in capitals; rename one of them`;
   }
   return null;
 }

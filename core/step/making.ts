@@ -30,7 +30,7 @@ export function made(making: Making, fields: readonly Field[]): Made {
       return making.fields.length === 0 ? no('choose what is put together') : yes('text');
     case 'split':
     case 'extract':
-      if (typeOf(making.field) !== 'text') return no(`“${making.field}” is no text`);
+      if (typeOf(making.field) !== 'text') return no(`“${making.field}” is not text`);
       return making.kind === 'extract' ? extracted(making.pattern, yes) : yes('text');
     case 'between': {
       const types = [typeOf(making.from), making.to === undefined ? null : typeOf(making.to)].filter(
@@ -44,7 +44,7 @@ export function made(making: Making, fields: readonly Field[]): Made {
     }
     case 'bands': {
       const type = typeOf(making.field) ?? 'text';
-      if (!isNumeric(type)) return no(`“${making.field}” is no number`);
+      if (!isNumeric(type)) return no(`“${making.field}” is not a number`);
       const wrong = making.bands.find(({ below }) => !parseValue('decimal', below).ok);
       if (wrong) return no(`“${wrong.below}” is not a number`);
       const rising = making.bands.every(
@@ -54,7 +54,7 @@ export function made(making: Making, fields: readonly Field[]): Made {
     }
     case 'bins': {
       const type = typeOf(making.field) ?? 'text';
-      if (!isNumeric(type)) return no(`“${making.field}” is no number`);
+      if (!isNumeric(type)) return no(`“${making.field}” is not a number`);
       const size = parseValue('decimal', making.size);
       if (!size.ok) return no(size.why);
       if (!(Number(size.value) > 0)) return no('a bin is wider than nothing');
@@ -77,7 +77,7 @@ export function made(making: Making, fields: readonly Field[]): Made {
         : no(`“${making.field}” is neither a date nor a moment`);
     case 'shift':
     case 'clock':
-      if (typeOf(making.field) !== 'instant') return no(`“${making.field}” is no moment`);
+      if (typeOf(making.field) !== 'instant') return no(`“${making.field}” is not a moment`);
       return making.kind === 'clock' && !isZone(making.zone)
         ? no(`there is no time zone “${making.zone}”`)
         : yes('instant');

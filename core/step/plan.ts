@@ -52,7 +52,7 @@ function recordsWith(
       code: 'bad-request',
       doing: 'working out what to ask',
       why: 'data sets look one another up in a circle',
-      mend: 'Take away one of the steps that lead back to where they started.',
+      mend: 'Remove one of the steps that lead back to where they started.',
     });
   const { source, request, fields, keep, fresh, steps = [] } = dataSet;
   if (request.kind === 'of') {

@@ -60,7 +60,7 @@ describe('a step that cannot be done says why', () => {
     [{ kind: 'fields', keep: ['id', 'id'] }, 'a field is named twice'],
     [{ kind: 'type', field: 'fare', to: 'date', misfit: 'blank' }, 'decimal cannot be read as date'],
     [{ kind: 'type', field: 'fare', to: 'decimal', misfit: 'blank' }, '“fare” is decimal already'],
-    [{ kind: 'unfold', field: 'gate', as: 'x', keepEmpty: true }, '“gate” is no list'],
+    [{ kind: 'unfold', field: 'gate', as: 'x', keepEmpty: true }, '“gate” is not a list'],
     [{ kind: 'spread', field: 'parts', take: [], keepWhole: false }, 'choose what is taken out of it'],
     [{ kind: 'rank', as: 'place', order: [], within: [] }, 'in which order? Choose one'],
     [
@@ -69,7 +69,7 @@ describe('a step that cannot be done says why', () => {
     ],
     [
       { kind: 'running', as: 'x', what: 'total', field: 'gate', order: [{ by: 'id' }], within: [] },
-      '“gate” is no number',
+      '“gate” is not a number',
     ],
     [
       { kind: 'running', as: 'x', what: 'average', field: 'fare', order: [{ by: 'id' }], within: [] },
@@ -104,7 +104,7 @@ describe('a step that cannot be done says why', () => {
     ],
     [
       { kind: 'summarise', by: [], measures: [{ name: 'n', calculation: { kind: 'sum', field: 'gate' } }] },
-      '“gate” is no number',
+      '“gate” is not a number',
     ],
     [
       { kind: 'stack', with: [{ ref: { dataSet: gates }, word: '' }] },
@@ -123,11 +123,11 @@ describe('a step that cannot be done says why', () => {
     [lookUp({ take: [{ field: 'terminal', as: 'gate' }] }), 'there is a field “gate” already'],
     [
       lookUp({ take: [{ field: 'terminal', as: 'Gate' }] }),
-      '“gate” and “Gate” are the same but for capitals; call one of them otherwise',
+      '“gate” and “Gate” differ only in capitals; rename one of them',
     ],
     [
       { ...derive({ kind: 'expression', text: 'fare' }), name: 'GATE' },
-      '“gate” and “GATE” are the same but for capitals; call one of them otherwise',
+      '“gate” and “GATE” differ only in capitals; rename one of them',
     ],
     [lookUp({ take: [] }), 'choose what is brought'],
     [lookUp({ mode: 'first' }), 'the first by which order? Choose one'],

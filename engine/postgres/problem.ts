@@ -40,9 +40,9 @@ const meanings: readonly { codes: RegExp; code: ProblemCode; mend: string; why?:
   {
     codes: /^42P01$|^42703$|^3F000$|^42883$|^42704$/,
     code: 'missing',
-    mend: 'Something that was asked for is not there, or is named otherwise now. Look at the data set that asks for it.',
+    mend: 'Something that was asked for is not there, or has another name now. Look at the data set that asks for it.',
   },
-  { codes: /^57014$/, code: 'time-out', mend: 'Narrow the scope, or ask for less in the data set.' },
+  { codes: /^57014$/, code: 'time-out', mend: 'Choose fewer records, or ask for less in the data set.' },
   {
     codes: /^25006$/,
     code: 'forbidden',

@@ -45,7 +45,7 @@ export function saveTable(
   if (asked.state !== 'table' || !dataSet)
     throw refused(
       `saving “${pane.title}”`,
-      asked.state === 'waiting' ? `it shows nothing until a ${asked.choose} is chosen` : 'it is no table',
+      asked.state === 'waiting' ? `it shows nothing until a ${asked.choose} is chosen` : 'it is not a table',
     );
   const shown = context.scope.tables[pane.id]?.columns ?? pane.columns.map(({ field }) => field);
   const columns = pane.columns.filter(({ field, hidden }) => !hidden && shown.includes(field));

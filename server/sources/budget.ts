@@ -43,7 +43,7 @@ export function budgetOf(sourceId: string, perDay: number | undefined, now: () =
         code: 'too-much',
         doing,
         why: `today’s allowance of ${(perDay ?? 0).toLocaleString('en-GB')} calls is used up`,
-        mend: 'It begins anew at midnight (UTC). What was fetched before is still shown; raise the allowance if the service allows more.',
+        mend: 'It starts again at midnight (UTC). What was fetched before is still shown; raise the allowance if the service allows more.',
       });
     },
     async told({ left, until }) {

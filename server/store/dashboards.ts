@@ -286,6 +286,11 @@ export async function listVersions(id: string): Promise<{ number: number; at: Da
     .orderBy(desc(versions.number));
 }
 
+/** Removes a dashboard with its versions and its draft. */
+export async function removeDashboard(id: string): Promise<void> {
+  await database().delete(dashboards).where(eq(dashboards.id, id));
+}
+
 /** Gives readers an earlier version again; null takes the dashboard away from them. */
 export async function setPublished(id: string, number: number | null): Promise<void> {
   await database().update(dashboards).set({ published: number }).where(eq(dashboards.id, id));

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { eq } from 'drizzle-orm';
+import { and, eq, notExists } from 'drizzle-orm';
 import { ProblemError } from '#core/problem/problem.ts';
 import type { PostgresAddress } from '#engine/postgres/pool.ts';
 import { Connection } from '#sources/connection.ts';
@@ -110,6 +110,20 @@ async function readSource(id: string): Promise<OpenSource> {
 export async function liveAddress(id: string): Promise<PostgresAddress | null> {
   const { connection, secret } = await openSource(id);
   return connection.kind === 'postgres' ? addressOf(connection, secret, outgoingHosts()) : null;
+}
+
+/** Removes a source that no data set asks any more; false where one does. One question, so that none is made meanwhile. */
+export async function removeSource(id: string): Promise<boolean> {
+  const removed = await database()
+    .delete(sources)
+    .where(
+      and(
+        eq(sources.id, id),
+        notExists(database().select().from(dataSets).where(eq(dataSets.sourceId, sources.id))),
+      ),
+    )
+    .returning({ id: sources.id });
+  return removed.length > 0;
 }
 
 /** The names of the data sets that ask a source. */

@@ -158,7 +158,7 @@ export const keptVersions = pgTable(
     dataSetId: uuid('data_set_id')
       .notNull()
       .references(() => dataSets.id, { onDelete: 'cascade' }),
-    /** When its records were true at their source. */
+    /** When its records were read at their source. */
     trueAt: moment('true_at').notNull(),
     records: bigint('records', { mode: 'number' }).notNull(),
     fields: jsonb('fields').notNull(),

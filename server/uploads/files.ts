@@ -94,7 +94,7 @@ export async function receiveFile(body: ReadableStream<Uint8Array>): Promise<{ i
     }
     return { id, size: statSync(file).size };
   } catch (thrown) {
-    // A file that is still being opened would come into being after it was taken away.
+    // A file that is still being opened would come into being after it was removed.
     if (!out.closed) await new Promise<void>((resolve) => out.once('close', () => resolve()));
     rmSync(file, { force: true });
     if (thrown instanceof ProblemError) throw thrown;

@@ -151,7 +151,7 @@ export function recordsAt(body: unknown, path: string, doing: string): unknown[]
   } catch (thrown) {
     throw refused(
       doing,
-      `“${path}” is no JSONPath (${thrown instanceof Error ? thrown.message : thrown})`,
+      `“${path}” is not a JSONPath (${thrown instanceof Error ? thrown.message : thrown})`,
       'Choose where the records are again.',
     );
   }

@@ -129,7 +129,7 @@ const meanings: readonly [RegExp, ProblemCode, string | null, string][] = [
     /ER_NO_SUCH_TABLE|ER_BAD_FIELD|ER_UNKNOWN_TABLE/,
     'missing',
     null,
-    'Something that was asked for is not there, or is named otherwise now.',
+    'Something that was asked for is not there, or has another name now.',
   ],
   [
     /ER_CANT_EXECUTE_IN_READ_ONLY|ER_OPTION_PREVENTS/,

@@ -7,7 +7,7 @@ import type { FieldType } from '#core/field/types.ts';
 export type SetRequest = Extract<Request, { kind: 'table' }>;
 
 const name = (text: string): string => {
-  if (!/^[\p{L}\p{N}_.]+$/u.test(text)) throw new TypeError(`“${text}” is no name of OData’s`);
+  if (!/^[\p{L}\p{N}_.]+$/u.test(text)) throw new TypeError(`“${text}” is not a name in OData`);
   return text;
 };
 

@@ -145,7 +145,7 @@ export function LookUpForm({
       <RowList
         legend="Where these are equal"
         rows={step.on}
-        takeAway="Take this pair away"
+        removeLabel="Remove this pair"
         least={1}
         more={
           step.on.length < mostPairs
@@ -193,7 +193,7 @@ export function LookUpForm({
         <RowList
           legend="Fields"
           rows={step.take}
-          takeAway="Leave this out"
+          removeLabel="Leave this out"
           least={1}
           more={
             untaken

@@ -172,7 +172,7 @@ function MakingFields({
           />
           <RowList
             rows={making.bands}
-            takeAway="Take this band away"
+            removeLabel="Remove this band"
             least={1}
             look="flex items-center gap-1.5 text-small"
             more={{
@@ -227,7 +227,7 @@ function MakingFields({
         <>
           <RowList
             rows={making.when}
-            takeAway="Take this word away"
+            removeLabel="Remove this word"
             least={1}
             look="flex items-start gap-2 border-l-2 border-hair pl-3"
             more={{ words: 'One more word', make: () => ({ where: { all: [] }, word: 'another' }) }}

@@ -161,12 +161,12 @@ export function FieldChoice({
   );
 }
 
-/** Several things of one kind, each in a row that can be taken away, and a button for one more. */
+/** Several things of one kind, each in a row that can be removed, and a button for one more. */
 export function RowList<T>({
   legend,
   rows,
   row,
-  takeAway,
+  removeLabel,
   least = 0,
   more,
   look = 'flex items-center gap-1.5',
@@ -176,7 +176,7 @@ export function RowList<T>({
   rows: readonly T[];
   /** What a row is told; `change` puts another thing in its place. */
   row: (value: T, change: (next: T) => void) => ReactNode;
-  takeAway: string;
+  removeLabel: string;
   /** So many rows stay. */
   least?: number;
   /** What the button says and what it adds; without it nothing more can be added. */
@@ -192,7 +192,7 @@ export function RowList<T>({
         <div key={index} className={look}>
           {row(value, (next) => onChange(rows.map((each, at) => (at === index ? next : each))))}
           <IconButton
-            name={takeAway}
+            name={removeLabel}
             disabled={rows.length <= least}
             onClick={() => onChange(rows.filter((_, at) => at !== index))}
           >
@@ -231,7 +231,7 @@ export function OrderList({
     <RowList
       legend={label}
       rows={orders}
-      takeAway="Take this away"
+      removeLabel="Remove this"
       more={
         first && orders.length < mostOrders
           ? {

@@ -182,7 +182,7 @@ const quick: readonly [StepKindName, string, (field: Field) => boolean][] = [
   ['unfold', 'Make records of its items', ({ type }) => type === 'nested'],
   ['spread', 'Make fields of its members', ({ type }) => type === 'nested'],
   ['distinct', 'Keep one record of each', ({ type }) => type !== 'nested'],
-  ['fields', 'Leave it out', () => true],
+  ['fields', 'Leave out', () => true],
 ];
 
 function FieldDetails({

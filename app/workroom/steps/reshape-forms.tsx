@@ -54,7 +54,7 @@ export function StackForm({ step, world, names, id, onChange }: StepFormProps<St
     <div className="flex flex-col gap-3">
       <RowList
         rows={step.with}
-        takeAway="Take it away"
+        removeLabel="Remove it"
         least={1}
         look="flex items-end gap-2"
         more={{ words: 'One more', make: () => step.with.at(-1) ?? { ref: { dataSet: id }, word: '' } }}
@@ -109,14 +109,14 @@ export function SummariseForm({ step, fields, onChange }: StepFormProps<StepOf<'
       <RowList
         legend="For each"
         rows={step.by}
-        takeAway="Take this group away"
+        removeLabel="Remove this group"
         more={next ? { words: 'One more group', make: () => ({ field: next.name, as: next.name }) } : null}
         onChange={(by) => put({ by })}
         row={(group, change) => <GroupRow group={group} fields={plain} onChange={change} />}
       />
       <RowList
         rows={step.measures}
-        takeAway="Take this figure away"
+        removeLabel="Remove this figure"
         least={1}
         look="flex items-start gap-2 border-t border-hair pt-2"
         more={{
@@ -246,7 +246,7 @@ export function WideForm({ step, fields, onChange }: StepFormProps<StepOf<'wide'
       />
       <RowList
         rows={step.values}
-        takeAway="Take this value away"
+        removeLabel="Remove this value"
         least={1}
         more={{
           words: 'One more value',

@@ -165,7 +165,7 @@ function OneStep({ step, index, most, ...props }: Props & { step: Step; index: n
               <ArrowDown className="size-4" />
             </IconButton>
             <IconButton
-              name={step.off ? 'Do it again' : 'Pass it over'}
+              name={step.off ? 'Use it again' : 'Skip'}
               onClick={() => {
                 const { off, ...rest } = step;
                 const next = (off ? rest : { ...rest, off: true }) as Step;
@@ -196,7 +196,7 @@ function OneStep({ step, index, most, ...props }: Props & { step: Step; index: n
             />
             <span className="flex-1" />
             <IconButton
-              name="Take it away"
+              name="Remove it"
               onClick={() =>
                 onSteps(
                   steps.filter((_, at) => at !== index),

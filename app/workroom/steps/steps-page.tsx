@@ -204,7 +204,7 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
             <>
               {shown === 0 ? 'As the source gives them' : `After step ${shown} of ${steps.length}`}
               {shown < selected && ', the last that can be done'} · {fields.length} fields ·{' '}
-              {formatNumber(String(Math.round(asked.found.took)), 0)} ms · true at{' '}
+              {formatNumber(String(Math.round(asked.found.took)), 0)} ms · as of{' '}
               {formatMoment(asked.found.trueAt, zone)}
             </>
           )}

@@ -47,7 +47,7 @@ export function stepWarnings(
   const warnings: Warning[] = [];
   const label = (name: string): string => fieldWords(name, before);
   if (step.kind === 'where' && figuresBefore && figuresBefore.records !== '0') {
-    const mend = { words: 'Pass it over', step: { ...step, off: true } };
+    const mend = { words: 'Skip', step: { ...step, off: true } };
     if (figures.records === '0')
       warnings.push({ words: 'It keeps nothing.', about: `step ${step.id} nothing`, mend });
     else if (figures.records === figuresBefore.records)

@@ -85,7 +85,7 @@ export const spread: StepKind<StepOf<'spread'>> = {
     first(
       missingOf([field], before),
       take.length === 0 ? 'choose what is taken out of it' : null,
-      named(before, field)?.type === 'nested' ? null : `“${field}” is no object`,
+      named(before, field)?.type === 'nested' ? null : `“${field}” is not an object`,
       takenOf(
         take.map(({ name }) => name),
         keepWhole ? before : before.filter(({ name }) => name !== field),

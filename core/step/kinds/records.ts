@@ -84,7 +84,7 @@ export const running: StepKind<StepOf<'running'>> = {
     const type = named(before, field)?.type;
     return first(
       missingOf([field, ...names], before),
-      type && isNumeric(type) ? null : `“${field}” is no number`,
+      type && isNumeric(type) ? null : `“${field}” is not a number`,
       orderable(names, before),
       what !== 'share' && order.length === 0 ? noOrder : null,
       what === 'average' && over === undefined ? 'over how many records?' : null,

@@ -34,7 +34,7 @@ export const unfold: StepKind<StepOf<'unfold'>> = {
   problem: ({ field, as, place }, before) =>
     first(
       missingOf([field], before),
-      named(before, field)?.type === 'nested' ? null : `“${field}” is no list`,
+      named(before, field)?.type === 'nested' ? null : `“${field}” is not a list`,
       takenOf([...(as === field ? [] : [as]), ...(place === undefined ? [] : [place])], before),
     ),
   after: ({ field, as, place }, before) => [
