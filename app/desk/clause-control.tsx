@@ -58,7 +58,7 @@ export function ClauseControl(props: ClauseProps) {
 
 /** Values that exist, with counts under the other clauses; several at once. */
 function Values({ clause, test, onSet }: ClauseProps) {
-  const { context, zone } = useDesk();
+  const { context, clock } = useDesk();
   const [find, setFind] = useState('');
   const answer = useClauseValues(clause, find);
   const [chosen, setChosen] = useState<readonly (string | null)[]>(test?.op === 'is' ? test.values : []);
@@ -87,7 +87,7 @@ function Values({ clause, test, onSet }: ClauseProps) {
           chosen={chosen}
           withChosen={!find}
           field={field}
-          zone={zone}
+          clock={clock}
           onToggle={toggle}
         />
       )}

@@ -10,7 +10,7 @@ import { useClauseValues } from './use-clause-values.ts';
 
 /** At least, at most, or between; the range that there is stands beside. */
 export function Numbers({ clause, test, onSet, onDone }: ClauseProps) {
-  const { context, zone } = useDesk();
+  const { context, clock } = useDesk();
   const field = context.dataSets.get(clause.dataSet)?.fields.find(({ name }) => name === clause.field);
   const answer = useClauseValues(clause, '');
   const [least, setLeast] = useState(
@@ -62,8 +62,8 @@ export function Numbers({ clause, test, onSet, onDone }: ClauseProps) {
       {found && found.spread.length > 1 && <Spread spread={found.spread} />}
       {found && field && (
         <p className="figures text-small text-muted">
-          There are values from {formatCell(found.least, field, zone)} to{' '}
-          {formatCell(found.greatest, field, zone)}.
+          There are values from {formatCell(found.least, field, clock)} to{' '}
+          {formatCell(found.greatest, field, clock)}.
         </p>
       )}
       <Button type="submit" look="main" className="self-start">

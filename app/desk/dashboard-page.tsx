@@ -85,14 +85,14 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
     () => ({
       view,
       context,
-      zone: view.desk.zone,
+      clock,
       setScope: (change: (scope: Scope) => Scope) => go(change, []),
       pick: (focus: Focus, from?: string) => go((now) => withPick(now, focus, view.vocabulary, from), []),
       open: (drill: Drill) => go(same, [...latest.current.drills, drill]),
       hrefOf: (drill: Drill) => searchOf(scope, [...drills, drill]),
       shortName: (id: string) => names.get(id) ?? '',
     }),
-    [view, context, scope, go, drills, names],
+    [view, context, clock, scope, go, drills, names],
   );
   const takeBack = useCallback(() => {
     const now = latest.current;

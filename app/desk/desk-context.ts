@@ -1,5 +1,6 @@
 import { createContext, useContext } from 'react';
 import type { Context } from '#core/flow/context.ts';
+import type { Clock } from '#core/period/period.ts';
 import type { Focus, Scope } from '#core/scope/state.ts';
 import type { DashboardView } from '#server/panes/shown.ts';
 import type { Drill } from './drill-address.ts';
@@ -8,7 +9,7 @@ import type { Drill } from './drill-address.ts';
 export interface DeskContext {
   readonly view: DashboardView;
   readonly context: Context;
-  readonly zone: string;
+  readonly clock: Clock;
   /** Changes the scope as it is when the change is made, which may be later than this page was drawn. */
   setScope(change: (scope: Scope) => Scope): void;
   /** `from`: the table that a record is picked in. */

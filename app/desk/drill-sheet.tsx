@@ -110,7 +110,7 @@ function useAsked<T>(path: string, extra: readonly (readonly [string, string])[]
 }
 
 function BehindView({ drill }: { drill: Extract<Drill, { kind: 'behind' }> }) {
-  const { view, zone } = useDesk();
+  const { view, clock } = useDesk();
   const { search: address } = useLocation();
   const [page, setPage] = useState(1);
   const [find, setFind] = useState('');
@@ -139,11 +139,11 @@ function BehindView({ drill }: { drill: Extract<Drill, { kind: 'behind' }> }) {
   return (
     <div className="flex h-full flex-col gap-3">
       <p className="text-lead">
-        <span className="figures font-strong">{formatCell(behind.value, behind.measure, zone)}</span>{' '}
+        <span className="figures font-strong">{formatCell(behind.value, behind.measure, clock)}</span>{' '}
         {behind.measure.unit} {behind.measure.label}
         {behind.of && `, ${behind.of}`}
         {behind.outOf === null &&
-          formatNumber(table.total ?? '0') !== formatCell(behind.value, behind.measure, zone) && (
+          formatNumber(table.total ?? '0') !== formatCell(behind.value, behind.measure, clock) && (
             <span className="figures text-muted">
               {' '}
               — from {formatNumber(table.total ?? '0')}{' '}
@@ -256,7 +256,7 @@ function Records({
   order?: readonly { by: string; descending?: boolean }[];
   onSort?: (by: string, add: boolean) => void;
 }) {
-  const { zone, open } = useDesk();
+  const { clock, open } = useDesk();
   const columns = useMemo(
     () =>
       (shown ?? body.fields.map(({ name }) => name)).flatMap((name): ColumnDef<readonly Cell[]>[] => {
@@ -293,7 +293,7 @@ function Records({
     <Grid
       table={table}
       label={label}
-      zone={zone}
+      clock={clock}
       order={order}
       {...(onSort ? { onSort } : {})}
       isPicked={() => false}
@@ -304,7 +304,7 @@ function Records({
 }
 
 function RecordView({ drill }: { drill: Extract<Drill, { kind: 'record' }> }) {
-  const { zone } = useDesk();
+  const { clock } = useDesk();
   const answer = useAsked<{ record: OpenedRecord }>('record', [
     ['_pane', drill.pane],
     ['_key', drill.key],
@@ -317,7 +317,7 @@ function RecordView({ drill }: { drill: Extract<Drill, { kind: 'record' }> }) {
       <h2 className="text-title">
         {detail.noun.one.charAt(0).toUpperCase() + detail.noun.one.slice(1)} {detail.title ?? drill.key}
       </h2>
-      <DetailList body={detail} zone={zone} />
+      <DetailList body={detail} clock={clock} />
       {related.map((each) => (
         <section key={each.pane}>
           <h3 className="mb-1 text-body">

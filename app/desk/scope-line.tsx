@@ -27,7 +27,7 @@ interface Props {
 
 /** One sentence that says exactly what the page shows; every part that can change is a control. */
 export function ScopeLine({ problems, count, firstCount, onRefresh, isBusy, trueAt }: Props) {
-  const { context, zone } = useDesk();
+  const { context, clock } = useDesk();
   const segments = scopeSegments(context);
   const hasFields = Object.keys(context.dashboard.scope).length > 0 || context.dashboard.panes.length > 0;
   return (
@@ -50,7 +50,7 @@ export function ScopeLine({ problems, count, firstCount, onRefresh, isBusy, true
         <div className="flex items-center gap-2 self-end sm:self-start">
           {trueAt && (
             <span className="figures shrink-0 text-small text-muted">
-              as of {formatMoment(trueAt, zone, 'time')}
+              as of {formatMoment(trueAt, clock, 'time')}
             </span>
           )}
           <IconButton name="Refresh (r)" onClick={onRefresh} className="no-print">

@@ -8,7 +8,6 @@ import { refused, settledDataSet } from '#server/edit.ts';
 import { guardedAction, guardedLoader, type Signed } from '#server/guard.ts';
 import { openKind } from '#server/sources/open.ts';
 import { note } from '#server/store/audit.ts';
-import { listDesks } from '#server/store/dashboards.ts';
 import {
   addDataSet,
   type FieldChoice,
@@ -18,6 +17,7 @@ import {
 } from '#server/store/data-sets.ts';
 import { askForRefresh } from '#server/store/kept.ts';
 import { findSource, listSources } from '#server/store/sources.ts';
+import { zoneOf } from '#server/store/zone.ts';
 import type { SourceKind } from '#sources/connection.ts';
 import { Page } from '../ui/page.tsx';
 import { DataSetEditor } from '../workroom/data-set-editor.tsx';
@@ -58,7 +58,7 @@ export const loader = guardedLoader(
       table: params.get('table'),
       tables: [],
       problem: null,
-      zone: (await listDesks())[0]?.zone ?? 'UTC',
+      zone: await zoneOf(),
       choices: await fieldChoices(),
       of: of && { name: `${of.name}, shaped`, definition: madeOf(of) },
     };

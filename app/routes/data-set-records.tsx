@@ -5,7 +5,6 @@ import { formatMoment, formatNumber } from '#core/format/format.ts';
 import { scheduleWords } from '#core/words/kept.ts';
 import { guardedAction, guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
 import { note } from '#server/store/audit.ts';
-import { listDesks } from '#server/store/dashboards.ts';
 import { findDataSet, saveDataSet, worldOf } from '#server/store/data-sets.ts';
 import {
   askForRefresh,
@@ -16,6 +15,7 @@ import {
   type Refresh,
   refreshHistory,
 } from '#server/store/kept.ts';
+import { zoneOf } from '#server/store/zone.ts';
 import { Button, ButtonLink } from '../ui/button.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
 import { Page, Section } from '../ui/page.tsx';
@@ -28,11 +28,11 @@ export const loader = guardedLoader('build', async ({ params }: Signed<Route.Loa
   const id = idParam(params.id, 'data set');
   const stored = await findDataSet(id);
   if (!stored?.definition.keep) throw notFound('data set that is kept');
-  const [version, state, history, [desk], rejects] = await Promise.all([
+  const [version, state, history, zone, rejects] = await Promise.all([
     currentVersion(id),
     keptState(id),
     refreshHistory(id),
-    listDesks(),
+    zoneOf(id),
     latestRejects(id),
   ]);
   return {
@@ -41,7 +41,7 @@ export const loader = guardedLoader('build', async ({ params }: Signed<Route.Loa
     noun: stored.definition.noun,
     isUpload: stored.definition.request.kind === 'upload',
     schedule: stored.definition.keep.schedule,
-    zone: desk?.zone ?? 'UTC',
+    zone,
     version: version && {
       records: version.records,
       trueAt: version.trueAt,

@@ -1,8 +1,8 @@
 import { guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
 import type { StoredCheck } from '#server/store/checks.ts';
 import { checksOf } from '#server/store/checks.ts';
-import { listDesks } from '#server/store/dashboards.ts';
 import { findDataSet, type StoredDataSet } from '#server/store/data-sets.ts';
+import { zoneOf } from '#server/store/zone.ts';
 import { Page } from '../ui/page.tsx';
 import { DataSetNav } from '../workroom/data-set-nav.tsx';
 import { RulesPage } from '../workroom/rules-page.tsx';
@@ -19,9 +19,9 @@ export const loader = guardedLoader(
   'build',
   async ({ params }: Signed<Route.LoaderArgs>): Promise<Loaded> => {
     const id = idParam(params.id, 'data set');
-    const [stored, results, [desk]] = await Promise.all([findDataSet(id), checksOf([id]), listDesks()]);
+    const [stored, results, zone] = await Promise.all([findDataSet(id), checksOf([id]), zoneOf(id)]);
     if (!stored) throw notFound('data set');
-    return { stored, results, zone: desk?.zone ?? 'UTC' };
+    return { stored, results, zone };
   },
 );
 

@@ -2,8 +2,8 @@ import { data } from 'react-router';
 import { problemOf } from '#core/problem/problem.ts';
 import { guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
 import { saveDataSet, saveFormats } from '#server/save/save.ts';
-import { listDesks } from '#server/store/dashboards.ts';
 import { findDataSet, worldOf } from '#server/store/data-sets.ts';
+import { zoneOf } from '#server/store/zone.ts';
 import type { Route } from './+types/data-set-save';
 
 /** All records of a data set, as a file. */
@@ -11,10 +11,9 @@ export const loader = guardedLoader('build', async ({ params, request }: Signed<
   const id = idParam(params.id, 'data set');
   const as = new URL(request.url).searchParams.get('as');
   const format = saveFormats.find((each) => each === as);
-  const [stored, [desk]] = await Promise.all([findDataSet(id), listDesks()]);
+  const [stored, zone] = await Promise.all([findDataSet(id), zoneOf(id)]);
   if (!stored || !format) throw notFound('data set to save');
   try {
-    const zone = desk?.zone ?? 'UTC';
     const world = await worldOf(stored.definition);
     return await saveDataSet(stored, world, { zone, now: new Date(), format, signal: request.signal });
   } catch (thrown) {

@@ -1,9 +1,9 @@
 import type { DataSet } from '#core/dataset/schema.ts';
 import { withOutcome } from '#core/step/plan.ts';
 import { guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
-import { listDesks } from '#server/store/dashboards.ts';
 import { allDataSets, type StoredDataSet } from '#server/store/data-sets.ts';
 import { listSources } from '#server/store/sources.ts';
+import { zoneOf } from '#server/store/zone.ts';
 import { Page } from '../ui/page.tsx';
 import { DataSetNav } from '../workroom/data-set-nav.tsx';
 import { StepsPage } from '../workroom/steps/steps-page.tsx';
@@ -21,7 +21,7 @@ export const loader = guardedLoader(
   'build',
   async ({ params }: Signed<Route.LoaderArgs>): Promise<Loaded> => {
     const id = idParam(params.id, 'data set');
-    const [all, [desk], sources] = await Promise.all([allDataSets(), listDesks(), listSources()]);
+    const [all, zone, sources] = await Promise.all([allDataSets(), zoneOf(id), listSources()]);
     const stored = all.find((each) => each.id === id);
     if (!stored) throw notFound('data set');
     const world = new Map(all.map((each) => [each.id, each.definition]));
@@ -36,7 +36,7 @@ export const loader = guardedLoader(
         name,
         definition: { ...definition, measures: [], request: { kind: 'upload', columns: [] } },
       })),
-      zone: desk?.zone ?? 'UTC',
+      zone,
     };
   },
 );

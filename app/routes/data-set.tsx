@@ -13,7 +13,6 @@ import { allDrafts } from '#server/lineage/rename.ts';
 import { severalMatches } from '#server/shape/look-up.ts';
 import { openKind } from '#server/sources/open.ts';
 import { note } from '#server/store/audit.ts';
-import { listDesks } from '#server/store/dashboards.ts';
 import {
   type FieldChoice,
   fieldChoices,
@@ -26,6 +25,7 @@ import {
 import { askForRefresh } from '#server/store/kept.ts';
 import type { User } from '#server/store/people.ts';
 import { findSource } from '#server/store/sources.ts';
+import { zoneOf } from '#server/store/zone.ts';
 import type { SourceKind } from '#sources/connection.ts';
 import { Button, ButtonLink } from '../ui/button.tsx';
 import { Page, Section } from '../ui/page.tsx';
@@ -52,10 +52,10 @@ export const loader = guardedLoader(
   'build',
   async ({ params }: Signed<Route.LoaderArgs>): Promise<Loaded> => {
     const id = idParam(params.id, 'data set');
-    const [stored, users, [desk], drafts, choices] = await Promise.all([
+    const [stored, users, zone, drafts, choices] = await Promise.all([
       findDataSet(id),
       usersOfDataSet(id),
-      listDesks(),
+      zoneOf(id),
       allDrafts(),
       fieldChoices(),
     ]);
@@ -74,7 +74,7 @@ export const loader = guardedLoader(
       others: [...world],
       choices: choices.filter((each) => each.id !== id),
       kind: source?.connection.kind ?? 'upload',
-      zone: desk?.zone ?? 'UTC',
+      zone,
       tables: [],
       problem: null,
     };
@@ -125,8 +125,8 @@ async function newlySeveral(
   signal: AbortSignal,
 ): Promise<string[]> {
   if (JSON.stringify(before?.steps) === JSON.stringify(definition.steps)) return [];
-  const [world, [desk]] = await Promise.all([worldOf(definition), listDesks()]);
-  const clock = { now: new Date(), zone: desk?.zone ?? 'UTC' };
+  const [world, zone] = await Promise.all([worldOf(definition), zoneOf(id)]);
+  const clock = { now: new Date(), zone };
   return severalMatches({ id, definition, world, clock, person, signal });
 }
 

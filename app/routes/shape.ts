@@ -21,8 +21,8 @@ import {
 } from '#server/shape/records.ts';
 import type { Shaping } from '#server/shape/shaping.ts';
 import { type TraceStep, traceOf } from '#server/shape/trace.ts';
-import { listDesks } from '#server/store/dashboards.ts';
 import { allDataSets, worldOf } from '#server/store/data-sets.ts';
+import { zoneOf } from '#server/store/zone.ts';
 import type { ValueCounts } from '#server/value-counts.ts';
 import type { Route } from './+types/shape';
 
@@ -80,17 +80,17 @@ export const action = guardedAction(
     try {
       const { id, definition, want } = asked.data;
       const refers = want.kind === 'near' || want.kind === 'matches';
-      const [world, [desk]] = await Promise.all([
+      const [world, zone] = await Promise.all([
         refers
           ? allDataSets().then((all) => new Map(all.map((each) => [each.id, each.definition])))
           : worldOf(definition),
-        listDesks(),
+        zoneOf(id),
       ]);
       const shaping: Shaping = {
         id,
         definition,
         world,
-        clock: { now: new Date(), zone: desk?.zone ?? 'UTC' },
+        clock: { now: new Date(), zone },
         person: user,
         signal: request.signal,
       };

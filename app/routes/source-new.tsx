@@ -12,6 +12,7 @@ import { firstLook } from '#server/sources/first-look.ts';
 import { withUnstored } from '#server/sources/open.ts';
 import { note } from '#server/store/audit.ts';
 import { addSource, changeSource, findSource, openSource } from '#server/store/sources.ts';
+import { zoneOf } from '#server/store/zone.ts';
 import type { Proof } from '#sources/proof.ts';
 import type { Tried } from '#sources/tried.ts';
 import { ButtonLink } from '../ui/button.tsx';
@@ -25,6 +26,7 @@ interface Start {
   change: string | null;
   values: Record<string, string>;
   folders: string[];
+  zone: string;
 }
 
 /** The id is made here, so that a form sent twice adds one source. */
@@ -34,11 +36,24 @@ export const loader = guardedLoader(
     const params = new URL(request.url).searchParams;
     const change = params.get('change');
     const folders = logFolders();
+    const zone = await zoneOf();
     if (change === null || !z.uuid().safeParse(change).success)
-      return { id: randomUUID(), change: null, values: { kind: params.get('kind') ?? 'postgres' }, folders };
+      return {
+        id: randomUUID(),
+        change: null,
+        values: { kind: params.get('kind') ?? 'postgres' },
+        folders,
+        zone,
+      };
     const source = await findSource(change);
     if (!source || source.connection.kind === 'upload') throw notFound('source');
-    return { id: change, change, values: { ...formValues(source.connection), name: source.name }, folders };
+    return {
+      id: change,
+      change,
+      values: { ...formValues(source.connection), name: source.name },
+      folders,
+      zone,
+    };
   },
 );
 

@@ -11,6 +11,7 @@ import { openKind } from '#server/sources/open.ts';
 import { note } from '#server/store/audit.ts';
 import { intakeState } from '#server/store/intake.ts';
 import { findSource, removeSource, usersOfSource } from '#server/store/sources.ts';
+import { zoneOf } from '#server/store/zone.ts';
 import type { SourceKind } from '#sources/connection.ts';
 import type { Proof } from '#sources/proof.ts';
 import type { Tried } from '#sources/tried.ts';
@@ -33,6 +34,7 @@ interface LookedAround {
   /** Of a service: today's calls, how many are allowed, and those of the days before. */
   calls: { allowance: Allowance; perDay: number | null; days: { day: string; spent: number }[] } | null;
   received: Awaited<ReturnType<typeof intakeState>> | null;
+  zone: string;
   dataSets: { id: string; name: string }[];
   tables: FoundTable[];
   problem: Problem | null;
@@ -86,6 +88,7 @@ export const loader = guardedLoader(
       where: whereWords(connection),
       proof: source.proof,
       dataSets: await usersOfSource(id),
+      zone: await zoneOf((await usersOfSource(id))[0]?.id),
       calls:
         connection.kind === 'http' || connection.kind === 'odata'
           ? {
@@ -135,7 +138,8 @@ export const action = guardedAction('build', async ({ params, user }: Signed<Rou
 });
 
 export default function Source({ loaderData }: Route.ComponentProps) {
-  const { id, name, kind, where, proof, dataSets, tables, problem, sample, calls, received } = loaderData;
+  const { id, name, kind, where, proof, dataSets, tables, problem, sample, calls, received, zone } =
+    loaderData;
   const hasTables = kind === 'postgres' || kind === 'mariadb' || kind === 'odata';
   const [params] = useSearchParams();
   const [find, setFind] = useState('');
@@ -278,7 +282,7 @@ export default function Source({ loaderData }: Route.ComponentProps) {
               </Section>
               <Section title="Some of its records">
                 {sample?.problem && <ProblemMessage problem={sample.problem} />}
-                {sample?.tried && <SampleTable tried={sample.tried} zone="UTC" />}
+                {sample?.tried && <SampleTable tried={sample.tried} zone={zone} />}
               </Section>
             </div>
           ) : hasTables ? (

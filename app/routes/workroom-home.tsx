@@ -7,6 +7,7 @@ import { listDesks, menuOf } from '#server/store/dashboards.ts';
 import { listDataSets } from '#server/store/data-sets.ts';
 import { keptOf } from '#server/store/kept.ts';
 import { listSources } from '#server/store/sources.ts';
+import { zoneOf } from '#server/store/zone.ts';
 import { ButtonLink } from '../ui/button.tsx';
 import { Page, Section } from '../ui/page.tsx';
 import type { Route } from './+types/workroom-home';
@@ -20,7 +21,7 @@ export const loader = guardedLoader<Route.LoaderArgs, Promise<Home>>('build', as
   ]);
   const kept = await keptOf(dataSets.map(({ id }) => id));
   return {
-    zone: desk?.zone ?? 'UTC',
+    zone: await zoneOf(),
     desk: desk?.slug ?? '',
     dashboards: desk ? await menuOf(desk.id, false) : [],
     sources: sources.map(({ id, name, connection, proof }) => ({

@@ -1,6 +1,6 @@
 import type { Cell } from '#core/field/value.ts';
 import { isNumeric } from '#core/field/value.ts';
-import { blank, formatCell } from '#core/format/format.ts';
+import { blank, formatCell, type ReadBy } from '#core/format/format.ts';
 import type { ShownField } from '#core/pane/shape.ts';
 import { StateMark } from './state-mark.tsx';
 
@@ -16,15 +16,15 @@ export const isFigure = (field: Pick<ShownField, 'type' | 'format' | 'states'>):
 export function CellView({
   cell,
   field,
-  zone,
+  clock,
   large = false,
 }: {
   cell: Cell | undefined;
   field: ShownField;
-  zone: string;
+  clock: ReadBy;
   large?: boolean;
 }) {
-  const text = formatCell(cell, field, zone);
+  const text = formatCell(cell, field, clock);
   if (cell === null || cell === undefined) return <span className="text-muted">{blank}</span>;
   const state = field.states?.find(({ value }) => value === String(cell));
   if (state) return <StateMark tone={state.tone} word={state.word} />;

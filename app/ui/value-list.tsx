@@ -1,6 +1,6 @@
 import type { Field } from '#core/field/field.ts';
 import type { Cell } from '#core/field/value.ts';
-import { formatCell, formatNumber } from '#core/format/format.ts';
+import { formatCell, formatNumber, type ReadBy } from '#core/format/format.ts';
 import type { ValueCount } from '#server/value-counts.ts';
 import { CheckField } from './field.tsx';
 
@@ -19,7 +19,7 @@ export function ValueList({
   chosen,
   withChosen,
   field,
-  zone,
+  clock,
   onToggle,
 }: {
   found: readonly ValueCount[];
@@ -27,7 +27,7 @@ export function ValueList({
   /** What is chosen stays in sight even where nothing has that value. */
   withChosen: boolean;
   field: Pick<Field, 'type' | 'states' | 'format'>;
-  zone: string;
+  clock: ReadBy;
   onToggle: (value: string | null) => void;
 }) {
   const gone = withChosen
@@ -44,7 +44,7 @@ export function ValueList({
             label={
               <span className="flex justify-between gap-3">
                 <span className={`truncate ${value === null ? 'text-muted' : ''}`}>
-                  {value === null ? 'blank' : formatCell(value, field, zone)}
+                  {value === null ? 'blank' : formatCell(value, field, clock)}
                 </span>
                 <span className="figures text-muted">{formatNumber(count)}</span>
               </span>

@@ -70,7 +70,7 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
         scope: emptyScope,
         clock,
       },
-      zone: view.desk.zone,
+      clock,
       setScope: () => undefined,
       pick: () => undefined,
       open: () => undefined,
@@ -138,6 +138,7 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
                       pane={pane}
                       offered={offered}
                       hasReaderPeriod={hasReaderPeriod}
+                      zone={view.desk.zone}
                       onChange={setPane}
                     />
                   ) : (
@@ -193,10 +194,11 @@ interface SlotProps {
   readonly pane: Pane;
   readonly offered: OfferedDataSet;
   readonly hasReaderPeriod: boolean;
+  readonly zone: string;
   readonly onChange: (pane: Pane) => void;
 }
 
-function SlotInPlace({ text, slot, pane, offered, hasReaderPeriod, onChange }: SlotProps) {
+function SlotInPlace({ text, slot, pane, offered, hasReaderPeriod, zone, onChange }: SlotProps) {
   const [open, setOpen] = useState(false);
   return (
     <Popover
@@ -216,6 +218,7 @@ function SlotInPlace({ text, slot, pane, offered, hasReaderPeriod, onChange }: S
         dataSet={offered.definition}
         dataSetId={offered.id}
         hasReaderPeriod={hasReaderPeriod}
+        zone={zone}
         onChange={onChange}
         onDone={() => setOpen(false)}
       />

@@ -23,6 +23,7 @@ export interface SlotProps {
   readonly dataSetId: string;
   /** A period that readers choose reaches the pane. */
   readonly hasReaderPeriod: boolean;
+  readonly zone: string;
   readonly onChange: (pane: Pane) => void;
   readonly onDone: () => void;
 }
@@ -47,7 +48,7 @@ export function BriefSlot(props: SlotProps) {
     );
   if (slot === 'keeping')
     return (
-      <ValuesFrom id={props.dataSetId} definition={dataSet}>
+      <ValuesFrom id={props.dataSetId} definition={dataSet} zone={props.zone}>
         <ConditionEditor
           label={`Only ${dataSet.noun.many} where`}
           fields={dataSet.fields}

@@ -157,7 +157,7 @@ function Failing({
             <tr key={index} className="border-b border-hair">
               {fields.map((field, at) => (
                 <td key={field.name} className="max-w-48 truncate py-0.5 pr-3">
-                  <CellView cell={record[at]} field={{ ...field, label: labelOf(field) }} zone={zone} />
+                  <CellView cell={record[at]} field={{ ...field, label: labelOf(field) }} clock={zone} />
                 </td>
               ))}
             </tr>

@@ -316,7 +316,7 @@ export function DataSetEditor({
             />
           )}
           {definition.fields.length > 0 && (
-            <ValuesFrom id={id} definition={definition}>
+            <ValuesFrom id={id} definition={definition} zone={zone}>
               <MeasureList definition={definition} uses={uses} onChange={setDefinition} />
             </ValuesFrom>
           )}

@@ -61,7 +61,7 @@ export function SampleTable({
                     <CellView
                       cell={record[field.at]}
                       field={asTheyStand ? { ...field, type: 'text' } : field}
-                      zone={zone}
+                      clock={zone}
                     />
                   </td>
                 ))}

@@ -31,6 +31,7 @@ export function SourceForm({
   folders,
   answer,
   signedOut,
+  zone,
 }: {
   id: string;
   change: string | null;
@@ -38,6 +39,7 @@ export function SourceForm({
   folders: readonly string[];
   answer: SourceAnswer | undefined;
   signedOut: boolean;
+  zone: string;
 }) {
   const busy = useNavigation().state !== 'idle';
   const [closed, setClosed] = useState(false);
@@ -123,7 +125,7 @@ export function SourceForm({
           {answer?.look && (
             <Section title="Its first records">
               {answer.look.lines && <LineSample lines={answer.look.lines} />}
-              <SampleTable tried={answer.look} zone="UTC" />
+              <SampleTable tried={answer.look} zone={zone} />
             </Section>
           )}
         </div>

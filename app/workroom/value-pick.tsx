@@ -25,9 +25,9 @@ export function ValuesFrom({
   id,
   definition,
   steps = definition.steps?.length ?? 0,
-  zone = 'UTC',
+  zone,
   children,
-}: Omit<ValueSource, 'steps' | 'zone'> & { steps?: number; zone?: string; children: ReactNode }) {
+}: Omit<ValueSource, 'steps'> & { steps?: number; children: ReactNode }) {
   const source = useMemo(() => ({ id, definition, steps, zone }), [id, definition, steps, zone]);
   return <Source.Provider value={source}>{children}</Source.Provider>;
 }
@@ -44,7 +44,9 @@ export function ValuePick({
 }) {
   const source = useContext(Source);
   const [open, setOpen] = useState(false);
-  const words = values.map((value) => (value === null ? 'blank' : formatCell(value, field, 'UTC')));
+  const words = values.map((value) =>
+    value === null ? 'blank' : formatCell(value, field, source?.zone ?? 'UTC'),
+  );
   return (
     <Popover
       label={`Values of ${labelOf(field).toLowerCase()}`}
@@ -124,7 +126,7 @@ function Offered({
         chosen={values}
         withChosen={typed === ''}
         field={field}
-        zone={zone}
+        clock={zone}
         onToggle={toggle}
       />
       {found?.more && <p className="text-small text-muted">There are more: type a part of one.</p>}

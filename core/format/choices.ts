@@ -20,7 +20,7 @@ const dates: readonly FormatChoice[] = [
   { value: 'date iso', words: '2026-11-23', format: { kind: 'date', style: 'iso' } },
 ];
 const moments: readonly FormatChoice[] = [
-  { value: 'moment short', words: '23 Nov, 06:40', format: { kind: 'moment', style: 'short' } },
+  { value: 'moment short', words: '23 Nov 2026, 06:40', format: { kind: 'moment', style: 'short' } },
   { value: 'moment time', words: '06:40', format: { kind: 'moment', style: 'time' } },
   { value: 'moment long', words: 'Mon, 23 November 2026, 06:40', format: { kind: 'moment', style: 'long' } },
   { value: 'moment iso', words: '2026-11-23T06:40:00Z', format: { kind: 'moment', style: 'iso' } },

@@ -41,19 +41,53 @@ function dateFormat(options: Intl.DateTimeFormatOptions, zone: string): Intl.Dat
 /** Intl reads decimal text exactly (ECMA-402, ToIntlMathematicalValue), so no digit passes through a float. */
 const exactly = (text: string): Intl.StringNumericLiteral => text as Intl.StringNumericLiteral;
 
-/** A number's text as readers write it. `decimals` fixes how many; without it up to two are shown. */
+/** Beyond this many places after the point a number is written with a power of ten. */
+const mostPlaces = 6;
+const tiny = new Intl.NumberFormat(locale, { notation: 'scientific', maximumSignificantDigits: 3 });
+const small = new Intl.NumberFormat(locale, { maximumSignificantDigits: 2 });
+
+/**
+ * A number's text as readers write it. `decimals` fixes how many; without it up to two are shown, and more where it would
+ * else be written as nothing though it is something.
+ */
 export function formatNumber(text: string, decimals?: number): string {
-  return numberFormat(decimals ?? 0, decimals ?? 2)
-    .format(exactly(text))
-    .replace('-', '−');
+  const written = numberFormat(decimals ?? 0, decimals ?? 2).format(exactly(text));
+  const isNothing = !/[1-9∞N]/.test(written);
+  if (isNothing && decimals === undefined && /[1-9]/.test(text.replace(/e.*$/i, ''))) {
+    const isTiny = Math.abs(Number(text)) < 10 ** -mostPlaces;
+    return (isTiny ? tiny : small).format(exactly(text)).replaceAll('-', '−');
+  }
+  return (isNothing ? written.replace('-', '') : written).replace('-', '−');
 }
+
+/** A text of a number without thousands marks, as years and identifiers are written. */
+const plainNumber = (text: string): string => text.replace('-', '−');
+
+/** How many decimals the numbers of a column share when none are said: the most that one of them needs, up to two. */
+export function sharedDecimals(texts: readonly string[]): number {
+  const places = texts.map((text) => /\.(\d*[1-9])/.exec(formatNumber(text))?.[1]?.length ?? 0);
+  return Math.min(2, Math.max(0, ...places));
+}
+
+/** Whether a unit is a sign of money, which stands before the amount. */
+export const isCurrency = (unit: string | undefined): boolean => unit !== undefined && /^\p{Sc}$/u.test(unit);
+
+/** A written number with its unit: "£5,162.75", "12 min". */
+export function withUnit(written: string, unit: string | undefined): string {
+  if (unit === undefined || unit === '' || written === blank) return written;
+  if (!isCurrency(unit)) return `${written} ${unit}`;
+  return written.startsWith('−') ? `−${unit}${written.slice(1)}` : `${unit}${written}`;
+}
+
+/** Names that years and identifiers go by, whose numbers nobody counts with. */
+const plainNames = /(^|[_ -])(year|id|ref|code|no|number|zip|postcode|phone|port)$/i;
 
 /** A ratio's text as a percentage. */
 export const formatPercent = (text: string, decimals = 0): string =>
   numberFormat(decimals, decimals, 'percent').format(exactly(text)).replace('-', '−');
 
 const momentStyles: Record<string, Intl.DateTimeFormatOptions> = {
-  short: { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' },
+  short: { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit' },
   time: { hour: '2-digit', minute: '2-digit' },
   long: {
     weekday: 'short',
@@ -69,25 +103,54 @@ const dateStyles: Record<string, Intl.DateTimeFormatOptions> = {
   long: { weekday: 'long', day: 'numeric', month: 'long', year: 'numeric' },
 };
 
-/** A UTC instant as readers of a zone write it; what is no instant ("infinity") is shown as it came. */
-export function formatMoment(text: string, zone: string, style = 'short'): string {
-  const at = new Date(text);
-  if (style === 'iso' || Number.isNaN(at.getTime())) return text;
-  return dateFormat(momentStyles[style] ?? {}, zone).format(at);
+/** The zone that values are read in, with the moment of reading where it is known: then its year goes without saying. */
+export type ReadBy = string | { readonly zone: string; readonly now: Date };
+
+const zoneOf = (by: ReadBy): string => (typeof by === 'string' ? by : by.zone);
+const isThisYear = (at: Date, by: ReadBy, zone = zoneOf(by)): boolean =>
+  typeof by !== 'string' && yearIn(at, zone) === yearIn(by.now, zoneOf(by));
+const yearIn = (at: Date, zone: string): string =>
+  dateFormat({ year: 'numeric', era: 'short' }, zone).format(at);
+
+/** The style without the year where that is this year's; with the era where it is before our own. */
+function withYear(
+  style: Intl.DateTimeFormatOptions,
+  at: Date,
+  isUnsaid: boolean,
+): Intl.DateTimeFormatOptions {
+  const { year, ...rest } = style;
+  if (year === undefined) return style;
+  if (isUnsaid) return rest;
+  return at.getUTCFullYear() < 1 ? { ...style, era: 'short' } : style;
 }
 
-/** A calendar date, which has no zone. */
-export function formatDate(text: string, style = 'short'): string {
+/** A UTC instant as readers of a zone write it; what is no instant ("infinity") is shown as it came. */
+export function formatMoment(text: string, by: ReadBy, style = 'short'): string {
+  const at = new Date(text);
+  if (style === 'iso' || Number.isNaN(at.getTime())) return text;
+  const isUnsaid = style === 'short' && isThisYear(at, by);
+  return dateFormat(withYear(momentStyles[style] ?? {}, at, isUnsaid), zoneOf(by)).format(at);
+}
+
+/** A calendar date, which has no zone; `by` says what year it is. */
+export function formatDate(text: string, style = 'short', by: ReadBy = 'UTC'): string {
   const at = new Date(`${text}T00:00:00Z`);
   if (style === 'iso' || Number.isNaN(at.getTime())) return text;
-  return dateFormat(dateStyles[style] ?? {}, 'UTC').format(at);
+  const isUnsaid = style === 'short' && isThisYear(at, by, 'UTC');
+  return dateFormat(withYear(dateStyles[style] ?? {}, at, isUnsaid), 'UTC').format(at);
 }
 
 /** A value as text, by its field's format or else its type. Units stand in headers, not here. */
 export function formatCell(
   cell: Cell | undefined,
-  field: { type: FieldType; format?: Format | undefined; states?: Field['states'] },
-  zone: string,
+  field: {
+    readonly name?: string;
+    readonly type: FieldType;
+    readonly unit?: string | undefined;
+    readonly format?: Format | undefined;
+    readonly states?: Field['states'];
+  },
+  by: ReadBy,
 ): string {
   if (cell === null || cell === undefined) return blank;
   const text = String(cell);
@@ -98,13 +161,13 @@ export function formatCell(
     case 'percent':
       return formatPercent(text, format.decimals);
     case 'number':
-      return formatNumber(text, format.decimals);
+      return formatNumber(text, format.decimals ?? (isCurrency(field.unit) ? 2 : undefined));
     case 'date':
       return type === 'instant'
-        ? formatDate(dayText(text, zone), format.style)
-        : formatDate(text, format.style);
+        ? formatDate(dayText(text, zoneOf(by)), format.style, by)
+        : formatDate(text, format.style, by);
     case 'moment':
-      return formatMoment(text, zone, format.style);
+      return formatMoment(text, by, format.style);
     case 'id':
     case 'picture':
     case 'link':
@@ -112,15 +175,16 @@ export function formatCell(
   }
   switch (type) {
     case 'integer':
+      return plainNames.test(field.name ?? '') ? plainNumber(text) : formatNumber(text);
     case 'decimal':
     case 'float':
-      return formatNumber(text);
+      return formatNumber(text, isCurrency(field.unit) ? 2 : undefined);
     case 'boolean':
       return cell === true || text === 'true' ? 'Yes' : 'No';
     case 'date':
-      return formatDate(text);
+      return formatDate(text, 'short', by);
     case 'instant':
-      return formatMoment(text, zone);
+      return formatMoment(text, by);
     case 'text':
     case 'nested':
       return text;
@@ -131,18 +195,22 @@ const dayText = (instant: string, zone: string): string =>
   new Intl.DateTimeFormat('en-CA', { timeZone: zone }).format(new Date(instant));
 
 /** The label of one unit on a time axis; `start` is its first day, or its instant for hours. */
-export function formatUnit(start: string, unit: Unit, zone: string): string {
+export function formatUnit(start: string, unit: Unit, by: ReadBy): string {
   const at = unit === 'hour' ? new Date(start) : startOfDayIn(start, 'UTC');
   if (Number.isNaN(at.getTime())) return start;
-  const write = (options: Intl.DateTimeFormatOptions, where = 'UTC') => dateFormat(options, where).format(at);
+  const write = (options: Intl.DateTimeFormatOptions, where = 'UTC') =>
+    dateFormat(withYear(options, at, isThisYear(at, by, where)), where).format(at);
   switch (unit) {
     case 'hour':
-      return write({ day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' }, zone);
+      return write(
+        { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit' },
+        zoneOf(by),
+      );
     case 'day':
     case 'week':
-      return write({ day: 'numeric', month: 'short' });
+      return write({ day: 'numeric', month: 'short', year: 'numeric' });
     case 'month':
-      return write({ month: 'short', year: 'numeric' });
+      return dateFormat({ month: 'short', year: 'numeric' }, 'UTC').format(at);
     case 'quarter':
       return `Q${Math.floor(at.getUTCMonth() / 3) + 1} ${at.getUTCFullYear()}`;
     case 'year':

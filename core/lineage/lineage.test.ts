@@ -134,7 +134,7 @@ describe('what depends on what', () => {
       'the measure “average delay”',
       'the subset “late sailings”',
       'step 1 of “Late ones”',
-      'the scope of “Morning”, “delays”',
+      'the reader filters of “Morning”, “delays”',
       '“By route” on “Morning”',
       '“untitled” on “Morning”',
     ]);
@@ -152,7 +152,7 @@ describe('what depends on what', () => {
       'the data set “Late ones”',
       '“By route” on “Morning”',
       '“untitled” on “Morning”',
-      'the scope of “Morning”, “delays”',
+      'the reader filters of “Morning”, “delays”',
     ]);
     expect(usesOfDataSet(late, dataSets, dashboards)).toEqual([]);
   });

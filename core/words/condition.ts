@@ -1,7 +1,7 @@
 import type { Condition, Test } from '#core/condition/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import { labelOf } from '#core/field/value.ts';
-import { formatCell } from '#core/format/format.ts';
+import { formatCell, type ReadBy } from '#core/format/format.ts';
 import type { Clock } from '#core/period/period.ts';
 import { periodSentence } from './period.ts';
 
@@ -21,9 +21,9 @@ const clipped = (text: string): string => (text.length > 60 ? `${text.slice(0, 5
 export function valueWords(
   value: string | null,
   field: Pick<Field, 'type' | 'format' | 'states'>,
-  zone: string,
+  by: ReadBy,
 ): string {
-  return value === null ? 'blank' : clipped(formatCell(value, field, zone));
+  return value === null ? 'blank' : clipped(formatCell(value, field, by));
 }
 
 /** What follows the field's name: "is weather or tide", "is at least 15", "contains “fog”". */
@@ -32,7 +32,7 @@ export function testWords(
   field: Pick<Field, 'type' | 'format' | 'states'>,
   clock: Clock,
 ): string {
-  const value = (text: string | null): string => valueWords(text, field, clock.zone);
+  const value = (text: string | null): string => valueWords(text, field, clock);
   const values = (texts: readonly (string | null)[], last: string): string =>
     listWords(texts.map(value), last);
   switch (test.op) {

@@ -36,13 +36,11 @@ export function clauseWords(
   switch (test.op) {
     case 'is':
       return listWords(
-        test.values.map((value) =>
-          value === null ? `no ${clause.many}` : valueWords(value, field, clock.zone),
-        ),
+        test.values.map((value) => (value === null ? `no ${clause.many}` : valueWords(value, field, clock))),
         'or',
       );
     case 'isNot':
-      return `all ${clause.many} except ${listWords(test.values.map((value) => valueWords(value, field, clock.zone)))}`;
+      return `all ${clause.many} except ${listWords(test.values.map((value) => valueWords(value, field, clock)))}`;
     case 'during':
       return test.period.kind === 'dates' && test.period.from && !test.period.to
         ? `on ${periodSentence(test.period, clock)}`
@@ -101,13 +99,13 @@ export function focusWords(
   const dataSet = dataSetOf(focus.dataSet, context);
   const field = dataSet?.fields.find(({ name }) => name === focus.field);
   if (!dataSet || !field) return focus.value ?? 'blank';
-  const { zone, now } = context.clock;
+  const { now } = context.clock;
   if (focus.unit && focus.value !== null) {
     if (focus.unit === 'day') return dayWords(focus.value, String(now.getUTCFullYear()));
-    const label = formatUnit(focus.value, focus.unit, zone);
+    const label = formatUnit(focus.value, focus.unit, context.clock);
     return focus.unit === 'week' ? `the week of ${label}` : label;
   }
   if (focus.field === dataSet.key)
     return `${dataSet.noun.one} ${context.picked?.names[focusText(focus)] ?? focus.value ?? ''}`;
-  return `${labelOf(field).toLowerCase()} ${valueWords(focus.value, field, zone)}`;
+  return `${labelOf(field).toLowerCase()} ${valueWords(focus.value, field, context.clock)}`;
 }

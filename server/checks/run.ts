@@ -7,8 +7,8 @@ import type { World } from '#core/step/kind.ts';
 import { relationAsRead } from '#core/step/plan.ts';
 import { type Candidate, runPlan } from '../records.ts';
 import { storeChecks, type TriedCheck } from '../store/checks.ts';
-import { listDesks } from '../store/dashboards.ts';
 import { worldOf } from '../store/data-sets.ts';
+import { zoneOf } from '../store/zone.ts';
 
 interface About {
   readonly id: string;
@@ -18,9 +18,8 @@ interface About {
   readonly candidate?: Candidate | undefined;
 }
 
-async function clockAt(now: Date): Promise<Clock> {
-  const [desk] = await listDesks();
-  return { now, zone: desk?.zone ?? 'UTC' };
+async function clockAt(dataSetId: string, now: Date): Promise<Clock> {
+  return { now, zone: await zoneOf(dataSetId) };
 }
 
 /** Tries every check of a data set and remembers what each came to. A check that cannot be tried says why. */
@@ -28,7 +27,7 @@ export async function runChecks(about: About): Promise<TriedCheck[]> {
   const { id, definition, now, candidate } = about;
   const checks = definition.checks ?? [];
   if (checks.length === 0) return [];
-  const [world, clock] = await Promise.all([worldOf(definition), clockAt(now)]);
+  const [world, clock] = await Promise.all([worldOf(definition), clockAt(id, now)]);
   const tried: TriedCheck[] = [];
   for (const check of checks) tried.push(await tryCheck(check, about, world, clock, candidate));
   await storeChecks(id, now, tried);
@@ -70,7 +69,7 @@ export async function failingRecords(
   check: Check,
   signal?: AbortSignal,
 ): Promise<FailingRecords> {
-  const [world, clock] = await Promise.all([worldOf(about.definition), clockAt(about.now)]);
+  const [world, clock] = await Promise.all([worldOf(about.definition), clockAt(about.id, about.now)]);
   const { failing } = checkPlan(
     check,
     about.definition,

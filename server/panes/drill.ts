@@ -197,10 +197,10 @@ function cellWords(
     const field = dataSet.fields.find((each) => each.name === name);
     if (index === 0 && restOf) return 'the rest';
     if (index === 0 && pane.by.unit && typeof value === 'string')
-      return `${pane.by.unit === 'week' ? 'week of ' : ''}${formatUnit(value, pane.by.unit, clock.zone)}`;
+      return `${pane.by.unit === 'week' ? 'week of ' : ''}${formatUnit(value, pane.by.unit, clock)}`;
     return value === null
       ? `no ${field?.label?.toLowerCase() ?? name}`
-      : formatCell(value, field ?? { type: 'text' }, clock.zone);
+      : formatCell(value, field ?? { type: 'text' }, clock);
   });
   return parts.join(', ');
 }

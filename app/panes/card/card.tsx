@@ -1,5 +1,6 @@
+import Big from 'big.js';
 import { Link } from 'react-router';
-import { formatCell, formatNumber } from '#core/format/format.ts';
+import { formatCell, formatNumber, isCurrency, type ReadBy, withUnit } from '#core/format/format.ts';
 import { differenceOf } from '#core/pane/difference.ts';
 import type { CardBody } from '#core/pane/result.ts';
 import type { Pane } from '#core/pane/schema.ts';
@@ -7,9 +8,9 @@ import { useDesk } from '../../desk/desk-context.ts';
 
 /** A number, its unit, and how it stands against the period before. The number opens the records behind it. */
 export function CardView({ pane, body }: { pane: Pane; body: CardBody }) {
-  const { hrefOf, zone } = useDesk();
+  const { hrefOf, clock } = useDesk();
   const { measure, now } = body;
-  const text = formatCell(now, measure, zone);
+  const text = formatCell(now, measure, clock);
   return (
     <div className="flex flex-col items-start">
       <Link
@@ -22,27 +23,31 @@ export function CardView({ pane, body }: { pane: Pane; body: CardBody }) {
         className="rounded-[3px] text-left hover:text-accent"
         title={`The ${measure.label} behind this number`}
       >
-        <span className="figures text-figure font-strong tracking-tight">{text}</span>
-        {measure.unit && <span className="ml-1.5 text-body text-muted">{measure.unit}</span>}
+        <span className="figures text-figure font-strong tracking-tight">
+          {isCurrency(measure.unit) ? withUnit(text, measure.unit) : text}
+        </span>
+        {measure.unit && !isCurrency(measure.unit) && (
+          <span className="ml-1.5 text-body text-muted">{measure.unit}</span>
+        )}
         <span className="sr-only"> {measure.label}: open the records behind this number</span>
       </Link>
-      <Against body={body} zone={zone} />
+      <Against body={body} clock={clock} />
     </div>
   );
 }
 
-function Against({ body: { measure, now, before, beforeWords }, zone }: { body: CardBody; zone: string }) {
-  const target = measure.target === undefined ? null : `target ${formatCell(measure.target, measure, zone)}`;
+function Against({ body: { measure, now, before, beforeWords }, clock }: { body: CardBody; clock: ReadBy }) {
+  const target = measure.target === undefined ? null : `target ${formatCell(measure.target, measure, clock)}`;
   const difference = differenceOf(now, before);
   if (!difference) return target && <p className="text-small text-muted">{target}</p>;
   const isPercent = measure.format?.kind === 'percent';
   const size = difference.by.replace('-', '');
   const amount = isPercent
-    ? `${formatNumber(String(Number(size) * 100), 1)} points`
+    ? `${formatNumber(new Big(size).times(100).toFixed(), 1)} points`
     : formatCell(
         size,
         { ...measure, format: measure.format?.kind === 'date' ? undefined : measure.format },
-        zone,
+        clock,
       );
   const isGood =
     measure.good === undefined || difference.direction === 'same'
@@ -57,7 +62,7 @@ function Against({ body: { measure, now, before, beforeWords }, zone }: { body: 
           ? 'same as'
           : `${amount} ${difference.direction === 'up' ? 'more' : less} than`}
       </span>{' '}
-      {beforeWords} ({formatCell(before, measure, zone)}){target && ` · ${target}`}
+      {beforeWords} ({formatCell(before, measure, clock)}){target && ` · ${target}`}
     </p>
   );
 }

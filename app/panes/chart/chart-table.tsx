@@ -14,7 +14,7 @@ interface Props {
 
 /** The chart's numbers as a table: every mark can be picked and opened by keyboard. */
 export function ChartTable({ body, labels, names, marked, onPick, onOpen }: Props) {
-  const { zone } = useDesk();
+  const { clock } = useDesk();
   const { data, measure, by } = body;
   return (
     <div className="min-h-0 flex-1 overflow-auto">
@@ -50,7 +50,7 @@ export function ChartTable({ body, labels, names, marked, onPick, onOpen }: Prop
                     className="min-h-6 min-w-6 text-right hover:text-accent hover:underline"
                     onClick={() => onOpen({ category, series })}
                   >
-                    {formatCell(values[category], measure, zone)}
+                    {formatCell(values[category], measure, clock)}
                   </button>
                 </td>
               ))}

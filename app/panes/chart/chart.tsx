@@ -1,6 +1,6 @@
 import { lazy, Suspense, useEffect, useMemo, useState } from 'react';
 import type { Cell } from '#core/field/value.ts';
-import { formatCell, formatUnit } from '#core/format/format.ts';
+import { formatCell, formatUnit, type ReadBy } from '#core/format/format.ts';
 import type { ChartBody } from '#core/pane/result.ts';
 import type { ChartPane } from '#core/pane/schema.ts';
 import { isPicked, withPick } from '#core/scope/change.ts';
@@ -22,13 +22,13 @@ export interface MarkAt {
 
 /** A chart and its table twin. A mark that is clicked becomes what is looked at; its records are one step away. */
 export function ChartView({ pane, body, asTable }: { pane: ChartPane; body: ChartBody; asTable: boolean }) {
-  const { view, context, zone, pick, open, setScope, shortName } = useDesk();
+  const { view, context, clock, pick, open, setScope, shortName } = useDesk();
   const { data, by, measure } = body;
   const [isClient, setIsClient] = useState(false);
   useEffect(() => setIsClient(true), []);
   const labels = useMemo(
-    () => data.categories.map((category) => categoryLabel(category, body, zone)),
-    [data, body, zone],
+    () => data.categories.map((category) => categoryLabel(category, body, clock)),
+    [data, body, clock],
   );
   const names = useMemo(
     () =>
@@ -37,9 +37,9 @@ export function ChartView({ pane, body, asTable }: { pane: ChartPane; body: Char
           ? measure.label
           : value === null
             ? 'blank'
-            : formatCell(value, body.split ?? { type: 'text' }, zone),
+            : formatCell(value, body.split ?? { type: 'text' }, clock),
       ),
-    [data, body.split, measure.label, zone],
+    [data, body.split, measure.label, clock],
   );
   const isPie = pane.mark === 'pie';
   const hasLegend = isPie || data.series.length > 1;
@@ -129,7 +129,7 @@ export function ChartView({ pane, body, asTable }: { pane: ChartPane; body: Char
             {formatCell(
               data.series.length === 1 ? data.series[0]?.values[marked] : undefined,
               measure,
-              zone,
+              clock,
             ).replace('—', '')}{' '}
             {data.series.length === 1 ? measure.label : ''}
           </span>
@@ -167,7 +167,7 @@ export function ChartView({ pane, body, asTable }: { pane: ChartPane; body: Char
               labels={labels}
               names={names}
               marked={marked}
-              zone={zone}
+              clock={clock}
               onPick={pickAt}
               colours={colours}
               off={off}
@@ -195,11 +195,11 @@ function switched(off: ReadonlySet<number>, index: number): ReadonlySet<number> 
 function categoryLabel(
   { value, rest }: { value: Cell; rest?: boolean },
   { by }: ChartBody,
-  zone: string,
+  clock: ReadBy,
 ): string {
   if (rest) return 'The rest';
   if (value === null) return `No ${by.label.toLowerCase()}`;
   return by.unit && typeof value === 'string'
-    ? formatUnit(value, by.unit, zone)
-    : formatCell(value, by, zone);
+    ? formatUnit(value, by.unit, clock)
+    : formatCell(value, by, clock);
 }

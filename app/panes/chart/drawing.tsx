@@ -1,6 +1,6 @@
 import ApexCharts, { type ApexOptions } from 'apexcharts';
 import { useEffect, useRef, useState } from 'react';
-import { formatCell } from '#core/format/format.ts';
+import { formatCell, type ReadBy } from '#core/format/format.ts';
 import type { ChartBody } from '#core/pane/result.ts';
 import type { ChartPane } from '#core/pane/schema.ts';
 import { pageNonce } from '../../ui/nonce.ts';
@@ -17,7 +17,7 @@ export interface DrawingProps {
   readonly colours: readonly string[];
   /** Series, or slices of a pie, that are switched off. */
   readonly off: ReadonlySet<number>;
-  readonly zone: string;
+  readonly clock: ReadBy;
   readonly onPick: (at: MarkAt) => void;
   readonly onOpen: (at: MarkAt) => void;
 }
@@ -47,7 +47,7 @@ function ticksThatFit(labels: readonly string[], width: number): number {
 }
 
 function optionsOf(props: DrawingProps, { width, height }: { width: number; height: number }): ApexOptions {
-  const { pane, body, labels, names, marked, zone, off } = props;
+  const { pane, body, labels, names, marked, clock, off } = props;
   const colours = themeColours();
   const series = props.colours.map(resolved);
   const { data, measure, by } = body;
@@ -55,14 +55,14 @@ function optionsOf(props: DrawingProps, { width, height }: { width: number; heig
   const isBars = pane.mark === 'bars';
   const one = data.series.length === 1;
   const exact = (series: number, category: number): string =>
-    formatCell(data.series[series]?.values[category], measure, zone);
+    formatCell(data.series[series]?.values[category], measure, clock);
   const axisLabel = (value: number): string =>
     formatCell(
       String(Number(value.toPrecision(12))),
       measure.format?.kind === 'percent'
         ? { type: 'decimal', format: { kind: 'percent', decimals: 0 } }
         : { type: 'decimal' },
-      zone,
+      clock,
     );
   const text = { colors: colours.muted, fontSize: '12px' };
   // What is not picked steps back while something is.

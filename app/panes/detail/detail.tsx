@@ -1,3 +1,4 @@
+import type { ReadBy } from '#core/format/format.ts';
 import type { DetailBody } from '#core/pane/result.ts';
 import { useDesk } from '../../desk/desk-context.ts';
 import { CellView } from '../../ui/cell.tsx';
@@ -5,11 +6,11 @@ import { Quiet } from '../../ui/message.tsx';
 
 /** All that matters on one record: its pictures first, then a line for each field. */
 export function DetailView({ body }: { body: DetailBody }) {
-  const { zone } = useDesk();
-  return <DetailList body={body} zone={zone} />;
+  const { clock } = useDesk();
+  return <DetailList body={body} clock={clock} />;
 }
 
-export function DetailList({ body: { fields, record, noun }, zone }: { body: DetailBody; zone: string }) {
+export function DetailList({ body: { fields, record, noun }, clock }: { body: DetailBody; clock: ReadBy }) {
   if (!record) return <Quiet>There is no such {noun.one} any more.</Quiet>;
   const shown = fields.map((field, index) => ({ field, cell: record[index] }));
   const pictures = shown.filter(({ field }) => field.format?.kind === 'picture');
@@ -18,7 +19,7 @@ export function DetailList({ body: { fields, record, noun }, zone }: { body: Det
     <section className="min-h-0 flex-1 overflow-auto" tabIndex={0} aria-label="Details">
       {pictures.map(({ field, cell }) => (
         <div key={field.name} className="mb-3">
-          <CellView cell={cell} field={field} zone={zone} large />
+          <CellView cell={cell} field={field} clock={clock} large />
         </div>
       ))}
       <dl className="grid grid-cols-[minmax(6rem,auto)_1fr] gap-x-4">
@@ -31,7 +32,7 @@ export function DetailList({ body: { fields, record, noun }, zone }: { body: Det
                 {field.unit && ` (${field.unit})`}
               </dt>
               <dd className="figures min-w-0 break-words">
-                <CellView cell={cell} field={field} zone={zone} />
+                <CellView cell={cell} field={field} clock={clock} />
               </dd>
             </div>
           ))}

@@ -1,7 +1,9 @@
 import type { Table } from '@tanstack/react-table';
 import { ArrowDown, ArrowUp } from 'lucide-react';
-import { useRef } from 'react';
+import { useMemo, useRef } from 'react';
 import type { Cell } from '#core/field/value.ts';
+import { isCurrency, type ReadBy, sharedDecimals } from '#core/format/format.ts';
+import type { Format } from '#core/format/schema.ts';
 import type { ShownField } from '#core/pane/shape.ts';
 import { CellView, isFigure } from '../../ui/cell.tsx';
 
@@ -10,7 +12,7 @@ type Row = readonly Cell[];
 interface Props {
   readonly table: Table<Row>;
   readonly label: string;
-  readonly zone: string;
+  readonly clock: ReadBy;
   readonly order: readonly { by: string; descending?: boolean | undefined }[];
   readonly onSort?: (field: string, add: boolean) => void;
   readonly isPicked: (row: Row) => boolean;
@@ -24,13 +26,31 @@ const fieldOf = (meta: unknown): ShownField => meta as ShownField;
  * The one table of records. Headers sort (with Shift: as well); edges resize; arrows move through the records, Space
  * picks one, Enter opens it.
  */
-export function Grid({ table, label, zone, order, onSort, isPicked, onPick, onOpen }: Props) {
+export function Grid({ table, label, clock, order, onSort, isPicked, onPick, onOpen }: Props) {
   const body = useRef<HTMLTableSectionElement>(null);
   const move = (from: HTMLElement, by: number): void => {
     const rows = [...(body.current?.rows ?? [])];
     rows[rows.indexOf(from as HTMLTableRowElement) + by]?.focus();
   };
   const rows = table.getRowModel().rows;
+  // Points stand under each other: the numbers of a column have as many decimals as the one that needs most.
+  const formats = useMemo(
+    () =>
+      new Map(
+        table.getAllColumns().flatMap((column): [string, Format][] => {
+          const field = fieldOf(column.columnDef.meta);
+          if (field.format || field.states || (field.type !== 'decimal' && field.type !== 'float')) return [];
+          const texts = rows.flatMap((row) => {
+            const cell = row.getValue(column.id);
+            return cell === null || cell === undefined ? [] : [String(cell)];
+          });
+          return [
+            [column.id, { kind: 'number', decimals: isCurrency(field.unit) ? 2 : sharedDecimals(texts) }],
+          ];
+        }),
+      ),
+    [table, rows],
+  );
   const start = rows.find((row) => isPicked(row.original))?.id ?? rows[0]?.id;
   return (
     <div className="min-h-0 flex-1 overflow-auto" data-table-scroll>
@@ -104,14 +124,16 @@ export function Grid({ table, label, zone, order, onSort, isPicked, onPick, onOp
                 className={`cursor-pointer border-b border-hair outline-offset-[-2px] ${picked ? 'bg-wash shadow-[inset_3px_0_0_var(--accent)]' : 'hover:bg-wash'}`}
               >
                 {row.getVisibleCells().map((cell) => {
-                  const field = fieldOf(cell.column.columnDef.meta);
+                  const known = fieldOf(cell.column.columnDef.meta);
+                  const format = formats.get(cell.column.id);
+                  const field = format ? { ...known, format } : known;
                   return (
                     <td
                       key={cell.id}
                       style={{ maxWidth: cell.column.getSize() }}
                       className={`figures truncate px-1.5 py-1 ${isFigure(field) ? 'text-right' : ''}`}
                     >
-                      <CellView cell={cell.getValue() as Cell} field={field} zone={zone} />
+                      <CellView cell={cell.getValue() as Cell} field={field} clock={clock} />
                     </td>
                   );
                 })}

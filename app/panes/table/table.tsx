@@ -21,7 +21,7 @@ type Row = readonly Cell[];
 
 /** Records, sorted, searched and paged at the source. Picking one makes it what is looked at. */
 export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) {
-  const { view, context, zone, setScope, pick, open, shortName } = useDesk();
+  const { view, context, clock, setScope, pick, open, shortName } = useDesk();
   const { search } = useLocation();
   const { scope } = context;
   const shownNow = scope.tables[pane.id] ?? {};
@@ -123,7 +123,7 @@ export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) 
         <Grid
           table={table}
           label={pane.title}
-          zone={zone}
+          clock={clock}
           order={order}
           onSort={sortBy}
           isPicked={(row) => picked !== undefined && keyAt >= 0 && String(row[keyAt]) === picked}

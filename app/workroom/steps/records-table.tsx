@@ -60,7 +60,7 @@ export function RecordsTable({ fields, records, profiles, zone, busy, onAdd, onT
                     <CellView
                       cell={record[at]}
                       field={{ ...field, label: labelOf(field), format: cellFormat(field) }}
-                      zone={zone}
+                      clock={zone}
                     />
                   </button>
                 </td>

@@ -99,7 +99,7 @@ function Cells({ trace, before, zone }: { trace: TraceStep; before: TraceStep | 
           <div key={field.name} className="contents">
             <dt className="truncate text-muted">{labelOf(field)}</dt>
             <dd className="break-words">
-              <CellView cell={cell} field={{ ...field, label: labelOf(field) }} zone={zone} />
+              <CellView cell={cell} field={{ ...field, label: labelOf(field) }} clock={zone} />
             </dd>
           </div>
         ))}
