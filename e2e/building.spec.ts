@@ -81,7 +81,7 @@ test('an analyst connects a source, asks, lays out, publishes, and a reader read
   await analyst.getByRole('region', { name: 'The brief' }).getByRole('button', { name: 'status' }).click();
   await analyst.getByRole('button', { name: 'route', exact: true }).click();
   await expect(analyst.getByRole('region', { name: 'The brief' })).toContainText(
-    'Draw bars of sailings per route',
+    'Draw bars of sailings by route',
   );
   await saveBrief();
 

@@ -63,6 +63,19 @@ interface Props {
 
 const noWorld: World = new Map();
 
+/** What decides how an answer looks: where it is other, it is found out again how it is to be read. */
+function callText(request: DataSet['request'] | undefined): string | undefined {
+  if (!request) return undefined;
+  switch (request.kind) {
+    case 'http':
+      return JSON.stringify([request.call, request.format]);
+    case 'log':
+      return JSON.stringify(request.files);
+    default:
+      return request.kind;
+  }
+}
+
 const fullName = ({ schema, name }: FoundTable): string => `${schema}.${name}`;
 
 /** Asks, tries, names: a data set on one page, with its real records beside it. */
@@ -116,12 +129,15 @@ export function DataSetEditor({
         : now,
     );
   }, [answer, world]);
-  const tryIt = (now: DataSet, find = false): void => {
+  // Where the records are and how the rest is asked for is found out again whenever the call is another than was looked at.
+  const lookedAt = useRef(callText(stored?.definition.request));
+  const tryIt = (now: DataSet, keep = false): void => {
     askedAbout.current = JSON.stringify(now.request);
+    const call = callText(now.request);
+    const find = !keep && call !== lookedAt.current;
+    if (find) lookedAt.current = call;
     ask({ definition: now, keptAs: now.request.kind === 'upload' ? id : undefined, find });
   };
-  /** What was described anew is found out about once; after that it is read as it was said. */
-  const isNew = definition !== null && definition.request.columns.length === 0;
   const choose = (next: DataSet | null): void => {
     setDefinition(next);
     setTried(null);
@@ -135,7 +151,7 @@ export function DataSetEditor({
       definition.request.kind !== 'of' &&
       (definition.request.kind === 'table' || stored || kind === 'logs' || kind === 'intake')
     )
-      tryIt(definition, !stored);
+      tryIt(definition);
   }, []);
   if (!definition)
     return (
@@ -217,10 +233,7 @@ export function DataSetEditor({
         </div>
         <span className="flex-1" />
         <SaveState saving={saving} isChanged={written !== safe} />
-        <Button
-          disabled={!mayTry || busy}
-          onClick={() => tryIt(definition, isNew && request.kind === 'http')}
-        >
+        <Button disabled={!mayTry || busy} onClick={() => tryIt(definition)}>
           {busy ? 'Trying …' : 'Try it'}
         </Button>
         <Button
@@ -283,7 +296,7 @@ export function DataSetEditor({
               tried={tried?.tried ?? null}
               onChange={(next, again) => {
                 asked(next);
-                if (again) tryIt(withRequest(definition, next));
+                if (again) tryIt(withRequest(definition, next), true);
               }}
             />
           )}

@@ -148,6 +148,7 @@ function NamedList({
 
 const pagingWords: Record<Paging['kind'], string> = {
   none: 'there is only one page',
+  first: 'only the first page, though there are more',
   page: 'by the number of the page',
   offset: 'by how many to pass over',
   cursor: 'by a cursor in the answer',
@@ -166,6 +167,7 @@ function emptyPaging(kind: string): Paging {
     case 'next':
       return { kind, at: '$.next' };
     case 'link':
+    case 'first':
       return { kind };
     default:
       return { kind: 'none' };
@@ -225,6 +227,11 @@ export function HttpAnswerForm({
           {'parameter' in paging && (
             <TextField
               label="Sent as"
+              hint={
+                paging.kind === 'cursor'
+                  ? 'A query parameter, or a place in the body such as /variables/after'
+                  : undefined
+              }
               className="font-mono"
               value={paging.parameter}
               onChange={({ target }) => put({ ...paging, parameter: target.value })}

@@ -6,6 +6,7 @@ import { linkOf, retryAfterSeconds, toldLimits } from './limits.ts';
 import { findMembers, memberText, memberTexts } from './members.ts';
 import { readOpenApi } from './openapi.ts';
 import { nextPage, recognisePaging } from './paging.ts';
+import { cutOff } from './promises.ts';
 import { type HttpCall, plainCall } from './schema.ts';
 
 const base = 'https://tides.example/v2';
@@ -197,7 +198,7 @@ describe('an answer', () => {
     expect(recognisePaging(plainCall('x'), said)).toEqual(paging);
   });
   test('that is the last page ends the paging', () => {
-    const state = { page: 0, fetched: 2 };
+    const state = { page: 1, fetched: 5, largest: 3 };
     expect(
       nextPage(
         { kind: 'page', parameter: 'page', from: 1, size: { parameter: 'n', count: 3 } },
@@ -210,7 +211,7 @@ describe('an answer', () => {
     ).toBeNull();
     expect(
       nextPage({ kind: 'offset', parameter: 'o', size: { parameter: 'n', count: 2 } }, state, paged({})),
-    ).toEqual({ parameters: { o: '2', n: '2' } });
+    ).toEqual({ parameters: { o: '5', n: '2' } });
     expect(nextPage({ kind: 'link' }, state, paged({}))).toBeNull();
   });
 });
@@ -278,5 +279,79 @@ components:
   ])('that is not one says so: %s', (text, why) => {
     const read = readOpenApi(text);
     expect(!read.ok && read.why).toContain(why);
+  });
+});
+
+describe('an answer is held against what it promises', () => {
+  const paged = (body: unknown, count: number, headers: Record<string, string> = {}) => ({
+    address: 'https://tides.example/v2/calls',
+    header: (name: string) => headers[name] ?? null,
+    body,
+    count,
+  });
+  const none = { kind: 'none' } as const;
+
+  test('so that a list which was cut off says both numbers', () => {
+    expect(cutOff(none, { page: 0, fetched: 100 }, paged({ calls: [], total: 5000 }, 100))).toBe(
+      '100 records came, but the service says that there are 5,000',
+    );
+    expect(
+      cutOff(none, { page: 0, fetched: 1 }, paged({ data: { calls: { meta: { total_pages: 3 } } } }, 1)),
+    ).toBe('1 page came, but the service says that there are 3');
+    expect(cutOff(none, { page: 0, fetched: 5 }, paged({ page_info: { hasNextPage: true } }, 5))).toContain(
+      'there are more',
+    );
+    expect(
+      cutOff(none, { page: 0, fetched: 5 }, paged([], 5, { link: '</v2/calls?page=2>; rel="next"' })),
+    ).toContain('Link header');
+    expect(
+      cutOff(none, { page: 0, fetched: 5 }, paged({ links: { next: '/v2/calls?page=2' } }, 5)),
+    ).toContain('a next page');
+  });
+
+  test('and what adds up, or is chosen to be the first page alone, is no error', () => {
+    expect(cutOff(none, { page: 0, fetched: 100 }, paged({ total: 100, next: null }, 100))).toBeNull();
+    expect(cutOff(none, { page: 4, fetched: 100 }, paged({ pages: 5, has_more: false }, 20))).toBeNull();
+    expect(cutOff({ kind: 'first' }, { page: 0, fetched: 100 }, paged({ total: 5000 }, 100))).toBeNull();
+    // What stands in the records is no promise of the answer.
+    expect(cutOff(none, { page: 0, fetched: 1 }, paged({ calls: [{ total: 900 }] }, 1))).toBeNull();
+  });
+
+  test('a service that gives fewer at a time than asked is asked on', () => {
+    const paging = {
+      kind: 'page',
+      parameter: 'page',
+      from: 1,
+      size: { parameter: 'n', count: 500 },
+    } as const;
+    const following = (page: number, fetched: number, answer: ReturnType<typeof paged>) =>
+      nextPage(paging, { page, fetched, largest: 100 }, answer);
+    expect(following(0, 100, paged({ total: 5000 }, 100))).toEqual({ parameters: { page: '2', n: '500' } });
+    expect(following(0, 100, paged({}, 100))).toEqual({ parameters: { page: '2', n: '500' } });
+    expect(following(1, 200, paged({}, 100))).toEqual({ parameters: { page: '3', n: '500' } });
+    expect(following(2, 230, paged({}, 30))).toBeNull();
+    expect(following(49, 5000, paged({ total: 5000 }, 100))).toBeNull();
+  });
+
+  test('a cursor deep in an answer is found, and goes into the body that was sent', () => {
+    const call: HttpCall = {
+      method: 'POST',
+      path: 'graph',
+      query: [],
+      headers: [],
+      body: '{"query":"{ orders }","variables":{"first":500}}',
+    };
+    const body = { data: { orders: { pageInfo: { endCursor: 'abc', hasNextPage: true }, nodes: [] } } };
+    const paging = recognisePaging(call, paged(body, 500));
+    expect(paging).toEqual({
+      kind: 'cursor',
+      at: '$["data"]["orders"]["pageInfo"]["endCursor"]',
+      parameter: '/variables/after',
+    });
+    expect(nextPage(paging, { page: 0, fetched: 500, largest: 500 }, paged(body, 500))).toEqual({
+      body: { at: '/variables/after', value: 'abc' },
+    });
+    const last = { data: { orders: { pageInfo: { endCursor: 'xyz', hasNextPage: false } } } };
+    expect(nextPage(paging, { page: 9, fetched: 5000, largest: 500 }, paged(last, 500))).toBeNull();
   });
 });

@@ -1,5 +1,6 @@
 import { valuesAt } from './json-path.ts';
 import { linkOf } from './limits.ts';
+import { lastName, membersOf, nextAddressIn, pagesOf, saysMore, totalOf } from './promises.ts';
 import type { HttpCall, Paging } from './schema.ts';
 
 /** What of an answer tells how to go on. */
@@ -13,10 +14,12 @@ export interface PagedAnswer {
   readonly count: number;
 }
 
-/** What changes for the next page: parameters of the query, or a whole address. */
+/** What changes for the next page: parameters of the query, a whole address, or a member of the body. */
 export type NextPage =
   | { readonly parameters: Readonly<Record<string, string>> }
-  | { readonly address: string };
+  | { readonly address: string }
+  /** A member of the body, by its JSON pointer (RFC 6901). */
+  | { readonly body: { readonly at: string; readonly value: string } };
 
 /** The one value at a JSONPath, as text; null where there is none. */
 export function textAt(body: unknown, path: string): string | null {
@@ -40,26 +43,34 @@ export function firstPage(paging: Paging): Record<string, string> {
   }
 }
 
-/** What to ask after the page of a number (from 0) that gave an answer; null where it was the last. `fetched`: records so far. */
+/**
+ * What to ask after the page of a number (from 0) that gave an answer; null where it was the last. `fetched`: records so far;
+ * `largest`: those of the largest page so far, since a service may give fewer at a time than it was asked for.
+ */
 export function nextPage(
   paging: Paging,
-  { page, fetched }: { page: number; fetched: number },
+  { page, fetched, largest }: { page: number; fetched: number; largest: number },
   answer: PagedAnswer,
 ): NextPage | null {
   switch (paging.kind) {
     case 'none':
+    case 'first':
       return null;
     case 'page':
-      if (answer.count === 0 || (paging.size && answer.count < paging.size.count)) return null;
+      if (isLast(paging.size?.count, { page, fetched, largest }, answer)) return null;
       return {
         parameters: { ...firstPage(paging), [paging.parameter]: String(paging.from + page + 1) },
       };
     case 'offset':
-      if (answer.count < paging.size.count) return null;
+      if (isLast(paging.size.count, { page, fetched, largest }, answer)) return null;
       return { parameters: { ...firstPage(paging), [paging.parameter]: String(fetched) } };
     case 'cursor': {
       const cursor = textAt(answer.body, paging.at);
-      return cursor ? { parameters: { [paging.parameter]: cursor } } : null;
+      // A cursor may stand in the last answer too, beside the word that nothing follows.
+      if (!cursor || saysMore(membersOf(answer.body)) === false) return null;
+      return paging.parameter.startsWith('/')
+        ? { body: { at: paging.parameter, value: cursor } }
+        : { parameters: { [paging.parameter]: cursor } };
     }
     case 'link': {
       const next = linkOf(answer.header('link'), 'next');
@@ -72,78 +83,92 @@ export function nextPage(
   }
 }
 
-const isObject = (value: unknown): value is Record<string, unknown> =>
-  value !== null && typeof value === 'object' && !Array.isArray(value);
-
-/** The members of the answer and of the objects directly in it, with their paths; lists are passed over. */
-function shallow(body: unknown): [string, string, unknown][] {
-  if (!isObject(body)) return [];
-  return Object.entries(body).flatMap(([name, value]): [string, string, unknown][] => {
-    const path = `$[${JSON.stringify(name)}]`;
-    return isObject(value)
-      ? Object.entries(value).map(([inner, each]) => [
-          `${path}[${JSON.stringify(inner)}]`,
-          `${name}.${inner}`,
-          each,
-        ])
-      : [[path, name, value]];
-  });
+/** Whether a page is the last: by what the answer promises, else by its being empty or shorter than those before. */
+function isLast(
+  size: number | undefined,
+  { page, fetched, largest }: { page: number; fetched: number; largest: number },
+  answer: PagedAnswer,
+): boolean {
+  if (answer.count === 0) return true;
+  const members = membersOf(answer.body);
+  const [total, all, more] = [totalOf(members, answer.count), pagesOf(members), saysMore(members)];
+  if (total !== null) return fetched >= total;
+  if (all !== null) return page + 1 >= all;
+  if (more !== null) return !more;
+  if (size === undefined) return false;
+  // The first page may be short since that is as many as the service ever gives: only the next one tells.
+  return page > 0 && answer.count < Math.min(size, largest);
 }
 
 /** How the rest of the records seems to be asked for, from a first answer. */
 export function recognisePaging(call: HttpCall, answer: PagedAnswer): Paging {
   if (linkOf(answer.header('link'), 'next')) return { kind: 'link' };
-  const members = shallow(answer.body);
-  const address = members.find(
-    ([, name, value]) =>
-      /next/i.test(name) && typeof value === 'string' && /^(https?:\/\/|\/|\?)/.test(value),
-  );
-  if (address) return { kind: 'next', at: address[0] };
+  const members = membersOf(answer.body);
+  const address = nextAddressIn(members);
+  if (address) return { kind: 'next', at: address.path };
   const cursor = members.find(
-    ([, name, value]) =>
+    ({ name, value }) =>
       typeof value === 'string' &&
       value !== '' &&
-      /(cursor|continu|after|next.*(token|key)|^next$|[._]next$)/i.test(name),
+      /(cursor|continu|after|next.*(token|key)|^next$|[._]next$)/i.test(name) &&
+      !/(start|prev|before)[^.]*$/i.test(name),
   );
-  if (cursor) return { kind: 'cursor', at: cursor[0], parameter: cursorParameter(call, cursor[1]) };
+  if (cursor && saysMore(members) !== false)
+    return { kind: 'cursor', at: cursor.path, parameter: cursorParameter(call, cursor.name) };
   const asked = new Map(call.query.map(({ name, value }) => [name.toLowerCase(), { name, value }]));
   const sizeOf = (names: RegExp): { parameter: string; count: number } | undefined => {
     const found = [...asked.values()].find(({ name, value }) => names.test(name) && /^\d+$/.test(value));
     if (found) return { parameter: found.name, count: Number(found.value) };
-    const told = members.find(
-      ([, name, value]) => names.test(name.replace(/^.*\./, '')) && Number.isInteger(value),
-    );
-    return told && Number(told[2]) > 0
-      ? { parameter: told[1].replace(/^.*\./, ''), count: Number(told[2]) }
+    const told = members.find(({ name, value }) => names.test(lastName(name)) && Number.isInteger(value));
+    return told && Number(told.value) > 0
+      ? { parameter: lastName(told.name), count: Number(told.value) }
       : undefined;
   };
   const sizes = /^(limit|size|per_?page|page_?size|count|take|top)$/i;
   const size = sizeOf(sizes);
-  const last = (name: string): string => name.replace(/^.*\./, '');
   const page = members.find(
-    ([, name, value]) => /^(page|page_?(number|no|index))$/i.test(last(name)) && Number.isInteger(value),
+    ({ name, value }) => /^(page|page_?(number|no|index))$/i.test(lastName(name)) && Number.isInteger(value),
   );
-  const isMore = members.some(
-    ([, name, value]) =>
-      (/^(pages|total_?pages|page_?count|last_?page)$/i.test(last(name)) && Number(value) > 1) ||
-      (/^(total|total_?count|count|records)$/i.test(last(name)) && Number(value) > answer.count) ||
-      (/^(has_?more|more)$/i.test(last(name)) && value === true),
-  );
+  const isMore =
+    (pagesOf(members) ?? 0) > 1 ||
+    (totalOf(members, answer.count) ?? 0) > answer.count ||
+    saysMore(members) === true;
   if (page && isMore) {
-    const parameter = [...asked.values()].find(({ name }) => /^page/i.test(name))?.name ?? last(page[1]);
-    return { kind: 'page', parameter, from: Number(page[2]) === 0 ? 0 : 1, ...(size ? { size } : {}) };
+    const parameter =
+      [...asked.values()].find(({ name }) => /^page/i.test(name))?.name ?? lastName(page.name);
+    return { kind: 'page', parameter, from: Number(page.value) === 0 ? 0 : 1, ...(size ? { size } : {}) };
   }
   const offset = members.find(
-    ([, name, value]) => /^(offset|skip|start)$/i.test(last(name)) && Number.isInteger(value),
+    ({ name, value }) => /^(offset|skip|start)$/i.test(lastName(name)) && Number.isInteger(value),
   );
-  if (offset && size && isMore) return { kind: 'offset', parameter: last(offset[1]), size };
+  if (offset && size && isMore) return { kind: 'offset', parameter: lastName(offset.name), size };
   return { kind: 'none' };
 }
 
-/** The query parameter that a cursor goes into: one of that name where the call has one, else as the cursor is called. */
+/**
+ * What a cursor is sent as: a member of the body, as a JSON pointer, where the call has a body that names one; else a query
+ * parameter of that name where the call has one, else one called as the cursor is.
+ */
 function cursorParameter(call: HttpCall, name: string): string {
+  const inBody = call.body === undefined ? undefined : cursorInBody(call.body);
+  if (inBody !== undefined) return inBody;
   const known = call.query.find(({ name: of }) => /cursor|after|token/i.test(of));
   if (known) return known.name;
-  const last = name.replace(/^.*\./, '').replace(/^next[_-]?/i, '');
+  const last = lastName(name).replace(/^next[_-]?/i, '');
   return last ? last.charAt(0).toLowerCase() + last.slice(1) : 'cursor';
+}
+
+/** Where a body takes a cursor: at a member that is called so, else among the variables of a query. */
+function cursorInBody(body: string): string | undefined {
+  let parsed: unknown;
+  try {
+    parsed = JSON.parse(body);
+  } catch {
+    return undefined;
+  }
+  const known = membersOf(parsed).find(({ name }) =>
+    /^(cursor|after|page_?token|continuation)/i.test(lastName(name)),
+  );
+  if (known) return `/${known.name.replaceAll('.', '/')}`;
+  return parsed !== null && typeof parsed === 'object' && 'query' in parsed ? '/variables/after' : undefined;
 }

@@ -32,11 +32,13 @@ const size = z.object({ parameter, count: z.int().min(1).max(100_000) });
 /** How the rest of the records is asked for. */
 export const Paging = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('none') }),
+  /** Only the first page, though the answer may say that there are more. */
+  z.object({ kind: z.literal('first') }),
   /** By the number of the page. */
   z.object({ kind: z.literal('page'), parameter, from: z.int().min(0).max(1), size: size.optional() }),
   /** By how many records to pass over. */
   z.object({ kind: z.literal('offset'), parameter, size }),
-  /** By a cursor that stands in each answer (JSONPath, RFC 9535). */
+  /** By a cursor that stands in each answer (JSONPath, RFC 9535), sent as a query parameter or, as a JSON pointer, in the body. */
   z.object({ kind: z.literal('cursor'), at: path, parameter }),
   /** By the `next` link in the answer's Link header (RFC 8288). */
   z.object({ kind: z.literal('link') }),

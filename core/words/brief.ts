@@ -42,7 +42,11 @@ export function briefParts(pane: Pane, dataSet: DataSet, context: BriefContext):
     slot: 'measure',
     text: dataSet.measures.find((each) => each.name === name)?.label ?? name,
   });
-  const which = [...whenParts(pane, dataSet, context, field), ...whichParts(pane, dataSet, context.clock)];
+  const comma = pane.kind === 'card' ? '' : ',';
+  const which = [
+    ...whenParts(pane, dataSet, context, { field, comma }),
+    ...whichParts(pane, dataSet, context.clock),
+  ];
   const behind = (pane.kind === 'card' || pane.kind === 'chart') && [
     { text: ' The records behind it show ' },
     { slot: 'behind', text: pane.behind?.length ? listWords(pane.behind.map(field)) : 'what its panes show' },
@@ -144,21 +148,21 @@ function whenParts(
   pane: Pane,
   dataSet: DataSet,
   { clock, hasReaderPeriod }: BriefContext,
-  field: (name: string) => string,
+  { field, comma }: { field: (name: string) => string; comma: string },
 ): BriefPart[] {
   if (pane.when === undefined && !dataSet.fields.some(({ type, hidden }) => isTemporal(type) && !hidden))
     return [];
   if (typeof pane.when === 'object')
     return [
-      { text: ' for ' },
+      { text: `${comma} for ` },
       {
         slot: 'when',
         text: `${periodWords(pane.when.period, String(clock.now.getUTCFullYear()))}, by ${field(pane.when.field)}`,
       },
     ];
   if (pane.when === undefined && hasReaderPeriod)
-    return [{ text: ' for ' }, { slot: 'when', text: 'the period that readers choose' }];
-  return [{ text: ' ' }, { slot: 'when', text: 'at any time' }];
+    return [{ text: `${comma} for ` }, { slot: 'when', text: 'the period that readers choose' }];
+  return [{ text: `${comma} ` }, { slot: 'when', text: 'at any time' }];
 }
 
 const waitsWords = (pane: Pane, dataSet: DataSet): string => {

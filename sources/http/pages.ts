@@ -1,6 +1,7 @@
 import type { Request } from '#core/dataset/schema.ts';
 import { type ExpandedCall, expandCall, type InputValues } from '#core/http/expand.ts';
 import { firstPage, type NextPage, nextPage } from '#core/http/paging.ts';
+import { cutOff } from '#core/http/promises.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import type { Answered } from '../outgoing/client.ts';
 import { hasPlace, type ReadAnswer, readAnswer, recordsAt } from './answer.ts';
@@ -34,12 +35,41 @@ function addressOf({ address }: ExpandedCall, parameters: Readonly<Record<string
 const refused = (doing: string, why: string, mend: string): ProblemError =>
   new ProblemError({ code: 'bad-request', doing, why, mend });
 
-/** The address of what comes next; it stays with the service, whatever the answer says. */
-function nextAddress(base: string, call: ExpandedCall, next: NextPage, doing: string): string {
-  if ('parameters' in next) return addressOf(call, next.parameters);
+/** The call for what comes next; it stays with the service, whatever the answer says. */
+function nextCall(
+  base: string,
+  call: ExpandedCall,
+  next: NextPage,
+  doing: string,
+): { address: string; body: string | null } {
+  if ('parameters' in next) return { address: addressOf(call, next.parameters), body: call.body };
+  if ('body' in next) return { address: addressOf(call, {}), body: withMember(call.body, next.body) };
   if (new URL(next.address).origin !== new URL(base).origin)
     throw refused(doing, 'the next page is said to be at another host', 'Choose another way of paging.');
-  return next.address;
+  return { address: next.address, body: call.body };
+}
+
+/** A JSON body with one member set, which is made where it is not there. */
+function withMember(body: string | null, { at, value }: { at: string; value: string }): string {
+  const whole = JSON.parse(body ?? '{}') as Record<string, unknown>;
+  const parts = at
+    .slice(1)
+    .split('/')
+    .map((part) => part.replaceAll('~1', '/').replaceAll('~0', '~'));
+  let place = whole;
+  for (const part of parts.slice(0, -1)) {
+    const inner = Object.hasOwn(place, part) ? place[part] : undefined;
+    const next = inner !== null && typeof inner === 'object' ? (inner as Record<string, unknown>) : {};
+    Object.defineProperty(place, part, { value: next, enumerable: true, configurable: true, writable: true });
+    place = next;
+  }
+  Object.defineProperty(place, parts.at(-1) ?? '', {
+    value,
+    enumerable: true,
+    configurable: true,
+    writable: true,
+  });
+  return JSON.stringify(whole);
 }
 
 export interface PagesAsked {
@@ -89,33 +119,40 @@ export async function* allPages(service: Service, asked: PagesAsked): AsyncGener
   const { request, doing } = asked;
   const most = asked.mostPages ?? mostPages;
   let page: Page & { call: ExpandedCall } = await onePage(service, asked);
-  const seen = new Set([page.answer.address]);
+  const seen = new Set([`${page.answer.address} ${page.call.body ?? ''}`]);
   let fetched = 0;
+  let largest = 0;
   let calls = 0;
   for (let number = 0; ; number += 1) {
     calls += page.calls;
     fetched += page.records.length;
+    largest = Math.max(largest, page.records.length);
     yield { ...page, calls };
-    const next = nextPage(
-      request.paging,
-      { page: number, fetched },
-      {
-        address: page.answer.address,
-        header: page.answer.header,
-        body: page.read.body,
-        count: page.records.length,
-      },
-    );
-    if (next === null) return;
+    const told = {
+      address: page.answer.address,
+      header: page.answer.header,
+      body: page.read.body,
+      count: page.records.length,
+    };
+    const next = nextPage(request.paging, { page: number, fetched, largest }, told);
+    if (next === null) {
+      const missing = cutOff(request.paging, { page: number, fetched }, told);
+      if (missing === null) return;
+      throw refused(
+        doing,
+        missing,
+        'Choose how the rest is asked for, or only the first page, in the data set.',
+      );
+    }
     const said = `page ${number + 2}`;
-    const address = nextAddress(service.base, page.call, next, doing);
-    if (seen.has(address))
+    const { address, body } = nextCall(service.base, page.call, next, doing);
+    if (seen.has(`${address} ${body ?? ''}`))
       throw refused(
         doing,
         `its paging goes round in circles: ${said} is one that was fetched before`,
         'Choose another way of paging.',
       );
-    seen.add(address);
+    seen.add(`${address} ${body ?? ''}`);
     if (number + 1 >= most)
       throw new ProblemError({
         code: 'too-much',
@@ -124,7 +161,7 @@ export async function* allPages(service: Service, asked: PagesAsked): AsyncGener
         mend: 'Ask for larger pages or for fewer records, or correct the way of paging.',
       });
     const at = `${doing}, ${said}`;
-    const answer = await service.ask(outgoing(page.call, address, { ...asked, doing: at }));
+    const answer = await service.ask(outgoing({ ...page.call, body }, address, { ...asked, doing: at }));
     const read = readAnswer(answer, request.format, at);
     const path = placeOf(read, request.records);
     if (read.format !== page.read.format || !hasPlace(read.body, path))
