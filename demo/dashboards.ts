@@ -202,7 +202,7 @@ export function vesselUpkeep(ids: DemoIds): Dashboard {
         title: 'Finished work, this month',
         dataSet: ids.orders,
         measure: 'cost',
-        against: 'whole',
+        against: 'sameTime',
         when: { field: 'done_at', period: { kind: 'this', unit: 'month' } },
         behind: orderFields,
         place: { x: 6, y: 0, w: 6, h: 3 },

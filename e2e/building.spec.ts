@@ -95,7 +95,7 @@ test('an analyst connects a source, asks, lays out, publishes, and a reader read
   await analyst.getByRole('button', { name: 'Reader filters' }).click();
   await analyst.getByLabel('Another: by').selectOption({ label: 'route' });
   await analyst.getByRole('button', { name: 'Add filter' }).click();
-  await expect(analyst.getByRole('button', { name: 'All routes' })).toBeVisible();
+  await expect(analyst.getByRole('button', { name: 'All routes', exact: true })).toBeVisible();
   await analyst.keyboard.press('Escape');
 
   await analyst.getByRole('button', { name: 'Arrange' }).click();

@@ -78,7 +78,7 @@ test('an analyst says how values are written, and readers see words, units, widt
   await analyst.getByLabel('Title', { exact: true }).fill('Orders');
   await analyst.getByRole('button', { name: 'Save the brief' }).click();
   await analyst.getByRole('button', { name: 'Publish' }).click();
-  await expect(analyst.getByText('Draft; readers get version 1')).toBeVisible();
+  await expect(analyst.getByText('Published: version 1')).toBeVisible();
 
   const reader = await pageOf(browser, 'reader');
   await reader.goto('/desk/skerry-sound/as-written');

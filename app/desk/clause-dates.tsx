@@ -1,5 +1,10 @@
 import { useEffect, useRef, useState } from 'react';
+import { DayPicker } from 'react-day-picker';
+import { enGB } from 'react-day-picker/locale';
+import { formatDate } from '#core/format/format.ts';
+import { dayOf } from '#core/period/period.ts';
 import type { Period } from '#core/period/schema.ts';
+import { typedDay } from '#core/period/typed-day.ts';
 import { type Unit, units } from '#core/period/units.ts';
 import { usualPeriods } from '#core/period/usual.ts';
 import { periodSentence } from '#core/words/period.ts';
@@ -27,28 +32,30 @@ export function Dates({ test, onSet, onDone }: Omit<ClauseProps, 'clause'>) {
   const first = useRef<HTMLButtonElement>(null);
   useEffect(() => first.current?.focus(), []);
   return (
-    <>
-      <ul className="flex flex-col">
-        {usualPeriods.map((period, index) => {
-          const isNow = JSON.stringify(period) === JSON.stringify(now);
-          return (
-            <li key={JSON.stringify(period)}>
-              <button
-                ref={index === 0 ? first : undefined}
-                type="button"
-                aria-pressed={isNow}
-                onClick={() => choose(period)}
-                className={`min-h-7 w-full rounded-[3px] px-1.5 text-left hover:bg-wash hover:text-accent ${isNow ? 'font-strong text-accent' : ''}`}
-              >
-                {periodSentence(period, clock)}
-              </button>
-            </li>
-          );
-        })}
-      </ul>
-      <Counted now={now} onChoose={choose} />
+    <div className="grid gap-x-6 gap-y-3 sm:grid-cols-2">
+      <div className="flex flex-col gap-3">
+        <ul className="flex flex-col">
+          {usualPeriods.map((period, index) => {
+            const isNow = JSON.stringify(period) === JSON.stringify(now);
+            return (
+              <li key={JSON.stringify(period)}>
+                <button
+                  ref={index === 0 ? first : undefined}
+                  type="button"
+                  aria-pressed={isNow}
+                  onClick={() => choose(period)}
+                  className={`min-h-7 w-full rounded-[3px] px-1.5 text-left hover:bg-wash hover:text-accent ${isNow ? 'font-strong text-accent' : ''}`}
+                >
+                  {periodSentence(period, clock)}
+                </button>
+              </li>
+            );
+          })}
+        </ul>
+        <Counted now={now} onChoose={choose} />
+      </div>
       <Fixed now={now} onChoose={choose} />
-    </>
+    </div>
   );
 }
 
@@ -60,7 +67,7 @@ function Counted({ now, onChoose }: { now: Period | null; onChoose: (period: Per
   const [unit, setUnit] = useState<Unit>(now && 'unit' in now ? now.unit : 'day');
   return (
     <form
-      className="grid grid-cols-[1.3fr_0.7fr_1fr_auto] items-end gap-2"
+      className="grid grid-cols-[1.4fr_0.7fr_1.2fr_auto] items-end gap-2"
       onSubmit={(event) => {
         event.preventDefault();
         const number = Number(count);
@@ -80,7 +87,7 @@ function Counted({ now, onChoose }: { now: Period | null; onChoose: (period: Per
         ))}
       </SelectField>
       <TextField
-        label="How many"
+        label="Count"
         type="number"
         min={1}
         max={5000}
@@ -100,27 +107,85 @@ function Counted({ now, onChoose }: { now: Period | null; onChoose: (period: Per
   );
 }
 
+/** A day in the calendar's own terms, which are those of this browser's zone, and back. */
+const toCalendar = (day: string): Date | undefined => (day === '' ? undefined : new Date(`${day}T12:00:00`));
+const fromCalendar = (date: Date | undefined): string =>
+  date
+    ? `${String(date.getFullYear()).padStart(4, '0')}-${String(date.getMonth() + 1).padStart(2, '0')}-${String(date.getDate()).padStart(2, '0')}`
+    : '';
+
+/** Two days, typed or picked in a calendar. */
 function Fixed({ now, onChoose }: { now: Period | null; onChoose: (period: Period) => void }) {
-  const [from, setFrom] = useState(now?.kind === 'dates' ? (now.from ?? '') : '');
-  const [to, setTo] = useState(now?.kind === 'dates' ? (now.to ?? '') : '');
-  const isBackwards = from !== '' && to !== '' && from > to;
+  const { clock } = useDesk();
+  const today = dayOf(clock.now, clock.zone);
+  const written = (day: string | null): string => (day ? formatDate(day) : '');
+  const dates = now?.kind === 'dates' ? now : { from: null, to: null };
+  const [from, setFrom] = useState(written(dates.from));
+  const [to, setTo] = useState(written(dates.to));
+  const [first, last] = [from, to].map((text) => typedDay(text, today.slice(0, 4)) ?? '') as [string, string];
+  const problemOf = (text: string, day: string): string | undefined =>
+    text.trim() !== '' && day === '' ? 'Write it as 23 Nov 2026.' : undefined;
+  const isBackwards = first !== '' && last !== '' && first > last;
+  const isReady = !problemOf(from, first) && !problemOf(to, last) && !isBackwards && (first || last) !== '';
   return (
     <form
-      className="grid grid-cols-[1fr_1fr_auto] items-end gap-2"
+      className="flex flex-col gap-2"
       onSubmit={(event) => {
         event.preventDefault();
-        if (!isBackwards && (from || to)) onChoose({ kind: 'dates', from: from || null, to: to || null });
+        if (isReady) onChoose({ kind: 'dates', from: first || null, to: last || null });
       }}
     >
-      <TextField label="From" type="date" value={from} onChange={(event) => setFrom(event.target.value)} />
-      <TextField
-        label="To, that day included"
-        type="date"
-        value={to}
-        onChange={(event) => setTo(event.target.value)}
-        problem={isBackwards ? 'This is before “from”.' : undefined}
+      <div className="grid grid-cols-[1fr_1fr_auto] items-end gap-2">
+        <TextField
+          label="From"
+          placeholder="23 Nov 2026"
+          value={from}
+          onChange={(event) => setFrom(event.target.value)}
+          problem={problemOf(from, first)}
+        />
+        <TextField
+          label="To, included"
+          placeholder="27 Nov 2026"
+          value={to}
+          onChange={(event) => setTo(event.target.value)}
+          problem={isBackwards ? 'This is before “from”.' : problemOf(to, last)}
+        />
+        <Button type="submit" disabled={!isReady} title={isReady ? undefined : 'Choose a day first.'}>
+          Set
+        </Button>
+      </div>
+      <DayPicker
+        mode="range"
+        locale={enGB}
+        weekStartsOn={1}
+        defaultMonth={toCalendar(last || first || today)}
+        today={toCalendar(today)}
+        selected={{ from: toCalendar(first), to: toCalendar(last) }}
+        onSelect={(range) => {
+          setFrom(written(fromCalendar(range?.from)));
+          setTo(written(fromCalendar(range?.to)));
+        }}
+        classNames={calendarLook}
       />
-      <Button type="submit">Set</Button>
     </form>
   );
 }
+
+const calendarLook = {
+  root: 'relative',
+  month: 'flex flex-col gap-1',
+  month_caption: 'flex h-8 items-center justify-center font-strong',
+  nav: 'absolute inset-x-0 top-0 z-10 flex justify-between',
+  button_previous: 'inline-flex size-8 items-center justify-center hover:text-accent',
+  button_next: 'inline-flex size-8 items-center justify-center hover:text-accent',
+  chevron: 'size-4 fill-current',
+  month_grid: 'w-full border-collapse',
+  weekday: 'h-7 text-small font-normal text-muted',
+  day: 'p-0 text-center',
+  day_button: 'figures h-8 w-full hover:text-accent focus-visible:outline-offset-[-2px]',
+  today: 'font-strong underline underline-offset-4',
+  outside: 'text-muted',
+  selected: 'bg-wash',
+  range_start: 'bg-accent text-on-accent [&_button]:hover:text-on-accent',
+  range_end: 'bg-accent text-on-accent [&_button]:hover:text-on-accent',
+};

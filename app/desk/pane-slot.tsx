@@ -28,7 +28,10 @@ export function PaneSlot({ pane, showing, first, onRetry, briefLink }: Props) {
   const [asTable, setAsTable] = useState(false);
   const sentence = view.sentences[pane.id];
   const reads = view.reads[pane.id];
-  const notNarrowed = reads ? notNarrowedWords(reads, context) : '';
+  const notNarrowed =
+    reads && pane.kind !== 'detail' && showing.result?.state !== 'waiting'
+      ? notNarrowedWords(reads, context)
+      : '';
   const { x, y, w, h } = pane.place;
   const title = pane.title || 'Untitled';
   return (

@@ -136,6 +136,7 @@ function ClauseSegment({ name, text }: { name: string; text: string }) {
   return (
     <Popover
       label={`Choose ${clause.many}`}
+      wide={clause.offer === 'dates' ? 'double' : false}
       open={open}
       onOpenChange={setOpen}
       trigger={

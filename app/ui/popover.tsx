@@ -16,7 +16,8 @@ export function Popover({
   children: ReactNode;
   open?: boolean;
   onOpenChange?: (open: boolean) => void;
-  wide?: boolean;
+  /** `double`: for two columns beside each other. */
+  wide?: boolean | 'double';
 }) {
   return (
     <Primitive.Root {...(open === undefined ? {} : { open })} {...(onOpenChange ? { onOpenChange } : {})}>
@@ -31,7 +32,7 @@ export function Popover({
           }}
           sideOffset={8}
           collisionPadding={12}
-          className={`z-40 max-h-[min(70vh,var(--radix-popover-content-available-height))] overflow-auto rounded-[6px] border border-line bg-sheet p-4 text-body text-ink shadow-[0_8px_28px_rgb(0_0_0/0.16)] ${wide ? 'w-[min(30rem,92vw)]' : 'w-[min(21rem,92vw)]'}`}
+          className={`z-40 max-h-[min(70vh,var(--radix-popover-content-available-height))] overflow-auto rounded-[6px] border border-line bg-sheet p-4 text-body text-ink shadow-[0_8px_28px_rgb(0_0_0/0.16)] ${wide === 'double' ? 'w-[min(42rem,94vw)]' : wide ? 'w-[min(30rem,92vw)]' : 'w-[min(21rem,92vw)]'}`}
         >
           {children}
         </Primitive.Content>

@@ -7,7 +7,14 @@ import { type Applied, appliedTo, relationOf, waitsFor } from '#core/flow/applie
 import { giversOf, nounOf } from '#core/flow/check.ts';
 import type { Context } from '#core/flow/context.ts';
 import { measureOf, plannedMeasure } from '#core/measure/plan.ts';
-import { periodBefore, resolvePeriod, type Span } from '#core/period/period.ts';
+import {
+  dayOf,
+  periodBefore,
+  resolvePeriod,
+  type Span,
+  shiftDay,
+  startOfDayIn,
+} from '#core/period/period.ts';
 import {
   allOf,
   type GroupsPlan,
@@ -131,14 +138,28 @@ function cardSpans(pane: CardPane, period: Parameters<typeof resolvePeriod>[0], 
   const before = pane.against === 'none' ? null : periodBefore(period, clock);
   if (pane.against !== 'sameTime' || !before?.from || !now.from || !now.to || now.to <= clock.now)
     return { now, before, isPartial: false };
-  // As far as it had got: the same stretch of the period before as has passed of this one.
-  const passed = clock.now.getTime() - now.from.getTime();
   return {
     now: { ...now, to: clock.now },
-    before: { ...before, to: new Date(before.from.getTime() + passed) },
+    before: { ...before, to: sameTimeBefore(now.from, before, clock) },
     isPartial: true,
   };
 }
+
+/** As far as it had got: as many days into the period before, at the same time by the clock on the wall. */
+function sameTimeBefore(from: Date, before: Span, { now, zone }: Context['clock']): Date {
+  const begun = before.from ?? now;
+  const days = daysBetween(dayOf(from, zone), dayOf(now, zone));
+  const passed =
+    days === 0
+      ? now.getTime() - from.getTime()
+      : now.getTime() - startOfDayIn(dayOf(now, zone), zone).getTime();
+  const day = days === 0 ? begun : startOfDayIn(shiftDay(dayOf(begun, zone), 'day', days), zone);
+  const at = new Date(day.getTime() + passed);
+  return before.to && at > before.to ? before.to : at;
+}
+
+const daysBetween = (from: string, to: string): number =>
+  Math.round((Date.parse(`${to}T00:00:00Z`) - Date.parse(`${from}T00:00:00Z`)) / 86_400_000);
 
 function askChart(
   pane: ChartPane,

@@ -232,3 +232,40 @@ test.each(questions.map(({ ask: each }) => each))(
     expect(['card', 'chart', 'table', 'waiting']).toContain(ask(pane, context).state);
   },
 );
+
+test('a comparison as far as now goes by the clock on the wall, also over a change of the clocks', () => {
+  const now = new Date('2026-11-27T19:53:00Z');
+  const clock = { now, zone: 'Europe/London' };
+  const pane = {
+    ...panes.card,
+    against: 'sameTime' as const,
+    when: { field: 'departs_at', period: { kind: 'this' as const, unit: 'month' as const } },
+  };
+  const field = sailings.fields.find(({ type }) => type === 'instant')?.name ?? '';
+  const asked = ask({ ...pane, when: { ...pane.when, field } } as Pane, { ...context, clock });
+  // Clocks went back on 25 Oct: 19:53 by the wall is 19:53 UTC on both days.
+  expect(asked.state === 'card' && asked.spans?.before.to?.toISOString()).toBe('2026-10-27T19:53:00.000Z');
+  expect(asked.state === 'card' && asked.spans?.isPartial).toBe(true);
+});
+
+test('units of time that are not whole are marked: the one that goes on, and those cut by the period', () => {
+  const chart = { ...panes.weeks, by: { field: 'departs', unit: 'month' as const } } as const;
+  const plan = {
+    by: [{ field: 'departs', unit: 'month' }],
+    measures: [{ name: 'n', calculation: { kind: 'count' } }],
+    zone: 'UTC',
+  } as never;
+  const records = [
+    ['2026-09-01', '3'],
+    ['2026-10-01', '4'],
+    ['2026-11-01', '1'],
+  ];
+  const span = {
+    from: new Date('2026-09-10T00:00:00Z'),
+    to: new Date('2026-12-01T00:00:00Z'),
+    fromDay: '2026-09-10',
+    toDay: '2026-12-01',
+  };
+  const { categories } = shapeChart(chart, plan, records, span, { now: new Date('2026-11-27T00:00:00Z') });
+  expect(categories.map(({ partial }) => partial ?? 'whole')).toEqual(['in part', 'whole', 'so far']);
+});

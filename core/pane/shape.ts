@@ -32,8 +32,15 @@ export const shownMeasure = (measure: Measure, fields: readonly Field[]): ShownM
   isCount: measure.calculation.kind === 'count' || measure.calculation.kind === 'distinct',
 });
 
+export interface ChartCategory {
+  readonly value: Cell;
+  readonly rest?: boolean;
+  /** A unit of time that is not over yet, or that what is shown covers only in part. */
+  readonly partial?: 'so far' | 'in part';
+}
+
 export interface ChartData {
-  readonly categories: readonly { value: Cell; rest?: boolean }[];
+  readonly categories: readonly ChartCategory[];
   /** One series without a value where nothing splits the chart. */
   readonly series: readonly { value?: Cell; values: readonly Cell[] }[];
   /** More categories than a chart can hold were left out. */
@@ -51,7 +58,14 @@ export function shapeChart(
   plan: GroupsPlan,
   records: readonly (readonly Cell[])[],
   span: Span | null,
-  states: { readonly by?: Field['states']; readonly split?: Field['states'] } = {},
+  {
+    states = {},
+    now = null,
+  }: {
+    states?: { readonly by?: Field['states']; readonly split?: Field['states'] };
+    /** The moment of asking. */
+    now?: Date | null;
+  } = {},
 ): ChartData {
   const { unit } = pane.by;
   const lead = plan.top ? 1 : 0;
@@ -88,13 +102,29 @@ export function shapeChart(
       : [...categories.entries()];
   const keys = placed.map(([key]) => key);
   return {
-    categories: placed.map(([, category]) => category),
+    categories: placed.map(([, category]) => {
+      const partial = unit ? partOf(category.value, unit, { span, now, zone: plan.zone }) : null;
+      return partial ? { ...category, partial } : category;
+    }),
     series: ordered.map(({ value, values }) => ({
       ...(value === undefined ? {} : { value }),
       values: keys.map((key) => values.get(key) ?? nothing),
     })),
     truncated: records.length > mostGroups,
   };
+}
+
+/** Whether a unit of time is covered only in part: it is not over, or the period that is shown begins or ends within it. */
+function partOf(
+  value: Cell,
+  unit: NonNullable<ChartPane['by']['unit']>,
+  { span, now, zone }: { span: Span | null; now: Date | null; zone: string },
+): ChartCategory['partial'] | null {
+  if (typeof value !== 'string') return null;
+  const { from, to } = spanOfGroup(value, unit, zone);
+  if (now && from && to && from <= now && now < to) return 'so far';
+  const isCut = (span?.from && from && from < span.from) || (span?.to && to && to > span.to);
+  return isCut ? 'in part' : null;
 }
 
 /** A field's values keep the order that the analyst gave its states; what has none stands after them. */

@@ -130,8 +130,11 @@ async function chartBody(
     } as ChartBody['by'],
     ...(pane.split === undefined ? {} : { split: shownField(fieldOf(dataSet, pane.split)) }),
     data: shapeChart(pane, asked.plan, records, asked.span, {
-      by: fieldOf(dataSet, pane.by.field).states,
-      split: pane.split === undefined ? undefined : fieldOf(dataSet, pane.split).states,
+      states: {
+        by: fieldOf(dataSet, pane.by.field).states,
+        split: pane.split === undefined ? undefined : fieldOf(dataSet, pane.split).states,
+      },
+      now: about.context.clock.now,
     }),
     noun: dataSet.noun.many,
   };

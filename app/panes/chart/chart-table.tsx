@@ -6,6 +6,8 @@ import type { MarkAt } from './chart.tsx';
 interface Props {
   readonly body: ChartBody;
   readonly labels: readonly string[];
+  /** Beside each label: that it is so far, or in part. */
+  readonly notes: readonly string[];
   readonly names: readonly string[];
   readonly marked: number;
   readonly onPick: (category: number) => void;
@@ -13,7 +15,7 @@ interface Props {
 }
 
 /** The chart's numbers as a table: every mark can be picked and opened by keyboard. */
-export function ChartTable({ body, labels, names, marked, onPick, onOpen }: Props) {
+export function ChartTable({ body, labels, notes, names, marked, onPick, onOpen }: Props) {
   const { clock } = useDesk();
   const { data, measure, by } = body;
   return (
@@ -42,6 +44,7 @@ export function ChartTable({ body, labels, names, marked, onPick, onOpen }: Prop
                 >
                   {label}
                 </button>
+                {notes[category] && <span className="text-small text-muted"> {notes[category]}</span>}
               </th>
               {data.series.map(({ values }, series) => (
                 <td key={names[series]} className="border-b border-hair py-0.5 pl-3 text-right">

@@ -3,6 +3,7 @@ import type { Cell } from '#core/field/value.ts';
 import { formatCell, formatUnit, type ReadBy } from '#core/format/format.ts';
 import type { ChartBody } from '#core/pane/result.ts';
 import type { ChartPane } from '#core/pane/schema.ts';
+import type { ChartCategory } from '#core/pane/shape.ts';
 import { isPicked, withPick } from '#core/scope/change.ts';
 import type { Focus } from '#core/scope/state.ts';
 import { useDesk } from '../../desk/desk-context.ts';
@@ -30,6 +31,7 @@ export function ChartView({ pane, body, asTable }: { pane: ChartPane; body: Char
     () => data.categories.map((category) => categoryLabel(category, body, clock)),
     [data, body, clock],
   );
+  const notes = useMemo(() => data.categories.map(({ partial }) => partial ?? ''), [data]);
   const names = useMemo(
     () =>
       data.series.map(({ value }) =>
@@ -113,6 +115,7 @@ export function ChartView({ pane, body, asTable }: { pane: ChartPane; body: Char
     return (
       <ChartTable
         body={body}
+        notes={notes}
         labels={labels}
         names={names}
         marked={marked}
@@ -165,6 +168,7 @@ export function ChartView({ pane, body, asTable }: { pane: ChartPane; body: Char
               pane={pane}
               body={body}
               labels={labels}
+              notes={notes}
               names={names}
               marked={marked}
               clock={clock}
@@ -192,11 +196,7 @@ function switched(off: ReadonlySet<number>, index: number): ReadonlySet<number> 
   return next;
 }
 
-function categoryLabel(
-  { value, rest }: { value: Cell; rest?: boolean },
-  { by }: ChartBody,
-  clock: ReadBy,
-): string {
+function categoryLabel({ value, rest }: ChartCategory, { by }: ChartBody, clock: ReadBy): string {
   if (rest) return 'The rest';
   if (value === null) return `No ${by.label.toLowerCase()}`;
   return by.unit && typeof value === 'string'

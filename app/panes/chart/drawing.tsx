@@ -11,6 +11,8 @@ export interface DrawingProps {
   readonly pane: ChartPane;
   readonly body: ChartBody;
   readonly labels: readonly string[];
+  /** Beside each label: that it is so far, or in part. */
+  readonly notes: readonly string[];
   readonly names: readonly string[];
   readonly marked: number;
   /** CSS values: a colour for each series, or for each category where there is one series. */
@@ -47,7 +49,7 @@ function ticksThatFit(labels: readonly string[], width: number): number {
 }
 
 function optionsOf(props: DrawingProps, { width, height }: { width: number; height: number }): ApexOptions {
-  const { pane, body, labels, names, marked, clock, off } = props;
+  const { pane, body, labels, notes, names, marked, clock, off } = props;
   const colours = themeColours();
   const series = props.colours.map(resolved);
   const { data, measure, by } = body;
@@ -67,7 +69,8 @@ function optionsOf(props: DrawingProps, { width, height }: { width: number; heig
   const text = { colors: colours.muted, fontSize: '12px' };
   // What is not picked steps back while something is.
   const shade = (category: number): string =>
-    `${series[category] ?? colours.accent}${marked >= 0 && marked !== category ? '66' : ''}`;
+    `${series[category] ?? colours.accent}${(marked >= 0 && marked !== category) || notes[category] ? '66' : ''}`;
+  const open = notes.length - 1 - notes.lastIndexOf('');
   return {
     chart: {
       type: isPie ? 'donut' : pane.mark === 'line' ? 'line' : 'bar',
@@ -121,6 +124,10 @@ function optionsOf(props: DrawingProps, { width, height }: { width: number; heig
       colors: isPie ? ['var(--paper)'] : undefined,
     },
     fill: { opacity: 1 },
+    // Units of time at the end that are not whole are drawn as such.
+    ...(open > 0 && !(one && pane.mark !== 'line')
+      ? { forecastDataPoints: { count: open, fillOpacity: 0.45, dashArray: 4 } }
+      : {}),
     markers: { size: pane.mark === 'line' && labels.length < 40 ? 3.5 : 0, strokeWidth: 0 },
     grid: {
       borderColor: colours.grid,
@@ -175,7 +182,7 @@ function optionsOf(props: DrawingProps, { width, height }: { width: number; heig
           part.style.fontWeight = strong ? '650' : '400';
         };
         line(
-          `${by.unit === 'week' ? 'Week of ' : ''}${labels[category] ?? ''}${one ? '' : `, ${names[series] ?? ''}`}`,
+          `${by.unit === 'week' ? 'Week of ' : ''}${labels[category] ?? ''}${notes[category] ? ` ${notes[category]}` : ''}${one ? '' : `, ${names[series] ?? ''}`}`,
           false,
         );
         line(`${exact(series, category)} ${measure.unit ?? ''}`, true);

@@ -1,6 +1,6 @@
 import type { Table } from '@tanstack/react-table';
 import { ArrowDown, ArrowUp } from 'lucide-react';
-import { useMemo, useRef } from 'react';
+import { useLayoutEffect, useMemo, useRef } from 'react';
 import type { Cell } from '#core/field/value.ts';
 import { isCurrency, type ReadBy, sharedDecimals } from '#core/format/format.ts';
 import type { Format } from '#core/format/schema.ts';
@@ -33,6 +33,20 @@ export function Grid({ table, label, clock, order, onSort, isPicked, onPick, onO
     rows[rows.indexOf(from as HTMLTableRowElement) + by]?.focus();
   };
   const rows = table.getRowModel().rows;
+  const frame = useRef<HTMLDivElement>(null);
+  // Whole records are in view, so that one which is cut in half never passes for the last.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: how much room there is depends on what is shown
+  useLayoutEffect(() => {
+    const place = frame.current;
+    const head = place?.querySelector('thead')?.offsetHeight ?? 0;
+    const each = body.current?.rows[0]?.offsetHeight ?? 0;
+    if (!place || each === 0) return;
+    place.style.maxHeight = '';
+    const bars = place.offsetHeight - place.clientHeight;
+    const room = place.clientHeight - head;
+    if (room < place.scrollHeight - head)
+      place.style.maxHeight = `${head + Math.max(1, Math.floor(room / each)) * each + bars}px`;
+  }, [rows]);
   // Points stand under each other: the numbers of a column have as many decimals as the one that needs most.
   const formats = useMemo(
     () =>
@@ -53,7 +67,7 @@ export function Grid({ table, label, clock, order, onSort, isPicked, onPick, onO
   );
   const start = rows.find((row) => isPicked(row.original))?.id ?? rows[0]?.id;
   return (
-    <div className="min-h-0 flex-1 overflow-auto" data-table-scroll>
+    <div ref={frame} className="min-h-0 flex-initial overflow-auto" data-table-scroll>
       <table
         className="w-full border-collapse text-left"
         aria-label={label}
