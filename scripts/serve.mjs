@@ -1,7 +1,11 @@
 /* Runs the built server until it is told to stop, or its parent is gone. */
+import { fileURLToPath } from 'node:url';
 import { untilStopped } from './until-stopped.mjs';
 
 const say = (/** @type {string} */ line) => console.log(line);
+
+// Uploaded files are read by a program of its own.
+process.env.SLATE_READER = fileURLToPath(new URL('read-upload.mjs', import.meta.url));
 
 try {
   const built = new URL('../build/server/index.js', import.meta.url).href;

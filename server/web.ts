@@ -110,7 +110,9 @@ export async function startServices(events: string): Promise<{ stop: () => Promi
   return startStandIns({ ...access, events });
 }
 
+export { problemOf } from '#core/problem/problem.ts';
 export { startWorker } from './jobs/worker.ts';
+export { doTask } from './uploads/aside.ts';
 
 /** What the start command says of the demo, on the line with the address. */
 export const demoLines = (): string =>

@@ -2,7 +2,8 @@ import { z } from 'zod';
 import { FileReading } from '#core/dataset/upload.ts';
 import { type Problem, problemOf } from '#core/problem/problem.ts';
 import { guardedAction, postOnly, type Signed } from '#server/guard.ts';
-import { lookAtFile, type SeenFile } from '#server/uploads/look.ts';
+import { readAside } from '#server/uploads/aside.ts';
+import type { SeenFile } from '#server/uploads/look.ts';
 import type { Route } from './+types/upload-look';
 
 export const loader = postOnly;
@@ -24,7 +25,7 @@ export const action = guardedAction(
       return { ok: false, problem: { code: 'bad-request', doing, why, mend: 'Correct it and try again.' } };
     }
     try {
-      return { ok: true, seen: await lookAtFile(asked.data.file, asked.data.reading) };
+      return { ok: true, seen: await readAside('look', asked.data.file, asked.data.reading) };
     } catch (thrown) {
       return { ok: false, problem: problemOf(thrown, doing) };
     }

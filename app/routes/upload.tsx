@@ -8,7 +8,7 @@ import { type Problem, problemOf } from '#core/problem/problem.ts';
 import { guardedAction, guardedLoader, type Signed } from '#server/guard.ts';
 import { note } from '#server/store/audit.ts';
 import { allDataSets } from '#server/store/data-sets.ts';
-import { acceptLater, acceptNew } from '#server/uploads/look.ts';
+import { readAside } from '#server/uploads/aside.ts';
 import { Page } from '../ui/page.tsx';
 import { UploadPage } from '../workroom/upload-page.tsx';
 import type { Route } from './+types/upload';
@@ -57,11 +57,11 @@ export const action = guardedAction(
     }
     try {
       if (asked.data.what === 'new') {
-        await acceptNew({ ...asked.data, by: user.id });
+        await readAside('acceptNew', { ...asked.data, by: user.id });
         await note(user.id, 'made a data set of a file', asked.data.name);
         return redirect(`/workroom/data-sets/${asked.data.id}`);
       }
-      await acceptLater(asked.data);
+      await readAside('acceptLater', asked.data);
       await note(user.id, 'uploaded a later file', asked.data.into);
       return redirect(`/workroom/data-sets/${asked.data.into}/records`);
     } catch (thrown) {

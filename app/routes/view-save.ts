@@ -5,6 +5,7 @@ import { behindViewOf, cellOf } from '#server/panes/drill.ts';
 import { withPicked } from '#server/panes/picked.ts';
 import { openForView } from '#server/panes/view-request.ts';
 import { saveBehind, saveFormats, saveTable } from '#server/save/save.ts';
+import { inTurn } from '#server/save/turns.ts';
 import type { Route } from './+types/view-save';
 
 /** The records of a table in its scope, or those behind a number, as a file. */
@@ -18,10 +19,10 @@ export const loader = guardedLoader('read', async ({ params, request, user }: Si
     const context = await withPicked(opened.context, request.signal);
     if (cell) {
       const shown = { view: behindViewOf(asked), shown: asked.getAll('_show').slice(0, 500) };
-      return await saveBehind(cell, shown, context, format, request.signal);
+      return await inTurn(user.id, () => saveBehind(cell, shown, context, format, request.signal));
     }
     if (pane?.kind !== 'table') throw notFound('table to download');
-    return await saveTable(pane, context, format, request.signal);
+    return await inTurn(user.id, () => saveTable(pane, context, format, request.signal));
   } catch (thrown) {
     if (thrown instanceof Response) throw thrown;
     const { doing, why } = problemOf(thrown, 'downloading');

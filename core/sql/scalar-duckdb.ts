@@ -1,6 +1,6 @@
 import type { FieldType } from '#core/field/types.ts';
 import type { Unit } from '#core/period/units.ts';
-import { and, bind, comma, join, ordinal, type Sql, sql } from './fragment.ts';
+import { and, bind, comma, identifier, join, ordinal, type Sql, sql } from './fragment.ts';
 import type { Scalar } from './scalar.ts';
 import { literalWord } from './words.ts';
 
@@ -99,8 +99,17 @@ export const duckdbScalar = (localised: (value: Sql, zone: string) => Sql): Scal
     found: (value, pattern) =>
       sql`nullif(regexp_extract(${value}, ${bind('text', pattern)}, ${ordinal(/\((?!\?(?!P?<))/.test(pattern.replace(/\\./g, '')) ? 1 : 0)}), '')`,
     encoded: (value) => sql`url_encode(${value})`,
-    items: (value, alias) =>
-      sql`LATERAL (SELECT nullif(CAST(e.item AS VARCHAR), 'null') AS item, e.place FROM (SELECT unnest(json_extract(${value}, '$[*]')) AS item, generate_subscripts(json_extract(${value}, '$[*]'), 1) AS place) AS e) AS ${alias}`,
+    // Joined sideways, the whole list would stand beside each of its items: memory by the square of its length.
+    unfolded(records, value, keepEmpty) {
+      const list = sql`list_transform(json_extract(${value}, '$[*]'), lambda item, place: {'item': nullif(CAST(item AS VARCHAR), 'null'), 'place': place})`;
+      const kept = keepEmpty ? sql`CASE WHEN len(${list}) > 0 THEN ${list} ELSE [NULL] END` : list;
+      const one = identifier('one item');
+      return {
+        from: sql`(SELECT s.*, unnest(${kept}) AS ${one} FROM ${records}) AS s`,
+        item: sql`s.${one}.item`,
+        place: sql`s.${one}.place`,
+      };
+    },
     member: (value, path) => sql`json_extract_string(${value}, ${jsonPath(path)})`,
     nested: (value, path) => sql`nullif(CAST(json_extract(${value}, ${jsonPath(path)}) AS VARCHAR), 'null')`,
     objects(members, order) {

@@ -87,8 +87,11 @@ export const postgresScalar: Scalar = {
   },
   encoded: (value) =>
     sql`(SELECT string_agg(CASE WHEN c.c ~ '^[A-Za-z0-9._~-]$' THEN c.c ELSE upper(regexp_replace(encode(convert_to(c.c, 'UTF8'), 'hex'), '(..)', '%\\1', 'g')) END, '' ORDER BY c.n) FROM regexp_split_to_table(${value}, '') WITH ORDINALITY AS c(c, n))`,
-  items: (value, alias) =>
-    sql`LATERAL (SELECT nullif(e.item::text, 'null') AS item, e.place FROM json_array_elements(CASE WHEN json_typeof((${value})::json) = 'array' THEN (${value})::json ELSE '[]'::json END) WITH ORDINALITY AS e(item, place)) AS ${alias}`,
+  unfolded: (records, value, keepEmpty) => ({
+    from: sql`${records}${keepEmpty ? sql` LEFT JOIN ` : sql` JOIN `}LATERAL (SELECT nullif(e.item::text, 'null') AS item, e.place FROM json_array_elements(CASE WHEN json_typeof((${value})::json) = 'array' THEN (${value})::json ELSE '[]'::json END) WITH ORDINALITY AS e(item, place)) AS u ON TRUE`,
+    item: sql`u.item`,
+    place: sql`u.place`,
+  }),
   member: (value, path) => sql`((${value})::json #>> ${jsonPath(path)})`,
   nested: (value, path) => sql`nullif(((${value})::json #> ${jsonPath(path)})::text, 'null')`,
   objects(members, order) {

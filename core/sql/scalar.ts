@@ -45,8 +45,11 @@ export interface Scalar {
   found(value: Sql, pattern: string): Sql;
   /** Percent-encoded but for RFC 3986's unreserved characters. */
   encoded(value: Sql): Sql;
-  /** The items of a list in JSON text, as a FROM item to join on; columns `item` and `place`. Other JSON has none. */
-  items(value: Sql, alias: Sql): Sql;
+  /**
+   * The records of a FROM item `s` once for each item of a list in JSON text, with what says the item and its place, from 1. JSON
+   * that is no list has none; `keepEmpty` keeps a record without items once.
+   */
+  unfolded(records: Sql, value: Sql, keepEmpty: boolean): { from: Sql; item: Sql; place: Sql };
   /** A member of JSON text at a path, as text; a string without its quotes. */
   member(value: Sql, path: readonly string[]): Sql;
   /** A member of JSON text at a path, as JSON text. */

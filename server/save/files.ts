@@ -14,7 +14,7 @@ import type { Sheet } from './save.ts';
 
 /* Files that have to be whole before they can be sent: written to disk, a few thousand records at a time, then streamed. */
 
-type Stream = (take: (records: Cell[][]) => Promise<void>) => Promise<void>;
+export type Stream = (take: (records: Cell[][]) => Promise<void>) => Promise<void>;
 
 export const fileFormats = {
   parquet: { media: 'application/vnd.apache.parquet', write: writeParquet },
@@ -24,23 +24,33 @@ export const fileFormats = {
   },
 } as const;
 
+const idleMs = 120_000;
+
 /** Writes a file and gives its bytes; the file is gone once they were taken, or nobody wants them any more. */
 export async function writtenFile(
-  format: keyof typeof fileFormats,
-  sheet: Sheet,
-  stream: Stream,
+  ending: string,
+  write: (file: string) => Promise<void>,
 ): Promise<ReadableStream<Uint8Array>> {
   const folder = path.join(cacheFolder(), `writing-${process.pid}-${randomUUID()}`);
   mkdirSync(folder, { recursive: true });
-  const file = path.join(folder, `saved.${format}`);
+  const file = path.join(folder, `saved.${ending}`);
   try {
-    await fileFormats[format].write(file, sheet, stream);
+    await write(file);
   } catch (thrown) {
     rmSync(folder, { recursive: true, force: true });
     throw thrown;
   }
   const bytes = createReadStream(file);
-  bytes.once('close', () => rmSync(folder, { recursive: true, force: true }));
+  // What nobody takes for so long is given up.
+  let seen = 0;
+  const watch = setInterval(() => {
+    if (bytes.bytesRead === seen) bytes.destroy();
+    seen = bytes.bytesRead;
+  }, idleMs);
+  bytes.once('close', () => {
+    clearInterval(watch);
+    rmSync(folder, { recursive: true, force: true });
+  });
   return Readable.toWeb(bytes) as WebStream<Uint8Array> as ReadableStream<Uint8Array>;
 }
 

@@ -1,3 +1,4 @@
+import { open } from 'node:fs/promises';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { FieldType } from '#core/field/types.ts';
 import { labelOf } from '#core/field/value.ts';
@@ -13,7 +14,7 @@ import { notNarrowedWords } from '#core/words/not-narrowed.ts';
 import { scopeSegments } from '#core/words/scope.ts';
 import { type BehindView, behindPlan, type CellAddress } from '../panes/drill.ts';
 import { streamRecords } from '../records.ts';
-import { fileFormats, writtenFile } from './files.ts';
+import { fileFormats, type Stream, writtenFile } from './files.ts';
 import { textFormats } from './text.ts';
 
 export const saveFormats = ['csv', 'xlsx', 'json', 'ndjson', 'parquet'] as const;
@@ -31,7 +32,7 @@ export interface Sheet {
 }
 
 const refused = (doing: string, why: string): ProblemError =>
-  new ProblemError({ code: 'bad-request', doing, why, mend: 'Choose one, then save.' });
+  new ProblemError({ code: 'bad-request', doing, why, mend: 'Choose one, then download.' });
 
 /** Every record of a table in its scope, order and search: all of them, not the page. Throws a {@link ProblemError}. */
 export function saveTable(
@@ -44,7 +45,7 @@ export function saveTable(
   const dataSet = context.dataSets.get(pane.dataSet);
   if (asked.state !== 'table' || !dataSet)
     throw refused(
-      `saving “${pane.title}”`,
+      `downloading “${pane.title}”`,
       asked.state === 'waiting' ? `it shows nothing until a ${asked.choose} is chosen` : 'it is not a table',
     );
   const shown = context.scope.tables[pane.id]?.columns ?? pane.columns.map(({ field }) => field);
@@ -112,7 +113,7 @@ export function saveDataSet(
   { zone, now, format, signal }: { zone: string; now: Date; format: SaveFormat; signal: AbortSignal },
 ): Promise<Response> {
   const needed = definition.inputs.find(({ required }) => required);
-  if (needed) throw refused(`saving “${name}”`, `its records depend on ${needed.label ?? needed.name}`);
+  if (needed) throw refused(`downloading “${name}”`, `its records depend on ${needed.label ?? needed.name}`);
   const { fields, key } = definition;
   return saved(
     {
@@ -137,7 +138,7 @@ export function saveDataSet(
   );
 }
 
-/** The records as a file of a format, numbers with all their digits. Text formats are sent as the records come. */
+/** The records as a file of a format, numbers with all their digits. */
 async function saved(sheet: Sheet, format: SaveFormat, signal: AbortSignal): Promise<Response> {
   const plan: RecordsPlan = {
     ...sheet.plan,
@@ -145,15 +146,14 @@ async function saved(sheet: Sheet, format: SaveFormat, signal: AbortSignal): Pro
     offset: 0,
     limit: Number.MAX_SAFE_INTEGER,
   };
-  const doing = `saving “${sheet.title}”`;
-  const stop = new AbortController();
-  signal.addEventListener('abort', () => stop.abort());
-  const stream: Parameters<typeof writtenFile>[2] = (take) =>
-    streamRecords(plan, { doing, signal: stop.signal }, take);
-  const isText = format in textFormats;
-  const body = isText
-    ? textOf(format as keyof typeof textFormats, sheet, stream, stop)
-    : await writtenFile(format as keyof typeof fileFormats, sheet, stream);
+  const doing = `downloading “${sheet.title}”`;
+  const stream: Stream = (take) => streamRecords(plan, { doing, signal }, take);
+  // Whole on disk before it is sent: a reader who is slow, or gone, holds no connection of a source.
+  const body = await writtenFile(format, (file) =>
+    format in textFormats
+      ? writeText(file, format as keyof typeof textFormats, sheet, stream)
+      : fileFormats[format as keyof typeof fileFormats].write(file, sheet, stream),
+  );
   const media = { ...textFormats, ...fileFormats }[format].media;
   const name = `${sheet.title.replace(/[^\p{L}\p{N} ,–-]+/gu, '').trim() || 'records'}.${format}`;
   return new Response(body, {
@@ -165,32 +165,24 @@ async function saved(sheet: Sheet, format: SaveFormat, signal: AbortSignal): Pro
   });
 }
 
-function textOf(
+/** Text as the records come; writing waits for the disk. */
+async function writeText(
+  file: string,
   format: keyof typeof textFormats,
   sheet: Sheet,
-  stream: Parameters<typeof writtenFile>[2],
-  stop: AbortController,
-): ReadableStream<Uint8Array> {
+  stream: Stream,
+): Promise<void> {
   const { head, records: write, foot } = textFormats[format];
-  const encoder = new TextEncoder();
-  const { readable, writable } = new TransformStream<Uint8Array, Uint8Array>();
-  const writer = writable.getWriter();
-  writer.closed.catch(() => stop.abort());
-  void (async () => {
-    try {
-      await writer.write(encoder.encode(head(sheet)));
-      let isFirst = true;
-      // Writing waits until what went before was taken, so a slow reader holds nothing in memory here.
-      await stream(async (records) => {
-        await writer.write(encoder.encode(write(sheet, records, isFirst)));
-        isFirst = false;
-      });
-      await writer.write(encoder.encode(foot));
-      await writer.close();
-    } catch (thrown) {
-      // A download that ends early is broken off, so that nobody takes a part for the whole.
-      await writer.abort(thrown).catch(() => undefined);
-    }
-  })();
-  return readable;
+  const out = await open(file, 'w', 0o600);
+  try {
+    await out.write(head(sheet));
+    let isFirst = true;
+    await stream(async (records) => {
+      await out.write(write(sheet, records, isFirst));
+      isFirst = false;
+    });
+    await out.write(foot);
+  } finally {
+    await out.close();
+  }
 }

@@ -11,14 +11,14 @@ import { type AroundTools, named, plannedCalculation, select, united } from './t
 
 export function unfoldSql({ field, as, place, keepEmpty }: StepOf<'unfold'>, tools: AroundTools): Sql {
   const { wanted, dialect, inner } = tools;
-  const items = dialect.scalar.items(tools.field(field).value, sql`u`);
+  const unfolded = dialect.scalar.unfolded(inner, tools.field(field).value, keepEmpty ?? false);
   return select(
     [
       ...tools.passing([field, as]),
-      ...(wanted.has(as) ? [named(sql`u.item`, as)] : []),
-      ...(place !== undefined && wanted.has(place) ? [named(sql`u.place`, place)] : []),
+      ...(wanted.has(as) ? [named(unfolded.item, as)] : []),
+      ...(place !== undefined && wanted.has(place) ? [named(unfolded.place, place)] : []),
     ],
-    sql`${inner}${keepEmpty ? sql` LEFT JOIN ` : sql` JOIN `}${items} ON TRUE`,
+    unfolded.from,
   );
 }
 

@@ -1,0 +1,85 @@
+import { fork } from 'node:child_process';
+import { z } from 'zod';
+import { type Problem, ProblemError } from '#core/problem/problem.ts';
+import { acceptLater, acceptNew, lookAtFile } from './look.ts';
+
+/*
+ * Files of people are read in a process of their own, which has so much memory and no more: one that is made to take it all ends
+ * that process, and nobody else notices.
+ */
+
+const tasks = { look: lookAtFile, acceptNew, acceptLater };
+type Tasks = typeof tasks;
+type Result<Name extends keyof Tasks> = Awaited<ReturnType<Tasks[Name]>>;
+
+/** What such a process answers. */
+const Answer = z.union([
+  z.object({ ok: z.literal(true), result: z.unknown() }),
+  z.object({ ok: z.literal(false), problem: z.custom<Problem>() }),
+]);
+
+/** Megabytes of the heap; what is read in columns comes on top, within a limit of its own. */
+const mostMemory = 256;
+const mostSeconds = 600;
+/** So many at once; the others wait for their turn. */
+const mostAtOnce = 2;
+
+let running = 0;
+const turns: (() => void)[] = [];
+
+async function inTurn<T>(use: () => Promise<T>): Promise<T> {
+  if (running >= mostAtOnce) await new Promise<void>((resolve) => turns.push(resolve));
+  else running += 1;
+  try {
+    return await use();
+  } finally {
+    const next = turns.shift();
+    if (next) next();
+    else running -= 1;
+  }
+}
+
+/** Does a task in a process of its own, where this installation names its program; else here. Throws a {@link ProblemError}. */
+export async function readAside<Name extends keyof Tasks>(
+  name: Name,
+  ...args: Parameters<Tasks[Name]>
+): Promise<Result<Name>> {
+  const program = process.env.SLATE_READER;
+  if (!program) return doTask(name, args) as Promise<Result<Name>>;
+  return inTurn(
+    () =>
+      new Promise<Result<Name>>((resolve, reject) => {
+        const child = fork(program, {
+          execArgv: [`--max-old-space-size=${mostMemory}`],
+          stdio: ['ignore', 'ignore', 'ignore', 'ipc'],
+        });
+        const timer = setTimeout(() => child.kill('SIGKILL'), mostSeconds * 1000);
+        const settle = (finish: () => void): void => {
+          clearTimeout(timer);
+          finish();
+        };
+        child.once('message', (message) => {
+          const answer = Answer.parse(message);
+          settle(() =>
+            answer.ok ? resolve(answer.result as Result<Name>) : reject(new ProblemError(answer.problem)),
+          );
+          child.kill();
+        });
+        child.once('error', (error) => settle(() => reject(error)));
+        child.once('exit', () => settle(() => reject(tooLarge())));
+        child.send({ name, args });
+      }),
+  );
+}
+
+const tooLarge = (): ProblemError =>
+  new ProblemError({
+    code: 'too-much',
+    doing: 'reading the file',
+    why: 'reading it takes more memory or time than one file may have',
+    mend: 'Save the sheet as CSV, or split the file, and upload that.',
+  });
+
+/** Does a task by its name: what the process of its own is told to. */
+export const doTask = (name: keyof Tasks, args: readonly unknown[]): Promise<unknown> =>
+  (tasks[name] as (...all: readonly unknown[]) => Promise<unknown>)(...args);
