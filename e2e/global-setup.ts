@@ -38,6 +38,7 @@ export default async function globalSetup(): Promise<() => Promise<void>> {
     stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
     env,
   });
+  process.env.SLATE_WEB_PROCESS = String(server.pid);
   await new Promise<void>((resolve, reject) => {
     server.once('message', () => resolve());
     server.once('exit', (code) => reject(new Error(`the server ended with ${code}`)));

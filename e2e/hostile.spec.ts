@@ -1,6 +1,7 @@
-import type { APIRequestContext } from '@playwright/test';
+import { readFileSync } from 'node:fs';
+import type { APIRequestContext, Browser, Page } from '@playwright/test';
 import { demoPassword } from '../demo/people.ts';
-import { expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
+import { databaseServer, expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
 
 const brief = '/desk/skerry-sound/morning-brief';
 const odd = [
@@ -153,6 +154,8 @@ test('a sign-in never leads to another site', async ({ request }) => {
     'https://elsewhere.example/',
     '//elsewhere.example/',
     '/\\elsewhere.example',
+    '/\t/elsewhere.example',
+    '/\n/elsewhere.example',
     'javascript:alert(1)',
   ]) {
     const answer = await request.post(`${home}/sign-in?to=${encodeURIComponent(to)}`, {
@@ -165,4 +168,188 @@ test('a sign-in never leads to another site', async ({ request }) => {
     const led = new URL(answer.headers().location ?? 'https://nowhere.example', home);
     expect(led.origin).toBe(home);
   }
+});
+
+/* What an attacker tried from the address bar and with files: nothing passes, and the product goes on for others. */
+
+const home = (): string => process.env.SLATE_URL ?? '';
+
+/** How long another person waits for the dashboard while something goes on. */
+async function otherWaits(page: Page): Promise<number> {
+  const started = Date.now();
+  const answer = await page.context().request.get(`${home()}/desk/skerry-sound/morning-brief`);
+  expect(answer.status()).toBe(200);
+  return Date.now() - started;
+}
+
+/** Megabytes that the web process takes now. */
+const memory = (): number =>
+  Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${process.env.SLATE_WEB_PROCESS}/status`, 'utf8'))?.[1]) /
+  1024;
+
+/**
+ * Does something while somebody else goes on reading, who never waits for more than a second; the web process never takes more
+ * than 300 MB for it.
+ */
+async function whileOthersRead<T>(reader: Page, hostile: () => Promise<T>): Promise<T> {
+  let isOver = false;
+  const doing = hostile().finally(() => {
+    isOver = true;
+  });
+  const waits: number[] = [];
+  const before = memory();
+  let most = before;
+  while (!isOver) {
+    waits.push(await otherWaits(reader));
+    most = Math.max(most, memory());
+    await new Promise((resolve) => setTimeout(resolve, 100));
+  }
+  expect(Math.max(0, ...waits)).toBeLessThan(1000);
+  expect(most - before).toBeLessThan(300);
+  return doing;
+}
+
+test('addresses that say what nobody may hear are answered as if it did not exist', async ({ browser }) => {
+  const page = await pageOf(browser, 'reader');
+  await page.goto(brief);
+  const id = /\/view\/([0-9a-f-]{36})\//.exec(await page.content())?.[1] ?? (await viewId(browser));
+  const { request } = page.context();
+  const get = async (path: string): Promise<string> =>
+    (await request.get(`${home()}/view/${id}/${path}`)).text();
+  // A field that no pane shows is as one that does not exist, in every parameter.
+  for (const part of [
+    'and=sailings.FIELD%3D1',
+    'at=sailings.FIELD:1',
+    'late.order=-FIELD',
+    'late.show=FIELD',
+  ]) {
+    const [hidden, nowhere] = await Promise.all(
+      ['master_id', 'nowhere'].map(async (field) =>
+        (await get(`panes?_panes=late,causes&${part.replace('FIELD', field)}`))
+          .replaceAll(/"(took|trueAt)":[^,}]*/g, '')
+          .split('\n')
+          .sort()
+          .join('\n'),
+      ),
+    );
+    expect(hidden).toBe(nowhere);
+  }
+  // A record that the pane does not keep is not found through it.
+  expect(await get('record?_pane=late&_key=1')).toContain('"record":null');
+  await page.context().close();
+});
+
+/** The id of the morning brief, as an analyst's page has it. */
+async function viewId(browser: Browser): Promise<string> {
+  const page = await pageOf(browser, 'analyst');
+  await page.goto('/workroom');
+  const href = (await page.getByRole('link', { name: 'Morning brief' }).getAttribute('href')) ?? '';
+  await page.context().close();
+  return href.split('/').at(-1) ?? '';
+}
+
+test('control characters in addresses are refused, private pages are never stored, and every answer is sniffed by nobody', async ({
+  browser,
+}) => {
+  const page = await pageOf(browser, 'reader');
+  const { request } = page.context();
+  for (const path of ['/desk/%00', '/desk/%0aX', '/desk/skerry-sound/morning-brief?departing=%00'])
+    expect([path, (await request.get(`${home()}${path}`)).status()]).toEqual([path, 400]);
+  for (const path of [brief, `${brief}.data`]) {
+    const headers = (await request.get(`${home()}${path}`)).headers();
+    expect(headers['cache-control']).toContain('no-store');
+    expect(headers['x-content-type-options']).toBe('nosniff');
+  }
+  expect((await request.get(`${home()}/mark.svg`)).headers()['x-content-type-options']).toBe('nosniff');
+  await page.context().close();
+});
+
+test('a body that is too large is refused before it is read, signed in or not', async ({
+  request,
+  browser,
+}) => {
+  const reader = await pageOf(browser, 'reader');
+  await whileOthersRead(reader, async () => {
+    const answer = await request
+      .post(`${home()}/theme`, {
+        data: Buffer.alloc(20_000_000, 'a'),
+        headers: { Origin: home(), 'Content-Type': 'application/x-www-form-urlencoded' },
+        failOnStatusCode: false,
+      })
+      .catch(() => null);
+    // The server may hang up while the body is still on its way: that is a refusal too.
+    if (answer) expect(answer.status()).toBe(413);
+  });
+  await reader.context().close();
+});
+
+test('guesses at a password are slowed down however they are written, and the rightful owner still gets in', async ({
+  browser,
+  request,
+}) => {
+  const guess = (email: string) =>
+    request.post(`${home()}/sign-in`, {
+      form: { email, password: 'wrong' },
+      headers: { Origin: home() },
+      maxRedirects: 0,
+    });
+  const first = await pageOf(browser, 'supervisor');
+  await first.context().close();
+  const answers = await Promise.all(
+    Array.from({ length: 40 }, (_, at) =>
+      guess(`${' '.repeat(at % 5)}supervisor@skerry.example${' '.repeat(at % 3)}`),
+    ),
+  );
+  const texts = await Promise.all(answers.map((answer) => answer.text()));
+  expect(texts.filter((text) => text.includes('Too many tries')).length).toBeGreaterThan(25);
+  // The owner, whose browser has signed in before, is let in at once with the right password.
+  const owner = await pageOf(browser, 'supervisor');
+  const again = await owner.context().request.post(`${home()}/sign-in`, {
+    form: { email: 'supervisor@skerry.example', password: demoPassword },
+    headers: { Origin: home() },
+    maxRedirects: 0,
+  });
+  expect(again.status()).toBe(302);
+  await owner.context().close();
+  await withDatabase(databaseServer().pathname.slice(1), (client) => client.query('DELETE FROM rate_limits'));
+});
+
+test('a request for gigabytes ends by itself, and the product goes on', async ({ browser }) => {
+  const [analyst, reader] = [await pageOf(browser, 'analyst'), await pageOf(browser, 'reader')];
+  await analyst.goto('/workroom');
+  const source =
+    (await analyst.getByRole('link', { name: 'Sound operations' }).first().getAttribute('href')) ?? '';
+  const text = await whileOthersRead(reader, async () => {
+    const answer = await analyst.context().request.post(`${home()}/workroom/try`, {
+      data: {
+        source: source.split('/').at(-1),
+        request: { kind: 'sql', text: "select repeat('x', 1000000000) as x", columns: [] },
+        inputs: [],
+      },
+      headers: { Origin: home() },
+    });
+    return answer.text();
+  });
+  expect(text).toMatch(/MB|memory|larger/);
+  await analyst.context().close();
+  await reader.context().close();
+});
+
+test('values of records are only ever text in a chart’s legend and tooltip', async ({ browser }) => {
+  const reader = await pageOf(browser, 'reader');
+  const { request } = reader.context();
+  const policy = (await request.get(`${home()}${brief}`)).headers()['content-security-policy'] ?? '';
+  expect(policy).toMatch(/style-src 'self' 'nonce-[^']+'/);
+  expect(policy).not.toContain("style-src 'self' 'unsafe-inline'");
+  const refused: string[] = [];
+  reader.on('console', (message) => {
+    if (/Content Security Policy/.test(message.text())) refused.push(message.text());
+  });
+  await reader.goto('/desk/skerry-sound/vessel-upkeep');
+  const chart = paneOf(reader, 'Unfinished orders by vessel and priority');
+  await chart.locator('.apexcharts-bar-area').first().hover();
+  await chart.getByRole('button', { name: 'Urgent' }).press('Enter');
+  await expect(chart.getByRole('button', { name: 'Urgent' })).toHaveAttribute('aria-pressed', 'false');
+  expect(refused).toEqual([]);
+  await reader.context().close();
 });
