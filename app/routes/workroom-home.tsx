@@ -1,3 +1,4 @@
+import { useState } from 'react';
 import { Link } from 'react-router';
 import { formatMoment, formatNumber } from '#core/format/format.ts';
 import { guardedLoader } from '#server/guard.ts';
@@ -9,6 +10,7 @@ import { keptOf } from '#server/store/kept.ts';
 import { listSources } from '#server/store/sources.ts';
 import { zoneOf } from '#server/store/zone.ts';
 import { ButtonLink } from '../ui/button.tsx';
+import { TextField } from '../ui/field.tsx';
 import { Page, Section } from '../ui/page.tsx';
 import type { Route } from './+types/workroom-home';
 
@@ -22,6 +24,7 @@ export const loader = guardedLoader<Route.LoaderArgs, Promise<Home>>('build', as
   const kept = await keptOf(dataSets.map(({ id }) => id));
   return {
     zone: await zoneOf(),
+    now: new Date().toISOString(),
     desk: desk?.slug ?? '',
     dashboards: desk ? await menuOf(desk.id, false) : [],
     sources: sources.map(({ id, name, connection, proof }) => ({
@@ -41,6 +44,8 @@ export const loader = guardedLoader<Route.LoaderArgs, Promise<Home>>('build', as
 
 interface Home {
   zone: string;
+  /** ISO 8601. */
+  now: string;
   desk: string;
   dashboards: Awaited<ReturnType<typeof menuOf>>;
   sources: {
@@ -70,7 +75,15 @@ const row = 'grid grid-cols-[1fr_auto] items-baseline gap-x-4 gap-y-0.5 border-b
 const name = 'min-w-0 truncate font-strong hover:text-accent';
 
 export default function WorkroomHome({ loaderData }: Route.ComponentProps) {
-  const { zone, dashboards, sources, dataSets } = loaderData;
+  const { dashboards, sources, dataSets, ...at } = loaderData;
+  // Moments of this page say no year where it is this one.
+  const zone = { zone: at.zone, now: new Date(at.now) };
+  const [find, setFind] = useState('');
+  const words = find.toLowerCase().split(/\s+/).filter(Boolean);
+  const found = dataSets.filter((dataSet) =>
+    words.every((word) => `${dataSet.name} ${dataSet.source}`.toLowerCase().includes(word)),
+  );
+  const groups = [...new Set(found.map(({ source }) => source))].sort((a, b) => a.localeCompare(b, 'en'));
   return (
     <Page title="Workroom" lead="From where the records are, to what your readers see.">
       <div className="grid gap-x-12 gap-y-8 lg:grid-cols-3">
@@ -81,7 +94,7 @@ export default function WorkroomHome({ loaderData }: Route.ComponentProps) {
                 {source.name}
               </Link>
               <span className="text-small text-muted">
-                {source.provedAt && `proved ${formatMoment(source.provedAt, zone)}`}
+                {source.provedAt && `tested ${formatMoment(source.provedAt, zone)}`}
               </span>
               <span className="min-w-0 truncate text-small text-muted" title={source.where}>
                 {source.where}
@@ -102,19 +115,35 @@ export default function WorkroomHome({ loaderData }: Route.ComponentProps) {
           title="Data sets"
           action={sources.length > 0 && <ButtonLink to="/workroom/data-sets/new">Make a data set</ButtonLink>}
         >
-          {dataSets.map((dataSet) => (
-            <div key={dataSet.id} className={row}>
-              <Link to={`/workroom/data-sets/${dataSet.id}`} className={name}>
-                {dataSet.name}
-              </Link>
-              <span className="text-small text-muted">{dataSet.fields} fields</span>
-              <span className="col-span-2 truncate text-small text-muted">
-                from {dataSet.source}
-                {dataSet.kept &&
-                  `, ${formatNumber(String(dataSet.kept.records))} kept, as of ${formatMoment(dataSet.kept.trueAt, zone)}`}
-              </span>
-            </div>
+          {dataSets.length > 8 && (
+            <TextField
+              label="Find a data set"
+              value={find}
+              onChange={(event) => setFind(event.target.value)}
+            />
+          )}
+          {groups.map((group) => (
+            <section key={group} className="mt-3" aria-label={`From ${group}`}>
+              <h3 className="border-b border-line pb-1 text-small text-slate">From {group}</h3>
+              {found
+                .filter(({ source }) => source === group)
+                .map((dataSet) => (
+                  <div key={dataSet.id} className={row}>
+                    <Link to={`/workroom/data-sets/${dataSet.id}`} className={name}>
+                      {dataSet.name}
+                    </Link>
+                    <span className="text-small text-muted">{dataSet.fields} fields</span>
+                    {dataSet.kept && (
+                      <span className="figures col-span-2 truncate text-small text-muted">
+                        {formatNumber(String(dataSet.kept.records))} kept, as of{' '}
+                        {formatMoment(dataSet.kept.trueAt, zone)}
+                      </span>
+                    )}
+                  </div>
+                ))}
+            </section>
           ))}
+          {found.length === 0 && dataSets.length > 0 && <p className="mt-3 text-muted">None of that name.</p>}
           {dataSets.length === 0 && (
             <p className="text-muted">None yet. A data set is records with names that readers know.</p>
           )}

@@ -6,11 +6,11 @@ import { writeScope } from '#core/scope/address.ts';
 import { emptyScope } from '#core/scope/state.ts';
 import { morningBrief } from '#demo/dashboards.ts';
 import { zone } from '#demo/line.ts';
+import { soundFixture } from '../test-sound.ts';
 import { contextOf } from './context.ts';
 import { behindViewOf, cellOf, openBehind, openRecord } from './drill.ts';
 import { runPane } from './run.ts';
 import { countScope, viewOf } from './shown.ts';
-import { soundFixture } from './sound-fixture.ts';
 import { clauseValues } from './values.ts';
 
 /*

@@ -8,10 +8,10 @@ import { emptyScope, type Scope } from '#core/scope/state.ts';
 import { morningBrief } from '#demo/dashboards.ts';
 import type { DemoIds } from '#demo/data-sets.ts';
 import { zone } from '#demo/line.ts';
+import { soundFixture } from '../test-sound.ts';
 import { openBehind, openRecord } from './drill.ts';
 import { runPane } from './run.ts';
 import { countScope, firstResults, viewOf } from './shown.ts';
-import { soundFixture } from './sound-fixture.ts';
 import { clauseValues } from './values.ts';
 
 /** Noon of a winter's Monday at the ferry line: a real database, the demo's own definitions. */

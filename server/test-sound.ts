@@ -4,9 +4,9 @@ import { type DemoIds, demoDataSets } from '#demo/data-sets.ts';
 import { fillSoundOps } from '#demo/sound-ops.ts';
 import { endPools } from '#engine/postgres/pool.ts';
 import { discover } from '#sources/postgres/discover.ts';
-import { closeDatabase, migrateDatabase } from '../store/database.ts';
-import { addSource } from '../store/sources.ts';
-import { testDatabase } from '../test-database.ts';
+import { closeDatabase, migrateDatabase } from './store/database.ts';
+import { addSource } from './store/sources.ts';
+import { testDatabase } from './test-database.ts';
 
 /** The ferry line for tests: a real database filled as of a moment, with the demo's own definitions over it. */
 export async function soundFixture(now: Date) {
