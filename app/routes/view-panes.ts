@@ -1,3 +1,4 @@
+import { setMaxListeners } from 'node:events';
 import { pickedId, scopeCountId } from '#core/pane/result.ts';
 import { guardedLoader, type Signed } from '#server/guard.ts';
 import { withPicked } from '#server/panes/picked.ts';
@@ -13,6 +14,8 @@ export const loader = guardedLoader('read', async ({ params, request, user }: Si
   const wanted = new Set((asked.get('_panes') ?? '').split(','));
   const panes = context.dashboard.panes.filter(({ id }) => wanted.has(id));
   const stop = new AbortController();
+  // Each pane listens for the end of the whole.
+  setMaxListeners(0, stop.signal);
   request.signal.addEventListener('abort', () => stop.abort());
   const encoder = new TextEncoder();
   const stream = new ReadableStream<Uint8Array>({

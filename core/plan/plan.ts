@@ -71,7 +71,7 @@ export type PlannedCalculation =
   /** How many records are not blank in a field. */
   | { kind: 'filled'; field: string }
   /** How many texts are written as values of a type are. */
-  | { kind: 'readable'; field: string; as: 'integer' | 'decimal' | 'date' | 'instant' | 'local' };
+  | { kind: 'readable'; field: string; as: 'integer' | 'decimal' | 'date' | 'instant' | 'local' | 'padded' };
 
 export interface Order {
   readonly by: string;

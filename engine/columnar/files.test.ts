@@ -69,6 +69,14 @@ test('a file of very many columns is looked at as one of few is', async () => {
 });
 
 describe('a delimited file', () => {
+  test('whose first quote comes late has no quotes in its values', async () => {
+    const lines = Array.from({ length: 25_000 }, (_, at) => `${at},Holm`).join('\n');
+    const seen = await see(`call,quay\n${lines}\n25000,"Skerry, north"\n`);
+    expect(seen.reading).toMatchObject({ quote: '"' });
+    expect(seen.rejected.count).toBe(0);
+    expect(seen.names).toEqual(['call', 'quay']);
+  });
+
   test('tells its delimiter, quotes and header by itself', async () => {
     const seen = await see('crew;course;passed_on\n1;"Fire; sea";2026-11-02\n2;Radio;2026-11-03\n');
     expect(seen.reading).toEqual({

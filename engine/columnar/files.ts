@@ -77,7 +77,8 @@ async function stageDelimited(writer: SegmentWriter, file: string, asked: Delimi
   const reading: Delimited = {
     kind: 'delimited',
     delimiter: asked.delimiter ?? String(found[0] ?? ','),
-    quote: asked.quote ?? (found[1] === '(empty)' ? '' : String(found[1] ?? '"')),
+    // That no quote was seen at the beginning does not say that none comes: the usual one costs nothing.
+    quote: asked.quote ?? (found[1] === '(empty)' ? '"' : String(found[1] ?? '"')),
     header: asked.header ?? found[2] === true,
     encoding: asked.encoding ?? 'utf-8',
   };

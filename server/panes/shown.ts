@@ -1,3 +1,4 @@
+import { setMaxListeners } from 'node:events';
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import { keyAndTitle } from '#core/dataset/naming.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
@@ -169,6 +170,8 @@ export interface FirstResults {
 
 /** Starts every pane at once; none waits for another. */
 export function firstResults(context: Context, signal: AbortSignal): FirstResults {
+  // Each pane listens for the end of the whole.
+  setMaxListeners(0, signal);
   const known = withPicked(context, signal);
   return {
     panes: Object.fromEntries(

@@ -27,14 +27,14 @@ export interface FieldProfile {
   readonly frequent: readonly { readonly value: Cell; readonly count: string }[];
   /** Counts of equal stretches from the least to the greatest. */
   readonly spread: readonly string[];
-  /** Of a text: how many are written as values of another type are; `local`: as moments without a zone. */
+  /** Of a text: how many are written as values of another type are; `local`: as moments without a zone; `padded`: as codes with zeros in front. */
   readonly readable: Readonly<Record<(typeof readableTypes)[number], string>> | null;
 }
 
 /** More different values than this are counted roughly, and their most frequent ones say little. */
 const manyValues = 8_000;
 
-const readableTypes = ['integer', 'decimal', 'date', 'instant', 'local'] as const;
+const readableTypes = ['integer', 'decimal', 'date', 'instant', 'local', 'padded'] as const;
 
 /** What is in some fields after some steps, over all records. */
 export async function profileAfter(

@@ -92,7 +92,9 @@ export async function receiveFile(body: ReadableStream<Uint8Array>): Promise<{ i
         rmSync(packed, { force: true });
       }
     }
-    return { id, size: statSync(file).size };
+    const { size } = statSync(file);
+    if (size === 0) throw problem('it is empty', 'Choose another file.');
+    return { id, size };
   } catch (thrown) {
     // A file that is still being opened would come into being after it was removed.
     if (!out.closed) await new Promise<void>((resolve) => out.once('close', () => resolve()));

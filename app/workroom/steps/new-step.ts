@@ -261,12 +261,13 @@ export function newMaking(kind: Making['kind'], fields: readonly Field[]): Makin
       };
     }
     case 'link':
-      return { kind, template: `https://records.skerry.example/{${text}}` };
+      return { kind, template: `https://example.com/{${text}}` };
     case 'period':
       return { kind, field: moment, unit: 'month' };
     case 'shift':
       return { kind, field: instant, minutes: 60 };
     case 'clock':
-      return { kind, field: instant, zone: 'Europe/London' };
+      // The clocks that the analyst sees are the likeliest.
+      return { kind, field: instant, zone: Intl.DateTimeFormat().resolvedOptions().timeZone };
   }
 }

@@ -226,7 +226,12 @@ function FieldDetails({
           {readable.map(([type, count]) => (
             <span key={type} className="contents">
               <dt className="text-muted">
-                Written as {type === 'local' ? 'moments without a zone' : typeWords[type as 'integer']}
+                Written as{' '}
+                {type === 'local'
+                  ? 'moments without a zone'
+                  : type === 'padded'
+                    ? 'codes with zeros in front'
+                    : typeWords[type as 'integer']}
               </dt>
               <dd>{number(count)}</dd>
             </span>

@@ -116,13 +116,14 @@ const byClocks = (field: string, zone: string): Step => ({
 function textWarning(profile: FieldProfile, label: string, zone: string): Warning | null {
   const filled = BigInt(profile.records) - BigInt(profile.blank);
   if (!profile.readable || filled === 0n) return null;
-  const count = (as: keyof typeof readAs | 'local'): bigint => BigInt(profile.readable?.[as] ?? '0');
+  const count = (as: keyof typeof readAs | 'local' | 'padded'): bigint =>
+    BigInt(profile.readable?.[as] ?? '0');
   const isMost = (type: keyof typeof readAs): boolean =>
     count(type) === filled || Number(count(type)) / Number(filled) >= nearlyShare;
   const to = readAsTypes.find((type) => count(type) === filled) ?? readAsTypes.find(isMost);
   if (!to) return null;
   const isNumber = to === 'integer' || to === 'decimal';
-  if (isNumber && profile.frequent.some(({ value }) => /^[+-]?0\d/.test(String(value)))) return null;
+  if (isNumber && count('padded') > 0n) return null;
   const others = filled - count(to);
   const about = `text ${profile.name}`;
   const misfit = others > 0n ? ('list' as const) : ('blank' as const);
