@@ -57,6 +57,16 @@ async function startsWith(file: string, length: number): Promise<Buffer> {
 
 const isGzip = (head: Buffer): boolean => head[0] === 0x1f && head[1] === 0x8b;
 
+/** Whether a beginning can be UTF-8; a letter that is cut off at its end says nothing. */
+function isUtf8(head: Buffer): boolean {
+  try {
+    new TextDecoder('utf-8', { fatal: true }).decode(head, { stream: true });
+    return true;
+  } catch {
+    return false;
+  }
+}
+
 /** What a file is, by what it holds. */
 export function readingOf(head: Buffer): FileReading {
   if (head.subarray(0, 4).toString('latin1') === 'PAR1') return { kind: 'parquet' };
@@ -66,7 +76,8 @@ export function readingOf(head: Buffer): FileReading {
     .toString('utf8')
     .replace(/^\uFEFF/, '')
     .trimStart();
-  return /^[[{]/.test(text) ? { kind: 'json' } : { kind: 'delimited' };
+  if (/^[[{]/.test(text)) return { kind: 'json' };
+  return isUtf8(head) ? { kind: 'delimited' } : { kind: 'delimited', encoding: 'latin-1' };
 }
 
 /** Takes a file in and unpacks it where it is packed. What is cut off or too large leaves nothing behind. */
@@ -112,7 +123,7 @@ export async function receiveFile(body: ReadableStream<Uint8Array>): Promise<{ i
 
 /** How an uploaded file is read unless somebody says otherwise. Throws a {@link ProblemError} when it has gone. */
 export async function usualReading(id: string): Promise<FileReading> {
-  const head = await startsWith(uploadedFile(id), 4096).catch(() => null);
+  const head = await startsWith(uploadedFile(id), 262_144).catch(() => null);
   if (head === null) throw problem('it is not here any more', 'Upload it again.');
   return readingOf(head);
 }

@@ -101,6 +101,12 @@ describe('a file on its way in', () => {
     expect(kind('{"a":1}\n{"a":2}')).toBe('json');
     expect(kind('a,b\n1,2')).toBe('delimited');
     expect(kind('')).toBe('delimited');
+    expect(readingOf(Buffer.from('quai;nom\n1;Stærøy', 'latin1'))).toEqual({
+      kind: 'delimited',
+      encoding: 'latin-1',
+    });
+    // A letter of several bytes that is cut off is no sign of another encoding.
+    expect(readingOf(Buffer.from('quai;nom\n1;Stær').subarray(0, -1))).toEqual({ kind: 'delimited' });
     expect(readingOf(Buffer.from([0xff, 0xfe, 0x61, 0]))).toEqual({ kind: 'delimited', encoding: 'utf-16' });
     expect(kind('PK\u0003\u0004')).toBe('sheet');
   });

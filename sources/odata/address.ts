@@ -62,6 +62,13 @@ function testText(path: string, type: FieldType, test: FilterTest): string | nul
     const value = literal(type, test.value);
     return value && `${path} ${compared} ${value}`;
   }
+  if (test.op === 'same') {
+    if (test.value === null) return `${path} eq null`;
+    const value = literal(type, test.value);
+    return value && `${path} eq ${value}`;
+  }
+  if (test.op === 'filled') return `${path} ne null`;
+  if (test.op === 'blank') return type === 'text' ? `(${path} eq null or ${path} eq '')` : `${path} eq null`;
   if (test.op === 'within' && (type === 'date' || type === 'instant')) {
     const from = test.from === null ? null : literal(type, test.from);
     const to = test.to === null ? null : literal(type, test.to);

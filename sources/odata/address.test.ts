@@ -1,0 +1,33 @@
+import { expect, test } from 'vitest';
+import type { FilterTest } from '#core/condition/resolve.ts';
+import { columnsOf, filterText, type SetRequest } from './address.ts';
+
+const request: SetRequest = {
+  kind: 'table',
+  schema: '',
+  table: 'Requisitions',
+  columns: [
+    { column: 'Id', name: 'id', type: 'integer' },
+    { column: 'Depot', name: 'depot', type: 'text' },
+    { column: 'NeededOn', name: 'needed_on', type: 'date' },
+  ],
+  lookUps: [],
+};
+const asked = (field: string, filter: FilterTest): string | null =>
+  filterText({ field, test: filter }, columnsOf(request));
+
+test('a pick is asked of the service, not filtered out of everything that it has', () => {
+  expect(asked('id', { op: 'same', value: '7404' })).toBe('Id eq 7404');
+  expect(asked('depot', { op: 'same', value: "O'Hare" })).toBe("Depot eq 'O''Hare'");
+  expect(asked('needed_on', { op: 'same', value: '2026-11-27' })).toBe('NeededOn eq 2026-11-27');
+});
+
+test('what is blank, or not, is asked of the service', () => {
+  expect(asked('needed_on', { op: 'blank' })).toBe('NeededOn eq null');
+  expect(asked('depot', { op: 'blank' })).toBe("(Depot eq null or Depot eq '')");
+  expect(asked('depot', { op: 'filled' })).toBe('Depot ne null');
+});
+
+test('a value that is none of its type is not sent', () => {
+  expect(asked('id', { op: 'same', value: '1 or 1 eq 1' })).toBeNull();
+});
