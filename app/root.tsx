@@ -37,6 +37,12 @@ export function Layout({ children }: { children: ReactNode }) {
         <Links />
       </head>
       <body>
+        <a
+          href="#main"
+          className="sr-only focus-visible:not-sr-only focus-visible:fixed focus-visible:top-2 focus-visible:left-2 focus-visible:z-50 focus-visible:rounded-[4px] focus-visible:bg-sheet focus-visible:px-3 focus-visible:py-2 focus-visible:text-accent"
+        >
+          Skip to the content
+        </a>
         {children}
         <ScrollRestoration nonce={nonce} />
         <Scripts nonce={nonce} />
@@ -63,7 +69,11 @@ export function ErrorBoundary({ error }: Route.ErrorBoundaryProps) {
       ? 'The address may have a typing error.'
       : 'Nothing was lost. Try again; if it goes on, tell whoever runs this installation.');
   return (
-    <main className="mx-auto flex min-h-screen max-w-xl flex-col items-start justify-center gap-4 p-8">
+    <main
+      id="main"
+      tabIndex={-1}
+      className="mx-auto flex min-h-screen max-w-xl flex-col items-start justify-center gap-4 p-8"
+    >
       <title>{title}</title>
       <Mark className="size-9 text-slate" />
       <h1 className="text-title">{title}</h1>

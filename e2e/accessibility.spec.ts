@@ -180,3 +180,14 @@ test('on a phone the page reads without scrolling sideways', async ({ browser })
   ).toBeLessThanOrEqual(0);
   await page.context().close();
 });
+
+test('the first Tab of a page leads past the menu', async ({ browser }) => {
+  const page = await pageOf(browser, 'reader');
+  await page.goto(brief);
+  await page.keyboard.press('Tab');
+  const skip = page.getByRole('link', { name: 'Skip to the content' });
+  await expect(skip).toBeFocused();
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('main')).toBeFocused();
+  await page.context().close();
+});

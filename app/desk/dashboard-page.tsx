@@ -113,7 +113,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
 
   return (
     <DeskProvider value={desk}>
-      <main className="mx-auto max-w-[1680px] px-4 pb-16 sm:px-7">
+      <main id="main" tabIndex={-1} className="mx-auto max-w-[1680px] px-4 pb-16 sm:px-7">
         <h1 className="sr-only">{view.dashboard.title}</h1>
         <ScopeLine
           problems={problems}

@@ -61,7 +61,9 @@ export default function Desk({ loaderData }: Route.ComponentProps) {
       {view && first ? (
         <DashboardPage key={view.id} view={view} first={first} />
       ) : (
-        <main className="p-8 text-lead text-slate">Nothing has been published on this desk yet.</main>
+        <main id="main" tabIndex={-1} className="p-8 text-lead text-slate">
+          Nothing has been published on this desk yet.
+        </main>
       )}
     </>
   );

@@ -68,7 +68,7 @@ export default function SignIn({ loaderData, actionData }: Route.ComponentProps)
   const { to, demo } = loaderData;
   const busy = useNavigation().state !== 'idle';
   return (
-    <main className="grid min-h-screen lg:grid-cols-[1fr_1fr]">
+    <main id="main" tabIndex={-1} className="grid min-h-screen lg:grid-cols-[1fr_1fr]">
       <title>Sign in · Slate Glass</title>
       <div className="glass hidden flex-col justify-between p-12 lg:flex">
         <p className="flex items-center gap-3 text-lead font-strong">

@@ -15,7 +15,11 @@ export function Page({
   wide?: boolean;
 }) {
   return (
-    <main className={`mx-auto px-4 pt-7 pb-20 sm:px-7 ${wide ? 'max-w-[1680px]' : 'max-w-[1240px]'}`}>
+    <main
+      id="main"
+      tabIndex={-1}
+      className={`mx-auto px-4 pt-7 pb-20 sm:px-7 ${wide ? 'max-w-[1680px]' : 'max-w-[1240px]'}`}
+    >
       <title>{`${title} · Slate Glass`}</title>
       <header className="mb-6 flex flex-wrap items-start justify-between gap-3">
         <div className="min-w-0">

@@ -80,7 +80,7 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
     [view, pane, definitions, clock, search],
   );
   return (
-    <main className="mx-auto max-w-[1680px] px-4 pt-7 pb-20 sm:px-7">
+    <main id="main" tabIndex={-1} className="mx-auto max-w-[1680px] px-4 pt-7 pb-20 sm:px-7">
       <title>{`Brief of ${pane.title || 'a pane'} · Slate Glass`}</title>
       <header className="mb-6 flex flex-wrap items-center gap-3">
         <Link to={back} className="text-accent hover:underline">
