@@ -156,6 +156,7 @@ test('a sign-in never leads to another site', async ({ request }) => {
     '/\\elsewhere.example',
     '/\t/elsewhere.example',
     '/\n/elsewhere.example',
+    '/..//workroom',
     'javascript:alert(1)',
   ]) {
     const answer = await request.post(`${home}/sign-in?to=${encodeURIComponent(to)}`, {

@@ -17,6 +17,9 @@ describe('where a sign-in leads', () => {
     ['https://elsewhere.example', '/'],
     ['/view/x/panes', '/'],
     ['/nowhere', '/'],
+    ['/..//', '/'],
+    ['/..//workroom/elsewhere.example', '/'],
+    ['/.//desk/elsewhere.example', '/'],
     [null, '/'],
   ])('%j is %s', (to, path) => expect(safePath(to)).toBe(path));
 
@@ -44,7 +47,7 @@ describe('where a sign-in leads', () => {
         expect(url.origin).toBe('https://slate.example');
         expect(url.pathname).toMatch(/^\/($|desk\/|workroom)/);
       }),
-      { numRuns: 2000 },
+      { numRuns: 20_000 },
     );
   });
 });
