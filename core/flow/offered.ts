@@ -80,17 +80,14 @@ export function recordFields(pane: Pane, dashboard: Dashboard, dataSet: DataSet)
 
 /** A pane as readers are sent it: without conditions and fields that it does not show. */
 export function publicPane(pane: Pane): Pane {
-  const { keeping: _, subset: __, waitsFor, ...rest } = pane;
+  const { keeping: _, subset: __, when: ___, waitsFor, ...rest } = pane;
   // That it waits is no secret; what it waits for is a name of the source's.
   const shared = waitsFor === undefined ? {} : { waitsFor: 'record' };
   switch (rest.kind) {
-    case 'card': {
-      const { when: ___, behind: ____, ...card } = rest;
-      return { ...card, ...shared };
-    }
+    case 'card':
     case 'chart': {
-      const { behind: ___, ...chart } = rest;
-      return { ...chart, ...shared };
+      const { behind: ____, ...shown } = rest;
+      return { ...shown, ...shared };
     }
     case 'table': {
       const columns = rest.columns.filter(({ hidden }) => !hidden);

@@ -54,7 +54,15 @@ beforeAll(async () => {
     ],
     panes: brief.panes
       .filter(({ id }) => ['late-today', 'causes', 'late', 'incidents'].includes(id))
-      .map((pane) => (pane.kind === 'card' ? { ...pane, behind: ['reference'] } : pane)),
+      .map((pane) => {
+        if (pane.kind === 'card') return { ...pane, behind: ['reference'] };
+        // A period of its own, by a field that it does not show.
+        if (pane.kind !== 'chart') return pane;
+        return {
+          ...pane,
+          when: { field: 'left_at', period: { kind: 'last' as const, count: 90, unit: 'day' as const } },
+        };
+      }),
   };
   doors = [
     { name: 'a test of one’s own', search: (field) => own(field, { op: 'is', values: ['1'] }) },
