@@ -1,4 +1,5 @@
 import type { z } from 'zod';
+import { sameJson } from '#core/compare/compare.ts';
 import { lostNeeds } from '#core/dataset/lost.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { keepProblem } from '#core/kept/check.ts';
@@ -74,8 +75,7 @@ async function refusedDataSet(definition: DataSet, before: DataSet | undefined):
   if (request.kind === 'of' || request.kind === 'upload') return null;
   if (!requestsOf[source.connection.kind].includes(request.kind))
     return because('its source cannot be asked in that way');
-  if (before?.source === definition.source && JSON.stringify(before.request) === JSON.stringify(request))
-    return null;
+  if (before?.source === definition.source && sameJson(before.request, request)) return null;
   try {
     const wrong = await (await openKind(definition.source)).check(request);
     return wrong === null ? null : because(wrong);

@@ -1,5 +1,5 @@
 import { type ColumnDef, getCoreRowModel, useReactTable } from '@tanstack/react-table';
-import { Columns3, Download, X } from 'lucide-react';
+import { X } from 'lucide-react';
 import { Dialog } from 'radix-ui';
 import { useEffect, useMemo, useState } from 'react';
 import { useFetcher, useLocation } from 'react-router';
@@ -7,16 +7,15 @@ import type { Cell } from '#core/field/value.ts';
 import { formatCell, formatNumber } from '#core/format/format.ts';
 import type { TableBody } from '#core/pane/result.ts';
 import type { Problem } from '#core/problem/problem.ts';
+import { sortedBy } from '#core/scope/change.ts';
 import type { Behind, OpenedRecord } from '#server/panes/drill.ts';
 import { DetailList } from '../panes/detail/detail.tsx';
 import { Grid } from '../panes/table/grid.tsx';
 import { Pager } from '../panes/table/pager.tsx';
 import { Search } from '../panes/table/search.tsx';
-import { Button, IconButton } from '../ui/button.tsx';
-import { ColumnList } from '../ui/column-list.tsx';
+import { ColumnsTool, DownloadTool } from '../panes/table/tools.tsx';
+import { IconButton } from '../ui/button.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
-import { Popover } from '../ui/popover.tsx';
-import { SaveLinks } from '../ui/save-links.tsx';
 import { useDesk } from './desk-context.ts';
 import { type Drill, drillToText } from './drill-address.ts';
 
@@ -168,36 +167,17 @@ function BehindView({ drill }: { drill: Extract<Drill, { kind: 'behind' }> }) {
           }}
         />
         <span className="flex-1" />
-        <Popover
-          label="Download"
-          trigger={
-            <IconButton name="Download these records">
-              <Download className="size-4" />
-            </IconButton>
-          }
-        >
-          <SaveLinks what={`All ${table.noun.many} behind this number`} hrefOf={fileOf} />
-        </Popover>
-        <Popover
-          label="Columns"
-          trigger={
-            <IconButton name="Choose columns">
-              <Columns3 className="size-4" />
-            </IconButton>
-          }
-        >
-          <h3 className="mb-2 text-small text-slate">Columns shown</h3>
-          <ColumnList
-            offered={table.fields}
-            chosen={[...shown]}
-            onChange={(names) => names.length > 0 && setColumns(names)}
-          />
-          {columns && (
-            <Button className="mt-3" onClick={() => setColumns(null)}>
-              Reset
-            </Button>
-          )}
-        </Popover>
+        <DownloadTool
+          name="Download these records"
+          what={`All ${table.noun.many} behind this number`}
+          hrefOf={fileOf}
+        />
+        <ColumnsTool
+          offered={table.fields}
+          shown={shown}
+          onChange={setColumns}
+          onReset={columns ? () => setColumns(null) : null}
+        />
       </div>
       {table.total === '0' ? (
         <p className="py-4 text-muted">
@@ -215,9 +195,7 @@ function BehindView({ drill }: { drill: Extract<Drill, { kind: 'behind' }> }) {
           shown={shown}
           order={order}
           onSort={(by, add) => {
-            const now = order.find((each) => each.by === by);
-            const next = { by, descending: now ? !now.descending : false };
-            setOrder(add ? [...order.filter((each) => each.by !== by), next] : [next]);
+            setOrder(sortedBy(order, by, add));
             setPage(1);
           }}
         />

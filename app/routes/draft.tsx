@@ -20,19 +20,20 @@ import type { Route } from './+types/draft';
 /** A dashboard being edited. */
 export const loader = guardedLoader('build', async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
   const id = idParam(params.id, 'dashboard');
-  const [opened, versions, dataSets] = await Promise.all([
+  const [opened, versions, dataSets, sources] = await Promise.all([
     openDashboard({ id }, true, new URL(request.url).searchParams, new Date(), user),
     listVersions(id),
     allDataSets(),
+    listSources(),
   ]);
   if (!opened?.draft) throw notFound('dashboard');
   const { draft } = opened;
-  const sources = new Map((await listSources()).map(({ id: each, name }) => [each, name]));
+  const nameOfSource = new Map(sources.map(({ id: each, name }) => [each, name]));
   const offered = dataSets.map(({ id: each, name, definition }) => ({
     id: each,
     name,
     definition,
-    source: sources.get(definition.source ?? '') ?? null,
+    source: nameOfSource.get(definition.source) ?? null,
   }));
   return {
     view: await viewOf(opened),

@@ -81,14 +81,15 @@ export const loader = guardedLoader(
     if (source.connection.kind === 'upload' || !source.proof) throw redirect('/workroom/upload');
     const { connection } = source;
     const now = new Date();
+    const dataSets = await usersOfSource(id);
     const about = {
       id,
       name: source.name,
       kind: connection.kind,
       where: whereWords(connection),
       proof: source.proof,
-      dataSets: await usersOfSource(id),
-      zone: await zoneOf((await usersOfSource(id))[0]?.id),
+      dataSets,
+      zone: await zoneOf(dataSets[0]?.id),
       calls:
         connection.kind === 'http' || connection.kind === 'odata'
           ? {

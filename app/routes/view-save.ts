@@ -1,10 +1,11 @@
 import { data } from 'react-router';
+import type { Context } from '#core/flow/context.ts';
 import { problemOf } from '#core/problem/problem.ts';
 import { guardedLoader, notFound, type Signed } from '#server/guard.ts';
 import { behindViewOf, cellOf } from '#server/panes/drill.ts';
 import { withPicked } from '#server/panes/picked.ts';
 import { openForView } from '#server/panes/view-request.ts';
-import { saveBehind, saveFormats, saveTable } from '#server/save/save.ts';
+import { type SaveFormat, saveBehind, saveFormats, saveTable } from '#server/save/save.ts';
 import { inTurn } from '#server/save/turns.ts';
 import type { Route } from './+types/view-save';
 
@@ -14,17 +15,23 @@ export const loader = guardedLoader('read', async ({ params, request, user }: Si
   const pane = opened.context.dashboard.panes.find(({ id }) => id === asked.get('_pane'));
   const cell = cellOf(asked);
   const format = saveFormats.find((each) => each === asked.get('_as'));
-  if (!format || (pane?.kind !== 'table' && !cell)) throw notFound('table to download');
+  const write = cell
+    ? (context: Context, as: SaveFormat) =>
+        saveBehind(
+          cell,
+          { view: behindViewOf(asked), shown: asked.getAll('_show').slice(0, 500) },
+          context,
+          as,
+          request.signal,
+        )
+    : pane?.kind === 'table'
+      ? (context: Context, as: SaveFormat) => saveTable(pane, context, as, request.signal)
+      : null;
+  if (!format || !write) throw notFound('table to download');
   try {
     const context = await withPicked(opened.context, request.signal);
-    if (cell) {
-      const shown = { view: behindViewOf(asked), shown: asked.getAll('_show').slice(0, 500) };
-      return await inTurn(user.id, () => saveBehind(cell, shown, context, format, request.signal));
-    }
-    if (pane?.kind !== 'table') throw notFound('table to download');
-    return await inTurn(user.id, () => saveTable(pane, context, format, request.signal));
+    return await inTurn(user.id, () => write(context, format));
   } catch (thrown) {
-    if (thrown instanceof Response) throw thrown;
     const { doing, why } = problemOf(thrown, 'downloading');
     throw data({ title: 'This could not be downloaded', why: `${doing}: ${why}` }, { status: 409 });
   }

@@ -15,15 +15,16 @@ import { Page, Section } from '../ui/page.tsx';
 import type { Route } from './+types/workroom-home';
 
 export const loader = guardedLoader<Route.LoaderArgs, Promise<Home>>('build', async () => {
-  const [[desk], sources, dataSets, spent] = await Promise.all([
+  const [[desk], sources, dataSets, spent, zone] = await Promise.all([
     listDesks(),
     listSources(),
     listDataSets(),
     spentToday(new Date()),
+    zoneOf(),
   ]);
   const kept = await keptOf(dataSets.map(({ id }) => id));
   return {
-    zone: await zoneOf(),
+    zone,
     now: new Date().toISOString(),
     desk: desk?.slug ?? '',
     dashboards: desk ? await menuOf(desk.id, false) : [],

@@ -3,7 +3,7 @@ import { Link, useLocation, useNavigate } from 'react-router';
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import { meaningOf } from '#core/field/value.ts';
 import { hasReaderPeriod as hasPeriod } from '#core/flow/applies.ts';
-import { checkFlow } from '#core/flow/check.ts';
+import { lostWith } from '#core/flow/check.ts';
 import type { PaneResult } from '#core/pane/result.ts';
 import type { Pane } from '#core/pane/schema.ts';
 import { emptyScope } from '#core/scope/state.ts';
@@ -93,10 +93,7 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
         <span className="flex-1" />
         <ConfirmRemove
           what={`“${pane.title || 'Untitled'}”`}
-          goesWith={checkFlow(
-            { ...dashboard, panes: dashboard.panes.filter(({ id }) => id !== paneId) },
-            definitions,
-          ).map(({ why }) => why)}
+          goesWith={lostWith(paneId, dashboard, definitions)}
           canUndo
           onRemove={() => change({ ...dashboard, panes: dashboard.panes.filter(({ id }) => id !== paneId) })}
           trigger={<Button>Remove pane</Button>}

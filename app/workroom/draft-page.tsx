@@ -1,9 +1,8 @@
 import { Undo2 } from 'lucide-react';
-import { lazy, Suspense, useCallback, useEffect, useState } from 'react';
+import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from 'react';
 import { Link, useFetcher, useLocation, useNavigate, useRevalidator } from 'react-router';
-import type { Dashboard } from '#core/dashboard/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { checkFlow, type FlowProblem } from '#core/flow/check.ts';
+import { type FlowProblem, lostWith } from '#core/flow/check.ts';
 import { formatMoment } from '#core/format/format.ts';
 import { type Question, questions, suggestPane } from '#core/pane/suggest.ts';
 import type { DashboardView, FirstResults } from '#server/panes/shown.ts';
@@ -74,6 +73,10 @@ export function DraftPage({
   const { saving, change, undo } = useDraft(view, revision, onSaved);
   const publishing = useFetcher<PublishAnswer>();
   const { dashboard } = view;
+  const definitions = useMemo(
+    () => new Map(dataSets.map(({ id, definition }) => [id, definition])),
+    [dataSets],
+  );
   const isEmpty = dashboard.panes.length === 0;
   const add = (question: Question, dataSet: OfferedDataSet): void => {
     const pane = suggestPane(question, dataSet.id, dataSet.definition, dashboard.panes);
@@ -90,7 +93,7 @@ export function DraftPage({
           <Suspense>
             <Arrange
               dashboard={dashboard}
-              goesWith={(pane) => goesWith(dashboard, pane, dataSets)}
+              goesWith={(pane) => lostWith(pane, dashboard, definitions)}
               onChange={change}
             />
           </Suspense>
@@ -179,18 +182,6 @@ export function DraftPage({
       )}
     </DashboardPage>
   );
-}
-
-/** What else would change if a pane went: what could then be filled no more. */
-function goesWith(
-  dashboard: Dashboard,
-  pane: string,
-  dataSets: readonly OfferedDataSet[],
-): readonly string[] {
-  const known = new Map(dataSets.map(({ id, definition }) => [id, definition]));
-  const now = new Set(checkFlow(dashboard, known).map(({ why }) => why));
-  const without = { ...dashboard, panes: dashboard.panes.filter(({ id }) => id !== pane) };
-  return checkFlow(without, known).flatMap(({ why }) => (now.has(why) ? [] : [why]));
 }
 
 const publishedWords = (published: number | null, isPublished: boolean): string =>

@@ -52,6 +52,17 @@ export function checkFlow(dashboard: Dashboard, dataSets: ReadonlyMap<string, Da
   });
 }
 
+/** What could be filled no more if a pane went, beside what cannot be filled as it is: a sentence each. */
+export function lostWith(
+  pane: string,
+  dashboard: Dashboard,
+  dataSets: ReadonlyMap<string, DataSet>,
+): string[] {
+  const already = new Set(checkFlow(dashboard, dataSets).map(({ why }) => why));
+  const without = { ...dashboard, panes: dashboard.panes.filter(({ id }) => id !== pane) };
+  return checkFlow(without, dataSets).flatMap(({ why }) => (already.has(why) ? [] : [why]));
+}
+
 /** The titles of the panes in which a reader can choose what another waits for, for that to be said. */
 export function giversOf(
   meaning: string,

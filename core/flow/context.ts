@@ -55,15 +55,19 @@ export function shortNames(
   return names;
 }
 
-/** The data set that a short name means. */
-export function dataSetOf(
+/** The data set that a short name means, with its id. */
+export function dataSetNamed(
   name: string,
   { dashboard, dataSets }: Pick<Context, 'dashboard' | 'dataSets'>,
-): DataSet | null {
-  for (const [id, each] of shortNames(dashboard, dataSets))
-    if (each === name) return dataSets.get(id) ?? null;
-  return null;
+): { id: string; dataSet: DataSet } | null {
+  const [id] = [...shortNames(dashboard, dataSets)].find(([, each]) => each === name) ?? [];
+  const dataSet = id === undefined ? undefined : dataSets.get(id);
+  return id !== undefined && dataSet ? { id, dataSet } : null;
 }
+
+/** The data set that a short name means. */
+export const dataSetOf = (name: string, context: Pick<Context, 'dashboard' | 'dataSets'>): DataSet | null =>
+  dataSetNamed(name, context)?.dataSet ?? null;
 
 /** What an address may speak of on this dashboard: what its panes show and its clauses offer, and nothing else. */
 export function vocabularyOf({ dashboard, dataSets }: Pick<Context, 'dashboard' | 'dataSets'>): Vocabulary {

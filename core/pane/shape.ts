@@ -1,4 +1,5 @@
 import type { Field } from '#core/field/field.ts';
+import { placeInStates } from '#core/field/states.ts';
 import type { Cell } from '#core/field/value.ts';
 import type { Measure } from '#core/measure/schema.ts';
 import { type Span, spanOfGroup, unitsIn } from '#core/period/period.ts';
@@ -129,11 +130,7 @@ function partOf(
 
 /** A field's values keep the order that the analyst gave its states; what has none stands after them. */
 function compareValues(a: Cell | undefined, b: Cell | undefined, states: Field['states']): number {
-  const place = (cell: Cell | undefined): number => {
-    const at = states?.findIndex(({ value }) => value === String(cell)) ?? -1;
-    return at < 0 ? (states?.length ?? 0) : at;
-  };
-  return place(a) - place(b) || compareCells(a ?? null, b ?? null);
+  return placeInStates(a, states) - placeInStates(b, states) || compareCells(a ?? null, b ?? null);
 }
 
 const compareCells = (a: Cell, b: Cell): number => {

@@ -47,6 +47,17 @@ export function withoutLatestPick(scope: Scope): Scope {
   return { ...scope, focus: scope.focus.slice(0, -1), tables: fromFirstPage(scope.tables) };
 }
 
+/** An order after the header of a field was chosen: by it, or the other way round; with `add` as well as by what there was. */
+export function sortedBy(
+  order: NonNullable<TableView['order']>,
+  field: string,
+  add: boolean,
+): NonNullable<TableView['order']> {
+  const now = order.find(({ by }) => by === field);
+  const next = { by: field, descending: now ? !now.descending : false };
+  return add ? [...order.filter(({ by }) => by !== field), next] : [next];
+}
+
 export function withTable(scope: Scope, pane: string, view: TableView): Scope {
   return { ...scope, tables: { ...scope.tables, [pane]: { ...scope.tables[pane], ...view } } };
 }

@@ -5,7 +5,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import type { Cell } from '#core/field/value.ts';
 import { relationOf } from '#core/flow/applies.ts';
-import { type Context, shortNames } from '#core/flow/context.ts';
+import type { Context } from '#core/flow/context.ts';
 import { ownConditions, recordFields } from '#core/flow/offered.ts';
 import { counterpart } from '#core/flow/reach.ts';
 import { formatCell, formatUnit } from '#core/format/format.ts';
@@ -18,7 +18,8 @@ import { recordsBehind } from '#core/plan/behind.ts';
 import { allOf, type GroupsPlan, type RecordsPlan } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { countRecords, runPlan } from '../records.ts';
-import { shownField } from './run.ts';
+import { fieldOf, shownField } from './run.ts';
+import { paneFilter } from './visible.ts';
 
 /** A number of a pane: the values of its groups. `before` asks for the period it is compared with. */
 export const CellAddress = z.object({
@@ -46,7 +47,6 @@ export function cellOf(params: URLSearchParams): CellAddress | null {
 
 export interface Behind {
   readonly table: TableBody;
-  readonly dataSet: string;
   readonly key: string | null;
   readonly title: string | null;
   readonly measure: ShownMeasure;
@@ -126,7 +126,6 @@ export async function openBehind(
     doing: `opening what is behind “${pane.title}”`,
     signal,
   };
-  const isShare = measure.calculation.kind === 'share';
   const again: GroupsPlan = {
     kind: 'groups',
     from: plan.from,
@@ -168,13 +167,12 @@ export async function openBehind(
       page: view.page,
       noun: dataSet.noun,
     },
-    dataSet: shortNames(context.dashboard, context.dataSets).get(pane.dataSet) ?? '',
     key: dataSet.key ?? null,
     title: dataSet.title ?? null,
-    measure: shownMeasure(measureOf(dataSet, 'measure' in pane ? pane.measure : ''), dataSet.fields),
+    measure: shownMeasure(measureOf(dataSet, pane.measure), dataSet.fields),
     value,
-    part: isShare && part !== null ? String(part) : null,
-    outOf: isShare && outOf !== null ? String(outOf) : null,
+    part: part === null ? null : String(part),
+    outOf: outOf === null ? null : String(outOf),
     of: cellWords(pane, dataSet, address, context),
   };
 }
@@ -208,7 +206,6 @@ function cellWords(
 export interface RelatedRecords {
   /** The pane whose records these are: its fields, under its conditions. */
   readonly pane: string;
-  readonly dataSet: string;
   readonly noun: string;
   readonly table: TableBody;
   readonly key: string | null;
@@ -216,7 +213,6 @@ export interface RelatedRecords {
 }
 export interface OpenedRecord {
   readonly detail: DetailBody;
-  readonly dataSet: string;
   /** Records of other panes that refer to this one. */
   readonly related: readonly RelatedRecords[];
 }
@@ -238,7 +234,6 @@ export async function openRecord(
   const dataSet = pane && dataSets.get(pane.dataSet);
   if (!pane || !dataSet || dataSet.key === undefined) throw gone('what this record was opened from');
   const { key } = dataSet;
-  const names = shortNames(dashboard, dataSets);
   const asking = { doing: `opening ${dataSet.noun.one} ${from.key}`, signal };
   const shown = recordFields(pane, dashboard, dataSet);
   const plan = (
@@ -263,7 +258,6 @@ export async function openRecord(
   const [record = null] = records;
   const related = record === null ? [] : relatedTables(pane, dataSet, context);
   return {
-    dataSet: names.get(pane.dataSet) ?? '',
     detail: {
       kind: 'detail',
       fields: shown.map((name) => shownField(fieldOf(dataSet, name))),
@@ -282,7 +276,6 @@ export async function openRecord(
         const [found, total] = await Promise.all([runPlan(asked, asking), countRecords(asked, asking)]);
         return {
           pane: table.id,
-          dataSet: names.get(table.dataSet) ?? '',
           noun: other.noun.many,
           key: other.key ?? null,
           title: other.title ?? null,
@@ -316,17 +309,6 @@ function relatedTables(
     return [{ table, other, link }];
   });
 }
-
-/** What a pane keeps of its data set, whatever the scope. */
-const paneFilter = (pane: Pane, dataSet: DataSet, { clock, person }: Context): Filter =>
-  allOf(
-    [...(dataSet.keeping ? [dataSet.keeping] : []), ...ownConditions(pane, dataSet)].map((condition) =>
-      resolveCondition(condition, dataSet.fields, clock, { person }),
-    ),
-  );
-
-const fieldOf = ({ fields }: DataSet, name: string): Field =>
-  fields.find((field) => field.name === name) ?? { name, type: 'text' };
 
 function titleIn(
   record: readonly Cell[] | null,

@@ -1,33 +1,21 @@
-import { resolveCondition } from '#core/condition/resolve.ts';
-import type { DataSet } from '#core/dataset/schema.ts';
 import { relationOf } from '#core/flow/applies.ts';
-import { type Context, dataSetOf, type Picked, shortNames } from '#core/flow/context.ts';
-import { visibleCondition } from '#core/flow/offered.ts';
+import { type Context, dataSetNamed, type Picked } from '#core/flow/context.ts';
 import { linksOf } from '#core/flow/reach.ts';
 import { allOf } from '#core/plan/plan.ts';
 import { focusText } from '#core/scope/address.ts';
 import type { Focus } from '#core/scope/state.ts';
 import { runPlan } from '../records.ts';
-
-/** The condition that keeps what the panes of a dashboard can show of a data set, resolved; null where that is everything. */
-export function visibleFilter(id: string, dataSet: DataSet, { dashboard, clock, person }: Context) {
-  const visible = visibleCondition(dashboard, id, dataSet);
-  const given = { person };
-  return allOf([
-    dataSet.keeping ? resolveCondition(dataSet.keeping, dataSet.fields, clock, given) : null,
-    visible ? resolveCondition(visible, dataSet.fields, clock, given) : null,
-  ]);
-}
+import { visibleFilter } from './visible.ts';
 
 /** What one picked record is called and refers to; nothing where it is none that a pane can show, or cannot be read just now. */
 async function lookAt(focus: Focus, context: Context, signal?: AbortSignal): Promise<Picked> {
   const nothing: Picked = { names: {}, links: {} };
-  const dataSet = dataSetOf(focus.dataSet, context);
-  if (!dataSet?.key || focus.field !== dataSet.key || focus.value === null || focus.unit) return nothing;
-  const [id = ''] =
-    [...shortNames(context.dashboard, context.dataSets)].find(([, name]) => name === focus.dataSet) ?? [];
+  const named = dataSetNamed(focus.dataSet, context);
+  if (!named?.dataSet.key || focus.field !== named.dataSet.key || focus.value === null || focus.unit)
+    return nothing;
+  const { id, dataSet } = named;
   const links = linksOf(dataSet);
-  const fields = [...new Set([dataSet.title ?? dataSet.key, ...links.map(({ field }) => field)])];
+  const fields = [...new Set([dataSet.title ?? focus.field, ...links.map(({ field }) => field)])];
   const { relation, missing } = relationOf(dataSet, context);
   if (missing !== null || (fields.length === 1 && dataSet.title === undefined)) return nothing;
   try {
@@ -38,7 +26,7 @@ async function lookAt(focus: Focus, context: Context, signal?: AbortSignal): Pro
         zone: context.clock.zone,
         where: allOf([
           visibleFilter(id, dataSet, context),
-          { field: dataSet.key, test: { op: 'same', value: focus.value } },
+          { field: focus.field, test: { op: 'same', value: focus.value } },
         ]),
         fields,
         order: [],

@@ -110,7 +110,8 @@ export const shownField = (field: Field, label = labelOf(field)): ShownField => 
   ...(field.description === undefined ? {} : { description: field.description }),
 });
 
-function fieldOf(dataSet: DataSet, name: string): Field {
+/** A field of a data set by name; one that has gone is text. */
+export function fieldOf(dataSet: DataSet, name: string): Field {
   return dataSet.fields.find((field) => field.name === name) ?? { name, type: 'text' };
 }
 

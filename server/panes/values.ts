@@ -1,5 +1,5 @@
 import { resolveCondition } from '#core/condition/resolve.ts';
-import type { Field } from '#core/field/field.ts';
+import { placeInStates } from '#core/field/states.ts';
 import { type Cell, isNumeric } from '#core/field/value.ts';
 import { relationOf } from '#core/flow/applies.ts';
 import { type Context, testOf } from '#core/flow/context.ts';
@@ -9,7 +9,7 @@ import { allOf } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { runPlan } from '../records.ts';
 import { type ValueCounts, valueCounts } from '../value-counts.ts';
-import { visibleFilter } from './picked.ts';
+import { visibleFilter } from './visible.ts';
 
 /** Values that exist, with how many records each has under the other clauses; and for numbers their range. */
 export interface ClauseValues extends ValueCounts {
@@ -56,7 +56,9 @@ export async function clauseValues(
     const { values, ...found } = await valueCounts({ ...whole, field: field.name, find }, asking);
     return {
       ...found,
-      values: inStateOrder(values, field),
+      values: [...values].sort(
+        (a, b) => placeInStates(a.value, field.states) - placeInStates(b.value, field.states),
+      ),
       least: null,
       greatest: null,
       spread: [],
@@ -86,16 +88,4 @@ export async function clauseValues(
     greatest,
     spread: bins.map((bin, index) => ({ bin, count: String(spread.records[0]?.[index] ?? '0') })),
   };
-}
-
-/** The values with the states first, in the order that the analyst gave them. */
-function inStateOrder<Value extends { readonly value: Cell }>(
-  values: readonly Value[],
-  { states = [] }: Field,
-): Value[] {
-  const place = ({ value }: Value): number => {
-    const at = states.findIndex((state) => state.value === String(value));
-    return at < 0 ? states.length : at;
-  };
-  return [...values].sort((a, b) => place(a) - place(b));
 }

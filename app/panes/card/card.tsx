@@ -44,11 +44,7 @@ function Against({ body: { measure, now, before, beforeWords }, clock }: { body:
   const size = difference.by.replace('-', '');
   const amount = isPercent
     ? `${formatNumber(new Big(size).times(100).toFixed(), 1)} points`
-    : formatCell(
-        size,
-        { ...measure, format: measure.format?.kind === 'date' ? undefined : measure.format },
-        clock,
-      );
+    : formatCell(size, measure, clock);
   const isGood =
     measure.good === undefined || difference.direction === 'same'
       ? null

@@ -1,21 +1,17 @@
 import { type ColumnDef, getCoreRowModel, useReactTable } from '@tanstack/react-table';
-import { Columns3, Download } from 'lucide-react';
 import { useMemo } from 'react';
 import { useLocation } from 'react-router';
 import type { Cell } from '#core/field/value.ts';
 import type { TableBody } from '#core/pane/result.ts';
 import type { TablePane } from '#core/pane/schema.ts';
-import { withTable } from '#core/scope/change.ts';
+import { sortedBy, withTable } from '#core/scope/change.ts';
 import type { Focus, TableView as TableViewState } from '#core/scope/state.ts';
 import { useDesk } from '../../desk/desk-context.ts';
-import { Button, IconButton } from '../../ui/button.tsx';
-import { ColumnList } from '../../ui/column-list.tsx';
-import { Popover } from '../../ui/popover.tsx';
-import { SaveLinks } from '../../ui/save-links.tsx';
 import { Empty } from '../empty.tsx';
 import { Grid } from './grid.tsx';
 import { Pager } from './pager.tsx';
 import { Search } from './search.tsx';
+import { ColumnsTool, DownloadTool } from './tools.tsx';
 
 type Row = readonly Cell[];
 
@@ -62,9 +58,7 @@ export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) 
       : null;
   const picked = scope.focus.find((focus) => focus.dataSet === short && focus.field === dataSet?.key)?.value;
   const sortBy = (field: string, add: boolean): void => {
-    const now = order.find(({ by }) => by === field);
-    const next = { by: field, descending: now ? !now.descending : false };
-    change({ page: 1, order: add ? [...order.filter(({ by }) => by !== field), next] : [next] });
+    change({ page: 1, order: sortedBy(order, field, add) });
   };
   return (
     <div className="flex min-h-0 flex-1 flex-col gap-2">
@@ -76,41 +70,19 @@ export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) 
         />
         <span className="flex-1" />
         <div className="tools">
-          <Popover
-            label="Download"
-            trigger={
-              <IconButton name={`Download ${pane.title}`}>
-                <Download className="size-4" />
-              </IconButton>
+          <DownloadTool
+            name={`Download ${pane.title}`}
+            what={`All ${body.noun.many} of this table`}
+            hrefOf={(format) =>
+              `/view/${view.id}/save${search ? `${search}&` : '?'}_pane=${pane.id}&_as=${format}${view.draft ? '&_draft=1' : ''}`
             }
-          >
-            <SaveLinks
-              what={`All ${body.noun.many} of this table`}
-              hrefOf={(format) =>
-                `/view/${view.id}/save${search ? `${search}&` : '?'}_pane=${pane.id}&_as=${format}${view.draft ? '&_draft=1' : ''}`
-              }
-            />
-          </Popover>
-          <Popover
-            label="Columns"
-            trigger={
-              <IconButton name="Choose columns">
-                <Columns3 className="size-4" />
-              </IconButton>
-            }
-          >
-            <h3 className="mb-2 text-small text-slate">Columns shown</h3>
-            <ColumnList
-              offered={body.fields.filter(({ name }) => pane.columns.some(({ field }) => field === name))}
-              chosen={columns.flatMap(({ id }) => (id ? [id] : []))}
-              onChange={(names) => names.length > 0 && change({ columns: names })}
-            />
-            {shownNow.columns && (
-              <Button className="mt-3" onClick={() => change({ columns: undefined })}>
-                Reset
-              </Button>
-            )}
-          </Popover>
+          />
+          <ColumnsTool
+            offered={body.fields.filter(({ name }) => pane.columns.some(({ field }) => field === name))}
+            shown={columns.flatMap(({ id }) => (id ? [id] : []))}
+            onChange={(names) => change({ columns: names })}
+            onReset={shownNow.columns ? () => change({ columns: undefined }) : null}
+          />
         </div>
       </div>
       {body.total === '0' && !shownNow.search ? (

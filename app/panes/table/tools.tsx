@@ -1,0 +1,68 @@
+import { Columns3, Download } from 'lucide-react';
+import type { ShownField } from '#core/pane/shape.ts';
+import { Button, IconButton } from '../../ui/button.tsx';
+import { ColumnList } from '../../ui/column-list.tsx';
+import { Popover } from '../../ui/popover.tsx';
+import { SaveLinks } from '../../ui/save-links.tsx';
+
+/** Offers the records of a list as files. */
+export function DownloadTool({
+  name,
+  what,
+  hrefOf,
+}: {
+  /** Of the button, for those who do not see it. */
+  name: string;
+  what: string;
+  hrefOf: (format: string) => string;
+}) {
+  return (
+    <Popover
+      label="Download"
+      trigger={
+        <IconButton name={name}>
+          <Download className="size-4" />
+        </IconButton>
+      }
+    >
+      <SaveLinks what={what} hrefOf={hrefOf} />
+    </Popover>
+  );
+}
+
+/** Chooses which columns are shown, and their order. */
+export function ColumnsTool({
+  offered,
+  shown,
+  onChange,
+  onReset,
+}: {
+  offered: readonly Pick<ShownField, 'name' | 'label'>[];
+  shown: readonly string[];
+  onChange: (names: string[]) => void;
+  /** Back to those that the list has by itself; null where it shows them. */
+  onReset: (() => void) | null;
+}) {
+  return (
+    <Popover
+      label="Columns"
+      trigger={
+        <IconButton name="Choose columns">
+          <Columns3 className="size-4" />
+        </IconButton>
+      }
+    >
+      <h3 className="mb-2 text-small text-slate">Columns shown</h3>
+      <ColumnList
+        offered={offered}
+        chosen={[...shown]}
+        onChange={(names) => names.length > 0 && onChange(names)}
+      />
+      {onReset && (
+        <Button className="mt-3" onClick={onReset}>
+          Reset
+        </Button>
+      )}
+    </Popover>
+  );
+}

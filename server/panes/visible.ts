@@ -1,0 +1,30 @@
+import { type Filter, resolveCondition } from '#core/condition/resolve.ts';
+import type { Condition } from '#core/condition/schema.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { Context } from '#core/flow/context.ts';
+import { ownConditions, visibleCondition } from '#core/flow/offered.ts';
+import type { Pane } from '#core/pane/schema.ts';
+import { allOf } from '#core/plan/plan.ts';
+
+/* What of a data set may be seen at all, whatever the scope: under its own condition, always. */
+
+const always = (
+  conditions: readonly Condition[],
+  dataSet: DataSet,
+  { clock, person }: Pick<Context, 'clock' | 'person'>,
+): Filter =>
+  allOf(
+    [...(dataSet.keeping ? [dataSet.keeping] : []), ...conditions].map((condition) =>
+      resolveCondition(condition, dataSet.fields, clock, { person }),
+    ),
+  );
+
+/** What a pane keeps of its data set. */
+export const paneFilter = (pane: Pane, dataSet: DataSet, context: Context): Filter =>
+  always(ownConditions(pane, dataSet), dataSet, context);
+
+/** What any of the panes of a dashboard can show of a data set. */
+export function visibleFilter(id: string, dataSet: DataSet, context: Context): Filter {
+  const visible = visibleCondition(context.dashboard, id, dataSet);
+  return always(visible ? [visible] : [], dataSet, context);
+}
