@@ -101,6 +101,9 @@ test('a card opens the records behind it, and they count to it', async ({ browse
   );
   await page.keyboard.press('Escape');
   await expect(sheet).toContainText(`1 – 25 of ${shown} sailings`);
+  await page.keyboard.press('Escape');
+  await expect(sheet).toHaveCount(0);
+  await expect(number).toBeFocused();
   await page.goBack();
   await page.context().close();
 });

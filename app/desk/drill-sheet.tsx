@@ -1,7 +1,7 @@
 import { type ColumnDef, getCoreRowModel, useReactTable } from '@tanstack/react-table';
 import { X } from 'lucide-react';
 import { Dialog } from 'radix-ui';
-import { useEffect, useMemo, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { useFetcher, useLocation } from 'react-router';
 import type { Cell } from '#core/field/value.ts';
 import { formatCell, formatNumber } from '#core/format/format.ts';
@@ -15,6 +15,7 @@ import { Pager } from '../panes/table/pager.tsx';
 import { Search } from '../panes/table/search.tsx';
 import { ColumnsTool, DownloadTool } from '../panes/table/tools.tsx';
 import { IconButton } from '../ui/button.tsx';
+import { isFocusFree } from '../ui/focus.ts';
 import { ProblemMessage } from '../ui/message.tsx';
 import { useDesk } from './desk-context.ts';
 import { type Drill, drillToText } from './drill-address.ts';
@@ -29,6 +30,8 @@ export function DrillSheet({
   go: (steps: readonly Drill[]) => void;
   page: string;
 }) {
+  // Where the work goes on once this is closed: the number or record that it was opened from.
+  const openedFrom = useRef(document.activeElement);
   const top = drills.at(-1);
   if (!top) return null;
   return (
@@ -37,6 +40,10 @@ export function DrillSheet({
         <Dialog.Content
           className="appear fixed inset-y-0 right-0 z-40 flex w-[min(46rem,100vw)] flex-col [--ground:var(--sheet)] border-l border-line bg-sheet text-ink shadow-[-12px_0_32px_rgb(0_0_0/0.14)]"
           onInteractOutside={(event) => event.preventDefault()}
+          onCloseAutoFocus={(event) => {
+            event.preventDefault();
+            if (isFocusFree() && openedFrom.current instanceof HTMLElement) openedFrom.current.focus();
+          }}
           onEscapeKeyDown={(event) => {
             event.preventDefault();
             go(drills.slice(0, -1));

@@ -172,7 +172,7 @@ function ClauseRow({
                   onChange(rest);
                 }}
               >
-                Start with {words(undefined)}
+                Start with nothing chosen
               </Button>
             )}
           </div>
