@@ -1,12 +1,11 @@
 import { z } from 'zod';
-import { type Filter, resolveCondition } from '#core/condition/resolve.ts';
+import type { Filter } from '#core/condition/resolve.ts';
 import { keyAndTitle } from '#core/dataset/naming.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Field } from '#core/field/field.ts';
 import type { Cell } from '#core/field/value.ts';
 import { relationOf } from '#core/flow/applies.ts';
 import type { Context } from '#core/flow/context.ts';
-import { ownConditions, recordFields } from '#core/flow/offered.ts';
+import { recordFields } from '#core/flow/offered.ts';
 import { counterpart } from '#core/flow/reach.ts';
 import { formatCell, formatUnit } from '#core/format/format.ts';
 import { measureOf } from '#core/measure/plan.ts';
