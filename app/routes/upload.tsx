@@ -4,6 +4,7 @@ import { z } from 'zod';
 import { FileReading } from '#core/dataset/upload.ts';
 import { FieldName } from '#core/field/field.ts';
 import { fieldTypes } from '#core/field/types.ts';
+import { forms } from '#core/kept/forms.ts';
 import { type Problem, problemOf } from '#core/problem/problem.ts';
 import { guardedAction, guardedLoader, type Signed } from '#server/guard.ts';
 import { note } from '#server/store/audit.ts';
@@ -41,6 +42,8 @@ const Asked = z.discriminatedUnion('what', [
       .array(z.object({ name: FieldName, type: z.enum(fieldTypes) }))
       .min(1)
       .max(1600),
+    forms: z.record(FieldName, z.enum(forms)).optional(),
+    units: z.record(FieldName, z.string().max(4)).optional(),
   }),
   z.object({ what: z.literal('later'), ...File, into: z.uuid(), how: z.enum(['replace', 'add']) }),
 ]);

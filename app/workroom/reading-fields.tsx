@@ -1,4 +1,6 @@
 import { encodings, type FileReading } from '#core/dataset/upload.ts';
+import { formatNumber } from '#core/format/format.ts';
+import type { SeenFile } from '#server/uploads/look.ts';
 import { SelectField, TextField } from '../ui/field.tsx';
 import { Section } from '../ui/page.tsx';
 
@@ -19,9 +21,11 @@ const quotes = [
 export function ReadingFields({
   reading,
   sheets = [],
+  lists = [],
   onRead,
 }: {
   reading: FileReading;
+  lists?: SeenFile['lists'];
   sheets?: readonly string[] | undefined;
   onRead: (reading: FileReading) => void;
 }) {
@@ -53,6 +57,25 @@ export function ReadingFields({
         </div>
       </Section>
     );
+  if (reading.kind === 'json' && lists.length > 0) {
+    const at = JSON.stringify(reading.at ?? []);
+    return (
+      <Section title="How it is read" note="Found out from the file; correct what is wrong.">
+        <SelectField
+          label="The records are"
+          value={at}
+          onChange={({ target }) => onRead({ kind: 'json', at: JSON.parse(target.value) as string[] })}
+        >
+          {lists.map((list) => (
+            <option key={JSON.stringify(list.at)} value={JSON.stringify(list.at)}>
+              the {formatNumber(String(list.records))} in {list.at.join(' › ')}
+            </option>
+          ))}
+          <option value="[]">the file as a whole, which is one</option>
+        </SelectField>
+      </Section>
+    );
+  }
   if (reading.kind !== 'delimited')
     return (
       <Section title="How it is read">
@@ -94,11 +117,28 @@ export function ReadingFields({
           <option value="names">names the fields</option>
           <option value="record">is a record</option>
         </SelectField>
+        <TextField
+          key={reading.skip}
+          label="Lines above that"
+          hint="Titles, which are left out."
+          type="number"
+          min={0}
+          max={1000}
+          defaultValue={reading.skip ?? 0}
+          onBlur={({ target }) => {
+            const skip = Math.trunc(target.valueAsNumber);
+            if (skip >= 0 && skip <= 1000 && skip !== (reading.skip ?? 0)) onRead({ ...reading, skip });
+          }}
+        />
         <SelectField
           label="Encoding"
           value={reading.encoding ?? 'utf-8'}
           onChange={({ target }) =>
-            onRead({ ...reading, encoding: encodings.find((each) => each === target.value) ?? 'utf-8' })
+            // What was found in letters read wrongly is found again.
+            onRead({
+              kind: 'delimited',
+              encoding: encodings.find((each) => each === target.value) ?? 'utf-8',
+            })
           }
         >
           {encodings.map((encoding) => (

@@ -3,9 +3,10 @@ import { useFetcher } from 'react-router';
 import type { FileReading } from '#core/dataset/upload.ts';
 import { type FieldType, fieldTypes } from '#core/field/types.ts';
 import { formatNumber } from '#core/format/format.ts';
+import { formWords } from '#core/kept/forms.ts';
 import type { Problem } from '#core/problem/problem.ts';
 import { capital } from '#core/words/capital.ts';
-import type { SeenFile } from '#server/uploads/look.ts';
+import type { SeenField, SeenFile } from '#server/uploads/look.ts';
 import { Button } from '../ui/button.tsx';
 import { SelectField, TextField } from '../ui/field.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
@@ -70,7 +71,21 @@ function Seen({
   const [noun, setNoun] = useState({ one: 'record', many: 'records' });
   const [types, setTypes] = useState<Record<string, FieldType>>({});
   const accepting = useFetcher<{ problem: Problem }>();
-  const typeOf = (field: SeenFile['fields'][number]): FieldType => types[field.name] ?? field.type;
+  const [asWritten, setAsWritten] = useState<ReadonlySet<string>>(new Set());
+  const formOf = ({ name, form }: SeenField) => (asWritten.has(name) ? undefined : form);
+  const typeOf = (field: SeenField): FieldType =>
+    types[field.name] ?? (field.form && asWritten.has(field.name) ? 'text' : field.type);
+  const formed = seen.fields.flatMap((field) => {
+    const form = formOf(field);
+    return form && typeOf(field) === field.type ? [{ name: field.name, ...form }] : [];
+  });
+  const leaveAsWritten = (name: string, leave: boolean): void => {
+    const next = new Set(asWritten);
+    if (leave) next.add(name);
+    else next.delete(name);
+    setAsWritten(next);
+    setTypes(Object.fromEntries(Object.entries(types).filter(([each]) => each !== name)));
+  };
   const accept = (): void => {
     const about = { file, reading: seen.reading };
     void accepting.submit(
@@ -84,6 +99,10 @@ function Seen({
               name,
               noun,
               fields: seen.fields.map((field) => ({ name: field.name, type: typeOf(field) })),
+              forms: Object.fromEntries(formed.map((each) => [each.name, each.form])),
+              units: Object.fromEntries(
+                formed.flatMap((each) => (each.unit ? [[each.name, each.unit]] : [])),
+              ),
             },
       ),
       { method: 'post', action: '/workroom/upload', encType: 'application/json' },
@@ -154,7 +173,7 @@ function Seen({
       )}
       <div className="grid gap-x-10 gap-y-6 xl:grid-cols-[minmax(0,34rem)_minmax(0,1fr)]">
         <div className="flex min-w-0 flex-col gap-6">
-          <ReadingFields reading={seen.reading} sheets={seen.sheets} onRead={onRead} />
+          <ReadingFields reading={seen.reading} sheets={seen.sheets} lists={seen.lists} onRead={onRead} />
           <Rejected rejected={seen.rejected} total={seen.total} />
           <Section title="Fields" note="Types are those of every record, not of the first few.">
             <table className="w-full text-left">
@@ -172,6 +191,28 @@ function Seen({
                   <tr key={field.name} className="border-b border-hair align-top">
                     <td className="max-w-52 py-1 pr-3 font-mono text-small break-words">
                       {field.name}
+                      {field.form && (
+                        <span className="block font-sans text-slate">
+                          {formed.some(({ name }) => name === field.name)
+                            ? `Read as ${formWords[field.form.form]}.`
+                            : 'As it is written.'}{' '}
+                          <button
+                            type="button"
+                            disabled={into !== ''}
+                            className="text-accent underline disabled:text-muted disabled:no-underline"
+                            onClick={() =>
+                              leaveAsWritten(
+                                field.name,
+                                formed.some(({ name }) => name === field.name),
+                              )
+                            }
+                          >
+                            {formed.some(({ name }) => name === field.name)
+                              ? 'Leave it as text'
+                              : `Read as ${formWords[field.form.form]}`}
+                          </button>
+                        </span>
+                      )}
                       {field.nearly && (
                         <span className="block font-sans text-slipping">
                           All but {formatNumber(String(field.nearly.others))} are {field.nearly.type}: such as

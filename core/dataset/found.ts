@@ -7,7 +7,7 @@ export interface FoundColumn {
   /** As the source names it: "numeric(10,2)". */
   readonly sourceType: string;
   readonly type: FieldType;
-  readonly read?: 'text' | 'utc' | undefined;
+  readonly read?: 'text' | 'utc' | 'whole' | undefined;
   readonly mayBeBlank: boolean;
   readonly comment: string | null;
 }

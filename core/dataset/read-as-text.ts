@@ -3,7 +3,25 @@ import type { World } from '#core/step/kind.ts';
 import { unreadName } from '#core/step/kinds/fields.ts';
 import { startOf, withOutcome } from '#core/step/plan.ts';
 import type { Step } from '#core/step/schema.ts';
-import type { DataSet } from './schema.ts';
+import type { Column, DataSet, Request } from './schema.ts';
+
+/** A column as text: written out where the source has it otherwise; a moment without a zone stays one in UTC. */
+const written = (column: Column): Column => ({
+  ...column,
+  type: 'text',
+  read: column.read === 'utc' ? 'utc' : 'text',
+});
+
+/** The request with the column of one name as text, which may be one that a look-up takes. */
+function withText(request: Exclude<Request, { kind: 'of' }>, name: string): Request {
+  const isSql = request.kind === 'sql' || request.kind === 'table';
+  const asText = (column: Column): Column =>
+    column.name !== name ? column : isSql ? written(column) : { ...column, type: 'text' };
+  const columns = request.columns.map(asText);
+  if (request.kind !== 'table') return { ...request, columns } as Request;
+  const lookUps = request.lookUps.map((each) => ({ ...each, take: each.take.map(asText) }));
+  return { ...request, columns, lookUps };
+}
 
 /**
  * The data set with a field of its request taken as text, and read as the type that it had by a first step: what cannot be
@@ -21,12 +39,7 @@ export function readAsText(dataSet: DataSet, name: string, world: World): DataSe
   return withOutcome(
     {
       ...dataSet,
-      request: {
-        ...request,
-        columns: request.columns.map((column) =>
-          column.name === name ? { ...column, type: 'text' as const } : column,
-        ),
-      } as DataSet['request'],
+      request: withText(request, name),
       start: start.map((each) => (each.name === name ? { ...each, type: 'text' as const } : each)),
       steps: [read, ...steps],
     },

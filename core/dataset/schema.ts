@@ -3,6 +3,7 @@ import { Condition } from '#core/condition/schema.ts';
 import { Field, FieldName } from '#core/field/field.ts';
 import { fieldTypes } from '#core/field/types.ts';
 import { AnswerFormat, HttpCall, Paging } from '#core/http/schema.ts';
+import { forms } from '#core/kept/forms.ts';
 import { Keep } from '#core/kept/schema.ts';
 import { LineFormat, timeFormats } from '#core/log/schema.ts';
 import { Measure } from '#core/measure/schema.ts';
@@ -15,7 +16,7 @@ const identifier = z
   .refine((name) => !name.includes('\0'), 'no NUL characters');
 
 /** How a source column becomes a field's type where the two differ. */
-const reads = ['text', 'utc', 'number'] as const;
+const reads = ['text', 'utc', 'number', 'whole'] as const;
 
 export const Column = z.object({
   column: identifier,
@@ -88,7 +89,12 @@ export const Request = z.discriminatedUnion('kind', [
     columns: z.array(Column).max(0),
   }),
   /** Records of files that were uploaded: always kept, and never asked for anywhere else. */
-  z.object({ kind: z.literal('upload'), columns: z.array(Column).max(0) }),
+  z.object({
+    kind: z.literal('upload'),
+    columns: z.array(Column).max(0),
+    /** Fields whose texts are written in a form of their own, which later files are read by too. */
+    forms: z.record(FieldName, z.enum(forms)).optional(),
+  }),
 ]);
 export type Request = z.infer<typeof Request>;
 

@@ -9,9 +9,12 @@ export const FileReading = z.discriminatedUnion('kind', [
     delimiter: z.string().min(1).max(4).optional(),
     quote: z.string().max(1).optional(),
     header: z.boolean().optional(),
+    /** Lines above the header or the first record, which are titles. */
+    skip: z.int().min(0).max(1000).optional(),
     encoding: z.enum(encodings).optional(),
   }),
-  z.object({ kind: z.literal('json') }),
+  /** `at`: the names that lead to the list of records in a document; none: the document is the records. */
+  z.object({ kind: z.literal('json'), at: z.array(z.string().max(500)).max(10).optional() }),
   z.object({ kind: z.literal('parquet') }),
   /** A sheet of a spreadsheet, and the number of the row that names its fields. */
   z.object({

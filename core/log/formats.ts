@@ -5,7 +5,7 @@ import type { LineFormat } from './schema.ts';
 const common = String.raw`^(?P<host>\S+) (?P<ident>\S+) (?P<user>\S+) \[(?P<time>[^\]]+)\] "(?P<method>[A-Z]+) (?P<path>\S+)(?: (?P<protocol>[^" ]+))?" (?P<status>\d{3}) (?P<bytes>\d+|-)`;
 
 /** RFC 5424, section 6: version 1, with its structured data as one text. */
-const syslog = String.raw`^<(?P<priority>\d{1,3})>1 (?P<time>\S+) (?P<host>\S+) (?P<app>\S+) (?P<process>\S+) (?P<message_id>\S+) (?P<data>-|(?:\[(?:[^\]\\"]|\\.|"(?:[^"\\]|\\.)*")*\])+)(?: (?:\x{FEFF})?(?P<message>.*))?$`;
+const syslog = String.raw`^<(?P<priority>\d{1,3})>1 (?P<time>\S+) (?P<host>\S+) (?P<app>\S+) (?P<process>\S+) (?P<message_id>\S+) (?P<data>-|(?:\[(?:[^\]\\"]|\\.|"(?:[^"\\]|\\.)*")*\])+)(?: (?:\x{FEFF})?(?P<message>(?s:.*)))?$`;
 
 /** The pattern of a format that is one; null for those that are read in another way. */
 export function patternOf(format: LineFormat): string | null {
@@ -49,6 +49,16 @@ const looksLike: readonly [LineFormat, RegExp][] = [
   [{ kind: 'pairs' }, /^(?=.*=)(?:[\w.\-/]+=(?:"(?:[^"\\]|\\.)*"|\S*)(?:\s+|$)){2,}$/],
 ];
 
+/** Lines of delimited values that go on over a line end have fewer values; so many of them at least are whole. */
+const delimitedShare = 0.85;
+
+/** The number that comes most often, and how often. */
+function mostOften(numbers: readonly number[]): [number, number] | [] {
+  const times = new Map<number, number>();
+  for (const each of numbers) times.set(each, (times.get(each) ?? 0) + 1);
+  return [...times].sort(([, a], [, b]) => b - a)[0] ?? [];
+}
+
 /** The format that most of some lines seem to be in; a pattern that takes each line whole where none fits. */
 export function guessFormat(lines: readonly string[]): LineFormat {
   const [best] = looksLike
@@ -56,13 +66,14 @@ export function guessFormat(lines: readonly string[]): LineFormat {
     .sort((a, b) => b.count - a.count);
   if (best && best.count * 2 > lines.length) return best.format;
   for (const delimiter of ['\t', '|', ';', ',']) {
-    const counts = lines.map((line) => line.split(delimiter).length);
-    const [first = 1] = counts;
-    if (first > 2 && counts.every((count) => count === first))
+    // What stands in quotes is one value, whatever is in it.
+    const counts = lines.map((line) => line.replace(/"(?:[^"]|"")*"/g, '').split(delimiter).length);
+    const [values = 0, agreeing = 0] = mostOften(counts);
+    if (values > 2 && agreeing >= lines.length * delimitedShare)
       return {
         kind: 'delimited',
         delimiter,
-        names: Array.from({ length: first }, (_, at) => `field_${at + 1}`),
+        names: Array.from({ length: values }, (_, at) => `field_${at + 1}`),
       };
   }
   return { kind: 'pattern', pattern: '^(?<line>.*)$' };

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 
-/** How the moment in a text is written: ISO 8601, as web servers write it, without a zone (taken as UTC), or since 1970. */
-export const timeFormats = ['iso', 'clf', 'local', 'seconds', 'milliseconds'] as const;
+/** How the moment in a text is written: ISO 8601, as web servers write it, with UTC or GMT behind it, without a zone (taken as UTC), or since 1970. */
+export const timeFormats = ['iso', 'clf', 'utc', 'local', 'seconds', 'milliseconds'] as const;
 export type TimeFormat = (typeof timeFormats)[number];
 
 /** How a line of a log becomes a record. */

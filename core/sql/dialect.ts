@@ -17,7 +17,7 @@ export interface Dialect {
   /** A placeholder with its cast, such as `$1::numeric`. */
   placeholder(index: number, value: BoundValue): string;
   /** A source column read as a field's type, where the column's own type differs. */
-  read(column: Sql, how: 'text' | 'utc' | 'number'): Sql;
+  read(column: Sql, how: 'text' | 'utc' | 'number' | 'whole'): Sql;
   /** The start of the calendar unit that holds a date or instant: a date, or an instant for hours. */
   periodStart(value: Sql, type: FieldType, unit: Unit, zone: string, span?: InstantSpan): Sql;
   /** Text with the differences of case removed. */

@@ -31,7 +31,9 @@ function boundType({ type, value }: BoundValue): string {
   if (type !== 'decimal' || typeof value !== 'string') return columnType(type);
   const [whole = '', part = ''] = value.replace(/^[+-]/, '').split('.');
   const digits = whole.length + part.length;
-  return digits > 38 ? 'DOUBLE' : columnType('decimal', part.length, Math.max(1, digits));
+  return digits > 38 || !/\d/.test(value)
+    ? 'DOUBLE'
+    : columnType('decimal', part.length, Math.max(1, digits));
 }
 
 type Span = InstantSpan | undefined;
@@ -79,6 +81,8 @@ export const duckdb: Dialect = {
         return column;
       case 'number':
         return sql`CAST(${column} AS DECIMAL(38, 9))`;
+      case 'whole':
+        return sql`CAST(${column} AS BIGINT)`;
     }
   },
   periodStart(value, type, unit, zone, span) {

@@ -37,6 +37,8 @@ export const postgres: Dialect = {
         return sql`(${column} AT TIME ZONE 'UTC')`;
       case 'number':
         return sql`${column}::numeric`;
+      case 'whole':
+        return sql`${column}::bigint`;
     }
   },
   periodStart(value, type, unit, zone) {

@@ -5,9 +5,11 @@ import { ProblemError } from '#core/problem/problem.ts';
 import type { Dialect } from './dialect.ts';
 import { type BoundValue, checkedText, identifier, join, listed, type Sql, sql } from './fragment.ts';
 
-const columnSql = (of: Sql, { column, name, read }: Column, dialect: Pick<Dialect, 'read'>): Sql => {
+const columnSql = (of: Sql, { column, name, type, read }: Column, dialect: Pick<Dialect, 'read'>): Sql => {
   const value = sql`${of}.${identifier(column)}`;
-  return sql`${read ? dialect.read(value, read) : value} AS ${identifier(name)}`;
+  const asRead = read ? dialect.read(value, read) : value;
+  const isMomentAsText = read === 'utc' && type === 'text';
+  return sql`${isMomentAsText ? dialect.read(asRead, 'text') : asRead} AS ${identifier(name)}`;
 };
 
 /**

@@ -1,18 +1,10 @@
 import { type DuckDBType, DuckDBTypeId, type DuckDBValue } from '@duckdb/node-api';
+import { instantText } from '#core/field/instant.ts';
 import type { Cell } from '#core/field/value.ts';
 
 /** Decimals without the zeros that only their column's scale gives them. */
 const trimmed = (text: string): string =>
   text.includes('.') ? text.replace(/0+$/, '').replace(/\.$/, '') : text;
-
-/** A UTC timestamp in microseconds as ISO 8601, with as many digits of the second as it needs. */
-export function instantText(micros: bigint): string {
-  const seconds = micros >= 0n ? micros / 1_000_000n : -((-micros + 999_999n) / 1_000_000n);
-  const rest = micros - seconds * 1_000_000n;
-  const whole = new Date(Number(seconds) * 1000).toISOString().slice(0, 19);
-  const part = rest === 0n ? '' : `.${String(rest).padStart(6, '0').replace(/0+$/, '')}`;
-  return `${whole}${part}Z`;
-}
 
 function cellOf(value: DuckDBValue, type: DuckDBTypeId): Cell {
   if (value === null) return null;

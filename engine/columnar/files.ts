@@ -1,8 +1,13 @@
+import { createReadStream } from 'node:fs';
+import { createInterface } from 'node:readline';
 import { DuckDBListValue } from '@duckdb/node-api';
 import type { FileReading, RejectedRecord } from '#core/dataset/upload.ts';
+import type { FieldType } from '#core/field/types.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { exactJson, mayLoseDigits } from './exact-json.ts';
+import { type FoundList, findLists, writeList } from './json-lists.ts';
 import { literalText, nameText } from './quote.ts';
+import { titleLines } from './title-lines.ts';
 import type { SegmentWriter } from './writer.ts';
 
 /** How many records could not be read, and the first of them. */
@@ -14,6 +19,12 @@ export interface Rejected {
 /** How a file was staged. */
 export interface StagedFile {
   readonly reading: FileReading;
+  /** The lists of records that a JSON document holds, the longest first. */
+  readonly lists?: readonly FoundList[];
+  /** The types that the file itself says. */
+  readonly types?: ReadonlyMap<string, FieldType>;
+  /** Fields of JSON whose values are written as texts: what looks like a number there is none. */
+  readonly quoted?: ReadonlySet<string>;
   /** What could not be read; known once all records have been gone through. */
   readonly rejected: () => Promise<Rejected>;
 }
@@ -24,6 +35,8 @@ const mostExamples = 20;
 /** A line or JSON record longer than this is refused, so that one record cannot take all memory. */
 const longestRecord = 4 * 1024 * 1024;
 const mostColumns = 1600;
+/** So many records of JSON say which of its fields are texts. */
+const typesFrom = 5_000;
 
 const refused = (why: string, mend: string): ProblemError =>
   new ProblemError({ code: 'bad-request', doing: 'reading the file', why, mend });
@@ -42,7 +55,7 @@ export async function stageFile(
       case 'delimited':
         return await stageDelimited(writer, file, reading);
       case 'json':
-        return await stageJson(writer, file);
+        return await stageJson(writer, file, reading);
       case 'parquet':
         return await stageParquet(writer, file);
       case 'sheet':
@@ -63,10 +76,12 @@ export async function stageFile(
 type Delimited = Extract<FileReading, { kind: 'delimited' }>;
 
 async function stageDelimited(writer: SegmentWriter, file: string, asked: Delimited): Promise<StagedFile> {
+  const skip = asked.skip ?? (await titleLines(file, asked.encoding ?? 'utf-8'));
   const said = [
     ...(asked.delimiter === undefined ? [] : [`delim = ${literalText(asked.delimiter)}`]),
     ...(asked.quote === undefined ? [] : [`quote = ${literalText(asked.quote)}`]),
     ...(asked.header === undefined ? [] : [`header = ${asked.header}`]),
+    ...(skip === 0 ? [] : [`skip = ${skip}`]),
     ...(asked.encoding === undefined ? [] : [`encoding = ${literalText(asked.encoding)}`]),
   ];
   const size = `max_line_size = ${longestRecord}, buffer_size = ${2 * longestRecord}`;
@@ -80,11 +95,12 @@ async function stageDelimited(writer: SegmentWriter, file: string, asked: Delimi
     // That no quote was seen at the beginning does not say that none comes: the usual one costs nothing.
     quote: asked.quote ?? (found[1] === '(empty)' ? '"' : String(found[1] ?? '"')),
     header: asked.header ?? found[2] === true,
+    skip,
     encoding: asked.encoding ?? 'utf-8',
   };
   await writer.stage(
     `SELECT * FROM read_csv(${literalText(file)}, all_varchar = true, ${size}, delim = ${literalText(reading.delimiter ?? ',')},
-      quote = ${literalText(reading.quote || '\u0007')}, header = ${reading.header}, encoding = ${literalText(reading.encoding ?? 'utf-8')},
+      quote = ${literalText(reading.quote || '\u0007')}, header = ${reading.header}, skip = ${skip}, encoding = ${literalText(reading.encoding ?? 'utf-8')},
       store_rejects = true, rejects_table = 'rejected', rejects_scan = 'rejecting', rejects_limit = 0)`,
   );
   return { reading, rejected: () => rejectedLines(writer) };
@@ -106,9 +122,46 @@ async function rejectedLines(writer: SegmentWriter): Promise<Rejected> {
   };
 }
 
+type Json = Extract<FileReading, { kind: 'json' }>;
+
+/** A document that holds its records in a list is read from there, unless somebody says otherwise. */
+async function stageJson(writer: SegmentWriter, file: string, asked: Json): Promise<StagedFile> {
+  const lists = await findLists(file);
+  const at = asked.at ?? lists[0]?.at ?? [];
+  let records = file;
+  if (at.length > 0) {
+    records = writer.place('list.ndjson');
+    await writeList(file, at, records);
+  }
+  return { ...(await stageRecords(writer, records)), reading: { kind: 'json', at: [...at] }, lists };
+}
+
+/** The lines that cannot be read as JSON, and why. */
+async function unreadLines(file: string): Promise<RejectedRecord[]> {
+  const unread: RejectedRecord[] = [];
+  let line = 0;
+  const lines = createInterface({ input: createReadStream(file), crlfDelay: Number.POSITIVE_INFINITY });
+  for await (const text of lines) {
+    line += 1;
+    if (text.trim() === '') continue;
+    try {
+      const value: unknown = JSON.parse(text);
+      if (typeof value === 'object' && value !== null && !Array.isArray(value)) continue;
+      unread.push({ line, text: text.slice(0, 300), why: 'it is a bare value, not a record' });
+    } catch (thrown) {
+      unread.push({ line, text: text.slice(0, 300), why: (thrown as Error).message.slice(0, 200) });
+    }
+    if (unread.length === mostExamples) break;
+  }
+  return unread;
+}
+
 /** JSON: one array of records, one record, or records one after the other. Values that are records or lists stay JSON. */
-async function stageJson(writer: SegmentWriter, file: string): Promise<StagedFile> {
-  const records = `read_json_objects(${literalText(file)}, format = 'auto', maximum_object_size = ${longestRecord})`;
+async function stageRecords(
+  writer: SegmentWriter,
+  file: string,
+): Promise<Pick<StagedFile, 'rejected' | 'quoted'>> {
+  const records = `read_json_objects(${literalText(file)}, format = 'auto', maximum_object_size = ${longestRecord}, ignore_errors = true)`;
   // What it begins with tells, without reading it through once more.
   const isObject = `starts_with(ltrim(json::VARCHAR), '{')`;
   // Records of one make share their list of keys, so that there are few lists however many records there are.
@@ -159,29 +212,44 @@ async function stageJson(writer: SegmentWriter, file: string): Promise<StagedFil
           SELECT json_extract_string(${isExact ? 'json' : exactJson('json::VARCHAR')}, [${pointers.join(', ')}]) AS members
           FROM ${records} WHERE ${isObject})`,
   );
+  const unread = all - objects;
+  const [kinds = []] = await writer.ask(
+    `SELECT ${pointers.map((pointer) => `bool_or(json_type(json, ${pointer}) = 'VARCHAR')`).join(', ')} FROM (SELECT json FROM ${records} WHERE ${isObject} LIMIT ${typesFrom})`,
+  );
   return {
-    reading: { kind: 'json' },
-    rejected: async () => ({
-      count: all - objects,
-      examples:
-        all > objects
-          ? [{ line: 0, text: '', why: `${all - objects} values beside the records are no records` }]
-          : [],
-    }),
+    quoted: new Set(writer.names.filter((_, at) => kinds[at] === true)),
+    rejected: async () => ({ count: unread, examples: unread > 0 ? await examplesOf(file, unread) : [] }),
   };
+}
+
+async function examplesOf(file: string, unread: number): Promise<RejectedRecord[]> {
+  const lines = await unreadLines(file);
+  return lines.length > 0 && lines.length <= unread
+    ? lines
+    : [{ line: 0, text: '', why: `${unread} values beside the records are no records` }];
+}
+
+/** A type of DuckDB's, which reads a Parquet file's own types as its own, as that of a field. */
+function typeOfColumn(kind: string): FieldType {
+  if (/^(TINYINT|SMALLINT|INTEGER|BIGINT|UTINYINT|USMALLINT|UINTEGER)$/.test(kind)) return 'integer';
+  if (/^(DECIMAL|HUGEINT|UHUGEINT|UBIGINT)/.test(kind)) return 'decimal';
+  if (/^(FLOAT|DOUBLE)$/.test(kind)) return 'float';
+  if (kind === 'BOOLEAN') return 'boolean';
+  if (kind === 'DATE') return 'date';
+  if (/^TIMESTAMP/.test(kind)) return 'instant';
+  return /^(STRUCT|MAP|UNION|JSON)|\[\d*\]$/.test(kind) ? 'nested' : 'text';
 }
 
 async function stageParquet(writer: SegmentWriter, file: string): Promise<StagedFile> {
   const described = await writer.ask(`DESCRIBE SELECT * FROM read_parquet(${literalText(file)})`);
-  const columns = described.map(([column, type]) => {
-    const of = nameText(String(column));
-    const kind = String(type);
+  const types = new Map(described.map(([column, kind]) => [String(column), typeOfColumn(String(kind))]));
+  const columns = [...types].map(([column, type]) => {
+    const of = nameText(column);
     // Moments without a zone are taken as UTC; what has a structure is written as JSON.
-    if (/^TIMESTAMP/.test(kind))
-      return `strftime(CAST(${of} AS TIMESTAMP), '%Y-%m-%dT%H:%M:%S.%fZ') AS ${of}`;
-    if (/^(STRUCT|MAP|UNION)|\[\d*\]$/.test(kind)) return `CAST(to_json(${of}) AS VARCHAR) AS ${of}`;
+    if (type === 'instant') return `strftime(CAST(${of} AS TIMESTAMP), '%Y-%m-%dT%H:%M:%S.%fZ') AS ${of}`;
+    if (type === 'nested') return `CAST(to_json(${of}) AS VARCHAR) AS ${of}`;
     return `CAST(${of} AS VARCHAR) AS ${of}`;
   });
   await writer.stage(`SELECT ${columns.join(', ')} FROM read_parquet(${literalText(file)})`);
-  return { reading: { kind: 'parquet' }, rejected: noneRejected };
+  return { reading: { kind: 'parquet' }, types, rejected: noneRejected };
 }

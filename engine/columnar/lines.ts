@@ -42,6 +42,8 @@ function momentSql(value: string, time: TimeFormat): string {
     case 'clf':
       // Whole seconds, written the way that is read most quickly later.
       return `strftime(CAST(try_strptime(${value}, '%d/%b/%Y:%H:%M:%S %z') AS TIMESTAMP), '%Y-%m-%dT%H:%M:%SZ')`;
+    case 'utc':
+      return momentSql(`regexp_replace(${value}, ' ?(UTC|GMT)$', '')`, 'local');
     case 'local':
       return iso(`TRY_CAST(replace(${value}, ',', '.') AS TIMESTAMP)`);
     case 'seconds':
@@ -130,6 +132,15 @@ function webParts(
   };
 }
 
+/** The values of a line; what stands in quotes is one, whatever is in it (RFC 4180). */
+function delimitedParts(delimiter: string): string {
+  const plain = `string_split(${lineColumn}, ${literalText(delimiter)})`;
+  if (delimiter.length > 1) return plain;
+  const escaped = `\\x{${delimiter.charCodeAt(0).toString(16)}}`;
+  const value = `("(?:[^"]|"")*"|[^${escaped}]*)${escaped}`;
+  return `CASE WHEN contains(${lineColumn}, '"') THEN regexp_extract_all(${lineColumn} || ${literalText(delimiter)}, ${literalText(value)}, 1) ELSE ${plain} END`;
+}
+
 /** What to work out of a line once, whether it matched, and each part of it. */
 function parts(
   line: LineFormat,
@@ -144,7 +155,7 @@ function parts(
   const pattern = patternOf(line);
   if (pattern !== null) {
     const names = groupNames(pattern);
-    const whole = `${isJoined ? '(?s)' : ''}${re2Pattern(pattern)}`;
+    const whole = re2Pattern(pattern);
     // Web servers and syslog write a hyphen for what they do not have.
     const blank = line.kind === 'pattern' ? "''" : "'-'";
     const all = extracted(lineColumn, whole, names);
@@ -176,9 +187,12 @@ function parts(
       };
     case 'delimited':
       return {
-        parsed: [`string_split(${lineColumn}, ${literalText(line.delimiter)}) AS ${partColumn}`],
+        parsed: [`${delimitedParts(line.delimiter)} AS ${partColumn}`],
         matched: `len(${partColumn}) = ${line.names.length}`,
-        textOfPart: (name) => `nullif(trim(${partColumn}[${line.names.indexOf(name) + 1}]), '')`,
+        textOfPart: (name) => {
+          const value = `trim(${partColumn}[${line.names.indexOf(name) + 1}])`;
+          return `nullif(CASE WHEN starts_with(${value}, '"') AND ends_with(${value}, '"') AND length(${value}) > 1 THEN replace(${value}[2:-2], '""', '"') ELSE ${value} END, '')`;
+        },
       };
     default:
       throw new TypeError(`${line.kind} is read as a pattern`);

@@ -8,6 +8,8 @@ import { literal, textOf } from './quote.ts';
 
 export const integerPattern = sql`'[+-]?[0-9]+'`;
 export const decimalPattern = sql`'[+-]?([0-9]+([.][0-9]*)?|[.][0-9]+)'`;
+/** What is no number, and what is beyond all, are floats too (IEEE 754), written as databases write them. */
+export const floatPattern = sql`'(?i)[-+0-9.e]+|nan|[-+]?inf(inity)?'`;
 export const datePattern = sql`'[0-9]{4}-[0-9]{2}-[0-9]{2}'`;
 export const instantPattern = sql`'[0-9]{4}-[0-9]{2}-[0-9]{2}[T ][0-9]{2}:[0-9]{2}(:[0-9]{2}([.,][0-9]+)?)?(Z|[+-][0-9]{2}(:?[0-9]{2})?)'`;
 export const paddedPattern = sql`'[+-]?0[0-9]+([.][0-9]*)?'`;
@@ -78,7 +80,7 @@ function typed(field: TypedAs): Sql {
         [sql`${like(decimalPattern)}${notPadded}${fits}${castable}`, cast],
       ]);
     case 'float':
-      return branches(sql`FALSE`, [[sql`${like(sql`'[-+0-9.eE]+'`)} ${castable}${notPadded}`, cast]]);
+      return branches(sql`FALSE`, [[sql`${like(floatPattern)} ${castable}${notPadded}`, cast]]);
     case 'boolean':
       return branches(sql`${column} IN ('true', 'false')`, [
         [sql`lower(${trimmed}) IN ('yes', 'true')`, sql`TRUE`],

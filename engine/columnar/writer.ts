@@ -4,11 +4,13 @@ import path from 'node:path';
 import { type DuckDBConnection, DuckDBDataChunk, DuckDBInstance, VARCHAR } from '@duckdb/node-api';
 import type { FieldType } from '#core/field/types.ts';
 import type { Cell } from '#core/field/value.ts';
+import type { Form } from '#core/kept/forms.ts';
 import type { Looks } from '#core/kept/guess.ts';
 import { diskProblem } from '#core/problem/problem.ts';
 import { columnType } from '#core/sql/duckdb.ts';
 import { checkedText, comma, identifier, join, ordinal, type Sql, sql } from '#core/sql/fragment.ts';
 import { cellsOf } from './cells.ts';
+import { type FoundForm, formCountsSql, formedSql, formsOf } from './forms.ts';
 import { looksOf, looksSql, wideLooksOf, wideLooksSql } from './looks.ts';
 import { filesText, literal, literalText, textOf } from './quote.ts';
 import { named, type WrittenSegment } from './segment.ts';
@@ -40,6 +42,8 @@ const mostAtOnce = 40;
 export const recordsPerSegment = 1_000_000;
 
 const staged = identifier('staged');
+/** What was staged, as it stands; the staged records are the same with the texts of some columns read by their form. */
+const given = identifier('given');
 const records = identifier('records');
 
 /** The digits and scale of a decimal with so many before and after the point. DuckDB is far quicker with 18 than with 38. */
@@ -96,7 +100,9 @@ export class SegmentWriter {
   /** Stages what a query of ours yields, which is all texts. It is run each time the records are read. */
   async stage(query: string): Promise<void> {
     await this.drop(staged);
-    await this.connection.run(`CREATE VIEW ${textOf(staged)} AS ${query}`);
+    await this.drop(given);
+    await this.connection.run(`CREATE VIEW ${textOf(given)} AS ${query}`);
+    await this.run(sql`CREATE VIEW ${staged} AS SELECT * FROM ${given}`);
     const described = await this.ask(`DESCRIBE ${textOf(staged)}`);
     this.columns = described.map(([column]) => String(column));
   }
@@ -191,6 +197,24 @@ export class SegmentWriter {
       total: Number(counted?.[0] ?? 0),
       looks: wideLooksOf(columns, await this.rows(wideLooksSql(columns, from))),
     };
+  }
+
+  /** The forms that all texts of some columns are written in, over all records or the first so many. */
+  async forms(columns: readonly string[], first?: number): Promise<Map<string, FoundForm>> {
+    if (columns.length === 0) return new Map();
+    const from = first === undefined ? staged : sql`(SELECT * FROM ${staged} LIMIT ${ordinal(first)})`;
+    return formsOf(columns, await this.rows(formCountsSql(columns, from)));
+  }
+
+  /** Reads the texts of columns by their forms from here on. Only for what was staged with a query. */
+  async form(by: ReadonlyMap<string, Form>): Promise<void> {
+    await this.drop(staged);
+    const columns = this.columns.map((name) => {
+      const form = by.get(name);
+      const column = identifier(name);
+      return form ? sql`${formedSql(column, form)} AS ${column}` : column;
+    });
+    await this.run(sql`CREATE VIEW ${staged} AS SELECT ${join(columns, comma)} FROM ${given}`);
   }
 
   /** The fields with the scale and digits that keep every decimal of theirs, never less than there were. */

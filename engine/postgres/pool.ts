@@ -1,4 +1,5 @@
 import pg from 'pg';
+import { isoYear } from '#core/field/instant.ts';
 import type { FieldType } from '#core/field/types.ts';
 import type { Cell } from '#core/field/value.ts';
 import { type AllowedHosts, CheckedSocket } from '../outgoing/addresses.ts';
@@ -41,16 +42,21 @@ const typeById: Record<number, FieldType> = {
 export const fieldTypeOf = (typeId: number): FieldType => typeById[typeId] ?? 'text';
 
 /** What must be said when reading a column so that it arrives as its field's type. */
-export function readOf(typeId: number): 'text' | 'utc' | undefined {
+export function readOf(typeId: number): 'text' | 'utc' | 'whole' | undefined {
   if (typeId === 1114) return 'utc';
+  if (typeId === 26) return 'whole';
   return typeById[typeId] === undefined || typeById[typeId] === 'nested' || typeId === 1042
     ? 'text'
     : undefined;
 }
 
-/** `2026-11-23 06:40:00+00`, as a session in UTC writes it, to ISO 8601. Infinity stays as it is. */
-const instant = (text: string): string =>
-  text.endsWith('+00') ? `${text.slice(0, 10)}T${text.slice(11, -3)}Z` : text;
+/** `2026-11-23 06:40:00+00`, as a session in UTC writes it, to ISO 8601, whose years before 1 are one less and below nought. Infinity stays as it is. */
+function instant(text: string): string {
+  const found = /^(\d{4,6})(-\d\d-\d\d) ([\d:.]+)\+00( BC)?$/.exec(text);
+  if (!found) return text;
+  const [, year = '', day = '', time = '', before] = found;
+  return `${isoYear(before ? 1 - Number(year) : Number(year))}${day}T${time}Z`;
+}
 
 const asText = (text: string): Cell => text;
 
@@ -61,7 +67,7 @@ const types = {
       case 'boolean':
         return (text) => text === 't';
       case 'float':
-        return (text) => (Number.isFinite(Number(text)) ? Number(text) : null);
+        return (text) => (Number.isFinite(Number(text)) ? Number(text) : text);
       case 'instant':
         return typeId === 1184 ? instant : asText;
       default:

@@ -1,9 +1,11 @@
 import { randomUUID } from 'node:crypto';
 import { readdirSync, rmSync } from 'node:fs';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
+import { readAsText } from '#core/dataset/read-as-text.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Keep } from '#core/kept/schema.ts';
 import type { GroupsPlan, RecordsPlan } from '#core/plan/plan.ts';
+import { startOf } from '#core/step/plan.ts';
 import { keptScans } from '#core/testing/plans.ts';
 import { countRecords, runPlan, streamRecords } from '../records.ts';
 import { addDataSet, findDataSet, saveDataSet } from '../store/data-sets.ts';
@@ -118,6 +120,45 @@ describe('kept records', () => {
     await kept.gates.query('DELETE FROM scan WHERE id > 10');
     await refresh(id);
     expect(await countRecords(all(id), about)).toBe('10');
+  });
+
+  test('of more digits than can be kept, or that are no numbers, are refused with why, and as text all of them are there', async () => {
+    const id = await keptSet(replace);
+    const long = `1${'0'.repeat(40)}.5`;
+    await scan(1, 2, 'north', '2026-11-23T06:40:00Z');
+    await kept.gates.query(
+      "INSERT INTO scan VALUES (3, 'west', 'NaN', NULL, NULL), (4, 'west', $1, NULL, NULL)",
+      [long],
+    );
+    const failed = await refresh(id);
+    expect(failed.state === 'failed' && failed.problem).toMatchObject({
+      misfit: 'fare',
+      why: expect.stringMatching(
+        /^2 values of “fare” cannot be kept as a decimal number, which has 38 digits at most/,
+      ),
+    });
+    const stored = await findDataSet(id);
+    const next = stored && readAsText(stored.definition, 'fare', new Map());
+    if (!stored || !next) throw new Error('it cannot be taken as text');
+    await saveDataSet({ ...stored, definition: next, by: kept.author });
+    expect(await refresh(id)).toMatchObject({ state: 'done', kept: 4 });
+    const from = {
+      source: kept.source,
+      request: { kind: 'kept' as const, name: id },
+      inputs: {},
+      fields: startOf(next),
+    };
+    const plan = { ...all(id), from, fields: ['id', 'fare'] };
+    const texts = [
+      ['1', '0.1'],
+      ['2', '0.2'],
+      ['3', 'NaN'],
+      ['4', long],
+    ];
+    expect((await runPlan(plan, about)).records).toEqual(texts);
+    // The same from the source itself, which casts nothing to a number that is none.
+    const live = { ...plan, from: { ...from, request: next.request } };
+    expect((await runPlan(live, about)).records).toEqual(texts);
   });
 
   test('that are none are a table without records', async () => {

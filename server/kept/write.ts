@@ -39,7 +39,7 @@ async function refuseMisfits(
       throw new ProblemError({
         code: 'bad-request',
         doing,
-        why: `${count} ${count === 1 ? 'value' : 'values'} of “${name}” cannot be read as ${type}, such as “${examples.map((each) => each.slice(0, 100)).join('”, “')}”`,
+        why: `${count} ${count === 1 ? 'value' : 'values'} of “${name}” cannot be ${type === 'decimal' ? 'kept as a decimal number, which has 38 digits at most' : `read as ${type}`}, such as “${examples.map((each) => each.slice(0, 100)).join('”, “')}”`,
         mend: 'Take the field as text, or correct the records where they come from.',
         misfit: name,
       });

@@ -3,10 +3,13 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import type { FileReading } from '#core/dataset/upload.ts';
 import type { Field } from '#core/field/field.ts';
 import type { FieldType } from '#core/field/types.ts';
-import { guessType } from '#core/kept/guess.ts';
+import { isNumeric } from '#core/field/value.ts';
+import { type Form, formFormat, formType } from '#core/kept/forms.ts';
+import { guessType, type Looks } from '#core/kept/guess.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { startOf } from '#core/step/plan.ts';
 import { type Rejected, type StagedFile, stageFile } from '#engine/columnar/files.ts';
+import type { FoundForm } from '#engine/columnar/forms.ts';
 import { decimalShape, SegmentWriter } from '#engine/columnar/writer.ts';
 import { cacheFolder } from '../kept/cache.ts';
 import { heldBack } from '../kept/hold.ts';
@@ -23,6 +26,8 @@ export interface SeenField {
   readonly name: string;
   readonly type: FieldType;
   readonly blank: number;
+  /** How all of its texts are written, where that is no type's own; read by it they are of the type. */
+  readonly form?: FoundForm;
   /** Most of the field has this type; these texts do not, which is why it is text. */
   readonly nearly?: {
     readonly type: FieldType;
@@ -36,6 +41,8 @@ export interface SeenFile {
   readonly reading: FileReading;
   /** The sheets of a spreadsheet. */
   readonly sheets?: readonly string[];
+  /** The lists of records that a JSON document holds. */
+  readonly lists?: StagedFile['lists'];
   readonly rejected: Rejected;
   readonly total: number;
   readonly fields: readonly SeenField[];
@@ -52,16 +59,70 @@ const firstLook = 5_000;
 export async function lookAtFile(id: string, asked?: FileReading): Promise<SeenFile> {
   const started = performance.now();
   return withStaged(id, asked, async (writer, staged) => {
-    const seen = (await writtenAsGuessed(id, writer, staged)) ?? (await lookedThrough(writer));
+    const records = await writer.first(shownRecords);
+    const { guesses, forms } = await firstGuesses(writer, staged);
+    const seen =
+      (await writtenAsGuessed(id, writer, staged, guesses, forms)) ??
+      (await lookedThrough(writer, staged, forms));
     return {
       reading: staged.reading,
       ...(staged.sheets ? { sheets: staged.sheets } : {}),
+      ...(staged.lists?.length ? { lists: staged.lists } : {}),
       ...seen,
       rejected: await staged.rejected(),
-      records: await writer.first(shownRecords),
+      records,
       took: performance.now() - started,
     };
   });
+}
+
+/** What a column of the first records is taken as. */
+interface FirstGuess extends ReturnType<typeof guessType> {
+  readonly name: string;
+  readonly looks: Looks;
+}
+type Forms = ReadonlyMap<string, FoundForm>;
+
+const justForms = (forms: Forms): Map<string, Form> =>
+  new Map([...forms].map(([name, { form }]) => [name, form]));
+
+/** The type that a file says, or else that its texts have; numbers that JSON writes as texts are texts. */
+function typeFor(name: string, looks: Looks, { types, quoted }: StagedFile): ReturnType<typeof guessType> {
+  const said = types?.get(name);
+  if (said) return { type: said };
+  const guess = guessType(looks);
+  const isPlain = (type: FieldType): boolean => isNumeric(type) || type === 'boolean';
+  return quoted?.has(name) && (isPlain(guess.type) || (guess.nearly && isPlain(guess.nearly.type)))
+    ? { type: 'text' }
+    : guess;
+}
+
+/** The types and forms that the first records have; texts are read by their forms from here on. */
+async function firstGuesses(
+  writer: SegmentWriter,
+  staged: StagedFile,
+): Promise<{ guesses: FirstGuess[]; forms: Forms }> {
+  const { looks } = await writer.looks(firstLook);
+  const guessed = [...looks].map(([name, each]) => ({ name, looks: each, ...typeFor(name, each, staged) }));
+  const texts = guessed.filter(
+    ({ name, type, looks: { filled } }) => type === 'text' && filled > 0 && !staged.types?.has(name),
+  );
+  const found = await writer.forms(
+    texts.map(({ name }) => name),
+    firstLook,
+  );
+  const isNumber = ([, { form }]: [string, FoundForm]): boolean => formType(form) === 'decimal';
+  const forms = new Map([...found].filter((each) => !(staged.quoted?.has(each[0]) && isNumber(each))));
+  if (forms.size === 0) return { guesses: guessed, forms };
+  await writer.form(justForms(forms));
+  const formed = (await writer.looks(firstLook)).looks;
+  return {
+    forms,
+    guesses: guessed.map((guess) => {
+      const again = forms.has(guess.name) ? formed.get(guess.name) : undefined;
+      return again ? { name: guess.name, looks: again, ...guessType(again) } : guess;
+    }),
+  };
 }
 
 /**
@@ -72,10 +133,12 @@ async function writtenAsGuessed(
   id: string,
   writer: SegmentWriter,
   { reading }: StagedFile,
+  guesses: readonly FirstGuess[],
+  forms: Forms,
 ): Promise<Pick<SeenFile, 'total' | 'fields'> | null> {
-  const { looks } = await writer.looks(firstLook);
-  const guesses = [...looks].map(([name, each]) => ({ name, looks: each, ...guessType(each) }));
-  if (guesses.some(({ nearly }) => nearly)) return null;
+  // Texts that a form makes are texts whatever else comes, so that only all of them say whether it is theirs.
+  const isUnsure = guesses.some(({ name, type, nearly }) => nearly || (type === 'text' && forms.has(name)));
+  if (isUnsure) return null;
   const fields = guesses.map(({ name, type, looks: { wholeDigits, decimalDigits } }) => ({
     name,
     type,
@@ -87,10 +150,16 @@ async function writtenAsGuessed(
     const { total, filled } = await writer.filled(segments);
     const isSure = guesses.every(({ name, looks: first }) => first.filled > 0 || filled.get(name) === 0);
     if (!isSure) return null;
-    await rememberWritten(id, { reading, fields, segments, spans: await writer.spans(fields, segments) });
+    const spans = await writer.spans(fields, segments);
+    await rememberWritten(id, { reading, fields, forms: formsSaid(forms), segments, spans });
     return {
       total,
-      fields: fields.map(({ name, type }) => ({ name, type, blank: total - (filled.get(name) ?? 0) })),
+      fields: fields.map(({ name, type }) => ({
+        name,
+        type,
+        blank: total - (filled.get(name) ?? 0),
+        ...formOf(forms, name),
+      })),
     };
   } catch (thrown) {
     if (thrown instanceof ProblemError) throw thrown;
@@ -98,17 +167,32 @@ async function writtenAsGuessed(
   }
 }
 
-/** Types from the texts of all records. */
-async function lookedThrough(writer: SegmentWriter): Promise<Pick<SeenFile, 'total' | 'fields'>> {
+const formOf = (forms: Forms, name: string): Pick<SeenField, 'form'> => {
+  const form = forms.get(name);
+  return form ? { form } : {};
+};
+
+/** The forms of fields as a data set has them. */
+const formsSaid = (forms: Forms): Record<string, Form> => Object.fromEntries(justForms(forms));
+
+/** Types from the texts of all records, and those forms that all of them are written in. */
+async function lookedThrough(
+  writer: SegmentWriter,
+  staged: StagedFile,
+  first: Forms,
+): Promise<Pick<SeenFile, 'total' | 'fields'>> {
+  await writer.form(new Map());
+  const forms = await writer.forms([...first.keys()]);
+  await writer.form(justForms(forms));
   const { total, looks } = await writer.looks();
   const fields: SeenField[] = [];
   for (const [name, each] of looks) {
-    const { type, nearly } = guessType(each);
-    const blank = total - each.filled;
-    if (!nearly) fields.push({ name, type, blank });
+    const { type, nearly } = typeFor(name, each, staged);
+    const about = { name, type, blank: total - each.filled, ...formOf(forms, name) };
+    if (!nearly) fields.push(about);
     else {
       const { examples } = await writer.misfits(name, nearly.type);
-      fields.push({ name, type, blank, nearly: { ...nearly, examples } });
+      fields.push({ ...about, nearly: { ...nearly, examples } });
     }
   }
   return { total, fields };
@@ -149,6 +233,8 @@ export interface Acceptance {
   readonly file: string;
   readonly reading: FileReading;
   readonly fields: readonly { readonly name: string; readonly type: FieldType }[];
+  /** Fields whose texts are read by a form. */
+  readonly forms?: Record<string, Form> | undefined;
 }
 
 const accepting = 'accepting the file';
@@ -160,10 +246,10 @@ const refused = (why: string, mend: string): ProblemError =>
  * not fit is refused.
  */
 async function segmentsOf(
-  { file, reading, fields }: Acceptance,
+  { file, reading, fields, forms = {} }: Acceptance,
   before: kept.KeptVersion | null,
 ): Promise<Written> {
-  const written = before === null ? await writtenBefore(file, { reading, fields }) : null;
+  const written = before === null ? await writtenBefore(file, { reading, fields, forms }) : null;
   if (written) {
     await storeAll(written.segments);
     return { fields: written.fields, older: [], fresh: written.segments, spans: written.spans };
@@ -176,22 +262,35 @@ async function segmentsOf(
         `it has no field “${missing.name}”`,
         'Give a file with the same fields, or make another data set.',
       );
+    await writer.form(new Map(Object.entries(forms)));
     return writeBeside(writer, fields, { before, doing: accepting });
   });
 }
 
 /** Makes a data set of a file, with its records. The id comes with the form, so that a form sent twice makes one. */
 export async function acceptNew(
-  made: Acceptance & { id: string; name: string; noun: DataSet['noun']; by: string | null },
+  made: Acceptance & {
+    id: string;
+    name: string;
+    noun: DataSet['noun'];
+    by: string | null;
+    /** The signs of money that fields have. */
+    units?: Record<string, string> | undefined;
+  },
 ): Promise<void> {
   if (await findDataSet(made.id)) return;
   const written = await segmentsOf(made, null);
   const source = await uploadSource(made.by);
-  const fields: Field[] = made.fields.map(({ name, type }) => ({ name, type }));
+  const { forms = {}, units = {} } = made;
+  const fields = made.fields.map(({ name, type }): Field => {
+    const [form, unit] = [forms[name], units[name]];
+    const format = form && formFormat(form);
+    return { name, type, ...(unit ? { unit } : {}), ...(format ? { format } : {}) };
+  });
   const definition: DataSet = {
     version: 2,
     source,
-    request: { kind: 'upload', columns: [] },
+    request: { kind: 'upload', columns: [], ...(Object.keys(forms).length > 0 ? { forms } : {}) },
     inputs: [],
     fields,
     noun: made.noun,
@@ -230,7 +329,10 @@ export async function acceptLater(
     throw refused('the data set is not made of files', 'Make a new one of the file.');
   const fields = startOf(stored.definition).map(({ name, type }) => ({ name, type }));
   const before = await kept.currentVersion(later.into);
-  const written = await segmentsOf({ ...later, fields }, later.how === 'add' ? before : null);
+  const written = await segmentsOf(
+    { ...later, fields, forms: stored.definition.request.forms },
+    later.how === 'add' ? before : null,
+  );
   await swap(stored, written, before?.id ?? null);
   dropUpload(later.file);
 }

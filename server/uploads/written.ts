@@ -1,7 +1,9 @@
 import { existsSync } from 'node:fs';
 import { readFile, writeFile } from 'node:fs/promises';
+import { isDeepStrictEqual } from 'node:util';
 import type { FileReading } from '#core/dataset/upload.ts';
 import type { FieldType } from '#core/field/types.ts';
+import type { Form } from '#core/kept/forms.ts';
 import type { Spans } from '#core/kept/spans.ts';
 import type { WrittenSegment } from '#engine/columnar/segment.ts';
 import type { KeptField } from '#engine/columnar/writer.ts';
@@ -12,6 +14,7 @@ import { uploadedFile } from './files.ts';
 interface WrittenFile {
   readonly reading: FileReading;
   readonly fields: readonly KeptField[];
+  readonly forms: Record<string, Form>;
   readonly segments: readonly WrittenSegment[];
   readonly spans: Spans;
 }
@@ -24,13 +27,18 @@ export const rememberWritten = (id: string, written: WrittenFile): Promise<void>
 /** What was written of a file, read in this way, with these fields of these types; null where that is not there. */
 export async function writtenBefore(
   id: string,
-  asked: { reading: FileReading; fields: readonly { name: string; type: FieldType }[] },
+  asked: {
+    reading: FileReading;
+    fields: readonly { name: string; type: FieldType }[];
+    forms: Record<string, Form>;
+  },
 ): Promise<WrittenFile | null> {
   const text = await readFile(noteOf(id), 'utf8').catch(() => null);
   if (text === null) return null;
   const written = JSON.parse(text) as WrittenFile;
   const isSame =
-    JSON.stringify(written.reading) === JSON.stringify(asked.reading) &&
+    isDeepStrictEqual(written.reading, asked.reading) &&
+    isDeepStrictEqual(written.forms, asked.forms) &&
     written.fields.length === asked.fields.length &&
     written.fields.every(
       ({ name, type }, at) => asked.fields[at]?.name === name && asked.fields[at]?.type === type,

@@ -119,6 +119,12 @@ describe('the lines of a log', () => {
       { gate: 'NRK-1', took: '12' },
     ],
     [
+      'values with quotes',
+      { kind: 'delimited', delimiter: ',', names: ['at', 'who', 'said', 'code'] },
+      '2026-11-27 16:16:15.349 UTC,"isla, ""the"" cook","a, b",',
+      { at: '2026-11-27T16:16:15.349Z', who: 'isla, "the" cook', said: 'a, b', code: null },
+    ],
+    [
       'a pattern',
       { kind: 'pattern', pattern: '^(?<at>\\S+ \\S+) (?<level>[A-Z]+) (?<text>.*)$' },
       '2026-11-23 06:40:00,250 WARN low tide',
@@ -153,12 +159,43 @@ describe('the lines of a log', () => {
     });
   });
 
+  test('of values with quotes are found to be so, although some go on over a line end', async () => {
+    const one = (n: number) => `2026-11-27 16:16:${n + 10}.349 UTC,isla,"asked, and told ""no"" ${n}",12\n`;
+    writeFileSync(
+      at('a.csv'),
+      `${Array.from({ length: 20 }, (_, n) => one(n)).join('')}2026-11-27 16:17:00 UTC,isla,"select\n 1",13\n`,
+    );
+    const found = await attempt(request({ kind: 'pairs' }), true);
+    const names = ['field_1', 'field_2', 'field_3', 'field_4'];
+    expect(found.request).toMatchObject({ line: { kind: 'delimited', delimiter: ',', names } });
+    expect(found.fields.map(({ type }) => type)).toEqual(['instant', 'text', 'text', 'integer']);
+    expect(found.lines).toMatchObject({ matched: 20, missed: 2 });
+    const joined = await attempt(
+      request({ kind: 'delimited', delimiter: ',', names }, { first: '^\\d{4}-' }),
+    );
+    expect(joined.lines).toMatchObject({ matched: 21, missed: 0 });
+    expect(joined.records.at(-1)).toEqual(['2026-11-27T16:17:00Z', 'isla', 'select\n 1', '13']);
+  });
+
+  test('are read by a pattern whose . stops where the line does, unless it is asked for', async () => {
+    writeFileSync(at('a.log'), '1 fault\n  at pump\n2 well\n');
+    const texts = async (pattern: string) =>
+      (await attempt(request({ kind: 'pattern', pattern }, { first: '^\\d' }))).records.map(
+        ([, text]) => text,
+      );
+    expect(await texts('^(?<n>\\d) (?<text>.*)')).toEqual(['fault', 'well']);
+    expect(await texts('(?s)^(?<n>\\d) (?<text>.*)')).toEqual(['fault\n  at pump', 'well']);
+  });
+
   test('are joined into one record by what the first looks like', async () => {
     writeFileSync(
       at('a.log'),
       '2026-11-23T06:40:00Z fault\n  at pump\n  at valve\n2026-11-23T06:41:00Z well\n',
     );
-    const joined = request({ kind: 'pattern', pattern: '^(?<at>\\S+) (?<text>.*)$' }, { first: '^\\d{4}-' });
+    const joined = request(
+      { kind: 'pattern', pattern: '^(?<at>\\S+) (?s:(?<text>.*))$' },
+      { first: '^\\d{4}-' },
+    );
     const { records } = await attempt(joined);
     expect(records).toEqual([
       ['2026-11-23T06:40:00Z', 'fault\n  at pump\n  at valve'],
@@ -276,7 +313,7 @@ describe('log files', () => {
 
   test('with records of several lines wait for the end of the last one', async () => {
     const joined = request(
-      { kind: 'pattern', pattern: '^(?<n>\\d+) (?<text>.*)$' },
+      { kind: 'pattern', pattern: '^(?<n>\\d+) (?s:(?<text>.*))$' },
       {
         first: '^\\d+ ',
         columns: [

@@ -115,6 +115,7 @@ function usualColumns(line: LineFormat, lines: readonly string[]): { column: str
 
 const timeShapes: readonly [TimeFormat, RegExp][] = [
   ['clf', /^\d{2}\/[A-Z][a-z]{2}\/\d{4}:\d{2}:\d{2}:\d{2} [+-]\d{4}$/],
+  ['utc', /^\d{4}-\d{2}-\d{2}[ T]\d{2}:\d{2}:\d{2}([.,]\d+)? ?(UTC|GMT)$/],
   ['local', /^\d{4}-\d{2}-\d{2}[ T]\d{2}:\d{2}:\d{2}([.,]\d+)?$/],
   ['milliseconds', /^1[4-9]\d{11}$/],
   ['seconds', /^1[4-9]\d{8}(\.\d+)?$/],

@@ -2,6 +2,7 @@ import { createServer, type Server } from 'node:net';
 import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { dataSetFromTable, usualChoice } from '#core/dataset/from-table.ts';
+import { totals } from '#core/plan/plan.ts';
 import { ProblemError, problemOf as problemOfThrown } from '#core/problem/problem.ts';
 import { countRecords, runPlan } from '#engine/postgres/engine.ts';
 import { endPools, type PostgresAddress } from '#engine/postgres/pool.ts';
@@ -21,6 +22,10 @@ beforeAll(async () => {
     CREATE TABLE routes (id int PRIMARY KEY, name text NOT NULL);
     CREATE TABLE "Odd ""table""" ("a column" text, "naïve 🚢" int, at timestamp, kind uuid, doc jsonb, big bigint, exact numeric);
     CREATE TABLE sailings (id bigint PRIMARY KEY, route_id int REFERENCES routes, note text);
+    CREATE DOMAIN pounds AS numeric(9, 2);
+    CREATE DOMAIN fare AS pounds CHECK (VALUE >= 0);
+    CREATE TABLE tolls (object oid, paid fare, share real);
+    INSERT INTO tolls VALUES (4000000000, 12.50, 0.5), (1, 0.25, 'NaN');
     CREATE VIEW late AS SELECT id FROM sailings;
     INSERT INTO routes VALUES (1, 'Norrick – Holm Pier');
     INSERT INTO sailings VALUES (1, 1, 'a'), (2, NULL, ''), (9007199254740993, 1, NULL);
@@ -108,6 +113,25 @@ describe('looking around', () => {
       'integer',
       'decimal',
     ]);
+  });
+
+  test('takes domains as what they are made over and object ids as whole numbers, whose figures can be worked out', async () => {
+    const tables = await discover(database.address);
+    const tolls = tables.find(({ name }) => name === 'tolls');
+    if (!tolls) throw new Error('not found');
+    expect(tolls.columns.map(({ type }) => type)).toEqual(['integer', 'decimal', 'float']);
+    const id = '5a1e0000-0000-4000-8000-000000000001';
+    const { request, fields } = dataSetFromTable(id, tolls, tables, usualChoice(tolls, tables));
+    const from = { source: id, request, inputs: {}, fields };
+    const sums = ['object', 'paid', 'share'].map((field) => ({
+      name: field,
+      calculation: { kind: 'sum' as const, field },
+    }));
+    const { records } = await runPlan(totals(from, 'UTC', sums), {
+      address: database.address,
+      doing: 'testing',
+    });
+    expect(records).toEqual([['4000000001', '12.75', 'NaN']]);
   });
 
   test('shows a role only what it may read', async () => {

@@ -27,10 +27,17 @@ export const tables = `
     AND n.nspname NOT LIKE 'pg\\_%' AND n.nspname <> 'information_schema' AND has_table_privilege(c.oid, 'SELECT')
   ORDER BY 1, 2 LIMIT 5000`;
 
+/** A domain is read as what it is made over, however many domains that goes through. */
 export const columns = `
-  SELECT a.attrelid::bigint AS oid, a.attname AS name, a.atttypid::bigint AS type_id, format_type(a.atttypid, a.atttypmod) AS type,
+  SELECT a.attrelid::bigint AS oid, a.attname AS name, format_type(a.atttypid, a.atttypmod) AS type,
+         CASE t.typtype WHEN 'd' THEN (
+           WITH RECURSIVE made(type, over) AS (
+             SELECT t.oid, t.typbasetype
+             UNION ALL SELECT b.oid, b.typbasetype FROM made JOIN pg_type b ON b.oid = made.over)
+           SELECT type FROM made WHERE over = 0) ELSE a.atttypid END::bigint AS type_id,
          NOT a.attnotnull AS may_be_blank, a.attnum AS number, col_description(a.attrelid, a.attnum) AS comment
   FROM pg_attribute a JOIN pg_class c ON c.oid = a.attrelid JOIN pg_namespace n ON n.oid = c.relnamespace
+    JOIN pg_type t ON t.oid = a.atttypid
   WHERE a.attnum > 0 AND NOT a.attisdropped AND c.relkind IN ('r', 'p', 'v', 'm', 'f') AND NOT c.relispartition
     AND n.nspname NOT LIKE 'pg\\_%' AND n.nspname <> 'information_schema' AND has_column_privilege(c.oid, a.attnum, 'SELECT')
   ORDER BY a.attrelid, a.attnum LIMIT 100000`;

@@ -38,7 +38,7 @@ function themeColours() {
 
 /** Drawn numbers may be approximate; what is said of them is formatted from the exact text. */
 const drawn = (value: unknown): number | null =>
-  value === null || value === undefined ? null : Number(value);
+  value === null || value === undefined || !Number.isFinite(Number(value)) ? null : Number(value);
 
 /** How many labels can stand along an axis of so many pixels without touching: a label for every n-th category. */
 function ticksThatFit(labels: readonly string[], width: number): number {
