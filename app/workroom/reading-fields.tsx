@@ -54,6 +54,18 @@ export function ReadingFields({
               if (header >= 1 && header <= 1000 && header !== reading.header) onRead({ ...reading, header });
             }}
           />
+          {reading.total && (
+            <SelectField
+              label="The last row, a total,"
+              value={reading.total}
+              onChange={({ target }) =>
+                onRead({ ...reading, total: target.value === 'kept' ? 'kept' : 'left out' })
+              }
+            >
+              <option value="left out">is left out</option>
+              <option value="kept">is a record</option>
+            </SelectField>
+          )}
         </div>
       </Section>
     );

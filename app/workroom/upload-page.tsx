@@ -175,6 +175,7 @@ function Seen({
         <div className="flex min-w-0 flex-col gap-6">
           <ReadingFields reading={seen.reading} sheets={seen.sheets} lists={seen.lists} onRead={onRead} />
           <Rejected rejected={seen.rejected} total={seen.total} />
+          {seen.errors && <CellErrorList errors={seen.errors} />}
           <Section title="Fields" note="Types are those of every record, not of the first few.">
             <table className="w-full text-left">
               <thead className="text-small text-slate">
@@ -269,6 +270,21 @@ function Seen({
         </div>
       </div>
     </div>
+  );
+}
+
+/** Cells that a spreadsheet could not work out: counted, and shown by their places. */
+function CellErrorList({ errors: { count, examples } }: { errors: NonNullable<SeenFile['errors']> }) {
+  return (
+    <Section
+      title={`${formatNumber(String(count))} ${count === 1 ? 'cell holds' : 'cells hold'} an error`}
+      note="They are blank. Mend them in the spreadsheet, if they should be values."
+    >
+      <p className="text-small">
+        {examples.map(({ place, error }) => `${place} (${error})`).join(', ')}
+        {count > examples.length ? ' …' : ''}
+      </p>
+    </Section>
   );
 }
 

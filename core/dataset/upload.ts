@@ -21,6 +21,8 @@ export const FileReading = z.discriminatedUnion('kind', [
     kind: z.literal('sheet'),
     sheet: z.string().min(1).max(200).optional(),
     header: z.int().min(1).max(1000).optional(),
+    /** What becomes of a last row that says it is a total; absent: there is none, or nobody has looked. */
+    total: z.enum(['left out', 'kept']).optional(),
   }),
 ]);
 export type FileReading = z.infer<typeof FileReading>;

@@ -84,6 +84,7 @@ describe('a delimited file', () => {
       delimiter: ';',
       quote: '"',
       header: true,
+      skip: 0,
       encoding: 'utf-8',
     });
     expect(seen.names).toEqual(['crew', 'course', 'passed_on']);

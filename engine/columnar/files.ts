@@ -65,6 +65,7 @@ export async function stageFile(
     if (thrown instanceof ProblemError) throw thrown;
     const said = (thrown instanceof Error ? thrown.message : String(thrown))
       .replaceAll(file, 'the file')
+      .replaceAll(writer.place('list.ndjson'), 'the file')
       .split('\n')
       .slice(0, 2)
       .join(' ')

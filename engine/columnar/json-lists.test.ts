@@ -9,9 +9,9 @@ const folder = mkdtempSync(path.join(tmpdir(), 'slate-lists-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 const [file, into] = [path.join(folder, 'given.json'), path.join(folder, 'lines.ndjson')];
 
-async function listOf(text: string, at: readonly string[]): Promise<unknown[]> {
+async function listOf(text: string, at: readonly string[], pieceBytes?: number): Promise<unknown[]> {
   writeFileSync(file, text);
-  await writeList(file, at, into);
+  await writeList(file, at, into, pieceBytes);
   return readFileSync(into, 'utf8')
     .split('\n')
     .filter((line) => line.trim() !== '')
@@ -27,7 +27,9 @@ test('whatever a list holds is written one a line, as it was, however the docume
       fc.array(fc.jsonValue({ maxDepth: 3 }), { maxLength: 12 }),
       fc.dictionary(nameText, fc.jsonValue({ maxDepth: 2 }), { maxKeys: 3 }),
       fc.constantFrom(undefined, 1, '\t'),
-      async (at, values, beside, layout) => {
+      // However the file is cut into pieces.
+      fc.integer({ min: 1, max: 40 }),
+      async (at, values, beside, layout, pieceBytes) => {
         const document = at.reduceRight<unknown>(
           (inner, name) => ({
             ...Object.fromEntries(Object.entries(beside).filter(([key]) => key !== name)),
@@ -36,11 +38,11 @@ test('whatever a list holds is written one a line, as it was, however the docume
           values,
         );
         const text = JSON.stringify(document, null, layout);
-        expect(await listOf(text, at)).toEqual(JSON.parse(JSON.stringify(values)) as unknown[]);
+        expect(await listOf(text, at, pieceBytes)).toEqual(JSON.parse(JSON.stringify(values)) as unknown[]);
         const isCounted = values.filter(
           (each) => typeof each === 'object' && each !== null && !Array.isArray(each),
         );
-        const lists = await findLists(file);
+        const lists = await findLists(file, pieceBytes);
         expect(lists.find((list) => JSON.stringify(list.at) === JSON.stringify(at))?.records ?? 0).toBe(
           isCounted.length,
         );

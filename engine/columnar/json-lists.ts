@@ -16,13 +16,15 @@ export interface FoundList {
 /** Lists are looked for so deep, and so many are told. */
 const deepest = 4;
 const mostLists = 50;
+/** A file is read in pieces of so many bytes. */
+const usualPiece = 1 << 20;
 
 const [quote, backslash, comma, openList, closeList, openObject, closeObject] = [
   ...Buffer.from('"\\,[]{}'),
 ] as [number, number, number, number, number, number, number];
 const isSpace = (byte: number): boolean => byte === 32 || (byte >= 9 && byte <= 13);
 
-/** Where the walk is: in an object (under which name, last read) or in a list. */
+/** Where the walk is: in an object (under which name, the last that was read) or in a list. */
 interface Level {
   readonly isList: boolean;
   name: string;
@@ -38,84 +40,96 @@ interface Walked {
   readonly between?: (path: readonly Level[], at: number) => void;
 }
 
-/** Walks through a document, piece by piece; `take` gets each piece before it is looked at, and after. */
+/** Walks through a document, piece by piece. */
 class Walk {
   private readonly path: Level[] = [];
   private inText = false;
   private isEscaped = false;
-  private name: number[] | null = null;
-  /** How many values the document has had on its outermost level. */
-  values = 0;
+  /** The parts of a name that is being read; null: what is read is no name, or one that nobody needs. */
+  private name: Buffer[] | null = null;
+  private lists = 0;
   private isBare = false;
+  /** How many values the document has had on its outermost level, and whether the first of them is an object. */
+  values = 0;
+  isObject = false;
 
   constructor(private readonly on: Walked) {}
 
-  get depth(): number {
-    return this.path.length;
-  }
-
   take(piece: Buffer): void {
     for (let at = 0; at < piece.length; at += 1) {
-      const byte = piece[at] as number;
       if (this.inText) {
         at = this.text(piece, at);
         continue;
       }
-      if (isSpace(byte)) {
-        this.isBare = false;
-        continue;
-      }
-      const top = this.path.at(-1);
+      const byte = piece[at] as number;
       if (byte === quote) {
-        if (!top) this.values += 1;
+        if (this.path.length === 0) this.values += 1;
         this.inText = true;
-        if (top?.isNameNext) this.name = [];
-      } else if (byte === openObject || byte === openList) {
-        if (!top) this.values += 1;
-        this.on.open?.(this.path, byte, at);
-        const isList = byte === openList;
-        this.path.push({ isList, name: '', isNameNext: !isList });
-      } else if (byte === closeObject || byte === closeList) {
-        this.path.pop();
+        // Only the names that lead to a list are of any use.
+        if (this.lists === 0 && this.path.at(-1)?.isNameNext) this.name = [];
+      } else if (byte === openObject || byte === openList) this.open(byte, at);
+      else if (byte === closeObject || byte === closeList) {
+        if (this.path.pop()?.isList) this.lists -= 1;
         this.on.close?.(this.path, byte, at);
       } else if (byte === comma) {
+        const top = this.path.at(-1);
         if (top) top.isNameNext = !top.isList;
         this.on.between?.(this.path, at);
-      } else if (!top && !this.isBare) {
-        this.values += 1;
-        this.isBare = true;
-      }
+      } else if (this.path.length === 0) this.outside(byte);
     }
+  }
+
+  private open(byte: number, at: number): void {
+    if (this.path.length === 0) {
+      this.values += 1;
+      this.isObject ||= this.values === 1 && byte === openObject;
+    }
+    this.on.open?.(this.path, byte, at);
+    const isList = byte === openList;
+    if (isList) this.lists += 1;
+    this.path.push({ isList, name: '', isNameNext: !isList });
+  }
+
+  /** A bare value outside all brackets. */
+  private outside(byte: number): void {
+    if (!isSpace(byte) && !this.isBare) this.values += 1;
+    this.isBare = !isSpace(byte);
   }
 
   /** Goes on in a text until it ends or the piece does; gives the place of the last byte seen. */
   private text(piece: Buffer, from: number): number {
     let at = from;
-    for (; at < piece.length; at += 1) {
-      const byte = piece[at] as number;
-      if (this.isEscaped) this.isEscaped = false;
-      else if (byte === backslash) this.isEscaped = true;
-      else if (byte === quote) {
+    if (this.isEscaped) {
+      this.isEscaped = false;
+      at += 1;
+    }
+    const { length } = piece;
+    for (; at < length; at += 1) {
+      const byte = piece[at];
+      if (byte === quote) {
+        this.name?.push(piece.subarray(from, at));
         this.inText = false;
         this.endName();
         return at;
       }
-      this.name?.push(byte);
+      if (byte === backslash) at += 1;
     }
-    return at;
+    this.isEscaped = at > length;
+    this.name?.push(piece.subarray(from));
+    return length;
   }
 
   private endName(): void {
     const top = this.path.at(-1);
     if (!this.name || !top) return;
-    const written = Buffer.from(this.name).toString('utf8');
+    const written = Buffer.concat(this.name).toString('utf8');
+    this.name = null;
+    top.isNameNext = false;
     try {
       top.name = JSON.parse(`"${written}"`) as string;
     } catch {
       top.name = written;
     }
-    top.isNameNext = false;
-    this.name = null;
   }
 }
 
@@ -123,7 +137,7 @@ const isSame = (path: readonly Level[], at: readonly string[]): boolean =>
   path.length === at.length && path.every(({ isList, name }, index) => !isList && name === at[index]);
 
 /** The lists of records of a document that is one object, the longest first; none where it is anything else. */
-export async function findLists(file: string): Promise<FoundList[]> {
+export async function findLists(file: string, pieceBytes = usualPiece): Promise<FoundList[]> {
   const found: { at: string[]; records: number }[] = [];
   let current: { at: string[]; records: number } | null = null;
   const walk = new Walk({
@@ -141,17 +155,22 @@ export async function findLists(file: string): Promise<FoundList[]> {
     },
   });
   let isOne = true;
-  for await (const piece of createReadStream(file, { highWaterMark: 1 << 20 })) {
+  for await (const piece of createReadStream(file, { highWaterMark: pieceBytes })) {
     walk.take(piece as Buffer);
     // Records one after the other, or a bare list, are no document that holds lists.
-    if (walk.values > 1) isOne = false;
+    if (walk.values > 1 || !walk.isObject) isOne = false;
     if (!isOne) break;
   }
   return isOne ? found.sort((a, b) => b.records - a.records) : [];
 }
 
 /** Writes what one list of a document holds, one value a line. */
-export async function writeList(file: string, at: readonly string[], into: string): Promise<void> {
+export async function writeList(
+  file: string,
+  at: readonly string[],
+  into: string,
+  pieceBytes = usualPiece,
+): Promise<void> {
   // Where the value that is being written begins in the piece at hand; null: none is.
   let from: number | null = null;
   let inside = false;
@@ -182,7 +201,7 @@ export async function writeList(file: string, at: readonly string[], into: strin
     },
   });
   await pipeline(
-    createReadStream(file, { highWaterMark: 1 << 20 }),
+    createReadStream(file, { highWaterMark: pieceBytes }),
     async function* (pieces: AsyncIterable<Buffer>) {
       for await (const next of pieces) {
         piece = next;

@@ -44,6 +44,7 @@ export const recordsPerSegment = 1_000_000;
 const staged = identifier('staged');
 /** What was staged, as it stands; the staged records are the same with the texts of some columns read by their form. */
 const given = identifier('given');
+const sample = identifier('sample');
 const records = identifier('records');
 
 /** The digits and scale of a decimal with so many before and after the point. DuckDB is far quicker with 18 than with 38. */
@@ -68,6 +69,8 @@ export class SegmentWriter {
     private readonly folder: string,
     private columns: readonly string[],
     private isTable = false,
+    /** How many of the staged records are in the table of the first. */
+    private sampled: number | null = null,
   ) {}
 
   /** `into` is the folder in which segments end up; memory as in `400MB`. */
@@ -101,6 +104,7 @@ export class SegmentWriter {
   async stage(query: string): Promise<void> {
     await this.drop(staged);
     await this.drop(given);
+    this.sampled = null;
     await this.connection.run(`CREATE VIEW ${textOf(given)} AS ${query}`);
     await this.run(sql`CREATE VIEW ${staged} AS SELECT * FROM ${given}`);
     const described = await this.ask(`DESCRIBE ${textOf(staged)}`);
@@ -186,9 +190,10 @@ export class SegmentWriter {
 
   /** What the texts of each column look like, over all records or the first so many; and how many records those are. */
   async looks(first?: number): Promise<{ total: number; looks: Map<string, Looks> }> {
-    const from = first === undefined ? staged : sql`(SELECT * FROM ${staged} LIMIT ${ordinal(first)})`;
+    const from = await this.fromFirst(first);
     const { columns } = this;
-    if (columns.length <= mostAtOnce) {
+    // Of few records it takes longer to plan many aggregates than to work them out.
+    if (columns.length <= mostAtOnce && first === undefined) {
       const [row = []] = await this.rows(looksSql(columns, from));
       return looksOf(columns, row);
     }
@@ -202,13 +207,24 @@ export class SegmentWriter {
   /** The forms that all texts of some columns are written in, over all records or the first so many. */
   async forms(columns: readonly string[], first?: number): Promise<Map<string, FoundForm>> {
     if (columns.length === 0) return new Map();
-    const from = first === undefined ? staged : sql`(SELECT * FROM ${staged} LIMIT ${ordinal(first)})`;
-    return formsOf(columns, await this.rows(formCountsSql(columns, from)));
+    return formsOf(columns, await this.rows(formCountsSql(columns, await this.fromFirst(first))));
+  }
+
+  /** The staged records, or the first so many, which are read from their file once however often they are asked for. */
+  private async fromFirst(count: number | undefined): Promise<Sql> {
+    if (count === undefined) return staged;
+    if (this.sampled !== count)
+      await this.run(
+        sql`CREATE OR REPLACE TEMP TABLE ${sample} AS SELECT * FROM ${staged} LIMIT ${ordinal(count)}`,
+      );
+    this.sampled = count;
+    return sample;
   }
 
   /** Reads the texts of columns by their forms from here on. Only for what was staged with a query. */
   async form(by: ReadonlyMap<string, Form>): Promise<void> {
     await this.drop(staged);
+    this.sampled = null;
     const columns = this.columns.map((name) => {
       const form = by.get(name);
       const column = identifier(name);

@@ -3,6 +3,7 @@ import { mkdirSync } from 'node:fs';
 import path from 'node:path';
 import type { ReadableStream } from 'node:stream/web';
 import { DuckDBInstance } from '@duckdb/node-api';
+import ExcelJS from 'exceljs';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { FileReading } from '#core/dataset/upload.ts';
 import type { RecordsPlan } from '#core/plan/plan.ts';
@@ -228,4 +229,65 @@ test('Parquet keeps the types that it says, floats that are no numbers among the
     ['13', 'NaN', null, '2', '1'],
     ['14', '-Infinity', '8', '3', '1'],
   ]);
+});
+
+describe('a spreadsheet', () => {
+  async function sheet(rows: ExcelJS.CellValue[][]): Promise<Buffer> {
+    const book = new ExcelJS.Workbook();
+    book.addWorksheet('Fuel').addRows(rows);
+    return Buffer.from(await book.xlsx.writeBuffer());
+  }
+
+  test('tells the cells that hold errors, which are blank', async () => {
+    const seen = await look(
+      await sheet([
+        ['vessel', 'litres'],
+        ['Kittiwake', 120],
+        ['Fulmar', { error: '#DIV/0!' }],
+        ['Gannet', { formula: 'B9', result: { error: '#N/A' } } as ExcelJS.CellValue],
+      ]),
+    );
+    expect(typesOf(seen)).toEqual({ vessel: 'text', litres: 'integer' });
+    expect(seen.errors).toEqual({
+      count: 2,
+      examples: [
+        { place: 'B3', error: '#DIV/0!' },
+        { place: 'B4', error: 'formula' },
+      ],
+    });
+  });
+
+  test('gives formulas as what they came to, dates among them', async () => {
+    const book = new ExcelJS.Workbook();
+    const made = book.addWorksheet('Fuel');
+    made.addRows([['vessel', 'taken_on', 'litres']]);
+    const taken = { formula: 'TODAY()', result: new Date('2026-11-23T00:00:00Z') } as ExcelJS.CellValue;
+    made.addRow(['Kittiwake', taken, { formula: '60*2', result: 120 } as ExcelJS.CellValue]);
+    made.getCell('B2').numFmt = 'dd/mm/yyyy';
+    const seen = await look(Buffer.from(await book.xlsx.writeBuffer()));
+    expect(seen.records).toEqual([['Kittiwake', '2026-11-23', '120']]);
+  });
+
+  test('leaves out a last row that is a total, unless somebody says that it is a record', async () => {
+    const content = await sheet([
+      ['vessel', 'litres'],
+      ['Kittiwake', 120],
+      ['Total pilot boat', 80],
+      ['Grand total', 200],
+    ]);
+    const seen = await look(content);
+    expect([seen.reading, seen.total]).toMatchObject([{ kind: 'sheet', total: 'left out' }, 2]);
+    expect((await look(content, { ...seen.reading, total: 'kept' } as FileReading)).total).toBe(3);
+    const without = await look(await sheet([['vessel'], ['Kittiwake'], ['Fulmar']]));
+    expect([without.reading, without.total]).toEqual([{ kind: 'sheet', sheet: 'Fuel', header: 1 }, 2]);
+  });
+});
+
+test('no message names a place on this machine', async () => {
+  const said = await look('[{"a": 1}, {"a": ').then(
+    () => 'it was read',
+    (thrown: Error) => thrown.message,
+  );
+  expect(said).toMatch(/^reading the file: /);
+  expect(said).not.toContain(installed.cache);
 });

@@ -18,7 +18,7 @@ import { addDataSet, findDataSet, type StoredDataSet } from '../store/data-sets.
 import * as kept from '../store/kept.ts';
 import { uploadSource } from '../store/sources.ts';
 import { dropUpload, uploadedFile, usualReading } from './files.ts';
-import { sheetAsCsv } from './sheet.ts';
+import { type CellErrors, sheetAsCsv } from './sheet.ts';
 import { rememberWritten, writtenBefore } from './written.ts';
 
 /** A field that a file has, as all of its records show it. */
@@ -43,6 +43,8 @@ export interface SeenFile {
   readonly sheets?: readonly string[];
   /** The lists of records that a JSON document holds. */
   readonly lists?: StagedFile['lists'];
+  /** Cells of a spreadsheet that hold an error, which are blank. */
+  readonly errors?: CellErrors;
   readonly rejected: Rejected;
   readonly total: number;
   readonly fields: readonly SeenField[];
@@ -53,7 +55,7 @@ export interface SeenFile {
 
 const shownRecords = 50;
 /** Types are guessed from so many records at first, and then tried on all of them. */
-const firstLook = 5_000;
+const firstLook = 2_000;
 
 /** Reads a whole uploaded file: its fields, their types over all records, and what could not be read. */
 export async function lookAtFile(id: string, asked?: FileReading): Promise<SeenFile> {
@@ -67,6 +69,7 @@ export async function lookAtFile(id: string, asked?: FileReading): Promise<SeenF
     return {
       reading: staged.reading,
       ...(staged.sheets ? { sheets: staged.sheets } : {}),
+      ...(staged.errors?.count ? { errors: staged.errors } : {}),
       ...(staged.lists?.length ? { lists: staged.lists } : {}),
       ...seen,
       rejected: await staged.rejected(),
@@ -212,13 +215,13 @@ async function withStaged<T>(
   }
 }
 
-/** A staged file, and for a spreadsheet the sheets it has. */
-type Staged = StagedFile & { readonly sheets?: readonly string[] };
+/** A staged file, and for a spreadsheet the sheets it has and the cells that hold errors. */
+type Staged = StagedFile & { readonly sheets?: readonly string[]; readonly errors?: CellErrors };
 
 async function stagedAs(id: string, writer: SegmentWriter, reading: FileReading): Promise<Staged> {
   if (reading.kind !== 'sheet') return stageFile(writer, uploadedFile(id), reading);
   const csv = `${uploadedFile(id)}.sheet`;
-  const { sheets, ...read } = await sheetAsCsv(uploadedFile(id), reading, csv);
+  const { sheets, errors, reading: read } = await sheetAsCsv(uploadedFile(id), reading, csv);
   const staged = await stageFile(writer, csv, {
     kind: 'delimited',
     delimiter: ',',
@@ -226,7 +229,7 @@ async function stagedAs(id: string, writer: SegmentWriter, reading: FileReading)
     header: true,
     encoding: 'utf-8',
   });
-  return { ...staged, reading: read, sheets };
+  return { ...staged, reading: read, sheets, errors };
 }
 
 export interface Acceptance {

@@ -23,7 +23,7 @@ const headerWithin = 20;
 
 /** A cell as text: dates as ISO 8601, formulas as what they came to, numbers with the digits that a double has. */
 function textOf(value: ExcelJS.CellValue): string {
-  if (value === null || value === undefined) return '';
+  if (value === null || value === undefined || errorOf(value) !== null) return '';
   if (value instanceof Date) {
     const text = value.toISOString();
     return text.endsWith('T00:00:00.000Z') ? text.slice(0, 10) : text.replace('.000Z', 'Z');
@@ -32,9 +32,55 @@ function textOf(value: ExcelJS.CellValue): string {
   if ('result' in value) return textOf(value.result as ExcelJS.CellValue);
   if ('richText' in value) return value.richText.map(({ text }) => text).join('');
   if ('text' in value) return textOf(value.text as ExcelJS.CellValue);
-  if ('error' in value) return String(value.error);
   return '';
 }
+
+/** What a cell says instead of a value, such as #DIV/0!; null where it holds a value. */
+function errorOf(value: ExcelJS.CellValue): string | null {
+  if (value === null || value === undefined || typeof value !== 'object') return null;
+  if ('error' in value) return String(value.error);
+  if (!('result' in value)) return null;
+  return errorOf(value.result as ExcelJS.CellValue);
+}
+
+/** The reader takes what a formula came to for a number, which an error is not; it says so only in its model of the cell. */
+function isFailedFormula(value: ExcelJS.CellValue, row: ExcelJS.Row, column: number): boolean {
+  if (value === null || typeof value !== 'object' || !('formula' in value)) return false;
+  return Number.isNaN((row.getCell(column).model as { result?: unknown }).result);
+}
+
+/** Days from the first of a spreadsheet's calendar to 1970. */
+const firstDay = 25_569;
+
+/** What a formula came to as a date where its cell is shown as one: the reader gives the number of the day. */
+function dated(value: ExcelJS.CellValue, row: ExcelJS.Row, column: number): ExcelJS.CellValue {
+  if (value === null || typeof value !== 'object' || !('result' in value)) return value;
+  const { result } = value;
+  const format = row.getCell(column).numFmt ?? '';
+  const isDate = /[ymdh]/i.test(format.replace(/"[^"]*"|\[[^\]]*\]|\\./g, ''));
+  return typeof result === 'number' && Number.isFinite(result) && isDate
+    ? new Date(Math.round((result - firstDay) * 86_400_000))
+    : value;
+}
+
+/** A cell's place as people name it: "B7". */
+function placeOf(column: number, row: number): string {
+  let letters = '';
+  for (let rest = column; rest > 0; rest = Math.floor((rest - 1) / 26))
+    letters = String.fromCharCode(65 + ((rest - 1) % 26)) + letters;
+  return `${letters}${row}`;
+}
+
+/** A last row that adds up those above it: its first text says so. */
+const isTotal = (row: readonly string[]): boolean =>
+  /^(grand |sub-?)?(totals?|sum)\b/i.test(row.find((text) => text.trim() !== '')?.trim() ?? '');
+
+/** Cells that hold an error instead of a value, which are blank: how many, and the first of them. */
+export interface CellErrors {
+  count: number;
+  readonly examples: { place: string; error: string }[];
+}
+const mostErrors = 20;
 
 const isBlank = (row: readonly string[]): boolean => row.every((text) => text.trim() === '');
 
@@ -53,13 +99,14 @@ async function isWhole(file: string): Promise<boolean> {
 
 /**
  * Writes one sheet of a workbook as CSV, a row at a time. The header is the row said, else the first of the first rows that
- * has as many texts as any of them. Gives how it was read, with the names of all sheets. Throws a {@link ProblemError}.
+ * has as many texts as any of them. Gives how it was read, with the names of all sheets and the cells that hold errors. Throws
+ * a {@link ProblemError}.
  */
 export async function sheetAsCsv(
   file: string,
   asked: SheetReading,
   into: string,
-): Promise<SheetReading & { sheets: string[] }> {
+): Promise<{ reading: SheetReading; sheets: string[]; errors: CellErrors }> {
   if (!(await isWhole(file))) throw cannotOpen('it is cut off, or no spreadsheet at all');
   const reader = new ExcelJS.stream.xlsx.WorkbookReader(createReadStream(file), {
     sharedStrings: 'cache',
@@ -70,6 +117,7 @@ export async function sheetAsCsv(
   });
   const sheets: string[] = [];
   let read: SheetReading | null = null;
+  const errors: CellErrors = { count: 0, examples: [] };
   try {
     for await (const sheet of reader) {
       // The stream knows the name, though its type does not say so.
@@ -77,8 +125,7 @@ export async function sheetAsCsv(
       sheets.push(name);
       const isWanted =
         read === null && (asked.sheet === undefined ? !/^about$/i.test(name) : asked.sheet === name);
-      if (isWanted)
-        read = { kind: 'sheet', sheet: name, header: await writeSheet(sheet, asked.header, into) };
+      if (isWanted) read = { kind: 'sheet', sheet: name, ...(await writeSheet(sheet, asked, into, errors)) };
       else for await (const _ of sheet) if (read !== null) break;
     }
   } catch (thrown) {
@@ -90,14 +137,15 @@ export async function sheetAsCsv(
       asked.sheet === undefined ? 'it has no sheets' : `it has no sheet “${asked.sheet}”`,
       'Choose another sheet.',
     );
-  return { ...read, sheets };
+  return { reading: read, sheets, errors };
 }
 
 async function writeSheet(
   sheet: AsyncIterable<ExcelJS.Row>,
-  header: number | undefined,
+  { header, total = 'left out' }: SheetReading,
   into: string,
-): Promise<number> {
+  errors: CellErrors,
+): Promise<Pick<SheetReading, 'header' | 'total'>> {
   const out = createWriteStream(into);
   let written = 0;
   const first: { number: number; texts: string[] }[] = [];
@@ -120,13 +168,20 @@ async function writeSheet(
       const most = Math.max(...first.map((row) => texts(row.texts)), 0);
       from = first.find((row) => texts(row.texts) === most)?.number ?? 1;
     }
-    for (const { number, texts: row } of first) if (number >= from) await write(row);
+    for (const { number, texts: row } of first) if (number >= from) await take(row);
   };
   let isBegun = false;
+  // The last row is known for what it is only once no other comes.
+  let last: string[] | null = null;
+  const take = async (texts: string[]): Promise<void> => {
+    if (last) await write(last);
+    last = texts;
+  };
   try {
     for await (const row of sheet) {
       const values = Array.isArray(row.values) ? row.values.slice(1) : [];
-      const texts = Array.from(values, (value) => textOf(value as ExcelJS.CellValue));
+      const texts = Array.from(values, (value, at) => textOf(dated(value as ExcelJS.CellValue, row, at + 1)));
+      noteErrors(values as ExcelJS.CellValue[], row, errors);
       if (isBlank(texts)) continue;
       if (!isBegun) {
         first.push({ number: row.number, texts });
@@ -134,12 +189,25 @@ async function writeSheet(
           await begin();
           isBegun = true;
         }
-      } else await write(texts);
+      } else await take(texts);
     }
     if (!isBegun) await begin();
+    const ending = last as string[] | null;
+    const hasTotal = ending !== null && isTotal(ending);
+    if (ending && !(hasTotal && total === 'left out')) await write(ending);
+    return { header: from, ...(hasTotal ? { total } : {}) };
   } finally {
     out.end();
     await once(out, 'close');
   }
-  return from;
+}
+
+function noteErrors(values: readonly ExcelJS.CellValue[], row: ExcelJS.Row, errors: CellErrors): void {
+  for (const [at, value] of values.entries()) {
+    const error = errorOf(value) ?? (isFailedFormula(value, row, at + 1) ? 'formula' : null);
+    if (error === null) continue;
+    errors.count += 1;
+    if (errors.examples.length < mostErrors)
+      errors.examples.push({ place: placeOf(at + 1, row.number), error });
+  }
 }
