@@ -1,6 +1,16 @@
-/** How Debian's Chromium is started here. As root it cannot have its sandbox. */
+import { existsSync } from 'node:fs';
+
+/** Debian's package of Chromium without windows, which takes a fifth less time than the whole browser. */
+export const chromiumPackage = 'chromium-headless-shell';
+
+const programs = [`/usr/bin/${chromiumPackage}`, '/usr/bin/chromium'];
+
+/** The browser that is run, the first of those there are; empty where none is. */
+export const chromiumProgram = () => programs.find((program) => existsSync(program)) ?? '';
+
+/** How it is started. As root it cannot have its sandbox. */
 export const chromiumLaunch = {
-  executablePath: process.env.SLATE_CHROMIUM ?? '/usr/bin/chromium',
+  executablePath: chromiumProgram(),
   args: [
     ...(process.getuid?.() === 0 ? ['--no-sandbox'] : []),
     '--disable-gpu',
