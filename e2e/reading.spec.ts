@@ -1,4 +1,4 @@
-import { expect, pageOf, paneOf, test } from './support/people.ts';
+import { databaseServer, expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
 
 const digits = (text: string | null): number => Number((text ?? '').replace(/[^0-9]/g, ''));
 const brief = '/desk/skerry-sound/morning-brief';
@@ -235,5 +235,29 @@ test('a table is saved as a file: every record of the scope, with all digits, an
   const json = JSON.parse(await saved('JSON, with what it shows'));
   expect(json.scope).toContain('departing in the last 28 days');
   expect(json.records).toHaveLength(total);
+  await page.context().close();
+});
+
+test('a source that does not answer is named, with what is old because of it, and nothing changes place', async ({
+  browser,
+}) => {
+  const product = databaseServer().pathname.slice(1);
+  const page = await pageOf(browser, 'reader');
+  await page.goto(brief);
+  const pane = paneOf(page, 'Late sailings, latest first');
+  await expect(pane.getByRole('row').nth(1)).toBeVisible();
+  const stood = await pane.boundingBox();
+  await withDatabase(product, (client) =>
+    client.query("INSERT INTO outages (source_id) SELECT id FROM sources WHERE name = 'Sound operations'"),
+  );
+  await page.keyboard.press('r');
+  const said = page.getByText(
+    /^Sound operations has not answered since \d\d:\d\d; the sailings.* shown are as of/,
+  );
+  await expect(said).toBeVisible();
+  expect(await pane.boundingBox()).toEqual(stood);
+  await withDatabase(product, (client) => client.query('DELETE FROM outages'));
+  await page.keyboard.press('r');
+  await expect(said).toBeHidden();
   await page.context().close();
 });

@@ -29,7 +29,7 @@ test('an analyst uploads a file, sees what is wrong with it, accepts it, and rep
     ]),
   });
   await expect(analyst.getByLabel('Name', { exact: true })).toHaveValue('Crew training');
-  await expect(analyst.getByLabel('Fields are parted by')).toHaveValue(';');
+  await expect(analyst.getByLabel('Fields are separated by')).toHaveValue(';');
   // Numbers with zeros in front are codes, and a column with one word among its numbers stays text and says so.
   await expect(analyst.getByLabel('Type of crew no')).toHaveValue('text');
   await expect(analyst.getByLabel('Type of passed on')).toHaveValue('date');

@@ -1,7 +1,7 @@
 import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { type Context, shortNames } from '#core/flow/context.ts';
-import { pickedId, scopeCountId } from '#core/pane/result.ts';
+import { outagesId, pickedId, scopeCountId } from '#core/pane/result.ts';
 import { queryText, readScope, writeScope } from '#core/scope/address.ts';
 import { withoutLatestPick, withPick } from '#core/scope/change.ts';
 import type { Focus, Scope } from '#core/scope/state.ts';
@@ -108,6 +108,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
     for (const [id, result] of Object.entries(first.panes))
       void Promise.resolve(result).then((each) => take(id, each));
     void Promise.resolve(first.picked).then((known) => take(pickedId, known));
+    void Promise.resolve(first.outages).then((outages) => take(outagesId, outages));
     void Promise.resolve(first.count).then((count) => take(scopeCountId, count));
   }, [first, take]);
 
@@ -122,6 +123,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
           onRefresh={panes.refresh}
           isBusy={panes.isBusy}
           trueAt={panes.trueAt}
+          outages={panes.outages}
         />
         {children}
         {arrange ?? (

@@ -4,6 +4,7 @@ import { Await } from 'react-router';
 import { testOf } from '#core/flow/context.ts';
 import { formatMoment, formatNumber } from '#core/format/format.ts';
 import { withClause, withOwn } from '#core/scope/change.ts';
+import { type Outage, outageSentence } from '#core/words/outage.ts';
 import { type Segment, scopeSegments } from '#core/words/scope.ts';
 import type { ScopeCount } from '#server/panes/shown.ts';
 import { IconButton } from '../ui/button.tsx';
@@ -23,15 +24,16 @@ interface Props {
   readonly isBusy: boolean;
   /** ISO 8601: the oldest moment at which what is shown was true. */
   readonly trueAt: string | null;
+  readonly outages: readonly (Outage & { readonly trueAt: string | null })[];
 }
 
 /** One sentence that says exactly what the page shows; every part that can change is a control. */
-export function ScopeLine({ problems, count, firstCount, onRefresh, isBusy, trueAt }: Props) {
+export function ScopeLine({ problems, count, firstCount, onRefresh, isBusy, trueAt, outages }: Props) {
   const { context, clock } = useDesk();
   const segments = scopeSegments(context);
   const hasFields = Object.keys(context.dashboard.scope).length > 0 || context.dashboard.panes.length > 0;
   return (
-    <section aria-label="What this page shows" data-scope-line className="flex flex-col gap-1 py-5">
+    <section aria-label="What this page shows" data-scope-line className="relative flex flex-col gap-1 py-5">
       <div className="flex flex-col gap-x-4 sm:flex-row sm:items-start">
         <p className="min-w-0 flex-1 text-lead text-slate">
           {segments.map((segment, index) => (
@@ -58,6 +60,10 @@ export function ScopeLine({ problems, count, firstCount, onRefresh, isBusy, true
           </IconButton>
         </div>
       </div>
+      {/* In the room below the sentence, so that nothing on the page changes place when it comes and goes. */}
+      <p role="status" className="absolute inset-x-0 bottom-0 truncate text-small text-slipping">
+        {outages.map(({ trueAt: seen, ...outage }) => outageSentence(outage, seen, clock)).join(' ')}
+      </p>
       {problems.map((problem) => (
         <p key={problem} role="alert" className="border-l-3 border-slipping pl-3 text-small text-slate">
           {problem}

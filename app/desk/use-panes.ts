@@ -1,10 +1,10 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { Picked } from '#core/flow/context.ts';
 import { paneKey } from '#core/flow/reads.ts';
-import { type PaneResult, pickedId, scopeCountId } from '#core/pane/result.ts';
+import { outagesId, type PaneResult, pickedId, scopeCountId } from '#core/pane/result.ts';
 import { focusText } from '#core/scope/address.ts';
 import type { Scope } from '#core/scope/state.ts';
-import type { DashboardView, ScopeCount } from '#server/panes/shown.ts';
+import type { DashboardView, Outages, ScopeCount } from '#server/panes/shown.ts';
 
 /** What a pane shows now: its latest result, whether a newer one is on its way, and since when. */
 export interface Showing {
@@ -13,7 +13,7 @@ export interface Showing {
   readonly since: number | null;
 }
 
-type Answer = PaneResult | ScopeCount | Picked | null;
+type Answer = PaneResult | ScopeCount | Picked | Outages | null;
 interface Known {
   readonly key: string;
   readonly answer: Answer;
@@ -22,6 +22,8 @@ interface Known {
 /** Results kept for going back, and how long they are good for. */
 const mostKept = 200;
 const keptMs = 60_000;
+/** How often what is old because of an outage is asked for again. */
+const outageMs = 30_000;
 const retryMs = [3_000, 6_000, 12_000, 24_000];
 const transient = new Set(['unreachable', 'refused', 'time-out', 'too-much']);
 
@@ -70,6 +72,7 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
   const keys = useMemo(() => {
     const found: Record<string, string> = {};
     for (const [id, reads] of Object.entries(view.reads)) found[id] = paneKey(id, reads, scope);
+    found[outagesId] = outagesId;
     found[pickedId] = JSON.stringify([pickedId, scope.focus.map(focusText)]);
     return found;
   }, [view.reads, scope]);
@@ -202,10 +205,22 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
         ({ dataSet }) => dataSets.length === 0 || dataSets.includes(dataSet),
       );
       const ids = touched.map(({ id }) => id).filter((id) => latest.current.keys[id] !== undefined);
-      if (ids.length > 0) void ask([...ids, scopeCountId]);
+      if (ids.length > 0) void ask([...ids, scopeCountId, outagesId]);
     },
     [ask, view.dashboard.panes],
   );
+
+  const outages = useMemo(() => {
+    const answer = known[outagesId]?.answer;
+    return answer && 'outages' in answer ? answer.outages : [];
+  }, [known]);
+  // While a source does not answer, what comes from it is asked for again, so that the page recovers by itself.
+  useEffect(() => {
+    if (outages.length === 0) return;
+    const ids = new Set(outages.flatMap(({ dataSets }) => dataSets.map(({ id }) => id)));
+    const timer = setInterval(() => changed([...ids]), outageMs);
+    return () => clearInterval(timer);
+  }, [outages, changed]);
 
   const answerOf = (id: string): Answer | undefined => known[id]?.answer;
   return {
@@ -228,5 +243,14 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
     changed,
     isBusy: Object.keys(pending).length > 0,
     trueAt: oldest(Object.values(known).map(({ answer }) => answer)),
+    outages: outages.map((outage) => ({
+      ...outage,
+      /** The oldest moment at which what is shown of it was true. */
+      trueAt: oldest(
+        view.dashboard.panes
+          .filter(({ dataSet }) => outage.dataSets.some(({ id }) => id === dataSet))
+          .map(({ id }) => answerOf(id) ?? null),
+      ),
+    })),
   };
 }

@@ -1,6 +1,7 @@
 import { setMaxListeners } from 'node:events';
-import { pickedId, scopeCountId } from '#core/pane/result.ts';
+import { outagesId, pickedId, scopeCountId } from '#core/pane/result.ts';
 import { guardedLoader, type Signed } from '#server/guard.ts';
+import { outagesOf } from '#server/panes/outages.ts';
 import { withPicked } from '#server/panes/picked.ts';
 import { runPane } from '#server/panes/run.ts';
 import { countScope } from '#server/panes/shown.ts';
@@ -39,6 +40,8 @@ export const loader = guardedLoader('read', async ({ params, request, user }: Si
         running.push(countScope(context, stop.signal).then((count) => send(scopeCountId, count)));
       if (wanted.has(pickedId)) running.push(known.then(({ picked }) => send(pickedId, picked ?? null)));
       await Promise.all(running);
+      // What the panes found out about their sources is known only now.
+      if (wanted.has(outagesId)) send(outagesId, { outages: await outagesOf(context) });
       if (!stop.signal.aborted) controller.close();
     },
     // The reader has left, or moved on: what nobody else waits for is cancelled at the source.

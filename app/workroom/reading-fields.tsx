@@ -99,7 +99,7 @@ export function ReadingFields({
     <Section title="How it is read" note="Found out from the file; correct what is wrong.">
       <div className="grid grid-cols-2 gap-3">
         <SelectField
-          label="Fields are parted by"
+          label="Fields are separated by"
           value={reading.delimiter ?? ','}
           onChange={({ target }) => onRead({ ...reading, delimiter: target.value })}
         >
@@ -111,7 +111,7 @@ export function ReadingFields({
           ))}
         </SelectField>
         <SelectField
-          label="Text is held by"
+          label="Text is quoted with"
           value={reading.quote ?? '"'}
           onChange={({ target }) => onRead({ ...reading, quote: target.value })}
         >
@@ -131,8 +131,8 @@ export function ReadingFields({
         </SelectField>
         <TextField
           key={reading.skip}
-          label="Lines above that"
-          hint="Titles, which are left out."
+          label="Lines left out before it"
+          hint="Titles above the table."
           type="number"
           min={0}
           max={1000}

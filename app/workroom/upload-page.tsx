@@ -292,7 +292,11 @@ function CellErrorList({ errors: { count, examples } }: { errors: NonNullable<Se
 function Rejected({ rejected, total }: { rejected: SeenFile['rejected']; total: number }) {
   if (rejected.count === 0)
     return (
-      <p className="text-small text-muted">Every one of {formatNumber(String(total))} records can be read.</p>
+      <p className="text-small text-muted">
+        {total === 1
+          ? 'Its one record can be read.'
+          : `All ${formatNumber(String(total))} records can be read.`}
+      </p>
     );
   return (
     <Section

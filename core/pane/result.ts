@@ -66,3 +66,5 @@ export type PaneResult =
 export const scopeCountId = 'scope';
 /** The name under which what is known of picked records travels beside the panes. */
 export const pickedId = 'picked';
+/** The name under which the sources that do not answer travel beside the panes. */
+export const outagesId = 'outages';

@@ -3,18 +3,21 @@ import { createServer, type Server } from 'node:http';
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, test } from 'vitest';
 import { readAsText } from '#core/dataset/read-as-text.ts';
 import type { DataSet, Request } from '#core/dataset/schema.ts';
+import type { Context } from '#core/flow/context.ts';
 import { plainCall } from '#core/http/schema.ts';
 import { keepProblem } from '#core/kept/check.ts';
 import type { GroupsPlan, RecordsPlan, Relation } from '#core/plan/plan.ts';
 import { problemOf } from '#core/problem/problem.ts';
 import { relationWith } from '#core/step/plan.ts';
 import { refresh } from '../kept/refresh.ts';
+import { outagesOf } from '../panes/outages.ts';
 import { runPlan } from '../records.ts';
 import { allowanceOf, budgetOf } from '../sources/budget.ts';
 import { closeClients } from '../sources/open.ts';
 import { addDataSet, saveDataSet } from '../store/data-sets.ts';
 import { database } from '../store/database.ts';
 import { collectOrphans, currentVersion } from '../store/kept.ts';
+import { silentSources } from '../store/outages.ts';
 import { addSource } from '../store/sources.ts';
 import { fetched } from '../store/tables.ts';
 import { type KeptTest, keptTest } from '../test-kept.ts';
@@ -153,6 +156,37 @@ describe('records that are fetched when somebody asks', () => {
     expect(after.records).toEqual(before.records);
     expect(after.trueAt).toBe(before.trueAt);
     expect(await why(runPlan(records(from(source, 'west')), doing))).toContain('the service answered 404');
+  });
+
+  test('of a service that does not answer are told to be old, since when, until it answers again', async () => {
+    const source = await add();
+    const plan = records(from(source, 'north', 0));
+    await runPlan(plan, doing);
+    expect(await silentSources([source])).toEqual([]);
+    answer = () => ({ status: 503, body: {} });
+    await runPlan(plan, doing);
+    const [silent] = await silentSources([source]);
+    expect(silent).toMatchObject({ id: source, name: 'Gates service' });
+    // What is made of such records is old as well.
+    const scans = { source, request, noun: { one: 'scan', many: 'scans' }, steps: [], inputs: [] };
+    const late = {
+      source: '',
+      request: { kind: 'of', dataSet: 'scans' },
+      noun: { one: 'delay', many: 'delays' },
+      steps: [],
+      inputs: [],
+    };
+    const context = {
+      dashboard: { scope: [], panes: [{ dataSet: 'late' }] },
+      dataSets: new Map(Object.entries({ scans, late })),
+    } as unknown as Context;
+    expect(await outagesOf(context)).toEqual([
+      { source: 'Gates service', since: silent?.since, dataSets: [{ id: 'late', many: 'delays' }] },
+    ]);
+    // An answer that says no is one.
+    answer = () => ({ status: 404, body: {} });
+    await runPlan(plan, doing);
+    expect(await silentSources([source])).toEqual([]);
   });
 
   test('are no more than a number that is named', async () => {

@@ -5,6 +5,7 @@ import type { Filter } from '#core/condition/resolve.ts';
 import { fieldsOf } from '#core/condition/resolve.ts';
 import type { Spans } from '#core/kept/spans.ts';
 import type { Relation } from '#core/plan/plan.ts';
+import { ProblemError } from '#core/problem/problem.ts';
 import type { WrittenSegment } from '#engine/columnar/segment.ts';
 import { type KeptField, SegmentWriter } from '#engine/columnar/writer.ts';
 import { TooManyRecords } from '#sources/fetch.ts';
@@ -14,6 +15,7 @@ import { writeBeside } from '../kept/write.ts';
 import { settings } from '../settings.ts';
 import { openKind } from '../sources/open.ts';
 import { database } from '../store/database.ts';
+import { noteOutcome } from '../store/outages.ts';
 import { fetched } from '../store/tables.ts';
 
 /* Records of sources that plans do not run on: fetched when somebody asks, shared by all who ask, and kept for a while. */
@@ -99,6 +101,7 @@ async function opened(
   try {
     return await viewOf(key, await untilAborted(running, signal));
   } catch (thrown) {
+    if (thrown instanceof ProblemError) await noteOutcome(from.source, thrown.problem);
     if (thrown instanceof TooManyRecords) tooLarge.set(key, Date.now() + rememberLargeMs);
     // What was true a while ago, and says so, is better than nothing.
     else if (known && !signal?.aborted && Date.now() - known.trueAt.getTime() < longestStaleMs)
@@ -158,6 +161,7 @@ async function fetchAnew(
       .insert(fetched)
       .values({ key, sourceId: from.source, calls, ...record })
       .onConflictDoUpdate({ target: fetched.key, set: { calls, ...record } });
+    await noteOutcome(from.source, null);
     return record;
   } finally {
     writer.close();

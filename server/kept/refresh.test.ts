@@ -134,7 +134,7 @@ describe('kept records', () => {
     expect(failed.state === 'failed' && failed.problem).toMatchObject({
       misfit: 'fare',
       why: expect.stringMatching(
-        /^2 values of “fare” cannot be kept as a decimal number, which has 38 digits at most/,
+        /^2 values of “fare” cannot be kept as decimal, which has 38 digits at most/,
       ),
     });
     const stored = await findDataSet(id);

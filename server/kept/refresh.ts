@@ -12,6 +12,7 @@ import { settings } from '../settings.ts';
 import { openKind } from '../sources/open.ts';
 import { findDataSet, type StoredDataSet } from '../store/data-sets.ts';
 import * as store from '../store/kept.ts';
+import { noteOutcome } from '../store/outages.ts';
 import { cachedSegment, cacheFolder } from './cache.ts';
 import { heldBack } from './hold.ts';
 import { storeAll, writeBeside } from './write.ts';
@@ -73,16 +74,24 @@ async function locked(dataSetId: string, signal: AbortSignal, now: () => Date): 
   try {
     const { kept, rejected, calls, more } = await fetchAndSwap(found, id, progress, signal, now);
     await store.endRefresh(id, { state: 'done', fetched: progress.fetched, kept, rejected, calls });
+    await noteOutcome(found.definition.source, null);
     await store.setNext(dataSetId, more ? now() : nextRefresh(schedule, now(), 0), 0);
     return { state: 'done', fetched: progress.fetched, kept };
   } catch (thrown) {
     const problem = problemOf(thrown, `refreshing “${found.name}”`);
     const state = problem.code === 'stopped' ? 'stopped' : 'failed';
     await store.endRefresh(id, { state, fetched: progress.fetched, problem });
+    if (state === 'failed') await noteWhetherAnswered(found, thrown);
     const failures = state === 'stopped' ? 0 : ((await store.keptState(dataSetId))?.failures ?? 0) + 1;
     await store.setNext(dataSetId, nextRefresh(schedule, now(), failures), failures);
     return { state, problem };
   }
+}
+
+/** Whether a source that a refresh failed of did not answer; that this process lost its own database says nothing of it. */
+async function noteWhetherAnswered({ id, definition }: StoredDataSet, thrown: unknown): Promise<void> {
+  if (!(thrown instanceof ProblemError) || thrown.problem === withoutLock) return;
+  if (await noteOutcome(definition.source, thrown.problem)) await store.tellPages(id);
 }
 
 /** The input by which a service is told where to go on from; blank the first time, when it gives everything. */

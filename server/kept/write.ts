@@ -35,14 +35,17 @@ async function refuseMisfits(
   for (const { name, type } of fields) {
     if (type === 'text' || type === 'nested') continue;
     const { count, examples } = await writer.misfits(name, type, 3);
-    if (count > 0)
-      throw new ProblemError({
-        code: 'bad-request',
-        doing,
-        why: `${count} ${count === 1 ? 'value' : 'values'} of “${name}” cannot be ${type === 'decimal' ? 'kept as a decimal number, which has 38 digits at most' : `read as ${type}`}, such as “${examples.map((each) => each.slice(0, 100)).join('”, “')}”`,
-        mend: 'Take the field as text, or correct the records where they come from.',
-        misfit: name,
-      });
+    if (count === 0) continue;
+    const isTooLong =
+      type === 'decimal' && examples.every((text) => /^[-+]?([\d.]+|nan|inf(inity)?)$/i.test(text.trim()));
+    const cannot = isTooLong ? 'be kept as decimal, which has 38 digits at most' : `be read as ${type}`;
+    throw new ProblemError({
+      code: 'bad-request',
+      doing,
+      why: `${count} ${count === 1 ? 'value' : 'values'} of “${name}” cannot ${cannot}, such as “${examples.map((each) => each.slice(0, 100)).join('”, “')}”`,
+      mend: 'Take the field as text, or correct the records where they come from.',
+      misfit: name,
+    });
   }
 }
 

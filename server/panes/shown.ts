@@ -12,9 +12,11 @@ import { type PaneResult, scopeCountId } from '#core/pane/result.ts';
 import type { TablePane } from '#core/pane/schema.ts';
 import type { Vocabulary } from '#core/scope/state.ts';
 import { briefSentence } from '#core/words/brief.ts';
+import type { Outage } from '#core/words/outage.ts';
 import { countRecords } from '../records.ts';
 import { checksOf } from '../store/checks.ts';
 import type { Opened } from './context.ts';
+import { outagesOf } from './outages.ts';
 import { withPicked } from './picked.ts';
 import { runPane } from './run.ts';
 
@@ -166,6 +168,13 @@ export interface FirstResults {
   readonly count: Promise<ScopeCount | null>;
   /** What is known of the records that are picked. */
   readonly picked: Promise<Picked | null>;
+  /** The sources that do not answer, once the panes have asked them. */
+  readonly outages: Promise<Outages>;
+}
+
+/** The sources that do not answer. */
+export interface Outages {
+  readonly outages: readonly Outage[];
 }
 
 /** Starts every pane at once; none waits for another. */
@@ -173,13 +182,14 @@ export function firstResults(context: Context, signal: AbortSignal): FirstResult
   // Each pane listens for the end of the whole.
   setMaxListeners(0, signal);
   const known = withPicked(context, signal);
+  const panes = context.dashboard.panes.map(
+    (pane) => [pane.id, known.then((picked) => runPane({ pane, context: picked, signal }))] as const,
+  );
   return {
-    panes: Object.fromEntries(
-      context.dashboard.panes.map((pane) => [
-        pane.id,
-        known.then((picked) => runPane({ pane, context: picked, signal })),
-      ]),
-    ),
+    panes: Object.fromEntries(panes),
+    outages: Promise.all(panes.map(([, result]) => result))
+      .then(async () => ({ outages: await outagesOf(context) }))
+      .catch(() => ({ outages: [] })),
     count: countScope(context, signal),
     picked: known.then(({ picked }) => picked ?? null),
   };

@@ -133,6 +133,11 @@ export async function swapVersion(version: NewVersion): Promise<void> {
   });
 }
 
+/** Has open pages ask again for what they show of a data set. */
+export async function tellPages(dataSetId: string): Promise<void> {
+  await database().execute(sql`SELECT pg_notify('slate_kept', ${dataSetId})`);
+}
+
 /**
  * Lets go of versions that no reader can be in any more, and of segments that no version names. What a refresh has just
  * stored is younger than an hour, and stays.

@@ -254,6 +254,14 @@ export const allowances = pgTable(
   (table) => [primaryKey({ columns: [table.sourceId, table.day] })],
 );
 
+/** Sources that were found not to answer, until they answer again. */
+export const outages = pgTable('outages', {
+  sourceId: uuid('source_id')
+    .primaryKey()
+    .references(() => sources.id, { onDelete: 'cascade' }),
+  since: moment('since').notNull().default(sql`now()`),
+});
+
 /** Records that were fetched because somebody asked for them, for as long as they are fresh. */
 export const fetched = pgTable(
   'fetched',
