@@ -61,7 +61,7 @@ export function ScopeLine({ problems, count, firstCount, onRefresh, isBusy, true
         </div>
       </div>
       {/* In the room below the sentence, so that nothing on the page changes place when it comes and goes. */}
-      <p role="status" className="absolute inset-x-0 bottom-0 truncate text-small text-slipping">
+      <p role="status" className="absolute inset-x-0 bottom-1 truncate text-small text-slipping">
         {outages.map(({ trueAt: seen, ...outage }) => outageSentence(outage, seen, clock)).join(' ')}
       </p>
       {problems.map((problem) => (

@@ -43,6 +43,8 @@ const Asked = z.discriminatedUnion('what', [
       .min(1)
       .max(1600),
     forms: z.record(FieldName, z.enum(forms)).optional(),
+    key: FieldName.optional(),
+    title: FieldName.optional(),
     units: z.record(FieldName, z.string().max(4)).optional(),
   }),
   z.object({ what: z.literal('later'), ...File, into: z.uuid(), how: z.enum(['replace', 'add']) }),

@@ -203,7 +203,7 @@ export function DataSetEditor({
       <LeaveGuard what="The changes" when={isTouched && written !== safe && !saving.busy} />
       {problem && <ProblemMessage problem={problem} />}
       <div className="flex flex-wrap items-end gap-4 border-b border-line pb-4">
-        <div className="w-72">
+        <div className="w-60">
           <TextField
             label="Name"
             value={name}
@@ -211,7 +211,7 @@ export function DataSetEditor({
             onChange={(event) => setName(event.target.value)}
           />
         </div>
-        <div className="w-44">
+        <div className="w-40">
           <TextField
             label="One record is one"
             value={definition.noun.one}
@@ -221,7 +221,7 @@ export function DataSetEditor({
             }
           />
         </div>
-        <div className="w-44">
+        <div className="w-40">
           <TextField
             label="Several are"
             value={definition.noun.many}
@@ -231,6 +231,9 @@ export function DataSetEditor({
             }
           />
         </div>
+        {request.kind !== 'table' && definition.fields.length > 0 && (
+          <SelectKey definition={definition} onChange={setDefinition} />
+        )}
         <span className="flex-1" />
         <SaveState saving={saving} isChanged={written !== safe} />
         <Button disabled={!mayTry || busy} onClick={() => tryIt(definition)}>
@@ -363,15 +366,14 @@ export function DataSetEditor({
           </Section>
         </div>
       </div>
-      {stored && request.kind !== 'table' && <SelectKey definition={definition} onChange={setDefinition} />}
     </div>
   );
 }
 
-/** SQL text does not tell what identifies a record, so it is asked. */
+/** Only a table says what identifies a record; of others it is proposed, in plain sight, and can be said otherwise. */
 function SelectKey({ definition, onChange }: { definition: DataSet; onChange: (next: DataSet) => void }) {
   return (
-    <div className="max-w-xs">
+    <div className="w-48">
       <SelectField
         label="What identifies a record"
         value={definition.key ?? ''}

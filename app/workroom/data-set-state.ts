@@ -1,5 +1,6 @@
 import type { FoundTable } from '#core/dataset/found.ts';
 import { dataSetFromTable, type TableChoice } from '#core/dataset/from-table.ts';
+import { proposedIdentity } from '#core/dataset/identity.ts';
 import { inputNames } from '#core/dataset/inputs.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { httpRequest, logRequest } from '#core/dataset/start.ts';
@@ -112,9 +113,26 @@ export function withTried(definition: DataSet, tried: Tried): DataSet {
     ...rest,
     request: tried.request,
     fields,
+    // What is not said yet is proposed by what came; what somebody has said stays.
+    ...(definition.fields.length === 0 ? proposedBy(tried, definition.noun.one) : {}),
     ...(has(key) ? { key } : {}),
     ...(has(title) ? { title } : {}),
   };
+}
+
+/** What identifies and what names a record, as far as the records that were tried show it. */
+function proposedBy({ fields, records }: Tried, noun: string): Pick<DataSet, 'key' | 'title'> {
+  const cells = (name: string): unknown[] => {
+    const at = fields.findIndex((field) => field.name === name);
+    return records.map((record) => record[at] ?? null);
+  };
+  return proposedIdentity(fields, noun, {
+    isUnique: (name) => {
+      const values = cells(name);
+      return values.length > 1 && !values.includes(null) && new Set(values).size === values.length;
+    },
+    isBlank: (name) => cells(name).every((cell) => cell === null),
+  });
 }
 
 /** A request that has been described anew: its inputs are found by themselves, and keep what was said of them. */

@@ -1,5 +1,6 @@
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { useFetcher } from 'react-router';
+import { proposedIdentity } from '#core/dataset/identity.ts';
 import type { FileReading } from '#core/dataset/upload.ts';
 import { type FieldType, fieldTypes } from '#core/field/types.ts';
 import { formatNumber } from '#core/format/format.ts';
@@ -79,6 +80,16 @@ function Seen({
     const form = formOf(field);
     return form && typeOf(field) === field.type ? [{ name: field.name, ...form }] : [];
   });
+  const [identity, setIdentity] = useState<{ key?: string; title?: string }>({});
+  const proposed = useMemo(
+    () =>
+      proposedIdentity(seen.fields, noun.one, {
+        isUnique: (field) => seen.fields.some((each) => each.name === field && each.unique),
+        isBlank: (field) => seen.fields.some((each) => each.name === field && each.blank === seen.total),
+      }),
+    [seen, noun.one],
+  );
+  const { key = '', title = '' } = { ...proposed, ...identity };
   const leaveAsWritten = (name: string, leave: boolean): void => {
     const next = new Set(asWritten);
     if (leave) next.add(name);
@@ -99,6 +110,8 @@ function Seen({
               name,
               noun,
               fields: seen.fields.map((field) => ({ name: field.name, type: typeOf(field) })),
+              ...(key ? { key } : {}),
+              ...(title ? { title } : {}),
               forms: Object.fromEntries(formed.map((each) => [each.name, each.form])),
               units: Object.fromEntries(
                 formed.flatMap((each) => (each.unit ? [[each.name, each.unit]] : [])),
@@ -177,6 +190,34 @@ function Seen({
           <Rejected rejected={seen.rejected} total={seen.total} />
           {seen.errors && <CellErrorList errors={seen.errors} />}
           <Section title="Fields" note="Types are those of every record, not of the first few.">
+            {!into && (
+              <div className="mb-3 grid grid-cols-2 gap-3">
+                <SelectField
+                  label="A record is identified by"
+                  value={key}
+                  onChange={({ target }) => setIdentity({ ...identity, key: target.value })}
+                >
+                  <option value="">nothing</option>
+                  {seen.fields
+                    .filter((field) => field.unique || field.name === key)
+                    .map((field) => (
+                      <option key={field.name}>{field.name}</option>
+                    ))}
+                </SelectField>
+                <SelectField
+                  label="and named by"
+                  value={title}
+                  onChange={({ target }) => setIdentity({ ...identity, title: target.value })}
+                >
+                  <option value="">nothing</option>
+                  {seen.fields
+                    .filter((field) => field.type !== 'nested')
+                    .map((field) => (
+                      <option key={field.name}>{field.name}</option>
+                    ))}
+                </SelectField>
+              </div>
+            )}
             <table className="w-full text-left">
               <thead className="text-small text-slate">
                 <tr>

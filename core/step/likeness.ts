@@ -17,6 +17,16 @@ export function likeness(ours: Field, theirs: Field, { key }: Pick<DataSet, 'key
   return theirs.name === key && (a.endsWith(b) || b.endsWith(a)) ? 1 : 0;
 }
 
+/** The data set of several that a field of ours is likeliest to be looked up in; the first where none is likelier. */
+export function likelyOther<T extends Pick<DataSet, 'fields' | 'key'>>(
+  ours: readonly Field[],
+  others: readonly (readonly [string, T])[],
+): readonly [string, T] | undefined {
+  const rank = ({ fields, key }: T): number =>
+    Math.max(0, ...ours.flatMap((field) => fields.map((each) => likeness(field, each, { key }))));
+  return [...others].sort(([, a], [, b]) => rank(b) - rank(a))[0];
+}
+
 /** The fields that two data sets are matched by until somebody says otherwise: the most alike, else one of the key's type. */
 export function likelyPair(
   ours: readonly Field[],

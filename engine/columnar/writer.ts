@@ -419,6 +419,17 @@ export class SegmentWriter {
     };
   }
 
+  /** Those of some columns that are filled and different in every record: of segments just written, else of what is staged. */
+  async unique(names: readonly string[], segments: readonly WrittenSegment[] = []): Promise<Set<string>> {
+    if (names.length === 0) return new Set();
+    const from = segments.length > 0 ? filesText(segments.map(({ file }) => file)) : textOf(staged);
+    const columns = names.map((name) => textOf(identifier(name)));
+    const [row = []] = await this.ask(
+      `SELECT ${columns.map((name) => `count(*) = count(DISTINCT nullif(trim(CAST(${name} AS VARCHAR)), ''))`).join(', ')} FROM ${from}`,
+    );
+    return new Set(names.filter((_, at) => row[at] === true));
+  }
+
   close(): void {
     this.connection.closeSync();
     this.instance.closeSync();

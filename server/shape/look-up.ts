@@ -109,7 +109,7 @@ export interface Near {
   readonly overlap: number;
 }
 
-const nearMost = 12;
+const nearMost = 16;
 
 /**
  * Where a field could be looked up: fields of other data sets with the same meaning or name, or that identify their
@@ -121,12 +121,12 @@ export async function nearFields(shaping: Shaping, steps: number): Promise<Near[
   const pairs = [...world].flatMap(([other, dataSet]) =>
     other === id || dataSet.inputs.some(({ required }) => required)
       ? []
-      : dataSet.fields.flatMap((field) => {
-          const ours = before.fields.find((each) => likeness(each, field, dataSet) > 0);
-          return ours
-            ? [{ dataSet: other, other: field.name, field: ours.name, rank: likeness(ours, field, dataSet) }]
-            : [];
-        }),
+      : dataSet.fields.flatMap((field) =>
+          before.fields.flatMap((ours) => {
+            const rank = likeness(ours, field, dataSet);
+            return rank > 0 ? [{ dataSet: other, other: field.name, field: ours.name, rank }] : [];
+          }),
+        ),
   );
   const best = pairs.sort((a, b) => b.rank - a.rank).slice(0, nearMost);
   const measured = await Promise.all(
@@ -173,11 +173,12 @@ export async function nearFields(shaping: Shaping, steps: number): Promise<Near[
     }),
   );
   const isKey = ({ dataSet, other }: Near): boolean => world.get(dataSet)?.key === other;
-  return (
-    measured
-      .filter((near): near is Near => near !== null && near.overlap > 0)
-      // Of equals, what identifies a record: it finds one match, where other fields may find many.
-      .sort((a, b) => b.overlap - a.overlap || Number(isKey(b)) - Number(isKey(a)))
-      .slice(0, 5)
-  );
+  // What identifies a record finds one match, where other fields may find many: it counts twice, and each data set stands once.
+  const weight = (near: Near): number => near.overlap * (isKey(near) ? 2 : 1);
+  const found = measured
+    .filter((near): near is Near => near !== null && near.overlap > 0)
+    .sort((a, b) => weight(b) - weight(a));
+  return found
+    .filter((near, at) => found.findIndex(({ dataSet }) => dataSet === near.dataSet) === at)
+    .slice(0, 5);
 }

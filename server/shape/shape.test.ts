@@ -257,6 +257,20 @@ describe('steps over records in two places', () => {
     expect(near[0]).toMatchObject({ dataSet: ids.gates, other: 'code', field: 'code' });
     expect(near[0]?.overlap).toBeCloseTo(2 / 3);
   });
+
+  test('are best looked up where most of their values stand, not where a field has the same name', async () => {
+    // Both identifiers are called "code", and share no value; another field holds those that there are.
+    const asked = await shaping([
+      { kind: 'rename', id: 'g', field: 'gate', as: 'gate code' },
+      { kind: 'derive', id: 'd', name: 'code', making: { kind: 'expression', text: "'none of them'" } },
+    ]);
+    const keyed = await findDataSet(ids.gates);
+    const world = new Map(asked.world);
+    if (keyed) world.set(ids.gates, { ...keyed.definition, key: 'code' });
+    const near = await nearFields({ ...asked, world }, 2);
+    const gates = near.filter(({ dataSet }) => dataSet === ids.gates);
+    expect(gates).toMatchObject([{ field: 'gate code', other: 'code' }]);
+  });
 });
 
 describe('the page of steps', () => {

@@ -291,3 +291,11 @@ test('no message names a place on this machine', async () => {
   expect(said).toMatch(/^reading the file: /);
   expect(said).not.toContain(installed.cache);
 });
+
+test('what identifies a record is measured over all records', async () => {
+  const seen = await look('crew no;id;ref\n1;1;a\n2;2;b\n3;2;\n');
+  expect(seen.fields.filter(({ unique }) => unique).map(({ name }) => name)).toEqual(['crew no']);
+  const late = Array.from({ length: 3_000 }, (_, at) => `${at};x`).join('\n');
+  expect((await look(`id;what\n${late}\n`)).fields[0]?.unique).toBe(true);
+  expect((await look(`id;what\n${late}\n2999;x\n`)).fields[0]?.unique).toBeUndefined();
+});

@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto';
+import { likelyKeys } from '#core/dataset/identity.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { FileReading } from '#core/dataset/upload.ts';
 import type { Field } from '#core/field/field.ts';
@@ -28,6 +29,8 @@ export interface SeenField {
   readonly blank: number;
   /** How all of its texts are written, where that is no type's own; read by it they are of the type. */
   readonly form?: FoundForm;
+  /** It is filled and different in every record; looked at where its name may be that of what identifies one. */
+  readonly unique?: true;
   /** Most of the field has this type; these texts do not, which is why it is text. */
   readonly nearly?: {
     readonly type: FieldType;
@@ -155,6 +158,7 @@ async function writtenAsGuessed(
     if (!isSure) return null;
     const spans = await writer.spans(fields, segments);
     await rememberWritten(id, { reading, fields, forms: formsSaid(forms), segments, spans });
+    const unique = await writer.unique(mayIdentify(fields), segments);
     return {
       total,
       fields: fields.map(({ name, type }) => ({
@@ -162,6 +166,7 @@ async function writtenAsGuessed(
         type,
         blank: total - (filled.get(name) ?? 0),
         ...formOf(forms, name),
+        ...uniqueOf(unique, name),
       })),
     };
   } catch (thrown) {
@@ -169,6 +174,15 @@ async function writtenAsGuessed(
     return null;
   }
 }
+
+const mostMeasured = 6;
+/** The fields that are measured for whether they identify a record: those with names like it, and the first. */
+function mayIdentify(fields: readonly Pick<SeenField, 'name' | 'type'>[]): string[] {
+  const first = fields.slice(0, 1).map(({ name }) => name);
+  return [...new Set([...first, ...likelyKeys(fields, '')])].slice(0, mostMeasured);
+}
+const uniqueOf = (unique: ReadonlySet<string>, name: string): Pick<SeenField, 'unique'> =>
+  unique.has(name) ? { unique: true } : {};
 
 const formOf = (forms: Forms, name: string): Pick<SeenField, 'form'> => {
   const form = forms.get(name);
@@ -188,10 +202,12 @@ async function lookedThrough(
   const forms = await writer.forms([...first.keys()]);
   await writer.form(justForms(forms));
   const { total, looks } = await writer.looks();
+  const typed = [...looks].map(([name, each]) => ({ name, looks: each, ...typeFor(name, each, staged) }));
+  const unique = await writer.unique(mayIdentify(typed));
   const fields: SeenField[] = [];
-  for (const [name, each] of looks) {
-    const { type, nearly } = typeFor(name, each, staged);
-    const about = { name, type, blank: total - each.filled, ...formOf(forms, name) };
+  for (const { name, looks: each, type, nearly } of typed) {
+    const blank = total - each.filled;
+    const about = { name, type, blank, ...formOf(forms, name), ...uniqueOf(unique, name) };
     if (!nearly) fields.push(about);
     else {
       const { examples } = await writer.misfits(name, nearly.type);
@@ -279,6 +295,9 @@ export async function acceptNew(
     by: string | null;
     /** The signs of money that fields have. */
     units?: Record<string, string> | undefined;
+    /** What identifies a record, and what names it. */
+    key?: string | undefined;
+    title?: string | undefined;
   },
 ): Promise<void> {
   if (await findDataSet(made.id)) return;
@@ -296,6 +315,8 @@ export async function acceptNew(
     request: { kind: 'upload', columns: [], ...(Object.keys(forms).length > 0 ? { forms } : {}) },
     inputs: [],
     fields,
+    ...(made.key ? { key: made.key } : {}),
+    ...(made.title ? { title: made.title } : {}),
     noun: made.noun,
     measures: [{ name: 'count', label: made.noun.many, calculation: { kind: 'count' } }],
     keep: { mode: { kind: 'replace' }, schedule: { kind: 'by hand' } },

@@ -1,3 +1,4 @@
+import { useEffect, useRef } from 'react';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import { labelOf } from '#core/field/value.ts';
@@ -6,11 +7,11 @@ import { likelyPair } from '#core/step/likeness.ts';
 import type { Ref, StepOf } from '#core/step/schema.ts';
 import { lookUpModes } from '#core/step/schema.ts';
 import { listWords } from '#core/words/condition.ts';
-import type { MatchFigures } from '#server/shape/look-up.ts';
+import type { MatchFigures, Near } from '#server/shape/look-up.ts';
 import { Button } from '../../ui/button.tsx';
 import { SelectField } from '../../ui/field.tsx';
 import { CalculationForm } from './calculation-form.tsx';
-import { freeFieldName } from './new-step.ts';
+import { freeFieldName, titleOf } from './new-step.ts';
 import { FieldChoice, NameField, NameInput, OrderList, RowList } from './parts.tsx';
 import type { StepFormProps } from './step-props.ts';
 import { useShape } from './use-shape.ts';
@@ -79,6 +80,7 @@ export function LookUpForm({
   at,
   world,
   names,
+  isFresh,
   onChange,
 }: StepFormProps<StepOf<'lookUp'>>) {
   const other = world.get(step.from.dataSet);
@@ -92,15 +94,36 @@ export function LookUpForm({
   const put = (next: Partial<StepOf<'lookUp'>>): void => onChange({ ...step, ...next });
   const chooseFrom = (from: Ref, pair?: { field: string; other: string }): void => {
     const next = world.get(from.dataSet);
-    const on = pair ?? likelyPair(fields, next ?? { fields: [] });
-    const title = next?.title ?? next?.fields.find(({ name }) => name !== on.other)?.name;
+    const on =
+      pair ??
+      near.found?.find((each) => each.dataSet === from.dataSet) ??
+      likelyPair(fields, next ?? { fields: [] });
+    const title = next && titleOf(next, on.other);
     put({
       from,
-      on: [on],
+      on: [{ field: on.field, other: on.other }],
       take: title ? [{ field: title, as: freeFieldName(title, fields) }] : [],
       order: [],
     });
   };
+  // A step that has just been added and that nobody has touched goes by the best pair, once that has been measured.
+  const begun = useRef(JSON.stringify(step));
+  const isTouched = useRef(false);
+  const touch = (): void => {
+    isTouched.current = true;
+  };
+  const goBy = useRef<(found: readonly Near[], now: MatchFigures) => void>(() => undefined);
+  goBy.current = (found, { matched, records }) => {
+    const pair = found.find((each) => world.get(each.dataSet)?.key === each.other);
+    // Only what identifies a record finds the one match that the step begins with. What was guessed stays where it holds about as well as the best.
+    const isGood = Number(matched) * 2 >= Number(records) * (pair?.overlap ?? 0);
+    if (isFresh && pair && !isGood && !isTouched.current && JSON.stringify(step) === begun.current)
+      chooseFrom({ dataSet: pair.dataSet }, pair);
+  };
+  const [measured, now] = [near.found, matches.found];
+  useEffect(() => {
+    if (measured && now) goBy.current(measured, now);
+  }, [measured, now]);
   const chooseMode = (mode: StepOf<'lookUp'>['mode']): void => {
     const { as: _, calculation: __, ...rest } = step;
     const many = other?.noun.many ?? 'matches';
@@ -115,7 +138,11 @@ export function LookUpForm({
     });
   };
   return (
-    <div className="flex flex-col gap-3">
+    <div
+      className="flex flex-col gap-3"
+      onPointerDownCapture={touch}
+      onKeyDownCapture={({ key }) => key !== 'Tab' && touch()}
+    >
       {near.found && near.found.length > 0 && (
         <div className="text-small">
           <p className="mb-1 text-muted">Values that stand in both:</p>

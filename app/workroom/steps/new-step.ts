@@ -1,9 +1,10 @@
+import { namingField } from '#core/dataset/identity.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import { freeName } from '#core/field/free-name.ts';
 import { isNumeric, isTemporal } from '#core/field/value.ts';
 import { readable } from '#core/step/kinds/fields.ts';
-import { likelyPair } from '#core/step/likeness.ts';
+import { likelyOther, likelyPair } from '#core/step/likeness.ts';
 import type { Making, Step, StepKindName, StepOf } from '#core/step/schema.ts';
 import { firstTest } from '../condition-draft.ts';
 
@@ -108,12 +109,14 @@ export function newStep(
         making: { kind: 'expression', text: about ? quoted(about) : '' },
       };
     case 'lookUp': {
-      const [[dataSet, other] = []] = [...world].filter(([each]) => each !== own);
-      const on = likelyPair(
-        fields.filter(({ name }) => about === undefined || name === about),
-        other ?? { fields: [] },
-      );
-      const title = other?.title ?? other?.fields.find(({ type }) => type === 'text')?.name ?? on.other;
+      const asked = fields.filter(({ name }) => about === undefined || name === about);
+      const [dataSet, other] =
+        likelyOther(
+          asked,
+          [...world].filter(([each]) => each !== own),
+        ) ?? [];
+      const on = likelyPair(asked, other ?? { fields: [] });
+      const title = other ? titleOf(other, on.other) : on.other;
       return {
         kind,
         id,
@@ -188,6 +191,16 @@ export function newStep(
     }
   }
 }
+
+/** The field of another data set that a look-up brings: what names a record there, else the first text beside what is compared. */
+export const titleOf = ({ title, fields }: Pick<DataSet, 'title' | 'fields'>, compared: string): string =>
+  title ??
+  namingField(fields) ??
+  (
+    fields.find(({ name, type }) => type === 'text' && name !== compared) ??
+    fields.find(({ name }) => name !== compared)
+  )?.name ??
+  compared;
 
 /** What a blank is filled with while nobody has said: a moment by the one before it, anything else by a plain word or zero. */
 function filling(type: Field['type'], order: { by: string }[]): StepOf<'fill'>['with'] {

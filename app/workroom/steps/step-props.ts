@@ -13,5 +13,7 @@ export interface StepFormProps<S extends Step = Step> {
   readonly at: number;
   readonly world: ReadonlyMap<string, DataSet>;
   readonly names: ReadonlyMap<string, string>;
+  /** It has been added just now, and says only what was guessed. */
+  readonly isFresh: boolean;
   readonly onChange: (step: S) => void;
 }

@@ -268,6 +268,7 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
                   <StepForm
                     key={step.id}
                     step={step}
+                    isFresh={step.id === added}
                     fields={shaped.fields[selected - 1] ?? []}
                     id={id}
                     definition={definition}
