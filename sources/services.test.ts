@@ -225,7 +225,7 @@ describe('an HTTP API', () => {
     [
       'a way to an inside address',
       { kind: 'redirect' as const, to: 'http://169.254.169.254/latest' },
-      '169.254.169.254 is inside this network',
+      'stations sends on to http://169.254.169.254/latest, where 169.254.169.254 is inside this network',
     ],
   ])('that answers %s says so', async (_, trick, said) => {
     services.mischief.tell('tide', trick);

@@ -35,6 +35,8 @@ export type TryAnswer =
 const mostValues = 25;
 
 const recordsTried = 50;
+/** What takes longer is no try that somebody waits for. */
+const mostMs = 30_000;
 
 /** The first records that are kept. */
 async function tryKept(from: Relation, request: Request, signal: AbortSignal): Promise<Tried> {
@@ -59,6 +61,13 @@ async function tryKept(from: Relation, request: Request, signal: AbortSignal): P
     more: records.length > recordsTried,
   };
 }
+
+const tooLate = (doing: string): Problem => ({
+  code: 'time-out',
+  doing,
+  why: `it took longer than ${mostMs / 1000} s`,
+  mend: 'Ask for less, or keep the records, which are then fetched without anybody waiting.',
+});
 
 async function valuesOf(from: Relation, field: string, signal: AbortSignal): Promise<Cell[]> {
   const { records } = await runPlan(
@@ -87,6 +96,8 @@ export const action = guardedAction(
       const why = z.prettifyError(asked.error);
       return { ok: false, problem: { code: 'bad-request', doing, why, mend: 'Correct it and try again.' } };
     }
+    const late = AbortSignal.timeout(mostMs);
+    const signal = AbortSignal.any([asking.signal, late]);
     try {
       const { source, request, inputs, values, kept, fields, find } = asked.data;
       const sampled = sampleInputs(inputs, doing);
@@ -104,11 +115,12 @@ export const action = guardedAction(
         fields,
       };
       if (values !== undefined)
-        return { ok: true, field: values, values: await valuesOf(from, values, asking.signal) };
-      if (request.kind === 'upload') return { ok: true, tried: await tryKept(from, request, asking.signal) };
+        return { ok: true, field: values, values: await valuesOf(from, values, signal) };
+      if (request.kind === 'upload') return { ok: true, tried: await tryKept(from, request, signal) };
       const kind = await openKind(source);
-      return { ok: true, tried: await kind.try({ request, inputs: sampled, signal: asking.signal, find }) };
+      return { ok: true, tried: await kind.try({ request, inputs: sampled, signal, find }) };
     } catch (thrown) {
+      if (late.aborted) return { ok: false, problem: tooLate(doing) };
       return { ok: false, problem: problemOf(thrown, doing) };
     }
   },

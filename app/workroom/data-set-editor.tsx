@@ -106,7 +106,7 @@ export function DataSetEditor({
       (definition?.request.kind === 'table' ? capital(definition.noun.many) : ''),
   );
   const [tried, setTried] = useState<{ text: string; tried: Tried } | null>(null);
-  const { answer, busy, ask } = useTry();
+  const { answer, busy, ask, stop } = useTry();
   const askedAbout = useRef('');
   const written = JSON.stringify({ name, definition });
   const [safe, setSafe] = useState(written);
@@ -236,8 +236,8 @@ export function DataSetEditor({
         )}
         <span className="flex-1" />
         <SaveState saving={saving} isChanged={written !== safe} />
-        <Button disabled={!mayTry || busy} onClick={() => tryIt(definition)}>
-          {busy ? 'Trying …' : 'Try it'}
+        <Button disabled={!mayTry} onClick={() => (busy ? stop() : tryIt(definition))}>
+          {busy ? 'Stop trying' : 'Try it'}
         </Button>
         <Button
           look="main"

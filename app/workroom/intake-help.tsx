@@ -12,8 +12,9 @@ export function IntakeHelp({ keyText = 'THE-KEY' }: { keyText?: string }) {
   return (
     <div className="flex flex-col gap-3">
       <p className="text-slate">
-        OTLP logs go to the path that the protocol gives, in its JSON encoding; set the exporter’s address to{' '}
-        <span className="font-mono break-all">{origin}</span> and its headers to{' '}
+        OTLP logs go to <span className="font-mono break-all">{origin}/v1/logs</span>, in the protocol’s JSON
+        encoding. An exporter that adds the path by itself is given{' '}
+        <span className="font-mono break-all">{origin}</span>; its headers are{' '}
         <span className="font-mono break-all">authorization=Bearer {keyText}</span>. Lines of JSON can be sent
         by anything:
       </p>

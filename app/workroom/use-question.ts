@@ -36,7 +36,7 @@ export async function postJson<Answer extends object>(
 export function useQuestion<Answer extends object>(
   address: string,
   lost: Answer,
-): { answer: Answer | undefined; busy: boolean; ask: (about: object) => void } {
+): { answer: Answer | undefined; busy: boolean; ask: (about: object) => void; stop: () => void } {
   const [answer, setAnswer] = useState<Answer>();
   const [busy, setBusy] = useState(false);
   const asking = useRef<AbortController | null>(null);
@@ -56,5 +56,10 @@ export function useQuestion<Answer extends object>(
     },
     [address],
   );
-  return { answer, busy, ask };
+  /** Nobody waits for the answer any more: what works on it at the server is stopped. */
+  const stop = useCallback((): void => {
+    asking.current?.abort();
+    setBusy(false);
+  }, []);
+  return { answer, busy, ask, stop };
 }

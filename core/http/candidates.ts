@@ -22,8 +22,17 @@ function membersOf(records: readonly Record<string, unknown>[]): string[] {
   return [...found].sort(([, a], [, b]) => b - a).map(([name]) => name);
 }
 
+/** Objects, several of them, that have most of their members in common: records, rather than parts of one. */
+function areAlike(values: readonly unknown[]): values is Record<string, unknown>[] {
+  const objects = values.filter(isObject);
+  if (objects.length < 3 || objects.length < values.length) return false;
+  const sizes = objects.slice(0, 100).reduce((sum, each) => sum + Object.keys(each).length, 0);
+  const all = membersOf(objects).length;
+  return all > 0 && sizes / Math.min(100, objects.length) >= all / 2;
+}
+
 /**
- * Where in an answer the records are likely to be: every list of objects, also inside the records of another list, and the
+ * Where in an answer the records are likely to be: every list of objects, also inside the records of another list, every object whose members are alike, and the
  * answer itself where it is one object. The likeliest first: the largest list, the outer before the inner.
  */
 export function findCandidates(answer: unknown): Candidate[] {
@@ -44,6 +53,9 @@ export function findCandidates(answer: unknown): Candidate[] {
       return;
     }
     const objects = values.filter(isObject).slice(0, 200);
+    const keyed = depth > 0 ? objects.flatMap((each) => Object.values(each)) : [];
+    // Records that stand under their identifiers: {"NRK-1": {…}, "NRK-2": {…}}.
+    if (areAlike(keyed)) add(`${path}.*`, keyed, depth);
     const names = new Set(objects.flatMap((each) => Object.keys(each)).slice(0, 2000));
     for (const name of names)
       walk(

@@ -145,6 +145,18 @@ describe('an answer', () => {
     expect(findCandidates(7)).toEqual([]);
     expect(findCandidates({ 'odd name': [{ a: 1 }] })[0]?.path).toBe('$["odd name"][*]');
   });
+  test('are under their identifiers, too, where those are alike', () => {
+    const gate = { code: 'NRK-1', terminal: 'Norrick', open: true };
+    const gates = { one: gate, two: { ...gate, open: false }, three: { ...gate, note: 'slow' } };
+    expect(findCandidates({ meta: { page: 1 }, gates })[0]).toEqual({
+      path: '$.gates.*',
+      count: 3,
+      members: ['code', 'terminal', 'open', 'note'],
+    });
+    // Parts of one record are no records.
+    const order = { buyer: { name: 'Isla' }, place: { quay: 'N-4' }, price: { amount: 3, sign: '£' } };
+    expect(findCandidates({ order }).map(({ path }) => path)).toEqual(['$']);
+  });
   test('has members of objects as columns, lists as JSON, and no two columns of one name', () => {
     const records = [
       { id: 1, station: { name: 'Holm', id: 'x' }, station_name: 'clash', readings: [1, 2], 'a/b': null },

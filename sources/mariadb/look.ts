@@ -18,9 +18,7 @@ export async function proveMaria(address: MariaAddress, now: () => Date): Promis
       .query<RowDataPacket[]>('SHOW GRANTS')
       .catch(() => [[]] as unknown as [RowDataPacket[]]);
     const said = (grants as RowDataPacket[]).map((row) => String(Object.values(row)[0] ?? ''));
-    const mayChange = said.some((grant) =>
-      /\b(ALL PRIVILEGES|INSERT|UPDATE|DELETE|DROP|ALTER)\b/i.test(grant),
-    );
+    const mayChange = said.some((grant) => changes(grant, address.database));
     const at = Date.parse(String(about?.now ?? ''));
     return {
       facts: [
@@ -37,6 +35,20 @@ export async function proveMaria(address: MariaAddress, now: () => Date): Promis
       at: now().toISOString(),
     };
   });
+}
+
+/** Whether a grant, as the server writes it, lets somebody change what is in a database; names of tables say nothing. */
+export function changes(grant: string, database: string): boolean {
+  const [, rights = '', schema = ''] = /^GRANT (.+?) ON (?:TABLE )?(\*|`(?:[^`]|``)*`)\./i.exec(grant) ?? [];
+  // A schema is a pattern, in which _ and % stand for letters unless a backslash is before them.
+  const pattern = schema
+    .slice(1, -1)
+    .replaceAll('``', '`')
+    .replace(/\\([_%])|([_%])|[^\w\s]/g, (found, plain, wild) =>
+      plain ? plain : wild === '_' ? '.' : wild === '%' ? '.*' : `\\${found}`,
+    );
+  const isHere = schema === '*' || new RegExp(`^${pattern}$`, 'is').test(database);
+  return isHere && /\b(ALL PRIVILEGES|INSERT|UPDATE|DELETE|DROP|ALTER|CREATE)\b/i.test(rights);
 }
 
 /** Tables and views of the database, with columns, keys and foreign keys. Throws a `ProblemError`. */

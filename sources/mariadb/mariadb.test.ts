@@ -9,7 +9,7 @@ import type { FieldType } from '#core/field/types.ts';
 import { problemOf } from '#core/problem/problem.ts';
 import { SegmentWriter } from '#engine/columnar/writer.ts';
 import type { MariaAddress } from './connect.ts';
-import { discoverMaria, proveMaria } from './look.ts';
+import { changes, discoverMaria, proveMaria } from './look.ts';
 import { fetchMaria, tryMaria } from './read.ts';
 
 /* Against a real server. */
@@ -109,6 +109,18 @@ describe('a MariaDB source', () => {
     expect(proof.facts).toContainEqual({ name: 'May change', value: 'nothing' });
     expect(proof.facts).toContainEqual({ name: 'May read', value: '2 tables and views' });
     expect(Math.abs(proof.clockSkewMs ?? Number.NaN)).toBeLessThan(2000);
+  });
+  test.each([
+    ['GRANT SELECT, SHOW VIEW ON `harbour`.* TO `a`@`%`', false],
+    ['GRANT USAGE ON *.* TO `a`@`%` IDENTIFIED BY PASSWORD', false],
+    ['GRANT SELECT ON `harbour`.`drop` TO `a`@`%`', false],
+    ['GRANT INSERT ON `other`.* TO `a`@`%`', false],
+    ['GRANT SELECT, INSERT ON `harb%`.* TO `a`@`%`', true],
+    ['GRANT UPDATE ON `harb\\%`.* TO `a`@`%`', false],
+    ['GRANT ALL PRIVILEGES ON *.* TO `a`@`%` WITH GRANT OPTION', true],
+    ['GRANT DELETE ON `harbour`.`calls` TO `a`@`%`', true],
+  ])('knows whether “%s” changes anything', (grant, does) => {
+    expect(changes(grant, 'harbour')).toBe(does);
   });
   test.each([
     ['a wrong password', {}, 'wrong', 'credential'],

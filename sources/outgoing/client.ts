@@ -95,10 +95,15 @@ export function outgoingClient(options: ClientOptions) {
     for (let hop = 0; ; hop += 1) {
       const url = new URL(address);
       if (url.protocol !== 'http:' && url.protocol !== 'https:')
-        throw badAnswer(asked.doing, `it leads to an address of another kind (${url.protocol})`);
+        throw badAnswer(
+          asked.doing,
+          `${asked.address} leads to an address of another kind (${url.protocol})`,
+        );
       const port = Number(url.port || (url.protocol === 'https:' ? 443 : 80));
       // A name is looked at again when the connection is made; an address that is written out never gets that far.
-      await checkedAddresses(url.hostname, port, allowed, asked.doing, resolve);
+      await checkedAddresses(url.hostname, port, allowed, asked.doing, resolve).catch((thrown) => {
+        throw hop > 0 && thrown instanceof ProblemError ? redirected(thrown, asked.address, address) : thrown;
+      });
       await budget.spend(asked.doing);
       calls += 1;
       const response = await fetch(url, {
@@ -202,6 +207,10 @@ function charsetOf(type: string | null): string {
     return 'utf-8';
   }
 }
+
+/** A problem of where a call was sent on to, with both addresses. */
+const redirected = ({ problem }: ProblemError, from: string, to: string): ProblemError =>
+  new ProblemError({ ...problem, why: `${from} sends on to ${to}, where ${problem.why}` });
 
 const badAnswer = (doing: string, why: string): ProblemError =>
   new ProblemError({ code: 'bad-request', doing, why, mend: 'Check the address.' });
