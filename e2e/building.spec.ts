@@ -243,6 +243,12 @@ test('a data set from SQL finds its inputs, is tried with samples, and refuses w
   await analyst.getByRole('link', { name: 'Sound operations' }).click();
   await analyst.getByRole('button', { name: 'Write SQL' }).click();
   const editor = analyst.getByRole('textbox', { name: 'SQL' });
+  // A word that is whole stays as it is, although longer ones begin with it.
+  await editor.click();
+  await analyst.keyboard.type('SELECT crew', { delay: 20 });
+  await expect(analyst.getByRole('listbox', { name: 'Completions' })).toBeVisible();
+  await analyst.keyboard.press('Enter');
+  await expect(editor.locator('.cm-line')).toHaveText(['SELECT crew', '']);
   const write = async (text: string): Promise<void> => {
     await editor.click();
     await analyst.keyboard.press('Control+a');

@@ -1,7 +1,6 @@
 import { z } from 'zod';
 import { Input, Request } from '#core/dataset/schema.ts';
-import { Field, FieldName } from '#core/field/field.ts';
-import type { Cell } from '#core/field/value.ts';
+import { Field } from '#core/field/field.ts';
 import type { Relation } from '#core/plan/plan.ts';
 import { type Problem, ProblemError, problemOf } from '#core/problem/problem.ts';
 import { guardedAction, postOnly, type Signed } from '#server/guard.ts';
@@ -22,17 +21,11 @@ const Asked = z.object({
   fields: z.array(Field).max(1600).default([]),
   /** What the request leaves open is found from the answer. */
   find: z.boolean().default(false),
-  /** Asks for the values of one field instead of for records. */
-  values: FieldName.optional(),
 });
 
 export type TryAnswer =
   | { readonly ok: true; readonly tried: Tried }
-  | { readonly ok: true; readonly field: string; readonly values: Cell[] }
   | { readonly ok: false; readonly problem: Problem };
-
-/** More different values than this are no states. */
-const mostValues = 25;
 
 const recordsTried = 50;
 /** What takes longer is no try that somebody waits for. */
@@ -69,24 +62,7 @@ const tooLate = (doing: string): Problem => ({
   mend: 'Ask for less, or keep the records, which are then fetched without anybody waiting.',
 });
 
-async function valuesOf(from: Relation, field: string, signal: AbortSignal): Promise<Cell[]> {
-  const { records } = await runPlan(
-    {
-      kind: 'groups',
-      from,
-      where: { all: [] },
-      zone: 'UTC',
-      by: [{ field }],
-      measures: [{ name: 'count', calculation: { kind: 'count' } }],
-      order: [{ by: 'count', descending: true }],
-      limit: mostValues,
-    },
-    { doing: `finding the values of ${field}`, signal },
-  );
-  return records.map(([value = null]) => value);
-}
-
-/** Runs a request with its inputs' sample values, for its first records or the values of a field. Nothing is saved. */
+/** Runs a request with its inputs' sample values, for its first records. Nothing is saved. */
 export const action = guardedAction(
   'build',
   async ({ request: asking }: Signed<Route.ActionArgs>): Promise<TryAnswer> => {
@@ -99,7 +75,7 @@ export const action = guardedAction(
     const late = AbortSignal.timeout(mostMs);
     const signal = AbortSignal.any([asking.signal, late]);
     try {
-      const { source, request, inputs, values, kept, fields, find } = asked.data;
+      const { source, request, inputs, kept, fields, find } = asked.data;
       const sampled = sampleInputs(inputs, doing);
       if (request.kind === 'of')
         throw new ProblemError({
@@ -114,8 +90,6 @@ export const action = guardedAction(
         inputs: sampled,
         fields,
       };
-      if (values !== undefined)
-        return { ok: true, field: values, values: await valuesOf(from, values, signal) };
       if (request.kind === 'upload') return { ok: true, tried: await tryKept(from, request, signal) };
       const kind = await openKind(source);
       return { ok: true, tried: await kind.try({ request, inputs: sampled, signal, find }) };

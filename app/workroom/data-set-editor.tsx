@@ -324,12 +324,7 @@ export function DataSetEditor({
             />
           )}
           {definition.fields.length > 0 && (
-            <FieldList
-              definition={definition}
-              keptAs={isUpload ? id : undefined}
-              world={world}
-              onChange={setDefinition}
-            />
+            <FieldList definition={definition} id={id} world={world} onChange={setDefinition} />
           )}
           {definition.fields.length > 0 && (
             <ValuesFrom id={id} definition={definition} zone={zone}>

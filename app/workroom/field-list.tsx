@@ -14,13 +14,13 @@ import { StateList } from './state-list.tsx';
 
 /** The fields in the order in which readers see them: what is said of them, what is hidden, what names a record. */
 export function FieldList({
+  id,
   definition,
-  keptAs,
   world,
   onChange,
 }: {
+  id: string;
   definition: DataSet;
-  keptAs: string | undefined;
   /** The data sets that its steps refer to. */
   world: World;
   onChange: (next: DataSet) => void;
@@ -127,7 +127,7 @@ export function FieldList({
                       <FieldDetails
                         field={field}
                         definition={definition}
-                        keptAs={keptAs}
+                        id={id}
                         asText={
                           definition.request.kind === 'http'
                             ? readAsText(definition, field.name, world)
@@ -151,15 +151,15 @@ export function FieldList({
 /** What is said of one field beyond its label: how it is written, its unit, what it means, its states. */
 function FieldDetails({
   field,
+  id,
   definition,
-  keptAs,
   asText,
   onAsText,
   onChange,
 }: {
   field: Field;
+  id: string;
   definition: DataSet;
-  keptAs: string | undefined;
   /** The data set with the field taken as text, where a service might give something else one day. */
   asText: DataSet | null;
   onAsText: (next: DataSet) => void;
@@ -202,7 +202,7 @@ function FieldDetails({
         <StateList
           field={field}
           definition={definition}
-          keptAs={keptAs}
+          id={id}
           onChange={(states) => onChange(withSaid(field, 'states', states))}
         />
       )}

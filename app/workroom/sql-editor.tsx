@@ -3,6 +3,7 @@ import CodeMirror, { EditorView } from '@uiw/react-codemirror';
 import { useMemo } from 'react';
 import type { FoundTable } from '#core/dataset/found.ts';
 import { editorLook } from './editor-look.ts';
+import { finishedWord } from './finished-word.ts';
 
 /** An editor for one SELECT, with completion from the source's own tables and columns. */
 export function SqlEditor({
@@ -24,6 +25,7 @@ export function SqlEditor({
     return [
       sql({ dialect: PostgreSQL, schema, upperCaseKeywords: true }),
       editorLook(),
+      finishedWord,
       EditorView.lineWrapping,
       EditorView.contentAttributes.of({ 'aria-label': 'SQL' }),
     ];

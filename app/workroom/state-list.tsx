@@ -1,5 +1,5 @@
 import { Plus, X } from 'lucide-react';
-import { useEffect, useRef } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field, State } from '#core/field/field.ts';
 import { type Tone, tones } from '#core/field/types.ts';
@@ -8,37 +8,43 @@ import { Button, IconButton } from '../ui/button.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
 import { StateMark } from '../ui/state-mark.tsx';
 import { mostStates, statesFor } from './field-state.ts';
-import { useTry } from './use-try.ts';
+import { useShape } from './steps/use-shape.ts';
 
 const box = 'w-full border-b border-line bg-transparent px-1 py-0.5';
 
 /** The states that a field's values stand for: a word and a tone for each, which also gives the shape. */
 export function StateList({
   field,
+  id,
   definition,
-  keptAs,
   onChange,
 }: {
   field: Field;
+  /** Of the data set. */
+  id: string;
   definition: DataSet;
-  /** The data set's id, when its records are only where they are kept. */
-  keptAs: string | undefined;
   onChange: (states: State[]) => void;
 }) {
   const put = (at: number, change: Partial<State>): void =>
     onChange(states.map((state, index) => (index === at ? { ...state, ...change } : state)));
   const label = labelOf(field);
   const states = field.states ?? [];
-  const { answer, busy, ask } = useTry();
+  const [isAsked, setIsAsked] = useState(false);
+  const steps = definition.steps?.length ?? 0;
+  const wanted = { kind: 'values' as const, steps, field: field.name, find: '' };
+  const { found, problem, busy, again } = useShape(id, definition, isAsked ? wanted : null);
+  const values = found?.values;
   const latest = useRef({ states, onChange });
   latest.current = { states, onChange };
   useEffect(() => {
-    if (!answer || !('values' in answer)) return;
+    if (!values) return;
     const { states: now, onChange: put } = latest.current;
-    const found = statesFor(now, answer.values);
-    if (found.length > 0) put([...now, ...found]);
-  }, [answer]);
-  const isDone = answer && 'values' in answer && !busy;
+    const fresh = statesFor(
+      now,
+      values.map(({ value }) => value),
+    );
+    if (fresh.length > 0) put([...now, ...fresh]);
+  }, [values]);
   return (
     <fieldset className="min-w-0">
       <legend className="text-small font-strong text-slate">States</legend>
@@ -93,16 +99,16 @@ export function StateList({
         <Button look="quiet" onClick={() => onChange([...states, { value: '', word: '', tone: 'moving' }])}>
           <Plus className="size-4" aria-hidden="true" /> A state
         </Button>
-        <Button look="quiet" disabled={busy} onClick={() => ask({ definition, keptAs, values: field.name })}>
+        <Button look="quiet" disabled={busy} onClick={() => (isAsked ? again() : setIsAsked(true))}>
           Find its values
         </Button>
       </div>
-      {isDone && answer.values.length > mostStates && (
+      {!busy && values && values.length > mostStates && (
         <p className="text-small text-muted" role="status">
           It has more than {mostStates} different values, so they are no states.
         </p>
       )}
-      {answer && !answer.ok && !busy && <ProblemMessage problem={answer.problem} />}
+      {problem && !busy && <ProblemMessage problem={problem} />}
     </fieldset>
   );
 }

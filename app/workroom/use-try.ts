@@ -9,24 +9,21 @@ export interface Trial {
   readonly definition: DataSet;
   /** The data set's id, when its records are only where they are kept. */
   readonly keptAs: string | undefined;
-  /** The field whose values are asked for; without it the first records are. */
-  readonly values?: string;
   /** What the request leaves open is to be found from the answer. */
   readonly find?: boolean;
 }
 
-/** Asks for the records of a request that is not saved, or for the values of one of its fields. */
+/** Asks for the records of a request that is not saved. */
 export function useTry() {
   const { ask: question, ...rest } = useQuestion<TryAnswer>('/workroom/try', lost);
   const ask = useCallback(
-    ({ definition: { source, request, inputs, fields }, keptAs, values, find }: Trial): void =>
+    ({ definition: { source, request, inputs, fields }, keptAs, find }: Trial): void =>
       question({
         source,
         request,
         inputs,
-        ...(keptAs || values ? { fields } : {}),
+        ...(keptAs ? { fields } : {}),
         ...(keptAs ? { kept: keptAs } : {}),
-        ...(values ? { values } : {}),
         ...(find ? { find } : {}),
       }),
     [question],

@@ -196,6 +196,10 @@ describe('records that are fetched when somebody asks', () => {
     const calls = asked.length;
     expect(await why(runPlan(records(from(source)), doing))).toContain('more than 100,000 records');
     expect(asked.length - calls).toBeLessThanOrEqual(1);
+    // A count needs no field, and is told the same.
+    const counting = { ...total(from(source)), where: { all: [] } };
+    const measures = [{ name: 'n', calculation: { kind: 'count' as const } }];
+    expect(await why(runPlan({ ...counting, measures }, doing))).toContain('more than 100,000 records');
   });
 
   test('stay in the store while they may be asked for', async () => {

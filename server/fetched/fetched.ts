@@ -71,7 +71,9 @@ export async function openFetched(asked: FetchAsked): Promise<FetchedRecords> {
     const isLarge = thrown instanceof TooManyRecords;
     const isNarrower = asked.needed.length < from.fields.length || fieldsOf(asked.where).length > 0;
     if (!isLarge || !isNarrower) throw thrown;
-    const needed = from.fields.filter(({ name }) => asked.needed.includes(name));
+    const named = from.fields.filter(({ name }) => asked.needed.includes(name));
+    // What only counts needs no field, and records have to hold one.
+    const needed = named.length > 0 ? named : from.fields.slice(0, 1);
     return opened({ ...from, fields: needed }, asked.where, asked);
   }
 }

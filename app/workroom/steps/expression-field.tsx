@@ -7,6 +7,7 @@ import { forms, functions } from '#core/expression/functions.ts';
 import type { Field } from '#core/field/field.ts';
 import { typeWords } from '#core/words/step.ts';
 import { editorLook } from '../editor-look.ts';
+import { finishedWord } from '../finished-word.ts';
 
 /** An expression as it is typed: its fields and functions offered, what is wrong marked where it stands. */
 export function ExpressionField({
@@ -22,6 +23,7 @@ export function ExpressionField({
   const extensions = useMemo(
     () => [
       editorLook(),
+      finishedWord,
       EditorView.lineWrapping,
       EditorView.contentAttributes.of({ 'aria-label': 'Expression' }),
       linter((view): Diagnostic[] => {

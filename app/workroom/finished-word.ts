@@ -1,0 +1,27 @@
+import { closeCompletion, completionStatus, currentCompletions } from '@codemirror/autocomplete';
+import { type Extension, keymap, Prec } from '@uiw/react-codemirror';
+
+/**
+ * Enter after a word that is whole ends the line, whatever longer words begin with it: a completion is taken only where the
+ * word is not one that is offered itself.
+ */
+export const finishedWord: Extension = Prec.highest(
+  keymap.of([
+    {
+      key: 'Enter',
+      run: (view) => {
+        if (completionStatus(view.state) !== 'active') return false;
+        const { head } = view.state.selection.main;
+        const before = view.state.sliceDoc(Math.max(0, head - 200), head);
+        const word = /[\p{L}\p{N}_]+$/u.exec(before)?.[0].toLowerCase();
+        if (
+          word !== undefined &&
+          currentCompletions(view.state).some(({ label }) => label.toLowerCase() === word)
+        )
+          closeCompletion(view);
+        // What Enter does now is decided by what is open now.
+        return false;
+      },
+    },
+  ]),
+);
