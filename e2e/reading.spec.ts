@@ -191,9 +191,13 @@ test('a reader adds a condition of their own, with an or', async ({ browser }) =
   await page.goto(brief);
   await page.getByRole('button', { name: '… and where' }).click();
   await page.getByLabel('Where', { exact: true }).selectOption({ label: 'sailing: cause' });
-  await page.getByLabel('Value').fill('tide');
+  // The values that there are, with how many records have each; or one that is typed.
+  await page
+    .getByRole('dialog')
+    .getByRole('checkbox', { name: /^tide\s*\d+$/ })
+    .check();
   await page.getByRole('button', { name: 'Or …' }).click();
-  await page.getByLabel('Value').fill('crew');
+  await page.getByLabel('Find or type a value').fill('crew');
   await page.getByRole('button', { name: 'Apply', exact: true }).click();
   await expect(page.getByRole('region', { name: 'What this page shows' })).toContainText(
     'and where cause is tide or cause is crew',

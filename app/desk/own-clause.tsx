@@ -1,13 +1,17 @@
 import { useState } from 'react';
 import type { Test } from '#core/condition/schema.ts';
+import type { Field } from '#core/field/field.ts';
 import { isNumeric, isTemporal, labelOf, parseValue } from '#core/field/value.ts';
 import { withOwn } from '#core/scope/change.ts';
 import type { OwnTest } from '#core/scope/state.ts';
 import { ownWords } from '#core/words/scope.ts';
 import { Button } from '../ui/button.tsx';
 import { SelectField, TextField } from '../ui/field.tsx';
+import { ProblemMessage } from '../ui/message.tsx';
 import { Popover } from '../ui/popover.tsx';
+import { toggled, ValueList } from '../ui/value-list.tsx';
 import { useDesk } from './desk-context.ts';
+import { useFieldValues } from './use-clause-values.ts';
 
 const ops = {
   text: [
@@ -107,6 +111,7 @@ function OneTest({
   const [path, setPath] = useState(choices[0]?.path ?? '');
   const [op, setOp] = useState<Op | ''>('');
   const [value, setValue] = useState('');
+  const [values, setValues] = useState<readonly (string | null)[]>([]);
   const [problem, setProblem] = useState<string>();
   const chosen = choices.find((each) => each.path === path);
   const type = chosen?.field.type ?? 'text';
@@ -114,9 +119,11 @@ function OneTest({
     ops[isNumeric(type) ? 'number' : isTemporal(type) ? 'time' : type === 'boolean' ? 'boolean' : 'text'];
   const now = offered.find(([each]) => each === op)?.[0] ?? offered[0][0];
   const needsValue = now !== 'blank' && now !== 'filled';
+  const isListed = (now === 'is' || now === 'isNot') && chosen !== undefined;
   const read = (): OwnTest | null => {
     if (!chosen) return null;
-    const test = testFrom(now, type, value);
+    const test =
+      isListed && values.length > 0 ? { op: now, values: [...values] } : testFrom(now, type, value);
     if (typeof test === 'string') {
       setProblem(test);
       return null;
@@ -134,7 +141,15 @@ function OneTest({
       }}
     >
       <div className="grid grid-cols-2 gap-3">
-        <SelectField label="Where" value={path} onChange={(event) => setPath(event.target.value)}>
+        <SelectField
+          label="Where"
+          value={path}
+          onChange={(event) => {
+            setPath(event.target.value);
+            setValues([]);
+            setValue('');
+          }}
+        >
           {choices.map((each) => (
             <option key={each.path} value={each.path}>
               {context.dataSets.size > 1 ? `${each.of.noun.one}: ` : ''}
@@ -152,11 +167,21 @@ function OneTest({
       </div>
       {needsValue && (
         <TextField
-          label={isTemporal(type) ? 'Days' : 'Value'}
+          label={isTemporal(type) ? 'Days' : isListed ? 'Find or type a value' : 'Value'}
           value={value}
           maxLength={500}
           onChange={(event) => setValue(event.target.value)}
           problem={problem}
+        />
+      )}
+      {isListed && (
+        <Offered
+          key={chosen.path}
+          path={chosen.path}
+          field={chosen.field}
+          find={value}
+          chosen={values}
+          onToggle={(each) => setValues(toggled(values, each))}
         />
       )}
       <div className="flex gap-2">
@@ -169,6 +194,7 @@ function OneTest({
             if (test) {
               onAlso(test);
               setValue('');
+              setValues([]);
             }
           }}
         >
@@ -181,6 +207,40 @@ function OneTest({
         )}
       </div>
     </form>
+  );
+}
+
+/** The values that a field has under the rest of the sentence, with how many records have each. */
+function Offered({
+  path,
+  field,
+  find,
+  chosen,
+  onToggle,
+}: {
+  path: string;
+  field: Field;
+  find: string;
+  chosen: readonly (string | null)[];
+  onToggle: (value: string | null) => void;
+}) {
+  const { clock } = useDesk();
+  const answer = useFieldValues(path, find.trim());
+  if (!answer) return <p className="text-small text-muted">Looking …</p>;
+  if (!answer.ok) return <ProblemMessage problem={answer.problem} />;
+  const { values, more } = answer.found;
+  return (
+    <>
+      <ValueList
+        found={values}
+        chosen={chosen}
+        withChosen={!find.trim()}
+        field={field}
+        clock={clock}
+        onToggle={onToggle}
+      />
+      {more && <p className="text-small text-muted">There are more: type a part of one.</p>}
+    </>
   );
 }
 

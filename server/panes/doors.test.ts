@@ -11,7 +11,7 @@ import { contextOf } from './context.ts';
 import { behindViewOf, cellOf, openBehind, openRecord } from './drill.ts';
 import { runPane } from './run.ts';
 import { countScope, viewOf } from './shown.ts';
-import { clauseValues } from './values.ts';
+import { clauseValues, fieldValues } from './values.ts';
 
 /*
  * Every parameter of an address, against a field that a pane shows, one that only a clause offers, one that no pane shows, one that
@@ -180,9 +180,21 @@ describe('a reader', () => {
     expect(found.table.total).toBe('0');
   });
 
-  test('is offered the values of clauses alone', async () => {
+  test('is offered the values of what is shown and of clauses alone', async () => {
     const { context } = opened('');
-    for (const name of ['fares', 'master', 'vehicles', 'nowhere'])
+    for (const name of ['fares', 'master', 'vehicles', 'nowhere']) {
       await expect(clauseValues(name, '', context)).rejects.toThrow('there is no clause');
+      await expect(fieldValues(`sailings.${name}`, '', context)).rejects.toThrow(
+        `there is no field “sailings.${name}”`,
+      );
+    }
+    await expect(fieldValues('crew.name', '', context)).rejects.toThrow('there is no field');
+    // Counted under the rest of the sentence, and over no more records than the panes can show.
+    const { values } = await fieldValues('sailings.cause', 'ti', context);
+    const { rows } = await sound.client.query(
+      "SELECT count(*) AS n FROM sailings WHERE cause = 'tide' AND departs_at >= '2026-10-27T00:00:00Z' AND departs_at < '2026-11-24T00:00:00Z'",
+    );
+    expect(values.find(({ value }) => value === 'tide')?.count).toBe(String(rows[0].n));
+    expect(values.every(({ value }) => String(value).includes('ti'))).toBe(true);
   });
 });

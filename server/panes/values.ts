@@ -1,8 +1,12 @@
 import { resolveCondition } from '#core/condition/resolve.ts';
+import type { Clause } from '#core/dashboard/schema.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { Field } from '#core/field/field.ts';
 import { placeInStates } from '#core/field/states.ts';
-import { type Cell, isNumeric } from '#core/field/value.ts';
+import { type Cell, isNumeric, labelOf } from '#core/field/value.ts';
 import { relationOf } from '#core/flow/applies.ts';
-import { type Context, testOf } from '#core/flow/context.ts';
+import { type Context, dataSetNamed, testOf } from '#core/flow/context.ts';
+import { offeredFields } from '#core/flow/offered.ts';
 import { counterpart } from '#core/flow/reach.ts';
 import { type Bin, binsOf } from '#core/measure/bins.ts';
 import { allOf } from '#core/plan/plan.ts';
@@ -17,6 +21,56 @@ export interface ClauseValues extends ValueCounts {
   readonly greatest: Cell;
   /** How many records fall into each stretch of numbers; empty where there is nothing to draw. */
   readonly spread: readonly { bin: Bin; count: string }[];
+}
+
+/** The records of a data set that a reader may see, under the clauses that are set but for one. */
+function underTheRest(id: string, dataSet: DataSet, context: Context, except?: Clause) {
+  const others = context.dashboard.scope.flatMap((other) => {
+    const test = testOf(other, context.scope);
+    const of = context.dataSets.get(other.dataSet);
+    const at = of && counterpart(other.field, of, dataSet);
+    return other !== except && test && at
+      ? [resolveCondition({ field: at, test }, dataSet.fields, context.clock)]
+      : [];
+  });
+  return {
+    kind: 'groups' as const,
+    from: relationOf(dataSet, context).relation,
+    zone: context.clock.zone,
+    where: allOf([visibleFilter(id, dataSet, context), ...others]),
+  };
+}
+
+/** Values with the states of their field first, in their order. */
+const inOrder = ({ values, more }: ValueCounts, { states }: Field): ValueCounts => ({
+  values: [...values].sort((a, b) => placeInStates(a.value, states) - placeInStates(b.value, states)),
+  more,
+});
+
+/**
+ * The values of a field that a reader may narrow by, under the rest of the sentence; `path` as in addresses. Throws a
+ * {@link ProblemError} for any other field as for one that does not exist.
+ */
+export async function fieldValues(
+  path: string,
+  find: string,
+  context: Context,
+  signal?: AbortSignal,
+): Promise<ValueCounts> {
+  const [name = '', ...rest] = path.split('.');
+  const named = dataSetNamed(name, context);
+  const offered = named && offeredFields(context.dashboard, named.id, named.dataSet);
+  const field = named?.dataSet.fields.find((each) => each.name === rest.join('.'));
+  if (!named || !field || !offered?.includes(field.name))
+    throw new ProblemError({
+      code: 'missing',
+      doing: 'finding values',
+      why: `there is no field “${path}”`,
+      mend: 'Reload the page.',
+    });
+  const under = underTheRest(named.id, named.dataSet, context);
+  const doing = `finding the values of ${labelOf(field).toLowerCase()}`;
+  return inOrder(await valueCounts({ ...under, field: field.name, find }, { doing, signal }), field);
 }
 
 /** What a clause can be set to now. */
@@ -36,29 +90,12 @@ export async function clauseValues(
       why: `there is no clause “${name}”`,
       mend: 'Reload the page.',
     });
-  const others = context.dashboard.scope.flatMap((other) => {
-    const test = testOf(other, context.scope);
-    const of = context.dataSets.get(other.dataSet);
-    const at = of && counterpart(other.field, of, dataSet);
-    return other !== clause && test && at
-      ? [resolveCondition({ field: at, test }, dataSet.fields, context.clock)]
-      : [];
-  });
   const asking = { doing: `finding ${clause.many}`, signal };
-  const whole = {
-    kind: 'groups' as const,
-    from: relationOf(dataSet, context).relation,
-    zone: context.clock.zone,
-    where: allOf([visibleFilter(clause.dataSet, dataSet, context), ...others]),
-  };
+  const whole = underTheRest(clause.dataSet, dataSet, context, clause);
   const count = { name: 'count', calculation: { kind: 'count' as const } };
   if (clause.offer === 'values' || clause.offer === 'text') {
-    const { values, ...found } = await valueCounts({ ...whole, field: field.name, find }, asking);
     return {
-      ...found,
-      values: [...values].sort(
-        (a, b) => placeInStates(a.value, field.states) - placeInStates(b.value, field.states),
-      ),
+      ...inOrder(await valueCounts({ ...whole, field: field.name, find }, asking), field),
       least: null,
       greatest: null,
       spread: [],
