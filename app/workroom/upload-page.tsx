@@ -205,7 +205,7 @@ function Seen({
                     ))}
                 </SelectField>
                 <SelectField
-                  label="and named by"
+                  label="It is named by"
                   value={title}
                   onChange={({ target }) => setIdentity({ ...identity, title: target.value })}
                 >
