@@ -362,3 +362,38 @@ test('values of records are only ever text in a chart’s legend and tooltip', a
   expect(refused).toEqual([]);
   await reader.context().close();
 });
+
+test('files that were made to take all time or memory are read through, and the product goes on', async ({
+  browser,
+}) => {
+  const [analyst, reader] = [await pageOf(browser, 'analyst'), await pageOf(browser, 'reader')];
+  const { request } = analyst.context();
+  const look = async (content: Buffer): Promise<{ total: number; fields: readonly unknown[] }> => {
+    const sent = await request.post(`${home()}/workroom/upload/receive`, {
+      data: content,
+      headers: { Origin: home(), 'Content-Type': 'application/octet-stream' },
+    });
+    const answer = await request.post(`${home()}/workroom/upload/look`, {
+      data: { file: (await sent.json()).file },
+      headers: { Origin: home() },
+      // It took a hundred seconds once.
+      timeout: 30_000,
+    });
+    return (await answer.json()).seen;
+  };
+  const wide = Array.from({ length: 21 }, (_, row) =>
+    Array.from({ length: 1_600 }, (_, at) => (row === 0 ? `field ${at}` : `${row * at}`)).join(','),
+  ).join('\n');
+  const record = (id: number): string => `{"id":${id},"note":"${'calm '.repeat(30)}"}`;
+  const list = `{"data":[${Array.from({ length: 150_000 }, (_, id) => record(id)).join(',')}]}`;
+  await whileOthersRead(reader, async () => {
+    const seen = await look(Buffer.from(wide));
+    expect([seen.total, seen.fields.length]).toEqual([20, 1_600]);
+  });
+  await whileOthersRead(reader, async () => {
+    const seen = await look(Buffer.from(list));
+    expect([seen.total, seen.fields.length]).toEqual([150_000, 2]);
+  });
+  await analyst.context().close();
+  await reader.context().close();
+});
