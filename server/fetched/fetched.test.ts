@@ -16,7 +16,7 @@ import { allowanceOf, budgetOf } from '../sources/budget.ts';
 import { closeClients } from '../sources/open.ts';
 import { addDataSet, saveDataSet } from '../store/data-sets.ts';
 import { database } from '../store/database.ts';
-import { collectOrphans, currentVersion } from '../store/kept.ts';
+import { collectOrphans, currentVersion, refreshHistory } from '../store/kept.ts';
 import { silentSources } from '../store/outages.ts';
 import { addSource } from '../store/sources.ts';
 import { fetched } from '../store/tables.ts';
@@ -304,6 +304,14 @@ test('a service that can be told where to go on from is asked only for what is n
     ['3', '3.3'],
     ['4', '4.4'],
   ]);
+  // A refresh that fails has spent its calls all the same, and its source does not answer.
+  answer = () => ({ status: 503, body: {} });
+  const before = asked.length;
+  expect(await refresh(id)).toMatchObject({ state: 'failed' });
+  const [failed] = await refreshHistory(id);
+  expect(failed?.calls).toBe(asked.length - before);
+  expect(failed?.calls).toBeGreaterThan(0);
+  expect(await silentSources([source])).toHaveLength(1);
 });
 
 test('a field whose type changes half-way is named with how many and which; taken as text, nothing of it is lost', async () => {

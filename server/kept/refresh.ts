@@ -70,17 +70,17 @@ async function locked(dataSetId: string, signal: AbortSignal, now: () => Date): 
   const { schedule } = found.definition.keep;
   const id = randomUUID();
   await store.beginRefresh(id, dataSetId);
-  const progress = { fetched: 0 };
+  const progress = { fetched: 0, calls: 0 };
   try {
-    const { kept, rejected, calls, more } = await fetchAndSwap(found, id, progress, signal, now);
-    await store.endRefresh(id, { state: 'done', fetched: progress.fetched, kept, rejected, calls });
+    const { kept, rejected, more } = await fetchAndSwap(found, id, progress, signal, now);
+    await store.endRefresh(id, { state: 'done', ...progress, kept, rejected });
     await noteOutcome(found.definition.source, null);
     await store.setNext(dataSetId, more ? now() : nextRefresh(schedule, now(), 0), 0);
     return { state: 'done', fetched: progress.fetched, kept };
   } catch (thrown) {
     const problem = problemOf(thrown, `refreshing “${found.name}”`);
     const state = problem.code === 'stopped' ? 'stopped' : 'failed';
-    await store.endRefresh(id, { state, fetched: progress.fetched, problem });
+    await store.endRefresh(id, { state, ...progress, problem });
     if (state === 'failed') await noteWhetherAnswered(found, thrown);
     const failures = state === 'stopped' ? 0 : ((await store.keptState(dataSetId))?.failures ?? 0) + 1;
     await store.setNext(dataSetId, nextRefresh(schedule, now(), failures), failures);
@@ -126,14 +126,13 @@ const withoutLock: Problem = {
 interface Swapped {
   readonly kept: number;
   readonly rejected: number;
-  readonly calls: number;
   readonly more: boolean;
 }
 
 async function fetchAndSwap(
   { id: dataSetId, name, definition }: StoredDataSet,
   refreshId: string,
-  progress: { fetched: number },
+  progress: { fetched: number; calls: number },
   signal: AbortSignal,
   now: () => Date,
 ): Promise<Swapped> {
@@ -162,7 +161,9 @@ async function fetchAndSwap(
   try {
     const trueAt = now();
     let told = 0;
-    const kind = await openKind(definition.source);
+    const kind = await openKind(definition.source, () => {
+      progress.calls += 1;
+    });
     const fetched = await kind.fetch(writer, {
       request,
       inputs: mode.kind === 'changed' && mode.tell !== undefined ? toldBy(definition, mode.tell, since) : {},
@@ -211,7 +212,6 @@ async function fetchAndSwap(
     return {
       kept: segments.reduce((sum, { records }) => sum + records, 0),
       rejected: rejected?.count ?? 0,
-      calls: fetched.calls ?? 0,
       more: fetched.more ?? false,
     };
   } finally {

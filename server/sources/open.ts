@@ -46,10 +46,12 @@ const toolsFor = (source: OpenSource, client: HttpClient): Tools => ({
   now: () => new Date(),
 });
 
-/** A stored source as its kind, ready to be asked. Throws a `ProblemError` when it has gone. */
-export async function openKind(sourceId: string): Promise<Kind> {
+/** A stored source as its kind, ready to be asked; `onCall` is told of each call of a service. Throws a `ProblemError` when it has gone. */
+export async function openKind(sourceId: string, onCall?: () => void): Promise<Kind> {
   const source = await openSource(sourceId);
-  return kindOf(source, toolsFor(source, keptClient(source)));
+  const client = keptClient(source);
+  const call: HttpClient['call'] = (asked) => client.call({ ...asked, onCall });
+  return kindOf(source, toolsFor(source, { ...client, call }));
 }
 
 /** Uses a source that is not stored yet; its calls are not counted. */

@@ -23,6 +23,8 @@ export interface Outgoing {
   readonly most?: number;
   /** May be sent again though it is no GET: the service changes nothing for it. */
   readonly isSafe?: boolean;
+  /** Told of each call that is made, repeats and redirects too. */
+  readonly onCall?: (() => void) | undefined;
 }
 
 export interface Answered {
@@ -106,6 +108,7 @@ export function outgoingClient(options: ClientOptions) {
       });
       await budget.spend(asked.doing);
       calls += 1;
+      asked.onCall?.();
       const response = await fetch(url, {
         method,
         headers: { 'accept-encoding': 'gzip, deflate, br', ...headers },
