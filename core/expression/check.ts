@@ -28,11 +28,12 @@ const article = (type: ExpressionType): string =>
 
 const isNumber = (type: ExpressionType): boolean => type === 'blank' || isNumeric(type as FieldType);
 
-/** The type that holds both of two, or null. */
+/** The type that holds both of two, or null. A day among moments is its first instant in the zone. */
 export function commonType(a: ExpressionType, b: ExpressionType): ExpressionType | null {
   if (a === b) return a;
   if (a === 'blank') return b;
   if (b === 'blank') return a;
+  if (isTemporal(a as FieldType) && isTemporal(b as FieldType)) return 'instant';
   if (!isNumeric(a as FieldType) || !isNumeric(b as FieldType)) return null;
   return a === 'float' || b === 'float' ? 'float' : 'decimal';
 }
@@ -236,6 +237,8 @@ export type Checked =
       readonly expression: Expression;
       readonly type: FieldType;
       readonly fields: readonly string[];
+      /** A day stands beside a moment in it, and is taken as its first instant in the zone. */
+      readonly takesDays: boolean;
     }
   | { readonly ok: false; readonly why: string; readonly at: At };
 
@@ -256,11 +259,21 @@ export function checkExpression(text: string, fields: readonly Field[]): Checked
       expression,
       type: type === 'blank' ? 'text' : type,
       fields: [...new Set(fieldNames(expression, fields))],
+      takesDays: takesDays(expression, typing(fields)),
     };
   } catch (thrown) {
     if (thrown instanceof ExpressionError) return { ok: false, why: thrown.why, at: thrown.at };
     throw thrown;
   }
+}
+
+/** Whether a day stands somewhere beside a moment, so that it is taken as its first instant. */
+function takesDays(expression: Expression, typeOf: TypeOf): boolean {
+  const parts = childrenOf(expression);
+  const types = new Set(
+    expression.kind === 'binary' && '+-'.includes(expression.op) ? [] : parts.map(typeOf),
+  );
+  return (types.has('date') && types.has('instant')) || parts.some((part) => takesDays(part, typeOf));
 }
 
 /** The fields that an expression reads, by their own names. */

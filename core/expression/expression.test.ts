@@ -56,6 +56,19 @@ describe('an expression', () => {
     expect(shape('NOT delay_minutes = 1')).toEqual(shape('NOT (delay_minutes = 1)'));
   });
 
+  test('compares days with moments, and says what a day is taken as', () => {
+    const said = (text: string) => {
+      const checked = checkExpression(text, fields);
+      return checked.ok ? [checked.type, checked.takesDays] : checked.why;
+    };
+    expect(said('departs >= day')).toEqual(['boolean', true]);
+    expect(said("departs BETWEEN DATE '2026-11-01' AND CURRENT_DATE")).toEqual(['boolean', true]);
+    expect(said('COALESCE(departs, day)')).toEqual(['instant', true]);
+    expect(said("day > DATE '2026-11-01'")).toEqual(['boolean', false]);
+    expect(said("departs + INTERVAL '1' DAY")).toEqual(['instant', false]);
+    expect(said('departs = route')).toContain('one type');
+  });
+
   test('says what is wrong, and where', () => {
     expect(typeOf('delay_minutes +')).toBe('the end has no meaning here @15');
     expect(typeOf('delay + 1')).toBe('there is no field “delay” @0');

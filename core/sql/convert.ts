@@ -45,6 +45,13 @@ export function convertSql(value: Sql, from: FieldType, to: FieldType, options: 
       return dialect.name === 'postgres' ? sql`(${value})::double precision` : sql`CAST(${value} AS DOUBLE)`;
     case 'date':
       return dialect.periodStart(value, 'instant', 'day', zone);
+    case 'instant':
+      return scalar.fromClock(
+        dialect.name === 'postgres'
+          ? sql`(${value}::timestamp AT TIME ZONE 'UTC')`
+          : sql`CAST(${value} AS TIMESTAMP)`,
+        zone,
+      );
     default:
       throw new RangeError(`${from} cannot be read as ${to}`);
   }

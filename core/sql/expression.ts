@@ -39,6 +39,7 @@ export function expressionSql(expression: Expression, context: ExpressionContext
     const written = write(part);
     // Decimals of different shapes are not brought together before they have one: an engine may round them.
     if (type === 'decimal' && (own === 'integer' || own === 'decimal')) return scalar.exact(written, own);
+    if (own === 'date' && type === 'instant') return convertSql(written, own, type, context);
     if (own !== 'float' && type === 'float') return convertSql(written, own as FieldType, 'float', context);
     return written;
   };

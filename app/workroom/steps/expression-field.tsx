@@ -80,7 +80,9 @@ export function ExpressionField({
         }}
       />
       <p className="mt-1 text-small text-muted" role="status">
-        {checked.ok ? `Gives ${typeWords[checked.type]}.` : `${checked.why}.`}
+        {checked.ok
+          ? `Gives ${typeWords[checked.type]}.${checked.takesDays ? ' A day beside a moment is taken as its first instant in the desk’s zone.' : ''}`
+          : `${checked.why}.`}
       </p>
       <details className="mt-1 text-small">
         <summary className="text-accent">What can be written</summary>
