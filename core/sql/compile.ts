@@ -1,5 +1,7 @@
 import { fieldsOf } from '#core/condition/resolve.ts';
+import type { Field } from '#core/field/field.ts';
 import type { FieldType } from '#core/field/types.ts';
+import { parseValue } from '#core/field/value.ts';
 import {
   calculationType,
   type GroupsPlan,
@@ -105,9 +107,14 @@ function recordsSql(plan: RecordsPlan, dialect: Dialect, page = pageSql(plan.lim
   const { first, later } = laterSteps(plan.from, deciding);
   const orderedBy = (fieldSql: FieldSql): Sql =>
     orderSql(
-      order.map(({ by, descending }) =>
-        dialect.ordered(fieldSql(by).value, fieldSql(by).field.type, descending ?? false, isFilled(plan, by)),
-      ),
+      order.flatMap(({ by, descending = false }) => {
+        const { value, field } = fieldSql(by);
+        const place = statePlace(value, field);
+        return [
+          ...(place ? [dialect.ordered(place, 'integer', descending)] : []),
+          dialect.ordered(value, field.type, descending, isFilled(plan, by)),
+        ];
+      }),
     );
   const selected = (fieldSql: FieldSql): Sql =>
     listed(plan.fields.map((name) => sql`${fieldSql(name).value} AS ${identifier(name)}`));
@@ -215,6 +222,14 @@ function ranking(plan: GroupsPlan, { measures, groups }: Parts, dialect: Dialect
     ],
     comma,
   );
+}
+
+/** The place of a value among the states of its field, in the order that they were given; those that are none come after. */
+function statePlace(value: Sql, { type, states = [] }: Field): Sql | null {
+  const known = states.filter((state) => parseValue(type, state.value).ok);
+  if (known.length === 0) return null;
+  const places = known.map((state, at) => sql` WHEN ${bind(type, state.value)} THEN ${ordinal(at)}`);
+  return sql`(CASE WHEN ${value} IS NOT NULL THEN CASE ${value}${join(places, sql``)} ELSE ${ordinal(known.length)} END END)`;
 }
 
 /**

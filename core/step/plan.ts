@@ -30,7 +30,7 @@ export function relationWith(
   planning: Planning,
   depth = 0,
 ): Relation {
-  const relation = recordsWith(dataSet, id, inputs, planning, depth);
+  const relation = withStates(recordsWith(dataSet, id, inputs, planning, depth), dataSet.fields);
   const allowed = dataSet.inputs.flatMap(({ name, label, allowed: from }): Allowed[] => {
     const value = inputs[name]?.value ?? null;
     if (!from || value === null) return [];
@@ -38,6 +38,17 @@ export function relationWith(
     return [{ input: label ?? name, value, among, field: from.field }];
   });
   return allowed.length === 0 ? relation : { ...relation, allowed };
+}
+
+/** A relation whose fields have the states that are said of them: records stand in their order. */
+function withStates(relation: Relation, fields: readonly Field[]): Relation {
+  const said = new Map(fields.flatMap(({ name, states }) => (states ? [[name, states] as const] : [])));
+  if (said.size === 0) return relation;
+  const withOwn = (field: Field): Field => {
+    const states = said.get(field.name);
+    return states ? { ...field, states } : field;
+  };
+  return { ...relation, fields: relation.fields.map(withOwn) };
 }
 
 function recordsWith(

@@ -139,3 +139,36 @@ test('days around a change of clocks are those of the zone, whether or not the s
       expect(canonical(await ofColumnar(plan, spans))).toEqual(wanted);
     }
 });
+
+test('records stand in the order of the states that a field has, the others after them and blanks last', async () => {
+  const causes = ['tide', 'weather', null, 'crew', 'weather', 'loading'];
+  await fill(
+    causes.map((cause) => [null, cause, null, null, null, null, null]),
+    2,
+  );
+  const tone = 'moving' as const;
+  const states = ['weather', 'crew', 'never'].map((value) => ({ value, word: value, tone }));
+  const from = {
+    ...relation,
+    fields: fields.map((field) => (field.name === 'cause' ? { ...field, states } : field)),
+  };
+  const page = (descending: boolean): RecordsPlan => ({
+    kind: 'records',
+    from,
+    zone: 'UTC',
+    where: { all: [] },
+    fields: ['cause'],
+    key: 'id',
+    order: [{ by: 'cause', descending }],
+    offset: 0,
+    limit: 10,
+  });
+  for (const [descending, expected] of [
+    [false, ['weather', 'weather', 'crew', 'loading', 'tide', null]],
+    [true, ['tide', 'loading', 'crew', 'weather', 'weather', null]],
+  ] as const) {
+    const [one, other] = [await ofPostgres(page(descending)), await ofColumnar(page(descending))];
+    expect(other).toEqual(one);
+    expect(one.map(([cause]) => cause)).toEqual(expected);
+  }
+});

@@ -141,6 +141,21 @@ describe('a table', () => {
     }
   });
 
+  test('sorted by a state goes by the order that the analyst gave its states', async () => {
+    const body = await shown<TableBody>('late', {
+      clauses: { departing: null },
+      tables: { late: { order: [{ by: 'status' }] } },
+    });
+    const of = body.fields.findIndex(({ name }) => name === 'status');
+    const states = dataSets.get(ids.sailings)?.fields.find(({ name }) => name === 'status')?.states ?? [];
+    const { rows } = await sound.client.query(
+      'SELECT DISTINCT status FROM sailings WHERE delay_minutes > 10',
+    );
+    const first = states.find(({ value }) => rows.some(({ status }) => status === value));
+    expect(states.length).toBeGreaterThan(1);
+    expect(body.records[0]?.[of]).toBe(first?.value);
+  });
+
   test('that is empty says which clause to loosen, and what that would bring back', async () => {
     const body = await shown<TableBody>('late', { clauses: { delay: { op: 'atLeast', value: '100000' } } });
     expect(body.total).toBe('0');
