@@ -28,7 +28,7 @@ export type TryAnswer =
   | { readonly ok: false; readonly problem: Problem };
 
 const recordsTried = 50;
-/** What takes longer is no try that somebody waits for. */
+/** A try that takes longer than this is stopped. */
 const mostMs = 30_000;
 
 /** The first records that are kept. */

@@ -8,6 +8,7 @@ export function ConfirmRemove({
   trigger,
   goesWith = [],
   canUndo = false,
+  ending = canUndo ? 'Undo brings it back.' : 'This cannot be undone.',
   onRemove,
 }: {
   /** As in "Remove “Late sailings”?" */
@@ -16,6 +17,8 @@ export function ConfirmRemove({
   /** What else changes by it, a sentence each. */
   goesWith?: readonly string[];
   canUndo?: boolean;
+  /** How it can be had back, where that is by neither. */
+  ending?: string;
   onRemove: () => void;
 }) {
   const [open, setOpen] = useState(false);
@@ -28,7 +31,7 @@ export function ConfirmRemove({
             {each}
           </p>
         ))}
-        <p className="text-small text-muted">{canUndo ? 'Undo brings it back.' : 'This cannot be undone.'}</p>
+        <p className="text-small text-muted">{ending}</p>
         <div className="flex gap-2">
           <Button
             look="main"

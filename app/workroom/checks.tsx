@@ -6,6 +6,7 @@ import { formatMoment } from '#core/format/format.ts';
 import type { StoredCheck } from '#server/store/checks.ts';
 import { Button } from '../ui/button.tsx';
 import { CellView } from '../ui/cell.tsx';
+import { ConfirmRemove } from '../ui/confirm-remove.tsx';
 import { CheckField, SelectField, TextField } from '../ui/field.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
 import { Section } from '../ui/page.tsx';
@@ -75,13 +76,17 @@ export function Checks({
                   {check.holds && '; else new records are held back'}
                 </span>
                 <span className="flex gap-1">
-                  <Button
-                    look="quiet"
-                    aria-label={`Remove ${check.name}`}
-                    onClick={() => onChange(checks.filter(({ name }) => name !== check.name))}
-                  >
-                    Remove
-                  </Button>
+                  <ConfirmRemove
+                    what={`“${check.name}”`}
+                    goesWith={check.holds ? ['New records are not held back by it any more.'] : []}
+                    ending="It stays until you save."
+                    onRemove={() => onChange(checks.filter(({ name }) => name !== check.name))}
+                    trigger={
+                      <Button look="quiet" aria-label={`Remove ${check.name}`}>
+                        Remove
+                      </Button>
+                    }
+                  />
                 </span>
                 {result && (
                   <span className="figures text-small text-slate">

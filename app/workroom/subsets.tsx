@@ -4,6 +4,7 @@ import { freeName } from '#core/field/free-name.ts';
 import { formatNumber } from '#core/format/format.ts';
 import { conditionWords } from '#core/words/condition.ts';
 import { Button } from '../ui/button.tsx';
+import { ConfirmRemove } from '../ui/confirm-remove.tsx';
 import { TextField } from '../ui/field.tsx';
 import { Section } from '../ui/page.tsx';
 import { ConditionEditor } from './condition-editor.tsx';
@@ -71,13 +72,17 @@ export function Subsets({
                   >
                     Change
                   </Button>
-                  <Button
-                    look="quiet"
-                    aria-label={`Remove ${subset.label}`}
-                    onClick={() => onChange(subsets.filter(({ name }) => name !== subset.name))}
-                  >
-                    Remove
-                  </Button>
+                  <ConfirmRemove
+                    what={`“${subset.label}”`}
+                    goesWith={['Data sets that are made of it have no records without it.']}
+                    ending="It stays until you save."
+                    onRemove={() => onChange(subsets.filter(({ name }) => name !== subset.name))}
+                    trigger={
+                      <Button look="quiet" aria-label={`Remove ${subset.label}`}>
+                        Remove
+                      </Button>
+                    }
+                  />
                 </span>
               </div>
             )}

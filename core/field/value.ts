@@ -16,7 +16,7 @@ export const isNumeric = (type: FieldType): boolean =>
 export const isTemporal = (type: FieldType): boolean => type === 'date' || type === 'instant';
 
 const integer = /^[+-]?\d{1,40}$/;
-/** What is no number, and what is beyond all, are values of numeric and double precision (PostgreSQL, 8.1). */
+/** NaN and infinity are values of numeric and double precision too (PostgreSQL, 8.1). */
 const decimal = /^([+-]?(\d{1,100}(\.\d{0,100})?|\.\d{1,100}|Infinity)|NaN)$/i;
 const float = /^([+-]?((\d+(\.\d*)?|\.\d+)(e[+-]?\d{1,3})?|Infinity)|NaN)$/i;
 const date = /^(\d{4})-(\d{2})-(\d{2})$/;

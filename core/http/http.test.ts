@@ -153,7 +153,7 @@ describe('an answer', () => {
       count: 3,
       members: ['code', 'terminal', 'open', 'note'],
     });
-    // Parts of one record are no records.
+    // Parts of one record are not records.
     const order = { buyer: { name: 'Isla' }, place: { quay: 'N-4' }, price: { amount: 3, sign: '£' } };
     expect(findCandidates({ order }).map(({ path }) => path)).toEqual(['$']);
   });

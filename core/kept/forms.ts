@@ -2,7 +2,7 @@ import type { FieldType } from '#core/field/types.ts';
 import type { Format } from '#core/format/schema.ts';
 
 /*
- * Ways in which people write numbers and dates that are no type's own: 1.234,50, £12, 31.12.2025. A column is read by one only
+ * Ways in which people write numbers and dates that no type reads by itself: 1.234,50, £12, 31.12.2025. A column is read by one only
  * where every text of it agrees, and that is a guess which is shown and can be undone.
  */
 

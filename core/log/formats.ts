@@ -49,7 +49,7 @@ const looksLike: readonly [LineFormat, RegExp][] = [
   [{ kind: 'pairs' }, /^(?=.*=)(?:[\w.\-/]+=(?:"(?:[^"\\]|\\.)*"|\S*)(?:\s+|$)){2,}$/],
 ];
 
-/** Lines of delimited values that go on over a line end have fewer values; so many of them at least are whole. */
+/** Records that go on over a line end leave lines with fewer values; at least this share of the lines is whole. */
 const delimitedShare = 0.85;
 
 /** The number that comes most often, and how often. */

@@ -227,7 +227,7 @@ async function examplesOf(file: string, unread: number): Promise<RejectedRecord[
   const lines = await unreadLines(file);
   return lines.length > 0 && lines.length <= unread
     ? lines
-    : [{ line: 0, text: '', why: `${unread} values beside the records are no records` }];
+    : [{ line: 0, text: '', why: `${unread} values beside the records are not records` }];
 }
 
 /** A type of DuckDB's, which reads a Parquet file's own types as its own, as that of a field. */

@@ -8,7 +8,7 @@ import { runPlan } from '#engine/postgres/engine.ts';
 import { runColumnar } from './run.ts';
 import { type EnginePair, enginePair, type PairColumn } from './test-pair.ts';
 
-/* Floats that are no numbers, or beyond all of them (IEEE 754), and the last instants that there are. */
+/* NaN and infinity among floats (IEEE 754), and the last instants that each engine has. */
 
 const columns: PairColumn[] = [
   { name: 'id', postgres: 'bigint', duckdb: 'BIGINT' },

@@ -36,7 +36,7 @@ const times = {
 function dayText(value: Sql, form: Form): Sql {
   const isTimed = form.endsWith(', with a time');
   const day = days[form.replace(', with a time', '') as Form];
-  if (!day) throw new TypeError(`“${form}” is no form of dates`);
+  if (!day) throw new TypeError(`“${form}” is not a form of dates`);
   const formats = isTimed
     ? day.formats.flatMap((each) => times.formats.map((time) => each + time))
     : day.formats;

@@ -52,7 +52,7 @@ test('whatever a list holds is written one a line, as it was, however the docume
   );
 });
 
-test('records one after the other, a bare list and bare values hold no lists, and what is cut off is no fault here', async () => {
+test('records one after the other, a bare list and bare values hold no lists, and a file that is cut off is left to whoever reads it', async () => {
   for (const text of ['{"a":[{}]}\n{"a":[{}]}', '[{"a":[{}]}]', '12', '"a"', '', '{"a": 1}']) {
     writeFileSync(file, text);
     expect([text, await findLists(file)]).toEqual([text, []]);

@@ -13,10 +13,10 @@ export interface FoundList {
   readonly records: number;
 }
 
-/** Lists are looked for so deep, and so many are told. */
+/** How deep lists are looked for, and how many are offered. */
 const deepest = 4;
 const mostLists = 50;
-/** A file is read in pieces of so many bytes. */
+/** Bytes of a piece that a file is read in. */
 const usualPiece = 1 << 20;
 
 const [quote, backslash, comma, openList, closeList, openObject, closeObject] = [
@@ -45,7 +45,7 @@ class Walk {
   private readonly path: Level[] = [];
   private inText = false;
   private isEscaped = false;
-  /** The parts of a name that is being read; null: what is read is no name, or one that nobody needs. */
+  /** The parts of a name that is being read; null while a text is read that is not a name, or one that nobody needs. */
   private name: Buffer[] | null = null;
   private lists = 0;
   private isBare = false;
@@ -157,7 +157,7 @@ export async function findLists(file: string, pieceBytes = usualPiece): Promise<
   let isOne = true;
   for await (const piece of createReadStream(file, { highWaterMark: pieceBytes })) {
     walk.take(piece as Buffer);
-    // Records one after the other, or a bare list, are no document that holds lists.
+    // Records one after the other, or a bare list, are not a document that holds lists.
     if (walk.values > 1 || !walk.isObject) isOne = false;
     if (!isOne) break;
   }

@@ -8,7 +8,7 @@ import { literal, textOf } from './quote.ts';
 
 export const integerPattern = sql`'[+-]?[0-9]+'`;
 export const decimalPattern = sql`'[+-]?([0-9]+([.][0-9]*)?|[.][0-9]+)'`;
-/** What is no number, and what is beyond all, are floats too (IEEE 754), written as databases write them. */
+/** NaN and infinity are floats too (IEEE 754), written as databases write them. */
 export const floatPattern = sql`'(?i)[-+0-9.e]+|nan|[-+]?inf(inity)?'`;
 export const datePattern = sql`'[0-9]{4}-[0-9]{2}-[0-9]{2}'`;
 export const instantPattern = sql`'[0-9]{4}-[0-9]{2}-[0-9]{2}[T ][0-9]{2}:[0-9]{2}(:[0-9]{2}([.,][0-9]+)?)?(Z|[+-][0-9]{2}(:?[0-9]{2})?)'`;

@@ -204,13 +204,13 @@ export class SegmentWriter {
     };
   }
 
-  /** The forms that all texts of some columns are written in, over all records or the first so many. */
+  /** The forms that all texts of some columns are written in, over all records or the first `first` of them. */
   async forms(columns: readonly string[], first?: number): Promise<Map<string, FoundForm>> {
     if (columns.length === 0) return new Map();
     return formsOf(columns, await this.rows(formCountsSql(columns, await this.fromFirst(first))));
   }
 
-  /** The staged records, or the first so many, which are read from their file once however often they are asked for. */
+  /** The staged records, or the first `count` of them, which are read from their file once however often they are needed. */
   private async fromFirst(count: number | undefined): Promise<Sql> {
     if (count === undefined) return staged;
     if (this.sampled !== count)

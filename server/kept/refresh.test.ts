@@ -122,7 +122,7 @@ describe('kept records', () => {
     expect(await countRecords(all(id), about)).toBe('10');
   });
 
-  test('of more digits than can be kept, or that are no numbers, are refused with why, and as text all of them are there', async () => {
+  test('of more digits than can be kept, or that are not numbers, are refused with why, and as text all of them are there', async () => {
     const id = await keptSet(replace);
     const long = `1${'0'.repeat(40)}.5`;
     await scan(1, 2, 'north', '2026-11-23T06:40:00Z');

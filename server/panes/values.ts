@@ -23,7 +23,7 @@ export interface ClauseValues extends ValueCounts {
   readonly spread: readonly { bin: Bin; count: string }[];
 }
 
-/** The records of a data set that a reader may see, under the clauses that are set but for one. */
+/** The records of a data set that a reader may see, under every clause that is set except one. */
 function underTheRest(id: string, dataSet: DataSet, context: Context, except?: Clause) {
   const others = context.dashboard.scope.flatMap((other) => {
     const test = testOf(other, context.scope);

@@ -27,7 +27,7 @@ export interface SeenField {
   readonly name: string;
   readonly type: FieldType;
   readonly blank: number;
-  /** How all of its texts are written, where that is no type's own; read by it they are of the type. */
+  /** How all of its texts are written, where no type reads that by itself. */
   readonly form?: FoundForm;
   /** It is filled and different in every record; looked at where its name may be that of what identifies one. */
   readonly unique?: true;

@@ -204,7 +204,7 @@ async function writeSheet(
 
 function noteErrors(values: readonly ExcelJS.CellValue[], row: ExcelJS.Row, errors: CellErrors): void {
   for (const [at, value] of values.entries()) {
-    const error = errorOf(value) ?? (isFailedFormula(value, row, at + 1) ? 'formula' : null);
+    const error = errorOf(value) ?? (isFailedFormula(value, row, at + 1) ? 'a formula that failed' : null);
     if (error === null) continue;
     errors.count += 1;
     if (errors.examples.length < mostErrors)
