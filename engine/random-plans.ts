@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import type { Filter, FilterTest } from '#core/condition/resolve.ts';
 import type { Field } from '#core/field/field.ts';
 import { isNumeric, isTemporal } from '#core/field/value.ts';
-import type { GroupsPlan, PlannedMeasure, Relation } from '#core/plan/plan.ts';
+import type { GroupsPlan, PlannedMeasure } from '#core/plan/plan.ts';
+import { fromTable } from '#core/testing/plans.ts';
 
 /* Random plans over random sailings, for property tests. */
 
@@ -20,18 +21,7 @@ export const fields: Field[] = [
 export const createTable = `CREATE TABLE sailing (id bigint PRIMARY KEY, route text, cause text, passengers bigint,
   fares numeric, cancelled boolean, day date, departs timestamptz)`;
 
-export const relation: Relation = {
-  source: 'test',
-  inputs: {},
-  fields,
-  request: {
-    kind: 'table',
-    schema: 'public',
-    table: 'sailing',
-    columns: fields.map(({ name, type }) => ({ column: name, name, type })),
-    lookUps: [],
-  },
-};
+export const relation = fromTable('sailing', fields);
 
 const texts = [
   'weather',

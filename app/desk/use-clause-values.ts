@@ -8,13 +8,12 @@ import { useDesk } from './desk-context.ts';
 
 type Found<T> = { ok: true; found: T } | { ok: false; problem: Problem };
 
-function useValues<T>(of: '_clause' | '_field', name: string | null, find: string): Found<T> | undefined {
+function useValues<T>(of: '_clause' | '_field', name: string, find: string): Found<T> | undefined {
   const { view } = useDesk();
   const { search } = useLocation();
   const fetcher = useFetcher<Found<T>>();
   const { load } = fetcher;
   useEffect(() => {
-    if (name === null) return;
     const params = new URLSearchParams(search);
     params.delete('_drill');
     params.set(of, name);
@@ -30,6 +29,5 @@ function useValues<T>(of: '_clause' | '_field', name: string | null, find: strin
 export const useClauseValues = (clause: Clause, find: string) =>
   useValues<ClauseValues>('_clause', clause.name, find);
 
-/** The values of a field under the sentence, the field as addresses name it; null asks nothing. */
-export const useFieldValues = (path: string | null, find: string) =>
-  useValues<ValueCounts>('_field', path, find);
+/** The values of a field under the sentence, the field as addresses name it. */
+export const useFieldValues = (path: string, find: string) => useValues<ValueCounts>('_field', path, find);

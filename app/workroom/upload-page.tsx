@@ -4,7 +4,7 @@ import { proposedIdentity } from '#core/dataset/identity.ts';
 import type { FileReading } from '#core/dataset/upload.ts';
 import { type FieldType, fieldTypes } from '#core/field/types.ts';
 import { formatNumber } from '#core/format/format.ts';
-import { formWords } from '#core/kept/forms.ts';
+import { type Form, formWords } from '#core/kept/forms.ts';
 import type { Problem } from '#core/problem/problem.ts';
 import { capital } from '#core/words/capital.ts';
 import type { SeenField, SeenFile } from '#server/uploads/look.ts';
@@ -234,26 +234,12 @@ function Seen({
                     <td className="max-w-52 py-1 pr-3 font-mono text-small break-words">
                       {field.name}
                       {field.form && (
-                        <span className="block font-sans text-slate">
-                          {formed.some(({ name }) => name === field.name)
-                            ? `Read as ${formWords[field.form.form]}.`
-                            : 'As it is written.'}{' '}
-                          <button
-                            type="button"
-                            disabled={into !== ''}
-                            className="text-accent underline disabled:text-muted disabled:no-underline"
-                            onClick={() =>
-                              leaveAsWritten(
-                                field.name,
-                                formed.some(({ name }) => name === field.name),
-                              )
-                            }
-                          >
-                            {formed.some(({ name }) => name === field.name)
-                              ? 'Leave it as text'
-                              : `Read as ${formWords[field.form.form]}`}
-                          </button>
-                        </span>
+                        <FormNote
+                          form={field.form.form}
+                          isRead={formed.some(({ name }) => name === field.name)}
+                          disabled={into !== ''}
+                          onLeave={(leave) => leaveAsWritten(field.name, leave)}
+                        />
                       )}
                       {field.nearly && (
                         <span className="block font-sans text-slipping">
@@ -311,6 +297,34 @@ function Seen({
         </div>
       </div>
     </div>
+  );
+}
+
+/** How the texts of a field are read, which one click undoes or does again. */
+function FormNote({
+  form,
+  isRead,
+  disabled,
+  onLeave,
+}: {
+  form: Form;
+  isRead: boolean;
+  disabled: boolean;
+  onLeave: (leave: boolean) => void;
+}) {
+  const words = `Read as ${formWords[form]}`;
+  return (
+    <span className="block font-sans text-slate">
+      {isRead ? `${words}.` : 'As it is written.'}{' '}
+      <button
+        type="button"
+        disabled={disabled}
+        className="text-accent underline disabled:text-muted disabled:no-underline"
+        onClick={() => onLeave(isRead)}
+      >
+        {isRead ? 'Keep as text' : words}
+      </button>
+    </span>
   );
 }
 

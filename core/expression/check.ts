@@ -246,7 +246,8 @@ export type Checked =
 export function checkExpression(text: string, fields: readonly Field[]): Checked {
   try {
     const expression = parseExpression(text);
-    const type = typing(fields)(expression);
+    const typeOf = typing(fields);
+    const type = typeOf(expression);
     if (type === 'interval' || type === 'stretch')
       throw new ExpressionError(
         type === 'interval'
@@ -259,7 +260,7 @@ export function checkExpression(text: string, fields: readonly Field[]): Checked
       expression,
       type: type === 'blank' ? 'text' : type,
       fields: [...new Set(fieldNames(expression, fields))],
-      takesDays: takesDays(expression, typing(fields)),
+      takesDays: takesDays(expression, typeOf),
     };
   } catch (thrown) {
     if (thrown instanceof ExpressionError) return { ok: false, why: thrown.why, at: thrown.at };

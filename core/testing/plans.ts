@@ -52,6 +52,14 @@ export const tableOf = (table: string, fields: readonly Field[]) => ({
   lookUps: [],
 });
 
+/** The records of such a table. */
+export const fromTable = (table: string, fields: readonly Field[]): Relation => ({
+  source: 'test',
+  inputs: {},
+  fields: [...fields],
+  request: tableOf(table, fields),
+});
+
 /** A table of scans, kept. */
 export const keptScans = (source: string, table: string, fields: Field[], keep: Keep): DataSet => ({
   version: 2,

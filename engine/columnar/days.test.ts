@@ -5,7 +5,7 @@ import { compile } from '#core/sql/compile.ts';
 import { duckdb } from '#core/sql/duckdb.ts';
 import { planned } from '#core/step/plan.ts';
 import type { Step } from '#core/step/schema.ts';
-import { recordsOf } from '#core/testing/plans.ts';
+import { fromTable, recordsOf } from '#core/testing/plans.ts';
 import { runPlan } from '#engine/postgres/engine.ts';
 import { runColumnar } from './run.ts';
 import { type EnginePair, enginePair, type PairColumn } from './test-pair.ts';
@@ -22,18 +22,7 @@ const fields: Field[] = [
   { name: 'day', type: 'date' },
   { name: 'at', type: 'instant' },
 ];
-const from: Relation = {
-  source: 'test',
-  inputs: {},
-  fields,
-  request: {
-    kind: 'table',
-    schema: 'public',
-    table: 'call',
-    columns: fields.map(({ name, type }) => ({ column: name, name, type })),
-    lookUps: [],
-  },
-};
+const from = fromTable('call', fields);
 /** In Newfoundland, where a day begins at half past three, or in summer half past two, by UTC. */
 const zone = 'America/St_Johns';
 const rows = [

@@ -1,9 +1,10 @@
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import type { FilterTest } from '#core/condition/resolve.ts';
 import { instantText } from '#core/field/instant.ts';
-import type { Plan, PlannedMeasure, RecordsPlan, Relation } from '#core/plan/plan.ts';
+import type { Plan, PlannedMeasure, RecordsPlan } from '#core/plan/plan.ts';
 import { compile } from '#core/sql/compile.ts';
 import { duckdb } from '#core/sql/duckdb.ts';
+import { fromTable } from '#core/testing/plans.ts';
 import { runPlan } from '#engine/postgres/engine.ts';
 import { runColumnar } from './run.ts';
 import { type EnginePair, enginePair, type PairColumn } from './test-pair.ts';
@@ -22,18 +23,7 @@ const fields = [
   { name: 'small', type: 'float' },
   { name: 'at', type: 'instant' },
 ] as const;
-const from: Relation = {
-  source: 'test',
-  inputs: {},
-  fields: [...fields],
-  request: {
-    kind: 'table',
-    schema: 'public',
-    table: 'reading',
-    columns: fields.map(({ name, type }) => ({ column: name, name, type })),
-    lookUps: [],
-  },
-};
+const from = fromTable('reading', fields);
 const rows = [
   ['1.5', '1.5', '294246-12-31 23:59:59.5+00'],
   ['NaN', 'NaN', '10000-01-01 00:00:00+00'],
