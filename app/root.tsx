@@ -11,6 +11,7 @@ import {
 import './app.css';
 import type { Route } from './+types/root';
 import { ButtonLink } from './ui/button.tsx';
+import { useFocusKeeper } from './ui/focus-keeper.ts';
 import { Mark } from './ui/mark.tsx';
 
 export function loader({ request, context }: Route.LoaderArgs) {
@@ -52,6 +53,7 @@ export function Layout({ children }: { children: ReactNode }) {
 }
 
 export default function App() {
+  useFocusKeeper();
   return <Outlet />;
 }
 

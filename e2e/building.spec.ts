@@ -1,5 +1,5 @@
 import { copyOfDashboard, unique } from './support/make.ts';
-import { databaseServer, expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
+import { choose, databaseServer, expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
 
 test('an analyst connects a source, asks, lays out, publishes, and a reader reads it', async ({
   analyst,
@@ -46,8 +46,8 @@ test('an analyst connects a source, asks, lays out, publishes, and a reader read
   await analyst.getByLabel('master_id', { exact: true }).uncheck();
   await analyst.getByLabel('Label of departs_at').fill('Leaves');
   await analyst.getByRole('button', { name: 'Add a measure' }).click();
-  await analyst.getByLabel('Compute').selectOption('sum');
-  await analyst.getByLabel('Of the field').selectOption({ label: 'Fares' });
+  await choose(analyst.getByLabel('Compute'), 'sum of');
+  await choose(analyst.getByLabel('Of the field'), 'Fares');
   await analyst.getByLabel('Called').fill('fares taken');
   await analyst.getByRole('button', { name: 'Add it' }).click();
   await analyst.getByLabel('Name', { exact: true }).fill('Crossings “🚢” مرسى');
@@ -61,7 +61,7 @@ test('an analyst connects a source, asks, lays out, publishes, and a reader read
 
   const add = async (question: RegExp, title: string): Promise<void> => {
     await analyst.getByRole('toolbar').getByRole('button', { name: 'Add a pane' }).click();
-    await analyst.getByLabel('About').selectOption({ label: 'Crossings “🚢” مرسى' });
+    await choose(analyst.getByLabel('About'), 'Crossings “🚢” مرسى');
     await analyst.getByRole('button', { name: question }).click();
     await expect(analyst.getByRole('region', { name: 'The brief' })).toBeVisible();
     await analyst.getByLabel('Title', { exact: true }).fill(title);
@@ -93,7 +93,7 @@ test('an analyst connects a source, asks, lays out, publishes, and a reader read
   await saveBrief();
 
   await analyst.getByRole('button', { name: 'Reader filters' }).click();
-  await analyst.getByLabel('Another: by').selectOption({ label: 'route' });
+  await choose(analyst.getByLabel('Another: by'), 'route');
   await analyst.getByRole('button', { name: 'Add filter' }).click();
   await expect(analyst.getByRole('button', { name: 'All routes', exact: true })).toBeVisible();
   await analyst.keyboard.press('Escape');
@@ -267,7 +267,7 @@ test('a data set from SQL finds its inputs, is tried with samples, and refuses w
   await expect(analyst.getByText('Written :least', { exact: true })).toBeVisible();
   await analyst.getByRole('button', { name: 'Try it' }).click();
   await expect(records.getByRole('alert')).toContainText('The input “least” has no sample value');
-  await analyst.getByLabel('Type of least').selectOption('integer');
+  await choose(analyst.getByLabel('Type of least'), 'integer');
   await analyst.getByLabel('Sample of least').fill('30');
   await analyst.getByRole('button', { name: 'Try it' }).click();
   await expect(records.getByRole('row').nth(1)).toContainText('SK-');
@@ -310,4 +310,39 @@ test('a source that goes away while a page is open: its panes say so, and mend b
   await expect(card.getByRole('alert')).toContainText('not currently accepting connections');
   await withDatabase('postgres', (client) => client.query('ALTER DATABASE sound_ops ALLOW_CONNECTIONS true'));
   await expect(card.getByRole('link', { name: /open the records/ })).toBeVisible({ timeout: 30_000 });
+});
+
+test('readers are offered their own records, and removing the offer leaves the keyboard where it was', async ({
+  analyst,
+}) => {
+  const { address } = await copyOfDashboard('vessel-upkeep', unique('Upkeep by person'));
+  await analyst.goto(address);
+  const open = analyst.getByRole('button', { name: 'Reader filters' });
+  await open.click();
+  const filters = analyst.getByRole('dialog', { name: 'Reader filters' });
+  await choose(filters.getByLabel('Another: by'), 'given to');
+  await choose(filters.getByLabel('Readers choose'), 'theirs or all, by their name');
+  await expect(filters.getByText('“all work orders”')).toBeVisible();
+  await filters.getByRole('button', { name: 'Add filter' }).click();
+  await expect(filters.getByText('· starts with all work orders')).toBeVisible();
+  await analyst.keyboard.press('Escape');
+
+  await analyst.getByRole('button', { name: 'all work orders' }).click();
+  await analyst.getByRole('button', { name: 'My work orders' }).click();
+  await expect(analyst).toHaveURL(/work-orders=%7Eme\.name|work-orders=~me\.name/);
+  await expect(analyst.getByRole('button', { name: 'my work orders' })).toBeVisible();
+  // Nobody of the crew is called as the analyst is: none are theirs, and nothing else narrows them.
+  await expect(paneOf(analyst, 'Unfinished').getByText('0', { exact: true })).toBeVisible();
+
+  // By keyboard: the filter goes, and the focus stays in the list it was in.
+  await open.click();
+  await filters.getByRole('button', { name: 'Remove work orders' }).focus();
+  await analyst.keyboard.press('Enter');
+  await analyst
+    .getByRole('dialog', { name: /^Remove/ })
+    .getByRole('button', { name: 'Remove', exact: true })
+    .focus();
+  await analyst.keyboard.press('Enter');
+  await expect(filters.getByText('· starts with all work orders')).toBeHidden();
+  await expect(filters.locator(':focus')).toHaveCount(1);
 });

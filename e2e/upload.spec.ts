@@ -1,4 +1,4 @@
-import { expect, paneOf, test } from './support/people.ts';
+import { choose, expect, paneOf, test } from './support/people.ts';
 
 const training = (rows: readonly string[]): Buffer =>
   Buffer.from(`crew no;course;passed on;mark\n${rows.join('\n')}\n`);
@@ -29,21 +29,21 @@ test('an analyst uploads a file, sees what is wrong with it, accepts it, and rep
     ]),
   });
   await expect(analyst.getByLabel('Name', { exact: true })).toHaveValue('Crew training');
-  await expect(analyst.getByLabel('Fields are separated by')).toHaveValue(';');
+  await expect(analyst.getByLabel('Fields are separated by')).toHaveText('semicolons');
   // Numbers with zeros in front are codes, and a column with one word among its numbers stays text and says so.
-  await expect(analyst.getByLabel('Type of crew no')).toHaveValue('text');
-  await expect(analyst.getByLabel('Type of passed on')).toHaveValue('date');
-  await expect(analyst.getByLabel('Type of mark')).toHaveValue('text');
+  await expect(analyst.getByLabel('Type of crew no')).toHaveText('text');
+  await expect(analyst.getByLabel('Type of passed on')).toHaveText('date');
+  await expect(analyst.getByLabel('Type of mark')).toHaveText('text');
   await expect(analyst.getByText('All but 1 are decimal: such as “n/a”')).toBeVisible();
   await expect(analyst.getByRole('region', { name: '1 line that cannot be read' })).toContainText(
     '012;short',
   );
-  await analyst.getByLabel('Type of mark').selectOption('decimal');
+  await choose(analyst.getByLabel('Type of mark'), 'decimal');
   await analyst.getByLabel('One record is one').fill('result');
   await analyst.getByLabel('Several are').fill('results');
   await analyst.getByRole('button', { name: 'Accept the file' }).click();
   await expect(analyst.getByRole('alert')).toContainText('1 value of “mark” cannot be read as decimal');
-  await analyst.getByLabel('Type of mark').selectOption('text');
+  await choose(analyst.getByLabel('Type of mark'), 'text');
   await analyst.getByRole('button', { name: 'Accept the file' }).click();
 
   await expect(analyst.getByRole('heading', { name: 'Crew training' })).toBeVisible();
@@ -56,7 +56,7 @@ test('an analyst uploads a file, sees what is wrong with it, accepts it, and rep
   await analyst.getByLabel('Title').fill('Training');
   await analyst.getByRole('button', { name: 'Start' }).click();
   await analyst.getByRole('toolbar').getByRole('button', { name: 'Add a pane' }).click();
-  await analyst.getByLabel('About').selectOption({ label: 'Crew training' });
+  await choose(analyst.getByLabel('About'), 'Crew training');
   await analyst.getByRole('button', { name: /How many\?/ }).click();
   await analyst.getByLabel('Title', { exact: true }).fill('Passed');
   await analyst.getByRole('button', { name: 'Save the brief' }).click();
@@ -74,7 +74,7 @@ test('an analyst uploads a file, sees what is wrong with it, accepts it, and rep
       buffer: training(rows),
     });
   await later(['013;Radio;2026-12-01;77', '014;Radio;2026-12-02;78']);
-  await analyst.getByLabel('And', { exact: true }).selectOption('add');
+  await choose(analyst.getByLabel('And', { exact: true }), 'is added to those there are');
   await analyst.getByRole('button', { name: 'Accept the file' }).click();
   await expect(analyst.getByRole('region', { name: 'Refreshes' }).getByRole('row').nth(1)).toContainText('7');
   await analyst.goto(draft);

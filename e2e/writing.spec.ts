@@ -1,4 +1,4 @@
-import { expect, pageOf, paneOf, signIn, test } from './support/people.ts';
+import { choose, expect, pageOf, paneOf, signIn, test } from './support/people.ts';
 
 test('an analyst says how values are written, and readers see words, units, widths and targets', async ({
   analyst,
@@ -18,22 +18,22 @@ test('an analyst says how values are written, and readers see words, units, widt
   await analyst.getByRole('button', { name: 'How status is written' }).click();
   await analyst.getByRole('button', { name: 'Find its values' }).click();
   await analyst.getByLabel('Word for done').fill('All finished');
-  await analyst.getByLabel('Tone of done').selectOption('settled');
+  await choose(analyst.getByLabel('Tone of done'), 'settled');
   await expect(records).toContainText('All finished');
   await analyst.getByRole('button', { name: 'How due_on is written' }).click();
-  await analyst.getByLabel('Written as').selectOption('date iso');
+  await choose(analyst.getByLabel('Written as'), '2026-11-23');
   await analyst.getByLabel('What it means').fill('The day it was promised for');
 
   await analyst.getByRole('button', { name: 'Add a measure' }).click();
-  await analyst.getByLabel('Compute').selectOption('percentile');
-  await analyst.getByLabel('Of the field').selectOption({ label: 'Cost' });
+  await choose(analyst.getByLabel('Compute'), 'percentile of');
+  await choose(analyst.getByLabel('Of the field'), 'Cost');
   await analyst.getByLabel('Percentile', { exact: true }).fill('75');
   await analyst.getByLabel('Called').fill('cost, three in four');
   await analyst.getByLabel('Target').fill('soon');
   await expect(analyst.getByText('“soon” is not a number')).toBeVisible();
   await expect(analyst.getByRole('button', { name: 'Add it' })).toBeDisabled();
   await analyst.getByLabel('Target').fill('650');
-  await analyst.getByLabel('Good is').selectOption('down');
+  await choose(analyst.getByLabel('Good is'), 'less');
   await analyst.getByRole('button', { name: 'Add it' }).click();
   await analyst.getByRole('button', { name: 'Change cost, three in four' }).click();
   await analyst.getByLabel('Unit').last().fill('£');
@@ -54,7 +54,7 @@ test('an analyst says how values are written, and readers see words, units, widt
   await analyst.getByRole('button', { name: 'Start' }).click();
   const add = async (question: RegExp): Promise<void> => {
     await analyst.getByRole('toolbar').getByRole('button', { name: 'Add a pane' }).click();
-    await analyst.getByLabel('About').selectOption({ label: 'Orders as written' });
+    await choose(analyst.getByLabel('About'), 'Orders as written');
     await analyst.getByRole('button', { name: question }).click();
     await expect(analyst.getByRole('region', { name: 'The brief' })).toBeVisible();
   };

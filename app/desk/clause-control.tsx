@@ -1,6 +1,9 @@
 import { useState } from 'react';
 import type { Test } from '#core/condition/schema.ts';
 import type { Clause } from '#core/dashboard/schema.ts';
+import { parseValue } from '#core/field/value.ts';
+import { clauseSubject, mineTest } from '#core/flow/clauses.ts';
+import { typedDay } from '#core/period/typed-day.ts';
 import { capital } from '#core/words/capital.ts';
 import { clauseWords } from '#core/words/scope.ts';
 import { Button } from '../ui/button.tsx';
@@ -30,6 +33,20 @@ export function ClauseControl(props: ClauseProps) {
       {clause.offer === 'text' && <Text {...props} />}
       {clause.offer === 'number' && <Numbers {...props} />}
       {clause.offer === 'dates' && <Dates {...props} />}
+      {clause.offer === 'input' && <Given {...props} />}
+      {clause.offer === 'mine' && (
+        <Button
+          look="main"
+          className="self-start"
+          disabled={test !== null}
+          onClick={() => {
+            onSet(mineTest(clause.person));
+            onDone();
+          }}
+        >
+          {capital(clauseWords(clause, mineTest(clause.person), undefined, clock))}
+        </Button>
+      )}
       <div className="flex gap-2 border-t border-hair pt-3">
         <Button
           disabled={test === null}
@@ -62,9 +79,7 @@ function Values({ clause, test, onSet }: ClauseProps) {
   const [find, setFind] = useState('');
   const answer = useClauseValues(clause, find);
   const [chosen, setChosen] = useState<readonly (string | null)[]>(test?.op === 'is' ? test.values : []);
-  const field = context.dataSets.get(clause.dataSet)?.fields.find(({ name }) => name === clause.field) ?? {
-    type: 'text' as const,
-  };
+  const field = clauseSubject(clause, context.dataSets.get(clause.dataSet)) ?? { type: 'text' as const };
   const toggle = (value: string | null): void => {
     const next = toggled(chosen, value);
     setChosen(next);
@@ -99,6 +114,59 @@ function Values({ clause, test, onSet }: ClauseProps) {
   );
 }
 
+/** A value for a request, of the type that it asks for. */
+function Given({ clause, test, onSet, onDone }: ClauseProps) {
+  const { context, clock } = useDesk();
+  const { type } = clauseSubject(clause, context.dataSets.get(clause.dataSet)) ?? { type: 'text' as const };
+  const now = test?.op === 'is' ? (test.values[0] ?? '') : '';
+  const [value, setValue] = useState(now);
+  const [problem, setProblem] = useState<string>();
+  const give = (text: string): void => {
+    const day = type === 'date' ? typedDay(text, String(clock.now.getUTCFullYear())) : null;
+    const read = parseValue(type, day ?? text);
+    if (text.trim() !== '' && !read.ok) {
+      setProblem(`${capital(read.why)}.`);
+      return;
+    }
+    onSet(text.trim() === '' || !read.ok ? null : { op: 'is', values: [read.value] });
+    onDone();
+  };
+  if (type === 'boolean')
+    return (
+      <SelectField
+        label={capital(clause.many)}
+        value={now}
+        onChange={give}
+        choices={[
+          { value: 'true', words: 'yes' },
+          { value: 'false', words: 'no' },
+        ]}
+      />
+    );
+  return (
+    <form
+      className="flex flex-col gap-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        give(value);
+      }}
+    >
+      <TextField
+        label={capital(clause.many)}
+        hint={type === 'date' ? 'Such as 23 Nov 2026.' : undefined}
+        value={value}
+        maxLength={500}
+        onChange={(event) => setValue(event.target.value)}
+        problem={problem}
+        autoFocus
+      />
+      <Button type="submit" look="main" className="self-start">
+        Apply
+      </Button>
+    </form>
+  );
+}
+
 function Text({ clause, test, onSet, onDone }: ClauseProps) {
   const op = test && 'text' in test ? test.op : 'contains';
   const [how, setHow] = useState<string>(op);
@@ -117,13 +185,14 @@ function Text({ clause, test, onSet, onDone }: ClauseProps) {
       <SelectField
         label={`Where ${clause.many}`}
         value={how}
-        onChange={(event) => setHow(event.target.value)}
-      >
-        <option value="contains">contains</option>
-        <option value="startsWith">starts with</option>
-        <option value="endsWith">ends with</option>
-        <option value="lacks">does not contain</option>
-      </SelectField>
+        onChange={setHow}
+        choices={[
+          { value: 'contains', words: 'contains' },
+          { value: 'startsWith', words: 'starts with' },
+          { value: 'endsWith', words: 'ends with' },
+          { value: 'lacks', words: 'does not contain' },
+        ]}
+      />
       <TextField
         label="Text"
         value={text}

@@ -9,6 +9,7 @@ import { type Unit, units } from '#core/period/units.ts';
 import { usualPeriods } from '#core/period/usual.ts';
 import { periodSentence } from '#core/words/period.ts';
 import { Button } from '../ui/button.tsx';
+import { choicesOf } from '../ui/choice.tsx';
 import { SelectField, TextField } from '../ui/field.tsx';
 import type { ClauseProps } from './clause-control.tsx';
 import { useDesk } from './desk-context.ts';
@@ -75,17 +76,7 @@ function Counted({ now, onChoose }: { now: Period | null; onChoose: (period: Per
           onChoose({ kind, count: number, unit });
       }}
     >
-      <SelectField
-        label="Relative"
-        value={kind}
-        onChange={(event) => setKind(event.target.value as keyof typeof shapes)}
-      >
-        {Object.entries(shapes).map(([value, words]) => (
-          <option key={value} value={value}>
-            {words}
-          </option>
-        ))}
-      </SelectField>
+      <SelectField label="Relative" value={kind} onChange={setKind} choices={choicesOf(shapes)} />
       <TextField
         label="Count"
         type="number"
@@ -95,13 +86,12 @@ function Counted({ now, onChoose }: { now: Period | null; onChoose: (period: Per
         value={count}
         onChange={(event) => setCount(event.target.value)}
       />
-      <SelectField label="Of" value={unit} onChange={(event) => setUnit(event.target.value as Unit)}>
-        {units.map((each) => (
-          <option key={each} value={each}>
-            {each}s
-          </option>
-        ))}
-      </SelectField>
+      <SelectField
+        label="Of"
+        value={unit}
+        onChange={setUnit}
+        choices={units.map((each) => ({ value: each, words: `${each}s` }))}
+      />
       <Button type="submit">Set</Button>
     </form>
   );

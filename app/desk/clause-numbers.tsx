@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { parseValue } from '#core/field/value.ts';
+import { clauseSubject } from '#core/flow/clauses.ts';
 import { formatCell, formatNumber } from '#core/format/format.ts';
 import type { ClauseValues } from '#server/panes/values.ts';
 import { Button } from '../ui/button.tsx';
@@ -11,7 +12,7 @@ import { useClauseValues } from './use-clause-values.ts';
 /** At least, at most, or between; the range that there is stands beside. */
 export function Numbers({ clause, test, onSet, onDone }: ClauseProps) {
   const { context, clock } = useDesk();
-  const field = context.dataSets.get(clause.dataSet)?.fields.find(({ name }) => name === clause.field);
+  const field = clauseSubject(clause, context.dataSets.get(clause.dataSet));
   const answer = useClauseValues(clause, '');
   const [least, setLeast] = useState(
     test?.op === 'atLeast' ? test.value : test?.op === 'between' ? test.from : '',

@@ -144,26 +144,22 @@ function OneTest({
         <SelectField
           label="Where"
           value={path}
-          onChange={(event) => {
-            setPath(event.target.value);
+          onChange={(chosen) => {
+            setPath(chosen);
             setValues([]);
             setValue('');
           }}
-        >
-          {choices.map((each) => (
-            <option key={each.path} value={each.path}>
-              {context.dataSets.size > 1 ? `${each.of.noun.one}: ` : ''}
-              {labelOf(each.field).toLowerCase()}
-            </option>
-          ))}
-        </SelectField>
-        <SelectField label="Test" value={now} onChange={(event) => setOp(event.target.value as Op)}>
-          {offered.map(([each, words]) => (
-            <option key={each} value={each}>
-              {words}
-            </option>
-          ))}
-        </SelectField>
+          choices={choices.map((each) => ({
+            value: each.path,
+            words: `${context.dataSets.size > 1 ? `${each.of.noun.one}: ` : ''}${labelOf(each.field).toLowerCase()}`,
+          }))}
+        />
+        <SelectField
+          label="Test"
+          value={now}
+          onChange={setOp}
+          choices={offered.map(([each, words]) => ({ value: each, words: words }))}
+        />
       </div>
       {needsValue && (
         <TextField

@@ -129,23 +129,20 @@ function Fields({ stored, dataSets, dashboards }: Loaded) {
         <SelectField
           label="Field or measure"
           value={chosen}
-          onChange={({ target }) => setChosen(target.value)}
-        >
-          <optgroup label="Fields">
-            {fields.map((field) => (
-              <option key={field.name} value={`field ${field.name}`}>
-                {labelOf(field)}
-              </option>
-            ))}
-          </optgroup>
-          <optgroup label="Measures">
-            {measures.map((measure) => (
-              <option key={measure.name} value={`measure ${measure.name}`}>
-                {measure.label}
-              </option>
-            ))}
-          </optgroup>
-        </SelectField>
+          onChange={setChosen}
+          choices={[
+            ...fields.map((field) => ({
+              value: `field ${field.name}`,
+              words: labelOf(field),
+              group: 'Fields',
+            })),
+            ...measures.map((measure) => ({
+              value: `measure ${measure.name}`,
+              words: measure.label,
+              group: 'Measures',
+            })),
+          ]}
+        />
         <Uses uses={uses} />
         {isField && (
           <fetcher.Form

@@ -1,4 +1,5 @@
 import { type ComponentProps, type ReactNode, useId } from 'react';
+import { ChoiceBox, type ChoiceProps } from './choice.tsx';
 
 const box =
   'w-full rounded-[4px] border border-line bg-sheet px-2.5 py-1.5 text-body text-ink placeholder:text-muted focus-visible:outline-offset-0 aria-invalid:border-broken';
@@ -82,26 +83,18 @@ export function TextAreaField({
   );
 }
 
-export function SelectField({
+export function SelectField<V extends string>({
   label,
   hint,
   problem,
-  className = '',
-  children,
+  id: given,
   ...props
-}: Labelled & ComponentProps<'select'>) {
+}: Labelled & Omit<ChoiceProps<V>, 'className' | 'aria-label'>) {
   const made = useId();
-  const id = props.id ?? made;
+  const id = given ?? made;
   return (
     <Frame label={label} hint={hint} problem={problem} id={id}>
-      <select
-        className={`${box} ${className}`}
-        {...props}
-        id={id}
-        {...described(id, { label, hint, problem })}
-      >
-        {children}
-      </select>
+      <ChoiceBox className={box} {...props} id={id} {...described(id, { label, hint, problem })} />
     </Frame>
   );
 }

@@ -251,17 +251,17 @@ function WaitsFor({
     <SelectField
       label="Shows"
       value={pane.waitsFor ?? ''}
-      onChange={(event) => {
+      onChange={(chosen) => {
         const { waitsFor: _, ...rest } = pane;
-        onChange((event.target.value ? { ...rest, waitsFor: event.target.value } : rest) as Pane);
+        onChange((chosen ? { ...rest, waitsFor: chosen } : rest) as Pane);
       }}
-    >
-      <option value="">all of them, until one is picked</option>
-      {links.map(({ meaning, one }) => (
-        <option key={meaning} value={meaning}>
-          only those of the {one} that is picked
-        </option>
-      ))}
-    </SelectField>
+      choices={[
+        { value: '', words: 'all of them, until one is picked' },
+        ...links.map(({ meaning, one }) => ({
+          value: meaning,
+          words: `only those of the ${one} that is picked`,
+        })),
+      ]}
+    />
   );
 }

@@ -164,14 +164,9 @@ function WhenSlot({ pane, dataSet, hasReaderPeriod, onChange, onDone }: SlotProp
           <SelectField
             label="Or a period of its own, by"
             value={field}
-            onChange={(event) => setField(event.target.value)}
-          >
-            {times.map((each) => (
-              <option key={each.name} value={each.name}>
-                {labelOf(each).toLowerCase()}
-              </option>
-            ))}
-          </SelectField>
+            onChange={setField}
+            choices={times.map((each) => ({ value: each.name, words: labelOf(each).toLowerCase() }))}
+          />
           <Choices
             choices={usualPeriods.map((period, at) => ({
               value: String(at),
@@ -267,16 +262,11 @@ function OrderSlot({
           <SelectField
             label={index === 0 ? 'By' : 'Then by'}
             value={one.by}
-            onChange={(event) =>
-              put(order.map((each, at) => (at === index ? { ...each, by: event.target.value } : each)))
+            onChange={(chosen) =>
+              put(order.map((each, at) => (at === index ? { ...each, by: chosen } : each)))
             }
-          >
-            {fields.map((field) => (
-              <option key={field.name} value={field.name}>
-                {labelOf(field).toLowerCase()}
-              </option>
-            ))}
-          </SelectField>
+            choices={fields.map((field) => ({ value: field.name, words: labelOf(field).toLowerCase() }))}
+          />
           <CheckField
             label={directionWords(
               fields.find(({ name }) => name === one.by),

@@ -229,16 +229,11 @@ function CheckForm({
       <SelectField
         label="Expect that"
         value={expects.kind}
-        onChange={({ target }) => choose(target.value as 'unique')}
-      >
-        {kinds
+        onChange={choose}
+        choices={kinds
           .filter(([kind]) => kind !== 'fresh' || moments.length > 0)
-          .map(([kind, said]) => (
-            <option key={kind} value={kind}>
-              {said}
-            </option>
-          ))}
-      </SelectField>
+          .map(([kind, said]) => ({ value: kind, words: said }))}
+      />
       {expects.kind === 'unique' && (
         <FieldsPick
           label="Fields"

@@ -3,6 +3,7 @@ import type { Condition } from '#core/condition/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import { labelOf } from '#core/field/value.ts';
 import { Button, IconButton } from '../ui/button.tsx';
+import { ChoiceBox } from '../ui/choice.tsx';
 import { smallBox } from '../ui/field.tsx';
 import {
   conditionOf,
@@ -71,18 +72,13 @@ function GroupEditor({
   return (
     <div className={`flex min-w-0 flex-col gap-2 ${depth > 0 ? 'border-l-2 border-hair pl-3' : ''}`}>
       {(parts.length > 1 || join === 'none' || depth > 0) && (
-        <select
+        <ChoiceBox
           aria-label="How the tests are joined"
           className={`${smallBox} self-start`}
           value={join}
-          onChange={(event) => put(parts, event.target.value as Join)}
-        >
-          {joins.map(([each, words]) => (
-            <option key={each} value={each}>
-              {words}
-            </option>
-          ))}
-        </select>
+          onChange={(chosen) => put(parts, chosen)}
+          choices={joins.map(([each, words]) => ({ value: each, words: words }))}
+        />
       )}
       {parts.map((part, index) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: tests have no other identity than their place
@@ -149,34 +145,26 @@ function OneTest({
   const known: Field = field ?? { name, type: 'text' };
   return (
     <>
-      <select
+      <ChoiceBox
         aria-label="Field"
         className={smallBox}
         value={name}
-        onChange={(event) => {
-          const next = fields.find((each) => each.name === event.target.value);
+        onChange={(chosen) => {
+          const next = fields.find((each) => each.name === chosen);
           if (next) onChange({ field: next.name, test: firstTest(next) });
         }}
-      >
-        {!field && <option value={name}>{name} (gone)</option>}
-        {fields.map((each) => (
-          <option key={each.name} value={each.name}>
-            {labelOf(each).toLowerCase()}
-          </option>
-        ))}
-      </select>
-      <select
+        choices={[
+          ...(!field ? [{ value: name, words: `${name} (gone)` }] : []),
+          ...fields.map((each) => ({ value: each.name, words: labelOf(each).toLowerCase() })),
+        ]}
+      />
+      <ChoiceBox
         aria-label="Test"
         className={smallBox}
         value={opOf(test)}
-        onChange={(event) => onChange({ field: name, test: withOp(test, event.target.value) })}
-      >
-        {opsOf(known.type).map(([op, words]) => (
-          <option key={op} value={op}>
-            {words}
-          </option>
-        ))}
-      </select>
+        onChange={(chosen) => onChange({ field: name, test: withOp(test, chosen) })}
+        choices={opsOf(known.type).map(([op, words]) => ({ value: op, words: words }))}
+      />
       <Compared
         name={name}
         type={known.type}

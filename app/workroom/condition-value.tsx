@@ -4,6 +4,7 @@ import type { FieldType } from '#core/field/types.ts';
 import { labelOf } from '#core/field/value.ts';
 import { type Unit, units } from '#core/period/units.ts';
 import { personWords } from '#core/words/condition.ts';
+import { ChoiceBox } from '../ui/choice.tsx';
 import { smallBox } from '../ui/field.tsx';
 import { againstTest, canBeAgainst, canonical, opOf, withOp } from './condition-draft.ts';
 import { ValuePick } from './value-pick.tsx';
@@ -44,30 +45,26 @@ export function Compared({
     else onChange(withOp({ op: 'is', values: [] }, op));
   };
   return (
-    <select
+    <ChoiceBox
       aria-label="Compared with"
       className={`${smallBox} w-36`}
       value={value}
-      onChange={(event) => choose(event.target.value)}
-    >
-      <option value="value">the value</option>
-      {others.map((field) => (
-        <option key={field.name} value={`field ${field.name}`}>
-          {labelOf(field).toLowerCase()}
-        </option>
-      ))}
-      {inputs.map((input) => (
-        <option key={input} value={`input ${input}`}>
-          the input {input}
-        </option>
-      ))}
-      {type === 'text' && (
-        <>
-          <option value="person email">{personWords.email}</option>
-          <option value="person name">{personWords.name}</option>
-        </>
-      )}
-    </select>
+      onChange={choose}
+      choices={[
+        { value: 'value', words: 'the value' },
+        ...others.map((field) => ({
+          value: `field ${field.name}`,
+          words: labelOf(field).toLowerCase(),
+        })),
+        ...inputs.map((input) => ({ value: `input ${input}`, words: `the input ${input}` })),
+        ...(type === 'text'
+          ? [
+              { value: 'person email', words: personWords.email },
+              { value: 'person name', words: personWords.name },
+            ]
+          : []),
+      ]}
+    />
   );
 }
 
@@ -219,18 +216,12 @@ function UnitChoice({
   onChange: (unit: Unit) => void;
 }) {
   return (
-    <select
+    <ChoiceBox
       aria-label="Unit"
       className={smallBox}
       value={unit}
-      onChange={(event) => onChange(event.target.value as Unit)}
-    >
-      {units.map((each) => (
-        <option key={each} value={each}>
-          {each}
-          {many && 's'}
-        </option>
-      ))}
-    </select>
+      onChange={onChange}
+      choices={units.map((each) => ({ value: each, words: `${each}${many && 's'}` }))}
+    />
   );
 }

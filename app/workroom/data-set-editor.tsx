@@ -372,18 +372,15 @@ function SelectKey({ definition, onChange }: { definition: DataSet; onChange: (n
       <SelectField
         label="What identifies a record"
         value={definition.key ?? ''}
-        onChange={(event) => {
+        onChange={(chosen) => {
           const { key: _, ...rest } = definition;
-          onChange(event.target.value ? { ...rest, key: event.target.value } : rest);
+          onChange(chosen ? { ...rest, key: chosen } : rest);
         }}
-      >
-        <option value="">Nothing</option>
-        {definition.fields.map(({ name }) => (
-          <option key={name} value={name}>
-            {name}
-          </option>
-        ))}
-      </SelectField>
+        choices={[
+          { value: '', words: 'Nothing' },
+          ...definition.fields.map(({ name }) => ({ value: name, words: name })),
+        ]}
+      />
     </div>
   );
 }

@@ -246,19 +246,20 @@ function AddPane({
     <Popover label="Add a pane" open={open} onOpenChange={setOpen} trigger={<Button>Add a pane</Button>}>
       {dataSet ? (
         <div className="flex flex-col gap-3">
-          <SelectField label="About" value={dataSet.id} onChange={(event) => setId(event.target.value)}>
-            {groups.map((group) => (
-              <optgroup key={group} label={group ?? 'Made from other data sets'}>
-                {dataSets
-                  .filter(({ source }) => (source ?? null) === group)
-                  .map((each) => (
-                    <option key={each.id} value={each.id}>
-                      {each.name}
-                    </option>
-                  ))}
-              </optgroup>
-            ))}
-          </SelectField>
+          <SelectField
+            label="About"
+            value={dataSet.id}
+            onChange={setId}
+            choices={groups.flatMap((group) =>
+              dataSets
+                .filter(({ source }) => (source ?? null) === group)
+                .map(({ id, name }) => ({
+                  value: id,
+                  words: name,
+                  group: group ?? 'Made from other data sets',
+                })),
+            )}
+          />
           <ul>
             {questions.map(({ ask, words, leads }) => (
               <li key={ask}>

@@ -23,15 +23,9 @@ export function FormatFields({
       <SelectField
         label="Written as"
         value={formatChoice(format)}
-        onChange={(event) => onChange(chosenFormat(type, event.target.value, format))}
-      >
-        <option value="">{usual}</option>
-        {choices.map(({ value, words }) => (
-          <option key={value} value={value}>
-            {words}
-          </option>
-        ))}
-      </SelectField>
+        onChange={(chosen) => onChange(chosenFormat(type, chosen, format))}
+        choices={[{ value: '', words: usual }, ...choices.map(({ value, words }) => ({ value, words }))]}
+      />
       {format && (kind === 'number' || kind === 'percent') && (
         <TextField
           label="Decimals"

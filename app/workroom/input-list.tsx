@@ -1,6 +1,7 @@
 import type { FoundTable } from '#core/dataset/found.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { FieldChoice } from '#server/store/data-sets.ts';
+import { plainChoices } from '../ui/choice.tsx';
 import { CheckField, SelectField, TextField } from '../ui/field.tsx';
 
 type Input = DataSet['inputs'][number];
@@ -53,14 +54,9 @@ export function InputList({
           <SelectField
             label={`Type of ${input.name}`}
             value={input.type}
-            onChange={(event) =>
-              set(input.name, { type: types.find((each) => each === event.target.value) ?? 'text' })
-            }
-          >
-            {types.map((type) => (
-              <option key={type}>{type}</option>
-            ))}
-          </SelectField>
+            onChange={(chosen) => set(input.name, { type: chosen })}
+            choices={plainChoices(types)}
+          />
           <TextField
             label={`Sample of ${input.name}`}
             hint="To design with; never on a reader’s page."
@@ -76,34 +72,33 @@ export function InputList({
           <SelectField
             label="Supplied by"
             value={input.refers ?? ''}
-            onChange={(event) => set(input.name, { refers: event.target.value || undefined })}
-          >
-            <option value="">the clause “{input.name}”</option>
-            {keys.map((key) => (
-              <option key={key} value={key}>
-                the {key.split('.')[1]} record being looked at
-              </option>
-            ))}
-          </SelectField>
+            onChange={(chosen) => set(input.name, { refers: chosen || undefined })}
+            choices={[
+              { value: '', words: `the clause “${input.name}”` },
+              ...keys.map((key) => ({
+                value: key,
+                words: `the ${key.split('.')[1]} record being looked at`,
+              })),
+            ]}
+          />
           <SelectField
             label={`Values that ${input.name} may have`}
             value={input.allowed ? `${input.allowed.dataSet} ${input.allowed.field}` : ''}
-            onChange={({ target }) => {
-              const [dataSet = '', ...field] = target.value.split(' ');
+            onChange={(chosen) => {
+              const [dataSet = '', ...field] = chosen.split(' ');
               set(input.name, { allowed: dataSet ? { dataSet, field: field.join(' ') } : undefined });
             }}
-          >
-            <option value="">any</option>
-            {choices.map((choice) => (
-              <optgroup key={choice.id} label={choice.name}>
-                {choice.fields.map((field) => (
-                  <option key={field.name} value={`${choice.id} ${field.name}`}>
-                    {choice.name}: {field.label}
-                  </option>
-                ))}
-              </optgroup>
-            ))}
-          </SelectField>
+            choices={[
+              { value: '', words: 'any' },
+              ...choices.flatMap((choice) =>
+                choice.fields.map((field) => ({
+                  value: `${choice.id} ${field.name}`,
+                  words: `${choice.name}: ${field.label}`,
+                  group: choice.name,
+                })),
+              ),
+            ]}
+          />
           <CheckField
             label="Needed"
             checked={input.required}

@@ -48,13 +48,15 @@ export function KeepEditor({
             <SelectField
               label="Records are"
               value={keep ? 'kept' : 'live'}
-              onChange={({ target }) => put(target.value === 'kept' ? usualKeep : undefined)}
-            >
-              <option value="live">
-                {kind === 'postgres' ? 'live, at the source' : 'fetched when somebody looks'}
-              </option>
-              <option value="kept">kept here</option>
-            </SelectField>
+              onChange={(chosen) => put(chosen === 'kept' ? usualKeep : undefined)}
+              choices={[
+                {
+                  value: 'live',
+                  words: kind === 'postgres' ? 'live, at the source' : 'fetched when somebody looks',
+                },
+                { value: 'kept', words: 'kept here' },
+              ]}
+            />
           )}
           {isOnDemand && (
             <TextField
@@ -75,16 +77,14 @@ export function KeepEditor({
           <SelectField
             label="Going on from"
             value={since}
-            onChange={({ target }) =>
-              'since' in keep.mode && put({ ...keep, mode: { ...keep.mode, since: target.value } })
+            onChange={(chosen) =>
+              'since' in keep.mode && put({ ...keep, mode: { ...keep.mode, since: chosen } })
             }
-          >
-            {growing.map((field) => (
-              <option key={field.name} value={field.name}>
-                the greatest {labelOf(field).toLowerCase()} so far
-              </option>
-            ))}
-          </SelectField>
+            choices={growing.map((field) => ({
+              value: field.name,
+              words: `the greatest ${labelOf(field).toLowerCase()} so far`,
+            }))}
+          />
         )}
         {keep && kind === 'http' && keep.mode.kind === 'changed' && (
           <TellField keep={keep} mode={keep.mode} definition={definition} onChange={put} />
@@ -118,16 +118,11 @@ export function KeepEditor({
               <SelectField
                 label="By"
                 value={keep.forget.field}
-                onChange={({ target }) =>
-                  keep.forget && put({ ...keep, forget: { ...keep.forget, field: target.value } })
+                onChange={(chosen) =>
+                  keep.forget && put({ ...keep, forget: { ...keep.forget, field: chosen } })
                 }
-              >
-                {dated.map((field) => (
-                  <option key={field.name} value={field.name}>
-                    {labelOf(field).toLowerCase()}
-                  </option>
-                ))}
-              </SelectField>
+                choices={dated.map((field) => ({ value: field.name, words: labelOf(field).toLowerCase() }))}
+              />
             )}
           </div>
         )}
@@ -154,26 +149,23 @@ function ModeField({
     <SelectField
       label="Each time fetch"
       value={keep.mode.kind}
-      onChange={({ target }) => {
+      onChange={(chosen) => {
         const since =
           'since' in keep.mode
             ? keep.mode.since
             : ((growing.find(({ type }) => isTemporal(type)) ?? growing[0])?.name ?? '');
-        const kind = target.value;
+        const kind = chosen;
         onChange({
           ...keep,
           mode: kind === 'changed' || kind === 'append' ? { kind, since } : { kind: 'replace' },
         });
       }}
-    >
-      <option value="replace">all of them</option>
-      <option value="changed" disabled={growing.length === 0}>
-        what is new or changed
-      </option>
-      <option value="append" disabled={growing.length === 0}>
-        what is new, and add it
-      </option>
-    </SelectField>
+      choices={[
+        { value: 'replace', words: 'all of them' },
+        { value: 'changed', words: 'what is new or changed', disabled: growing.length === 0 },
+        { value: 'append', words: 'what is new, and add it', disabled: growing.length === 0 },
+      ]}
+    />
   );
 }
 
@@ -198,18 +190,15 @@ function TellField({
           ? 'To ask only for what is new, write an optional input in the query, such as since: {since}.'
           : undefined
       }
-      onChange={({ target }) => {
+      onChange={(chosen) => {
         const { tell: _, ...rest } = mode;
-        onChange({ ...keep, mode: target.value ? { ...rest, tell: target.value } : rest });
+        onChange({ ...keep, mode: chosen ? { ...rest, tell: chosen } : rest });
       }}
-    >
-      <option value="">nothing: it gives all of them each time</option>
-      {inputs.map(({ name }) => (
-        <option key={name} value={name}>
-          {`{${name}}`}
-        </option>
-      ))}
-    </SelectField>
+      choices={[
+        { value: '', words: 'nothing: it gives all of them each time' },
+        ...inputs.map(({ name }) => ({ value: name, words: `{${name}}` })),
+      ]}
+    />
   );
 }
 
@@ -228,8 +217,8 @@ function ScheduleFields({
       <SelectField
         label="When"
         value={schedule.kind}
-        onChange={({ target }) => {
-          const kind = target.value;
+        onChange={(chosen) => {
+          const kind = chosen;
           onChange({
             ...keep,
             schedule:
@@ -240,11 +229,12 @@ function ScheduleFields({
                   : { kind: 'by hand' },
           });
         }}
-      >
-        <option value="minutes">every … minutes</option>
-        <option value="cron">by the clock</option>
-        <option value="by hand">only when somebody asks</option>
-      </SelectField>
+        choices={[
+          { value: 'minutes', words: 'every … minutes' },
+          { value: 'cron', words: 'by the clock' },
+          { value: 'by hand', words: 'only when somebody asks' },
+        ]}
+      />
       {schedule.kind === 'minutes' && (
         <TextField
           label="Minutes"

@@ -79,12 +79,13 @@ export function MeasureForm({
         <SelectField
           label="Good is"
           value={draft.good ?? ''}
-          onChange={({ target }) => put({ good: target.value === '' ? undefined : (target.value as 'up') })}
-        >
-          <option value="">neither</option>
-          <option value="up">more</option>
-          <option value="down">less</option>
-        </SelectField>
+          onChange={(chosen) => put({ good: chosen === '' ? undefined : chosen })}
+          choices={[
+            { value: '', words: 'neither' },
+            { value: 'up', words: 'more' },
+            { value: 'down', words: 'less' },
+          ]}
+        />
         <TextField
           label="Target"
           value={draft.target}

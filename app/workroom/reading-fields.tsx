@@ -1,6 +1,7 @@
 import { encodings, type FileReading } from '#core/dataset/upload.ts';
 import { formatNumber } from '#core/format/format.ts';
 import type { SeenFile } from '#server/uploads/look.ts';
+import { plainChoices } from '../ui/choice.tsx';
 import { SelectField, TextField } from '../ui/field.tsx';
 import { Section } from '../ui/page.tsx';
 
@@ -36,12 +37,9 @@ export function ReadingFields({
           <SelectField
             label="Sheet"
             value={reading.sheet}
-            onChange={({ target }) => onRead({ kind: 'sheet', sheet: target.value })}
-          >
-            {sheets.map((sheet) => (
-              <option key={sheet}>{sheet}</option>
-            ))}
-          </SelectField>
+            onChange={(chosen) => onRead({ kind: 'sheet', sheet: chosen })}
+            choices={plainChoices(sheets)}
+          />
           <TextField
             key={`${reading.sheet} ${reading.header}`}
             label="The row that names the fields"
@@ -58,13 +56,12 @@ export function ReadingFields({
             <SelectField
               label="The last row, a total,"
               value={reading.total}
-              onChange={({ target }) =>
-                onRead({ ...reading, total: target.value === 'kept' ? 'kept' : 'left out' })
-              }
-            >
-              <option value="left out">is left out</option>
-              <option value="kept">is a record</option>
-            </SelectField>
+              onChange={(chosen) => onRead({ ...reading, total: chosen })}
+              choices={[
+                { value: 'left out', words: 'is left out' },
+                { value: 'kept', words: 'is a record' },
+              ]}
+            />
           )}
         </div>
       </Section>
@@ -76,15 +73,15 @@ export function ReadingFields({
         <SelectField
           label="The records are"
           value={at}
-          onChange={({ target }) => onRead({ kind: 'json', at: JSON.parse(target.value) as string[] })}
-        >
-          {lists.map((list) => (
-            <option key={JSON.stringify(list.at)} value={JSON.stringify(list.at)}>
-              the {formatNumber(String(list.records))} in {list.at.join(' › ')}
-            </option>
-          ))}
-          <option value="[]">the file as a whole, which is one</option>
-        </SelectField>
+          onChange={(chosen) => onRead({ kind: 'json', at: JSON.parse(chosen) as string[] })}
+          choices={[
+            ...lists.map((list) => ({
+              value: JSON.stringify(list.at),
+              words: `the ${formatNumber(String(list.records))} in ${list.at.join(' › ')}`,
+            })),
+            { value: '[]', words: 'the file as a whole, which is one' },
+          ]}
+        />
       </Section>
     );
   }
@@ -101,34 +98,27 @@ export function ReadingFields({
         <SelectField
           label="Fields are separated by"
           value={reading.delimiter ?? ','}
-          onChange={({ target }) => onRead({ ...reading, delimiter: target.value })}
-        >
-          {!known && <option value={reading.delimiter}>{reading.delimiter}</option>}
-          {delimiters.map(([value, words]) => (
-            <option key={words} value={value}>
-              {words}
-            </option>
-          ))}
-        </SelectField>
+          onChange={(chosen) => onRead({ ...reading, delimiter: chosen })}
+          choices={[
+            ...(known ? [] : plainChoices([reading.delimiter ?? ''])),
+            ...delimiters.map(([value, words]) => ({ value, words })),
+          ]}
+        />
         <SelectField
           label="Text is quoted with"
           value={reading.quote ?? '"'}
-          onChange={({ target }) => onRead({ ...reading, quote: target.value })}
-        >
-          {quotes.map(([value, words]) => (
-            <option key={words} value={value}>
-              {words}
-            </option>
-          ))}
-        </SelectField>
+          onChange={(chosen) => onRead({ ...reading, quote: chosen })}
+          choices={quotes.map(([value, words]) => ({ value, words }))}
+        />
         <SelectField
           label="The first line"
           value={reading.header ? 'names' : 'record'}
-          onChange={({ target }) => onRead({ ...reading, header: target.value === 'names' })}
-        >
-          <option value="names">names the fields</option>
-          <option value="record">is a record</option>
-        </SelectField>
+          onChange={(chosen) => onRead({ ...reading, header: chosen === 'names' })}
+          choices={[
+            { value: 'names', words: 'names the fields' },
+            { value: 'record', words: 'is a record' },
+          ]}
+        />
         <TextField
           key={reading.skip}
           label="Lines left out before it"
@@ -145,20 +135,15 @@ export function ReadingFields({
         <SelectField
           label="Encoding"
           value={reading.encoding ?? 'utf-8'}
-          onChange={({ target }) =>
+          onChange={(chosen) =>
             // What was found in letters read wrongly is found again.
             onRead({
               kind: 'delimited',
-              encoding: encodings.find((each) => each === target.value) ?? 'utf-8',
+              encoding: chosen,
             })
           }
-        >
-          {encodings.map((encoding) => (
-            <option key={encoding} value={encoding}>
-              {encoding.toUpperCase()}
-            </option>
-          ))}
-        </SelectField>
+          choices={encodings.map((encoding) => ({ value: encoding, words: encoding.toUpperCase() }))}
+        />
       </div>
     </Section>
   );

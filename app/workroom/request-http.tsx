@@ -5,6 +5,7 @@ import type { HttpCall, Paging } from '#core/http/schema.ts';
 import { answerFormats } from '#core/http/schema.ts';
 import type { Tried } from '#sources/tried.ts';
 import { Button } from '../ui/button.tsx';
+import { choicesOf } from '../ui/choice.tsx';
 import { SelectField, TextAreaField, TextField } from '../ui/field.tsx';
 import { Section } from '../ui/page.tsx';
 
@@ -57,11 +58,12 @@ export function HttpCallForm({
           <SelectField
             label="Method"
             value={call.method}
-            onChange={({ target }) => put({ method: target.value === 'POST' ? 'POST' : 'GET' })}
-          >
-            <option>GET</option>
-            <option>POST</option>
-          </SelectField>
+            onChange={(chosen) => put({ method: chosen })}
+            choices={[
+              { value: 'GET', words: 'GET' },
+              { value: 'POST', words: 'POST' },
+            ]}
+          />
           <TextField
             label="Path"
             className="font-mono"
@@ -72,16 +74,9 @@ export function HttpCallForm({
           <SelectField
             label="The answer is"
             value={request.format}
-            onChange={({ target }) =>
-              onChange({ ...request, format: answerFormats.find((each) => each === target.value) ?? 'auto' })
-            }
-          >
-            {answerFormats.map((format) => (
-              <option key={format} value={format}>
-                {formatWords[format]}
-              </option>
-            ))}
-          </SelectField>
+            onChange={(chosen) => onChange({ ...request, format: chosen })}
+            choices={answerFormats.map((format) => ({ value: format, words: formatWords[format] }))}
+          />
         </div>
         <NamedList name="Query" one="a query entry" list={call.query} onChange={(query) => put({ query })} />
         <NamedList
@@ -194,28 +189,22 @@ export function HttpAnswerForm({
         <SelectField
           label="The records are"
           value={request.records}
-          onChange={({ target }) => onChange({ ...request, records: target.value }, true)}
-        >
-          {!isKnown && <option value={request.records}>at {request.records}</option>}
-          {candidates.map(({ path, count, members }) => (
-            <option key={path} value={path}>
-              {path === '$' ? 'the answer itself' : path} · {formatNumber(String(count))} ·{' '}
-              {members.slice(0, 4).join(', ')}
-            </option>
-          ))}
-        </SelectField>
+          onChange={(chosen) => onChange({ ...request, records: chosen }, true)}
+          choices={[
+            ...(!isKnown ? [{ value: request.records, words: `at ${request.records}` }] : []),
+            ...candidates.map(({ path, count, members }) => ({
+              value: path,
+              words: `${path === '$' ? 'the answer itself' : path} · ${formatNumber(String(count))} · ${members.slice(0, 4).join(', ')}`,
+            })),
+          ]}
+        />
         <div className="grid grid-cols-2 gap-3">
           <SelectField
             label="The rest is asked for"
             value={paging.kind}
-            onChange={({ target }) => put(emptyPaging(target.value))}
-          >
-            {Object.entries(pagingWords).map(([value, words]) => (
-              <option key={value} value={value}>
-                {words}
-              </option>
-            ))}
-          </SelectField>
+            onChange={(chosen) => put(emptyPaging(chosen))}
+            choices={choicesOf(pagingWords)}
+          />
           {(paging.kind === 'cursor' || paging.kind === 'next') && (
             <TextField
               label="Which stands at"
@@ -241,11 +230,12 @@ export function HttpAnswerForm({
             <SelectField
               label="The first page is"
               value={String(paging.from)}
-              onChange={({ target }) => put({ ...paging, from: Number(target.value) })}
-            >
-              <option value="1">1</option>
-              <option value="0">0</option>
-            </SelectField>
+              onChange={(chosen) => put({ ...paging, from: Number(chosen) })}
+              choices={[
+                { value: '1', words: '1' },
+                { value: '0', words: '0' },
+              ]}
+            />
           )}
           {(paging.kind === 'page' || paging.kind === 'offset') && paging.size && (
             <>

@@ -1,5 +1,6 @@
 import type { Request } from '#core/dataset/schema.ts';
 import type { LineFormat, LineKind } from '#core/log/schema.ts';
+import { choicesOf } from '../ui/choice.tsx';
 import { CheckField, SelectField, TextField } from '../ui/field.tsx';
 import { Section } from '../ui/page.tsx';
 
@@ -59,14 +60,9 @@ export function LogForm({
           <SelectField
             label="A line is"
             value={line.kind}
-            onChange={({ target }) => withLine(emptyLine(target.value))}
-          >
-            {Object.entries(lineWords).map(([value, words]) => (
-              <option key={value} value={value}>
-                {words}
-              </option>
-            ))}
-          </SelectField>
+            onChange={(chosen) => withLine(emptyLine(chosen))}
+            choices={choicesOf(lineWords)}
+          />
         </div>
         {line.kind === 'pattern' && (
           <TextField

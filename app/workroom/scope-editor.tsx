@@ -1,13 +1,17 @@
 import { ArrowDown, ArrowUp, X } from 'lucide-react';
 import { useState } from 'react';
 import type { Clause, Dashboard } from '#core/dashboard/schema.ts';
+import type { Input } from '#core/dataset/schema.ts';
+import type { Field } from '#core/field/field.ts';
 import { freeName } from '#core/field/free-name.ts';
 import { labelOf } from '#core/field/value.ts';
+import { inputLabel } from '#core/flow/clauses.ts';
 import { clauseOffer } from '#core/pane/suggest.ts';
 import { pluralOf } from '#core/words/plural.ts';
 import { clauseWords } from '#core/words/scope.ts';
 import { useDesk } from '../desk/desk-context.ts';
 import { Button, IconButton } from '../ui/button.tsx';
+import { choicesOf } from '../ui/choice.tsx';
 import { ConfirmRemove } from '../ui/confirm-remove.tsx';
 import { CheckField, SelectField, TextField } from '../ui/field.tsx';
 import { Popover } from '../ui/popover.tsx';
@@ -182,6 +186,73 @@ function ClauseRow({
   );
 }
 
+/** How a clause over a text may be offered. */
+const textOffers = {
+  values: 'the values there are',
+  text: 'a part of the text',
+  email: 'theirs or all, by their e-mail address',
+  name: 'theirs or all, by their name',
+} as const;
+
+/** What readers may be asked for: a field that panes' records have, or an input of their requests. */
+type Subject = Pick<OfferedDataSet, 'id' | 'name' | 'definition'> &
+  ({ readonly field: Field } | { readonly input: Input });
+
+function subjectsOf(offered: readonly OfferedDataSet[]): (Subject & { path: string; words: string })[] {
+  return offered.flatMap((dataSet) => {
+    const before = offered.length > 1 ? `${dataSet.name}: ` : '';
+    return [
+      ...dataSet.definition.fields
+        .filter(({ hidden, type }) => !hidden && type !== 'nested')
+        .map((field) => ({
+          ...dataSet,
+          field,
+          path: `${dataSet.id} field ${field.name}`,
+          words: `${before}${labelOf(field).toLowerCase()}`,
+        })),
+      ...dataSet.definition.inputs.map((input) => ({
+        ...dataSet,
+        input,
+        path: `${dataSet.id} input ${input.name}`,
+        words: `${before}the input “${inputLabel(input).toLowerCase()}”`,
+      })),
+    ];
+  });
+}
+
+/** What a new clause offers, and what it is about. */
+function offerOf(subject: Subject, how: keyof typeof textOffers) {
+  if ('input' in subject) {
+    const { name: input, initially } = subject.input;
+    const start = initially ? { initially: { op: 'is' as const, values: [initially] } } : {};
+    return { offer: 'input' as const, input, ...start };
+  }
+  const { name: field, type } = subject.field;
+  const offer = clauseOffer(type);
+  if (type !== 'text' || how === 'values') return { offer, field };
+  return how === 'text' ? { offer: how, field } : { offer: 'mine' as const, person: how, field };
+}
+
+/** The word for a clause where the analyst writes none: "routes", "delay", "work orders". */
+function usualWord(subject: Subject, offer: Clause['offer']): string {
+  if ('input' in subject) return inputLabel(subject.input).toLowerCase();
+  if (offer === 'mine') return subject.definition.noun.many;
+  const label = labelOf(subject.field).toLowerCase();
+  return offer === 'values' ? pluralOf(label) : label;
+}
+
+/** A name for addresses that no other clause has. */
+function freeClauseName(words: string, { scope }: Dashboard): string {
+  const stem =
+    words
+      .toLowerCase()
+      .replace(/[^a-z0-9]+/g, '-')
+      .replace(/^[^a-z]+|-+$/g, '')
+      .slice(0, 30) || 'clause';
+  const wanted = stem === 'at' || stem === 'and' ? `${stem}-1` : stem;
+  return freeName(wanted, (each) => scope.some(({ name }) => name === each), '-');
+}
+
 function NewClause({
   dashboard,
   offered,
@@ -191,70 +262,53 @@ function NewClause({
   offered: readonly OfferedDataSet[];
   onAdd: (clause: Clause) => void;
 }) {
-  const choices = offered.flatMap(({ id, name, definition }) =>
-    definition.fields
-      .filter(({ hidden, type }) => !hidden && type !== 'nested')
-      .map((field) => ({ id, name, field, path: `${id} ${field.name}` })),
-  );
-  const [path, setPath] = useState(choices[0]?.path ?? '');
+  const { clock } = useDesk().context;
+  const subjects = subjectsOf(offered);
+  const [path, setPath] = useState(subjects[0]?.path ?? '');
+  const [how, setHow] = useState<keyof typeof textOffers>('values');
   const [many, setMany] = useState('');
   const [lead, setLead] = useState('');
-  const [asText, setAsText] = useState(false);
-  const chosen = choices.find((each) => each.path === path);
-  const offer = chosen ? clauseOffer(chosen.field.type) : 'values';
-  const label = chosen ? labelOf(chosen.field).toLowerCase() : '';
-  const usual = offer === 'values' ? pluralOf(label) : label;
-  const add = (): void => {
-    if (!chosen) return;
-    const stem =
-      label
-        .replace(/[^a-z0-9]+/g, '-')
-        .replace(/^[^a-z]+|-+$/g, '')
-        .slice(0, 30) || 'clause';
-    const wanted = stem === 'at' || stem === 'and' ? `${stem}-1` : stem;
-    const name = freeName(wanted, (each) => dashboard.scope.some((clause) => clause.name === each), '-');
-    onAdd({
-      name,
-      many: many || usual,
-      ...(lead ? { lead } : {}),
-      offer: asText && offer === 'values' ? 'text' : offer,
-      dataSet: chosen.id,
-      field: chosen.field.name,
-    });
+  const subject = subjects.find((each) => each.path === path);
+  if (!subject) return null;
+  const about = offerOf(subject, how);
+  const usual = usualWord(subject, about.offer);
+  const clause: Clause = {
+    name: freeClauseName(
+      'field' in subject && about.offer !== 'mine' ? labelOf(subject.field) : usual,
+      dashboard,
+    ),
+    many: many || usual,
+    ...(lead ? { lead } : {}),
+    dataSet: subject.id,
+    ...about,
   };
   return (
     <div className="mt-4 flex flex-col gap-3">
-      <SelectField label="Another: by" value={path} onChange={(event) => setPath(event.target.value)}>
-        {choices.map(({ path: each, name, field }) => (
-          <option key={each} value={each}>
-            {offered.length > 1 ? `${name}: ` : ''}
-            {labelOf(field).toLowerCase()}
-          </option>
-        ))}
-      </SelectField>
+      <SelectField
+        label="Another: by"
+        value={path}
+        onChange={setPath}
+        choices={subjects.map((each) => ({ value: each.path, words: each.words }))}
+      />
+      {'field' in subject && subject.field.type === 'text' && (
+        <SelectField label="Readers choose" value={how} onChange={setHow} choices={choicesOf(textOffers)} />
+      )}
       <div className="grid grid-cols-2 gap-3">
         <TextField
           label="Shown as"
-          hint={`“all ${many || usual}”`}
+          hint={`“${clauseWords(clause, null, subject.definition, clock)}”`}
           placeholder={usual}
           value={many}
           onChange={(event) => setMany(event.target.value)}
         />
         <TextField
           label="Words before it"
-          placeholder={offer === 'dates' ? 'departing' : ''}
+          placeholder={about.offer === 'dates' ? 'departing' : ''}
           value={lead}
           onChange={(event) => setLead(event.target.value)}
         />
       </div>
-      {offer === 'values' && (
-        <CheckField
-          label="By a part of the text, not by values"
-          checked={asText}
-          onChange={() => setAsText(!asText)}
-        />
-      )}
-      <Button look="main" className="self-start" onClick={add} disabled={!chosen}>
+      <Button look="main" className="self-start" onClick={() => onAdd(clause)}>
         Add filter
       </Button>
     </div>

@@ -167,11 +167,15 @@ function DatabaseFields({ field, kind, change }: { field: FieldOf; kind: string;
         <TextField label="User" {...field('user')} autoComplete="off" />
         <SecretField label="Password" field={field} change={change} />
       </div>
-      <SelectField label="TLS" {...field('tls')}>
-        <option value="off">Off: only on a network you trust</option>
-        <option value="require">Encrypted, certificate not checked</option>
-        <option value="verify">Encrypted, certificate checked</option>
-      </SelectField>
+      <SelectField
+        label="TLS"
+        {...field('tls')}
+        choices={[
+          { value: 'off', words: 'Off: only on a network you trust' },
+          { value: 'require', words: 'Encrypted, certificate not checked' },
+          { value: 'verify', words: 'Encrypted, certificate checked' },
+        ]}
+      />
     </>
   );
 }
@@ -202,21 +206,26 @@ function ServiceFields({ field, kind, change }: { field: FieldOf; kind: string; 
         label="Sign in with"
         {...field('auth')}
         defaultValue={auth}
-        onChange={({ target }) => setAuth(target.value)}
-      >
-        <option value="none">nothing: anybody may ask</option>
-        <option value="basic">user and password</option>
-        <option value="key">a key in a header or the query</option>
-        <option value="bearer">a bearer token</option>
-        <option value="client">OAuth 2 client credentials</option>
-      </SelectField>
+        onChange={setAuth}
+        choices={[
+          { value: 'none', words: 'nothing: anybody may ask' },
+          { value: 'basic', words: 'user and password' },
+          { value: 'key', words: 'a key in a header or the query' },
+          { value: 'bearer', words: 'a bearer token' },
+          { value: 'client', words: 'OAuth 2 client credentials' },
+        ]}
+      />
       {auth === 'basic' && <TextField label="User" {...field('user')} autoComplete="off" />}
       {auth === 'key' && (
         <div className="grid grid-cols-2 gap-3">
-          <SelectField label="Sent in" {...field('keyIn')}>
-            <option value="header">a header</option>
-            <option value="query">the query</option>
-          </SelectField>
+          <SelectField
+            label="Sent in"
+            {...field('keyIn')}
+            choices={[
+              { value: 'header', words: 'a header' },
+              { value: 'query', words: 'the query' },
+            ]}
+          />
           <TextField label="Under the name" {...field('keyName')} autoComplete="off" />
         </div>
       )}

@@ -2,9 +2,10 @@ import { Plus, X } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field, State } from '#core/field/field.ts';
-import { type Tone, tones } from '#core/field/types.ts';
+import { tones } from '#core/field/types.ts';
 import { labelOf } from '#core/field/value.ts';
 import { Button, IconButton } from '../ui/button.tsx';
+import { ChoiceBox, plainChoices } from '../ui/choice.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
 import { StateMark } from '../ui/state-mark.tsx';
 import { mostStates, statesFor } from './field-state.ts';
@@ -74,18 +75,13 @@ export function StateList({
             onChange={({ target }) => put(index, { word: target.value })}
             className={box}
           />
-          <select
+          <ChoiceBox
             aria-label={`Tone of ${state.value || `value ${index + 1}`}`}
             value={state.tone}
-            onChange={({ target }) => put(index, { tone: target.value as Tone })}
+            onChange={(chosen) => put(index, { tone: chosen })}
             className={`${box} bg-sheet`}
-          >
-            {tones.map((tone) => (
-              <option key={tone} value={tone}>
-                {tone}
-              </option>
-            ))}
-          </select>
+            choices={plainChoices(tones)}
+          />
           <StateMark tone={state.tone} word="" />
           <IconButton
             name={`Remove the state ${state.word || index + 1}`}

@@ -9,6 +9,7 @@ import type { Problem } from '#core/problem/problem.ts';
 import { capital } from '#core/words/capital.ts';
 import type { SeenField, SeenFile } from '#server/uploads/look.ts';
 import { Button } from '../ui/button.tsx';
+import { ChoiceBox, plainChoices } from '../ui/choice.tsx';
 import { SelectField, TextField } from '../ui/field.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
 import { Section } from '../ui/page.tsx';
@@ -127,14 +128,15 @@ function Seen({
       <div className="flex flex-wrap items-end gap-4 border-b border-line pb-4">
         {dataSets.length > 0 && (
           <div className="w-64">
-            <SelectField label="It becomes" value={into} onChange={({ target }) => setInto(target.value)}>
-              <option value="">a new data set</option>
-              {dataSets.map((each) => (
-                <option key={each.id} value={each.id}>
-                  records of {each.name}
-                </option>
-              ))}
-            </SelectField>
+            <SelectField
+              label="It becomes"
+              value={into}
+              onChange={setInto}
+              choices={[
+                { value: '', words: 'a new data set' },
+                ...dataSets.map((each) => ({ value: each.id, words: `records of ${each.name}` })),
+              ]}
+            />
           </div>
         )}
         {into ? (
@@ -142,11 +144,12 @@ function Seen({
             <SelectField
               label="And"
               value={how}
-              onChange={({ target }) => setHow(target.value === 'add' ? 'add' : 'replace')}
-            >
-              <option value="replace">replaces those there are</option>
-              <option value="add">is added to those there are</option>
-            </SelectField>
+              onChange={setHow}
+              choices={[
+                { value: 'replace', words: 'replaces those there are' },
+                { value: 'add', words: 'is added to those there are' },
+              ]}
+            />
           </div>
         ) : (
           <>
@@ -195,27 +198,25 @@ function Seen({
                 <SelectField
                   label="A record is identified by"
                   value={key}
-                  onChange={({ target }) => setIdentity({ ...identity, key: target.value })}
-                >
-                  <option value="">nothing</option>
-                  {seen.fields
-                    .filter((field) => field.unique || field.name === key)
-                    .map((field) => (
-                      <option key={field.name}>{field.name}</option>
-                    ))}
-                </SelectField>
+                  onChange={(chosen) => setIdentity({ ...identity, key: chosen })}
+                  choices={[
+                    { value: '', words: 'nothing' },
+                    ...seen.fields
+                      .filter((field) => field.unique || field.name === key)
+                      .map((field) => ({ value: field.name, words: field.name })),
+                  ]}
+                />
                 <SelectField
                   label="It is named by"
                   value={title}
-                  onChange={({ target }) => setIdentity({ ...identity, title: target.value })}
-                >
-                  <option value="">nothing</option>
-                  {seen.fields
-                    .filter((field) => field.type !== 'nested')
-                    .map((field) => (
-                      <option key={field.name}>{field.name}</option>
-                    ))}
-                </SelectField>
+                  onChange={(chosen) => setIdentity({ ...identity, title: chosen })}
+                  choices={[
+                    { value: '', words: 'nothing' },
+                    ...seen.fields
+                      .filter((field) => field.type !== 'nested')
+                      .map((field) => ({ value: field.name, words: field.name })),
+                  ]}
+                />
               </div>
             )}
             <table className="w-full text-left">
@@ -250,21 +251,14 @@ function Seen({
                       )}
                     </td>
                     <td className="py-1 pr-3">
-                      <select
+                      <ChoiceBox
                         aria-label={`Type of ${field.name}`}
                         value={typeOf(field)}
                         disabled={into !== ''}
-                        onChange={({ target }) =>
-                          setTypes({ ...types, [field.name]: target.value as FieldType })
-                        }
+                        onChange={(chosen) => setTypes({ ...types, [field.name]: chosen })}
                         className="border-b border-line bg-sheet px-1 py-0.5"
-                      >
-                        {fieldTypes.map((type) => (
-                          <option key={type} value={type}>
-                            {type}
-                          </option>
-                        ))}
-                      </select>
+                        choices={plainChoices(fieldTypes)}
+                      />
                     </td>
                     <td className="figures py-1 text-right">{formatNumber(String(field.blank))}</td>
                   </tr>

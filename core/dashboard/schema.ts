@@ -3,10 +3,8 @@ import { Test } from '#core/condition/schema.ts';
 import { FieldName } from '#core/field/field.ts';
 import { Pane } from '#core/pane/schema.ts';
 
-export const offers = ['values', 'text', 'number', 'dates'] as const;
-
-/** One clause of the scope line: what a reader may narrow by. */
-export const Clause = z.object({
+/** What every clause has. */
+const clause = {
   /** In the address; so short, plain and unique on the dashboard. */
   name: z
     .string()
@@ -16,12 +14,19 @@ export const Clause = z.object({
   many: z.string().min(1).max(200),
   /** The words before the control, such as "departing". */
   lead: z.string().max(200).optional(),
-  offer: z.enum(offers),
   dataSet: z.uuid(),
-  field: FieldName,
   /** In force until the reader chooses otherwise. */
   initially: Test.optional(),
-});
+};
+
+/** One clause of the scope line: what a reader may narrow by, or give to a request. */
+export const Clause = z.discriminatedUnion('offer', [
+  z.object({ ...clause, offer: z.enum(['values', 'text', 'number', 'dates']), field: FieldName }),
+  /** Those whose field holds the reader's own e-mail address or name, or all. */
+  z.object({ ...clause, offer: z.literal('mine'), field: FieldName, person: z.enum(['email', 'name']) }),
+  /** A value that a request asks for; it narrows nothing by itself. */
+  z.object({ ...clause, offer: z.literal('input'), input: FieldName }),
+]);
 export type Clause = z.infer<typeof Clause>;
 
 const unique = <T>(things: readonly T[], name: (thing: T) => string): boolean =>

@@ -9,6 +9,7 @@ import type { Period } from '#core/period/schema.ts';
 import type { Relation } from '#core/plan/plan.ts';
 import type { Focus } from '#core/scope/state.ts';
 import { relationWith } from '#core/step/plan.ts';
+import { clauseField, givesInput } from './clauses.ts';
 import { type Context, dataSetOf, testOf } from './context.ts';
 import { ownConditions } from './offered.ts';
 import { counterpart, effectOf, needOf } from './reach.ts';
@@ -48,8 +49,7 @@ export function hasReaderPeriod(
   { dashboard, dataSets }: Pick<Context, 'dashboard' | 'dataSets'>,
 ): boolean {
   return dashboard.scope.some((clause) => {
-    const of = dataSets.get(clause.dataSet);
-    const name = of && clause.offer === 'dates' ? counterpart(clause.field, of, dataSet) : null;
+    const name = clause.offer === 'dates' ? clauseField(clause, dataSets.get(clause.dataSet), dataSet) : null;
     const field = dataSet.fields.find((each) => each.name === name);
     return field !== undefined && !hasOwnTime(pane, field);
   });
@@ -82,8 +82,7 @@ export function appliedTo(pane: Pane, dataSet: DataSet, context: Context): Appli
   if (pane.kind !== 'detail') {
     for (const clause of dashboard.scope) {
       const test = testOf(clause, scope);
-      const of = dataSets.get(clause.dataSet);
-      const field = of && counterpart(clause.field, of, dataSet);
+      const field = clauseField(clause, dataSets.get(clause.dataSet), dataSet);
       if (test && field && !isUnset(test) && !hasOwnTime(pane, fieldOf(field)))
         applied.push(say('clause', { field, test }, clause.name));
     }
@@ -167,12 +166,11 @@ export function relationOf(
   context: Context,
 ): { relation: Relation; missing: { label: string; refers: string | undefined } | null } {
   const looked = lookedAt(context);
-  const fromClause = (name: string, refers: string | undefined): string | null => {
+  const fromClause = (input: DataSet['inputs'][number]): string | null => {
     for (const clause of context.dashboard.scope) {
       const test = testOf(clause, context.scope);
-      const field = context.dataSets.get(clause.dataSet)?.fields.find((each) => each.name === clause.field);
-      const fits = clause.name === name || (refers !== undefined && field && meaningOf(field) === refers);
-      if (fits && test?.op === 'is' && test.values.length === 1) return test.values[0] ?? null;
+      const gives = givesInput(clause, context.dataSets.get(clause.dataSet), input);
+      if (gives && test?.op === 'is' && test.values.length === 1) return test.values[0] ?? null;
     }
     return null;
   };
@@ -180,7 +178,7 @@ export function relationOf(
     input,
     value:
       (input.refers !== undefined ? looked.get(input.refers) : undefined) ??
-      fromClause(input.name, input.refers) ??
+      fromClause(input) ??
       initialOf(input),
   }));
   const missing = supplied.find(({ input, value }) => input.required && value === null);

@@ -4,6 +4,7 @@ import { freeName } from '#core/field/free-name.ts';
 import type { Clock } from '#core/period/period.ts';
 import type { Scope, Vocabulary } from '#core/scope/state.ts';
 import { pathText } from '#core/scope/state.ts';
+import { clauseSubject } from './clauses.ts';
 import { offeredFields } from './offered.ts';
 import { counterpart } from './reach.ts';
 
@@ -117,7 +118,7 @@ export function vocabularyOf({ dashboard, dataSets }: Pick<Context, 'dashboard' 
 }
 
 export const clauseType = (clause: Clause, dataSets: ReadonlyMap<string, DataSet>) =>
-  dataSets.get(clause.dataSet)?.fields.find(({ name }) => name === clause.field)?.type ?? 'text';
+  clauseSubject(clause, dataSets.get(clause.dataSet))?.type ?? 'text';
 
 /** The test of a clause now: the reader's, else its initial one; null is no restriction. */
 export function testOf(clause: Clause, scope: Scope) {

@@ -41,7 +41,9 @@ const known = (names: readonly string[], { fields }: DataSet): string[] =>
 
 /** The fields of a data set that readers of a dashboard may look at and narrow by. */
 export function offeredFields(dashboard: Dashboard, dataSetId: string, dataSet: DataSet): string[] {
-  const clauses = dashboard.scope.filter((clause) => clause.dataSet === dataSetId).map(({ field }) => field);
+  const clauses = dashboard.scope.flatMap((clause) =>
+    clause.dataSet === dataSetId && clause.offer !== 'input' ? [clause.field] : [],
+  );
   return known(
     [...panesOf(dashboard, dataSetId).flatMap((pane) => shownBy(pane, dataSet)), ...clauses],
     dataSet,

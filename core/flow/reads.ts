@@ -1,9 +1,10 @@
-import type { DataSet } from '#core/dataset/schema.ts';
+import type { Clause } from '#core/dashboard/schema.ts';
 import type { Pane } from '#core/pane/schema.ts';
 import { focusText } from '#core/scope/address.ts';
 import { type Focus, pathText, type Scope } from '#core/scope/state.ts';
 import { testToTexts } from '#core/scope/test-text.ts';
 import { hasOwnTime } from './applies.ts';
+import { clauseField, givesInput } from './clauses.ts';
 import { type Context, shortNames } from './context.ts';
 import { offeredFields } from './offered.ts';
 import { counterpart, effectOf, linksOf, needOf } from './reach.ts';
@@ -47,10 +48,13 @@ function readsOfPane(pane: Pane, { dashboard, dataSets }: Pick<Context, 'dashboa
       dataSet.fields.find(({ name }) => name === field),
     );
   };
-  const clausePath = (clause: (typeof dashboard.scope)[number], of: DataSet) => ({
-    of,
-    path: { dataSet: '', field: clause.field },
-  });
+  const isOwnTimeClause = (clause: Clause): boolean => {
+    const field = clauseField(clause, dataSets.get(clause.dataSet), dataSet);
+    return hasOwnTime(
+      pane,
+      dataSet.fields.find(({ name }) => name === field),
+    );
+  };
   const reached = paths.filter(({ of, path }) => counterpart(path.field, of, dataSet) !== null);
   const effect = ({ of, path }: (typeof paths)[number], unit?: Focus['unit']) =>
     effectOf({ ...path, ...(unit ? { unit } : {}), value: '' }, of, pane, dataSet).kind;
@@ -62,14 +66,9 @@ function readsOfPane(pane: Pane, { dashboard, dataSets }: Pick<Context, 'dashboa
         : dashboard.scope
             .filter((clause) => {
               const of = dataSets.get(clause.dataSet);
-              const supplies = dataSet.inputs.some(
-                ({ name, refers }) => name === clause.name || refers !== undefined,
-              );
-              if (supplies) return true;
               return (
-                of !== undefined &&
-                counterpart(clause.field, of, dataSet) !== null &&
-                !isOwnTime(clausePath(clause, of))
+                dataSet.inputs.some((input) => givesInput(clause, of, input)) ||
+                (clauseField(clause, of, dataSet) !== null && !isOwnTimeClause(clause))
               );
             })
             .map(({ name }) => name),
@@ -106,10 +105,7 @@ function readsOfPane(pane: Pane, { dashboard, dataSets }: Pick<Context, 'dashboa
     marks: paths.filter((each) => effect(each) === 'marks').map(({ path }) => pathText(path)),
     ownTime: [
       ...paths.filter(isOwnTime).map(({ path }) => pathText(path)),
-      ...dashboard.scope.flatMap((clause) => {
-        const of = dataSets.get(clause.dataSet);
-        return of && isOwnTime(clausePath(clause, of)) ? [clause.name] : [];
-      }),
+      ...dashboard.scope.filter(isOwnTimeClause).map(({ name }) => name),
     ],
   };
 }

@@ -185,7 +185,7 @@ describe('a field that is renamed', () => {
     expect(shape(startOf(after), after.steps ?? [], world).problems).toEqual([null, null]);
     expect(after.fields.map(({ name }) => name)).toContain('delay');
     const moved = dashboardFollowing(dashboard, sailings, 'delay', 'minutes late');
-    expect(moved.scope[0]?.field).toBe('minutes late');
+    expect(moved.scope[0]).toMatchObject({ field: 'minutes late' });
     expect(moved.panes[0]).toMatchObject({
       measure: 'delay',
       keeping: { none: [{ field: 'minutes late' }] },

@@ -128,7 +128,8 @@ export function usesOfField(
   for (const each of dashboards) {
     const { scope, panes } = each.dashboard;
     for (const clause of scope)
-      if (clause.dataSet === id && clause.field === field) uses.push(clauseUse(each, clause));
+      if (clause.offer !== 'input' && clause.dataSet === id && clause.field === field)
+        uses.push(clauseUse(each, clause));
     for (const pane of panes) {
       const byMeasure = measuresOf(pane).some((name) => measures.has(name));
       if (pane.dataSet === id && (paneFields(pane).includes(field) || byMeasure))
@@ -232,7 +233,9 @@ export const dashboardFollowing = (
 ): Dashboard => ({
   ...dashboard,
   scope: dashboard.scope.map((clause) =>
-    clause.dataSet === id && clause.field === from ? { ...clause, field: to } : clause,
+    clause.offer !== 'input' && clause.dataSet === id && clause.field === from
+      ? { ...clause, field: to }
+      : clause,
   ),
   panes: dashboard.panes.map((pane) => (pane.dataSet === id ? renamedIn(pane, from, to) : pane)),
 });

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import type { Test } from '#core/condition/schema.ts';
+import { mineTest } from '#core/flow/clauses.ts';
 import type { Period } from '#core/period/schema.ts';
 import { units } from '#core/period/units.ts';
 import { queryText, readScope, writeScope } from './address.ts';
@@ -55,6 +56,7 @@ const textTest: fc.Arbitrary<Test | null> = fc.oneof(
   fc
     .tuple(fc.constantFrom('contains', 'lacks', 'startsWith', 'endsWith'), text)
     .map(([op, each]) => ({ op, text: each }) as Test),
+  fc.constantFrom('email', 'name').map(mineTest),
 );
 const number = fc.integer().map(String);
 const numberTest: fc.Arbitrary<Test> = fc.oneof(

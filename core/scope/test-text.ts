@@ -9,6 +9,7 @@ import { type Unit, units } from '#core/period/units.ts';
  * A test as it stands in an address. A value by itself means "is"; anything else begins with a tilde:
  *   ~any  ~blank  ~filled  ~not.V  ~contains.T  ~lacks.T  ~starts.T  ~ends.T
  *   ~atmost.N  ~atleast.N  ~below.N  ~above.N  ~between.A~B
+ *   ~me.email  ~me.name
  *   ~last.28.day  ~next.7.day  ~this.week  ~ago.1.day  ~older.2.day  ~onward.1.day  ~past  ~future  ~dates.FROM~TO
  * A value that itself begins with a tilde doubles it. Several values repeat the parameter.
  */
@@ -56,6 +57,7 @@ export function testToTexts(test: Test | null): string[] {
     case 'above':
       return [`~${words[test.op]}.${test.value}`];
     case 'against':
+      if (test.is === 'same' && 'person' in test.to) return [`~me.${test.to.person}`];
       throw new TypeError('no address compares with another field: that is the analyst’s own');
   }
 }
@@ -107,6 +109,10 @@ export function testFromTexts(texts: readonly string[], type: FieldType): Parsed
     if (!from.ok) return no(from.why);
     return to.ok ? yes({ op: 'between', from: from.value, to: to.value }) : no(to.why);
   }
+  if (word === 'me' && (rest === 'email' || rest === 'name'))
+    return type === 'text'
+      ? yes({ op: 'against', is: 'same', to: { person: rest } })
+      : no('only texts can say who somebody is');
   const period = periodFromText(word, rest);
   if (!period) return no(`“${first}” is not understood`);
   return isTemporal(type)

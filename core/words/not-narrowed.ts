@@ -1,5 +1,6 @@
 import { isUnset } from '#core/condition/resolve.ts';
 import { labelOf } from '#core/field/value.ts';
+import { clauseSubject } from '#core/flow/clauses.ts';
 import { type Context, dataSetOf, testOf } from '#core/flow/context.ts';
 import { notNarrowedBy, type Reads } from '#core/flow/reads.ts';
 import { listWords } from './condition.ts';
@@ -29,7 +30,10 @@ export function notNarrowedWords(reads: Reads, context: Named): string {
   const names = [
     ...set
       .filter(({ name }) => left.clauses.includes(name))
-      .map((clause) => field(dataSets.get(clause.dataSet), clause.field)),
+      .map((clause) => {
+        const subject = clauseSubject(clause, dataSets.get(clause.dataSet));
+        return subject ? labelOf(subject).toLowerCase() : clause.many;
+      }),
     ...left.own.flatMap((index) =>
       (scope.own[index] ?? []).map((own) => field(dataSetOf(own.dataSet, context), own.field)),
     ),

@@ -2,6 +2,7 @@ import type { Test } from '#core/condition/schema.ts';
 import type { Clause } from '#core/dashboard/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { labelOf } from '#core/field/value.ts';
+import { clauseSubject } from '#core/flow/clauses.ts';
 import { type Context, dataSetOf, testOf } from '#core/flow/context.ts';
 import { formatUnit } from '#core/format/format.ts';
 import type { Clock } from '#core/period/period.ts';
@@ -26,13 +27,8 @@ export function clauseWords(
   dataSet: DataSet | undefined,
   clock: Clock,
 ): string {
-  if (test === null)
-    return clause.offer === 'dates'
-      ? 'at any time'
-      : clause.offer === 'values'
-        ? `all ${clause.many}`
-        : `any ${clause.many}`;
-  const field = dataSet?.fields.find(({ name }) => name === clause.field) ?? { type: 'text' as const };
+  if (test === null) return unsetWords(clause);
+  const field = clauseSubject(clause, dataSet) ?? { type: 'text' as const };
   switch (test.op) {
     case 'is':
       return listWords(
@@ -45,8 +41,26 @@ export function clauseWords(
       return test.period.kind === 'dates' && test.period.from && !test.period.to
         ? `on ${periodSentence(test.period, clock)}`
         : `${test.period.kind === 'olderThan' ? '' : 'in '}${periodSentence(test.period, clock)}`;
+    case 'against':
+      if (clause.offer === 'mine') return `my ${clause.many}`;
+      return testWords(test, field, clock);
     default:
       return testWords(test, field, clock).replace(/^is /, '');
+  }
+}
+
+/** What is said of a clause while nothing is chosen. */
+function unsetWords({ offer, many }: Clause): string {
+  switch (offer) {
+    case 'dates':
+      return 'at any time';
+    case 'values':
+    case 'mine':
+      return `all ${many}`;
+    case 'input':
+      return `no ${many} chosen`;
+    default:
+      return `any ${many}`;
   }
 }
 

@@ -96,4 +96,12 @@ export async function chooseValues(page: Page, within: Page | Locator, ...values
   await expect(open).toBeHidden();
 }
 
+/** Opens a list of choices and takes the one of these words, whatever their case. */
+export async function choose(box: Locator, words: string | RegExp): Promise<void> {
+  await box.click();
+  const name =
+    typeof words === 'string' ? new RegExp(`^${words.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')}$`, 'i') : words;
+  await box.page().getByRole('option', { name }).click();
+}
+
 export { expect };

@@ -5,9 +5,9 @@ import type { Field } from '#core/field/field.ts';
 import { placeInStates } from '#core/field/states.ts';
 import { type Cell, isNumeric, labelOf } from '#core/field/value.ts';
 import { relationOf } from '#core/flow/applies.ts';
+import { clauseField } from '#core/flow/clauses.ts';
 import { type Context, dataSetNamed, testOf } from '#core/flow/context.ts';
 import { offeredFields } from '#core/flow/offered.ts';
-import { counterpart } from '#core/flow/reach.ts';
 import { type Bin, binsOf } from '#core/measure/bins.ts';
 import { allOf } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
@@ -27,10 +27,9 @@ export interface ClauseValues extends ValueCounts {
 function underTheRest(id: string, dataSet: DataSet, context: Context, except?: Clause) {
   const others = context.dashboard.scope.flatMap((other) => {
     const test = testOf(other, context.scope);
-    const of = context.dataSets.get(other.dataSet);
-    const at = of && counterpart(other.field, of, dataSet);
+    const at = clauseField(other, context.dataSets.get(other.dataSet), dataSet);
     return other !== except && test && at
-      ? [resolveCondition({ field: at, test }, dataSet.fields, context.clock)]
+      ? [resolveCondition({ field: at, test }, dataSet.fields, context.clock, { person: context.person })]
       : [];
   });
   return {
@@ -82,7 +81,8 @@ export async function clauseValues(
 ): Promise<ClauseValues> {
   const clause = context.dashboard.scope.find((each) => each.name === name);
   const dataSet = clause && context.dataSets.get(clause.dataSet);
-  const field = dataSet?.fields.find((each) => each.name === clause?.field);
+  const field =
+    clause && clause.offer !== 'input' && dataSet?.fields.find(({ name }) => name === clause.field);
   if (!clause || !dataSet || !field)
     throw new ProblemError({
       code: 'missing',

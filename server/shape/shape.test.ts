@@ -551,7 +551,7 @@ test('a field that is renamed everywhere is carried through measures, other data
   expect(renamed?.definition.fields.map(({ name }) => name)).toContain('harbour');
   expect(renamed?.definition.measures[0]?.calculation).toEqual({ kind: 'distinct', field: 'harbour' });
   const draft = await findDraft(dashboard);
-  expect(draft?.dashboard.scope[0]?.field).toBe('harbour');
+  expect(draft?.dashboard.scope[0]).toMatchObject({ field: 'harbour' });
   expect(draft?.dashboard.panes[0]).toMatchObject({
     by: { field: 'harbour' },
     keeping: { field: 'harbour', test: { op: 'filled' } },

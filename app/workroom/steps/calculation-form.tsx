@@ -1,6 +1,7 @@
 import type { Field } from '#core/field/field.ts';
 import type { Calculation, SimpleCalculation } from '#core/measure/schema.ts';
 import { calculationKinds } from '#core/words/measure.ts';
+import { choicesOf } from '../../ui/choice.tsx';
 import { SelectField, TextField } from '../../ui/field.tsx';
 import { ConditionEditor } from '../condition-editor.tsx';
 import { fieldsBy, fieldsFor, simpleOf } from '../measure-draft.ts';
@@ -32,14 +33,9 @@ export function CalculationForm({
         <SelectField
           label={label}
           value={value.kind}
-          onChange={({ target }) => choose(target.value as 'count')}
-        >
-          {Object.entries(calculationKinds).map(([kind, words]) => (
-            <option key={kind} value={kind}>
-              {words}
-            </option>
-          ))}
-        </SelectField>
+          onChange={choose}
+          choices={choicesOf(calculationKinds)}
+        />
         {value.kind !== 'share' && value.kind !== 'ratio' && (
           <SimpleForm fields={fields} value={value} onChange={onChange} />
         )}
@@ -50,17 +46,12 @@ export function CalculationForm({
             <SelectField
               label={part === 'of' ? 'Of' : 'Per'}
               value={value[part].kind}
-              onChange={({ target }) => {
-                const next = simpleOf(target.value as SimpleCalculation['kind'], fields);
+              onChange={(chosen) => {
+                const next = simpleOf(chosen, fields);
                 if (next) onChange({ ...value, [part]: next });
               }}
-            >
-              {simpleKinds.map((kind) => (
-                <option key={kind} value={kind}>
-                  {calculationKinds[kind]}
-                </option>
-              ))}
-            </SelectField>
+              choices={simpleKinds.map((kind) => ({ value: kind, words: calculationKinds[kind] }))}
+            />
             <SimpleForm
               fields={fields}
               value={value[part]}

@@ -1,4 +1,3 @@
-import type { Field } from '#core/field/field.ts';
 import { fieldTypes } from '#core/field/types.ts';
 import { readable } from '#core/step/kinds/fields.ts';
 import type { StepOf } from '#core/step/schema.ts';
@@ -42,26 +41,22 @@ export function TypeForm({ step, fields, onChange }: StepFormProps<StepOf<'type'
         <SelectField
           label="Read as"
           value={step.to}
-          onChange={({ target }) => onChange({ ...step, to: target.value as Field['type'] })}
-        >
-          {fieldTypes
+          onChange={(chosen) => onChange({ ...step, to: chosen })}
+          choices={fieldTypes
             .filter((type) => readable[from].includes(type))
-            .map((type) => (
-              <option key={type} value={type}>
-                {typeWords[type]}
-              </option>
-            ))}
-        </SelectField>
+            .map((type) => ({ value: type, words: typeWords[type] }))}
+        />
       </div>
       <SelectField
         label="What cannot be read so"
         value={step.misfit}
-        onChange={({ target }) => onChange({ ...step, misfit: target.value as 'blank' })}
-      >
-        <option value="blank">becomes blank</option>
-        <option value="list">becomes blank, with its text in a field beside it</option>
-        <option value="stop">stops the data set</option>
-      </SelectField>
+        onChange={(chosen) => onChange({ ...step, misfit: chosen })}
+        choices={[
+          { value: 'blank', words: 'becomes blank' },
+          { value: 'list', words: 'becomes blank, with its text in a field beside it' },
+          { value: 'stop', words: 'stops the data set' },
+        ]}
+      />
     </div>
   );
 }
@@ -79,19 +74,20 @@ export function FillForm({ step, fields, onChange }: StepFormProps<StepOf<'fill'
       <SelectField
         label="Put"
         value={step.with.kind}
-        onChange={({ target }) =>
+        onChange={(chosen) =>
           onChange({
             ...step,
             with:
-              target.value === 'value'
+              chosen === 'value'
                 ? { kind: 'value', value: '' }
                 : { kind: 'before', order: [{ by: usual?.name ?? '' }], within: [] },
           })
         }
-      >
-        <option value="value">always the same</option>
-        <option value="before">the one before it</option>
-      </SelectField>
+        choices={[
+          { value: 'value', words: 'always the same' },
+          { value: 'before', words: 'the one before it' },
+        ]}
+      />
       {step.with.kind === 'value' ? (
         <TextField
           label="Value"

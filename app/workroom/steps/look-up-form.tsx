@@ -49,25 +49,23 @@ export function RefSelect({
     <SelectField
       label={label}
       value={text(value)}
-      onChange={({ target }) => {
-        const [dataSet = '', ...subset] = target.value.split(' ');
+      onChange={(chosen) => {
+        const [dataSet = '', ...subset] = chosen.split(' ');
         onChange(subset.length === 0 ? { dataSet } : { dataSet, subset: subset.join(' ') });
       }}
-    >
-      {!world.has(value.dataSet) && <option value={text(value)}>a data set that is gone</option>}
-      {[...world]
-        .filter(([id]) => id !== own)
-        .map(([id, dataSet]) => [
-          <option key={id} value={id}>
-            {names.get(id) ?? dataSet.noun.many}
-          </option>,
-          ...(dataSet.subsets ?? []).map((subset) => (
-            <option key={`${id} ${subset.name}`} value={`${id} ${subset.name}`}>
-              {names.get(id)}: {subset.label}
-            </option>
-          )),
-        ])}
-    </SelectField>
+      choices={[
+        ...(world.has(value.dataSet) ? [] : [{ value: text(value), words: 'a data set that is gone' }]),
+        ...[...world]
+          .filter(([id]) => id !== own)
+          .flatMap(([id, dataSet]) => [
+            { value: id, words: names.get(id) ?? dataSet.noun.many },
+            ...(dataSet.subsets ?? []).map((subset) => ({
+              value: `${id} ${subset.name}`,
+              words: `${names.get(id)}: ${subset.label}`,
+            })),
+          ]),
+      ]}
+    />
   );
 }
 
@@ -208,14 +206,9 @@ export function LookUpForm({
       <SelectField
         label="Bring"
         value={step.mode}
-        onChange={({ target }) => chooseMode(target.value as 'one')}
-      >
-        {lookUpModes.map((mode) => (
-          <option key={mode} value={mode}>
-            {modeWords[mode]}
-          </option>
-        ))}
-      </SelectField>
+        onChange={chooseMode}
+        choices={lookUpModes.map((mode) => ({ value: mode, words: modeWords[mode] }))}
+      />
       {brings && (
         <RowList
           legend="Fields"

@@ -30,14 +30,9 @@ export function MakingForm({ step, fields, definition, onChange }: StepFormProps
         <SelectField
           label="Is"
           value={step.making.kind}
-          onChange={({ target }) => put(newMaking(target.value as Making['kind'], fields))}
-        >
-          {makings.map(([kind, words]) => (
-            <option key={kind} value={kind}>
-              {words}
-            </option>
-          ))}
-        </SelectField>
+          onChange={(chosen) => put(newMaking(chosen, fields))}
+          choices={makings.map(([kind, words]) => ({ value: kind, words: words }))}
+        />
       </div>
       <MakingFields making={step.making} fields={fields} inputs={inputs} onChange={put} />
     </div>
@@ -135,14 +130,12 @@ function MakingFields({
           <SelectField
             label="Whole"
             value={making.unit}
-            onChange={({ target }) => onChange({ ...making, unit: target.value as 'day' })}
-          >
-            {(['day', 'hour', 'minute', 'second'] as const).map((unit) => (
-              <option key={unit} value={unit}>
-                {unit}s
-              </option>
-            ))}
-          </SelectField>
+            onChange={(chosen) => onChange({ ...making, unit: chosen })}
+            choices={(['day', 'hour', 'minute', 'second'] as const).map((unit) => ({
+              value: unit,
+              words: `${unit}s`,
+            }))}
+          />
           <FieldSelect
             label="From"
             fields={moments}

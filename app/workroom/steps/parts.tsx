@@ -3,6 +3,7 @@ import type { ReactNode } from 'react';
 import type { Field } from '#core/field/field.ts';
 import { labelOf } from '#core/field/value.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
+import { ChoiceBox, plainChoices } from '../../ui/choice.tsx';
 import { CheckField, SelectField, smallBox, TextField } from '../../ui/field.tsx';
 
 /* What the forms of steps are made of. */
@@ -24,15 +25,16 @@ export function FieldSelect({
 }) {
   const isGone = value !== '' && !fields.some(({ name }) => name === value);
   return (
-    <SelectField label={label} value={value} onChange={(event) => onChange(event.target.value)}>
-      {none !== undefined && <option value="">{none}</option>}
-      {isGone && <option value={value}>{value} (does not fit)</option>}
-      {fields.map((field) => (
-        <option key={field.name} value={field.name}>
-          {labelOf(field)}
-        </option>
-      ))}
-    </SelectField>
+    <SelectField
+      label={label}
+      value={value}
+      onChange={onChange}
+      choices={[
+        ...(none !== undefined ? [{ value: '', words: none }] : []),
+        ...(isGone ? [{ value: value, words: `${value} (does not fit)` }] : []),
+        ...fields.map((field) => ({ value: field.name, words: labelOf(field) })),
+      ]}
+    />
   );
 }
 
@@ -119,17 +121,7 @@ export function UnitSelect({
   onChange: (unit: CalendarUnit) => void;
 }) {
   return (
-    <SelectField
-      label={label}
-      value={value}
-      onChange={({ target }) => onChange(target.value as CalendarUnit)}
-    >
-      {calendarUnits.map((unit) => (
-        <option key={unit} value={unit}>
-          {unit}
-        </option>
-      ))}
-    </SelectField>
+    <SelectField label={label} value={value} onChange={onChange} choices={plainChoices(calendarUnits)} />
   );
 }
 
@@ -146,18 +138,13 @@ export function FieldChoice({
   onChange: (name: string) => void;
 }) {
   return (
-    <select
+    <ChoiceBox
       aria-label={label}
       className={`${smallBox} flex-1`}
       value={value}
-      onChange={({ target }) => onChange(target.value)}
-    >
-      {fields.map((field) => (
-        <option key={field.name} value={field.name}>
-          {labelOf(field)}
-        </option>
-      ))}
-    </select>
+      onChange={onChange}
+      choices={fields.map((field) => ({ value: field.name, words: labelOf(field) }))}
+    />
   );
 }
 
@@ -249,17 +236,18 @@ export function OrderList({
             value={order.by}
             onChange={(by) => change({ ...order, by })}
           />
-          <select
+          <ChoiceBox
             aria-label="Direction"
             className={smallBox}
             value={order.descending ? 'down' : 'up'}
-            onChange={({ target }) =>
-              change(target.value === 'down' ? { by: order.by, descending: true } : { by: order.by })
+            onChange={(chosen) =>
+              change(chosen === 'down' ? { by: order.by, descending: true } : { by: order.by })
             }
-          >
-            <option value="up">least first</option>
-            <option value="down">greatest first</option>
-          </select>
+            choices={[
+              { value: 'up', words: 'least first' },
+              { value: 'down', words: 'greatest first' },
+            ]}
+          />
         </>
       )}
     />

@@ -89,16 +89,17 @@ export function RunningForm({ step, fields, onChange }: StepFormProps<StepOf<'ru
         <SelectField
           label="Work out"
           value={step.what}
-          onChange={({ target }) => {
-            const what = target.value as StepOf<'running'>['what'];
+          onChange={(chosen) => {
+            const what = chosen;
             onChange({ ...step, what, ...(what === 'average' ? { over: step.over ?? 7 } : {}) });
           }}
-        >
-          <option value="total">the total so far</option>
-          <option value="difference">the difference from the one before</option>
-          <option value="average">the average of the latest</option>
-          <option value="share">the share of all</option>
-        </SelectField>
+          choices={[
+            { value: 'total', words: 'the total so far' },
+            { value: 'difference', words: 'the difference from the one before' },
+            { value: 'average', words: 'the average of the latest' },
+            { value: 'share', words: 'the share of all' },
+          ]}
+        />
         <FieldSelect
           label="Of"
           fields={fields.filter(({ type }) => isNumeric(type))}

@@ -1,6 +1,7 @@
 import type { Field } from '#core/field/field.ts';
 import { isNumeric, isTemporal } from '#core/field/value.ts';
 import type { StepOf } from '#core/step/schema.ts';
+import { ChoiceBox, plainChoices } from '../../ui/choice.tsx';
 import { CheckField, smallBox, TextField } from '../../ui/field.tsx';
 import { ConditionEditor } from '../condition-editor.tsx';
 import { CalculationForm } from './calculation-form.tsx';
@@ -179,22 +180,15 @@ function GroupRow({
         onChange={(field) => onChange({ field, as: field })}
       />
       {isTemporal(type) && (
-        <select
+        <ChoiceBox
           aria-label="Calendar unit"
           className={smallBox}
           value={unit ?? ''}
-          onChange={({ target }) => {
-            const chosen = calendarUnits.find((each) => each === target.value);
-            onChange(chosen ? { ...group, unit: chosen, as: chosen } : { ...group, as: group.field });
-          }}
-        >
-          <option value="">as it is</option>
-          {calendarUnits.map((each) => (
-            <option key={each} value={each}>
-              {each}
-            </option>
-          ))}
-        </select>
+          onChange={(chosen) =>
+            onChange(chosen ? { ...group, unit: chosen, as: chosen } : { ...group, as: group.field })
+          }
+          choices={[{ value: '', words: 'as it is' }, ...plainChoices(calendarUnits)]}
+        />
       )}
       <NameInput value={group.as} onChange={(as) => onChange(withUnit({ ...group, as }))} />
     </>
