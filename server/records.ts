@@ -1,7 +1,7 @@
 import { setImmediate } from 'node:timers/promises';
 import type { Field } from '#core/field/field.ts';
 import type { Cell } from '#core/field/value.ts';
-import type { Plan, RecordsPlan, Relation } from '#core/plan/plan.ts';
+import { allOf, type Plan, type RecordsPlan, type Relation } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { compile, compileCount, compileOrdered, neededOf, type Query } from '#core/sql/compile.ts';
 import { duckdb } from '#core/sql/duckdb.ts';
@@ -14,11 +14,13 @@ import { sortedPage } from '#engine/columnar/sorted.ts';
 import * as live from '#engine/postgres/engine.ts';
 import type { PostgresAddress } from '#engine/postgres/pool.ts';
 import { rowCap } from '#engine/postgres/run.ts';
+import { TooManyRecords } from '#sources/fetch.ts';
 import { readPlan } from '#sources/postgres/read.ts';
 import { openFetched } from './fetched/fetched.ts';
 import { cacheFolder } from './kept/cache.ts';
 import { columnar, lastOpened, openKept } from './kept/open.ts';
 import { isUnique } from './kept/unique.ts';
+import { openKind } from './sources/open.ts';
 import type { KeptVersion } from './store/kept.ts';
 import { liveAddress } from './store/sources.ts';
 
@@ -62,9 +64,34 @@ export async function runPlan(plan: Plan, asking: Asking): Promise<Answer> {
     const query = farPage(capped, records, engine) ?? compile(capped, duckdb);
     return { ...(await runColumnar(engine, query, { doing, signal: until })), trueAt, live: false };
   };
-  return place.isKept
-    ? answeredEarly(place.keptIds, answered, asking)
-    : answered(await openKept(place.keptIds, doing), signal);
+  if (place.isKept) return answeredEarly(place.keptIds, answered, asking);
+  try {
+    return await answered(await openKept(place.keptIds, doing), signal);
+  } catch (thrown) {
+    const counted = thrown instanceof TooManyRecords ? await countedThere(plan, place, asking) : null;
+    if (counted) return counted;
+    throw thrown;
+  }
+}
+
+/** What only counts too many records to be fetched, counted at their source; null where that cannot be done. */
+async function countedThere(plan: Plan, { bases }: Columnar, asking: Asking): Promise<Answer | null> {
+  const { from } = plan;
+  const isCount = plan.kind === 'groups' && plan.by.length === 0 && !from.steps && bases.length === 1;
+  const { request } = from;
+  if (!isCount || request.kind === 'kept') return null;
+  if (plan.measures.some(({ calculation }) => calculation.kind !== 'count')) return null;
+  const kind = await openKind(from.source);
+  if (!kind.count) return null;
+  const started = performance.now();
+  const trueAt = new Date().toISOString();
+  const counts: string[] = [];
+  for (const { where } of plan.measures) {
+    const count = await kind.count(request, { ...asking, where: allOf([plan.where, where]) });
+    if (count === null) return null;
+    counts.push(count);
+  }
+  return { records: [counts], trueAt, took: performance.now() - started, live: true };
 }
 
 type Versions = ReadonlyMap<string, KeptVersion>;

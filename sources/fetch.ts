@@ -40,6 +40,13 @@ export interface Fetched {
   readonly calls?: number;
 }
 
+/** What is to be counted at a source. */
+export interface CountAsked {
+  readonly where: Filter;
+  readonly doing: string;
+  readonly signal?: AbortSignal | undefined;
+}
+
 /** There are more records than may be fetched; says how many that are. */
 export class TooManyRecords extends ProblemError {
   constructor(doing: string, most: number) {

@@ -6,7 +6,7 @@ import type { Relation } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import type { AllowedHosts } from '#engine/outgoing/addresses.ts';
 import type { Connection } from './connection.ts';
-import type { FetchInto } from './fetch.ts';
+import type { CountAsked, FetchInto } from './fetch.ts';
 import { asking } from './http/credentials.ts';
 import { fetchHttp } from './http/fetch.ts';
 import { proveHttp } from './http/prove.ts';
@@ -16,7 +16,7 @@ import { fetchLogs, proveLogs, tryLogs } from './logs/read.ts';
 import { requireSelect } from './mariadb/check-sql.ts';
 import { discoverMaria, proveMaria } from './mariadb/look.ts';
 import { fetchMaria, tryMaria } from './mariadb/read.ts';
-import { discoverOData, fetchOData, proveOData, tryOData } from './odata/read.ts';
+import { countOData, discoverOData, fetchOData, proveOData, tryOData } from './odata/read.ts';
 import type { HttpClient } from './outgoing/client.ts';
 import { addressOf } from './postgres/connection.ts';
 import { discover } from './postgres/discover.ts';
@@ -66,6 +66,8 @@ export interface Kind {
   /** The first records of a request. */
   try(trying: Trying): Promise<Tried>;
   readonly fetch: FetchInto;
+  /** How many records of a request pass, as exact text; null where it cannot say. Absent: the kind never can. */
+  readonly count?: (request: Request, asked: CountAsked) => Promise<string | null>;
 }
 
 /** The kinds of requests that can be made of each kind of source. */
@@ -160,6 +162,7 @@ export function kindOf(
           return tryOData(service, asked, fieldsOfTable(asked), { signal, limit });
         },
         fetch: fetchOData(service),
+        count: (request, asked) => countOData(service, only(request, 'table'), asked),
       };
     }
     case 'logs':

@@ -117,21 +117,53 @@ const decimals = new Set(['Price', 'UnitPrice']);
 type Sets = ReadonlyMap<string, () => Entity[]>;
 type Test = (entity: Entity) => boolean;
 
-/** Comparisons joined by `and` and `or`, of a property or tolower(property) with a literal: as much as its clients ask. */
+type Value = string | number | null;
+type ValueOf = (entity: Entity) => Value;
+
+const comparing: Record<string, (a: Value, b: Value) => boolean> = {
+  eq: (a, b) => a === b,
+  ne: (a, b) => a !== b,
+  gt: (a, b) => a !== null && b !== null && a > b,
+  ge: (a, b) => a !== null && b !== null && a >= b,
+  lt: (a, b) => a !== null && b !== null && a < b,
+  le: (a, b) => a !== null && b !== null && a <= b,
+};
+const within: Record<string, (text: string, part: string) => boolean> = {
+  contains: (text, part) => text.includes(part),
+  startswith: (text, part) => text.startsWith(part),
+  endswith: (text, part) => text.endsWith(part),
+};
+
+/** Comparisons and parts of texts, joined by `and`, `or` and `not`, of properties in lower case or not: as much as its clients ask. */
 function readFilter(text: string): Test {
-  const terms =
-    text.match(/tolower\((?:'(?:[^']|'')*'|[^()']*)\)|'(?:[^']|'')*'|[()]|[^\s()]+(?:\([^()]*\))?/g) ?? [];
+  const terms = text.match(/'(?:[^']|'')*'|[(),]|[^\s(),']+/g) ?? [];
   let at = 0;
-  const value = (term: string, entity: Entity): string | number | null => {
-    const [, lowered] = /^tolower\((.*)\)$/.exec(term) ?? [];
-    if (lowered !== undefined) return String(value(lowered, entity) ?? '').toLowerCase();
-    if (term.startsWith("'")) return term.slice(1, -1).replaceAll("''", "'");
-    if (term === 'null') return null;
-    if (/^-?\d+(\.\d+)?$/.test(term)) return Number(term);
-    if (/^\d{4}-/.test(term)) return term;
-    const found = entity[term];
-    if (found === undefined) throw new RangeError(`there is no property ${term}`);
-    return decimals.has(term) ? Number(found) : found;
+  const take = (expected?: string): string => {
+    const term = terms[at] ?? '';
+    if (expected !== undefined && term !== expected) throw new RangeError(`“${expected}” is missing`);
+    at += 1;
+    return term;
+  };
+  const value = (): ValueOf => {
+    const term = take();
+    if (term === 'tolower') {
+      take('(');
+      const inner = value();
+      take(')');
+      return (entity) => {
+        const found = inner(entity);
+        return found === null ? null : String(found).toLowerCase();
+      };
+    }
+    if (term.startsWith("'")) return () => term.slice(1, -1).replaceAll("''", "'");
+    if (term === 'null') return () => null;
+    if (/^-?\d+(\.\d+)?$/.test(term)) return () => Number(term);
+    if (/^\d{4}-/.test(term)) return () => term;
+    return (entity) => {
+      const found = entity[term];
+      if (found === undefined) throw new RangeError(`there is no property ${term}`);
+      return decimals.has(term) ? Number(found) : found;
+    };
   };
   const or = (): Test => {
     let left = and();
@@ -152,26 +184,34 @@ function readFilter(text: string): Test {
     return left;
   };
   const one = (): Test => {
-    if (terms[at] === '(') {
+    const term = terms[at] ?? '';
+    if (term === 'not') {
+      at += 1;
+      const inner = one();
+      return (entity) => !inner(entity);
+    }
+    if (term === '(') {
       at += 1;
       const inner = or();
-      if (terms[at] !== ')') throw new RangeError('a bracket is not closed');
-      at += 1;
+      take(')');
       return inner;
     }
-    const [left = '', operator = '', right = ''] = terms.slice(at, at + 3);
-    at += 3;
-    const compare: Record<string, (a: number | string | null, b: number | string | null) => boolean> = {
-      eq: (a, b) => a === b,
-      ne: (a, b) => a !== b,
-      gt: (a, b) => a !== null && b !== null && a > b,
-      ge: (a, b) => a !== null && b !== null && a >= b,
-      lt: (a, b) => a !== null && b !== null && a < b,
-      le: (a, b) => a !== null && b !== null && a <= b,
-    };
-    const test = compare[operator];
+    const holds = within[term];
+    if (holds) {
+      at += 1;
+      take('(');
+      const of = value();
+      take(',');
+      const part = value();
+      take(')');
+      return (entity) => holds(String(of(entity) ?? ''), String(part(entity)));
+    }
+    const left = value();
+    const operator = take();
+    const right = value();
+    const test = comparing[operator];
     if (!test) throw new RangeError(`“${operator}” is not understood`);
-    return (entity) => test(value(left, entity), value(right, entity));
+    return (entity) => test(left(entity), right(entity));
   };
   const test = or();
   if (at < terms.length) throw new RangeError(`“${terms[at]}” is not understood`);
@@ -217,6 +257,19 @@ export function storesService({
     ['Requisitions', () => requisitions(now())],
     ['RequisitionLines', () => lines],
   ]);
+  router.get('/:set/\\$count', (request: Request, response: Response) => {
+    const all = sets.get(String(request.params.set))?.();
+    const filter = request.query.$filter;
+    if (!all || withoutCounts)
+      response.status(404).json({ error: { code: '404', message: 'there is no count' } });
+    else
+      try {
+        const kept = typeof filter === 'string' ? all.filter(readFilter(filter)) : all;
+        response.type('text/plain').send(String(kept.length));
+      } catch (thrown) {
+        response.status(400).json({ error: { code: '400', message: String(thrown) } });
+      }
+  });
   router.get('/:set', (request: Request, response: Response) => {
     const all = sets.get(String(request.params.set))?.();
     const wrong = (status: number, message: string) =>

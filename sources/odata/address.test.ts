@@ -25,7 +25,7 @@ test('a pick is asked of the service, not filtered out of everything that it has
 test('what is blank, or not, is asked of the service', () => {
   expect(asked('needed_on', { op: 'blank' })).toBe('NeededOn eq null');
   expect(asked('depot', { op: 'blank' })).toBe("(Depot eq null or Depot eq '')");
-  expect(asked('depot', { op: 'filled' })).toBe('Depot ne null');
+  expect(asked('depot', { op: 'filled' })).toBe("(Depot ne null and Depot ne '')");
 });
 
 test('a value that is none of its type is not sent', () => {

@@ -1,4 +1,4 @@
-import type { Filter, FilterTest } from '#core/condition/resolve.ts';
+import { type Filter, type FilterTest, isUnset } from '#core/condition/resolve.ts';
 import type { Column, LookUp, Request } from '#core/dataset/schema.ts';
 import type { FieldType } from '#core/field/types.ts';
 
@@ -49,41 +49,110 @@ export function columnsOf(request: SetRequest): FieldColumn {
 
 export const viaOf = ({ via, by }: LookUp): string => via ?? by;
 
-const comparisons: Partial<Record<FilterTest['op'], string>> = {
-  atLeast: 'ge',
-  above: 'gt',
-  atMost: 'le',
-  below: 'lt',
+const comparisons = { atLeast: 'ge', above: 'gt', atMost: 'le', below: 'lt' } as const;
+
+/** A test as the service is told it. `true` keeps everything; null: the service cannot be told. */
+type Said = string | true | null;
+
+/** As the service would compare what is the same whatever its case; it may not think so by itself. */
+const folded = (path: string, type: FieldType, value: string): string | null => {
+  const said = literal(type, value);
+  return said && (type === 'text' ? `tolower(${path}) eq tolower(${said})` : `${path} eq ${said}`);
 };
 
-function testText(path: string, type: FieldType, test: FilterTest): string | null {
-  const compared = comparisons[test.op];
-  if (compared && 'value' in test && test.value !== null && type !== 'text') {
-    const value = literal(type, test.value);
-    return value && `${path} ${compared} ${value}`;
+const parts = { contains: 'contains', startsWith: 'startswith', endsWith: 'endswith' } as const;
+
+/** Blanks are said of each test, so that "not" of it means the same here and there. */
+function testText(path: string, type: FieldType, test: FilterTest): Said {
+  if (type === 'nested' && test.op !== 'blank' && test.op !== 'filled') return null;
+  if (isUnset(test)) return true;
+  switch (test.op) {
+    case 'against':
+      return test.is === 'same' && 'value' in test.to && test.to.value !== null
+        ? folded(path, type, test.to.value)
+        : null;
+    case 'atLeast':
+    case 'above':
+    case 'atMost':
+    case 'below': {
+      // A service may put texts in another order.
+      const value = type === 'text' ? null : literal(type, test.value);
+      return value && `${path} ${comparisons[test.op]} ${value}`;
+    }
+    case 'between': {
+      const [from, to] = [test.from, test.to].map((each) => (type === 'text' ? null : literal(type, each)));
+      return from && to ? `(${path} ge ${from} and ${path} le ${to})` : null;
+    }
+    case 'within': {
+      const ends = [['ge', test.from] as const, ['lt', test.to] as const].flatMap(([how, at]) =>
+        at === null ? [] : [{ how, value: literal(type, at) }],
+      );
+      return ends.some(({ value }) => value === null)
+        ? null
+        : `(${ends.map(({ how, value }) => `${path} ${how} ${value}`).join(' and ')})`;
+    }
+    case 'same': {
+      const value = test.value === null ? 'null' : literal(type, test.value);
+      return value && `${path} eq ${value}`;
+    }
+    case 'filled':
+      return type === 'text' ? `(${path} ne null and ${path} ne '')` : `${path} ne null`;
+    case 'blank':
+      return type === 'text' ? `(${path} eq null or ${path} eq '')` : `${path} eq null`;
+    case 'contains':
+    case 'startsWith':
+    case 'endsWith':
+    case 'lacks': {
+      const text = type === 'text' ? literal('text', test.text) : null;
+      const how = test.op === 'lacks' ? parts.contains : parts[test.op];
+      const holds = text && `(${path} ne null and ${how}(tolower(${path}),tolower(${text})))`;
+      return test.op === 'lacks' ? holds && `not ${holds}` : holds;
+    }
+    case 'is':
+    case 'isNot':
+      return listText(path, type, test);
   }
-  if (test.op === 'same') {
-    if (test.value === null) return `${path} eq null`;
-    const value = literal(type, test.value);
-    return value && `${path} eq ${value}`;
+}
+
+const mostListed = 50;
+
+function listText(
+  path: string,
+  type: FieldType,
+  { op, values }: Extract<FilterTest, { op: 'is' | 'isNot' }>,
+): string | null {
+  if (values.length > mostListed) return null;
+  const each = values.map((value) =>
+    value === null ? `(${String(testText(path, type, { op: 'blank' }))})` : folded(path, type, value),
+  );
+  if (each.some((text) => text === null)) return null;
+  const listed = each.length === 1 ? (each[0] ?? null) : `(${each.join(' or ')})`;
+  if (op === 'is' || listed === null) return listed;
+  return values.includes(null) ? `not (${listed})` : `(${path} eq null or not (${listed}))`;
+}
+
+/** A filter as the service is told it; in part, where more may come than passes. */
+function said(filter: Filter, columns: FieldColumn, inPart: boolean): Said {
+  if ('all' in filter) {
+    const each = filter.all.map((one) => said(one, columns, inPart));
+    if (!inPart && each.includes(null)) return null;
+    const told = each.filter((text) => typeof text === 'string');
+    if (told.length > 0) return told.join(' and ');
+    return each.includes(null) ? null : true;
   }
-  if (test.op === 'filled') return `${path} ne null`;
-  if (test.op === 'blank') return type === 'text' ? `(${path} eq null or ${path} eq '')` : `${path} eq null`;
-  if (test.op === 'within' && (type === 'date' || type === 'instant')) {
-    const from = test.from === null ? null : literal(type, test.from);
-    const to = test.to === null ? null : literal(type, test.to);
-    return [from && `${path} ge ${from}`, to && `${path} lt ${to}`].filter(Boolean).join(' and ') || null;
+  if ('any' in filter || 'none' in filter) {
+    const isNone = 'none' in filter;
+    // Of what must not be, a part says too much.
+    const each = (isNone ? filter.none : filter.any).map((one) => said(one, columns, inPart && !isNone));
+    if (each.includes(null) || (isNone && each.includes(true))) return null;
+    if (isNone && each.length === 0) return true;
+    if (each.length === 0) return null;
+    if (each.includes(true)) return true;
+    const any = `(${each.map((text) => `(${text})`).join(' or ')})`;
+    return isNone ? `not ${any}` : any;
   }
-  if (test.op === 'is' && 'values' in test && test.values.length > 0 && test.values.length <= 50) {
-    const each = test.values.map((value) => (value === null ? null : literal(type, value)));
-    if (each.some((value) => value === null)) return null;
-    // Text is the same whatever its case; the service may not think so by itself.
-    const texts = each.map((value) =>
-      type === 'text' ? `tolower(${path}) eq tolower(${value})` : `${path} eq ${value}`,
-    );
-    return texts.length === 1 ? (texts[0] ?? null) : `(${texts.join(' or ')})`;
-  }
-  return null;
+  const column = columns(filter.field);
+  return column && testText(column.path, column.type, filter.test);
 }
 
 /**
@@ -91,20 +160,13 @@ function testText(path: string, type: FieldType, test: FilterTest): string | nul
  * left out only lets more records through, and those are filtered when they are here.
  */
 export function filterText(filter: Filter, columns: FieldColumn): string | null {
-  if ('all' in filter) {
-    const parts = filter.all.flatMap((each) => filterText(each, columns) ?? []);
-    return parts.length > 0 ? parts.join(' and ') : null;
-  }
-  if ('any' in filter) {
-    const parts = filter.any.map((each) => filterText(each, columns));
-    return parts.length > 0 && parts.every((part) => part !== null)
-      ? `(${parts.map((part) => `(${part})`).join(' or ')})`
-      : null;
-  }
-  if (!('field' in filter)) return null;
-  const column = columns(filter.field);
-  return column && testText(column.path, column.type, filter.test);
+  const text = said(filter, columns, true);
+  return text === true ? null : text;
 }
+
+/** Whether the service can be told all of a filter, so that what it counts is what passes. */
+export const canSayAll = (filter: Filter, request: SetRequest): boolean =>
+  said(filter, columnsOf(request), false) !== null;
 
 export interface SetAsked {
   /** The fields that are needed; only these travel. */
@@ -112,6 +174,17 @@ export interface SetAsked {
   readonly filter?: Filter | undefined;
   readonly top?: number | undefined;
   readonly count?: boolean;
+}
+
+/** The address that answers with nothing but how many records of a set pass (URL Conventions, section 4.8). */
+export function countAddress(base: string, request: SetRequest, filter: Filter): string {
+  const address = new URL(
+    `${encodeURIComponent(name(request.table))}/$count`,
+    base.endsWith('/') ? base : `${base}/`,
+  );
+  const text = filterText(filter, columnsOf(request));
+  if (text !== null) address.search = `$filter=${encodeURIComponent(text)}`;
+  return address.href;
 }
 
 /** The address of the records of a set. */

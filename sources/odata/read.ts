@@ -3,7 +3,7 @@ import type { Field } from '#core/field/field.ts';
 import { memberTexts } from '#core/http/members.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import type { ODataConnection } from '../connection.ts';
-import { type FetchInto, sinceTest, TooManyRecords } from '../fetch.ts';
+import { type CountAsked, type FetchInto, sinceTest, TooManyRecords } from '../fetch.ts';
 import { parseJson, requireGood } from '../http/answer.ts';
 import type { Ask } from '../http/credentials.ts';
 import { allowanceFacts, openTravelWarnings } from '../http/prove.ts';
@@ -11,7 +11,14 @@ import { lookedAt } from '../looked.ts';
 import type { Answered } from '../outgoing/client.ts';
 import { type Proof, skewOf } from '../proof.ts';
 import type { Tried } from '../tried.ts';
-import { pointersOf, type SetAsked, type SetRequest, setAddress } from './address.ts';
+import {
+  canSayAll,
+  countAddress,
+  pointersOf,
+  type SetAsked,
+  type SetRequest,
+  setAddress,
+} from './address.ts';
 import { readMetadata } from './metadata.ts';
 
 /** A service and how it is asked. */
@@ -142,6 +149,22 @@ export async function tryOData(
   };
 }
 
+/** How many records pass a filter, as exact text, without fetching any; null where the service cannot be told all of it. */
+export async function countOData(
+  { base, ask }: Service,
+  request: SetRequest,
+  { where, doing, signal }: CountAsked,
+): Promise<string | null> {
+  if (!canSayAll(where, request)) return null;
+  const address = countAddress(base, request, where);
+  const answer = await ask({ address, doing, signal, headers: { accept: 'text/plain' } });
+  requireGood(answer, doing);
+  // Some begin it with a byte order mark.
+  const count = answer.text.replace(/^\uFEFF/, '').trim();
+  if (!/^\d+$/.test(count)) throw wrong(doing, `“${count.slice(0, 40)}” is no count`);
+  return count;
+}
+
 /** Fetches every record that a filter lets through, only the fields wanted. */
 export const fetchOData =
   (service: Service): FetchInto =>
@@ -157,12 +180,14 @@ export const fetchOData =
     const asking: SetAsked = {
       fields: names,
       filter: { all: filters },
-      ...(most === undefined ? {} : { top: most + 1 }),
+      // How many there are comes with the first page, so that too many are refused at once.
+      ...(most === undefined ? {} : { top: most + 1, count: true }),
     };
     for await (const page of pages(service, asked, asking, { doing, signal })) {
       calls += page.calls;
       records += page.records.length;
-      if (most !== undefined && records > most) throw new TooManyRecords(doing, most);
+      if (most !== undefined && (records > most || Number(page.count ?? 0) > most))
+        throw new TooManyRecords(doing, most);
       await writer.add(page.records.map((record) => memberTexts(record, pointers)));
       await progress(page.records.length);
     }
