@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { Auth } from '#core/http/schema.ts';
-import { PostgresConnection, tlsModes } from './postgres/connection.ts';
+import { Authority, PostgresConnection, tlsModes } from './postgres/connection.ts';
 
 const perDay = z.int().min(1).max(100_000_000);
 
@@ -8,6 +8,7 @@ export const HttpConnection = z.object({
   kind: z.literal('http'),
   base: z.url('an address such as https://tides.example/v2 is needed').max(2000),
   auth: Auth,
+  authority: Authority.optional(),
   /** Calls that may be made in a day (UTC). */
   allowance: perDay.optional(),
 });

@@ -1,6 +1,7 @@
 import { setMaxListeners } from 'node:events';
 import { z } from 'zod';
 import { Condition } from '#core/condition/schema.ts';
+import type { Meaning } from '#core/dataset/meanings.ts';
 import { Check, DataSet } from '#core/dataset/schema.ts';
 import { FieldName } from '#core/field/field.ts';
 import { type Problem, problemOf } from '#core/problem/problem.ts';
@@ -8,7 +9,7 @@ import { Step } from '#core/step/schema.ts';
 import { type FailingRecords, failingRecords } from '#server/checks/run.ts';
 import { guardedAction, postOnly, type Signed } from '#server/guard.ts';
 import { type Inside, insideOf } from '#server/shape/inside.ts';
-import { type MatchFigures, matchesOf, type Near, nearFields } from '#server/shape/look-up.ts';
+import { type MatchFigures, matchesOf, meaningsOf, type Near, nearFields } from '#server/shape/look-up.ts';
 import { type FieldProfile, profileAfter } from '#server/shape/profile.ts';
 import {
   alikeAfter,
@@ -38,6 +39,7 @@ const Asked = z.object({
     z.object({ kind: z.literal('profile'), steps, fields: z.array(FieldName).min(1).max(60) }),
     z.object({ kind: z.literal('matches'), steps, step: Step }),
     z.object({ kind: z.literal('near'), steps }),
+    z.object({ kind: z.literal('meanings'), steps }),
     z.object({ kind: z.literal('alike'), steps }),
     z.object({ kind: z.literal('values'), steps, field: FieldName, find: z.string().max(200) }),
     z.object({ kind: z.literal('count'), steps, where: Condition }),
@@ -57,6 +59,7 @@ export type ShapeAnswer =
   | { readonly ok: true; readonly kind: 'profile'; readonly found: FieldProfile[] }
   | { readonly ok: true; readonly kind: 'matches'; readonly found: MatchFigures }
   | { readonly ok: true; readonly kind: 'near'; readonly found: Near[] }
+  | { readonly ok: true; readonly kind: 'meanings'; readonly found: Meaning[] }
   | { readonly ok: true; readonly kind: 'alike'; readonly found: string }
   | { readonly ok: true; readonly kind: 'values'; readonly found: ValueCounts }
   | { readonly ok: true; readonly kind: 'count'; readonly found: string }
@@ -79,7 +82,7 @@ export const action = guardedAction(
     }
     try {
       const { id, definition, want } = asked.data;
-      const refers = want.kind === 'near' || want.kind === 'matches';
+      const refers = want.kind === 'near' || want.kind === 'matches' || want.kind === 'meanings';
       const [world, zone] = await Promise.all([
         refers
           ? allDataSets().then((all) => new Map(all.map((each) => [each.id, each.definition])))
@@ -115,6 +118,8 @@ export const action = guardedAction(
         }
         case 'near':
           return { ok: true, kind: want.kind, found: await nearFields(shaping, want.steps) };
+        case 'meanings':
+          return { ok: true, kind: want.kind, found: await meaningsOf(shaping) };
         case 'alike':
           return { ok: true, kind: want.kind, found: await alikeAfter(shaping, want.steps) };
         case 'values':

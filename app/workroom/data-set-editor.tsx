@@ -29,6 +29,7 @@ import { FieldList } from './field-list.tsx';
 import { InputList } from './input-list.tsx';
 import { KeepEditor } from './keep-editor.tsx';
 import { LineSample } from './line-sample.tsx';
+import { Meanings } from './meanings.tsx';
 import { MeasureList, type MeasureUses } from './measure-list.tsx';
 import { HttpAnswerForm, HttpCallForm } from './request-http.tsx';
 import { LogForm } from './request-log.tsx';
@@ -325,6 +326,9 @@ export function DataSetEditor({
           )}
           {definition.fields.length > 0 && (
             <FieldList definition={definition} id={id} world={world} onChange={setDefinition} />
+          )}
+          {stored && request.kind !== 'table' && (
+            <Meanings definition={definition} id={id} onChange={setDefinition} />
           )}
           {definition.fields.length > 0 && (
             <ValuesFrom id={id} definition={definition} zone={zone}>

@@ -4,7 +4,7 @@ import { Form, Link, useNavigation } from 'react-router';
 import { formatNumber } from '#core/format/format.ts';
 import type { SourceAnswer } from '../routes/source-new.tsx';
 import { Button, ButtonLink } from '../ui/button.tsx';
-import { SelectField, TextField } from '../ui/field.tsx';
+import { SelectField, TextAreaField, TextField } from '../ui/field.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
 import { Section } from '../ui/page.tsx';
 import { SignInAgain } from '../ui/sign-in-again.tsx';
@@ -176,6 +176,7 @@ function DatabaseFields({ field, kind, change }: { field: FieldOf; kind: string;
           { value: 'verify', words: 'Encrypted, certificate checked' },
         ]}
       />
+      <AuthorityField field={field} />
     </>
   );
 }
@@ -250,7 +251,32 @@ function ServiceFields({ field, kind, change }: { field: FieldOf; kind: string; 
           <TextField label="A path to look at first" hint="Its records are shown here." {...field('path')} />
         )}
       </div>
+      <AuthorityField field={field} />
     </>
+  );
+}
+
+/** Behind a line of its own: few need it. */
+function AuthorityField({ field }: { field: FieldOf }) {
+  const { defaultValue = '', problem, ...named } = field('authority');
+  return (
+    <details open={defaultValue !== '' || problem !== undefined}>
+      <summary className="cursor-default text-small text-slate hover:text-accent">
+        Its certificate is from an authority of our own
+      </summary>
+      <div className="mt-3">
+        <TextAreaField
+          label="The authority’s certificate, in PEM"
+          hint="It is trusted for this source only. A private key never belongs here."
+          rows={5}
+          className="font-mono text-small"
+          spellCheck={false}
+          {...named}
+          defaultValue={defaultValue}
+          problem={problem}
+        />
+      </div>
+    </details>
   );
 }
 

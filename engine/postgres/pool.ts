@@ -3,15 +3,15 @@ import { isoYear } from '#core/field/instant.ts';
 import type { FieldType } from '#core/field/types.ts';
 import type { Cell } from '#core/field/value.ts';
 import { type AllowedHosts, CheckedSocket } from '../outgoing/addresses.ts';
+import { type Tls, tlsOptions } from '../outgoing/tls.ts';
 
-/** How to reach a PostgreSQL source. `tls`: `verify` also checks the server's certificate and name. */
-export interface PostgresAddress {
+/** How to reach a PostgreSQL source. */
+export interface PostgresAddress extends Tls {
   readonly host: string;
   readonly port: number;
   readonly database: string;
   readonly user: string;
   readonly password: string;
-  readonly tls: 'off' | 'require' | 'verify';
   /** Hosts inside this network that may be reached; all others must be public. */
   readonly allowed: AllowedHosts;
 }
@@ -77,11 +77,11 @@ const types = {
 };
 
 export function clientConfig(address: PostgresAddress): pg.ClientConfig {
-  const { tls, allowed, ...where } = address;
+  const { tls, authority, allowed, ...where } = address;
   return {
     ...where,
     stream: () => new CheckedSocket(allowed, `connecting to ${where.host}:${where.port}`),
-    ssl: tls === 'off' ? false : { rejectUnauthorized: tls === 'verify' },
+    ssl: tlsOptions({ tls, authority }),
     connectionTimeoutMillis: connectTimeoutMs,
     application_name: 'slate-glass',
     types: types as pg.ClientConfig['types'],

@@ -86,7 +86,7 @@ function unnamed(said: string, doing: string): Problem {
       doing,
       code: 'tls',
       why: said,
-      mend: 'Choose another TLS mode, or mend the server’s certificate.',
+      mend: 'Choose another TLS mode, give the certificate of the server’s authority, or mend the server’s certificate.',
     };
   if (/terminated|closed|ended|not queryable/i.test(said))
     return { doing, code: 'unreachable', why: said, mend: again };

@@ -1,3 +1,4 @@
+import { type Meaning, type MeasuredPair, proposedMeanings } from '#core/dataset/meanings.ts';
 import type { Cell } from '#core/field/value.ts';
 import { extended, type PlannedMeasure, totals } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
@@ -101,13 +102,8 @@ export async function severalMatches(shaping: Shaping): Promise<string[]> {
   return refused;
 }
 
-export interface Near {
-  readonly dataSet: string;
-  readonly other: string;
-  readonly field: string;
-  /** Of the different values of our field, how many the other one has too: 0…1. */
-  readonly overlap: number;
-}
+/** A field of ours whose values stand in a field of another data set: of the different ones, how many are there too. */
+export type Near = MeasuredPair;
 
 const nearMost = 16;
 
@@ -182,3 +178,11 @@ export async function nearFields(shaping: Shaping, steps: number): Promise<Near[
     .filter((near, at) => found.findIndex(({ dataSet }) => dataSet === near.dataSet) === at)
     .slice(0, 5);
 }
+
+/** What the fields could be said to stand for, by what is measured of all records' values. */
+export const meaningsOf = async (shaping: Shaping): Promise<Meaning[]> =>
+  proposedMeanings(
+    shaping.definition,
+    await nearFields(shaping, shaping.definition.steps?.length ?? 0),
+    shaping.world,
+  );

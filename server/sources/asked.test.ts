@@ -1,4 +1,5 @@
 import { describe, expect, test } from 'vitest';
+import { testAuthority } from '#engine/outgoing/test-certificates.ts';
 import type { Connection } from '#sources/connection.ts';
 import { formValues, SourceAsked, secretPlaces } from './asked.ts';
 
@@ -23,6 +24,8 @@ describe('the form of a source', () => {
     if (connection)
       expect(SourceAsked.parse({ ...form, ...formValues(connection) }).connection).toEqual(connection);
     expect(SourceAsked.parse({ ...form, ...formValues(client) }).connection).toEqual(client);
+    const trusting = { ...client, authority: testAuthority };
+    expect(SourceAsked.parse({ ...form, ...formValues(trusting) }).connection).toEqual(trusting);
   });
 
   test.each([
@@ -30,6 +33,7 @@ describe('the form of a source', () => {
     [{ auth: 'client', client: 'slate', tokenAddress: 'nowhere' }, 'tokenAddress'],
     [{ base: 'tides' }, 'base'],
     [{ allowance: 'many' }, 'allowance'],
+    [{ authority: 'trust me' }, 'authority'],
     [{ kind: 'postgres', port: 'x', host: 'h', database: 'd', user: 'u' }, 'port'],
     [{ kind: 'logs', folder: '' }, 'folder'],
   ])('says of %j which field is wrong', (change, field) => {
@@ -47,6 +51,7 @@ describe('a secret that is not typed again', () => {
   test.each([
     ['another host', { base: 'https://elsewhere.example/v2' }],
     ['another port', { base: 'https://tides.example:8443/v2' }],
+    ['where another authority is trusted', { authority: testAuthority }],
     ['no encryption', { base: 'http://tides.example/v2' }],
     [
       'another giver of tokens',

@@ -19,6 +19,7 @@ export const SourceAsked = z
     user: text(200),
     secret: z.string().max(4000).default(''),
     tls: text(10),
+    authority: text(100_000),
     base: text(2000),
     auth: text(10),
     keyIn: text(10),
@@ -74,6 +75,7 @@ function connectionOf(asked: Flat): unknown {
         database: asked.database,
         user: asked.user,
         tls: asked.tls || undefined,
+        ...(asked.authority ? { authority: asked.authority } : {}),
       };
     case 'http':
     case 'odata':
@@ -81,6 +83,7 @@ function connectionOf(asked: Flat): unknown {
         kind: asked.kind,
         base: asked.base,
         auth: authOf(asked),
+        ...(asked.authority ? { authority: asked.authority } : {}),
         ...(asked.allowance ? { allowance: Number(asked.allowance) } : {}),
       };
     default:
@@ -116,12 +119,13 @@ export function secretPlaces(connection: Connection): string {
   switch (connection.kind) {
     case 'postgres':
     case 'mariadb':
-      return `${connection.kind} ${connection.host}:${connection.port}`;
+      // Whoever says whom to trust could have it read on the way.
+      return `${connection.kind} ${connection.host}:${connection.port} ${connection.authority ?? ''}`.trim();
     case 'http':
     case 'odata': {
-      const { base, auth } = connection;
+      const { base, auth, authority = '' } = connection;
       const places = [base, ...(auth.kind === 'client' ? [auth.tokenAddress] : [])];
-      return places.map((place) => new URL(place).origin).join(' ');
+      return [...places.map((place) => new URL(place).origin), authority].join(' ').trim();
     }
     default:
       return connection.kind;

@@ -14,6 +14,7 @@ function clientOf(source: OpenSource, isStored: boolean): HttpClient {
   const perDay = 'allowance' in connection ? connection.allowance : undefined;
   return outgoingClient({
     allowed: outgoingHosts(),
+    authority: 'authority' in connection ? connection.authority : undefined,
     budget: isStored ? budgetOf(id, perDay, now) : noBudget,
     secrets: [secret],
   });

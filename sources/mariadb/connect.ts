@@ -2,6 +2,7 @@ import mysql, { type Connection, type ConnectionOptions, type Field } from 'mysq
 import type { FieldType } from '#core/field/types.ts';
 import { type ProblemCode, ProblemError } from '#core/problem/problem.ts';
 import { type AllowedHosts, CheckedSocket } from '#engine/outgoing/addresses.ts';
+import { tlsOptions } from '#engine/outgoing/tls.ts';
 import type { MariaConnection } from '../connection.ts';
 
 const connectTimeoutMs = 8_000;
@@ -49,7 +50,7 @@ export interface SessionOptions {
 
 /** A session in UTC, in which nothing can be changed. Throws a {@link ProblemError}. */
 export async function withSession<T>(
-  { host, port, database, user, password, tls, allowed }: MariaAddress,
+  { host, port, database, user, password, tls, authority, allowed }: MariaAddress,
   doing: string,
   { standardQuotes = false, seconds = 30 }: SessionOptions,
   use: (connection: Connection) => Promise<T>,
@@ -72,7 +73,7 @@ export async function withSession<T>(
       bigNumberStrings: true,
       dateStrings: true,
       typeCast: textOf as unknown as ConnectionOptions['typeCast'],
-      ...(tls === 'off' ? {} : { ssl: { rejectUnauthorized: tls === 'verify' } }),
+      ssl: tlsOptions({ tls, authority }) || undefined,
     } as ConnectionOptions);
     connection.on('error', () => undefined);
     await connection.query(
@@ -143,7 +144,12 @@ const meanings: readonly [RegExp, ProblemCode, string | null, string][] = [
     null,
     'Ask for less, or keep the records.',
   ],
-  [/HANDSHAKE_SSL|CERT|SSL/, 'tls', null, 'Choose another TLS mode, or mend the server’s certificate.'],
+  [
+    /HANDSHAKE_SSL|CERT|SSL/,
+    'tls',
+    null,
+    'Choose another TLS mode, give the certificate of the server’s authority, or mend the server’s certificate.',
+  ],
   [
     /ECONNRESET|PROTOCOL_CONNECTION_LOST|EPIPE|ER_SERVER_SHUTDOWN/,
     'unreachable',

@@ -3,6 +3,7 @@ import { Agent, type Dispatcher, fetch, type Response } from 'undici';
 import { toldLimits } from '#core/http/limits.ts';
 import { type ProblemCode, ProblemError, stoppedProblem } from '#core/problem/problem.ts';
 import { type AllowedHosts, checkedAddresses, type Resolved } from '#engine/outgoing/addresses.ts';
+import { trusted } from '#engine/outgoing/tls.ts';
 
 /** What counts the calls of a source against its daily allowance, in every process. */
 export interface Budget {
@@ -39,6 +40,8 @@ export interface Answered {
 export interface ClientOptions {
   readonly allowed: AllowedHosts;
   readonly budget: Budget;
+  /** Certificates (PEM) of an authority of one's own, trusted beside the usual ones. */
+  readonly authority?: string | undefined;
   /** Texts that no error may hold. */
   readonly secrets: readonly string[];
   readonly now?: () => Date;
@@ -74,10 +77,19 @@ export const bareAddress = (address: string): string => {
  * wait, where asking twice changes nothing. Throws a {@link ProblemError}, never with a credential in it.
  */
 export function outgoingClient(options: ClientOptions) {
-  const { allowed, budget, secrets, now = () => new Date(), patienceMs = 30_000, resolve } = options;
+  const {
+    allowed,
+    authority,
+    budget,
+    secrets,
+    now = () => new Date(),
+    patienceMs = 30_000,
+    resolve,
+  } = options;
   const agent = new Agent({
     connect: {
       timeout: 8_000,
+      ...trusted(authority),
       // The port was looked at before; a name is not told which it is for.
       lookup: (host: string, _: object, done: (thrown: Error | null, found: Resolved[]) => void) => {
         checkedAddresses(host, null, allowed, 'connecting', resolve).then(
@@ -256,7 +268,7 @@ const meanings: readonly [RegExp, ProblemCode, string, string][] = [
     /CERT|SSL|TLS|self.signed/i,
     'tls',
     'its certificate cannot be trusted',
-    'Have the service’s certificate mended.',
+    'Have the service’s certificate mended, or give the certificate of the authority that it is from.',
   ],
   [
     /ECONNRESET|EPIPE|UND_ERR_SOCKET|other side closed|terminated/,

@@ -1,7 +1,17 @@
 import { z } from 'zod';
+import { authorityProblem } from '#engine/outgoing/tls.ts';
 import type { PostgresAddress } from '#engine/postgres/pool.ts';
 
 export const tlsModes = ['off', 'require', 'verify'] as const;
+
+/** Certificates (PEM) of an authority of one's own, which is trusted for this source. */
+export const Authority = z
+  .string()
+  .max(100_000)
+  .superRefine((text, context) => {
+    const message = authorityProblem(text);
+    if (message !== null) context.addIssue({ code: 'custom', message });
+  });
 
 /** What is stored of a PostgreSQL source in the clear. The password is kept apart, encrypted. */
 export const PostgresConnection = z.object({
@@ -11,6 +21,7 @@ export const PostgresConnection = z.object({
   database: z.string().trim().min(1, 'the name of a database is needed').max(200),
   user: z.string().trim().min(1, 'a user is needed').max(200),
   tls: z.enum(tlsModes).default('off'),
+  authority: Authority.optional(),
 });
 export type PostgresConnection = z.infer<typeof PostgresConnection>;
 

@@ -33,7 +33,7 @@ const upTo = (definition: DataSet, steps: number): DataSet => ({
 });
 
 /** What is asked of the records that readers have depends on all of the definition. */
-const isWhole = ({ kind }: Want): boolean => kind === 'count' || kind === 'failing';
+const isWhole = ({ kind }: Want): boolean => kind === 'count' || kind === 'failing' || kind === 'meanings';
 
 const lost: ShapeAnswer = { ok: false, problem: lostProblem('trying the steps') };
 

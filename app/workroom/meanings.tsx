@@ -1,0 +1,80 @@
+import { Link } from 'react-router';
+import type { Meaning } from '#core/dataset/meanings.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
+import { labelOf, meaningOf } from '#core/field/value.ts';
+import { formatNumber } from '#core/format/format.ts';
+import { Button } from '../ui/button.tsx';
+import { Section } from '../ui/page.tsx';
+import { withSaid } from './field-state.ts';
+import { useShape } from './steps/use-shape.ts';
+
+/** What fields could be said to stand for, as their values show: so that what a reader picks elsewhere reaches these records too. */
+export function Meanings({
+  id,
+  definition,
+  onChange,
+}: {
+  id: string;
+  definition: DataSet;
+  onChange: (next: DataSet) => void;
+}) {
+  const { found = [] } = useShape(id, definition, {
+    kind: 'meanings',
+    steps: definition.steps?.length ?? 0,
+  });
+  const { fields } = definition;
+  const open = found.filter(({ field: name }) => {
+    const field = fields.find((each) => each.name === name);
+    return field && meaningOf(field) === undefined;
+  });
+  if (open.length === 0) return null;
+  const say = ({ field: name, refers }: Meaning): void =>
+    onChange({
+      ...definition,
+      fields: fields.map((field) =>
+        field.name === name && refers !== null ? withSaid(field, 'refers', refers) : field,
+      ),
+    });
+  return (
+    <Section
+      title="What its fields stand for"
+      note="Found by comparing values. Once said, what a reader picks elsewhere reaches these records too."
+    >
+      <ul>
+        {open.map((meaning) => (
+          <li
+            key={meaning.field}
+            className="flex min-h-11 items-center justify-between gap-3 border-b border-hair py-1.5"
+          >
+            <span className="min-w-0">
+              <span className="font-strong">
+                {labelOf(fields.find(({ name }) => name === meaning.field) ?? { name: meaning.field })}
+              </span>{' '}
+              <span className="text-slate">{wordsOf(meaning)}</span>
+            </span>
+            {meaning.refers === null ? (
+              <Link
+                to={`/workroom/data-sets/${meaning.found?.dataSet}`}
+                className="shrink-0 text-small text-accent"
+              >
+                Say there what identifies one
+              </Link>
+            ) : (
+              <Button
+                aria-label={`Say so of ${labelOf({ name: meaning.field })}`}
+                onClick={() => say(meaning)}
+              >
+                Say so
+              </Button>
+            )}
+          </li>
+        ))}
+      </ul>
+    </Section>
+  );
+}
+
+const wordsOf = ({ found, noun }: Meaning): string =>
+  found
+    ? `holds what identifies ${noun.many}: ${formatNumber(String(Math.round(found.overlap * 1000) / 10))}% of its values do`
+    : `is what identifies one of the ${noun.many}`;
