@@ -1,3 +1,5 @@
+import { namesBeside } from './rows.ts';
+
 /** A place in an answer where records may be: the JSONPath (RFC 9535) of the records themselves, and how many there are. */
 export interface Candidate {
   readonly path: string;
@@ -57,12 +59,22 @@ export function findCandidates(answer: unknown): Candidate[] {
     // Records that stand under their identifiers: {"NRK-1": {…}, "NRK-2": {…}}.
     if (areAlike(keyed)) add(`${path}.*`, keyed, depth);
     const names = new Set(objects.flatMap((each) => Object.keys(each)).slice(0, 2000));
-    for (const name of names)
+    for (const name of names) {
+      const tables = objects.flatMap((each) => {
+        const columns = namesBeside(each, name);
+        return columns ? [{ columns, count: (each[name] as unknown[]).length }] : [];
+      });
+      const [first] = tables;
+      if (first) {
+        const count = tables.reduce((sum, each) => sum + each.count, 0);
+        found.push({ path: `${path}${step(name)}[*]`, count, members: first.columns, depth });
+      }
       walk(
         objects.flatMap((each) => (each[name] === undefined ? [] : [each[name]])),
         `${path}${step(name)}`,
         depth + 1,
       );
+    }
   };
   walk([answer], '$', 0);
   // A list within records says more of the same thing: it comes after the list that it is in.

@@ -1,6 +1,7 @@
 import { parse as parseCsv } from 'csv-parse/sync';
 import { isSafeNumber, parse as parseLossless } from 'lossless-json';
 import { valuesAt } from '#core/http/json-path.ts';
+import { recordValues } from '#core/http/rows.ts';
 import type { AnswerFormat } from '#core/http/schema.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import type { Answered } from '../outgoing/client.ts';
@@ -147,7 +148,7 @@ export function readAnswer(answer: Answered, said: AnswerFormat, doing: string):
 /** The records at a JSONPath of an answer. Throws a {@link ProblemError} for a path that cannot be one. */
 export function recordsAt(body: unknown, path: string, doing: string): unknown[] {
   try {
-    return valuesAt(path, body);
+    return recordValues(path, body);
   } catch (thrown) {
     throw refused(
       doing,
