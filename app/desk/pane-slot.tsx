@@ -1,5 +1,5 @@
 import { ChartNoAxesColumn, FilterX, PenLine, RotateCw, Table2 } from 'lucide-react';
-import { Component, type ReactNode, Suspense, useEffect, useState } from 'react';
+import { Component, type CSSProperties, type ReactNode, Suspense, useEffect, useState } from 'react';
 import { Await, Link } from 'react-router';
 import type { PaneResult } from '#core/pane/result.ts';
 import type { Pane } from '#core/pane/schema.ts';
@@ -40,7 +40,13 @@ export function PaneSlot({ pane, showing, first, onRetry, briefLink }: Props) {
       data-pane={pane.id}
       data-kind={pane.kind}
       className="pane relative flex min-w-0 flex-col overflow-hidden border-t border-hair pt-2.5 pb-3"
-      style={{ gridColumn: `${x + 1} / span ${w}`, gridRow: `${y + 1} / span ${h}` }}
+      style={
+        {
+          gridColumn: `${x + 1} / span ${w}`,
+          gridRow: `${y + 1} / span ${h}`,
+          '--rows': h,
+        } as CSSProperties
+      }
     >
       <header className="flex min-h-7 items-start gap-2">
         <h2 className="min-w-0 flex-1 truncate text-body leading-7" title={title}>
@@ -142,7 +148,12 @@ function Shown({
 
 function Loading({ since }: { since: number | null }) {
   return (
-    <div className="relative flex min-h-12 flex-1 flex-col gap-2 pt-1" role="status" aria-label="Loading">
+    <div
+      className="relative flex min-h-12 flex-1 flex-col gap-2 pt-1"
+      role="status"
+      aria-label="Loading"
+      data-awaited
+    >
       <div className="h-3 w-2/5 rounded bg-well" />
       <div className="h-3 w-3/5 rounded bg-well" />
       <Elapsed since={since} />
