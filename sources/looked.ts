@@ -3,7 +3,8 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import type { FieldType } from '#core/field/types.ts';
 import type { Cell } from '#core/field/value.ts';
-import { guessType } from '#core/kept/guess.ts';
+import { isNumeric } from '#core/field/value.ts';
+import { type Guess, guessType } from '#core/kept/guess.ts';
 import { decimalShape, SegmentWriter } from '#engine/columnar/writer.ts';
 import type { MixedField } from './tried.ts';
 
@@ -23,6 +24,8 @@ export async function lookedAt(
   put: (writer: SegmentWriter) => Promise<void>,
   limit: number,
   said?: readonly { readonly name: string; readonly type: FieldType }[],
+  /** What is written as a text is no number, however it looks. */
+  isWrittenAsText: (name: string) => boolean = () => false,
 ): Promise<Looked> {
   const folder = mkdtempSync(path.join(tmpdir(), 'slate-try-'));
   const writer = await SegmentWriter.open(folder, names);
@@ -41,7 +44,9 @@ export async function lookedAt(
     const mixed: MixedField[] = [];
     const fields = [];
     for (const [name, each] of looks) {
-      const { type, nearly } = guessType(each);
+      const guess = guessType(each);
+      const isNumber = isNumeric(guess.type) || guess.type === 'boolean';
+      const { type, nearly }: Guess = isNumber && isWrittenAsText(name) ? { type: 'text' } : guess;
       if (nearly)
         mixed.push({ name, ...nearly, examples: (await writer.misfits(name, nearly.type)).examples });
       fields.push({

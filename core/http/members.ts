@@ -52,16 +52,28 @@ export function findMembers(records: readonly unknown[]): FoundMember[] {
   );
 }
 
-/** The value at a pointer of a record: text as it stands, what has structure as JSON, null where there is none. */
-export function memberText(record: unknown, pointer: string): string | null {
+/** The value at a pointer of a record; null where there is none. */
+function memberAt(record: unknown, pointer: string): unknown {
   let value = record;
   for (const part of pointer.split('/').slice(1)) {
     if (!isObject(value)) return null;
     const name = part.replaceAll('~1', '/').replaceAll('~0', '~');
     value = Object.hasOwn(value, name) ? value[name] : undefined;
   }
-  if (value === null || value === undefined) return null;
+  return value ?? null;
+}
+
+/** The value at a pointer of a record: text as it stands, what has structure as JSON, null where there is none. */
+export function memberText(record: unknown, pointer: string): string | null {
+  const value = memberAt(record, pointer);
+  if (value === null) return null;
   return typeof value === 'object' ? JSON.stringify(value) : String(value);
+}
+
+/** Whether records write a member as a text wherever they have it: what looks like a number there is none, such as a version 1.2. */
+export function isWrittenAsText(records: readonly unknown[], pointer: string): boolean {
+  const values = records.map((record) => memberAt(record, pointer)).filter((value) => value !== null);
+  return values.length > 0 && values.every((value) => typeof value === 'string');
 }
 
 /** A record's texts in the order of columns. */

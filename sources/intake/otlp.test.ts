@@ -1,4 +1,5 @@
 import { describe, expect, test } from 'vitest';
+import { tryLines } from '../logs/read.ts';
 import { readLines, readOtlp } from './otlp.ts';
 
 const envelope = (logRecords: unknown[]) => ({
@@ -36,10 +37,30 @@ describe('OTLP logs', () => {
     expect(JSON.parse(taken?.records[0] ?? '')).toMatchObject({
       time: '2026-11-23T06:40:00.123456Z',
       severity: 'WARN',
-      body: { a: ['9007199254740993', true] },
       attributes: { passage_ref: 'PSG-1' },
       resource: { 'service.name': 'passages' },
     });
+    expect(taken?.records[0]).toContain('"body":{"a":[9007199254740993,true]}');
+  });
+  test('keep what the protocol says is a text a text, and a number a number', async () => {
+    const attributes = (version: string, n: number) => [
+      { key: 'version', value: { stringValue: version } },
+      { key: 'took', value: { intValue: String(n) } },
+    ];
+    const taken = readOtlp(
+      envelope([{ attributes: attributes('1.2', 40) }, { attributes: attributes('1.10', 50) }]),
+    );
+    const { columns, records } = await tryLines({
+      line: { kind: 'json' },
+      columns: [],
+      lines: taken?.records ?? [],
+      limit: 5,
+      started: 0,
+    });
+    const at = (name: string) => columns.findIndex((column) => column.name === name);
+    expect(columns[at('attributes_version')]?.type).toBe('text');
+    expect(columns[at('attributes_took')]?.type).toBe('integer');
+    expect(records.map((record) => record[at('attributes_version')])).toEqual(['1.2', '1.10']);
   });
   test('that are malformed are counted, and the others taken', () => {
     const taken = readOtlp(

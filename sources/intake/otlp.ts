@@ -1,8 +1,12 @@
+import { LosslessNumber, stringify } from 'lossless-json';
 import { z } from 'zod';
 
 /* OTLP/HTTP logs in their JSON encoding (OpenTelemetry Protocol 1.x; field names in lowerCamelCase, 64-bit numbers as strings). */
 
-type Value = string | number | boolean | null | Value[] | { [name: string]: Value };
+type Value = string | number | boolean | null | LosslessNumber | Value[] | { [name: string]: Value };
+
+/** A 64-bit number, which the protocol writes as a text, with all its digits. */
+const wholeNumber = (text: string): Value => (/^-?\d+$/.test(text) ? new LosslessNumber(text) : text);
 
 const anyValue: z.ZodType<Value> = z.lazy(() =>
   z
@@ -19,7 +23,7 @@ const anyValue: z.ZodType<Value> = z.lazy(() =>
       (any): Value =>
         any.stringValue ??
         any.boolValue ??
-        (any.intValue === undefined ? undefined : String(any.intValue)) ??
+        (any.intValue === undefined ? undefined : wholeNumber(String(any.intValue))) ??
         any.doubleValue ??
         any.bytesValue ??
         any.arrayValue?.values ??
@@ -73,6 +77,8 @@ function momentOf(text: string | undefined): string | null {
   return `${whole}.${String(micros % 1_000_000n).padStart(6, '0')}Z`;
 }
 
+const asJson = (record: object): string => stringify(record) ?? '{}';
+
 export interface TakenIn {
   /** One JSON object each. */
   readonly records: readonly string[];
@@ -96,7 +102,7 @@ export function readOtlp(body: unknown): TakenIn | null {
         }
         const { timeUnixNano, observedTimeUnixNano, ...log } = read.data;
         records.push(
-          JSON.stringify({
+          asJson({
             time: momentOf(timeUnixNano) ?? momentOf(observedTimeUnixNano),
             severity: log.severityText ?? null,
             severity_number: log.severityNumber ?? null,

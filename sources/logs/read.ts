@@ -1,6 +1,6 @@
 import { open } from 'node:fs/promises';
 import type { Column, Request } from '#core/dataset/schema.ts';
-import { findMembers } from '#core/http/members.ts';
+import { findMembers, isWrittenAsText } from '#core/http/members.ts';
 import {
   groupNames,
   guessFormat,
@@ -83,21 +83,23 @@ function patternError(thrown: unknown): ProblemError {
   );
 }
 
+/** The lines that are JSON, read. */
+const objectsIn = (lines: readonly string[]): unknown[] =>
+  lines.flatMap((text): unknown[] => {
+    try {
+      return [JSON.parse(text)];
+    } catch {
+      return [];
+    }
+  });
+
 /** The columns that a format gives by itself, before anybody has chosen. */
 function usualColumns(line: LineFormat, lines: readonly string[]): { column: string; name: string }[] {
   const pattern = patternOf(line);
   if (pattern !== null) return groupNames(pattern).map((name) => ({ column: name, name }));
   switch (line.kind) {
     case 'json':
-      return findMembers(
-        lines.flatMap((text) => {
-          try {
-            return [JSON.parse(text)];
-          } catch {
-            return [];
-          }
-        }),
-      );
+      return findMembers(objectsIn(lines));
     case 'pairs': {
       const keys = new Set(
         lines.flatMap((text) =>
@@ -216,6 +218,7 @@ async function laidOut(
   named: readonly Named[],
 ): Promise<TriedLines> {
   let seen: Seen = { sample: [], matched: 0, missed: 0, times: [] };
+  const objects = line.kind === 'json' ? objectsIn(lines) : [];
   const names = named.map(({ name }) => nameText(name)).join(', ') || lineColumn;
   const looked = await lookedAt(
     [],
@@ -234,6 +237,11 @@ async function laidOut(
       await writer.stage(`SELECT ${names} FROM (${typed}) WHERE ${fitsColumn}`);
     },
     limit,
+    undefined,
+    (name) => {
+      const own = named.find((each) => each.name === name);
+      return own !== undefined && isWrittenAsText(objects, own.column);
+    },
   );
   const columns = looked.fields.slice(0, named.length).map(({ name, type }, at): Column => {
     const said = named[at]?.type;
