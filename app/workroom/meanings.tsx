@@ -77,4 +77,4 @@ export function Meanings({
 const wordsOf = ({ found, noun }: Meaning): string =>
   found
     ? `holds what identifies ${noun.many}: ${formatNumber(String(Math.round(found.overlap * 1000) / 10))}% of its values do`
-    : `is what identifies one of the ${noun.many}`;
+    : `identifies each of the ${noun.many}`;

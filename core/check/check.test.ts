@@ -61,6 +61,8 @@ describe('a check', () => {
   test('is met when no record fails it, and says how many do', () => {
     expect(met(filled, '0', '40')).toEqual(['met', '0', 'all 40 scans']);
     expect(met(nrk, '7', '40')).toEqual(['broken', '7', '7 of 40 scans are not so']);
+    expect(met(filled, '0', '1040')).toEqual(['met', '0', 'all 1,040 scans']);
+    expect(met(nrk, '1', '1040')).toEqual(['broken', '1', '1 of 1,040 scans is not so']);
     // The sum over no shared value is blank: nothing is shared.
     expect(met(unique, null)).toEqual(['met', '0', 'none share it']);
     expect(met(unique, '4')).toEqual(['broken', '4', '4 scans share it']);

@@ -2,6 +2,7 @@ import { fieldsOf, resolveCondition } from '#core/condition/resolve.ts';
 import type { Check, DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import { type Cell, labelOf } from '#core/field/value.ts';
+import { formatNumber } from '#core/format/format.ts';
 import type { Clock } from '#core/period/period.ts';
 import {
   allOf,
@@ -181,7 +182,7 @@ export function resultOf(
         number === '0',
         number,
         '',
-        number === '0' ? 'none share it' : `${number} ${noun.many} share it`,
+        number === '0' ? 'none share it' : `${formatNumber(number)} ${noun.many} share it`,
       );
     case 'filled':
     case 'all': {
@@ -190,19 +191,27 @@ export function resultOf(
         number === '0',
         number,
         of,
-        number === '0' ? `all ${of} ${noun.many}` : `${number} of ${of} ${noun.many} are not so`,
+        number === '0'
+          ? `all ${formatNumber(of)} ${noun.many}`
+          : `${formatNumber(number)} of ${formatNumber(of)} ${noun.many} ${number === '1' ? 'is' : 'are'} not so`,
       );
     }
     case 'count': {
       const count = BigInt(number);
       const isFew = expects.least !== undefined && count < BigInt(expects.least);
       const isMany = expects.most !== undefined && count > BigInt(expects.most);
-      return result(!isFew && !isMany, '0', number, `there are ${number} ${noun.many}`);
+      return result(
+        !isFew && !isMany,
+        '0',
+        number,
+        number === '1' ? `there is 1 ${noun.one}` : `there are ${formatNumber(number)} ${noun.many}`,
+      );
     }
     case 'fresh': {
       if (first === null) return result(false, '0', '', 'there is no latest one');
       const hours = (clock.now.getTime() - Date.parse(String(first))) / 3_600_000;
-      const said = hours < 48 ? `${Math.max(0, Math.floor(hours))} hours` : `${Math.floor(hours / 24)} days`;
+      const whole = Math.max(0, Math.floor(hours));
+      const said = hours >= 48 ? `${Math.floor(hours / 24)} days` : whole === 1 ? '1 hour' : `${whole} hours`;
       return result(hours <= expects.hours, '0', '', `the latest is ${said} old`);
     }
   }
