@@ -1,9 +1,25 @@
 import { get } from 'node:http';
 import { crc32, deflateRawSync } from 'node:zlib';
+import type { APIRequestContext } from '@playwright/test';
 import { expect, pageOf, test } from './support/people.ts';
 import { home, whileOthersRead } from './support/stops.ts';
 
 /* What one person does to take all time, memory or connections ends by itself, and the product goes on for the others. */
+
+/** What is found in a file that somebody uploads. */
+async function lookedAt(request: APIRequestContext, content: Buffer) {
+  const sent = await request.post(`${home()}/workroom/upload/receive`, {
+    data: content,
+    headers: { Origin: home(), 'Content-Type': 'application/octet-stream' },
+  });
+  const answer = await request.post(`${home()}/workroom/upload/look`, {
+    data: { file: (await sent.json()).file },
+    headers: { Origin: home() },
+    // It took a hundred seconds once.
+    timeout: 30_000,
+  });
+  return answer.json();
+}
 
 /** A file packed as ZIP has it (APPNOTE 6.3), of parts that shrink to almost nothing. */
 function zipped(parts: Readonly<Record<string, Buffer>>): Buffer {
@@ -78,19 +94,7 @@ test('files that were made to take all time or memory are read through, and the 
 }) => {
   const [analyst, reader] = [await pageOf(browser, 'analyst'), await pageOf(browser, 'reader')];
   const { request } = analyst.context();
-  const look = async (content: Buffer): Promise<{ total: number; fields: readonly unknown[] }> => {
-    const sent = await request.post(`${home()}/workroom/upload/receive`, {
-      data: content,
-      headers: { Origin: home(), 'Content-Type': 'application/octet-stream' },
-    });
-    const answer = await request.post(`${home()}/workroom/upload/look`, {
-      data: { file: (await sent.json()).file },
-      headers: { Origin: home() },
-      // It took a hundred seconds once.
-      timeout: 30_000,
-    });
-    return (await answer.json()).seen;
-  };
+  const look = async (content: Buffer) => (await lookedAt(request, content)).seen;
   const wide = Array.from({ length: 21 }, (_, row) =>
     Array.from({ length: 1_600 }, (_, at) => (row === 0 ? `field ${at}` : `${row * at}`)).join(','),
   ).join('\n');
@@ -142,16 +146,7 @@ test('a spreadsheet that unpacks to hundreds of megabytes is refused with why, a
   expect(bomb.length).toBeLessThan(4_000_000);
   await whileOthersRead(reader, async () => {
     const { request } = analyst.context();
-    const sent = await request.post(`${home()}/workroom/upload/receive`, {
-      data: bomb,
-      headers: { Origin: home(), 'Content-Type': 'application/octet-stream' },
-    });
-    const answer = await request.post(`${home()}/workroom/upload/look`, {
-      data: { file: (await sent.json()).file },
-      headers: { Origin: home() },
-      timeout: 30_000,
-    });
-    const { ok, problem } = await answer.json();
+    const { ok, problem } = await lookedAt(request, bomb);
     expect(ok).toBe(false);
     expect(problem.why).toMatch(/memory|larger|too/);
   });
