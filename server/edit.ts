@@ -7,6 +7,7 @@ import { problemOf } from '#core/problem/problem.ts';
 import { shape } from '#core/step/kinds.ts';
 import { startOf, withOutcome } from '#core/step/plan.ts';
 import { requestsOf } from '#sources/registry.ts';
+import { cannotKeep } from './kept/cannot-keep.ts';
 import { openKind } from './sources/open.ts';
 import type { Saved } from './store/dashboards.ts';
 import { findDataSet, worldOf } from './store/data-sets.ts';
@@ -75,7 +76,12 @@ async function refusedDataSet(definition: DataSet, before: DataSet | undefined):
   if (request.kind === 'of' || request.kind === 'upload') return null;
   if (!requestsOf[source.connection.kind].includes(request.kind))
     return because('its source cannot be asked in that way');
-  if (before?.source === definition.source && sameJson(before.request, request)) return null;
+  const isSame = before?.source === definition.source && sameJson(before.request, request);
+  if (definition.keep && !(isSame && before.keep)) {
+    const [first] = await cannotKeep(definition);
+    if (first !== undefined) return because(first);
+  }
+  if (isSame) return null;
   try {
     const wrong = await (await openKind(definition.source)).check(request);
     return wrong === null ? null : because(wrong);

@@ -158,7 +158,7 @@ function OneTest({
           label="Test"
           value={now}
           onChange={setOp}
-          choices={offered.map(([each, words]) => ({ value: each, words: words }))}
+          choices={offered.map(([each, words]) => ({ value: each, words }))}
         />
       </div>
       {needsValue && (

@@ -77,7 +77,7 @@ function GroupEditor({
           className={`${smallBox} self-start`}
           value={join}
           onChange={(chosen) => put(parts, chosen)}
-          choices={joins.map(([each, words]) => ({ value: each, words: words }))}
+          choices={joins.map(([each, words]) => ({ value: each, words }))}
         />
       )}
       {parts.map((part, index) => (
@@ -163,7 +163,7 @@ function OneTest({
         className={smallBox}
         value={opOf(test)}
         onChange={(chosen) => onChange({ field: name, test: withOp(test, chosen) })}
-        choices={opsOf(known.type).map(([op, words]) => ({ value: op, words: words }))}
+        choices={opsOf(known.type).map(([op, words]) => ({ value: op, words }))}
       />
       <Compared
         name={name}

@@ -131,9 +131,10 @@ export class SegmentWriter {
     return this.columns;
   }
 
-  /** The first staged records. */
-  async first(count: number): Promise<(string | null)[][]> {
-    return (await this.rows(sql`SELECT * FROM ${staged} LIMIT ${ordinal(count)}`)) as (string | null)[][];
+  /** The first staged records, read with the first `among` where more are looked at anyway. */
+  async first(count: number, among?: number): Promise<(string | null)[][]> {
+    const from = await this.fromFirst(among);
+    return (await this.rows(sql`SELECT * FROM ${from} LIMIT ${ordinal(count)}`)) as (string | null)[][];
   }
 
   /** Texts of a column that cannot be read as a type: how many, and some of them. */

@@ -7,6 +7,7 @@ import type { Keep } from '#core/kept/schema.ts';
 import type { GroupsPlan, RecordsPlan } from '#core/plan/plan.ts';
 import { startOf } from '#core/step/plan.ts';
 import { keptScans } from '#core/testing/plans.ts';
+import { settledDataSet } from '../edit.ts';
 import { countRecords, runPlan, streamRecords } from '../records.ts';
 import { addDataSet, findDataSet, saveDataSet } from '../store/data-sets.ts';
 import { database } from '../store/database.ts';
@@ -130,6 +131,12 @@ describe('kept records', () => {
       "INSERT INTO scan VALUES (3, 'west', 'NaN', NULL, NULL), (4, 'west', $1, NULL, NULL)",
       [long],
     );
+    // It is said when somebody is about to have them kept, before anything is fetched.
+    const before = (await findDataSet(id))?.definition;
+    const asked = before && (await settledDataSet(randomUUID(), before));
+    expect(asked).toMatchObject({
+      wrong: { why: [expect.stringContaining('“fare” has values that cannot be kept as decimal')] },
+    });
     const failed = await refresh(id);
     expect(failed.state === 'failed' && failed.problem).toMatchObject({
       misfit: 'fare',
@@ -140,6 +147,7 @@ describe('kept records', () => {
     const stored = await findDataSet(id);
     const next = stored && readAsText(stored.definition, 'fare', new Map());
     if (!stored || !next) throw new Error('it cannot be taken as text');
+    expect(await settledDataSet(randomUUID(), next)).toHaveProperty('definition');
     await saveDataSet({ ...stored, definition: next, by: kept.author });
     expect(await refresh(id)).toMatchObject({ state: 'done', kept: 4 });
     const from = {

@@ -64,7 +64,7 @@ const firstLook = 2_000;
 export async function lookAtFile(id: string, asked?: FileReading): Promise<SeenFile> {
   const started = performance.now();
   return withStaged(id, asked, async (writer, staged) => {
-    const records = await writer.first(shownRecords);
+    const records = await writer.first(shownRecords, firstLook);
     const { guesses, forms } = await firstGuesses(writer, staged);
     const seen =
       (await writtenAsGuessed(id, writer, staged, guesses, forms)) ??

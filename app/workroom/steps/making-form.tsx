@@ -31,7 +31,7 @@ export function MakingForm({ step, fields, definition, onChange }: StepFormProps
           label="Is"
           value={step.making.kind}
           onChange={(chosen) => put(newMaking(chosen, fields))}
-          choices={makings.map(([kind, words]) => ({ value: kind, words: words }))}
+          choices={makings.map(([kind, words]) => ({ value: kind, words }))}
         />
       </div>
       <MakingFields making={step.making} fields={fields} inputs={inputs} onChange={put} />

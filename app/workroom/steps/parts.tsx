@@ -31,7 +31,7 @@ export function FieldSelect({
       onChange={onChange}
       choices={[
         ...(none !== undefined ? [{ value: '', words: none }] : []),
-        ...(isGone ? [{ value: value, words: `${value} (does not fit)` }] : []),
+        ...(isGone ? [{ value, words: `${value} (does not fit)` }] : []),
         ...fields.map((field) => ({ value: field.name, words: labelOf(field) })),
       ]}
     />
