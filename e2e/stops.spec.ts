@@ -167,7 +167,7 @@ test('a pattern that was made to take for ever ends at once, and the product goe
         source: source.split('/').at(-1),
         request: {
           kind: 'http',
-          call: { method: 'GET', path: 'stations', query: [], headers: [], body: null },
+          call: { method: 'GET', path: 'stations', query: [], headers: [] },
           format: 'auto',
           records: `$..[?match(@.name, '(((((.*)*)*)*)*)*Z{900}(.*.*.*.*)*Q')]`,
           paging: { kind: 'none' },
@@ -178,7 +178,7 @@ test('a pattern that was made to take for ever ends at once, and the product goe
       headers: { Origin: home() },
     });
     // The pattern was read and matched nothing; it did not end in a time-out.
-    expect((await answer.json()).problem.why).toBe('there are no records in the answer');
+    expect((await answer.json()).problem.why).toBe('there are no records at that place');
   });
   await analyst.context().close();
   await reader.context().close();

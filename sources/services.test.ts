@@ -232,6 +232,11 @@ describe('an HTTP API', () => {
     expect(await why(found(tide(), http('stations')))).toContain(said);
   });
 
+  test('whose answer has nothing where the records should be says so, and takes no columns away', async () => {
+    const request = http('stations', [], { records: '$.harbours[*]' });
+    expect(await why(tide().try({ request, inputs: {} }))).toContain('there are no records at that place');
+  });
+
   test('that is slow, or drops the connection, is a problem in time and not before it was tried again', async () => {
     services.mischief.tell('tide', { kind: 'drop' }, { kind: 'drop' });
     expect((await found(tide(), http('stations'))).records).toHaveLength(6);

@@ -40,7 +40,8 @@ export async function tryHttp(
   const path = placeOf(first.read, find ? (likely?.path ?? '$') : asked.request.records);
   const records = recordsAt(body, path, doing);
   const objects = records.filter((each) => each !== null && typeof each === 'object' && !Array.isArray(each));
-  if (objects.length === 0 && (records.length > 0 || candidates.length === 0))
+  // What is empty just now takes no columns away that there are.
+  if (objects.length === 0)
     throw new ProblemError({
       code: 'bad-request',
       doing,
@@ -87,5 +88,5 @@ function noRecords(body: unknown, records: readonly unknown[]): string {
   if (Array.isArray(body) && body.length === 0) return 'the answer is an empty list';
   return records.length > 0
     ? 'there are values at that place, but they are no records'
-    : 'there are no records in the answer';
+    : 'there are no records at that place';
 }
