@@ -84,6 +84,7 @@ export function useFocusKeeper(): void {
         if (last && !isOpenOver(last)) under = way;
       } else under = [];
       way = wayUp(target);
+      wasDisabled = false;
     };
     const onPointer = (): void => {
       // Whoever clicks has chosen where to be.

@@ -28,6 +28,14 @@ test('what is blank, or not, is asked of the service', () => {
   expect(asked('depot', { op: 'filled' })).toBe("(Depot ne null and Depot ne '')");
 });
 
+test('a pick of what is blank finds empty texts too, and nobody is no empty text', () => {
+  expect(asked('depot', { op: 'same', value: null })).toBe("(Depot eq null or Depot eq '')");
+  expect(asked('depot', { op: 'against', is: 'same', to: { value: '' } })).toBeNull();
+  expect(asked('depot', { op: 'against', is: 'same', to: { value: 'Norrick' } })).toBe(
+    "tolower(Depot) eq tolower('Norrick')",
+  );
+});
+
 test('a value that is none of its type is not sent', () => {
   expect(asked('id', { op: 'same', value: '1 or 1 eq 1' })).toBeNull();
 });

@@ -68,7 +68,8 @@ function testText(path: string, type: FieldType, test: FilterTest): Said {
   if (isUnset(test)) return true;
   switch (test.op) {
     case 'against':
-      return test.is === 'same' && 'value' in test.to && test.to.value !== null
+      // Nobody is called nothing: an empty text there is blank here.
+      return test.is === 'same' && 'value' in test.to && test.to.value
         ? folded(path, type, test.to.value)
         : null;
     case 'atLeast':
@@ -92,7 +93,8 @@ function testText(path: string, type: FieldType, test: FilterTest): Said {
         : `(${ends.map(({ how, value }) => `${path} ${how} ${value}`).join(' and ')})`;
     }
     case 'same': {
-      const value = test.value === null ? 'null' : literal(type, test.value);
+      if (test.value === null) return testText(path, type, { op: 'blank' });
+      const value = literal(type, test.value);
       return value && `${path} eq ${value}`;
     }
     case 'filled':
