@@ -135,6 +135,9 @@ export async function countRecords(plan: RecordsPlan, { doing, signal }: Asking)
   return String(records[0]?.[0] ?? '0');
 }
 
+/** Records that are handed over at once: so few that whoever asks for something else meanwhile does not wait for them. */
+const streamedAtOnce = 250;
+
 /** Hands over every record of a plan, a few thousand at a time, and nothing more than that in memory. */
 export async function streamRecords(
   plan: RecordsPlan,
@@ -142,7 +145,7 @@ export async function streamRecords(
   take: (records: Cell[][]) => Promise<void>,
 ): Promise<void> {
   const place = await placeOf(plan, { doing, signal });
-  if (place.kind === 'live') return readPlan(place.address, plan, doing, take);
+  if (place.kind === 'live') return readPlan(place.address, plan, doing, take, streamedAtOnce);
   const { ready } = await readyFor(plan, place, await openKept(place.keptIds, doing), { doing, signal });
   return streamColumnar(await columnar(), compile(ready, duckdb), { doing, signal }, take);
 }

@@ -17,7 +17,7 @@ export const loader = guardedLoader('build', async ({ params, request, user }: S
   try {
     const world = await worldOf(stored.definition);
     const how = { zone, now: new Date(), format, signal: request.signal };
-    return await inTurn(user.id, () => saveDataSet(stored, world, how));
+    return await inTurn(user.id, () => saveDataSet(stored, world, how), request.signal);
   } catch (thrown) {
     const { doing, why } = problemOf(thrown, 'downloading');
     throw data({ title: 'This could not be downloaded', why: `${doing}: ${why}` }, { status: 409 });

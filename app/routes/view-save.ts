@@ -30,7 +30,7 @@ export const loader = guardedLoader('read', async ({ params, request, user }: Si
   if (!format || !write) throw notFound('table to download');
   try {
     const context = await withPicked(opened.context, request.signal);
-    return await inTurn(user.id, () => write(context, format));
+    return await inTurn(user.id, () => write(context, format), request.signal);
   } catch (thrown) {
     const { doing, why } = problemOf(thrown, 'downloading');
     throw data({ title: 'This could not be downloaded', why: `${doing}: ${why}` }, { status: 409 });

@@ -42,13 +42,14 @@ export const fetchPostgres =
 
 /**
  * Reads every record of a plan, a few thousand at a time, from one read-only transaction, so that they are of one moment.
- * What is read waits until it is taken: no more than one batch is in memory. Throws a `ProblemError`.
+ * What is read waits until it is taken: no more than one batch, of `most` records, is in memory. Throws a `ProblemError`.
  */
 export async function readPlan(
   address: PostgresAddress,
   plan: RecordsPlan,
   doing: string,
   take: (records: Cell[][]) => Promise<void>,
+  most = mostAtOnce,
 ): Promise<void> {
   const { text, values } = compile(plan, postgres);
   const client = new pg.Client(clientConfig(address));
@@ -59,12 +60,12 @@ export async function readPlan(
     await client.query('SET LOCAL statement_timeout = 0');
     const cursor = client.query(new Cursor<Cell[]>(text, values as unknown[], { rowMode: 'array' }));
     const bytes = countBytes(client, mostPieceBytes, doing);
-    let atOnce = firstAtOnce;
+    let atOnce = Math.min(most, firstAtOnce);
     for (;;) {
       const records = await cursor.read(atOnce);
       if (records.length === 0) break;
       const each = Math.max(1, bytes.take() / records.length);
-      atOnce = Math.min(mostAtOnce, Math.max(1, Math.floor(pieceBytes / each)));
+      atOnce = Math.min(most, Math.max(1, Math.floor(pieceBytes / each)));
       await take(records);
     }
     bytes.stop();
