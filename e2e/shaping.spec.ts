@@ -92,7 +92,8 @@ async function reach(page: Page, name: string | RegExp, most = 90): Promise<void
   for (let presses = 0; presses < most; presses += 1) {
     const is = await page.evaluate(() => {
       const on = document.activeElement;
-      if (!(on instanceof HTMLElement) || on === document.body) return '';
+      // The page as a whole may have the focus, and holds every name on it.
+      if (!(on instanceof HTMLElement) || on.matches('body, main')) return '';
       const labelled =
         on instanceof HTMLInputElement || on instanceof HTMLButtonElement ? on.labels?.[0]?.textContent : '';
       return on.getAttribute('aria-label') || labelled || on.textContent || '';
