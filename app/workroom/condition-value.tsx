@@ -221,7 +221,7 @@ function UnitChoice({
       className={smallBox}
       value={unit}
       onChange={onChange}
-      choices={units.map((each) => ({ value: each, words: `${each}${many && 's'}` }))}
+      choices={units.map((each) => ({ value: each, words: many ? `${each}s` : each }))}
     />
   );
 }
