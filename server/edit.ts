@@ -78,8 +78,8 @@ async function refusedDataSet(definition: DataSet, before: DataSet | undefined):
     return because('its source cannot be asked in that way');
   const isSame = before?.source === definition.source && sameJson(before.request, request);
   if (definition.keep && !(isSame && before.keep)) {
-    const [first] = await cannotKeep(definition);
-    if (first !== undefined) return because(first);
+    const why = await cannotKeep(definition);
+    if (why.length > 0) return { state: 'refused', why };
   }
   if (isSame) return null;
   try {

@@ -138,7 +138,7 @@ export async function countRecords(plan: RecordsPlan, { doing, signal }: Asking)
 /** Records that are handed over at once: so few that whoever asks for something else meanwhile does not wait for them. */
 const streamedAtOnce = 250;
 
-/** Hands over every record of a plan, a few thousand at a time, and nothing more than that in memory. */
+/** Hands over every record of a plan, some at a time, and nothing more than that in memory. */
 export async function streamRecords(
   plan: RecordsPlan,
   { doing, signal }: Asking,

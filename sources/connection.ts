@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { Auth } from '#core/http/schema.ts';
-import { Authority, PostgresConnection, tlsModes } from './postgres/connection.ts';
+import { Authority } from './authority.ts';
+import { PostgresConnection, tlsModes } from './postgres/connection.ts';
 
 const perDay = z.int().min(1).max(100_000_000);
 

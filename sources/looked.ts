@@ -3,8 +3,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import type { FieldType } from '#core/field/types.ts';
 import type { Cell } from '#core/field/value.ts';
-import { isNumeric } from '#core/field/value.ts';
-import { type Guess, guessType } from '#core/kept/guess.ts';
+import { guessJsonType } from '#core/kept/guess.ts';
 import { decimalShape, SegmentWriter } from '#engine/columnar/writer.ts';
 import type { MixedField } from './tried.ts';
 
@@ -44,9 +43,7 @@ export async function lookedAt(
     const mixed: MixedField[] = [];
     const fields = [];
     for (const [name, each] of looks) {
-      const guess = guessType(each);
-      const isNumber = isNumeric(guess.type) || guess.type === 'boolean';
-      const { type, nearly }: Guess = isNumber && isWrittenAsText(name) ? { type: 'text' } : guess;
+      const { type, nearly } = guessJsonType(each, isWrittenAsText(name));
       if (nearly)
         mixed.push({ name, ...nearly, examples: (await writer.misfits(name, nearly.type)).examples });
       fields.push({

@@ -21,7 +21,7 @@ export const choicesOf = <V extends string>(words: Readonly<Record<V, string>>):
   (Object.keys(words) as V[]).map((value) => ({ value, words: words[value] }));
 
 /** Choices whose values are what a reader calls them. */
-export const plainChoices = <V extends string>(values: readonly V[]): Choice<V>[] =>
+export const plainChoices = <const V extends string>(values: readonly V[]): Choice<V>[] =>
   values.map((value) => ({ value, words: value }));
 
 const sheet =

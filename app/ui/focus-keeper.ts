@@ -1,4 +1,5 @@
 import { useEffect } from 'react';
+import { isNowhere } from './focus.ts';
 
 /*
  * Where the focus goes when what has it goes: a row that is removed, a form that closes once it is filled in, a button that cannot be
@@ -75,8 +76,6 @@ export function useFocusKeeper(): void {
     /** The way to what was focused before something opened over the page. */
     let under: readonly Step[] = [];
     let wasDisabled = false;
-    const isNowhere = (): boolean =>
-      document.activeElement === null || document.activeElement === document.body;
     const onFocus = ({ target }: FocusEvent): void => {
       if (!(target instanceof Element)) return;
       const last = way[0]?.element;

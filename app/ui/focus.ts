@@ -3,13 +3,13 @@ import { type RefObject, useEffect } from 'react';
 /** What a person can type into or choose from, in the order of the page. */
 const controls = 'select, input, textarea, button, [contenteditable="true"]';
 
+/** Whether nothing on the page has the focus. */
+export const isNowhere = (active: Element | null = document.activeElement): boolean =>
+  active === null || active === document.body;
+
 /** Whether nobody would miss the focus: it is on nothing, or in a popover that is closing. Where a person has put it, it stays. */
 export function isFocusFree(active: Element | null = document.activeElement): boolean {
-  return (
-    active === null ||
-    active === document.body ||
-    active.closest('[role="dialog"][data-state="closed"]') !== null
-  );
+  return isNowhere(active) || Boolean(active?.closest('[role="dialog"][data-state="closed"]'));
 }
 
 /** Gives the focus to the first control in a place when it arrives, and at no other time: never later, never to take it away. */

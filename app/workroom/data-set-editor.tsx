@@ -11,6 +11,7 @@ import type { FieldChoice, StoredDataSet } from '#server/store/data-sets.ts';
 import type { SourceKind } from '#sources/connection.ts';
 import type { Tried } from '#sources/tried.ts';
 import { Button } from '../ui/button.tsx';
+import { plainChoices } from '../ui/choice.tsx';
 import { SelectField, TextField } from '../ui/field.tsx';
 import { LeaveGuard } from '../ui/leave-guard.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
@@ -382,7 +383,7 @@ function SelectKey({ definition, onChange }: { definition: DataSet; onChange: (n
         }}
         choices={[
           { value: '', words: 'Nothing' },
-          ...definition.fields.map(({ name }) => ({ value: name, words: name })),
+          ...plainChoices(definition.fields.map(({ name }) => name)),
         ]}
       />
     </div>

@@ -24,7 +24,7 @@ export function FormatFields({
         label="Written as"
         value={formatChoice(format)}
         onChange={(chosen) => onChange(chosenFormat(type, chosen, format))}
-        choices={[{ value: '', words: usual }, ...choices.map(({ value, words }) => ({ value, words }))]}
+        choices={[{ value: '', words: usual }, ...choices]}
       />
       {format && (kind === 'number' || kind === 'percent') && (
         <TextField

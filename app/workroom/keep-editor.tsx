@@ -149,12 +149,11 @@ function ModeField({
     <SelectField
       label="Each time fetch"
       value={keep.mode.kind}
-      onChange={(chosen) => {
+      onChange={(kind) => {
         const since =
           'since' in keep.mode
             ? keep.mode.since
             : ((growing.find(({ type }) => isTemporal(type)) ?? growing[0])?.name ?? '');
-        const kind = chosen;
         onChange({
           ...keep,
           mode: kind === 'changed' || kind === 'append' ? { kind, since } : { kind: 'replace' },
@@ -217,8 +216,7 @@ function ScheduleFields({
       <SelectField
         label="When"
         value={schedule.kind}
-        onChange={(chosen) => {
-          const kind = chosen;
+        onChange={(kind) => {
           onChange({
             ...keep,
             schedule:

@@ -1,6 +1,7 @@
 import { Link } from 'react-router';
 import type { Meaning } from '#core/dataset/meanings.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
+import type { Field } from '#core/field/field.ts';
 import { labelOf, meaningOf } from '#core/field/value.ts';
 import { formatNumber } from '#core/format/format.ts';
 import { Button } from '../ui/button.tsx';
@@ -23,17 +24,15 @@ export function Meanings({
     steps: definition.steps?.length ?? 0,
   });
   const { fields } = definition;
-  const open = found.filter(({ field: name }) => {
-    const field = fields.find((each) => each.name === name);
-    return field && meaningOf(field) === undefined;
+  const open = found.flatMap((meaning) => {
+    const field = fields.find(({ name }) => name === meaning.field);
+    return field && meaningOf(field) === undefined ? [{ field, meaning }] : [];
   });
   if (open.length === 0) return null;
-  const say = ({ field: name, refers }: Meaning): void =>
+  const say = (of: Field, refers: string): void =>
     onChange({
       ...definition,
-      fields: fields.map((field) =>
-        field.name === name && refers !== null ? withSaid(field, 'refers', refers) : field,
-      ),
+      fields: fields.map((field) => (field === of ? withSaid(field, 'refers', refers) : field)),
     });
   return (
     <Section
@@ -41,29 +40,21 @@ export function Meanings({
       note="Found by comparing values. Once said, what a reader picks elsewhere reaches these records too."
     >
       <ul>
-        {open.map((meaning) => (
+        {open.map(({ field, meaning: { refers, noun, found: there } }) => (
           <li
-            key={meaning.field}
+            key={field.name}
             className="flex min-h-11 items-center justify-between gap-3 border-b border-hair py-1.5"
           >
             <span className="min-w-0">
-              <span className="font-strong">
-                {labelOf(fields.find(({ name }) => name === meaning.field) ?? { name: meaning.field })}
-              </span>{' '}
-              <span className="text-slate">{wordsOf(meaning)}</span>
+              <span className="font-strong">{labelOf(field)}</span>{' '}
+              <span className="text-slate">{wordsOf(noun, there)}</span>
             </span>
-            {meaning.refers === null ? (
-              <Link
-                to={`/workroom/data-sets/${meaning.found?.dataSet}`}
-                className="shrink-0 text-small text-accent"
-              >
+            {refers === null ? (
+              <Link to={`/workroom/data-sets/${there?.dataSet}`} className="shrink-0 text-small text-accent">
                 Say there what identifies one
               </Link>
             ) : (
-              <Button
-                aria-label={`Say so of ${labelOf({ name: meaning.field })}`}
-                onClick={() => say(meaning)}
-              >
+              <Button aria-label={`Say so of ${labelOf(field)}`} onClick={() => say(field, refers)}>
                 Say so
               </Button>
             )}
@@ -74,7 +65,7 @@ export function Meanings({
   );
 }
 
-const wordsOf = ({ found, noun }: Meaning): string =>
+const wordsOf = (noun: Meaning['noun'], found: Meaning['found']): string =>
   found
     ? `holds what identifies ${noun.many}: ${formatNumber(String(Math.round(found.overlap * 1000) / 10))}% of its values do`
     : `identifies each of the ${noun.many}`;

@@ -5,7 +5,7 @@ import type { HttpCall, Paging } from '#core/http/schema.ts';
 import { answerFormats } from '#core/http/schema.ts';
 import type { Tried } from '#sources/tried.ts';
 import { Button } from '../ui/button.tsx';
-import { choicesOf } from '../ui/choice.tsx';
+import { choicesOf, plainChoices } from '../ui/choice.tsx';
 import { SelectField, TextAreaField, TextField } from '../ui/field.tsx';
 import { Section } from '../ui/page.tsx';
 
@@ -59,10 +59,7 @@ export function HttpCallForm({
             label="Method"
             value={call.method}
             onChange={(chosen) => put({ method: chosen })}
-            choices={[
-              { value: 'GET', words: 'GET' },
-              { value: 'POST', words: 'POST' },
-            ]}
+            choices={plainChoices(['GET', 'POST'])}
           />
           <TextField
             label="Path"
@@ -202,7 +199,7 @@ export function HttpAnswerForm({
           <SelectField
             label="The rest is asked for"
             value={paging.kind}
-            onChange={(chosen) => put(emptyPaging(chosen))}
+            onChange={(kind) => put(emptyPaging(kind))}
             choices={choicesOf(pagingWords)}
           />
           {(paging.kind === 'cursor' || paging.kind === 'next') && (
@@ -231,10 +228,7 @@ export function HttpAnswerForm({
               label="The first page is"
               value={String(paging.from)}
               onChange={(chosen) => put({ ...paging, from: Number(chosen) })}
-              choices={[
-                { value: '1', words: '1' },
-                { value: '0', words: '0' },
-              ]}
+              choices={plainChoices(['1', '0'])}
             />
           )}
           {(paging.kind === 'page' || paging.kind === 'offset') && paging.size && (

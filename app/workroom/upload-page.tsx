@@ -201,9 +201,11 @@ function Seen({
                   onChange={(chosen) => setIdentity({ ...identity, key: chosen })}
                   choices={[
                     { value: '', words: 'nothing' },
-                    ...seen.fields
-                      .filter((field) => field.unique || field.name === key)
-                      .map((field) => ({ value: field.name, words: field.name })),
+                    ...plainChoices(
+                      seen.fields
+                        .filter((field) => field.unique || field.name === key)
+                        .map(({ name }) => name),
+                    ),
                   ]}
                 />
                 <SelectField
@@ -212,9 +214,9 @@ function Seen({
                   onChange={(chosen) => setIdentity({ ...identity, title: chosen })}
                   choices={[
                     { value: '', words: 'nothing' },
-                    ...seen.fields
-                      .filter((field) => field.type !== 'nested')
-                      .map((field) => ({ value: field.name, words: field.name })),
+                    ...plainChoices(
+                      seen.fields.filter(({ type }) => type !== 'nested').map(({ name }) => name),
+                    ),
                   ]}
                 />
               </div>

@@ -41,20 +41,15 @@ function readsOfPane(pane: Pane, { dashboard, dataSets }: Pick<Context, 'dashboa
           .map(({ name }) => ({ of, path: { dataSet: short, field: name } }))
       : [];
   });
-  const isOwnTime = ({ of, path }: (typeof paths)[number]): boolean => {
-    const field = counterpart(path.field, of, dataSet);
-    return hasOwnTime(
+  const isOwnTimeField = (here: string | null): boolean =>
+    hasOwnTime(
       pane,
-      dataSet.fields.find(({ name }) => name === field),
+      dataSet.fields.find(({ name }) => name === here),
     );
-  };
-  const isOwnTimeClause = (clause: Clause): boolean => {
-    const field = clauseField(clause, dataSets.get(clause.dataSet), dataSet);
-    return hasOwnTime(
-      pane,
-      dataSet.fields.find(({ name }) => name === field),
-    );
-  };
+  const isOwnTime = ({ of, path }: (typeof paths)[number]): boolean =>
+    isOwnTimeField(counterpart(path.field, of, dataSet));
+  const isOwnTimeClause = (clause: Clause): boolean =>
+    isOwnTimeField(clauseField(clause, dataSets.get(clause.dataSet), dataSet));
   const reached = paths.filter(({ of, path }) => counterpart(path.field, of, dataSet) !== null);
   const effect = ({ of, path }: (typeof paths)[number], unit?: Focus['unit']) =>
     effectOf({ ...path, ...(unit ? { unit } : {}), value: '' }, of, pane, dataSet).kind;

@@ -1,3 +1,4 @@
+import { isObject } from './members.ts';
 import { namesBeside } from './rows.ts';
 
 /** A place in an answer where records may be: the JSONPath (RFC 9535) of the records themselves, and how many there are. */
@@ -10,9 +11,6 @@ export interface Candidate {
 
 const mostDepth = 6;
 const mostCandidates = 12;
-
-const isObject = (value: unknown): value is Record<string, unknown> =>
-  value !== null && typeof value === 'object' && !Array.isArray(value);
 
 const step = (name: string): string =>
   /^[A-Za-z_][A-Za-z0-9_]*$/.test(name) ? `.${name}` : `[${JSON.stringify(name)}]`;

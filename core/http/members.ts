@@ -9,7 +9,8 @@ export interface FoundMember {
 const mostDepth = 4;
 const mostMembers = 500;
 
-const isObject = (value: unknown): value is Record<string, unknown> =>
+/** Whether a value of JSON is an object, rather than a list or a bare value. */
+export const isObject = (value: unknown): value is Record<string, unknown> =>
   value !== null && typeof value === 'object' && !Array.isArray(value);
 
 const escaped = (name: string): string => name.replaceAll('~', '~0').replaceAll('/', '~1');

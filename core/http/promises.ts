@@ -1,4 +1,5 @@
 import { linkOf } from './limits.ts';
+import { isObject } from './members.ts';
 import type { PagedAnswer } from './paging.ts';
 import type { Paging } from './schema.ts';
 
@@ -16,9 +17,6 @@ export interface Member {
 
 const deepest = 8;
 const mostMembers = 2_000;
-
-const isObject = (value: unknown): value is Record<string, unknown> =>
-  value !== null && typeof value === 'object' && !Array.isArray(value);
 
 /** The members of an answer at any depth; lists are passed over, since what is in them is records. */
 export function membersOf(body: unknown): Member[] {

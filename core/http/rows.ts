@@ -1,9 +1,7 @@
 import { valuesAt } from './json-path.ts';
+import { isObject } from './members.ts';
 
 /* Records whose fields are named once for all of them: {"columns": ["gate", "took"], "rows": [["Norrick", 4], …]}. */
-
-const isObject = (value: unknown): value is Record<string, unknown> =>
-  value !== null && typeof value === 'object' && !Array.isArray(value);
 
 /** What a column may be called by, where each is described by an object. */
 const naming = ['name', 'field', 'key', 'id', 'title', 'label'];

@@ -1,4 +1,5 @@
 import type { FieldType } from '#core/field/types.ts';
+import { isNumeric } from '#core/field/value.ts';
 
 /**
  * What the texts of a column look like, counted over all records. Blanks (null, empty) are not among `filled`. Each kind
@@ -30,7 +31,7 @@ export interface Guess {
 }
 
 /** DuckDB's DECIMAL and what we bind have 38 digits. */
-const mostDigits = 38;
+export const mostDigits = 38;
 /** A column nearly of a type is one with at most this share of other texts. */
 const nearlyShare = 0.2;
 
@@ -57,4 +58,13 @@ export function guessType(looks: Looks): Guess {
   return most > 0 && others / filled <= nearlyShare
     ? { type: 'text', nearly: { type, others } }
     : { type: 'text' };
+}
+
+const isPlain = (type: FieldType): boolean => isNumeric(type) || type === 'boolean';
+
+/** The same of a column of JSON; `isWrittenAsText`: its values are texts there, and what looks like a number is none. */
+export function guessJsonType(looks: Looks, isWrittenAsText: boolean): Guess {
+  const guess = guessType(looks);
+  const isNumber = isPlain(guess.type) || (guess.nearly !== undefined && isPlain(guess.nearly.type));
+  return isWrittenAsText && isNumber ? { type: 'text' } : guess;
 }

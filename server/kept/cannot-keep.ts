@@ -1,13 +1,11 @@
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Cell } from '#core/field/value.ts';
+import { mostDigits } from '#core/kept/guess.ts';
 import { totals } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { startOf } from '#core/step/plan.ts';
 import { runPlan } from '../records.ts';
 import { liveAddress } from '../store/sources.ts';
-
-/** Digits that a decimal has where it is kept. */
-const mostDigits = 38;
 
 const doesNotFit = (cell: Cell | undefined): boolean => {
   const text = String(cell ?? '0');

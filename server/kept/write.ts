@@ -1,4 +1,5 @@
 import { readFile } from 'node:fs/promises';
+import { mostDigits } from '#core/kept/guess.ts';
 import { joinSpans, type Spans } from '#core/kept/spans.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import type { WrittenSegment } from '#engine/columnar/segment.ts';
@@ -38,7 +39,9 @@ async function refuseMisfits(
     if (count === 0) continue;
     const isTooLong =
       type === 'decimal' && examples.every((text) => /^[-+]?([\d.]+|nan|inf(inity)?)$/i.test(text.trim()));
-    const cannot = isTooLong ? 'be kept as decimal, which has 38 digits at most' : `be read as ${type}`;
+    const cannot = isTooLong
+      ? `be kept as decimal, which has ${mostDigits} digits at most`
+      : `be read as ${type}`;
     throw new ProblemError({
       code: 'bad-request',
       doing,

@@ -4,9 +4,8 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import type { FileReading } from '#core/dataset/upload.ts';
 import type { Field } from '#core/field/field.ts';
 import type { FieldType } from '#core/field/types.ts';
-import { isNumeric } from '#core/field/value.ts';
 import { type Form, formFormat, formType } from '#core/kept/forms.ts';
-import { guessType, type Looks } from '#core/kept/guess.ts';
+import { type Guess, guessJsonType, guessType, type Looks } from '#core/kept/guess.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { startOf } from '#core/step/plan.ts';
 import { type Rejected, type StagedFile, stageFile } from '#engine/columnar/files.ts';
@@ -83,7 +82,7 @@ export async function lookAtFile(id: string, asked?: FileReading): Promise<SeenF
 }
 
 /** What a column of the first records is taken as. */
-interface FirstGuess extends ReturnType<typeof guessType> {
+interface FirstGuess extends Guess {
   readonly name: string;
   readonly looks: Looks;
 }
@@ -93,14 +92,9 @@ const justForms = (forms: Forms): Map<string, Form> =>
   new Map([...forms].map(([name, { form }]) => [name, form]));
 
 /** The type that a file says, or else that its texts have; numbers that JSON writes as texts are texts. */
-function typeFor(name: string, looks: Looks, { types, quoted }: StagedFile): ReturnType<typeof guessType> {
+function typeFor(name: string, looks: Looks, { types, quoted }: StagedFile): Guess {
   const said = types?.get(name);
-  if (said) return { type: said };
-  const guess = guessType(looks);
-  const isPlain = (type: FieldType): boolean => isNumeric(type) || type === 'boolean';
-  return quoted?.has(name) && (isPlain(guess.type) || (guess.nearly && isPlain(guess.nearly.type)))
-    ? { type: 'text' }
-    : guess;
+  return said ? { type: said } : guessJsonType(looks, quoted?.has(name) ?? false);
 }
 
 /** The types and forms that the first records have; texts are read by their forms from here on. */

@@ -60,6 +60,10 @@ const folded = (path: string, type: FieldType, value: string): string | null => 
   return said && (type === 'text' ? `tolower(${path}) eq tolower(${said})` : `${path} eq ${said}`);
 };
 
+/** An empty text is blank here. */
+const blank = (path: string, type: FieldType): string =>
+  type === 'text' ? `(${path} eq null or ${path} eq '')` : `${path} eq null`;
+
 const parts = { contains: 'contains', startsWith: 'startswith', endsWith: 'endswith' } as const;
 
 /** Blanks are said of each test, so that "not" of it means the same here and there. */
@@ -93,14 +97,14 @@ function testText(path: string, type: FieldType, test: FilterTest): Said {
         : `(${ends.map(({ how, value }) => `${path} ${how} ${value}`).join(' and ')})`;
     }
     case 'same': {
-      if (test.value === null) return testText(path, type, { op: 'blank' });
+      if (test.value === null) return blank(path, type);
       const value = literal(type, test.value);
       return value && `${path} eq ${value}`;
     }
     case 'filled':
       return type === 'text' ? `(${path} ne null and ${path} ne '')` : `${path} ne null`;
     case 'blank':
-      return type === 'text' ? `(${path} eq null or ${path} eq '')` : `${path} eq null`;
+      return blank(path, type);
     case 'contains':
     case 'startsWith':
     case 'endsWith':
@@ -124,9 +128,7 @@ function listText(
   { op, values }: Extract<FilterTest, { op: 'is' | 'isNot' }>,
 ): string | null {
   if (values.length > mostListed) return null;
-  const each = values.map((value) =>
-    value === null ? `(${String(testText(path, type, { op: 'blank' }))})` : folded(path, type, value),
-  );
+  const each = values.map((value) => (value === null ? `(${blank(path, type)})` : folded(path, type, value)));
   if (each.some((text) => text === null)) return null;
   const listed = each.length === 1 ? (each[0] ?? null) : `(${each.join(' or ')})`;
   if (op === 'is' || listed === null) return listed;
@@ -178,12 +180,12 @@ export interface SetAsked {
   readonly count?: boolean;
 }
 
+/** An address that others are under. */
+export const asFolder = (base: string): string => (base.endsWith('/') ? base : `${base}/`);
+
 /** The address that answers with nothing but how many records of a set pass (URL Conventions, section 4.8). */
 export function countAddress(base: string, request: SetRequest, filter: Filter): string {
-  const address = new URL(
-    `${encodeURIComponent(name(request.table))}/$count`,
-    base.endsWith('/') ? base : `${base}/`,
-  );
+  const address = new URL(`${encodeURIComponent(name(request.table))}/$count`, asFolder(base));
   const text = filterText(filter, columnsOf(request));
   if (text !== null) address.search = `$filter=${encodeURIComponent(text)}`;
   return address.href;
@@ -195,7 +197,7 @@ export function setAddress(
   request: SetRequest,
   { fields, filter, top, count }: SetAsked,
 ): string {
-  const address = new URL(encodeURIComponent(name(request.table)), base.endsWith('/') ? base : `${base}/`);
+  const address = new URL(encodeURIComponent(name(request.table)), asFolder(base));
   const wanted = (columns: readonly Column[]): string[] =>
     columns.filter((column) => fields.includes(column.name)).map((column) => name(column.column));
   const own = wanted(request.columns);

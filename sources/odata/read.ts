@@ -12,6 +12,7 @@ import type { Answered } from '../outgoing/client.ts';
 import { type Proof, skewOf } from '../proof.ts';
 import type { Tried } from '../tried.ts';
 import {
+  asFolder,
   canSayAll,
   countAddress,
   pointersOf,
@@ -31,8 +32,7 @@ export interface Service {
 const accept = 'application/json;odata.metadata=minimal;IEEE754Compatible=true';
 const mostPages = 100_000;
 
-const under = (base: string, path: string): string =>
-  new URL(path, base.endsWith('/') ? base : `${base}/`).href;
+const under = (base: string, path: string): string => new URL(path, asFolder(base)).href;
 
 async function metadata({ base, ask }: Service, doing: string): Promise<{ xml: string; answer: Answered }> {
   const answer = await ask({

@@ -1,17 +1,8 @@
 import { z } from 'zod';
-import { authorityProblem } from '#engine/outgoing/tls.ts';
 import type { PostgresAddress } from '#engine/postgres/pool.ts';
+import { Authority } from '../authority.ts';
 
 export const tlsModes = ['off', 'require', 'verify'] as const;
-
-/** Certificates (PEM) of an authority of one's own, which is trusted for this source. */
-export const Authority = z
-  .string()
-  .max(100_000)
-  .superRefine((text, context) => {
-    const message = authorityProblem(text);
-    if (message !== null) context.addIssue({ code: 'custom', message });
-  });
 
 /** What is stored of a PostgreSQL source in the clear. The password is kept apart, encrypted. */
 export const PostgresConnection = z.object({

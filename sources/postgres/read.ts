@@ -41,7 +41,7 @@ export const fetchPostgres =
   };
 
 /**
- * Reads every record of a plan, a few thousand at a time, from one read-only transaction, so that they are of one moment.
+ * Reads every record of a plan, some at a time, from one read-only transaction, so that they are of one moment.
  * What is read waits until it is taken: no more than one batch, of `most` records, is in memory. Throws a `ProblemError`.
  */
 export async function readPlan(

@@ -89,8 +89,7 @@ export function RunningForm({ step, fields, onChange }: StepFormProps<StepOf<'ru
         <SelectField
           label="Work out"
           value={step.what}
-          onChange={(chosen) => {
-            const what = chosen;
+          onChange={(what) => {
             onChange({ ...step, what, ...(what === 'average' ? { over: step.over ?? 7 } : {}) });
           }}
           choices={[
