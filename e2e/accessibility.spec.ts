@@ -137,6 +137,8 @@ test('every main screen is accessible by day, and its colours by night', async (
   };
   const signedOut = await pageOf(browser, null);
   await signedOut.goto('/sign-in');
+  // Whoever comes begins with their address, without reaching for it.
+  await expect(signedOut.getByLabel('E-mail address')).toBeFocused();
   await look(signedOut, 'the sign-in');
   await signedOut.context().close();
   const page = await pageOf(browser, 'analyst');

@@ -89,6 +89,7 @@ export default function SignIn({ loaderData, actionData }: Route.ComponentProps)
             type="email"
             autoComplete="username"
             required
+            autoFocus
             defaultValue={actionData?.email ?? ''}
           />
           <TextField

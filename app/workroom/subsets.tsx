@@ -62,7 +62,7 @@ export function Subsets({
                 <span className="font-strong">{subset.label}</span>
                 <SubsetCount id={id} definition={definition} where={subset.where} />
                 <span className="text-small text-muted">
-                  where {conditionWords(subset.where, definition.fields, { now: new Date(0), zone })}
+                  where {conditionWords(subset.where, definition.fields, zone)}
                 </span>
                 <span className="flex gap-1">
                   <Button

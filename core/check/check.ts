@@ -56,7 +56,7 @@ export function expectationWords(
     case 'filled':
       return `every ${noun.one} has a ${label(expects.field)}`;
     case 'all':
-      return `of every ${noun.one}, ${conditionWords(expects.where, fields, { now: new Date(0), zone: 'UTC' })}`;
+      return `of every ${noun.one}, ${conditionWords(expects.where, fields, 'UTC')}`;
     case 'count': {
       const { least, most } = expects;
       if (least !== undefined && most !== undefined) return `there are ${least} to ${most} ${noun.many}`;

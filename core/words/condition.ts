@@ -2,7 +2,6 @@ import type { Condition, Test } from '#core/condition/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import { labelOf } from '#core/field/value.ts';
 import { formatCell, type ReadBy } from '#core/format/format.ts';
-import type { Clock } from '#core/period/period.ts';
 import { periodSentence } from './period.ts';
 
 const most = 3;
@@ -30,7 +29,7 @@ export function valueWords(
 export function testWords(
   test: Test,
   field: Pick<Field, 'type' | 'format' | 'states'>,
-  clock: Clock,
+  clock: ReadBy,
 ): string {
   const value = (text: string | null): string => valueWords(text, field, clock);
   const values = (texts: readonly (string | null)[], last: string): string =>
@@ -101,7 +100,7 @@ function againstWords({ is, to }: Extract<Test, { op: 'against' }>, fields: read
 export function conditionWords(
   condition: Condition,
   fields: readonly Field[],
-  clock: Clock,
+  clock: ReadBy,
   inside = false,
 ): string {
   const group = (parts: readonly Condition[], word: string): string => {

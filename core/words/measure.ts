@@ -20,8 +20,8 @@ export const calculationKinds = {
   ratio: 'ratio of two',
 } as const satisfies Record<Calculation['kind'], string>;
 
-/** A measure's conditions are not of a moment, so words for them need a clock only where they name a year. */
-const clock = { now: new Date(0), zone: 'UTC' };
+/** A measure's conditions hold whenever it is worked out: no moment is said. */
+const clock = 'UTC';
 
 function simpleWords(calculation: SimpleCalculation, { fields, noun }: DataSet): string {
   if (calculation.kind === 'count') return `how many ${noun.many}`;

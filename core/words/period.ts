@@ -1,4 +1,5 @@
-import { type Clock, dayOf, resolvePeriod, shiftDay } from '#core/period/period.ts';
+import type { ReadBy } from '#core/format/format.ts';
+import { dayOf, resolvePeriod, shiftDay } from '#core/period/period.ts';
 import type { Period } from '#core/period/schema.ts';
 
 const plural = (count: number, unit: string): string => (count === 1 ? unit : `${count} ${unit}s`);
@@ -56,8 +57,12 @@ export function periodWords(period: Period, thisYear: string): string {
   }
 }
 
-/** A period in words with its dates, which a relative one always says: "the last 28 days (27 Oct – 23 Nov)". */
-export function periodSentence(period: Period, clock: Clock): string {
+/**
+ * A period in words with its dates, which a relative one always says: "the last 28 days (27 Oct – 23 Nov)". Where no moment is
+ * known, as in what holds whenever it is looked at, there are no dates to say.
+ */
+export function periodSentence(period: Period, clock: ReadBy): string {
+  if (typeof clock === 'string') return periodWords(period, '');
   const thisYear = dayOf(clock.now, clock.zone).slice(0, 4);
   const words = periodWords(period, thisYear);
   if (period.kind === 'dates') return words;

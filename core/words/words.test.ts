@@ -1,4 +1,5 @@
 import { describe, expect, test } from 'vitest';
+import type { Period } from '#core/period/schema.ts';
 import { emptyScope, type Scope } from '#core/scope/state.ts';
 import { context, panes, sailings } from '#core/testing/skerry.ts';
 import { briefParts } from './brief.ts';
@@ -101,4 +102,12 @@ test('a brief is a sentence whose slots can be chosen', () => {
     'keeping',
     'behind',
   ]);
+});
+
+test('what holds whenever it is looked at says its periods without dates, and its moments with their year', () => {
+  const during = (period: Period) =>
+    conditionWords({ field: 'departs', test: { op: 'during', period } }, sailings.fields, 'UTC');
+  expect(during({ kind: 'this', unit: 'week' })).toBe('departs is in this week');
+  expect(during({ kind: 'olderThan', count: 2, unit: 'day' })).toBe('departs is more than 2 days ago');
+  expect(during({ kind: 'dates', from: '1970-01-02', to: null })).toBe('departs is in 2 Jan 1970 or later');
 });
