@@ -26,7 +26,13 @@ const [author] = await database().select({ id: users.id }).from(users).limit(1);
 const scans = `SELECT n AS id, 'Gate ' || (1 + n % 12) AS gate, ['passed','refused','expired'][1 + (n * 7919) % 3] AS outcome,
   strftime(TIMESTAMP '2025-01-01' + to_seconds(n * 5), '%Y-%m-%dT%H:%M:%SZ') AS scanned_at, ((n * 37) % 9000) / 100.0 AS fare`;
 
-async function compare(name: string, file: string, own: string): Promise<void> {
+/** Until a file's fields are shown, and if it is taken in, until its records are stored. */
+async function compare(
+  name: string,
+  file: string,
+  own: string,
+  { isTakenIn, asked }: { isTakenIn: boolean; asked: string },
+): Promise<void> {
   const times: [number[], number[]] = [[], []];
   for (let run = 0; run <= runs; run += 1) {
     const direct = await timed(() =>
@@ -35,6 +41,7 @@ async function compare(name: string, file: string, own: string): Promise<void> {
     copyFileSync(file, uploadedFile('bench'));
     const ours = await timed(async () => {
       const seen = await lookAtFile('bench');
+      if (!isTakenIn) return;
       await acceptNew({
         id: randomUUID(),
         name: 'Bench',
@@ -51,7 +58,7 @@ async function compare(name: string, file: string, own: string): Promise<void> {
   }
   const [direct, ours] = times.map(median) as [number, number];
   console.log(
-    `${name.padEnd(46)} ${direct.toFixed(0)} ms, ${ours.toFixed(0)} ms   ×${(ours / direct).toFixed(2)}   asked: at most ×1.6`,
+    `${name.padEnd(46)} ${direct.toFixed(0)} ms, ${ours.toFixed(0)} ms   ×${(ours / direct).toFixed(2)}   asked: at most ×${asked}`,
   );
 }
 
@@ -98,6 +105,7 @@ await compare(
   `taking in ${(statSync(csv).size / 1e6).toFixed(0)} MB of CSV, DuckDB and ours`,
   csv,
   `SELECT * FROM read_csv('${csv}')`,
+  { isTakenIn: true, asked: '1.6' },
 );
 const json = path.join(folder, 'scans.ndjson');
 await connection.run(
@@ -107,6 +115,15 @@ await compare(
   `taking in ${(statSync(json).size / 1e6).toFixed(0)} MB of NDJSON, DuckDB and ours`,
   json,
   `SELECT * FROM read_json('${json}')`,
+  { isTakenIn: true, asked: '1.6' },
+);
+const small = path.join(folder, 'some-scans.ndjson');
+await connection.run(`COPY (${scans} FROM range(103000) AS r(n)) TO '${small}' (FORMAT json)`);
+await compare(
+  `looking at ${(statSync(small).size / 1e6).toFixed(0)} MB of NDJSON, DuckDB and ours`,
+  small,
+  `SELECT * FROM read_json('${small}')`,
+  { isTakenIn: false, asked: '2' },
 );
 await followLines();
 console.log(`memory of this process ${(process.memoryUsage().rss / 1e6).toFixed(0)} MB`);

@@ -3,7 +3,7 @@ import type { Request } from '#core/dataset/schema.ts';
 import type { FieldType } from '#core/field/types.ts';
 import type { Relation } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
-import type { Rejected } from '#engine/columnar/files.ts';
+import type { Rejected } from '#engine/columnar/staged.ts';
 import type { SegmentWriter } from '#engine/columnar/writer.ts';
 
 /** What is to be fetched of a source, all of it or from where the last time ended. */

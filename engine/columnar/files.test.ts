@@ -6,7 +6,8 @@ import fc from 'fast-check';
 import { afterAll, describe, expect, test } from 'vitest';
 import type { FileReading } from '#core/dataset/upload.ts';
 import { guessType } from '#core/kept/guess.ts';
-import { type Rejected, stageFile } from './files.ts';
+import { stageFile } from './files.ts';
+import type { Rejected } from './staged.ts';
 import { SegmentWriter } from './writer.ts';
 
 const folder = mkdtempSync(path.join(tmpdir(), 'slate-files-'));

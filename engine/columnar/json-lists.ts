@@ -17,7 +17,7 @@ export interface FoundList {
 const deepest = 4;
 const mostLists = 50;
 /** Bytes of a piece that a file is read in. */
-const usualPiece = 1 << 20;
+const usualPiece = 1 << 16;
 
 const [quote, backslash, comma, openList, closeList, openObject, closeObject] = [
   ...Buffer.from('"\\,[]{}'),

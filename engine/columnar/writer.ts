@@ -122,6 +122,21 @@ export class SegmentWriter {
     return (await this.connection.runAndReadAll(query)).getRows();
   }
 
+  /** The rows of a query of ours about a file, beside whatever else is going on. It is to be awaited before the end. */
+  async askBeside(query: string): Promise<unknown[][]> {
+    const beside = await this.instance.connect();
+    try {
+      return (await beside.runAndReadAll(query)).getRows();
+    } finally {
+      beside.closeSync();
+    }
+  }
+
+  /** Ends what is going on with an error. */
+  interrupt(): void {
+    this.connection.interrupt();
+  }
+
   /** A file of the writer's own, gone when it is closed. */
   place(name: string): string {
     return path.join(this.folder, name);
@@ -421,14 +436,20 @@ export class SegmentWriter {
   }
 
   /** Those of some columns that are filled and different in every record: of segments just written, else of what is staged. */
-  async unique(names: readonly string[], segments: readonly WrittenSegment[] = []): Promise<Set<string>> {
-    if (names.length === 0) return new Set();
-    const from = segments.length > 0 ? filesText(segments.map(({ file }) => file)) : textOf(staged);
-    const columns = names.map((name) => textOf(identifier(name)));
-    const [row = []] = await this.ask(
-      `SELECT ${columns.map((name) => `count(*) = count(DISTINCT nullif(trim(CAST(${name} AS VARCHAR)), ''))`).join(', ')} FROM ${from}`,
+  async unique(
+    fields: readonly WriterField[],
+    segments: readonly WrittenSegment[] = [],
+  ): Promise<Set<string>> {
+    if (fields.length === 0) return new Set();
+    const isTyped = segments.length > 0;
+    const from = isTyped ? filesText(segments.map(({ file }) => file)) : textOf(staged);
+    const values = fields.map(({ name, type }) =>
+      isTyped && type !== 'text' ? identifier(name) : sql`nullif(trim(${identifier(name)}), '')`,
     );
-    return new Set(names.filter((_, at) => row[at] === true));
+    const [row = []] = await this.ask(
+      `SELECT ${values.map((value) => `count(*) = count(DISTINCT ${textOf(value)})`).join(', ')} FROM ${from}`,
+    );
+    return new Set(fields.filter((_, at) => row[at] === true).map(({ name }) => name));
   }
 
   close(): void {

@@ -299,3 +299,29 @@ test('what identifies a record is measured over all records', async () => {
   expect((await look(`id;what\n${late}\n`)).fields[0]?.unique).toBe(true);
   expect((await look(`id;what\n${late}\n2999;x\n`)).fields[0]?.unique).toBeUndefined();
 });
+
+test('JSON is looked at as all of its records have it, however much alike the first are', async () => {
+  const lines = (late: string[], first = 6_000): string =>
+    [...Array.from({ length: first }, (_, at) => `{"id": ${at}, "gate": "N"}`), ...late].join('\n');
+  const seen = await look(lines(['{"id": 6000, "gate": "S", "remark": "late", "fare": "1,50"}']));
+  expect(typesOf(seen)).toEqual({ id: 'integer', gate: 'text', remark: 'text', fare: 'text' });
+  expect(seen.total).toBe(6_001);
+  expect(seen.fields.map(({ blank }) => blank)).toEqual([0, 0, 6_000, 6_000]);
+  const broken = await look(lines(['{"id": 6000, "gate": ', '7']));
+  expect(broken.rejected.count).toBe(2);
+  expect(broken.total).toBe(6_000);
+  const long = await look(lines(['{"id": 6000, "gate": 1.2345678901234567890}']));
+  expect(long.fields.map(({ type }) => type)).toEqual(['integer', 'text']);
+  const alike = await look(lines(['{"id": 6000, "gate": "S", "Gate": "T"}']));
+  expect(alike.fields.map(({ name, blank }) => [name, blank])).toEqual([
+    ['id', 0],
+    ['gate', 0],
+    ['Gate_2', 6_000],
+  ]);
+});
+
+test('a form is found where only later records are filled', async () => {
+  const first = Array.from({ length: 1_500 }, (_, at) => `${at};;a`).join('\n');
+  const seen = await look(`id;left on;what\n${first}\n1500;31.12.2025;a\n1501;24.12.2025;b\n`);
+  expect(typesOf(seen)).toEqual({ id: 'integer', 'left on': 'date (day first)', what: 'text' });
+});

@@ -4,13 +4,13 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import type { FileReading } from '#core/dataset/upload.ts';
 import type { Field } from '#core/field/field.ts';
 import type { FieldType } from '#core/field/types.ts';
-import { type Form, formFormat, formType } from '#core/kept/forms.ts';
-import { type Guess, guessJsonType, guessType, type Looks } from '#core/kept/guess.ts';
+import { type Form, formFormat } from '#core/kept/forms.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { startOf } from '#core/step/plan.ts';
-import { type Rejected, type StagedFile, stageFile } from '#engine/columnar/files.ts';
+import { stageFile } from '#engine/columnar/files.ts';
 import type { FoundForm } from '#engine/columnar/forms.ts';
-import { decimalShape, SegmentWriter } from '#engine/columnar/writer.ts';
+import type { Meanwhile, Rejected, StagedFile } from '#engine/columnar/staged.ts';
+import { decimalShape, SegmentWriter, type WriterField } from '#engine/columnar/writer.ts';
 import { cacheFolder } from '../kept/cache.ts';
 import { heldBack } from '../kept/hold.ts';
 import { storeAll, type Written, writeBeside } from '../kept/write.ts';
@@ -18,6 +18,17 @@ import { addDataSet, findDataSet, type StoredDataSet } from '../store/data-sets.
 import * as kept from '../store/kept.ts';
 import { uploadSource } from '../store/sources.ts';
 import { dropUpload, uploadedFile, usualReading } from './files.ts';
+import {
+  type FirstGuess,
+  type Forms,
+  firstGuesses,
+  firstLook,
+  formsIn,
+  justForms,
+  quotedIn,
+  textsOf,
+  typeFor,
+} from './guesses.ts';
 import { type CellErrors, sheetAsCsv } from './sheet.ts';
 import { rememberWritten, writtenBefore } from './written.ts';
 
@@ -56,18 +67,16 @@ export interface SeenFile {
 }
 
 const shownRecords = 50;
-/** Types are guessed from so many records at first, and then tried on all of them. */
-const firstLook = 2_000;
 
 /** Reads a whole uploaded file: its fields, their types over all records, and what could not be read. */
 export async function lookAtFile(id: string, asked?: FileReading): Promise<SeenFile> {
   const started = performance.now();
-  return withStaged(id, asked, async (writer, staged) => {
+  const look = async (writer: SegmentWriter, staged: Staged): Promise<SeenFile> => {
     const records = await writer.first(shownRecords, firstLook);
     const { guesses, forms } = await firstGuesses(writer, staged);
     const seen =
       (await writtenAsGuessed(id, writer, staged, guesses, forms)) ??
-      (await lookedThrough(writer, staged, forms));
+      (await lookedThrough(writer, staged, guesses, forms));
     return {
       reading: staged.reading,
       ...(staged.sheets ? { sheets: staged.sheets } : {}),
@@ -78,51 +87,8 @@ export async function lookAtFile(id: string, asked?: FileReading): Promise<SeenF
       records,
       took: performance.now() - started,
     };
-  });
-}
-
-/** What a column of the first records is taken as. */
-interface FirstGuess extends Guess {
-  readonly name: string;
-  readonly looks: Looks;
-}
-type Forms = ReadonlyMap<string, FoundForm>;
-
-const justForms = (forms: Forms): Map<string, Form> =>
-  new Map([...forms].map(([name, { form }]) => [name, form]));
-
-/** The type that a file says, or else that its texts have; numbers that JSON writes as texts are texts. */
-function typeFor(name: string, looks: Looks, { types, quoted }: StagedFile): Guess {
-  const said = types?.get(name);
-  return said ? { type: said } : guessJsonType(looks, quoted?.has(name) ?? false);
-}
-
-/** The types and forms that the first records have; texts are read by their forms from here on. */
-async function firstGuesses(
-  writer: SegmentWriter,
-  staged: StagedFile,
-): Promise<{ guesses: FirstGuess[]; forms: Forms }> {
-  const { looks } = await writer.looks(firstLook);
-  const guessed = [...looks].map(([name, each]) => ({ name, looks: each, ...typeFor(name, each, staged) }));
-  const texts = guessed.filter(
-    ({ name, type, looks: { filled } }) => type === 'text' && filled > 0 && !staged.types?.has(name),
-  );
-  const found = await writer.forms(
-    texts.map(({ name }) => name),
-    firstLook,
-  );
-  const isNumber = ([, { form }]: [string, FoundForm]): boolean => formType(form) === 'decimal';
-  const forms = new Map([...found].filter((each) => !(staged.quoted?.has(each[0]) && isNumber(each))));
-  if (forms.size === 0) return { guesses: guessed, forms };
-  await writer.form(justForms(forms));
-  const formed = (await writer.looks(firstLook)).looks;
-  return {
-    forms,
-    guesses: guessed.map((guess) => {
-      const again = forms.has(guess.name) ? formed.get(guess.name) : undefined;
-      return again ? { name: guess.name, looks: again, ...guessType(again) } : guess;
-    }),
   };
+  return withStaged(id, asked, look, look);
 }
 
 /**
@@ -171,9 +137,9 @@ async function writtenAsGuessed(
 
 const mostMeasured = 6;
 /** The fields that are measured for whether they identify a record: those with names like it, and the first. */
-function mayIdentify(fields: readonly Pick<SeenField, 'name' | 'type'>[]): string[] {
-  const first = fields.slice(0, 1).map(({ name }) => name);
-  return [...new Set([...first, ...likelyKeys(fields, '')])].slice(0, mostMeasured);
+function mayIdentify(fields: readonly WriterField[]): WriterField[] {
+  const names = new Set([fields[0]?.name, ...likelyKeys(fields, '')].slice(0, mostMeasured));
+  return fields.filter(({ name }) => names.has(name));
 }
 const uniqueOf = (unique: ReadonlySet<string>, name: string): Pick<SeenField, 'unique'> =>
   unique.has(name) ? { unique: true } : {};
@@ -186,17 +152,38 @@ const formOf = (forms: Forms, name: string): Pick<SeenField, 'form'> => {
 /** The forms of fields as a data set has them. */
 const formsSaid = (forms: Forms): Record<string, Form> => Object.fromEntries(justForms(forms));
 
-/** Types from the texts of all records, and those forms that all of them are written in. */
+/** Types from the texts of all records, and the forms that all of them are written in. */
 async function lookedThrough(
   writer: SegmentWriter,
   staged: StagedFile,
+  guesses: readonly FirstGuess[],
   first: Forms,
 ): Promise<Pick<SeenFile, 'total' | 'fields'>> {
+  const quoted = await quotedIn(staged, 'all');
   await writer.form(new Map());
-  const forms = await writer.forms([...first.keys()]);
-  await writer.form(justForms(forms));
-  const { total, looks } = await writer.looks();
-  const typed = [...looks].map(([name, each]) => ({ name, looks: each, ...typeFor(name, each, staged) }));
+  let forms = await formsIn(writer, quoted, [...first.keys()]);
+  const looked = async () => {
+    await writer.form(justForms(forms));
+    const { total, looks } = await writer.looks();
+    const typed = [...looks].map(([name, each]) => ({
+      name,
+      looks: each,
+      ...typeFor(name, each, staged.types, quoted),
+    }));
+    return { total, typed };
+  };
+  let { total, typed } = await looked();
+  // What was blank in the first records may be written in a form as well.
+  const wasBlank = new Set(guesses.filter(({ looks }) => looks.filled === 0).map(({ name }) => name));
+  const late = await formsIn(
+    writer,
+    quoted,
+    textsOf(typed, staged).filter((name) => wasBlank.has(name)),
+  );
+  if (late.size > 0) {
+    forms = new Map([...forms, ...late]);
+    ({ total, typed } = await looked());
+  }
   const unique = await writer.unique(mayIdentify(typed));
   const fields: SeenField[] = [];
   for (const { name, looks: each, type, nearly } of typed) {
@@ -211,15 +198,20 @@ async function lookedThrough(
   return { total, fields };
 }
 
+type Use<T> = (writer: SegmentWriter, staged: Staged) => Promise<T>;
+
+/** `early` is done with what the first records have, and again in the rare case that others have more. */
 async function withStaged<T>(
   id: string,
   asked: FileReading | undefined,
-  use: (writer: SegmentWriter, staged: Staged) => Promise<T>,
+  use: Use<T>,
+  early?: Use<T>,
 ): Promise<T> {
   const reading = asked ?? (await usualReading(id));
   const writer = await SegmentWriter.open(cacheFolder());
   try {
-    return await use(writer, await stagedAs(id, writer, reading));
+    const staged = await stagedAs(id, writer, reading, early && ((first) => early(writer, first)));
+    return staged.early ?? (await use(writer, staged));
   } finally {
     writer.close();
   }
@@ -228,8 +220,13 @@ async function withStaged<T>(
 /** A staged file, and for a spreadsheet the sheets it has and the cells that hold errors. */
 type Staged = StagedFile & { readonly sheets?: readonly string[]; readonly errors?: CellErrors };
 
-async function stagedAs(id: string, writer: SegmentWriter, reading: FileReading): Promise<Staged> {
-  if (reading.kind !== 'sheet') return stageFile(writer, uploadedFile(id), reading);
+async function stagedAs<T>(
+  id: string,
+  writer: SegmentWriter,
+  reading: FileReading,
+  meanwhile?: Meanwhile<T>,
+): Promise<Staged & { readonly early?: T }> {
+  if (reading.kind !== 'sheet') return stageFile(writer, uploadedFile(id), reading, meanwhile);
   const csv = `${uploadedFile(id)}.sheet`;
   const { sheets, errors, reading: read } = await sheetAsCsv(uploadedFile(id), reading, csv);
   const staged = await stageFile(writer, csv, {

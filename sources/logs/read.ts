@@ -11,9 +11,9 @@ import {
 } from '#core/log/formats.ts';
 import type { LineFormat, TimeFormat } from '#core/log/schema.ts';
 import { ProblemError } from '#core/problem/problem.ts';
-import type { Rejected } from '#engine/columnar/files.ts';
 import { fitsColumn, joinedSql, lineColumn, linesSql, recordsSql } from '#engine/columnar/lines.ts';
 import { literalText, nameText } from '#engine/columnar/quote.ts';
+import type { Rejected } from '#engine/columnar/staged.ts';
 import type { SegmentWriter } from '#engine/columnar/writer.ts';
 import { type Fetch, type Fetched, type FetchInto, TooManyRecords } from '../fetch.ts';
 import { lookedAt } from '../looked.ts';
