@@ -58,7 +58,8 @@ export const postgresScalar: Scalar = {
   },
   fitted: (value) =>
     sql`CASE WHEN ${value} BETWEEN -9223372036854775808 AND 9223372036854775807 THEN ${value}::bigint END`,
-  fail: (message, type) => sql`((${message})::bigint::text)::${typeNames[type]}`,
+  // A message that is the same for all records would be worked out while the query is planned; concat() is not.
+  fail: (message, type) => sql`(concat(${message})::bigint::text)::${typeNames[type]}`,
   aboutDistinct: (value) => sql`count(DISTINCT ${value})`,
   blank: (type) => bind(type, null),
   exact: (value, type) =>

@@ -243,3 +243,39 @@ const canonicalOf = (rows: readonly string[], fields: readonly string[], some: r
       return JSON.stringify(some.map((name) => cells[fields.indexOf(name)]));
     })
     .sort();
+
+test('what only some record could stop stops nothing while the query is planned', async () => {
+  const row = ['NRK-1', 'word', '2', '0.25', 'true', '2026-11-23', null, null];
+  const made = (text: string, ...more: Step[]): Step[] => [
+    { kind: 'derive', id: 'one', name: 'made', making: { kind: 'expression', text } },
+    ...more,
+  ];
+  const lookUp: Step = {
+    kind: 'lookUp',
+    id: 'two',
+    from: { dataSet: otherId },
+    on: [{ field: 'made', other: 'rank' }],
+    take: [{ field: 'gauge', as: 'found' }],
+    order: [],
+    mode: 'one',
+  };
+  const read: Step = { kind: 'type', id: 'two', field: 'made', to: 'integer', misfit: 'stop' };
+  await fill('other_reading', [row, row]);
+  unique = [];
+  for (const [rows, list] of [
+    [[row], made('6', lookUp)],
+    [[], made('2', lookUp)],
+    [[], made("'word'", read)],
+  ] as const) {
+    await fill('reading', rows);
+    const plan = planOf(list);
+    expect(await answer(ofPostgres(plan))).toEqual(await answer(ofColumnar(plan)));
+    expect(await answer(ofPostgres(plan))).toHaveProperty('rows');
+  }
+  await fill('reading', [row]);
+  for (const list of [made('2', lookUp), made("'word'", read)]) {
+    const stopped = await answer(ofPostgres(planOf(list)));
+    expect(stopped).toHaveProperty('error');
+    expect(await answer(ofColumnar(planOf(list)))).toEqual(stopped);
+  }
+});

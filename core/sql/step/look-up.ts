@@ -54,8 +54,11 @@ export function lookUpSql(step: StepOf<'lookUp'>, alias: Sql, tools: Tools): Add
           named(dialect.scalar.only(theirs(field).value, theirs(field).field.type), `take ${name}`),
         ),
       ]);
-      const key = tools.field(step.on[0]?.field ?? '');
-      const keyText = key.field.type === 'text' ? key.value : dialect.scalar.text(key.value, key.field.type);
+      // The key as it was found there: ours may be one and the same for all records, and what is said of that would be worked
+      // out before any is looked at.
+      const { type } = theirs(step.on[0]?.other ?? '').field;
+      const key = sql`${alias}.${identifier('key 0')}`;
+      const keyText = type === 'text' ? key : dialect.scalar.text(key, type);
       return joined(
         looked,
         taken.map(({ field, as: name }) => {
