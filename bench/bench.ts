@@ -8,8 +8,8 @@ import pg from 'pg';
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import { dataSetFromTable } from '#core/dataset/from-table.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
+import { ask } from '#core/flow/ask.ts';
 import type { Context } from '#core/flow/context.ts';
-import { ask } from '#core/pane/ask.ts';
 import { emptyScope } from '#core/scope/state.ts';
 import { compile } from '#core/sql/compile.ts';
 import { postgres } from '#core/sql/postgres.ts';
@@ -219,7 +219,9 @@ async function main(): Promise<void> {
     context.dashboard.panes.map((pane) => {
       const asked = ask(pane, context);
       if (asked.state === 'waiting') throw new Error('a pane waits');
-      return [pane.id, compile(asked.plan, postgres)];
+      const [question] = Object.values(asked.first);
+      if (!question || !('plan' in question)) throw new Error('a pane asks for no records');
+      return [pane.id, compile(question.plan, postgres)];
     }),
   );
   const direct =

@@ -5,7 +5,7 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { useFetcher, useLocation } from 'react-router';
 import type { Cell } from '#core/field/value.ts';
 import { formatCell, formatNumber } from '#core/format/format.ts';
-import type { TableBody } from '#core/pane/result.ts';
+import type { RecordList } from '#core/pane/shown.ts';
 import type { Problem } from '#core/problem/problem.ts';
 import { sortedBy } from '#core/scope/change.ts';
 import type { Behind, OpenedRecord } from '#server/panes/drill.ts';
@@ -230,7 +230,7 @@ function Records({
   order = [],
   onSort,
 }: {
-  table: TableBody;
+  table: RecordList;
   /** The pane whose records these are. */
   pane: string;
   keyField: string | null;

@@ -1,16 +1,19 @@
 import { ChartNoAxesColumn, FilterX, PenLine, RotateCw, Table2 } from 'lucide-react';
 import { Component, type CSSProperties, type ReactNode, Suspense, useEffect, useState } from 'react';
 import { Await, Link } from 'react-router';
+import { notNarrowedWords } from '#core/flow/words/not-narrowed.ts';
+import { waitingWords } from '#core/flow/words/waiting.ts';
+import { kindOf } from '#core/pane/kinds.ts';
 import type { PaneResult } from '#core/pane/result.ts';
 import type { Pane } from '#core/pane/schema.ts';
 import { capital } from '#core/words/capital.ts';
-import { notNarrowedWords } from '#core/words/not-narrowed.ts';
-import { waitingWords } from '#core/words/waiting.ts';
+import { lookOf } from '../panes/looks.ts';
 import { PaneBodyView } from '../panes/pane-body.tsx';
 import { Button, IconButton } from '../ui/button.tsx';
 import { ProblemMessage, Quiet } from '../ui/message.tsx';
 import { StateMark } from '../ui/state-mark.tsx';
 import { useDesk } from './desk-context.ts';
+import { usePane } from './use-pane.ts';
 import type { Showing } from './use-panes.ts';
 
 interface Props {
@@ -29,7 +32,7 @@ export function PaneSlot({ pane, showing, first, onRetry, briefLink }: Props) {
   const sentence = view.sentences[pane.id];
   const reads = view.reads[pane.id];
   const notNarrowed =
-    reads && pane.kind !== 'detail' && showing.result?.state !== 'waiting'
+    reads && kindOf(pane).follows === 'scope' && showing.result?.state !== 'waiting'
       ? notNarrowedWords(reads, context)
       : '';
   const { x, y, w, h } = pane.place;
@@ -38,7 +41,7 @@ export function PaneSlot({ pane, showing, first, onRetry, briefLink }: Props) {
     <section
       aria-label={title}
       data-pane={pane.id}
-      data-kind={pane.kind}
+      data-fills={lookOf(pane).fills}
       className="pane relative flex min-w-0 flex-col overflow-hidden border-t border-hair pt-2.5 pb-3"
       style={
         {
@@ -53,7 +56,7 @@ export function PaneSlot({ pane, showing, first, onRetry, briefLink }: Props) {
           {title}
         </h2>
         <div className="tools absolute top-2.5 right-0 z-10 flex gap-0.5 ground pl-2">
-          {pane.kind === 'chart' && (
+          {lookOf(pane).hasTwin && (
             <IconButton
               name={asTable ? 'Show as a chart' : 'Show as a table'}
               onClick={() => setAsTable(!asTable)}
@@ -126,6 +129,7 @@ function Shown({
   onRetry: () => void;
   asTable: boolean;
 }) {
+  const given = usePane(pane);
   if (!result) return <Loading since={since} />;
   const isStale = since !== null;
   return (
@@ -139,7 +143,9 @@ function Shown({
             </Button>
           </ProblemMessage>
         )}
-        {result.state === 'ready' && <PaneBodyView pane={pane} body={result.body} asTable={asTable} />}
+        {result.state === 'ready' && (
+          <PaneBodyView {...given} pane={pane} body={result.body} asTable={asTable} />
+        )}
       </div>
       {isStale && <Elapsed since={since} />}
     </div>

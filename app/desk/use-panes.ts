@@ -115,11 +115,7 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
         for await (const line of lines(response)) {
           const { id, result } = line as { id: string; result: Answer };
           const isPartial =
-            result !== null &&
-            'state' in result &&
-            result.state === 'ready' &&
-            result.body.kind === 'table' &&
-            result.body.total === null;
+            result !== null && 'state' in result && result.state === 'ready' && result.isPartial === true;
           const key = batch.panes.get(id);
           settle(id, result, !isPartial);
           if (isPartial || key === undefined) continue;

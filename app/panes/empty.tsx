@@ -1,11 +1,16 @@
 import { formatNumber } from '#core/format/format.ts';
-import type { Loosen } from '#core/pane/result.ts';
-import { withClause } from '#core/scope/change.ts';
-import { useDesk } from '../desk/desk-context.ts';
+import type { Loosen } from '#core/pane/shown.ts';
 
 /** Says that nothing matches, and which clause to loosen. */
-export function Empty({ noun, loosen = [] }: { noun: string; loosen?: readonly Loosen[] | undefined }) {
-  const { setScope } = useDesk();
+export function Empty({
+  noun,
+  loosen = [],
+  onLoosen,
+}: {
+  noun: string;
+  loosen?: readonly Loosen[] | undefined;
+  onLoosen: (clause: string) => void;
+}) {
   return (
     <div className="flex flex-1 flex-col items-start justify-center gap-1.5 py-3">
       <p className="text-slate">No {noun} match.</p>
@@ -15,12 +20,7 @@ export function Empty({ noun, loosen = [] }: { noun: string; loosen?: readonly L
             Without “{words}” there would be {formatNumber(count)}.
           </p>
         ) : (
-          <button
-            key={words}
-            type="button"
-            className="slot text-small"
-            onClick={() => setScope((scope) => withClause(scope, name, null))}
-          >
+          <button key={words} type="button" className="slot text-small" onClick={() => onLoosen(name)}>
             Remove “{words}”: {formatNumber(count)} {noun}
           </button>
         ),

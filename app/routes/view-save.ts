@@ -5,7 +5,7 @@ import { guardedLoader, notFound, type Signed } from '#server/guard.ts';
 import { behindViewOf, cellOf } from '#server/panes/drill.ts';
 import { withPicked } from '#server/panes/picked.ts';
 import { openForView } from '#server/panes/view-request.ts';
-import { type SaveFormat, saveBehind, saveFormats, saveTable } from '#server/save/save.ts';
+import { type SaveFormat, saveBehind, saveFormats, saveList } from '#server/save/save.ts';
 import { inTurn } from '#server/save/turns.ts';
 import type { Route } from './+types/view-save';
 
@@ -24,8 +24,8 @@ export const loader = guardedLoader('read', async ({ params, request, user }: Si
           as,
           request.signal,
         )
-    : pane?.kind === 'table'
-      ? (context: Context, as: SaveFormat) => saveTable(pane, context, as, request.signal)
+    : pane
+      ? (context: Context, as: SaveFormat) => saveList(pane, context, as, request.signal)
       : null;
   if (!format || !write) throw notFound('table to download');
   try {

@@ -1,7 +1,7 @@
 import type { Cell } from '#core/field/value.ts';
 import { isNumeric } from '#core/field/value.ts';
 import { blank, formatCell, type ReadBy } from '#core/format/format.ts';
-import type { ShownField } from '#core/pane/shape.ts';
+import type { ShownField } from '#core/pane/shown.ts';
 import { StateMark } from './state-mark.tsx';
 
 /** Only pictures that we can show without asking another server. */

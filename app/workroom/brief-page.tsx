@@ -4,14 +4,16 @@ import type { Dashboard } from '#core/dashboard/schema.ts';
 import { meaningOf } from '#core/field/value.ts';
 import { hasReaderPeriod as hasPeriod } from '#core/flow/applies.ts';
 import { lostWith } from '#core/flow/check.ts';
+import { briefParts } from '#core/flow/words/brief.ts';
+import { waitingWords } from '#core/flow/words/waiting.ts';
+import { kindOf } from '#core/pane/kinds.ts';
 import type { PaneResult } from '#core/pane/result.ts';
 import type { Pane } from '#core/pane/schema.ts';
-import { emptyScope } from '#core/scope/state.ts';
-import { briefParts } from '#core/words/brief.ts';
-import { waitingWords } from '#core/words/waiting.ts';
 import type { DashboardView } from '#server/panes/shown.ts';
-import { DeskProvider } from '../desk/desk-context.ts';
+import { briefOf } from '../panes/briefs.ts';
+import { lookOf } from '../panes/looks.ts';
 import { PaneBodyView } from '../panes/pane-body.tsx';
+import type { PaneActions } from '../panes/view.ts';
 import { Button } from '../ui/button.tsx';
 import { ConfirmRemove } from '../ui/confirm-remove.tsx';
 import { SelectField, TextField } from '../ui/field.tsx';
@@ -22,6 +24,15 @@ import type { OfferedDataSet } from './draft-page.tsx';
 import { SaveProblems } from './save-bar.tsx';
 import { useDraft } from './use-draft.ts';
 import { lostProblem, useQuestion } from './use-question.ts';
+
+/** Nothing is done in a pane whose brief is being written. */
+const idle: PaneActions = {
+  pick: () => undefined,
+  open: () => undefined,
+  hrefOf: () => '#',
+  look: () => undefined,
+  loosen: () => undefined,
+};
 
 const lost: PaneResult = { state: 'failed', problem: lostProblem('trying the brief') };
 
@@ -61,24 +72,7 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
   );
   const hasReaderPeriod =
     offered !== undefined && hasPeriod(pane, offered.definition, { dashboard: draft, dataSets: definitions });
-  const desk = useMemo(
-    () => ({
-      view,
-      context: {
-        dashboard: { ...view.dashboard, panes: [pane] },
-        dataSets: definitions,
-        scope: emptyScope,
-        clock,
-      },
-      clock,
-      setScope: () => undefined,
-      pick: () => undefined,
-      open: () => undefined,
-      hrefOf: () => search,
-      shortName: () => '',
-    }),
-    [view, pane, definitions, clock, search],
-  );
+  const { More } = briefOf(pane);
   return (
     <main id="main" tabIndex={-1} className="mx-auto max-w-[1680px] px-4 pt-7 pb-20 sm:px-7">
       <title>{`Brief of ${pane.title || 'a pane'} · Slate Glass`}</title>
@@ -110,16 +104,24 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
         >
           <h2 className="mb-2">{pane.title || 'Untitled'}</h2>
           <div
-            className={`flex min-h-0 flex-col ${pane.kind === 'card' ? '' : 'h-[26rem]'} ${busy ? 'opacity-60' : ''}`}
+            className={`flex min-h-0 flex-col ${lookOf(pane).fills === 'little' ? '' : 'h-[26rem]'} ${busy ? 'opacity-60' : ''}`}
           >
-            <DeskProvider value={desk}>
-              {!result && <Quiet>Loading …</Quiet>}
-              {result?.state === 'waiting' && <Quiet>{waitingWords(result)}</Quiet>}
-              {result?.state === 'failed' && <ProblemMessage problem={result.problem} />}
-              {result?.state === 'ready' && result.body.kind === pane.kind && (
-                <PaneBodyView pane={pane} body={result.body} asTable={false} />
-              )}
-            </DeskProvider>
+            {!result && <Quiet>Loading …</Quiet>}
+            {result?.state === 'waiting' && <Quiet>{waitingWords(result)}</Quiet>}
+            {result?.state === 'failed' && <ProblemMessage problem={result.problem} />}
+            {result?.state === 'ready' && (
+              <PaneBodyView
+                pane={pane}
+                body={result.body}
+                clock={clock}
+                view={{}}
+                record={offered?.definition ?? {}}
+                isPicked={() => false}
+                actions={idle}
+                fileOf={() => ''}
+                asTable={false}
+              />
+            )}
           </div>
         </section>
         <section aria-label="The brief" className="flex min-w-0 flex-col gap-6">
@@ -161,22 +163,7 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
               maxLength={500}
               onChange={(event) => setPane({ ...pane, title: event.target.value })}
             />
-            {pane.kind === 'chart' && (
-              <TextField
-                label="Horizontal axis title"
-                value={pane.across ?? ''}
-                maxLength={200}
-                onChange={(event) => setPane({ ...pane, across: event.target.value || undefined })}
-              />
-            )}
-            {pane.kind === 'chart' && (
-              <TextField
-                label="Vertical axis title"
-                value={pane.up ?? ''}
-                maxLength={200}
-                onChange={(event) => setPane({ ...pane, up: event.target.value || undefined })}
-              />
-            )}
+            {More && <More pane={pane} onChange={setPane} />}
             {offered && <WaitsFor pane={pane} dataSets={dataSets} offered={offered} onChange={setPane} />}
           </div>
         </section>
@@ -246,7 +233,7 @@ function WaitsFor({
       );
     return refers && meaning ? [{ meaning, one: definition.noun.one }] : [];
   });
-  if (links.length === 0 || pane.kind === 'detail') return null;
+  if (links.length === 0 || kindOf(pane).follows === 'picks') return null;
   return (
     <SelectField
       label="Shows"

@@ -4,7 +4,8 @@ import { Link, useFetcher, useLocation, useNavigate, useRevalidator } from 'reac
 import type { DataSet } from '#core/dataset/schema.ts';
 import { type FlowProblem, lostWith } from '#core/flow/check.ts';
 import { formatMoment } from '#core/format/format.ts';
-import { type Question, questions, suggestPane } from '#core/pane/suggest.ts';
+import type { Question } from '#core/pane/kind.ts';
+import { questions, suggestPane } from '#core/pane/suggest.ts';
 import type { DashboardView, FirstResults } from '#server/panes/shown.ts';
 import { DashboardPage } from '../desk/dashboard-page.tsx';
 import type { PublishAnswer } from '../routes/draft.tsx';
@@ -261,18 +262,18 @@ function AddPane({
             )}
           />
           <ul>
-            {questions.map(({ ask, words, leads }) => (
-              <li key={ask}>
+            {questions.map((question) => (
+              <li key={question.ask}>
                 <button
                   type="button"
                   className="w-full border-b border-hair py-1.5 text-left hover:bg-wash hover:text-accent"
                   onClick={() => {
                     setOpen(false);
-                    onAdd(ask, dataSet);
+                    onAdd(question, dataSet);
                   }}
                 >
-                  <span className="font-strong">{words}</span>
-                  <span className="block text-small text-muted">{leads}</span>
+                  <span className="font-strong">{question.words}</span>
+                  <span className="block text-small text-muted">{question.leads}</span>
                 </button>
               </li>
             ))}

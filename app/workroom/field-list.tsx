@@ -7,9 +7,9 @@ import { labelOf } from '#core/field/value.ts';
 import type { World } from '#core/step/kind.ts';
 import { Button, IconButton } from '../ui/button.tsx';
 import { TextField } from '../ui/field.tsx';
+import { FormatFields } from '../ui/format-fields.tsx';
 import { Section } from '../ui/page.tsx';
 import { withSaid } from './field-state.ts';
-import { FormatFields } from './format-fields.tsx';
 import { StateList } from './state-list.tsx';
 
 /** The fields in the order in which readers see them: what is said of them, what is hidden, what names a record. */

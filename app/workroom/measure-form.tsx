@@ -5,8 +5,8 @@ import { calculationType } from '#core/plan/plan.ts';
 import { calculationWords } from '#core/words/measure.ts';
 import { Button } from '../ui/button.tsx';
 import { SelectField, TextField } from '../ui/field.tsx';
+import { FormatFields } from '../ui/format-fields.tsx';
 import { ConditionEditor } from './condition-editor.tsx';
-import { FormatFields } from './format-fields.tsx';
 import {
   draftOfMeasure,
   emptyMeasure,

@@ -3,9 +3,10 @@ import type { Condition } from '#core/condition/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import { isTemporal, meaningOf, parseValue } from '#core/field/value.ts';
+import type { Applied } from '#core/pane/kind.ts';
+import { kindOf } from '#core/pane/kinds.ts';
 import type { Pane } from '#core/pane/schema.ts';
 import { spanOfGroup } from '#core/period/period.ts';
-import type { Period } from '#core/period/schema.ts';
 import type { Relation } from '#core/plan/plan.ts';
 import type { Focus } from '#core/scope/state.ts';
 import { relationWith } from '#core/step/plan.ts';
@@ -13,20 +14,6 @@ import { clauseField, givesInput } from './clauses.ts';
 import { type Context, dataSetOf, testOf } from './context.ts';
 import { ownConditions } from './offered.ts';
 import { counterpart, effectOf, needOf } from './reach.ts';
-
-/** One thing that narrows a pane, and who asked for it: what an empty pane is explained by. */
-export interface Applied {
-  /** `period`: the pane's own. */
-  readonly from: 'dataSet' | 'pane' | 'period' | 'clause' | 'own' | 'focus';
-  /** The clause's name, where a clause. */
-  readonly name?: string;
-  readonly condition: Condition | null;
-  readonly filter: Filter;
-  /** A period of one field, for comparing with the one before. */
-  readonly period?: { field: string; period: Period };
-  /** It says something of when, so that another stretch of time may not be whole under it. */
-  readonly isTimed: boolean;
-}
 
 /** Whether a condition tests when something was. */
 function isTimed(condition: Condition): boolean {
@@ -79,7 +66,7 @@ export function appliedTo(pane: Pane, dataSet: DataSet, context: Context): Appli
     applied.push(say(condition === pane.keeping ? 'pane' : 'dataSet', condition));
   if (typeof pane.when === 'object')
     applied.push(say('period', { field: pane.when.field, test: { op: 'during', period: pane.when.period } }));
-  if (pane.kind !== 'detail') {
+  if (kindOf(pane).follows === 'scope') {
     for (const clause of dashboard.scope) {
       const test = testOf(clause, scope);
       const field = clauseField(clause, dataSets.get(clause.dataSet), dataSet);

@@ -1,7 +1,7 @@
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
+import { withArticle } from '#core/flow/words/waiting.ts';
 import type { Pane } from '#core/pane/schema.ts';
-import { withArticle } from '#core/words/waiting.ts';
 import { needOf, offerOf } from './reach.ts';
 
 /** Why a dashboard cannot work as drawn, naming the panes. */

@@ -1,6 +1,7 @@
 import type { Clause, Dashboard } from '#core/dashboard/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { freeName } from '#core/field/free-name.ts';
+import { kindOf } from '#core/pane/kinds.ts';
 import type { Clock } from '#core/period/period.ts';
 import type { Scope, Vocabulary } from '#core/scope/state.ts';
 import { pathText } from '#core/scope/state.ts';
@@ -104,16 +105,10 @@ export function vocabularyOf({ dashboard, dataSets }: Pick<Context, 'dashboard' 
         },
       ]),
     ),
-    tables: dashboard.panes.flatMap((pane) =>
-      pane.kind === 'table'
-        ? [
-            {
-              id: pane.id,
-              fields: pane.columns.filter(({ hidden }) => !hidden).map(({ field }) => field),
-            },
-          ]
-        : [],
-    ),
+    tables: dashboard.panes.flatMap((pane) => {
+      const fields = kindOf(pane).lists?.(pane);
+      return fields ? [{ id: pane.id, fields }] : [];
+    }),
   };
 }
 

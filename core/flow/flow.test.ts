@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { ask } from '#core/pane/ask.ts';
+import { ask } from '#core/flow/ask.ts';
 import type { Focus, Scope } from '#core/scope/state.ts';
 import { emptyScope } from '#core/scope/state.ts';
 import { context, dashboard, ids, incidents, panes, sailings } from '#core/testing/skerry.ts';
@@ -103,7 +103,7 @@ describe('panes follow by what they read', () => {
 
   test('something picked asks for exactly its records', () => {
     const asked = ask(panes.incidents, { ...context, scope: at([sailing]) });
-    expect(asked.state === 'table' && asked.plan.where).toEqual({
+    expect(asked.state === 'asking' && asked.list?.plan.where).toEqual({
       field: 'sailing_id',
       test: { op: 'same', value: '20418' },
     });
@@ -154,6 +154,6 @@ test('a required input without a value asks for it, and a sample never stands in
     inputs: [{ ...withInput.inputs[0], name: 'berth', type: 'text' as const, required: false }],
   };
   const asked = ask(panes.late, { ...context, dataSets: new Map([[ids.sailings, optional]]) });
-  expect(asked.state === 'table' && asked.plan.from.inputs.berth?.value).toBeNull();
-  expect(JSON.stringify(asked)).not.toContain('SAMPLE');
+  expect(asked.state === 'asking' && asked.list?.plan.from.inputs.berth?.value).toBeNull();
+  expect(JSON.stringify(asked.state === 'asking' && asked.first)).not.toContain('SAMPLE');
 });

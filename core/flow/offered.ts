@@ -2,6 +2,7 @@ import type { Condition } from '#core/condition/schema.ts';
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import { keyAndTitle } from '#core/dataset/naming.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
+import { kindOf } from '#core/pane/kinds.ts';
 import type { Pane } from '#core/pane/schema.ts';
 import { subsetOf } from './subset.ts';
 
@@ -11,21 +12,7 @@ import { subsetOf } from './subset.ts';
  */
 
 /** The fields of its data set that a pane shows by itself, the key and the name of a record among them. */
-function shownBy(pane: Pane, dataSet: DataSet): string[] {
-  switch (pane.kind) {
-    case 'card':
-      return pane.behind ?? [];
-    case 'chart':
-      return [pane.by.field, ...(pane.split === undefined ? [] : [pane.split]), ...(pane.behind ?? [])];
-    case 'table':
-      return [
-        ...pane.columns.filter(({ hidden }) => !hidden).map(({ field }) => field),
-        ...keyAndTitle(dataSet),
-      ];
-    case 'detail':
-      return [...pane.fields, ...keyAndTitle(dataSet)];
-  }
-}
+const shownBy = (pane: Pane, dataSet: DataSet): readonly string[] => kindOf(pane).shows(pane, dataSet);
 
 /** The conditions of a pane's own, beside those that its data set always has. */
 export const ownConditions = (pane: Pane, dataSet: DataSet): Condition[] => [
@@ -72,8 +59,7 @@ export function recordFields(pane: Pane, dashboard: Dashboard, dataSet: DataSet)
     return conditions.length === 0 || JSON.stringify(conditions) === own;
   });
   const first = shownBy(pane, dataSet);
-  const more =
-    pane.kind === 'card' || pane.kind === 'chart' ? others : others.filter(({ kind }) => kind === 'detail');
+  const more = kindOf(pane).hasNumbers ? others : others.filter((other) => kindOf(other).follows === 'picks');
   return known(
     [...first, ...more.flatMap((other) => shownBy(other, dataSet)), ...keyAndTitle(dataSet)],
     dataSet,
@@ -83,22 +69,9 @@ export function recordFields(pane: Pane, dashboard: Dashboard, dataSet: DataSet)
 /** A pane as readers are sent it: without conditions and fields that it does not show. */
 export function publicPane(pane: Pane): Pane {
   const { keeping: _, subset: __, when: ___, waitsFor, ...rest } = pane;
+  const shown = kindOf(pane).forReaders(rest as Pane);
   // That it waits is no secret; what it waits for is a name of the source's.
-  const shared = waitsFor === undefined ? {} : { waitsFor: 'record' };
-  switch (rest.kind) {
-    case 'card':
-    case 'chart': {
-      const { behind: ____, ...shown } = rest;
-      return { ...shown, ...shared };
-    }
-    case 'table': {
-      const columns = rest.columns.filter(({ hidden }) => !hidden);
-      const order = rest.order.filter(({ by }) => columns.some(({ field }) => field === by));
-      return { ...rest, ...shared, columns, order };
-    }
-    case 'detail':
-      return { ...rest, ...shared };
-  }
+  return waitsFor === undefined ? shown : { ...shown, waitsFor: 'record' };
 }
 
 /**
@@ -107,9 +80,7 @@ export function publicPane(pane: Pane): Pane {
  */
 export function publicDataSet(dashboard: Dashboard, dataSetId: string, dataSet: DataSet): DataSet {
   const offered = new Set([...offeredFields(dashboard, dataSetId, dataSet), ...keyAndTitle(dataSet)]);
-  const measures = new Set(
-    panesOf(dashboard, dataSetId).flatMap((pane) => ('measure' in pane ? [pane.measure] : [])),
-  );
+  const measures = new Set(panesOf(dashboard, dataSetId).flatMap((pane) => [...kindOf(pane).measures(pane)]));
   const { version, source, inputs, noun, key, title } = dataSet;
   return {
     version,

@@ -1,5 +1,6 @@
 import type { DataSet } from '#core/dataset/schema.ts';
 import { meaningOf } from '#core/field/value.ts';
+import { kindOf } from '#core/pane/kinds.ts';
 import type { Pane } from '#core/pane/schema.ts';
 import type { Focus } from '#core/scope/state.ts';
 
@@ -30,18 +31,15 @@ export type Effect = { kind: 'narrows' | 'marks'; field: string } | { kind: 'non
 export function effectOf(focus: Focus, picked: DataSet, pane: Pane, dataSet: DataSet): Effect {
   const field = counterpart(focus.field, picked, dataSet);
   if (field === null) return { kind: 'none' };
-  if (field === dataSet.key) return { kind: pane.kind === 'detail' ? 'narrows' : 'marks', field };
-  if (pane.kind === 'chart') {
-    if (pane.by.field === field && pane.by.unit === focus.unit) return { kind: 'marks', field };
-    if (pane.split === field) return { kind: 'marks', field };
-  }
-  return { kind: 'narrows', field };
+  const { follows, marks } = kindOf(pane);
+  if (field === dataSet.key) return { kind: follows === 'picks' ? 'narrows' : 'marks', field };
+  return { kind: marks?.(pane, field, focus.unit) ? 'marks' : 'narrows', field };
 }
 
-/** What a pane must be given before it can show anything: a detail its own record, any pane what it waits for. */
+/** What a pane must be given before it can show anything: one that follows picks its own record, any pane what it waits for. */
 export function needOf(pane: Pane, dataSet: DataSet): string | null {
   if (pane.waitsFor !== undefined) return pane.waitsFor;
-  if (pane.kind !== 'detail') return null;
+  if (kindOf(pane).follows === 'scope') return null;
   const key = dataSet.fields.find(({ name }) => name === dataSet.key);
   return (key && meaningOf(key)) ?? null;
 }
@@ -52,10 +50,10 @@ export const linksOf = (dataSet: DataSet): { readonly field: string; readonly me
     refers === undefined || name === dataSet.key ? [] : [{ field: name, meaning: refers }],
   );
 
-/** What a reader can pick in a pane, as meanings: records of a table whose data set has a key, and what those refer to. */
+/** What a reader can pick in a pane, as meanings: records that it lists whose data set has a key, and what those refer to. */
 export function offerOf(pane: Pane, dataSet: DataSet): string[] {
   const key = dataSet.fields.find(({ name }) => name === dataSet.key);
-  if (pane.kind !== 'table' || !key) return [];
+  if (!kindOf(pane).lists || !key) return [];
   const own = meaningOf(key);
   return [...(own === undefined ? [] : [own]), ...linksOf(dataSet).map(({ meaning }) => meaning)];
 }

@@ -1,4 +1,5 @@
 import type { Clause } from '#core/dashboard/schema.ts';
+import { kindOf } from '#core/pane/kinds.ts';
 import type { Pane } from '#core/pane/schema.ts';
 import { focusText } from '#core/scope/address.ts';
 import { type Focus, pathText, type Scope } from '#core/scope/state.ts';
@@ -54,9 +55,11 @@ function readsOfPane(pane: Pane, { dashboard, dataSets }: Pick<Context, 'dashboa
   const effect = ({ of, path }: (typeof paths)[number], unit?: Focus['unit']) =>
     effectOf({ ...path, ...(unit ? { unit } : {}), value: '' }, of, pane, dataSet).kind;
   const need = needOf(pane, dataSet);
+  const { follows, unit: unitOf } = kindOf(pane);
+  const unit = unitOf?.(pane);
   return {
     clauses:
-      pane.kind === 'detail' && dataSet.inputs.length === 0
+      follows === 'picks' && dataSet.inputs.length === 0
         ? []
         : dashboard.scope
             .filter((clause) => {
@@ -68,9 +71,7 @@ function readsOfPane(pane: Pane, { dashboard, dataSets }: Pick<Context, 'dashboa
             })
             .map(({ name }) => name),
     own:
-      pane.kind === 'detail'
-        ? []
-        : reached.filter((each) => !isOwnTime(each)).map(({ path }) => pathText(path)),
+      follows === 'picks' ? [] : reached.filter((each) => !isOwnTime(each)).map(({ path }) => pathText(path)),
     focus: paths
       .filter((each) => {
         const field = each.of.fields.find(({ name }) => name === each.path.field);
@@ -85,18 +86,20 @@ function readsOfPane(pane: Pane, { dashboard, dataSets }: Pick<Context, 'dashboa
             (link) => link.meaning === need || dataSet.inputs.some(({ refers }) => refers === link.meaning),
           );
         if (isOwnTime(each)) return supplies || leads;
-        const byUnit = pane.kind === 'chart' && pane.by.unit !== undefined;
         return (
-          supplies || leads || effect(each) === 'narrows' || (byUnit && effect(each, 'day') === 'narrows')
+          supplies ||
+          leads ||
+          effect(each) === 'narrows' ||
+          (unit !== undefined && effect(each, 'day') === 'narrows')
         );
       })
       .map(({ path }) => pathText(path)),
     marksOnly:
-      pane.kind === 'chart' && pane.by.unit
-        ? reached
-            .filter((each) => effect(each, pane.by.unit) === 'marks')
-            .map(({ path }) => `${pathText(path)}@${pane.by.unit}`)
-        : [],
+      unit === undefined
+        ? []
+        : reached
+            .filter((each) => effect(each, unit) === 'marks')
+            .map(({ path }) => `${pathText(path)}@${unit}`),
     marks: paths.filter((each) => effect(each) === 'marks').map(({ path }) => pathText(path)),
     ownTime: [
       ...paths.filter(isOwnTime).map(({ path }) => pathText(path)),
@@ -107,7 +110,7 @@ function readsOfPane(pane: Pane, { dashboard, dataSets }: Pick<Context, 'dashboa
 
 /**
  * What of a scope does not narrow a pane though it narrows others: names of clauses, indices of the reader's own groups and of
- * picks. A detail shows the record that it is about, whatever the scope; what a pane has a period of its own for is none of these.
+ * picks. A pane that follows picks shows the record that it is about, whatever the scope; what a pane has a period of its own for is none of these.
  */
 export function notNarrowedBy(
   reads: Reads,

@@ -2,6 +2,7 @@ import { checkFields } from '#core/check/check.ts';
 import { fieldsOf } from '#core/condition/resolve.ts';
 import type { Clause, Dashboard } from '#core/dashboard/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
+import { kindOf } from '#core/pane/kinds.ts';
 import type { Pane } from '#core/pane/schema.ts';
 import { calculationFields, measureFields } from '#core/plan/plan.ts';
 import type { World } from '#core/step/kind.ts';
@@ -33,23 +34,11 @@ export interface Use {
 }
 
 /** The fields of its data set that a pane names. */
-export function paneFields(pane: Pane): string[] {
-  const kept = [
-    ...(pane.keeping ? fieldsOf(pane.keeping) : []),
-    ...(typeof pane.when === 'object' ? [pane.when.field] : []),
-    ...('behind' in pane ? (pane.behind ?? []) : []),
-  ];
-  switch (pane.kind) {
-    case 'card':
-      return kept;
-    case 'chart':
-      return [...kept, pane.by.field, ...(pane.split === undefined ? [] : [pane.split])];
-    case 'table':
-      return [...kept, ...pane.columns.map(({ field }) => field), ...pane.order.map(({ by }) => by)];
-    case 'detail':
-      return [...kept, ...pane.fields];
-  }
-}
+export const paneFields = (pane: Pane): string[] => [
+  ...(pane.keeping ? fieldsOf(pane.keeping) : []),
+  ...(typeof pane.when === 'object' ? [pane.when.field] : []),
+  ...kindOf(pane).fields(pane),
+];
 
 const paneUse = ({ id, dashboard: { title } }: NamedDashboard, pane: Pane): Use => ({
   in: 'dashboard',
@@ -63,7 +52,7 @@ const clauseUse = ({ id, dashboard: { title } }: NamedDashboard, { many }: Claus
   at: `the reader filters of “${title}”, “${many}”`,
 });
 
-const measuresOf = (pane: Pane): string[] => ('measure' in pane ? [pane.measure] : []);
+const measuresOf = (pane: Pane): readonly string[] => kindOf(pane).measures(pane);
 
 /** What of a step reads of another data set. */
 function readsOfOther(step: Step, id: string): string[] {

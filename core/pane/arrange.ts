@@ -1,4 +1,5 @@
-import type { Pane, Place } from './schema.ts';
+import type { Pane } from './schema.ts';
+import type { Place } from './shared.ts';
 
 const columns = 12;
 const clamp = (value: number, least: number, greatest: number): number =>

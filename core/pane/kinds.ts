@@ -1,2 +1,20 @@
-export const chartMarks = ['columns', 'bars', 'line', 'pie'] as const;
-export const pageSizes = [10, 20, 50, 100] as const;
+import type { PaneKind } from './kind.ts';
+import { type CardBody, card } from './kinds/card/kind.ts';
+import { type ChartBody, chart } from './kinds/chart/kind.ts';
+import { type DetailBody, detail } from './kinds/detail/kind.ts';
+import { type TableBody, table } from './kinds/table/kind.ts';
+import type { Pane } from './schema.ts';
+
+/** What a pane of any kind shows; plain data that crosses to the page. */
+export type PaneBody = CardBody | ChartBody | TableBody | DetailBody;
+
+type Kinds = {
+  readonly [K in Pane['kind']]: PaneKind<Extract<Pane, { kind: K }>, Extract<PaneBody, { kind: K }>>;
+};
+
+/** Every kind of pane. */
+export const kinds: Kinds = { card, chart, table, detail };
+
+/** What a pane's kind answers. */
+export const kindOf = <P extends Pane>({ kind }: P): PaneKind<P, PaneBody> =>
+  kinds[kind] as unknown as PaneKind<P, PaneBody>;

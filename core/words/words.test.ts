@@ -1,11 +1,11 @@
 import { describe, expect, test } from 'vitest';
+import { briefParts } from '#core/flow/words/brief.ts';
+import { scopeSegments } from '#core/flow/words/scope.ts';
 import type { Period } from '#core/period/schema.ts';
 import { emptyScope, type Scope } from '#core/scope/state.ts';
 import { context, panes, sailings } from '#core/testing/skerry.ts';
-import { briefParts } from './brief.ts';
 import { conditionWords, listWords } from './condition.ts';
 import { periodSentence } from './period.ts';
-import { scopeSegments } from './scope.ts';
 
 const say = (scope: Partial<Scope>): string =>
   scopeSegments({ ...context, scope: { ...emptyScope, ...scope } })

@@ -4,20 +4,25 @@ import { keyAndTitle } from '#core/dataset/naming.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Cell } from '#core/field/value.ts';
 import { relationOf } from '#core/flow/applies.ts';
+import { ask } from '#core/flow/ask.ts';
 import type { Context } from '#core/flow/context.ts';
 import { recordFields } from '#core/flow/offered.ts';
 import { counterpart } from '#core/flow/reach.ts';
-import { formatCell, formatUnit } from '#core/format/format.ts';
-import { measureOf } from '#core/measure/plan.ts';
-import { ask, searchFilter } from '#core/pane/ask.ts';
-import type { DetailBody, TableBody } from '#core/pane/result.ts';
-import type { Pane, TablePane } from '#core/pane/schema.ts';
-import { type ShownMeasure, shownMeasure } from '#core/pane/shape.ts';
+import { kindOf } from '#core/pane/kinds.ts';
+import type { Pane } from '#core/pane/schema.ts';
+import { searchFilter } from '#core/pane/search.ts';
+import {
+  fieldOf,
+  type RecordList,
+  type ShownMeasure,
+  type ShownRecord,
+  shownField,
+  shownMeasure,
+} from '#core/pane/shown.ts';
 import { recordsBehind } from '#core/plan/behind.ts';
 import { allOf, type GroupsPlan, type RecordsPlan } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { countRecords, runPlan } from '../records.ts';
-import { fieldOf, shownField } from './run.ts';
 import { paneFilter } from './visible.ts';
 
 /** A number of a pane: the values of its groups. `before` asks for the period it is compared with. */
@@ -45,7 +50,7 @@ export function cellOf(params: URLSearchParams): CellAddress | null {
 }
 
 export interface Behind {
-  readonly table: TableBody;
+  readonly table: RecordList;
   readonly key: string | null;
   readonly title: string | null;
   readonly measure: ShownMeasure;
@@ -87,19 +92,18 @@ const gone = (what: string): ProblemError =>
   });
 
 /** What a number is worked out of, and the plan of the records behind it. Throws a {@link ProblemError}. */
-export function behindPlan(address: CellAddress, view: BehindView, context: Context) {
-  const pane = context.dashboard.panes.find(({ id }) => id === address.pane);
-  const dataSet = pane && context.dataSets.get(pane.dataSet);
-  if (!pane || !dataSet || (pane.kind !== 'card' && pane.kind !== 'chart')) throw gone('that pane');
+export function behindPlan({ pane: id, ...address }: CellAddress, view: BehindView, context: Context) {
+  const pane = context.dashboard.panes.find((each) => each.id === id);
+  if (!pane) throw gone('that pane');
   const asked = ask(pane, context);
-  if (asked.state !== 'card' && asked.state !== 'chart') throw gone('that number');
-  const measure = asked.plan.measures[address.before ? 1 : 0];
-  if (!measure) throw gone('that number');
+  const opened = asked.state === 'asking' ? asked.number?.(address) : null;
+  if (!opened || asked.state !== 'asking') throw gone('that number');
+  const { dataSet } = asked;
   const fields = recordFields(pane, context.dashboard, dataSet);
   const chosen = address.restOf
     ? { values: address.values, restOf: address.restOf }
     : { values: address.values };
-  const found = recordsBehind(asked.plan, chosen, measure, {
+  const found = recordsBehind(opened.plan, chosen, opened.planned, {
     fields,
     order: view.order?.filter(({ by }) => fields.includes(by)) ?? [],
     ...(dataSet.key === undefined ? {} : { key: dataSet.key }),
@@ -110,7 +114,7 @@ export function behindPlan(address: CellAddress, view: BehindView, context: Cont
     ...found,
     where: allOf([found.where, searchFilter(view.search, fields, dataSet)]),
   };
-  return { pane, dataSet, asked, measure, chosen, plan };
+  return { pane, dataSet, opened, chosen, plan };
 }
 
 /** The records behind a number, a page at a time, with the number computed over them again. */
@@ -120,7 +124,8 @@ export async function openBehind(
   context: Context,
   signal?: AbortSignal,
 ): Promise<Behind> {
-  const { pane, dataSet, asked, measure, chosen, plan } = behindPlan(address, view, context);
+  const { pane, dataSet, opened, chosen, plan } = behindPlan(address, view, context);
+  const measure = opened.planned;
   const asking = {
     doing: `opening what is behind “${pane.title}”`,
     signal,
@@ -129,7 +134,7 @@ export async function openBehind(
     kind: 'groups',
     from: plan.from,
     zone: plan.zone,
-    where: cellWhere(asked.plan, chosen),
+    where: cellWhere(opened.plan, chosen),
     by: [],
     measures: [
       measure,
@@ -159,7 +164,6 @@ export async function openBehind(
   const [value = null, outOf = null, part = null] = numbers.records[0] ?? [];
   return {
     table: {
-      kind: 'table',
       fields: plan.fields.map((name) => shownField(fieldOf(dataSet, name))),
       records: found.records,
       total,
@@ -168,11 +172,11 @@ export async function openBehind(
     },
     key: dataSet.key ?? null,
     title: dataSet.title ?? null,
-    measure: shownMeasure(measureOf(dataSet, pane.measure), dataSet.fields),
+    measure: shownMeasure(opened.measure, dataSet.fields),
     value,
     part: part === null ? null : String(part),
     outOf: outOf === null ? null : String(outOf),
-    of: cellWords(pane, dataSet, address, context),
+    of: opened.words,
   };
 }
 
@@ -182,36 +186,16 @@ function cellWhere(plan: GroupsPlan, cell: { values: readonly Cell[]; restOf?: r
   return recordsBehind(plan, cell, { name: 'all', calculation: { kind: 'count' } }, page).where;
 }
 
-function cellWords(
-  pane: Pane,
-  dataSet: DataSet,
-  { values, restOf }: CellAddress,
-  { clock }: Context,
-): string {
-  if (pane.kind !== 'chart') return '';
-  const parts = values.map((value, index) => {
-    const name = index === 0 ? pane.by.field : (pane.split ?? '');
-    const field = dataSet.fields.find((each) => each.name === name);
-    if (index === 0 && restOf) return 'the rest';
-    if (index === 0 && pane.by.unit && typeof value === 'string')
-      return `${pane.by.unit === 'week' ? 'week of ' : ''}${formatUnit(value, pane.by.unit, clock)}`;
-    return value === null
-      ? `no ${field?.label?.toLowerCase() ?? name}`
-      : formatCell(value, field ?? { type: 'text' }, clock);
-  });
-  return parts.join(', ');
-}
-
 export interface RelatedRecords {
   /** The pane whose records these are: its fields, under its conditions. */
   readonly pane: string;
   readonly noun: string;
-  readonly table: TableBody;
+  readonly table: RecordList;
   readonly key: string | null;
   readonly title: string | null;
 }
 export interface OpenedRecord {
-  readonly detail: DetailBody;
+  readonly detail: ShownRecord;
   /** Records of other panes that refer to this one. */
   readonly related: readonly RelatedRecords[];
 }
@@ -255,21 +239,18 @@ export async function openRecord(
   const isRecord: Filter = { field: key, test: { op: 'same', value: from.key } };
   const { records } = await runPlan(plan(pane, dataSet, isRecord, shown, 1), asking);
   const [record = null] = records;
-  const related = record === null ? [] : relatedTables(pane, dataSet, context);
+  const related = record === null ? [] : relatedLists(pane, dataSet, context);
   return {
     detail: {
-      kind: 'detail',
       fields: shown.map((name) => shownField(fieldOf(dataSet, name))),
       record,
       title: titleIn(record, shown, dataSet),
       noun: dataSet.noun,
     },
     related: await Promise.all(
-      related.map(async ({ table, other, link }): Promise<RelatedRecords> => {
+      related.map(async ({ pane: table, listed, other, link }): Promise<RelatedRecords> => {
         const refers: Filter = { field: link, test: { op: 'same', value: from.key } };
-        const columns = table.columns.flatMap(({ field, hidden }) =>
-          hidden || field === link ? [] : [field],
-        );
+        const columns = listed.filter((field) => field !== link);
         const fields = [...new Set([...columns, ...keyAndTitle(other)])];
         const asked = plan(table, other, refers, fields, mostRelated);
         const [found, total] = await Promise.all([runPlan(asked, asking), countRecords(asked, asking)]);
@@ -279,7 +260,6 @@ export async function openRecord(
           key: other.key ?? null,
           title: other.title ?? null,
           table: {
-            kind: 'table',
             fields: fields.map((name) => shownField(fieldOf(other, name))),
             records: found.records,
             total,
@@ -292,20 +272,28 @@ export async function openRecord(
   };
 }
 
-/** The tables of other data sets whose records refer to those of a pane; the first of each data set. */
-function relatedTables(
+interface Related {
+  readonly pane: Pane;
+  readonly listed: readonly string[];
+  readonly other: DataSet;
+  readonly link: string;
+}
+
+/** The panes that list records of other data sets which refer to those of a pane; the first of each data set. */
+function relatedLists(
   { dataSet: ownId }: Pane,
   dataSet: DataSet,
   { dashboard, dataSets }: Context,
-): { table: TablePane; other: DataSet; link: string }[] {
+): Related[] {
   const seen = new Set([ownId]);
-  return dashboard.panes.flatMap((table) => {
-    const other = dataSets.get(table.dataSet);
-    if (table.kind !== 'table' || !other || seen.has(table.dataSet)) return [];
+  return dashboard.panes.flatMap((pane): Related[] => {
+    const other = dataSets.get(pane.dataSet);
+    const listed = kindOf(pane).lists?.(pane);
+    if (!listed || !other || seen.has(pane.dataSet)) return [];
     const link = dataSet.key === undefined ? null : counterpart(dataSet.key, dataSet, other);
     if (link === null || link === other.key || other.inputs.some(({ required }) => required)) return [];
-    seen.add(table.dataSet);
-    return [{ table, other, link }];
+    seen.add(pane.dataSet);
+    return [{ pane, listed, other, link }];
   });
 }
 

@@ -3,15 +3,16 @@ import type { Dashboard } from '#core/dashboard/schema.ts';
 import { keyAndTitle } from '#core/dataset/naming.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { hasReaderPeriod } from '#core/flow/applies.ts';
+import { ask } from '#core/flow/ask.ts';
 import { type Context, type Picked, usedDataSets, vocabularyOf } from '#core/flow/context.ts';
 import { publicDataSet, publicPane, visibleCondition } from '#core/flow/offered.ts';
 import { type Reads, readsOf } from '#core/flow/reads.ts';
+import { briefSentence } from '#core/flow/words/brief.ts';
 import { comesFrom } from '#core/lineage/reach.ts';
-import { ask } from '#core/pane/ask.ts';
+import { leastTable } from '#core/pane/kinds/table/kind.ts';
 import { type PaneResult, scopeCountId } from '#core/pane/result.ts';
-import type { TablePane } from '#core/pane/schema.ts';
+import type { Pane } from '#core/pane/schema.ts';
 import type { Vocabulary } from '#core/scope/state.ts';
-import { briefSentence } from '#core/words/brief.ts';
 import type { Outage } from '#core/words/outage.ts';
 import { countRecords } from '../records.ts';
 import { checksOf } from '../store/checks.ts';
@@ -57,24 +58,14 @@ function counted({
   return id !== undefined && dataSet ? { id, dataSet } : null;
 }
 
-/** A table of nothing but the scope: what the count is taken of. */
-function countPane({ dashboard, dataSets }: Pick<Context, 'dashboard' | 'dataSets'>): TablePane | null {
+/** A pane of nothing but the scope: what the count is taken of. */
+function countPane({ dashboard, dataSets }: Pick<Context, 'dashboard' | 'dataSets'>): Pane | null {
   const main = counted({ dashboard, dataSets });
   const first = main?.dataSet.fields[0];
   if (!main || !first) return null;
   const [field = first.name] = keyAndTitle(main.dataSet);
-  const visible = visibleCondition(dashboard, main.id, main.dataSet);
-  return {
-    kind: 'table',
-    id: scopeCountId,
-    title: '',
-    dataSet: main.id,
-    ...(visible ? { keeping: visible } : {}),
-    columns: [{ field }],
-    order: [],
-    pageSize: 1,
-    place: { x: 0, y: 0, w: 1, h: 1 },
-  };
+  const keeping = visibleCondition(dashboard, main.id, main.dataSet);
+  return leastTable({ id: scopeCountId, dataSet: main.id, ...(keeping ? { keeping } : {}) }, field);
 }
 
 export async function viewOf({ shown, draft, context, problems }: Opened): Promise<DashboardView> {
@@ -149,12 +140,9 @@ export async function countScope(context: Context, signal?: AbortSignal): Promis
       context,
       { ...context, scope: { clauses: nothingSet(context), own: [], focus: [], tables: {} } },
     ].map((each) => ask(pane, each));
-    if (kept?.state !== 'table' || all?.state !== 'table') return null;
-    const [some, every] = await Promise.all([
-      countRecords(kept.plan, asking),
-      countRecords(all.plan, asking),
-    ]);
-    return { kept: some, all: every, noun: dataSet.noun.many };
+    const lists = [kept, all].flatMap((each) => (each?.state === 'asking' && each.list ? [each.list] : []));
+    const [some, every] = await Promise.all(lists.map(({ plan }) => countRecords(plan, asking)));
+    return some && every ? { kept: some, all: every, noun: dataSet.noun.many } : null;
   } catch {
     return null;
   }

@@ -2,16 +2,16 @@ import { open } from 'node:fs/promises';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { FieldType } from '#core/field/types.ts';
 import { labelOf } from '#core/field/value.ts';
+import { ask } from '#core/flow/ask.ts';
 import type { Context } from '#core/flow/context.ts';
 import { readsOf } from '#core/flow/reads.ts';
-import { ask, columnLabel } from '#core/pane/ask.ts';
-import type { TablePane } from '#core/pane/schema.ts';
+import { notNarrowedWords } from '#core/flow/words/not-narrowed.ts';
+import { scopeSegments } from '#core/flow/words/scope.ts';
+import type { Pane } from '#core/pane/schema.ts';
 import type { RecordsPlan } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import type { World } from '#core/step/kind.ts';
 import { relationWith, unsetInputs } from '#core/step/plan.ts';
-import { notNarrowedWords } from '#core/words/not-narrowed.ts';
-import { scopeSegments } from '#core/words/scope.ts';
 import { type BehindView, behindPlan, type CellAddress } from '../panes/drill.ts';
 import { streamRecords } from '../records.ts';
 import { fileFormats, type Stream, writtenFile } from './files.ts';
@@ -34,35 +34,29 @@ export interface Sheet {
 const refused = (doing: string, why: string): ProblemError =>
   new ProblemError({ code: 'bad-request', doing, why, mend: 'Choose one, then download.' });
 
-/** Every record of a table in its scope, order and search: all of them, not the page. Throws a {@link ProblemError}. */
-export function saveTable(
-  pane: TablePane,
+/** Every record that a pane lists, in its scope, order and search: all of them, not the page. Throws a {@link ProblemError}. */
+export function saveList(
+  pane: Pane,
   context: Context,
   format: SaveFormat,
   signal: AbortSignal,
 ): Promise<Response> {
   const asked = ask(pane, context);
-  const dataSet = context.dataSets.get(pane.dataSet);
-  if (asked.state !== 'table' || !dataSet)
+  if (asked.state === 'waiting' || !asked.list)
     throw refused(
       `downloading “${pane.title}”`,
-      asked.state === 'waiting' ? `it shows nothing until a ${asked.choose} is chosen` : 'it is not a table',
+      asked.state === 'waiting'
+        ? `it shows nothing until a ${asked.choose} is chosen`
+        : 'it lists no records',
     );
-  const shown = context.scope.tables[pane.id]?.columns ?? pane.columns.map(({ field }) => field);
-  const columns = pane.columns.filter(({ field, hidden }) => !hidden && shown.includes(field));
-  const ordered = [...columns].sort((a, b) => shown.indexOf(a.field) - shown.indexOf(b.field));
   return saved(
     {
       title: pane.title,
       scope: scopeSentence(pane.id, context),
       savedAt: context.clock.now,
       zone: context.clock.zone,
-      fields: ordered.map((column) => ({
-        label: columnLabel(dataSet, column),
-        name: column.field,
-        type: dataSet.fields.find(({ name }) => name === column.field)?.type ?? 'text',
-      })),
-      plan: asked.plan,
+      fields: asked.list.columns,
+      plan: asked.list.plan,
     },
     format,
     signal,

@@ -2,23 +2,18 @@ import Big from 'big.js';
 import { Link } from 'react-router';
 import { formatCell, formatNumber, isCurrency, type ReadBy, withUnit } from '#core/format/format.ts';
 import { differenceOf } from '#core/pane/difference.ts';
-import type { CardBody } from '#core/pane/result.ts';
-import type { Pane } from '#core/pane/schema.ts';
-import { useDesk } from '../../desk/desk-context.ts';
+import type { CardBody } from '#core/pane/kinds/card/kind.ts';
+import type { CardPane } from '#core/pane/kinds/card/schema.ts';
+import type { PaneLook, PaneViewProps } from '../view.ts';
 
 /** A number, its unit, and how it stands against the period before. The number opens the records behind it. */
-export function CardView({ pane, body }: { pane: Pane; body: CardBody }) {
-  const { hrefOf, clock } = useDesk();
+function CardView({ pane, body, clock, actions }: PaneViewProps<CardPane, CardBody>) {
   const { measure, now } = body;
   const text = formatCell(now, measure, clock);
   return (
     <div className="flex flex-col items-start">
       <Link
-        to={hrefOf({
-          kind: 'behind',
-          title: pane.title || measure.label,
-          cell: { pane: pane.id, values: [] },
-        })}
+        to={actions.hrefOf({ kind: 'behind', title: pane.title || measure.label, values: [] })}
         preventScrollReset
         className="rounded-[3px] text-left hover:text-accent"
         title={`The ${measure.label} behind this number`}
@@ -62,3 +57,5 @@ function Against({ body: { measure, now, before, beforeWords }, clock }: { body:
     </p>
   );
 }
+
+export const card: PaneLook<CardPane, CardBody> = { View: CardView, hasTwin: false, fills: 'little' };

@@ -1,10 +1,10 @@
-import { formatCell } from '#core/format/format.ts';
-import type { ChartBody } from '#core/pane/result.ts';
-import { useDesk } from '../../desk/desk-context.ts';
+import { formatCell, type ReadBy } from '#core/format/format.ts';
+import type { ChartBody } from '#core/pane/kinds/chart/kind.ts';
 import type { MarkAt } from './chart.tsx';
 
 interface Props {
   readonly body: ChartBody;
+  readonly clock: ReadBy;
   readonly labels: readonly string[];
   /** Beside each label: that it is so far, or in part. */
   readonly notes: readonly string[];
@@ -15,8 +15,7 @@ interface Props {
 }
 
 /** The chart's numbers as a table: every mark can be picked and opened by keyboard. */
-export function ChartTable({ body, labels, notes, names, marked, onPick, onOpen }: Props) {
-  const { clock } = useDesk();
+export function ChartTable({ body, clock, labels, notes, names, marked, onPick, onOpen }: Props) {
   const { data, measure, by } = body;
   return (
     <div className="min-h-0 flex-1 overflow-auto">

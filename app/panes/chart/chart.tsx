@@ -1,14 +1,12 @@
 import { lazy, Suspense, useEffect, useMemo, useState } from 'react';
 import type { Cell } from '#core/field/value.ts';
 import { formatCell, formatUnit, type ReadBy } from '#core/format/format.ts';
-import type { ChartBody } from '#core/pane/result.ts';
-import type { ChartPane } from '#core/pane/schema.ts';
-import type { ChartCategory } from '#core/pane/shape.ts';
-import { isPicked, withPick } from '#core/scope/change.ts';
-import type { Focus } from '#core/scope/state.ts';
-import { useDesk } from '../../desk/desk-context.ts';
+import type { ChartBody } from '#core/pane/kinds/chart/kind.ts';
+import type { ChartPane } from '#core/pane/kinds/chart/schema.ts';
+import type { ChartCategory } from '#core/pane/kinds/chart/shape.ts';
 import { Button } from '../../ui/button.tsx';
 import { Empty } from '../empty.tsx';
+import type { PaneLook, PaneViewProps, Part } from '../view.ts';
 import { ChartTable } from './chart-table.tsx';
 import { colourOf } from './colours.ts';
 import { Legend } from './legend.tsx';
@@ -22,8 +20,7 @@ export interface MarkAt {
 }
 
 /** A chart and its table twin. A mark that is clicked becomes what is looked at; its records are one step away. */
-export function ChartView({ pane, body, asTable }: { pane: ChartPane; body: ChartBody; asTable: boolean }) {
-  const { view, context, clock, pick, open, setScope, shortName } = useDesk();
+function ChartView({ pane, body, clock, isPicked, actions, asTable }: PaneViewProps<ChartPane, ChartBody>) {
   const { data, by, measure } = body;
   const [isClient, setIsClient] = useState(false);
   useEffect(() => setIsClient(true), []);
@@ -55,20 +52,18 @@ export function ChartView({ pane, body, asTable }: { pane: ChartPane; body: Char
     [data, by, body.split, isPie],
   );
   const [off, setOff] = useState<ReadonlySet<number>>(new Set());
-  const short = shortName(pane.dataSet);
-  const focusAt = (category: number): Focus | null => {
+  const partAt = (category: number): Part | null => {
     const found = data.categories[category];
     if (!found || found.rest) return null;
     return {
-      dataSet: short,
       field: pane.by.field,
       ...(by.unit ? { unit: by.unit } : {}),
       value: found.value === null ? null : String(found.value),
     };
   };
   const marked = data.categories.findIndex((_, index) => {
-    const focus = focusAt(index);
-    return focus !== null && isPicked(context.scope, focus);
+    const part = partAt(index);
+    return part !== null && isPicked(part);
   });
   const openAt = ({ category, series }: MarkAt): void => {
     const found = data.categories[category];
@@ -82,39 +77,33 @@ export function ChartView({ pane, body, asTable }: { pane: ChartPane; body: Char
             .map(({ value }) => value),
         }
       : {};
-    open({
+    actions.open({
       kind: 'behind',
       title: [labels[category], ...(split === undefined ? [] : [names[series]])].join(', '),
-      cell: { pane: pane.id, values, ...restOf },
+      values,
+      ...restOf,
     });
   };
   /** A part of a stack picks both of its categories; the same part again takes both back. */
   const pickAt = ({ category, series }: MarkAt): void => {
-    const focus = focusAt(category);
+    const part = partAt(category);
     const split = data.series[series]?.value;
-    if (!focus) openAt({ category, series });
-    else if (split === undefined || pane.split === undefined) pick(focus);
-    else
-      pickBoth([focus, { dataSet: short, field: pane.split, value: split === null ? null : String(split) }]);
+    if (!part) openAt({ category, series });
+    else if (split === undefined || pane.split === undefined) actions.pick([part]);
+    else actions.pick([part, { field: pane.split, value: split === null ? null : String(split) }]);
   };
   const pickCategory = (category: number): void => {
-    const focus = focusAt(category);
-    if (focus) pick(focus);
+    const part = partAt(category);
+    if (part) actions.pick([part]);
     else openAt({ category, series: 0 });
   };
-  const pickBoth = (both: readonly Focus[]): void =>
-    setScope((now) => {
-      const isBoth = both.every((each) => isPicked(now, each));
-      return both.reduce(
-        (scope, each) => (isBoth || !isPicked(scope, each) ? withPick(scope, each, view.vocabulary) : scope),
-        now,
-      );
-    });
-  if (data.categories.length === 0) return <Empty noun={body.noun} loosen={body.loosen} />;
+  if (data.categories.length === 0)
+    return <Empty noun={body.noun} loosen={body.loosen} onLoosen={actions.loosen} />;
   if (asTable)
     return (
       <ChartTable
         body={body}
+        clock={clock}
         notes={notes}
         labels={labels}
         names={names}
@@ -189,6 +178,8 @@ export function ChartView({ pane, body, asTable }: { pane: ChartPane; body: Char
     </div>
   );
 }
+
+export const chart: PaneLook<ChartPane, ChartBody> = { View: ChartView, hasTwin: true, fills: 'all' };
 
 function switched(off: ReadonlySet<number>, index: number): ReadonlySet<number> {
   const next = new Set(off);

@@ -1,4 +1,4 @@
-import type { ShownField } from '#core/pane/shape.ts';
+import type { ShownField } from '#core/pane/shown.ts';
 
 const seriesCount = 8;
 

@@ -1,16 +1,13 @@
 import type { ReadBy } from '#core/format/format.ts';
-import type { DetailBody } from '#core/pane/result.ts';
-import { useDesk } from '../../desk/desk-context.ts';
+import type { DetailBody } from '#core/pane/kinds/detail/kind.ts';
+import type { DetailPane } from '#core/pane/kinds/detail/schema.ts';
+import type { ShownRecord } from '#core/pane/shown.ts';
 import { CellView } from '../../ui/cell.tsx';
 import { Quiet } from '../../ui/message.tsx';
+import type { PaneLook } from '../view.ts';
 
 /** All that matters on one record: its pictures first, then a line for each field. */
-export function DetailView({ body }: { body: DetailBody }) {
-  const { clock } = useDesk();
-  return <DetailList body={body} clock={clock} />;
-}
-
-export function DetailList({ body: { fields, record, noun }, clock }: { body: DetailBody; clock: ReadBy }) {
+export function DetailList({ body: { fields, record, noun }, clock }: { body: ShownRecord; clock: ReadBy }) {
   if (!record) return <Quiet>There is no such {noun.one} any more.</Quiet>;
   const shown = fields.map((field, index) => ({ field, cell: record[index] }));
   const pictures = shown.filter(({ field }) => field.format?.kind === 'picture');
@@ -40,3 +37,5 @@ export function DetailList({ body: { fields, record, noun }, clock }: { body: De
     </section>
   );
 }
+
+export const detail: PaneLook<DetailPane, DetailBody> = { View: DetailList, hasTwin: false, fills: 'some' };

@@ -4,7 +4,7 @@ import { useLayoutEffect, useMemo, useRef } from 'react';
 import type { Cell } from '#core/field/value.ts';
 import { isCurrency, type ReadBy, sharedDecimals } from '#core/format/format.ts';
 import type { Format } from '#core/format/schema.ts';
-import type { ShownField } from '#core/pane/shape.ts';
+import type { ShownField } from '#core/pane/shown.ts';
 import { CellView, isFigure } from '../../ui/cell.tsx';
 
 type Row = readonly Cell[];

@@ -1,13 +1,11 @@
 import { type ColumnDef, getCoreRowModel, useReactTable } from '@tanstack/react-table';
 import { useMemo } from 'react';
-import { useLocation } from 'react-router';
 import type { Cell } from '#core/field/value.ts';
-import type { TableBody } from '#core/pane/result.ts';
-import type { TablePane } from '#core/pane/schema.ts';
-import { sortedBy, withTable } from '#core/scope/change.ts';
-import type { Focus, TableView as TableViewState } from '#core/scope/state.ts';
-import { useDesk } from '../../desk/desk-context.ts';
+import type { TableBody } from '#core/pane/kinds/table/kind.ts';
+import type { TablePane } from '#core/pane/kinds/table/schema.ts';
+import { sortedBy } from '#core/scope/change.ts';
 import { Empty } from '../empty.tsx';
+import type { PaneLook, PaneViewProps, Part } from '../view.ts';
 import { Grid } from './grid.tsx';
 import { Pager } from './pager.tsx';
 import { Search } from './search.tsx';
@@ -16,18 +14,20 @@ import { ColumnsTool, DownloadTool } from './tools.tsx';
 type Row = readonly Cell[];
 
 /** Records, sorted, searched and paged at the source. Picking one makes it what is looked at. */
-export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) {
-  const { view, context, clock, setScope, pick, open, shortName } = useDesk();
-  const { search } = useLocation();
-  const { scope } = context;
-  const shownNow = scope.tables[pane.id] ?? {};
-  const dataSet = context.dataSets.get(pane.dataSet);
-  const short = shortName(pane.dataSet);
-  const order = shownNow.order ?? pane.order;
-  const change = (next: TableViewState): void => setScope((now) => withTable(now, pane.id, next));
+function TableView({
+  pane,
+  body,
+  clock,
+  view,
+  record,
+  isPicked,
+  actions,
+  fileOf,
+}: PaneViewProps<TablePane, TableBody>) {
+  const order = view.order ?? pane.order;
   const chosen = useMemo(
-    () => shownNow.columns ?? pane.columns.filter(({ hidden }) => !hidden).map(({ field }) => field),
-    [pane.columns, shownNow.columns],
+    () => view.columns ?? pane.columns.filter(({ hidden }) => !hidden).map(({ field }) => field),
+    [pane.columns, view.columns],
   );
   const columns = useMemo(
     () =>
@@ -50,46 +50,40 @@ export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) 
     manualPagination: true,
     defaultColumn: { minSize: 48 },
   });
-  const keyAt = body.fields.findIndex(({ name }) => name === dataSet?.key);
-  const titleAt = body.fields.findIndex(({ name }) => name === dataSet?.title);
-  const focusOf = (row: Row): Focus | null =>
-    dataSet?.key !== undefined && keyAt >= 0 && row[keyAt] !== null
-      ? { dataSet: short, field: dataSet.key, value: String(row[keyAt]) }
+  const keyAt = body.fields.findIndex(({ name }) => name === record.key);
+  const titleAt = body.fields.findIndex(({ name }) => name === record.title);
+  const partOf = (row: Row): Part | null =>
+    record.key !== undefined && keyAt >= 0 && row[keyAt] !== null
+      ? { field: record.key, value: String(row[keyAt]) }
       : null;
-  const picked = scope.focus.find((focus) => focus.dataSet === short && focus.field === dataSet?.key)?.value;
-  const sortBy = (field: string, add: boolean): void => {
-    change({ page: 1, order: sortedBy(order, field, add) });
-  };
   return (
     <div className="flex min-h-0 flex-1 flex-col gap-2">
       <div className="no-print flex items-center gap-2">
         <Search
           label={`Search ${body.noun.many}`}
-          value={shownNow.search ?? ''}
-          onSearch={(search) => change({ search, page: 1 })}
+          value={view.search ?? ''}
+          onSearch={(search) => actions.look({ search, page: 1 })}
         />
         <span className="flex-1" />
         <div className="tools">
           <DownloadTool
             name={`Download ${pane.title}`}
             what={`All ${body.noun.many} of this table`}
-            hrefOf={(format) =>
-              `/view/${view.id}/save${search ? `${search}&` : '?'}_pane=${pane.id}&_as=${format}${view.draft ? '&_draft=1' : ''}`
-            }
+            hrefOf={fileOf}
           />
           <ColumnsTool
             offered={body.fields.filter(({ name }) => pane.columns.some(({ field }) => field === name))}
             shown={columns.flatMap(({ id }) => (id ? [id] : []))}
-            onChange={(names) => change({ columns: names })}
-            onReset={shownNow.columns ? () => change({ columns: undefined }) : null}
+            onChange={(names) => actions.look({ columns: names })}
+            onReset={view.columns ? () => actions.look({ columns: undefined }) : null}
           />
         </div>
       </div>
-      {body.total === '0' && !shownNow.search ? (
-        <Empty noun={body.noun.many} loosen={body.loosen} />
+      {body.total === '0' && !view.search ? (
+        <Empty noun={body.noun.many} loosen={body.loosen} onLoosen={actions.loosen} />
       ) : body.total === '0' ? (
         <p className="py-4 text-muted">
-          No {body.noun.many} contain “{shownNow.search}”.
+          No {body.noun.many} contain “{view.search}”.
         </p>
       ) : (
         <Grid
@@ -97,19 +91,21 @@ export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) 
           label={pane.title}
           clock={clock}
           order={order}
-          onSort={sortBy}
-          isPicked={(row) => picked !== undefined && keyAt >= 0 && String(row[keyAt]) === picked}
+          onSort={(field, add) => actions.look({ page: 1, order: sortedBy(order, field, add) })}
+          isPicked={(row) => {
+            const part = partOf(row);
+            return part !== null && isPicked(part);
+          }}
           onPick={(row) => {
-            const focus = focusOf(row);
-            if (focus) pick(focus, pane.id);
+            const part = partOf(row);
+            if (part) actions.pick([part]);
           }}
           onOpen={(row) => {
-            const focus = focusOf(row);
-            if (focus?.value)
-              open({
+            const key = partOf(row)?.value;
+            if (key)
+              actions.open({
                 kind: 'record',
-                pane: pane.id,
-                key: focus.value,
+                key,
                 title: String(row[titleAt >= 0 ? titleAt : keyAt] ?? ''),
               });
           }}
@@ -121,8 +117,10 @@ export function TableView({ pane, body }: { pane: TablePane; body: TableBody }) 
         total={body.total}
         shown={body.records.length}
         noun={body.noun}
-        onPage={(page) => change({ page })}
+        onPage={(page) => actions.look({ page })}
       />
     </div>
   );
 }
+
+export const table: PaneLook<TablePane, TableBody> = { View: TableView, hasTwin: false, fills: 'some' };

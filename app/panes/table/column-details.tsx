@@ -1,8 +1,8 @@
 import type { Field } from '#core/field/field.ts';
 import { labelOf } from '#core/field/value.ts';
-import type { TableColumn } from '#core/pane/schema.ts';
-import { TextField } from '../ui/field.tsx';
-import { FormatFields } from './format-fields.tsx';
+import type { TableColumn } from '#core/pane/kinds/table/schema.ts';
+import { TextField } from '../../ui/field.tsx';
+import { FormatFields } from '../../ui/format-fields.tsx';
 
 const width = { least: 40, most: 1200 };
 

@@ -1,37 +1,12 @@
 import type { Field } from '#core/field/field.ts';
 import { placeInStates } from '#core/field/states.ts';
 import type { Cell } from '#core/field/value.ts';
-import type { Measure } from '#core/measure/schema.ts';
 import { type Span, spanOfGroup, unitsIn } from '#core/period/period.ts';
-import { calculationType, type GroupsPlan } from '#core/plan/plan.ts';
-import { mostGroups } from './ask.ts';
+import type { GroupsPlan } from '#core/plan/plan.ts';
 import type { ChartPane } from './schema.ts';
 
-/** A field as a pane shows it: enough to write its values, nothing of where they come from. */
-export type ShownField = Pick<Field, 'name' | 'type' | 'unit' | 'format' | 'states' | 'description'> & {
-  label: string;
-};
-
-export interface ShownMeasure {
-  readonly label: string;
-  readonly type: Field['type'];
-  readonly unit?: string | undefined;
-  readonly format?: Measure['format'];
-  readonly good?: Measure['good'];
-  readonly target?: string | undefined;
-  /** It counts things, of which there are fewer; an amount is less. */
-  readonly isCount: boolean;
-}
-
-export const shownMeasure = (measure: Measure, fields: readonly Field[]): ShownMeasure => ({
-  label: measure.label,
-  type: calculationType(measure.calculation, fields),
-  unit: measure.unit,
-  format: measure.format,
-  good: measure.good,
-  target: measure.target,
-  isCount: measure.calculation.kind === 'count' || measure.calculation.kind === 'distinct',
-});
+/** The most categories, and points in time, that a chart asks for. */
+export const mostGroups = 2000;
 
 export interface ChartCategory {
   readonly value: Cell;

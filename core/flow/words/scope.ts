@@ -8,8 +8,8 @@ import { formatUnit } from '#core/format/format.ts';
 import type { Clock } from '#core/period/period.ts';
 import { focusText } from '#core/scope/address.ts';
 import type { Focus, OwnTest } from '#core/scope/state.ts';
-import { listWords, testWords, valueWords } from './condition.ts';
-import { dayWords, periodSentence } from './period.ts';
+import { listWords, testWords, valueWords } from '#core/words/condition.ts';
+import { dayWords, periodSentence } from '#core/words/period.ts';
 
 /** A part of the scope sentence: plain text, or a part that a control stands behind. */
 export type Segment =

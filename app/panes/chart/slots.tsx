@@ -1,16 +1,24 @@
 import { isTemporal, labelOf } from '#core/field/value.ts';
-import { chartMarks } from '#core/pane/kinds.ts';
-import type { ChartPane } from '#core/pane/schema.ts';
+import type { ChartPane } from '#core/pane/kinds/chart/schema.ts';
+import { chartMarks } from '#core/pane/kinds/chart/schema.ts';
 import { units } from '#core/period/units.ts';
-import { directionWords } from '#core/words/brief.ts';
-import { CheckField, TextField } from '../ui/field.tsx';
-import type { SlotProps } from './brief-slots.tsx';
-import { Choices } from './choices.tsx';
+import { directionWords } from '#core/words/order.ts';
+import { Choices } from '../../ui/choices.tsx';
+import { CheckField, TextField } from '../../ui/field.tsx';
+
+import { BehindSlot, MeasureSlot } from '../number-slots.tsx';
+import type { PaneBrief, SlotProps } from '../slot.ts';
 
 const markWords = { columns: 'columns', bars: 'bars', line: 'a line', pie: 'a pie' };
 
 /** The slots of a chart's brief: what is drawn, per what, split by what, in which order. */
-export function ChartSlot({ slot, pane, dataSet, onChange, onDone }: SlotProps & { pane: ChartPane }) {
+function ChartSlot(props: SlotProps<ChartPane>) {
+  if (props.slot === 'measure') return <MeasureSlot {...props} />;
+  if (props.slot === 'behind') return <BehindSlot {...props} />;
+  return <DrawingSlot {...props} />;
+}
+
+function DrawingSlot({ slot, pane, dataSet, onChange, onDone }: SlotProps<ChartPane>) {
   const fields = dataSet.fields.filter(
     ({ hidden, type, format }) => !hidden && type !== 'nested' && format?.kind !== 'picture',
   );
@@ -128,3 +136,25 @@ function TopSlot({ pane, onChange }: { pane: ChartPane; onChange: (pane: ChartPa
     </div>
   );
 }
+
+/** What its axes are called. */
+function AxisTitles({ pane, onChange }: { pane: ChartPane; onChange: (pane: ChartPane) => void }) {
+  return (
+    <>
+      <TextField
+        label="Horizontal axis title"
+        value={pane.across ?? ''}
+        maxLength={200}
+        onChange={(event) => onChange({ ...pane, across: event.target.value || undefined })}
+      />
+      <TextField
+        label="Vertical axis title"
+        value={pane.up ?? ''}
+        maxLength={200}
+        onChange={(event) => onChange({ ...pane, up: event.target.value || undefined })}
+      />
+    </>
+  );
+}
+
+export const chart: PaneBrief<ChartPane> = { Slot: ChartSlot, More: AxisTitles };

@@ -1,7 +1,7 @@
 import type { FieldType } from '#core/field/types.ts';
 import { chosenFormat, formatChoice, formatChoices, mostDecimals } from '#core/format/choices.ts';
 import type { Format } from '#core/format/schema.ts';
-import { SelectField, TextField } from '../ui/field.tsx';
+import { SelectField, TextField } from './field.tsx';
 
 /** How values of a type are written; how many decimals, where they have any. */
 export function FormatFields({

@@ -3,7 +3,7 @@ import { labelOf } from '#core/field/value.ts';
 import { clauseSubject } from '#core/flow/clauses.ts';
 import { type Context, dataSetOf, testOf } from '#core/flow/context.ts';
 import { notNarrowedBy, type Reads } from '#core/flow/reads.ts';
-import { listWords } from './condition.ts';
+import { listWords } from '#core/words/condition.ts';
 import { focusWords } from './scope.ts';
 
 type Named = Pick<Context, 'dashboard' | 'dataSets' | 'scope' | 'clock' | 'picked'>;

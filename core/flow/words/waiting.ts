@@ -1,4 +1,4 @@
-import { listWords } from './condition.ts';
+import { listWords } from '#core/words/condition.ts';
 
 /** "a sailing", "an incident". */
 export const withArticle = (noun: string): string => `${/^[aeiou]/i.test(noun) ? 'an' : 'a'} ${noun}`;

@@ -1,0 +1,60 @@
+import { useMemo } from 'react';
+import { useLocation } from 'react-router';
+import type { PaneBody } from '#core/pane/kinds.ts';
+import type { Pane } from '#core/pane/schema.ts';
+import { isPicked, withClause, withPick, withTable } from '#core/scope/change.ts';
+import type { Focus } from '#core/scope/state.ts';
+import type { Opened, PaneActions, PaneViewProps, Part } from '../panes/view.ts';
+import { useDesk } from './desk-context.ts';
+import type { Drill } from './drill-address.ts';
+
+/** What a pane on a desk is given beside what it shows: how it is looked at, and what can be done in it. */
+export function usePane(pane: Pane): Omit<PaneViewProps<Pane, PaneBody>, 'pane' | 'body' | 'asTable'> {
+  const desk = useDesk();
+  const { search } = useLocation();
+  const { view, context, clock } = desk;
+  const { key, title } = context.dataSets.get(pane.dataSet) ?? {};
+  const focusOf = (part: Part): Focus => ({ dataSet: desk.shortName(pane.dataSet), ...part });
+  const actions = useMemo(() => actionsOf(pane, desk), [pane, desk]);
+  return {
+    clock,
+    view: context.scope.tables[pane.id] ?? {},
+    record: { key, title },
+    isPicked: (part) => isPicked(context.scope, focusOf(part)),
+    actions,
+    fileOf: (format) =>
+      `/view/${view.id}/save${search ? `${search}&` : '?'}_pane=${pane.id}&_as=${format}${view.draft ? '&_draft=1' : ''}`,
+  };
+}
+
+function actionsOf(
+  { id, dataSet }: Pane,
+  { view, setScope, open, hrefOf, shortName }: ReturnType<typeof useDesk>,
+): PaneActions {
+  const drillOf = (opened: Opened): Drill => {
+    if (opened.kind === 'record') return { ...opened, pane: id };
+    const { title, values, restOf } = opened;
+    return {
+      kind: 'behind',
+      title,
+      cell: { pane: id, values: [...values], ...(restOf ? { restOf: [...restOf] } : {}) },
+    };
+  };
+  return {
+    pick: (parts) =>
+      setScope((now) => {
+        const focuses = parts.map((part): Focus => ({ dataSet: shortName(dataSet), ...part }));
+        // Where only some of them are picked, the others are added and those stay.
+        const isBack = focuses.every((each) => isPicked(now, each));
+        return focuses.reduce(
+          (scope, each) =>
+            isBack || !isPicked(scope, each) ? withPick(scope, each, view.vocabulary, id) : scope,
+          now,
+        );
+      }),
+    open: (opened) => open(drillOf(opened)),
+    hrefOf: (opened) => hrefOf(drillOf(opened)),
+    look: (next) => setScope((now) => withTable(now, id, next)),
+    loosen: (clause) => setScope((now) => withClause(now, clause, null)),
+  };
+}

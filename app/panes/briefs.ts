@@ -1,0 +1,16 @@
+import type { Pane } from '#core/pane/schema.ts';
+import { card } from './card/slots.tsx';
+import { chart } from './chart/slots.tsx';
+import { detail } from './detail/slots.tsx';
+import type { PaneBrief } from './slot.ts';
+import { table } from './table/slots.tsx';
+
+/** The brief of every kind of pane. */
+const briefs: { readonly [K in Pane['kind']]: PaneBrief<Extract<Pane, { kind: K }>> } = {
+  card,
+  chart,
+  table,
+  detail,
+};
+
+export const briefOf = ({ kind }: Pane): PaneBrief<Pane> => briefs[kind] as unknown as PaneBrief<Pane>;

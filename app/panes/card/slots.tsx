@@ -1,0 +1,33 @@
+import type { CardPane } from '#core/pane/kinds/card/schema.ts';
+import { Choices } from '../../ui/choices.tsx';
+import { BehindSlot, MeasureSlot } from '../number-slots.tsx';
+import type { PaneBrief, SlotProps } from '../slot.ts';
+
+function CardSlot(props: SlotProps<CardPane>) {
+  if (props.slot === 'measure') return <MeasureSlot {...props} />;
+  if (props.slot === 'behind') return <BehindSlot {...props} />;
+  return <ComparisonSlot {...props} />;
+}
+
+function ComparisonSlot({ pane, onChange, onDone }: SlotProps<CardPane>) {
+  return (
+    <Choices
+      choices={[
+        { value: 'none', words: 'nothing' },
+        { value: 'whole', words: 'the period before', more: 'Today against all of yesterday' },
+        {
+          value: 'sameTime',
+          words: 'the same time in the period before',
+          more: 'Today so far against yesterday up to now',
+        },
+      ]}
+      now={pane.against}
+      onChoose={(value) => {
+        onChange({ ...pane, against: value === 'whole' || value === 'sameTime' ? value : 'none' });
+        onDone();
+      }}
+    />
+  );
+}
+
+export const card: PaneBrief<CardPane> = { Slot: CardSlot };

@@ -1,0 +1,15 @@
+import type { PaneBody } from '#core/pane/kinds.ts';
+import type { Pane } from '#core/pane/schema.ts';
+import { card } from './card/card.tsx';
+import { chart } from './chart/chart.tsx';
+import { detail } from './detail/detail.tsx';
+import { table } from './table/table.tsx';
+import type { PaneLook } from './view.ts';
+
+/** How every kind of pane looks. */
+const looks: {
+  readonly [K in Pane['kind']]: PaneLook<Extract<Pane, { kind: K }>, Extract<PaneBody, { kind: K }>>;
+} = { card, chart, table, detail };
+
+export const lookOf = ({ kind }: Pane): PaneLook<Pane, PaneBody> =>
+  looks[kind] as unknown as PaneLook<Pane, PaneBody>;

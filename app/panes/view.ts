@@ -1,0 +1,63 @@
+import type { ComponentType } from 'react';
+import type { Cell } from '#core/field/value.ts';
+import type { ReadBy } from '#core/format/format.ts';
+import type { PaneBody } from '#core/pane/kinds.ts';
+import type { Pane } from '#core/pane/schema.ts';
+import type { Unit } from '#core/period/units.ts';
+import type { TableView } from '#core/scope/state.ts';
+
+/* What a pane's view is given, and what it may do. It knows neither the desk nor the address. */
+
+/** A record, a category or a period of a pane's data set. */
+export interface Part {
+  readonly field: string;
+  readonly unit?: Unit;
+  /** Canonical text; null is blank. */
+  readonly value: string | null;
+}
+
+/** What is opened from a pane: the records behind a number, or a record. */
+export type Opened =
+  | {
+      readonly kind: 'behind';
+      readonly title: string;
+      readonly values: readonly Cell[];
+      readonly restOf?: readonly Cell[];
+    }
+  | { readonly kind: 'record'; readonly title: string; readonly key: string };
+
+export interface PaneActions {
+  /** Picks a part, or all the parts that a mark stands for; the same again takes them back. */
+  pick(parts: readonly Part[]): void;
+  open(opened: Opened): void;
+  /** Where {@link open} leads, as an address. */
+  hrefOf(opened: Opened): string;
+  /** Looks at it in another order, at another page, and so on. */
+  look(view: TableView): void;
+  /** Takes off a reader filter. */
+  loosen(clause: string): void;
+}
+
+export interface PaneViewProps<P extends Pane, B extends PaneBody> {
+  readonly pane: P;
+  readonly body: B;
+  readonly clock: ReadBy;
+  /** How the reader looks at it now. */
+  readonly view: TableView;
+  /** The fields that identify and name a record of its data set. */
+  readonly record: { readonly key?: string | undefined; readonly title?: string | undefined };
+  readonly isPicked: (part: Part) => boolean;
+  readonly actions: PaneActions;
+  /** The address of its records as a file of a format. */
+  readonly fileOf: (format: string) => string;
+  readonly asTable: boolean;
+}
+
+/** How a kind of pane looks. */
+export interface PaneLook<P extends Pane, B extends PaneBody> {
+  readonly View: ComponentType<PaneViewProps<P, B>>;
+  /** It can be shown as a table as well. */
+  readonly hasTwin: boolean;
+  /** How much of its place it takes: all, as much as it has to show, or so little that two can stand side by side. */
+  readonly fills: 'all' | 'some' | 'little';
+}

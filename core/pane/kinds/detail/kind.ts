@@ -1,0 +1,65 @@
+import { keyAndTitle } from '#core/dataset/naming.ts';
+import { allOf } from '#core/plan/plan.ts';
+import { listWords } from '#core/words/condition.ts';
+import type { Asking, Asks, PaneKind } from '../../kind.ts';
+import { fieldOf, type ShownRecord, shownField } from '../../shown.ts';
+import type { DetailPane } from './schema.ts';
+
+export interface DetailBody extends ShownRecord {
+  readonly kind: 'detail';
+}
+
+/** One record, the one that is picked, with all that matters on it. */
+export const detail: PaneKind<DetailPane, DetailBody> = {
+  follows: 'picks',
+  fields: ({ fields }) => fields,
+  measures: () => [],
+  shows: ({ fields }, dataSet) => [...fields, ...keyAndTitle(dataSet)],
+  hasNumbers: false,
+  forReaders: (pane) => pane,
+  ask: askDetail,
+  sentence: ({ fields }, { picked, field }) => [
+    { text: `Show the ${picked}: ` },
+    { slot: 'fields', text: listWords(fields.map(field)) },
+    { text: '.' },
+  ],
+  questions: [
+    { ask: 'what about', words: 'What about this one?', leads: 'One record in full', size: { w: 4, h: 11 } },
+  ],
+  suggest: (_, { dataSet, shown }) => ({
+    kind: 'detail',
+    title: `The ${dataSet.noun.one}`,
+    fields: shown.slice(0, 16).map(({ name }) => name),
+  }),
+};
+
+function askDetail(pane: DetailPane, { dataSet, from, applied, clock }: Asks): Asking<DetailBody> {
+  const fields = [...new Set([...pane.fields, ...keyAndTitle(dataSet)])];
+  const titleAt = dataSet.title === undefined ? -1 : fields.indexOf(dataSet.title);
+  return {
+    first: {
+      record: {
+        plan: {
+          kind: 'records',
+          from,
+          zone: clock.zone,
+          where: allOf(applied.map(({ filter }) => filter)),
+          fields,
+          order: [],
+          offset: 0,
+          limit: 2,
+        },
+      },
+    },
+    shape: ({ records }) => {
+      const [record = null] = records.record ?? [];
+      return {
+        kind: 'detail',
+        fields: fields.map((name) => shownField(fieldOf(dataSet, name))),
+        record,
+        title: record && titleAt >= 0 ? String(record[titleAt] ?? '') : null,
+        noun: dataSet.noun,
+      };
+    },
+  };
+}
