@@ -5,12 +5,12 @@ import { httpRequest, logRequest } from '#core/dataset/start.ts';
 import type { Field } from '#core/field/field.ts';
 import type { Keep } from '#core/kept/schema.ts';
 import type { Measure } from '#core/measure/schema.ts';
-import { hashOfKey } from '#server/intake.ts';
-import { openKind } from '#server/sources/open.ts';
+import { openSource } from '#server/sources/open.ts';
 import { addDataSet } from '#server/store/data-sets.ts';
 import { askForRefresh } from '#server/store/kept.ts';
 import { addSource, changeSource } from '#server/store/sources.ts';
 import type { Connection } from '#sources/connection.ts';
+import { hashOfKey } from '#sources/intake/key.ts';
 import { passageClient, type StandInAccess, storesUser, tideCallsADay } from './stand-in-access.ts';
 
 /* The sources and data sets of the demo that are no database: logs, what is sent, services. */
@@ -46,14 +46,14 @@ async function source(name: string, connection: Connection, secret: string): Pro
   const nothing = { facts: [], warnings: [], clockSkewMs: null, tookMs: 0, at: new Date().toISOString() };
   await addSource({ id, name, connection, secret, proof: nothing, madeBy: null });
   if (connection.kind === 'intake') return id;
-  const { prove } = await openKind(id);
+  const { prove } = await openSource(id);
   await changeSource(id, { name, connection, proof: await prove(), secret: null });
   return id;
 }
 
 /** Makes a data set as an analyst would: the request is tried, and what was found is said more of. */
 async function dataSet(sourceId: string, described: Described): Promise<string> {
-  const { try: attempt } = await openKind(sourceId);
+  const { try: attempt } = await openSource(sourceId);
   const tried = await attempt({
     request: described.request,
     inputs: {},
@@ -163,7 +163,7 @@ export async function addServices(access: StandInAccess): Promise<ServiceIds> {
     title: 'name',
     fresh: 86_400,
   });
-  const tables = (await (await openKind(stores)).discover?.()) ?? [];
+  const tables = (await (await openSource(stores)).discover?.()) ?? [];
   for (const [table, name, one, many] of [
     ['Requisitions', 'Requisitions', 'requisition', 'requisitions'],
     ['RequisitionLines', 'Requisition lines', 'line', 'lines'],

@@ -6,9 +6,9 @@ import { keepProblem } from '#core/kept/check.ts';
 import { problemOf } from '#core/problem/problem.ts';
 import { shape } from '#core/step/kinds.ts';
 import { startOf, withOutcome } from '#core/step/plan.ts';
-import { requestsOf } from '#sources/registry.ts';
+import { kindOf } from '#sources/registry.ts';
 import { cannotKeep } from './kept/cannot-keep.ts';
-import { openKind } from './sources/open.ts';
+import { openSource } from './sources/open.ts';
 import type { Saved } from './store/dashboards.ts';
 import { findDataSet, worldOf } from './store/data-sets.ts';
 import { findSource } from './store/sources.ts';
@@ -74,7 +74,7 @@ async function refusedDataSet(definition: DataSet, before: DataSet | undefined):
   const source = await findSource(definition.source);
   if (!source) return because('the source is gone');
   if (request.kind === 'of' || request.kind === 'upload') return null;
-  if (!requestsOf[source.connection.kind].includes(request.kind))
+  if (!kindOf(source.connection).requests.includes(request.kind))
     return because('its source cannot be asked in that way');
   const isSame = before?.source === definition.source && sameJson(before.request, request);
   if (definition.keep && !(isSame && before.keep)) {
@@ -83,7 +83,7 @@ async function refusedDataSet(definition: DataSet, before: DataSet | undefined):
   }
   if (isSame) return null;
   try {
-    const wrong = await (await openKind(definition.source)).check(request);
+    const wrong = await (await openSource(definition.source)).check(request);
     return wrong === null ? null : because(wrong);
   } catch (thrown) {
     return because(problemOf(thrown, 'checking the request').why);

@@ -1,5 +1,5 @@
-import { createHash } from 'node:crypto';
 import express, { type Request, type Response, Router } from 'express';
+import { hashOfKey } from '#sources/intake/key.ts';
 import { readLines, readOtlp, type TakenIn } from '#sources/intake/otlp.ts';
 import { sourceOfKey, storeBatch } from './store/intake.ts';
 import { askDueFollowers } from './store/kept.ts';
@@ -11,8 +11,6 @@ import { askDueFollowers } from './store/kept.ts';
 
 /** Bytes of one request, unpacked. */
 const mostBytes = 16_000_000;
-
-export const hashOfKey = (key: string): string => createHash('sha256').update(key).digest('hex');
 
 /** OTLP's errors are a google.rpc.Status, which has a message. */
 const refuse = (response: Response, status: number, message: string): void => {

@@ -20,7 +20,7 @@ import { openFetched } from './fetched/fetched.ts';
 import { cacheFolder } from './kept/cache.ts';
 import { columnar, lastOpened, openKept } from './kept/open.ts';
 import { isUnique } from './kept/unique.ts';
-import { openKind } from './sources/open.ts';
+import { openSource } from './sources/open.ts';
 import type { KeptVersion } from './store/kept.ts';
 import { liveAddress } from './store/sources.ts';
 
@@ -81,7 +81,7 @@ async function countedThere(plan: Plan, { bases }: Columnar, asking: Asking): Pr
   const { request } = from;
   if (!isCount || request.kind === 'kept') return null;
   if (plan.measures.some(({ calculation }) => calculation.kind !== 'count')) return null;
-  const kind = await openKind(from.source);
+  const kind = await openSource(from.source);
   if (!kind.count) return null;
   const started = performance.now();
   const trueAt = new Date().toISOString();

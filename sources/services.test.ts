@@ -16,8 +16,9 @@ import { type StandIns, startStandIns } from '#stand-ins/start.ts';
 import { storesService } from '#stand-ins/stores.ts';
 import type { Connection } from './connection.ts';
 import { tooDeep } from './http/answer.ts';
+import type { OpenSource } from './kind.ts';
 import { type Budget, outgoingClient } from './outgoing/client.ts';
-import { type Kind, kindOf } from './registry.ts';
+import { kindOf } from './registry.ts';
 
 /* Every kind of service against a stand-in that speaks its protocol, and is told to misbehave. */
 
@@ -55,9 +56,9 @@ function open(
   connection: Connection,
   secret: string,
   more: Partial<Parameters<typeof outgoingClient>[0]> = {},
-): Kind {
+): OpenSource {
   const received = { batchesAfter: async function* () {}, latest: async () => [] };
-  return kindOf(
+  return kindOf(connection).open(
     { id: 'x', connection, secret },
     { client: clientFor(secret, more), allowed: [], logFolders: [], received, now: () => new Date() },
   );
@@ -105,7 +106,7 @@ const http = (
   columns: [],
   ...more,
 });
-const found = (kind: Kind, request: Request) => kind.try({ request, inputs: {}, find: true });
+const found = (source: OpenSource, request: Request) => source.try({ request, inputs: {}, find: true });
 const why = async (work: Promise<unknown>): Promise<string> => {
   try {
     await work;
@@ -117,7 +118,7 @@ const why = async (work: Promise<unknown>): Promise<string> => {
 };
 
 /** Fetches a request, and gives its records as texts. */
-async function fetched(kind: Kind, request: Request, more: object = {}) {
+async function fetched(source: OpenSource, request: Request, more: object = {}) {
   const { columns } = request;
   const lookUps = request.kind === 'table' ? request.lookUps.flatMap(({ take }) => take) : [];
   const fields = [...columns, ...lookUps].map(({ name, type }) => ({ name, type }));
@@ -126,7 +127,7 @@ async function fetched(kind: Kind, request: Request, more: object = {}) {
     fields.map(({ name }) => name),
   );
   try {
-    const result = await kind.fetch(writer, {
+    const result = await source.fetch(writer, {
       request,
       inputs: {},
       fields,

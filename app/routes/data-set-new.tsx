@@ -6,7 +6,8 @@ import { DataSet } from '#core/dataset/schema.ts';
 import { type Problem, problemOf } from '#core/problem/problem.ts';
 import { refused, settledDataSet } from '#server/edit.ts';
 import { guardedAction, guardedLoader, type Signed } from '#server/guard.ts';
-import { openKind } from '#server/sources/open.ts';
+import { openSource } from '#server/sources/open.ts';
+import { noTraits, type SourceTraits, traitsOf } from '#server/sources/traits.ts';
 import { note } from '#server/store/audit.ts';
 import {
   addDataSet,
@@ -16,9 +17,8 @@ import {
   type StoredDataSet,
 } from '#server/store/data-sets.ts';
 import { askForRefresh } from '#server/store/kept.ts';
-import { findSource, listSources } from '#server/store/sources.ts';
+import { findSource, isUploads, listSources } from '#server/store/sources.ts';
 import { zoneOf } from '#server/store/zone.ts';
-import type { SourceKind } from '#sources/connection.ts';
 import { Page } from '../ui/page.tsx';
 import { DataSetEditor } from '../workroom/data-set-editor.tsx';
 import { SourceChoice } from '../workroom/source-choice.tsx';
@@ -28,7 +28,7 @@ interface Start {
   id: string;
   sources: { id: string; name: string }[];
   source: string | null;
-  kind: SourceKind;
+  traits: SourceTraits;
   table: string | null;
   tables: FoundTable[];
   problem: Problem | null;
@@ -43,7 +43,7 @@ export const loader = guardedLoader(
   async ({ request }: Signed<Route.LoaderArgs>): Promise<Start> => {
     const params = new URL(request.url).searchParams;
     const sources = (await listSources())
-      .filter(({ connection }) => connection.kind !== 'upload')
+      .filter(({ connection }) => !isUploads(connection))
       .map(({ id, name }) => ({ id, name }));
     const ofId = z.uuid().safeParse(params.get('of'));
     const of = ofId.success ? await findDataSet(ofId.data) : null;
@@ -54,7 +54,7 @@ export const loader = guardedLoader(
       id: randomUUID(),
       sources,
       source: source?.id ?? null,
-      kind: source?.connection.kind ?? 'postgres',
+      traits: source ? traitsOf(source.connection) : noTraits,
       table: params.get('table'),
       tables: [],
       problem: null,
@@ -64,7 +64,7 @@ export const loader = guardedLoader(
     };
     if (!source || of) return start;
     try {
-      const { discover } = await openKind(source.id);
+      const { discover } = await openSource(source.id);
       return { ...start, tables: discover ? await discover() : [] };
     } catch (thrown) {
       return { ...start, problem: problemOf(thrown, `looking around ${source.name}`) };
@@ -98,7 +98,7 @@ export const action = guardedAction('build', async ({ request, user }: Signed<Ro
 });
 
 export default function DataSetNew({ loaderData }: Route.ComponentProps) {
-  const { id, sources, source, kind, table, tables, problem, zone, of, choices } = loaderData;
+  const { id, sources, source, traits, table, tables, problem, zone, of, choices } = loaderData;
   return (
     <Page
       title="Make a data set"
@@ -110,7 +110,7 @@ export default function DataSetNew({ loaderData }: Route.ComponentProps) {
           key={`${source} ${table} ${of?.name}`}
           id={id}
           source={source}
-          kind={kind}
+          traits={traits}
           tables={tables}
           problem={problem}
           startTable={table}

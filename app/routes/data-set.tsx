@@ -11,7 +11,8 @@ import { refused, type SaveAnswer, saveAnswer, settledDataSet } from '#server/ed
 import { guardedAction, guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
 import { allDrafts } from '#server/lineage/rename.ts';
 import { severalMatches } from '#server/shape/look-up.ts';
-import { openKind } from '#server/sources/open.ts';
+import { openSource } from '#server/sources/open.ts';
+import { noTraits, type SourceTraits, traitsOf } from '#server/sources/traits.ts';
 import { note } from '#server/store/audit.ts';
 import {
   type FieldChoice,
@@ -24,9 +25,8 @@ import {
 } from '#server/store/data-sets.ts';
 import { askForRefresh } from '#server/store/kept.ts';
 import type { User } from '#server/store/people.ts';
-import { findSource } from '#server/store/sources.ts';
+import { findSource, isUploads } from '#server/store/sources.ts';
 import { zoneOf } from '#server/store/zone.ts';
-import type { SourceKind } from '#sources/connection.ts';
 import { Button, ButtonLink } from '../ui/button.tsx';
 import { Page, Section } from '../ui/page.tsx';
 import { Popover } from '../ui/popover.tsx';
@@ -37,7 +37,7 @@ import type { Route } from './+types/data-set';
 
 interface Loaded {
   stored: StoredDataSet;
-  kind: SourceKind;
+  traits: SourceTraits;
   tables: FoundTable[];
   problem: Problem | null;
   zone: string;
@@ -73,14 +73,14 @@ export const loader = guardedLoader(
       ),
       others: [...world],
       choices: choices.filter((each) => each.id !== id),
-      kind: source?.connection.kind ?? 'upload',
+      traits: source ? traitsOf(source.connection) : noTraits,
       zone,
       tables: [],
       problem: null,
     };
-    if (about.kind === 'upload') return about;
+    if (!source || isUploads(source.connection)) return about;
     try {
-      const { discover } = await openKind(stored.definition.source);
+      const { discover } = await openSource(stored.definition.source);
       return { ...about, tables: discover ? await discover() : [] };
     } catch (thrown) {
       return { ...about, problem: problemOf(thrown, `looking around the source of “${stored.name}”`) };
@@ -138,7 +138,7 @@ const asksOtherwise = (before: DataSet, after: DataSet): boolean =>
     JSON.stringify([after.request, after.keep, startOf(after).map(({ name, type }) => [name, type])]);
 
 export default function DataSetPage({ loaderData }: Route.ComponentProps) {
-  const { stored, kind, tables, problem, users, uses, zone, others, choices } = loaderData;
+  const { stored, traits, tables, problem, users, uses, zone, others, choices } = loaderData;
   const world = useMemo(() => new Map(others), [others]);
   return (
     <Page
@@ -162,7 +162,7 @@ export default function DataSetPage({ loaderData }: Route.ComponentProps) {
         key={stored.id}
         id={stored.id}
         source={stored.definition.source}
-        kind={kind}
+        traits={traits}
         tables={tables}
         problem={problem}
         startTable={null}

@@ -1,19 +1,21 @@
-import { randomBytes, randomUUID } from 'node:crypto';
+import { randomUUID } from 'node:crypto';
 import type { SubmissionResult } from '@conform-to/react';
 import { redirect } from 'react-router';
 import { z } from 'zod';
 import { type Problem, problemOf } from '#core/problem/problem.ts';
 import { readForm } from '#server/forms.ts';
 import { guardedAction, guardedLoader, notFound, type Signed } from '#server/guard.ts';
-import { hashOfKey } from '#server/intake.ts';
 import { logFolders } from '#server/settings.ts';
-import { formValues, SourceAsked, secretPlaces } from '#server/sources/asked.ts';
+import { addableKinds, formValues, SourceAsked, secretPlaces } from '#server/sources/asked.ts';
 import { firstLook } from '#server/sources/first-look.ts';
 import { withUnstored } from '#server/sources/open.ts';
 import { note } from '#server/store/audit.ts';
-import { addSource, changeSource, findSource, openSource } from '#server/store/sources.ts';
+import { addSource, changeSource, findSource, isUploads, sourceWithSecret } from '#server/store/sources.ts';
 import { zoneOf } from '#server/store/zone.ts';
+import type { Connection } from '#sources/connection.ts';
+import type { FormPart } from '#sources/form.ts';
 import type { Proof } from '#sources/proof.ts';
+import { kindOf } from '#sources/registry.ts';
 import type { Tried } from '#sources/tried.ts';
 import { ButtonLink } from '../ui/button.tsx';
 import { Page } from '../ui/page.tsx';
@@ -25,7 +27,10 @@ interface Start {
   /** The source that is changed, and what the form begins with. */
   change: string | null;
   values: Record<string, string>;
-  folders: string[];
+  kinds: { name: string; label: string }[];
+  /** What is asked for; or what is said of a source that is made here. */
+  form: readonly FormPart[];
+  isMade: boolean;
   zone: string;
 }
 
@@ -34,28 +39,28 @@ export const loader = guardedLoader(
   'build',
   async ({ request }: Signed<Route.LoaderArgs>): Promise<Start> => {
     const params = new URL(request.url).searchParams;
-    const change = params.get('change');
-    const folders = logFolders();
-    const zone = await zoneOf();
-    if (change === null || !z.uuid().safeParse(change).success)
-      return {
-        id: randomUUID(),
-        change: null,
-        values: { kind: params.get('kind') ?? 'postgres' },
-        folders,
-        zone,
-      };
-    const source = await findSource(change);
-    if (!source || source.connection.kind === 'upload') throw notFound('source');
+    const change = z.uuid().safeParse(params.get('change')).data ?? null;
+    const source = change === null ? null : await findSource(change);
+    if (change !== null && (!source || isUploads(source.connection))) throw notFound('source');
+    const wanted = addableKinds.find(({ name }) => name === params.get('kind')) ?? addableKinds[0];
+    const name = source?.connection.kind ?? wanted?.name;
+    if (!name) throw notFound('kind of source');
     return {
-      id: change,
+      id: change ?? randomUUID(),
       change,
-      values: { ...formValues(source.connection), name: source.name },
-      folders,
-      zone,
+      values: source ? { ...formValues(source.connection), name: source.name } : { kind: name },
+      kinds: addableKinds,
+      ...formOf(name),
+      zone: await zoneOf(),
     };
   },
 );
+
+function formOf(kind: Connection['kind']): Pick<Start, 'form' | 'isMade'> {
+  const { adding } = kindOf({ kind });
+  if (adding && 'make' in adding) return { form: [{ part: 'words', words: adding.words }], isMade: true };
+  return { form: adding?.form(logFolders()) ?? [], isMade: false };
+}
 
 export type SourceAnswer = {
   result: SubmissionResult;
@@ -79,10 +84,11 @@ export const action = guardedAction('build', async ({ request, user }: Signed<Ro
     ...more,
   });
   if (submission.status !== 'success') return answer({});
-  const { id, name, intent, connection, change, path } = submission.value;
+  const { id, name, kind, intent, connection, change, path } = submission.value;
   if (connection === null) {
-    if (intent === 'prove' || change) return answer({});
-    const key = randomBytes(24).toString('base64url');
+    const { adding } = kindOf({ kind });
+    if (intent === 'prove' || change || !adding || !('make' in adding)) return answer({});
+    const { connection: made, key } = adding.make();
     const proof: Proof = {
       facts: [],
       warnings: [],
@@ -90,25 +96,18 @@ export const action = guardedAction('build', async ({ request, user }: Signed<Ro
       tookMs: 0,
       at: new Date().toISOString(),
     };
-    await addSource({
-      id,
-      name,
-      connection: { kind: 'intake', keyHash: hashOfKey(key) },
-      proof,
-      secret: '',
-      madeBy: user.id,
-    });
+    await addSource({ id, name, connection: made, proof, secret: '', madeBy: user.id });
     await note(user.id, 'added a source', name);
     return answer({ added: { id, key } });
   }
   // A secret that is not typed again stays as it is, unless it would go to another address.
-  const before = change ? await openSource(change) : null;
+  const before = change ? await sourceWithSecret(change) : null;
   const isSamePlace = before !== null && secretPlaces(before.connection) === secretPlaces(connection);
   const secret = submission.value.secret || (isSamePlace ? before.secret : '');
   try {
-    const proved = await withUnstored({ id, connection, secret }, async (kind) => ({
-      proof: await kind.prove(path),
-      look: intent === 'prove' ? await firstLook(kind, connection, path) : null,
+    const proved = await withUnstored({ id, connection, secret }, async (source) => ({
+      proof: await source.prove(path),
+      look: intent === 'prove' ? await firstLook(source, connection, path) : null,
     }));
     if (intent === 'prove') return answer(proved);
     if (change) await changeSource(change, { name, connection, proof: proved.proof, secret });

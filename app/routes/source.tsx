@@ -5,15 +5,15 @@ import { dataSetFromTable, usualChoice } from '#core/dataset/from-table.ts';
 import { formatNumber } from '#core/format/format.ts';
 import { type Problem, problemOf } from '#core/problem/problem.ts';
 import { guardedAction, guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
-import { whereWords } from '#server/sources/asked.ts';
 import { type Allowance, allowanceOf, spentByDay } from '#server/sources/budget.ts';
-import { openKind } from '#server/sources/open.ts';
+import { openSource } from '#server/sources/open.ts';
+import { type SourceTraits, traitsOf } from '#server/sources/traits.ts';
 import { note } from '#server/store/audit.ts';
 import { intakeState } from '#server/store/intake.ts';
-import { findSource, removeSource, usersOfSource } from '#server/store/sources.ts';
+import { findSource, isUploads, removeSource, usersOfSource } from '#server/store/sources.ts';
 import { zoneOf } from '#server/store/zone.ts';
-import type { SourceKind } from '#sources/connection.ts';
 import type { Proof } from '#sources/proof.ts';
+import { kindOf } from '#sources/registry.ts';
 import type { Tried } from '#sources/tried.ts';
 import { Button, ButtonLink } from '../ui/button.tsx';
 import { ConfirmRemove } from '../ui/confirm-remove.tsx';
@@ -28,7 +28,7 @@ import type { Route } from './+types/source';
 interface LookedAround {
   id: string;
   name: string;
-  kind: SourceKind;
+  traits: SourceTraits;
   where: string;
   proof: Proof;
   /** Of a service: today's calls, how many are allowed, and those of the days before. */
@@ -78,32 +78,34 @@ export const loader = guardedLoader(
     const id = idParam(params.id, 'source');
     const source = await findSource(id);
     if (!source) throw notFound('source');
-    if (source.connection.kind === 'upload' || !source.proof) throw redirect('/workroom/upload');
+    if (isUploads(source.connection) || !source.proof) throw redirect('/workroom/upload');
     const { connection } = source;
+    const { perDay, where } = kindOf(connection);
+    const traits = traitsOf(connection);
     const now = new Date();
     const dataSets = await usersOfSource(id);
     const about = {
       id,
       name: source.name,
-      kind: connection.kind,
-      where: whereWords(connection),
+      traits,
+      where: where(connection),
       proof: source.proof,
       dataSets,
       zone: await zoneOf(dataSets[0]?.id),
       calls:
-        connection.kind === 'http' || connection.kind === 'odata'
-          ? {
+        perDay === undefined
+          ? null
+          : {
               allowance: await allowanceOf(id, now),
-              perDay: connection.allowance ?? null,
+              perDay: perDay(connection),
               days: await spentByDay(id),
-            }
-          : null,
-      received: connection.kind === 'intake' ? await intakeState(id) : null,
+            },
+      received: traits.isMade ? await intakeState(id) : null,
     };
     try {
-      const kind = await openKind(id);
-      if (!kind.discover) return { ...about, tables: [], problem: null, sample: null };
-      const tables = await kind.discover();
+      const opened = await openSource(id);
+      if (!opened.discover) return { ...about, tables: [], problem: null, sample: null };
+      const tables = await opened.discover();
       const chosen = new URL(request.url).searchParams.get('table');
       const table = tables.find(({ schema, name }) => `${schema}.${name}` === chosen);
       if (!table || chosen === null) return { ...about, tables, problem: null, sample: null };
@@ -112,7 +114,7 @@ export const loader = guardedLoader(
           ...usualChoice(table, tables),
           lookUps: [],
         });
-        const tried = await kind.try({ request: asked, inputs: {}, signal: request.signal, limit: 12 });
+        const tried = await opened.try({ request: asked, inputs: {}, signal: request.signal, limit: 12 });
         return { ...about, tables, problem: null, sample: { table: chosen, tried, problem: null } };
       } catch (thrown) {
         return {
@@ -139,9 +141,9 @@ export const action = guardedAction('build', async ({ params, user }: Signed<Rou
 });
 
 export default function Source({ loaderData }: Route.ComponentProps) {
-  const { id, name, kind, where, proof, dataSets, tables, problem, sample, calls, received, zone } =
+  const { id, name, traits, where, proof, dataSets, tables, problem, sample, calls, received, zone } =
     loaderData;
-  const hasTables = kind === 'postgres' || kind === 'mariadb' || kind === 'odata';
+  const { hasTables, isMade } = traits;
   const [params] = useSearchParams();
   const [find, setFind] = useState('');
   const chosen = params.get('table');
@@ -164,7 +166,7 @@ export default function Source({ loaderData }: Route.ComponentProps) {
       action={
         <div className="flex gap-3">
           <Removal name={name} dataSets={dataSets} />
-          {kind !== 'intake' && <ButtonLink to={`/workroom/sources/new?change=${id}`}>Change</ButtonLink>}
+          {!isMade && <ButtonLink to={`/workroom/sources/new?change=${id}`}>Change</ButtonLink>}
           <ButtonLink
             look="main"
             to={`/workroom/data-sets/new?source=${id}${chosen ? `&table=${encodeURIComponent(chosen)}` : ''}`}
@@ -211,7 +213,7 @@ export default function Source({ loaderData }: Route.ComponentProps) {
               {found.length === 0 && !problem && <p className="text-muted">Nothing of that name.</p>}
             </Section>
           )}
-          {kind !== 'intake' && <ProofView proof={proof} />}
+          {!isMade && <ProofView proof={proof} />}
           {dataSets.length > 0 && (
             <Section title="Data sets from it">
               {dataSets.map((dataSet) => (
@@ -291,7 +293,7 @@ export default function Source({ loaderData }: Route.ComponentProps) {
               Choose a table to see its columns and some real records.
             </p>
           ) : (
-            kind !== 'intake' &&
+            !isMade &&
             !calls && (
               <p className="pt-2 text-lead text-muted">
                 Make a data set to look around in it: its records are shown before anything is saved.

@@ -6,7 +6,7 @@ import { type Problem, ProblemError, problemOf } from '#core/problem/problem.ts'
 import { guardedAction, postOnly, type Signed } from '#server/guard.ts';
 import { runPlan } from '#server/records.ts';
 import { sampleInputs } from '#server/sample-inputs.ts';
-import { openKind } from '#server/sources/open.ts';
+import { openSource } from '#server/sources/open.ts';
 import type { Tried } from '#sources/tried.ts';
 import type { Route } from './+types/try';
 
@@ -91,7 +91,7 @@ export const action = guardedAction(
         fields,
       };
       if (request.kind === 'upload') return { ok: true, tried: await tryKept(from, request, signal) };
-      const kind = await openKind(source);
+      const kind = await openSource(source);
       return { ok: true, tried: await kind.try({ request, inputs: sampled, signal, find }) };
     } catch (thrown) {
       if (late.aborted) return { ok: false, problem: tooLate(doing) };

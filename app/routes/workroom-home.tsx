@@ -2,13 +2,14 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { formatMoment, formatNumber } from '#core/format/format.ts';
 import { guardedLoader } from '#server/guard.ts';
-import { whereWords } from '#server/sources/asked.ts';
 import { spentToday } from '#server/sources/budget.ts';
 import { listDesks, menuOf } from '#server/store/dashboards.ts';
 import { listDataSets } from '#server/store/data-sets.ts';
 import { keptOf } from '#server/store/kept.ts';
 import { listSources } from '#server/store/sources.ts';
 import { zoneOf } from '#server/store/zone.ts';
+import type { Connection } from '#sources/connection.ts';
+import { kindOf } from '#sources/registry.ts';
 import { ButtonLink } from '../ui/button.tsx';
 import { TextField } from '../ui/field.tsx';
 import { Page, Section } from '../ui/page.tsx';
@@ -31,17 +32,20 @@ export const loader = guardedLoader<Route.LoaderArgs, Promise<Home>>('build', as
     sources: sources.map(({ id, name, connection, proof }) => ({
       id,
       name,
-      where: whereWords(connection),
+      where: kindOf(connection).where(connection),
       provedAt: proof?.at ?? null,
       dataSets: dataSets.filter(({ sourceId }) => sourceId === id).length,
-      calls:
-        connection.kind === 'http' || connection.kind === 'odata'
-          ? { spent: spent.get(id) ?? 0, perDay: connection.allowance ?? null }
-          : null,
+      calls: callsOf(connection, spent.get(id) ?? 0),
     })),
     dataSets: dataSets.map((dataSet) => ({ ...dataSet, kept: kept.get(dataSet.id) ?? null })),
   };
 });
+
+/** Of a source whose calls are counted: those of today, and how many are allowed. */
+function callsOf(connection: Connection, spent: number): { spent: number; perDay: number | null } | null {
+  const { perDay } = kindOf(connection);
+  return perDay ? { spent, perDay: perDay(connection) } : null;
+}
 
 interface Home {
   zone: string;

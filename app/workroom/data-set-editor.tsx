@@ -7,8 +7,8 @@ import type { Problem } from '#core/problem/problem.ts';
 import type { World } from '#core/step/kind.ts';
 import { startOf as beforeStepsOf } from '#core/step/plan.ts';
 import { capital } from '#core/words/capital.ts';
+import type { SourceTraits } from '#server/sources/traits.ts';
 import type { FieldChoice, StoredDataSet } from '#server/store/data-sets.ts';
-import type { SourceKind } from '#sources/connection.ts';
 import type { Tried } from '#sources/tried.ts';
 import { Button } from '../ui/button.tsx';
 import { plainChoices } from '../ui/choice.tsx';
@@ -46,7 +46,7 @@ const SqlEditor = lazy(() => import('./sql-editor.tsx').then((module) => ({ defa
 interface Props {
   readonly id: string;
   readonly source: string;
-  readonly kind: SourceKind;
+  readonly traits: SourceTraits;
   readonly tables: readonly FoundTable[];
   readonly problem: Problem | null;
   readonly startTable: string | null;
@@ -84,7 +84,7 @@ const fullName = ({ schema, name }: FoundTable): string => `${schema}.${name}`;
 export function DataSetEditor({
   id,
   source,
-  kind,
+  traits,
   tables,
   problem,
   startTable,
@@ -100,7 +100,7 @@ export function DataSetEditor({
     return table ? dataSetFromTable(source, table, tables, usualChoice(table, tables)) : null;
   };
   const [definition, setDefinition] = useState<DataSet | null>(
-    () => stored?.definition ?? begun?.definition ?? make(startTable) ?? startOf(source, kind),
+    () => stored?.definition ?? begun?.definition ?? make(startTable) ?? startOf(source, traits),
   );
   const [name, setName] = useState(
     stored?.name ??
@@ -151,7 +151,7 @@ export function DataSetEditor({
     if (
       definition &&
       definition.request.kind !== 'of' &&
-      (definition.request.kind === 'table' || stored || kind === 'logs' || kind === 'intake')
+      (definition.request.kind === 'table' || stored || traits.begins?.keep)
     )
       tryIt(definition);
   }, []);
@@ -176,7 +176,7 @@ export function DataSetEditor({
               ))}
             </ul>
           </Section>
-          {kind !== 'odata' && (
+          {traits.requests.includes('sql') && (
             <Section title="From SQL" note="One SELECT of your own, with inputs written as :name.">
               <Button onClick={() => setDefinition(emptySql(source))}>Write SQL</Button>
             </Section>
@@ -337,7 +337,7 @@ export function DataSetEditor({
             </ValuesFrom>
           )}
           {definition.fields.length > 0 && !isUpload && !isOf && (
-            <KeepEditor definition={definition} kind={kind} zone={zone} onChange={setDefinition} />
+            <KeepEditor definition={definition} traits={traits} zone={zone} onChange={setDefinition} />
           )}
         </div>
         <div className="min-w-0 self-start xl:sticky xl:top-16">

@@ -3,13 +3,11 @@ import { dataSetFromTable, type TableChoice } from '#core/dataset/from-table.ts'
 import { proposedIdentity } from '#core/dataset/identity.ts';
 import { inputNames } from '#core/dataset/inputs.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { httpRequest, logRequest } from '#core/dataset/start.ts';
 import type { Field } from '#core/field/field.ts';
 import { callInputs } from '#core/http/expand.ts';
-import type { Keep } from '#core/kept/schema.ts';
 import type { World } from '#core/step/kind.ts';
 import { withOutcome } from '#core/step/plan.ts';
-import type { SourceKind } from '#sources/connection.ts';
+import type { SourceTraits } from '#server/sources/traits.ts';
 import type { Tried } from '#sources/tried.ts';
 
 /* What happens to a data set while it is edited. Pure: each gives a new definition. */
@@ -145,24 +143,9 @@ export function withRequest(definition: DataSet, request: DataSet['request']): D
   return { ...definition, request, inputs };
 }
 
-/** What is asked of a kind of source while nothing has been said; null where one chooses first. */
-export function startOf(source: string, kind: SourceKind): DataSet | null {
-  switch (kind) {
-    case 'http':
-      return empty(source, httpRequest(''));
-    case 'logs':
-      return {
-        ...empty(source, logRequest('**')),
-        keep: following,
-      };
-    case 'intake':
-      return { ...empty(source, { kind, columns: [] }), keep: following };
-    default:
-      return null;
-  }
-}
-
-const following: Keep = { mode: { kind: 'follow' }, schedule: { kind: 'minutes', minutes: 1 } };
+/** What a source is asked while nothing has been said; null where one chooses first. */
+export const startOf = (source: string, { begins }: Pick<SourceTraits, 'begins'>): DataSet | null =>
+  begins && { ...empty(source, begins.request), ...(begins.keep ? { keep: begins.keep } : {}) };
 
 export const emptySql = (source: string): DataSet => empty(source, { kind: 'sql', text: '', columns: [] });
 

@@ -3,19 +3,19 @@ import { isNumeric, isTemporal, labelOf } from '#core/field/value.ts';
 import { keepProblem } from '#core/kept/check.ts';
 import { type Keep, usualKeep } from '#core/kept/schema.ts';
 import { startOf } from '#core/step/plan.ts';
-import type { SourceKind } from '#sources/connection.ts';
+import type { SourceTraits } from '#server/sources/traits.ts';
 import { CheckField, SelectField, TextField } from '../ui/field.tsx';
 import { Section } from '../ui/page.tsx';
 
 /** Whether the records are asked of the source each time or copied, and when and how they are copied. */
 export function KeepEditor({
   definition,
-  kind,
+  traits,
   zone,
   onChange,
 }: {
   definition: DataSet;
-  kind: SourceKind;
+  traits: Pick<SourceTraits, 'isLive'>;
   zone: string;
   onChange: (next: DataSet) => void;
 }) {
@@ -30,14 +30,14 @@ export function KeepEditor({
   const problem = keepProblem(definition);
   const isFollowed = keep?.mode.kind === 'follow';
   const since = keep && 'since' in keep.mode ? keep.mode.since : null;
-  const isOnDemand = !keep && kind !== 'postgres';
+  const isOnDemand = !keep && !traits.isLive;
   return (
     <Section
       title="Live or kept"
       note={
         isFollowed
           ? 'What is new is added as it comes, and stays when the source lets it go.'
-          : kind === 'postgres'
+          : traits.isLive
             ? 'Live records are asked of the source each time. Kept ones are copied, and answer at once.'
             : 'Fetched records are shared by all readers until they are too old. Kept ones are copied on a schedule, and answer at once.'
       }
@@ -52,7 +52,7 @@ export function KeepEditor({
               choices={[
                 {
                   value: 'live',
-                  words: kind === 'postgres' ? 'live, at the source' : 'fetched when somebody looks',
+                  words: traits.isLive ? 'live, at the source' : 'fetched when somebody looks',
                 },
                 { value: 'kept', words: 'kept here' },
               ]}
@@ -86,7 +86,7 @@ export function KeepEditor({
             }))}
           />
         )}
-        {keep && kind === 'http' && keep.mode.kind === 'changed' && (
+        {keep && definition.request.kind === 'http' && keep.mode.kind === 'changed' && (
           <TellField keep={keep} mode={keep.mode} definition={definition} onChange={put} />
         )}
         {keep && <ScheduleFields keep={keep} zone={zone} onChange={put} />}

@@ -2,33 +2,26 @@ import { useForm } from '@conform-to/react';
 import { useState } from 'react';
 import { Form, Link, useNavigation } from 'react-router';
 import { formatNumber } from '#core/format/format.ts';
+import type { FormPart } from '#sources/form.ts';
 import type { SourceAnswer } from '../routes/source-new.tsx';
 import { Button, ButtonLink } from '../ui/button.tsx';
-import { SelectField, TextAreaField, TextField } from '../ui/field.tsx';
+import { TextField } from '../ui/field.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
 import { Section } from '../ui/page.tsx';
 import { SignInAgain } from '../ui/sign-in-again.tsx';
+import { type FieldOf, FormParts } from './form-parts.tsx';
 import { IntakeHelp } from './intake-help.tsx';
 import { LineSample } from './line-sample.tsx';
 import { SampleTable } from './sample-table.tsx';
-
-const kinds = [
-  ['postgres', 'PostgreSQL'],
-  ['mariadb', 'MariaDB or MySQL'],
-  ['http', 'HTTP API'],
-  ['odata', 'OData service'],
-  ['logs', 'Log files'],
-  ['intake', 'Sent to us'],
-] as const;
-
-type FieldOf = (name: string) => { name: string; defaultValue?: string; problem?: string };
 
 /** Where a source is and who asks, what proving it found with its first records, and the button that adds it. */
 export function SourceForm({
   id,
   change,
   values,
-  folders,
+  kinds,
+  form: parts,
+  isMade,
   answer,
   signedOut,
   zone,
@@ -36,7 +29,9 @@ export function SourceForm({
   id: string;
   change: string | null;
   values: Record<string, string>;
-  folders: readonly string[];
+  kinds: readonly { name: string; label: string }[];
+  form: readonly FormPart[];
+  isMade: boolean;
   answer: SourceAnswer | undefined;
   signedOut: boolean;
   zone: string;
@@ -44,7 +39,7 @@ export function SourceForm({
   const busy = useNavigation().state !== 'idle';
   const [closed, setClosed] = useState(false);
   const [form, fields] = useForm<Record<string, string>>({ lastResult: answer?.result ?? null });
-  const kind = values.kind ?? 'postgres';
+  const { kind } = values;
   const field: FieldOf = (name) => {
     const { initialValue, errors } = fields[name] ?? {};
     const value = initialValue ?? values[name];
@@ -59,7 +54,7 @@ export function SourceForm({
     <div className="flex flex-col gap-6">
       {!change && (
         <nav aria-label="Kinds of sources" className="flex flex-wrap gap-x-6 gap-y-1 border-b border-line">
-          {kinds.map(([value, words]) => (
+          {kinds.map(({ name: value, label: words }) => (
             <Link
               key={value}
               to={`?kind=${value}`}
@@ -89,30 +84,12 @@ export function SourceForm({
             maxLength={500}
             autoFocus
           />
-          {(kind === 'postgres' || kind === 'mariadb') && (
-            <DatabaseFields field={field} kind={kind} change={change} />
-          )}
-          {(kind === 'http' || kind === 'odata') && (
-            <ServiceFields field={field} kind={kind} change={change} />
-          )}
-          {kind === 'logs' && <LogFields field={field} folders={folders} />}
-          {kind === 'intake' && (
-            <p className="text-slate">
-              Services send their events here: OTLP logs over HTTP, or lines of JSON. A key is made when you
-              add it, and shown once.
-            </p>
-          )}
+          <FormParts parts={parts} field={field} change={change} />
           <div className="flex gap-3">
             <Button type="submit" name="intent" value="add" look="main" disabled={busy}>
-              {busy
-                ? 'Connecting …'
-                : kind === 'intake'
-                  ? 'Add it'
-                  : change
-                    ? 'Test and save'
-                    : 'Test and add'}
+              {busy ? 'Connecting …' : isMade ? 'Add it' : change ? 'Test and save' : 'Test and add'}
             </Button>
-            {kind !== 'intake' && (
+            {!isMade && (
               <Button type="submit" name="intent" value="prove" disabled={busy}>
                 Test
               </Button>
@@ -132,175 +109,6 @@ export function SourceForm({
         {signedOut && !closed && <SignInAgain onDone={() => setClosed(true)} />}
       </div>
     </div>
-  );
-}
-
-function SecretField({ label, field, change }: { label: string; field: FieldOf; change: string | null }) {
-  const { problem } = field('secret');
-  return (
-    <TextField
-      label={label}
-      name="secret"
-      type="password"
-      autoComplete="new-password"
-      hint={change ? 'Left empty, it stays as it is.' : undefined}
-      problem={problem}
-    />
-  );
-}
-
-function DatabaseFields({ field, kind, change }: { field: FieldOf; kind: string; change: string | null }) {
-  const port = field('port');
-  return (
-    <>
-      <div className="grid grid-cols-[1fr_7rem] gap-3">
-        <TextField label="Address" {...field('host')} autoComplete="off" />
-        <TextField
-          label="Port"
-          inputMode="numeric"
-          {...port}
-          defaultValue={port.defaultValue || (kind === 'postgres' ? '5432' : '3306')}
-        />
-      </div>
-      <TextField label="Database" {...field('database')} autoComplete="off" />
-      <div className="grid grid-cols-2 gap-3">
-        <TextField label="User" {...field('user')} autoComplete="off" />
-        <SecretField label="Password" field={field} change={change} />
-      </div>
-      <SelectField
-        label="TLS"
-        {...field('tls')}
-        choices={[
-          { value: 'off', words: 'Off: only on a network you trust' },
-          { value: 'require', words: 'Encrypted, certificate not checked' },
-          { value: 'verify', words: 'Encrypted, certificate checked' },
-        ]}
-      />
-      <AuthorityField field={field} />
-    </>
-  );
-}
-
-const secretNames: Record<string, string> = {
-  basic: 'Password',
-  key: 'Key',
-  bearer: 'Token',
-  client: 'Client secret',
-};
-
-function ServiceFields({ field, kind, change }: { field: FieldOf; kind: string; change: string | null }) {
-  const [auth, setAuth] = useState(field('auth').defaultValue ?? 'none');
-  return (
-    <>
-      <TextField
-        label="Address"
-        hint={
-          kind === 'odata'
-            ? 'The root of the service, which $metadata stands under.'
-            : 'What all its paths begin with.'
-        }
-        {...field('base')}
-        inputMode="url"
-        autoComplete="off"
-      />
-      <SelectField
-        label="Sign in with"
-        {...field('auth')}
-        defaultValue={auth}
-        onChange={setAuth}
-        choices={[
-          { value: 'none', words: 'nothing: anybody may ask' },
-          { value: 'basic', words: 'user and password' },
-          { value: 'key', words: 'a key in a header or the query' },
-          { value: 'bearer', words: 'a bearer token' },
-          { value: 'client', words: 'OAuth 2 client credentials' },
-        ]}
-      />
-      {auth === 'basic' && <TextField label="User" {...field('user')} autoComplete="off" />}
-      {auth === 'key' && (
-        <div className="grid grid-cols-2 gap-3">
-          <SelectField
-            label="Sent in"
-            {...field('keyIn')}
-            choices={[
-              { value: 'header', words: 'a header' },
-              { value: 'query', words: 'the query' },
-            ]}
-          />
-          <TextField label="Under the name" {...field('keyName')} autoComplete="off" />
-        </div>
-      )}
-      {auth === 'client' && (
-        <>
-          <TextField label="Address that gives tokens" {...field('tokenAddress')} inputMode="url" />
-          <div className="grid grid-cols-2 gap-3">
-            <TextField label="Client" {...field('client')} autoComplete="off" />
-            <TextField label="Scope" hint="If the service wants one." {...field('scope')} />
-          </div>
-        </>
-      )}
-      {auth !== 'none' && <SecretField label={secretNames[auth] ?? 'Secret'} field={field} change={change} />}
-      <div className="grid grid-cols-2 gap-3">
-        <TextField
-          label="Calls allowed a day"
-          hint="Blank: no limit."
-          inputMode="numeric"
-          {...field('allowance')}
-        />
-        {kind === 'http' && (
-          <TextField label="A path to look at first" hint="Its records are shown here." {...field('path')} />
-        )}
-      </div>
-      <AuthorityField field={field} />
-    </>
-  );
-}
-
-/** Behind a line of its own: few need it. */
-function AuthorityField({ field }: { field: FieldOf }) {
-  const { defaultValue = '', problem, ...named } = field('authority');
-  return (
-    <details open={defaultValue !== '' || problem !== undefined}>
-      <summary className="cursor-default text-small text-slate hover:text-accent">
-        Its certificate is from an authority of our own
-      </summary>
-      <div className="mt-3">
-        <TextAreaField
-          label="The authority’s certificate, in PEM"
-          hint="It is trusted for this source only. A private key never belongs here."
-          rows={5}
-          className="font-mono text-small"
-          spellCheck={false}
-          {...named}
-          defaultValue={defaultValue}
-          problem={problem}
-        />
-      </div>
-    </details>
-  );
-}
-
-function LogFields({ field, folders }: { field: FieldOf; folders: readonly string[] }) {
-  const folder = field('folder');
-  return (
-    <>
-      <TextField
-        label="Folder"
-        list="log-folders"
-        hint={
-          folders.length > 0
-            ? `One of these, or a folder in one: ${folders.join(', ')}`
-            : 'Whoever runs this installation lists folders in SLATE_LOG_FOLDERS; none is listed yet.'
-        }
-        {...folder}
-        defaultValue={folder.defaultValue ?? folders[0] ?? ''}
-      />
-      <datalist id="log-folders">
-        {folders.map((each) => (
-          <option key={each} value={each} />
-        ))}
-      </datalist>
-    </>
   );
 }
 

@@ -35,3 +35,6 @@ export type Keep = z.infer<typeof Keep>;
 
 /** How records are kept before anybody has said how. */
 export const usualKeep: Keep = { mode: { kind: 'replace' }, schedule: { kind: 'minutes', minutes: 60 } };
+
+/** How records that only ever come on top are kept before anybody has said how. */
+export const following: Keep = { mode: { kind: 'follow' }, schedule: { kind: 'minutes', minutes: 1 } };

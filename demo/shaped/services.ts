@@ -1,4 +1,4 @@
-import { openKind } from '#server/sources/open.ts';
+import { openSource } from '#server/sources/open.ts';
 import { listSources } from '#server/store/sources.ts';
 import { filled, is, isNot, percent, type Shelf } from './shelf.ts';
 
@@ -54,7 +54,7 @@ export async function shapeServices(shelf: Shelf): Promise<void> {
     ],
   });
   const stores = (await listSources()).find(({ name }) => name === 'Stores');
-  const found = stores ? ((await (await openKind(stores.id)).discover?.()) ?? []) : [];
+  const found = stores ? ((await (await openSource(stores.id)).discover?.()) ?? []) : [];
   if (stores) {
     await shelf.plain(stores.id, found, 'Depots', 'Depots', (depots) => ({
       ...depots,

@@ -13,7 +13,7 @@ import { cachedSegment, cacheFolder } from '../kept/cache.ts';
 import { defineView } from '../kept/open.ts';
 import { writeBeside } from '../kept/write.ts';
 import { settings } from '../settings.ts';
-import { openKind } from '../sources/open.ts';
+import { openSource } from '../sources/open.ts';
 import { database } from '../store/database.ts';
 import { noteOutcome } from '../store/outages.ts';
 import { fetched } from '../store/tables.ts';
@@ -145,7 +145,7 @@ async function fetchAnew(
   );
   try {
     const trueAt = new Date();
-    const kind = await openKind(from.source);
+    const kind = await openSource(from.source);
     const { calls = 0 } = await kind.fetch(writer, {
       request,
       inputs: from.inputs,

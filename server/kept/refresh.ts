@@ -9,7 +9,7 @@ import { startOf } from '#core/step/plan.ts';
 import { SegmentWriter } from '#engine/columnar/writer.ts';
 import { runPlan } from '../records.ts';
 import { settings } from '../settings.ts';
-import { openKind } from '../sources/open.ts';
+import { openSource } from '../sources/open.ts';
 import { findDataSet, type StoredDataSet } from '../store/data-sets.ts';
 import * as store from '../store/kept.ts';
 import { noteOutcome } from '../store/outages.ts';
@@ -161,7 +161,7 @@ async function fetchAndSwap(
   try {
     const trueAt = now();
     let told = 0;
-    const kind = await openKind(definition.source, () => {
+    const kind = await openSource(definition.source, () => {
       progress.calls += 1;
     });
     const fetched = await kind.fetch(writer, {

@@ -1,17 +1,18 @@
+import type { OpenSource, Tools, WithSecret } from '#sources/kind.ts';
 import { type HttpClient, outgoingClient } from '#sources/outgoing/client.ts';
-import { type Kind, kindOf, type OpenSource, type Tools } from '#sources/registry.ts';
+import { kindOf } from '#sources/registry.ts';
 import { logFolders, outgoingHosts } from '../settings.ts';
 import { receivedBy } from '../store/intake.ts';
-import { openSource } from '../store/sources.ts';
+import { sourceWithSecret } from '../store/sources.ts';
 import { budgetOf } from './budget.ts';
 
 /** What outgoing calls of a source that is not stored, as while it is being added, are counted against: nothing. */
 const noBudget = { spend: async () => undefined, told: async () => undefined };
 
-function clientOf(source: OpenSource, isStored: boolean): HttpClient {
+function clientOf(source: WithSecret, isStored: boolean): HttpClient {
   const { connection, secret, id } = source;
   const now = (): Date => new Date();
-  const perDay = 'allowance' in connection ? connection.allowance : undefined;
+  const perDay = kindOf(connection).perDay?.(connection) ?? undefined;
   return outgoingClient({
     allowed: outgoingHosts(),
     authority: 'authority' in connection ? connection.authority : undefined,
@@ -23,7 +24,7 @@ function clientOf(source: OpenSource, isStored: boolean): HttpClient {
 /** Clients by source, so that connections are kept; one whose connection or secret changed is made anew. */
 const clients = new Map<string, { of: string; client: HttpClient }>();
 
-function keptClient(source: OpenSource): HttpClient {
+function keptClient(source: WithSecret): HttpClient {
   const of = JSON.stringify([source.connection, source.secret]);
   const known = clients.get(source.id);
   if (known?.of === of) return known.client;
@@ -39,7 +40,7 @@ export async function closeClients(): Promise<void> {
   await Promise.allSettled(open.map(({ client }) => client.close()));
 }
 
-const toolsFor = (source: OpenSource, client: HttpClient): Tools => ({
+const toolsFor = (source: WithSecret, client: HttpClient): Tools => ({
   client,
   allowed: outgoingHosts(),
   logFolders: logFolders(),
@@ -47,19 +48,22 @@ const toolsFor = (source: OpenSource, client: HttpClient): Tools => ({
   now: () => new Date(),
 });
 
-/** A stored source as its kind, ready to be asked; `onCall` is told of each call of a service. Throws a `ProblemError` when it has gone. */
-export async function openKind(sourceId: string, onCall?: () => void): Promise<Kind> {
-  const source = await openSource(sourceId);
+/** A stored source, ready to be asked; `onCall` is told of each call of a service. Throws a `ProblemError` when it has gone. */
+export async function openSource(sourceId: string, onCall?: () => void): Promise<OpenSource> {
+  const source = await sourceWithSecret(sourceId);
   const client = keptClient(source);
   const call: HttpClient['call'] = (asked) => client.call({ ...asked, onCall });
-  return kindOf(source, toolsFor(source, { ...client, call }));
+  return kindOf(source.connection).open(source, toolsFor(source, { ...client, call }));
 }
 
 /** Uses a source that is not stored yet; its calls are not counted. */
-export async function withUnstored<T>(source: OpenSource, use: (kind: Kind) => Promise<T>): Promise<T> {
+export async function withUnstored<T>(
+  source: WithSecret,
+  use: (source: OpenSource) => Promise<T>,
+): Promise<T> {
   const client = clientOf(source, false);
   try {
-    return await use(kindOf(source, toolsFor(source, client)));
+    return await use(kindOf(source.connection).open(source, toolsFor(source, client)));
   } finally {
     await client.close();
   }

@@ -3,9 +3,9 @@ import { and, eq, notExists } from 'drizzle-orm';
 import { ProblemError } from '#core/problem/problem.ts';
 import type { PostgresAddress } from '#engine/postgres/pool.ts';
 import { Connection } from '#sources/connection.ts';
-import { addressOf } from '#sources/postgres/connection.ts';
+import type { WithSecret } from '#sources/kind.ts';
 import type { Proof } from '#sources/proof.ts';
-import type { OpenSource } from '#sources/registry.ts';
+import { kindOf } from '#sources/registry.ts';
 import { open, seal } from '../secrets.ts';
 import { outgoingHosts } from '../settings.ts';
 import { database } from './database.ts';
@@ -19,10 +19,14 @@ export interface Source {
   readonly proof: Proof | null;
 }
 
+const uploads: Connection = { kind: 'upload' };
+/** The one source that nobody added: files from somebody's hand. */
+export const isUploads = ({ kind }: Connection): boolean => kind === uploads.kind;
+
 const read = (row: Pick<typeof sources.$inferSelect, 'id' | 'name' | 'connection' | 'proof'>): Source => {
   const connection = Connection.parse(row.connection);
   const { facts = [], warnings = [], ...rest } = row.proof as Proof;
-  const proof = connection.kind === 'upload' ? null : { ...rest, facts, warnings };
+  const proof = isUploads(connection) ? null : { ...rest, facts, warnings };
   return { id: row.id, name: row.name, connection, proof };
 };
 
@@ -50,7 +54,7 @@ export async function addSource(source: Source & { secret: string; madeBy: strin
 /** The source that uploaded files belong to; made when the first file is accepted. */
 export async function uploadSource(madeBy: string | null): Promise<string> {
   const find = async (): Promise<string | undefined> =>
-    (await listSources()).find(({ connection }) => connection.kind === 'upload')?.id;
+    (await listSources()).find(({ connection }) => isUploads(connection))?.id;
   const known = await find();
   if (known) return known;
   const id = randomUUID();
@@ -59,7 +63,7 @@ export async function uploadSource(madeBy: string | null): Promise<string> {
     .values({
       id,
       name: 'Uploaded files',
-      connection: { kind: 'upload' },
+      connection: uploads,
       secret: seal('', id),
       proof: {},
       madeBy,
@@ -81,11 +85,11 @@ export async function changeSource(
 }
 
 /** Sources with credentials, kept in memory for a little so that a pane does not cost a look-up each time. */
-const opened = new Map<string, { source: Promise<OpenSource>; until: number }>();
+const opened = new Map<string, { source: Promise<WithSecret>; until: number }>();
 const keptMs = 10_000;
 
 /** A source with its credential. Panes that ask at once share one look-up; one that fails is not kept. */
-export function openSource(id: string): Promise<OpenSource> {
+export function sourceWithSecret(id: string): Promise<WithSecret> {
   const known = opened.get(id);
   if (known && known.until > Date.now()) return known.source;
   const source = readSource(id);
@@ -94,7 +98,7 @@ export function openSource(id: string): Promise<OpenSource> {
   return source;
 }
 
-async function readSource(id: string): Promise<OpenSource> {
+async function readSource(id: string): Promise<WithSecret> {
   const [row] = await database().select().from(sources).where(eq(sources.id, id)).limit(1);
   if (!row)
     throw new ProblemError({
@@ -108,8 +112,8 @@ async function readSource(id: string): Promise<OpenSource> {
 
 /** Where and as whom to reach a database that plans run on; null for a source of another kind. */
 export async function liveAddress(id: string): Promise<PostgresAddress | null> {
-  const { connection, secret } = await openSource(id);
-  return connection.kind === 'postgres' ? addressOf(connection, secret, outgoingHosts()) : null;
+  const { connection, secret } = await sourceWithSecret(id);
+  return kindOf(connection).live?.(connection, secret, outgoingHosts()) ?? null;
 }
 
 /** Removes a source that no data set asks any more; false where one does. One question, so that none is made meanwhile. */

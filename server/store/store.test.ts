@@ -23,7 +23,7 @@ import {
 import { addDataSet, findDataSet, saveDataSet, usersOfDataSet } from './data-sets.ts';
 import { closeDatabase, inTransaction, migrateDatabase } from './database.ts';
 import { addUser, personOf, signIn, signOut } from './people.ts';
-import { addSource, findSource, listSources, openSource } from './sources.ts';
+import { addSource, findSource, listSources, sourceWithSecret } from './sources.ts';
 
 let database: Awaited<ReturnType<typeof testDatabase>>;
 let analyst = '';
@@ -116,7 +116,7 @@ describe('credentials', () => {
     );
     expect(JSON.stringify(rows)).not.toContain('tide-table');
     expect(JSON.stringify([await listSources(), await findSource(ids.source)])).not.toContain('tide-table');
-    expect((await openSource(ids.source)).secret).toBe('tide-table');
+    expect((await sourceWithSecret(ids.source)).secret).toBe('tide-table');
   });
 
   test('open only for what they were sealed for, and not when a bit was changed', () => {

@@ -1,7 +1,7 @@
 import type { Auth } from '#core/http/schema.ts';
-import type { HttpConnection } from '../connection.ts';
 import { type Proof, skewOf } from '../proof.ts';
 import { requireGood } from './answer.ts';
+import type { HttpConnection } from './connection.ts';
 import type { Ask } from './credentials.ts';
 
 /** How many calls a day are allowed, where that is limited. */

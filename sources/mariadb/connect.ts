@@ -3,7 +3,7 @@ import type { FieldType } from '#core/field/types.ts';
 import { type ProblemCode, ProblemError } from '#core/problem/problem.ts';
 import { type AllowedHosts, CheckedSocket } from '#engine/outgoing/addresses.ts';
 import { tlsOptions } from '#engine/outgoing/tls.ts';
-import type { MariaConnection } from '../connection.ts';
+import type { MariaConnection } from './connection.ts';
 
 const connectTimeoutMs = 8_000;
 

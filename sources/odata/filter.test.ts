@@ -5,13 +5,14 @@ import type { Filter, FilterTest } from '#core/condition/resolve.ts';
 import type { Request } from '#core/dataset/schema.ts';
 import { Mischief } from '#stand-ins/mischief.ts';
 import { storesService } from '#stand-ins/stores.ts';
+import type { OpenSource } from '../kind.ts';
 import { outgoingClient } from '../outgoing/client.ts';
-import { type Kind, kindOf } from '../registry.ts';
+import { odata } from './kind.ts';
 
 /* What the service counts under a filter, against the same told by hand of all that it holds. */
 
 let server: Server;
-let stores: Kind;
+let stores: OpenSource;
 let all: Record<string, unknown>[] = [];
 const access = { user: 'skerry', password: 'stores-password-0123' };
 
@@ -28,7 +29,7 @@ beforeAll(async () => {
   server = app.listen(0, '127.0.0.1');
   await new Promise((resolve) => server.once('listening', resolve));
   const base = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
-  stores = kindOf(
+  stores = odata.open(
     {
       id: 'x',
       connection: { kind: 'odata', base, auth: { kind: 'basic', user: access.user } },

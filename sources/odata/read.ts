@@ -2,7 +2,6 @@ import type { Filter } from '#core/condition/resolve.ts';
 import type { Field } from '#core/field/field.ts';
 import { memberTexts } from '#core/http/members.ts';
 import { ProblemError } from '#core/problem/problem.ts';
-import type { ODataConnection } from '../connection.ts';
 import { type CountAsked, type FetchInto, sinceTest, TooManyRecords } from '../fetch.ts';
 import { parseJson, requireGood } from '../http/answer.ts';
 import type { Ask } from '../http/credentials.ts';
@@ -20,6 +19,7 @@ import {
   type SetRequest,
   setAddress,
 } from './address.ts';
+import type { ODataConnection } from './connection.ts';
 import { readMetadata } from './metadata.ts';
 
 /** A service and how it is asked. */

@@ -1,5 +1,4 @@
-import type { Column, DataSet, Request } from '#core/dataset/schema.ts';
-import type { Field } from '#core/field/field.ts';
+import type { Column, Request } from '#core/dataset/schema.ts';
 import { freeName } from '#core/field/free-name.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import { compile } from '#core/sql/compile.ts';
@@ -8,6 +7,7 @@ import { postgres } from '#core/sql/postgres.ts';
 import { textSql } from '#core/sql/relation.ts';
 import { fieldTypeOf, type PostgresAddress, readOf } from '#engine/postgres/pool.ts';
 import { runQuery } from '#engine/postgres/run.ts';
+import { fieldsOfTable } from '../table-fields.ts';
 import type { Tried } from '../tried.ts';
 import { requireSql } from './functions.ts';
 import { withClient } from './prove.ts';
@@ -124,19 +124,4 @@ async function tryTable(request: Extract<Request, { kind: 'table' }>, options: T
     took: ran.took,
     more: ran.records.length > limit,
   };
-}
-
-/** The fields that a table request yields: its own columns, then those of its look-ups, each with its origin. */
-export function fieldsOfTable(request: Extract<DataSet['request'], { kind: 'table' }>): Field[] {
-  const field =
-    (schema: string, table: string) =>
-    (column: Column): Field => ({
-      name: column.name,
-      type: column.type,
-      origin: `${schema}.${table}.${column.column}`,
-    });
-  return [
-    ...request.columns.map(field(request.schema, request.table)),
-    ...request.lookUps.flatMap((lookUp) => lookUp.take.map(field(lookUp.schema, lookUp.table))),
-  ];
 }

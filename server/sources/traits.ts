@@ -1,0 +1,36 @@
+import type { DataSet, Request } from '#core/dataset/schema.ts';
+import type { Connection } from '#sources/connection.ts';
+import { kindOf } from '#sources/registry.ts';
+
+/** What a page needs to know of a kind of source. Plain data. */
+export interface SourceTraits {
+  /** The kinds of requests that can be made of it. */
+  readonly requests: readonly Request['kind'][];
+  /** What a data set of it asks while nothing has been said. */
+  readonly begins: Pick<DataSet, 'request' | 'keep'> | null;
+  readonly hasTables: boolean;
+  /** Plans run on it as it is. */
+  readonly isLive: boolean;
+  /** It was made here, and not found: there is nothing to be tested or changed. */
+  readonly isMade: boolean;
+}
+
+export function traitsOf(connection: Connection): SourceTraits {
+  const { requests, begins, hasTables, live, adding } = kindOf(connection);
+  return {
+    requests,
+    begins,
+    hasTables,
+    isLive: live !== undefined,
+    isMade: adding !== null && 'make' in adding,
+  };
+}
+
+/** Of a page on which no source has been chosen yet. */
+export const noTraits: SourceTraits = {
+  requests: [],
+  begins: null,
+  hasTables: false,
+  isLive: false,
+  isMade: false,
+};

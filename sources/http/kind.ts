@@ -1,0 +1,46 @@
+import { httpRequest } from '#core/dataset/start.ts';
+import { callProblem } from '#core/http/expand.ts';
+import { only, type SourceKind } from '../kind.ts';
+import type { HttpConnection } from './connection.ts';
+import { asking } from './credentials.ts';
+import { fetchHttp } from './fetch.ts';
+import { serviceField, serviceForm, servicePlaces, serviceSaid, serviceTexts } from './form.ts';
+import { proveHttp } from './prove.ts';
+import { tryHttp } from './try.ts';
+
+export const http: SourceKind<HttpConnection> = {
+  label: 'HTTP API',
+  requests: ['http'],
+  adding: {
+    form: () =>
+      serviceForm('What all its paths begin with.', [
+        {
+          part: 'text',
+          name: 'path',
+          label: 'A path to look at first',
+          hint: 'Its records are shown here.',
+        },
+      ]),
+    connectionOf: (said) => serviceSaid('http', said),
+    fieldOf: serviceField,
+    saidOf: serviceTexts,
+  },
+  secretPlaces: servicePlaces,
+  where: ({ base }) => `HTTP API at ${base}`,
+  perDay: ({ allowance }) => allowance ?? null,
+  hasTables: false,
+  begins: { request: httpRequest('') },
+  first: (path) => (path === '' ? null : httpRequest(path)),
+  open: ({ connection, secret }, { client, now }) => {
+    const ask = asking(connection.auth, secret, client);
+    const service = { base: connection.base, ask };
+    return {
+      prove: (path = '') => proveHttp(connection, ask, path, now),
+      discover: null,
+      check: async (request) => (request.kind === 'http' ? callProblem(request.call) : null),
+      try: ({ request, inputs, signal, find = false }) =>
+        tryHttp(service, { request: only(request, 'http'), inputs, signal }, find),
+      fetch: fetchHttp(service),
+    };
+  },
+};

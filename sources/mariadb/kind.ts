@@ -1,0 +1,38 @@
+import { databaseForm, databasePlaces, databaseSaid, databaseWhere, textsOf } from '../database-form.ts';
+import { only, type SourceKind, whyNot } from '../kind.ts';
+import { fieldsOfTable } from '../table-fields.ts';
+import { requireSelect } from './check-sql.ts';
+import type { MariaConnection } from './connection.ts';
+import { discoverMaria, proveMaria } from './look.ts';
+import { fetchMaria, tryMaria } from './read.ts';
+
+const label = 'MariaDB or MySQL';
+
+export const mariadb: SourceKind<MariaConnection> = {
+  label,
+  requests: ['table', 'sql'],
+  adding: {
+    form: () => databaseForm('3306'),
+    connectionOf: (said) => databaseSaid('mariadb', said),
+    saidOf: textsOf,
+  },
+  secretPlaces: databasePlaces,
+  where: (connection) => databaseWhere(label, connection),
+  hasTables: true,
+  begins: null,
+  open: ({ connection, secret }, { allowed, now }) => {
+    const address = { ...connection, password: secret, allowed };
+    return {
+      prove: () => proveMaria(address, now),
+      discover: () => discoverMaria(address),
+      check: async (request) =>
+        request.kind === 'sql' ? whyNot(async () => requireSelect(request.text)) : null,
+      try: ({ request, inputs, limit }) => {
+        const asked = only(request, 'table', 'sql');
+        const fields = asked.kind === 'table' ? fieldsOfTable(asked) : [];
+        return tryMaria(address, asked, fields, inputs, limit);
+      },
+      fetch: fetchMaria(address),
+    };
+  },
+};

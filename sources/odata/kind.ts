@@ -1,0 +1,37 @@
+import { asking } from '../http/credentials.ts';
+import { serviceField, serviceForm, servicePlaces, serviceSaid, serviceTexts } from '../http/form.ts';
+import { anything, only, type SourceKind } from '../kind.ts';
+import { fieldsOfTable } from '../table-fields.ts';
+import type { ODataConnection } from './connection.ts';
+import { countOData, discoverOData, fetchOData, proveOData, tryOData } from './read.ts';
+
+export const odata: SourceKind<ODataConnection> = {
+  label: 'OData service',
+  requests: ['table'],
+  adding: {
+    form: () => serviceForm('The root of the service, which $metadata stands under.'),
+    connectionOf: (said) => serviceSaid('odata', said),
+    fieldOf: serviceField,
+    saidOf: serviceTexts,
+  },
+  secretPlaces: servicePlaces,
+  where: ({ base }) => `OData service at ${base}`,
+  perDay: ({ allowance }) => allowance ?? null,
+  hasTables: true,
+  begins: null,
+  open: ({ connection, secret }, { client, now }) => {
+    const ask = asking(connection.auth, secret, client);
+    const service = { base: connection.base, ask };
+    return {
+      prove: () => proveOData(connection, ask, now),
+      discover: () => discoverOData(service),
+      check: anything,
+      try: ({ request, signal, limit = 50 }) => {
+        const asked = only(request, 'table');
+        return tryOData(service, asked, fieldsOfTable(asked), { signal, limit });
+      },
+      fetch: fetchOData(service),
+      count: (request, asked) => countOData(service, only(request, 'table'), asked),
+    };
+  },
+};

@@ -1,0 +1,37 @@
+import { databaseForm, databasePlaces, databaseSaid, databaseWhere, textsOf } from '../database-form.ts';
+import { only, type SourceKind, whyNot } from '../kind.ts';
+import { addressOf, type PostgresConnection } from './connection.ts';
+import { discover } from './discover.ts';
+import { requireSql } from './functions.ts';
+import { provePostgres } from './prove.ts';
+import { fetchPostgres } from './read.ts';
+import { tryRequest } from './try.ts';
+
+const label = 'PostgreSQL';
+
+export const postgres: SourceKind<PostgresConnection> = {
+  label,
+  requests: ['table', 'sql'],
+  adding: {
+    form: () => databaseForm('5432'),
+    connectionOf: (said) => databaseSaid('postgres', said),
+    saidOf: textsOf,
+  },
+  secretPlaces: databasePlaces,
+  where: (connection) => databaseWhere(label, connection),
+  hasTables: true,
+  begins: null,
+  live: addressOf,
+  open: ({ id, connection, secret }, { allowed, now }) => {
+    const address = addressOf(connection, secret, allowed);
+    return {
+      prove: () => provePostgres(address, now),
+      discover: () => discover(address),
+      check: async (request) =>
+        request.kind === 'sql' ? whyNot(() => requireSql(request.text, address)) : null,
+      try: ({ request, inputs, signal, limit = 50 }) =>
+        tryRequest(only(request, 'table', 'sql'), { source: id, address, inputs, signal, limit }),
+      fetch: fetchPostgres(address, id),
+    };
+  },
+};
