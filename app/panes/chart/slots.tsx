@@ -1,6 +1,6 @@
 import { isTemporal, labelOf } from '#core/field/value.ts';
+import { chartMarks } from '#core/pane/kinds/chart/marks.ts';
 import type { ChartPane } from '#core/pane/kinds/chart/schema.ts';
-import { chartMarks } from '#core/pane/kinds/chart/schema.ts';
 import { units } from '#core/period/units.ts';
 import { directionWords } from '#core/words/order.ts';
 import { Choices } from '../../ui/choices.tsx';

@@ -1,6 +1,7 @@
 import type { DataSet } from '#core/dataset/schema.ts';
 import { labelOf } from '#core/field/value.ts';
-import { pageSizes, type TableColumn, type TablePane } from '#core/pane/kinds/table/schema.ts';
+import { pageSizes } from '#core/pane/kinds/table/page-sizes.ts';
+import type { TableColumn, TablePane } from '#core/pane/kinds/table/schema.ts';
 import { directionWords } from '#core/words/order.ts';
 import { Button } from '../../ui/button.tsx';
 import { Choices } from '../../ui/choices.tsx';

@@ -2,8 +2,7 @@ import { z } from 'zod';
 import { FieldName } from '#core/field/field.ts';
 import { units } from '#core/period/units.ts';
 import { behind, shared } from '../../shared.ts';
-
-export const chartMarks = ['columns', 'bars', 'line', 'pie'] as const;
+import { chartMarks } from './marks.ts';
 
 export const Chart = z.object({
   kind: z.literal('chart'),

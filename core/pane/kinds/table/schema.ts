@@ -3,8 +3,6 @@ import { FieldName } from '#core/field/field.ts';
 import { Format } from '#core/format/schema.ts';
 import { Order, shared } from '../../shared.ts';
 
-export const pageSizes = [10, 20, 50, 100] as const;
-
 const TableColumn = z.object({
   field: FieldName,
   label: z.string().max(500).optional(),
