@@ -114,7 +114,7 @@ await addSource({
   id: source,
   name: 'Huge log',
   connection: { kind: 'logs', folder },
-  proof: { facts: [], warnings: [], clockSkewMs: 0, tookMs: 0, at: new Date().toISOString() },
+  report: { facts: [], warnings: [], clockSkewMs: 0, tookMs: 0, at: new Date().toISOString() },
   secret: '',
   madeBy: null,
 });

@@ -87,7 +87,7 @@ async function keep(): Promise<string> {
       user: url.username,
       tls: 'off',
     },
-    proof: { facts: [], warnings: [], clockSkewMs: 0, tookMs: 0, at: new Date().toISOString() },
+    report: { facts: [], warnings: [], clockSkewMs: 0, tookMs: 0, at: new Date().toISOString() },
     secret: decodeURIComponent(url.password),
     madeBy: null,
   });

@@ -7,7 +7,7 @@ import { addUser } from '#server/store/people.ts';
 import { addSource } from '#server/store/sources.ts';
 import { addressOf, type PostgresConnection } from '#sources/postgres/connection.ts';
 import { discover } from '#sources/postgres/discover.ts';
-import { provePostgres } from '#sources/postgres/prove.ts';
+import { testPostgres } from '#sources/postgres/prove.ts';
 import { morningBrief, vesselUpkeep } from './dashboards.ts';
 import { type DemoIds, demoDataSets } from './data-sets.ts';
 import { zone } from './line.ts';
@@ -78,7 +78,7 @@ export async function fillDemo(url: string, now: Date, standIns: StandInAccess |
     tls: 'off',
   };
   const address = addressOf(connection, password, outgoingHosts());
-  const proof = await provePostgres(address, () => new Date());
+  const report = await testPostgres(address, () => new Date());
   const ids: DemoIds = {
     source: randomUUID(),
     sailings: randomUUID(),
@@ -90,7 +90,7 @@ export async function fillDemo(url: string, now: Date, standIns: StandInAccess |
     id: ids.source,
     name: 'Sound operations',
     connection,
-    proof,
+    report,
     secret: password,
     madeBy: null,
   });

@@ -44,10 +44,10 @@ interface Described {
 async function source(name: string, connection: Connection, secret: string): Promise<string> {
   const id = randomUUID();
   const nothing = { facts: [], warnings: [], clockSkewMs: null, tookMs: 0, at: new Date().toISOString() };
-  await addSource({ id, name, connection, secret, proof: nothing, madeBy: null });
+  await addSource({ id, name, connection, secret, report: nothing, madeBy: null });
   if (connection.kind === 'intake') return id;
-  const { prove } = await openSource(id);
-  await changeSource(id, { name, connection, proof: await prove(), secret: null });
+  const { test } = await openSource(id);
+  await changeSource(id, { name, connection, report: await test(), secret: null });
   return id;
 }
 

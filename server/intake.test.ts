@@ -22,7 +22,7 @@ let base = '';
 const key = 'a-key-for-the-tests-0123456789';
 const source = randomUUID();
 const folder = mkdtempSync(path.join(tmpdir(), 'slate-follow-'));
-const proof = { facts: [], warnings: [], clockSkewMs: null, tookMs: 0, at: '' };
+const report = { facts: [], warnings: [], clockSkewMs: null, tookMs: 0, at: '' };
 
 async function followed(
   of: string,
@@ -53,7 +53,7 @@ beforeAll(async () => {
   process.env.SLATE_LOG_FOLDERS = folder;
   installed = await keptTest();
   const connection: Connection = { kind: 'intake', keyHash: hashOfKey(key) };
-  await addSource({ id: source, name: 'Events', connection, secret: '', proof, madeBy: null });
+  await addSource({ id: source, name: 'Events', connection, secret: '', report, madeBy: null });
   const app = express().use(intakeRoutes());
   server = app.listen(0, '127.0.0.1');
   await new Promise((resolve) => server.once('listening', resolve));
@@ -133,7 +133,7 @@ describe('a followed log', () => {
       name: 'Gates',
       connection: { kind: 'logs', folder },
       secret: '',
-      proof,
+      report,
       madeBy: null,
     });
     const id = await followed(of, { kind: 'log', files: '*.log', line: { kind: 'json' }, columns });

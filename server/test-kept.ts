@@ -42,7 +42,7 @@ export async function keptTest(where: { cluster?: string } = {}): Promise<KeptTe
     id: source,
     name: 'Gates',
     connection: { kind: 'postgres', ...connection },
-    proof: { facts: [], warnings: [], clockSkewMs: 0, tookMs: 0, at: '2026-11-23T12:00:00Z' },
+    report: { facts: [], warnings: [], clockSkewMs: 0, tookMs: 0, at: '2026-11-23T12:00:00Z' },
     secret: password,
     madeBy: null,
   });

@@ -27,7 +27,7 @@ export async function soundFixture(now: Date) {
     id: ids.source,
     name: 'Sound',
     connection: { kind: 'postgres', ...connection },
-    proof: { facts: [], warnings: [], clockSkewMs: 0, tookMs: 0, at: now.toISOString() },
+    report: { facts: [], warnings: [], clockSkewMs: 0, tookMs: 0, at: now.toISOString() },
     secret: password,
     madeBy: null,
   });

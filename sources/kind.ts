@@ -5,11 +5,11 @@ import { ProblemError } from '#core/problem/problem.ts';
 import type { AllowedHosts } from '#engine/outgoing/addresses.ts';
 import type { PostgresAddress } from '#engine/postgres/pool.ts';
 import type { Connection } from './connection.ts';
+import type { ConnectionReport } from './connection-report.ts';
 import type { CountAsked, FetchInto } from './fetch.ts';
 import type { FormPart, Said } from './form.ts';
 import type { Received } from './intake/read.ts';
 import type { HttpClient } from './outgoing/client.ts';
-import type { Proof } from './proof.ts';
 import type { Tried } from './tried.ts';
 
 /* What a kind of source answers. Nothing outside its folder asks which kind a source is of. */
@@ -45,7 +45,7 @@ export interface WithSecret<C extends Connection = Connection> {
 /** A source that can be asked. All of it throws `ProblemError`s in plain words. */
 export interface OpenSource {
   /** Finds out whether the source can be reached and takes the credential; `path`: what to ask of a service. */
-  prove(path?: string): Promise<Proof>;
+  test(path?: string): Promise<ConnectionReport>;
   /** Tables with columns and keys; null where the source has none to look at. */
   readonly discover: (() => Promise<FoundTable[]>) | null;
   /** What is wrong with a request that is about to be saved; null where it may be. */

@@ -144,13 +144,13 @@ async function fetched(source: OpenSource, request: Request, more: object = {}) 
 
 describe('an HTTP API', () => {
   test('is proved with its credential, and says so when that is wrong', async () => {
-    const proof = await tide().prove('stations');
-    expect(proof.facts).toContainEqual({ name: 'Credential', value: 'taken' });
-    expect(Math.abs(proof.clockSkewMs ?? Number.NaN)).toBeLessThan(2000);
-    const said = await why(tide('a-wrong-key-9876').prove('stations'));
+    const report = await tide().test('stations');
+    expect(report.facts).toContainEqual({ name: 'Credential', value: 'taken' });
+    expect(Math.abs(report.clockSkewMs ?? Number.NaN)).toBeLessThan(2000);
+    const said = await why(tide('a-wrong-key-9876').test('stations'));
     expect(said).toContain('credential: asking');
     expect(said).not.toContain('a-wrong-key-9876');
-    expect(await why(passages('wrong-secret-99').prove('passages'))).toMatch(/^credential: getting a token/);
+    expect(await why(passages('wrong-secret-99').test('passages'))).toMatch(/^credential: getting a token/);
   });
 
   test('has its records and its paging found from one answer, and every page is fetched', async () => {
@@ -306,7 +306,7 @@ describe('a service that does not keep to its word', () => {
     pages = () => ({ body: { items: [{ id: 1 }] } });
     date = new Date(Date.now() - 3 * 3_600_000);
     try {
-      const { clockSkewMs } = await service().prove();
+      const { clockSkewMs } = await service().test();
       expect(Math.abs((clockSkewMs ?? 0) + 3 * 3_600_000)).toBeLessThan(2500);
       const one = http('', [], { records: '$.items[*]', paging: { kind: 'none' }, columns });
       expect((await fetched(service(), one)).rows).toEqual([['1']]);
@@ -418,7 +418,7 @@ describe('outgoing calls', () => {
     const address = parrot.address();
     const base = `http://127.0.0.1:${typeof address === 'object' && address ? address.port : 0}`;
     const kind = open({ kind: 'http', base, auth: { kind: 'key', in: 'header', name: 'X-Key' } }, secret);
-    const said = await why(kind.prove('x'));
+    const said = await why(kind.test('x'));
     parrot.close();
     expect(said).toContain('no such key: …');
     expect(said).not.toContain(secret);
@@ -434,7 +434,7 @@ describe('outgoing calls', () => {
       { kind: 'http', base: `http://127.0.0.1:${port}`, auth: { kind: 'key', in: 'query', name: 'key' } },
       secret,
     );
-    const said = await why(kind.prove('x'));
+    const said = await why(kind.test('x'));
     expect(said).toContain('refused');
     expect(said).not.toContain('k3y');
   });
@@ -455,10 +455,10 @@ describe('an OData service', () => {
   };
 
   test('is proved by its metadata, and says so when the password is wrong', async () => {
-    expect((await stores().prove()).facts).toContainEqual({ name: 'Entity sets', value: '4' });
-    expect(await why(stores('wrong-password').prove())).toContain('credential');
+    expect((await stores().test()).facts).toContainEqual({ name: 'Entity sets', value: '4' });
+    expect(await why(stores('wrong-password').test())).toContain('credential');
     services.mischief.tell('stores', { kind: 'page' });
-    expect(await why(stores().prove())).toContain('no OData metadata');
+    expect(await why(stores().test())).toContain('no OData metadata');
   });
 
   test('tells its sets, types, keys and navigations', async () => {

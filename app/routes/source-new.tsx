@@ -13,8 +13,8 @@ import { note } from '#server/store/audit.ts';
 import { addSource, changeSource, findSource, isUploads, sourceWithSecret } from '#server/store/sources.ts';
 import { zoneOf } from '#server/store/zone.ts';
 import type { Connection } from '#sources/connection.ts';
+import type { ConnectionReport } from '#sources/connection-report.ts';
 import type { FormPart } from '#sources/form.ts';
-import type { Proof } from '#sources/proof.ts';
 import { kindOf } from '#sources/registry.ts';
 import type { Tried } from '#sources/tried.ts';
 import { ButtonLink } from '../ui/button.tsx';
@@ -64,7 +64,7 @@ function formOf(kind: Connection['kind']): Pick<Start, 'form' | 'isMade'> {
 
 export type SourceAnswer = {
   result: SubmissionResult;
-  proof: Proof | null;
+  report: ConnectionReport | null;
   problem: Problem | null;
   /** The first real records. */
   look: Tried | null;
@@ -77,7 +77,7 @@ export const action = guardedAction('build', async ({ request, user }: Signed<Ro
   const submission = readForm(await request.formData(), SourceAsked);
   const answer = (more: Partial<SourceAnswer>): SourceAnswer => ({
     result: submission.reply({ hideFields: ['secret'] }),
-    proof: null,
+    report: null,
     problem: null,
     look: null,
     added: null,
@@ -89,14 +89,14 @@ export const action = guardedAction('build', async ({ request, user }: Signed<Ro
     const { adding } = kindOf({ kind });
     if (intent === 'prove' || change || !adding || !('make' in adding)) return answer({});
     const { connection: made, key } = adding.make();
-    const proof: Proof = {
+    const report: ConnectionReport = {
       facts: [],
       warnings: [],
       clockSkewMs: null,
       tookMs: 0,
       at: new Date().toISOString(),
     };
-    await addSource({ id, name, connection: made, proof, secret: '', madeBy: user.id });
+    await addSource({ id, name, connection: made, report, secret: '', madeBy: user.id });
     await note(user.id, 'added a source', name);
     return answer({ added: { id, key } });
   }
@@ -105,13 +105,13 @@ export const action = guardedAction('build', async ({ request, user }: Signed<Ro
   const isSamePlace = before !== null && secretPlaces(before.connection) === secretPlaces(connection);
   const secret = submission.value.secret || (isSamePlace ? before.secret : '');
   try {
-    const proved = await withUnstored({ id, connection, secret }, async (source) => ({
-      proof: await source.prove(path),
+    const outcome = await withUnstored({ id, connection, secret }, async (source) => ({
+      report: await source.test(path),
       look: intent === 'prove' ? await firstLook(source, connection, path) : null,
     }));
-    if (intent === 'prove') return answer(proved);
-    if (change) await changeSource(change, { name, connection, proof: proved.proof, secret });
-    else await addSource({ id, name, connection, proof: proved.proof, secret, madeBy: user.id });
+    if (intent === 'prove') return answer(outcome);
+    if (change) await changeSource(change, { name, connection, report: outcome.report, secret });
+    else await addSource({ id, name, connection, report: outcome.report, secret, madeBy: user.id });
     await note(user.id, change ? 'changed a source' : 'added a source', name);
     return redirect(`/workroom/sources/${id}`);
   } catch (thrown) {

@@ -12,7 +12,7 @@ import { note } from '#server/store/audit.ts';
 import { intakeState } from '#server/store/intake.ts';
 import { findSource, isUploads, removeSource, usersOfSource } from '#server/store/sources.ts';
 import { zoneOf } from '#server/store/zone.ts';
-import type { Proof } from '#sources/proof.ts';
+import type { ConnectionReport } from '#sources/connection-report.ts';
 import { kindOf } from '#sources/registry.ts';
 import type { Tried } from '#sources/tried.ts';
 import { Button, ButtonLink } from '../ui/button.tsx';
@@ -22,7 +22,7 @@ import { ProblemMessage } from '../ui/message.tsx';
 import { Page, Section } from '../ui/page.tsx';
 import { IntakeHelp } from '../workroom/intake-help.tsx';
 import { SampleTable } from '../workroom/sample-table.tsx';
-import { ProofView } from '../workroom/source-form.tsx';
+import { ReportView } from '../workroom/source-form.tsx';
 import type { Route } from './+types/source';
 
 interface LookedAround {
@@ -30,7 +30,7 @@ interface LookedAround {
   name: string;
   traits: SourceTraits;
   where: string;
-  proof: Proof;
+  report: ConnectionReport;
   /** Of a service: today's calls, how many are allowed, and those of the days before. */
   calls: { allowance: Allowance; perDay: number | null; days: { day: string; spent: number }[] } | null;
   received: Awaited<ReturnType<typeof intakeState>> | null;
@@ -78,7 +78,7 @@ export const loader = guardedLoader(
     const id = idParam(params.id, 'source');
     const source = await findSource(id);
     if (!source) throw notFound('source');
-    if (isUploads(source.connection) || !source.proof) throw redirect('/workroom/upload');
+    if (isUploads(source.connection) || !source.report) throw redirect('/workroom/upload');
     const { connection } = source;
     const { perDay, where } = kindOf(connection);
     const traits = traitsOf(connection);
@@ -89,7 +89,7 @@ export const loader = guardedLoader(
       name: source.name,
       traits,
       where: where(connection),
-      proof: source.proof,
+      report: source.report,
       dataSets,
       zone: await zoneOf(dataSets[0]?.id),
       calls:
@@ -141,7 +141,7 @@ export const action = guardedAction('build', async ({ params, user }: Signed<Rou
 });
 
 export default function Source({ loaderData }: Route.ComponentProps) {
-  const { id, name, traits, where, proof, dataSets, tables, problem, sample, calls, received, zone } =
+  const { id, name, traits, where, report, dataSets, tables, problem, sample, calls, received, zone } =
     loaderData;
   const { hasTables, isMade } = traits;
   const [params] = useSearchParams();
@@ -213,7 +213,7 @@ export default function Source({ loaderData }: Route.ComponentProps) {
               {found.length === 0 && !problem && <p className="text-muted">Nothing of that name.</p>}
             </Section>
           )}
-          {!isMade && <ProofView proof={proof} />}
+          {!isMade && <ReportView report={report} />}
           {dataSets.length > 0 && (
             <Section title="Data sets from it">
               {dataSets.map((dataSet) => (

@@ -29,11 +29,11 @@ export const loader = guardedLoader<Route.LoaderArgs, Promise<Home>>('build', as
     now: new Date().toISOString(),
     desk: desk?.slug ?? '',
     dashboards: desk ? await menuOf(desk.id, false) : [],
-    sources: sources.map(({ id, name, connection, proof }) => ({
+    sources: sources.map(({ id, name, connection, report }) => ({
       id,
       name,
       where: kindOf(connection).where(connection),
-      provedAt: proof?.at ?? null,
+      testedAt: report?.at ?? null,
       dataSets: dataSets.filter(({ sourceId }) => sourceId === id).length,
       calls: callsOf(connection, spent.get(id) ?? 0),
     })),
@@ -57,7 +57,7 @@ interface Home {
     id: string;
     name: string;
     where: string;
-    provedAt: string | null;
+    testedAt: string | null;
     /** How many data sets are made of it. */
     dataSets: number;
     /** Of a service: today's calls, and how many a day may have. */
@@ -99,7 +99,7 @@ export default function WorkroomHome({ loaderData }: Route.ComponentProps) {
                 {source.name}
               </Link>
               <span className="text-small text-muted">
-                {source.provedAt && `tested ${formatMoment(source.provedAt, zone)}`}
+                {source.testedAt && `tested ${formatMoment(source.testedAt, zone)}`}
               </span>
               <span className="min-w-0 truncate text-small text-muted" title={source.where}>
                 {source.where}

@@ -1,4 +1,4 @@
-import { closeCompletion, completionStatus, currentCompletions } from '@codemirror/autocomplete';
+import { closeCompletion, currentCompletions } from '@codemirror/autocomplete';
 import { type Extension, keymap, Prec } from '@uiw/react-codemirror';
 
 /**
@@ -10,14 +10,12 @@ export const finishedWord: Extension = Prec.highest(
     {
       key: 'Enter',
       run: (view) => {
-        if (completionStatus(view.state) !== 'active') return false;
         const { head } = view.state.selection.main;
         const before = view.state.sliceDoc(Math.max(0, head - 200), head);
         const word = /[\p{L}\p{N}_]+$/u.exec(before)?.[0].toLowerCase();
-        if (
-          word !== undefined &&
-          currentCompletions(view.state).some(({ label }) => label.toLowerCase() === word)
-        )
+        // What is open can be taken, also while it is being brought up to date.
+        const open = currentCompletions(view.state);
+        if (word !== undefined && open.some(({ label }) => label.toLowerCase() === word))
           closeCompletion(view);
         // What Enter does now is decided by what is open now.
         return false;

@@ -98,7 +98,7 @@ export function SourceForm({
         </Form>
         <div aria-live="polite" className="flex min-w-0 flex-col gap-6">
           {answer?.problem && <ProblemMessage problem={answer.problem} />}
-          {answer?.proof && <ProofView proof={answer.proof} />}
+          {answer?.report && <ReportView report={answer.report} />}
           {answer?.look && (
             <Section title="Its first records">
               {answer.look.lines && <LineSample lines={answer.look.lines} />}
@@ -132,11 +132,11 @@ function IntakeAdded({ id, keyShown }: { id: string; keyShown: string }) {
 }
 
 /** What proving a connection found, in plain words. */
-export function ProofView({ proof }: { proof: NonNullable<SourceAnswer['proof']> }) {
-  const seconds = Math.abs(proof.clockSkewMs ?? 0) / 1000;
+export function ReportView({ report }: { report: NonNullable<SourceAnswer['report']> }) {
+  const seconds = Math.abs(report.clockSkewMs ?? 0) / 1000;
   const facts = [
-    ...proof.facts,
-    ...(proof.clockSkewMs === null
+    ...report.facts,
+    ...(report.clockSkewMs === null
       ? []
       : [
           {
@@ -144,10 +144,10 @@ export function ProofView({ proof }: { proof: NonNullable<SourceAnswer['proof']>
             value:
               seconds < 2
                 ? 'agrees with ours'
-                : `${formatNumber(String(Math.round(seconds)))} s ${proof.clockSkewMs > 0 ? 'ahead of' : 'behind'} ours`,
+                : `${formatNumber(String(Math.round(seconds)))} s ${report.clockSkewMs > 0 ? 'ahead of' : 'behind'} ours`,
           },
         ]),
-    { name: 'Answered in', value: `${formatNumber(String(proof.tookMs))} ms` },
+    { name: 'Answered in', value: `${formatNumber(String(report.tookMs))} ms` },
   ];
   return (
     <section aria-label="What was found" className="max-w-md border-l-3 border-settled pl-4">
@@ -160,7 +160,7 @@ export function ProofView({ proof }: { proof: NonNullable<SourceAnswer['proof']>
           </div>
         ))}
       </dl>
-      {proof.warnings.map((warning) => (
+      {report.warnings.map((warning) => (
         <p key={warning} className="mt-2 text-small text-slipping">
           {warning}
         </p>

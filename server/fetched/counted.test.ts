@@ -53,7 +53,7 @@ beforeAll(async () => {
     name: 'Movements',
     connection: { kind: 'odata', base, auth: { kind: 'none' } },
     secret: '',
-    proof: { facts: [], warnings: [], clockSkewMs: null, tookMs: 0, at: '' },
+    report: { facts: [], warnings: [], clockSkewMs: null, tookMs: 0, at: '' },
     madeBy: null,
   });
   relation = {

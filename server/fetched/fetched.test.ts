@@ -65,7 +65,7 @@ async function add(allowance?: number): Promise<string> {
     name: 'Gates service',
     connection: { kind: 'http', base, auth: { kind: 'none' }, ...(allowance ? { allowance } : {}) },
     secret: '',
-    proof: { facts: [], warnings: [], clockSkewMs: null, tookMs: 0, at: '' },
+    report: { facts: [], warnings: [], clockSkewMs: null, tookMs: 0, at: '' },
     madeBy: null,
   });
   return id;

@@ -3,8 +3,8 @@ import { and, eq, notExists } from 'drizzle-orm';
 import { ProblemError } from '#core/problem/problem.ts';
 import type { PostgresAddress } from '#engine/postgres/pool.ts';
 import { Connection } from '#sources/connection.ts';
+import type { ConnectionReport } from '#sources/connection-report.ts';
 import type { WithSecret } from '#sources/kind.ts';
-import type { Proof } from '#sources/proof.ts';
 import { kindOf } from '#sources/registry.ts';
 import { open, seal } from '../secrets.ts';
 import { outgoingHosts } from '../settings.ts';
@@ -16,21 +16,21 @@ export interface Source {
   readonly name: string;
   readonly connection: Connection;
   /** What proving it found; files need no proof. */
-  readonly proof: Proof | null;
+  readonly report: ConnectionReport | null;
 }
 
 const uploads: Connection = { kind: 'upload' };
 /** The one source that nobody added: files from somebody's hand. */
 export const isUploads = ({ kind }: Connection): boolean => kind === uploads.kind;
 
-const read = (row: Pick<typeof sources.$inferSelect, 'id' | 'name' | 'connection' | 'proof'>): Source => {
+const read = (row: Pick<typeof sources.$inferSelect, 'id' | 'name' | 'connection' | 'report'>): Source => {
   const connection = Connection.parse(row.connection);
-  const { facts = [], warnings = [], ...rest } = row.proof as Proof;
-  const proof = isUploads(connection) ? null : { ...rest, facts, warnings };
-  return { id: row.id, name: row.name, connection, proof };
+  const { facts = [], warnings = [], ...rest } = row.report as ConnectionReport;
+  const report = isUploads(connection) ? null : { ...rest, facts, warnings };
+  return { id: row.id, name: row.name, connection, report };
 };
 
-const shown = { id: sources.id, name: sources.name, connection: sources.connection, proof: sources.proof };
+const shown = { id: sources.id, name: sources.name, connection: sources.connection, report: sources.report };
 
 /** Every source, without its secret. */
 export async function listSources(): Promise<Source[]> {
@@ -65,7 +65,7 @@ export async function uploadSource(madeBy: string | null): Promise<string> {
       name: 'Uploaded files',
       connection: uploads,
       secret: seal('', id),
-      proof: {},
+      report: {},
       madeBy,
     });
   return id;
@@ -74,7 +74,7 @@ export async function uploadSource(madeBy: string | null): Promise<string> {
 /** Changes how a source is reached; a secret that is not given stays as it is. */
 export async function changeSource(
   id: string,
-  change: { name: string; connection: Connection; proof: Proof; secret: string | null },
+  change: { name: string; connection: Connection; report: ConnectionReport; secret: string | null },
 ): Promise<void> {
   const { secret, ...rest } = change;
   await database()

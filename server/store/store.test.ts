@@ -28,7 +28,7 @@ import { addSource, findSource, listSources, sourceWithSecret } from './sources.
 let database: Awaited<ReturnType<typeof testDatabase>>;
 let analyst = '';
 let desk = '';
-const proof = { facts: [], warnings: [], clockSkewMs: 0, tookMs: 1, at: '2026-11-23T12:00:00Z' };
+const report = { facts: [], warnings: [], clockSkewMs: 0, tookMs: 1, at: '2026-11-23T12:00:00Z' };
 const connection = {
   kind: 'postgres' as const,
   host: '127.0.0.1',
@@ -55,7 +55,7 @@ beforeAll(async () => {
     id: ids.source,
     name: 'Sound',
     connection,
-    proof,
+    report,
     secret: 'tide-table',
     madeBy: analyst,
   });

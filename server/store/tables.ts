@@ -80,7 +80,7 @@ export const sources = pgTable('sources', {
   name: text('name').notNull(),
   connection: jsonb('connection').notNull(),
   secret: bytes('secret').notNull(),
-  proof: jsonb('proof').notNull(),
+  report: jsonb('proof').notNull(),
   madeAt: made(),
   madeBy: uuid('made_by').references(() => users.id, { onDelete: 'set null' }),
 });

@@ -5,7 +5,7 @@ import type { HttpConnection } from './connection.ts';
 import { asking } from './credentials.ts';
 import { fetchHttp } from './fetch.ts';
 import { serviceField, serviceForm, servicePlaces, serviceSaid, serviceTexts } from './form.ts';
-import { proveHttp } from './prove.ts';
+import { testHttp } from './prove.ts';
 import { tryHttp } from './try.ts';
 
 export const http: SourceKind<HttpConnection> = {
@@ -35,7 +35,7 @@ export const http: SourceKind<HttpConnection> = {
     const ask = asking(connection.auth, secret, client);
     const service = { base: connection.base, ask };
     return {
-      prove: (path = '') => proveHttp(connection, ask, path, now),
+      test: (path = '') => testHttp(connection, ask, path, now),
       discover: null,
       check: async (request) => (request.kind === 'http' ? callProblem(request.call) : null),
       try: ({ request, inputs, signal, find = false }) =>

@@ -1,11 +1,11 @@
 import type { Auth } from '#core/http/schema.ts';
-import { type Proof, skewOf } from '../proof.ts';
+import { type ConnectionReport, skewOf } from '../connection-report.ts';
 import { requireGood } from './answer.ts';
 import type { HttpConnection } from './connection.ts';
 import type { Ask } from './credentials.ts';
 
 /** How many calls a day are allowed, where that is limited. */
-export const allowanceFacts = (allowance: number | undefined): Proof['facts'] =>
+export const allowanceFacts = (allowance: number | undefined): ConnectionReport['facts'] =>
   allowance ? [{ name: 'Allowance', value: `${allowance.toLocaleString('en-GB')} calls a day` }] : [];
 
 /** Warns of a credential that anybody on the way can read. */
@@ -15,12 +15,12 @@ export const openTravelWarnings = (base: string, auth: Auth): string[] =>
     : [];
 
 /** Asks the base address, or a path under it, with the credential. Throws a `ProblemError` in plain words. */
-export async function proveHttp(
+export async function testHttp(
   { base, auth, allowance }: HttpConnection,
   ask: Ask,
   path: string,
   now: () => Date,
-): Promise<Proof> {
+): Promise<ConnectionReport> {
   const started = performance.now();
   const address = new URL(path.replace(/^\/+/, ''), base.endsWith('/') ? base : `${base}/`);
   const doing = `asking ${address.origin}${address.pathname}`;

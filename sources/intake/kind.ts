@@ -2,7 +2,7 @@ import { following } from '#core/kept/schema.ts';
 import { anything, only, type SourceKind } from '../kind.ts';
 import type { IntakeConnection } from './connection.ts';
 import { hashOfKey, newKey } from './key.ts';
-import { fetchIntake, proveIntake, tryIntake } from './read.ts';
+import { fetchIntake, testIntake, tryIntake } from './read.ts';
 
 export const intake: SourceKind<IntakeConnection> = {
   label: 'Sent to us',
@@ -20,7 +20,7 @@ export const intake: SourceKind<IntakeConnection> = {
   hasTables: false,
   begins: { request: { kind: 'intake', columns: [] }, keep: following },
   open: (_, { received, now }) => ({
-    prove: () => proveIntake(received, now),
+    test: () => testIntake(received, now),
     discover: null,
     check: anything,
     try: ({ request, limit }) => tryIntake(received, only(request, 'intake'), limit),

@@ -3,9 +3,9 @@ import { createWriteStream } from 'node:fs';
 import { z } from 'zod';
 import type { Request } from '#core/dataset/schema.ts';
 import { ProblemError } from '#core/problem/problem.ts';
+import type { ConnectionReport } from '../connection-report.ts';
 import type { FetchInto } from '../fetch.ts';
 import { takeInLines, tryLines } from '../logs/read.ts';
-import type { Proof } from '../proof.ts';
 import type { Tried } from '../tried.ts';
 
 export type IntakeRequest = Extract<Request, { kind: 'intake' }>;
@@ -22,7 +22,7 @@ const IntakePosition = z.object({ after: z.string().regex(/^\d+$/) });
 const json = { kind: 'json' as const };
 
 /** There is nothing to prove of a place that others send to, but whether they have. */
-export async function proveIntake(received: Received, now: () => Date): Promise<Proof> {
+export async function testIntake(received: Received, now: () => Date): Promise<ConnectionReport> {
   const latest = await received.latest(1);
   return {
     facts: [{ name: 'Received', value: latest.length > 0 ? 'something' : 'nothing yet' }],

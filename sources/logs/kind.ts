@@ -3,7 +3,7 @@ import { following } from '#core/kept/schema.ts';
 import { textsOf } from '../database-form.ts';
 import { anything, only, type SourceKind } from '../kind.ts';
 import type { LogsConnection } from './connection.ts';
-import { fetchLogs, proveLogs, tryLogs } from './read.ts';
+import { fetchLogs, testLogs, tryLogs } from './read.ts';
 
 export const logs: SourceKind<LogsConnection> = {
   label: 'Log files',
@@ -31,7 +31,7 @@ export const logs: SourceKind<LogsConnection> = {
   begins: { request: logRequest('**'), keep: following },
   first: () => logRequest('**'),
   open: ({ connection: { folder } }, { logFolders, now }) => ({
-    prove: () => proveLogs(folder, logFolders, now),
+    test: () => testLogs(folder, logFolders, now),
     discover: null,
     check: anything,
     try: ({ request, limit, find = false }) => tryLogs(folder, logFolders, only(request, 'log'), find, limit),

@@ -18,7 +18,7 @@ import type { LineFormat } from '#core/log/schema.ts';
 import { problemOf } from '#core/problem/problem.ts';
 import { SegmentWriter } from '#engine/columnar/writer.ts';
 import { cleaned } from './follow.ts';
-import { fetchLogs, proveLogs, tryLogs } from './read.ts';
+import { fetchLogs, testLogs, tryLogs } from './read.ts';
 
 const root = mkdtempSync(path.join(tmpdir(), 'slate-logs-'));
 let folder = '';
@@ -300,11 +300,11 @@ describe('log files', () => {
     symlinkSync('/etc/hostname', at('b.log'));
     const other = mkdtempSync(path.join(tmpdir(), 'slate-other-'));
     const now = () => new Date();
-    expect((await proveLogs(folder, [root], now)).facts).toContainEqual({ name: 'Files', value: '1' });
-    expect(await why(proveLogs(other, [root], now))).toContain('none of the folders that may be read');
-    expect(await why(proveLogs(`${folder}/../../..`, [root], now))).toContain('none of the folders');
-    expect(await why(proveLogs(folder, [], now))).toContain('no folder has been listed');
-    expect(await why(proveLogs(at('gone'), [root], now))).toContain('there is no folder');
+    expect((await testLogs(folder, [root], now)).facts).toContainEqual({ name: 'Files', value: '1' });
+    expect(await why(testLogs(other, [root], now))).toContain('none of the folders that may be read');
+    expect(await why(testLogs(`${folder}/../../..`, [root], now))).toContain('none of the folders');
+    expect(await why(testLogs(folder, [], now))).toContain('no folder has been listed');
+    expect(await why(testLogs(at('gone'), [root], now))).toContain('there is no folder');
     expect(await why(attempt(request({ kind: 'json' }, { files: '../**' })))).toContain(
       'no file of the folder',
     );

@@ -15,9 +15,9 @@ import { fitsColumn, joinedSql, lineColumn, linesSql, recordsSql } from '#engine
 import { literalText, nameText } from '#engine/columnar/quote.ts';
 import type { Rejected } from '#engine/columnar/staged.ts';
 import type { SegmentWriter } from '#engine/columnar/writer.ts';
+import type { ConnectionReport } from '../connection-report.ts';
 import { type Fetch, type Fetched, type FetchInto, TooManyRecords } from '../fetch.ts';
 import { lookedAt } from '../looked.ts';
-import type { Proof } from '../proof.ts';
 import type { Tried, TriedLine } from '../tried.ts';
 import { bytesFrom, findFiles, type LogFile, listedFolder } from './files.ts';
 import { cleaned, followFiles, LogPosition } from './follow.ts';
@@ -32,7 +32,11 @@ const triedLines = 2000;
 const shownLines = 60;
 
 /** Looks into the folder. Throws a {@link ProblemError} in plain words. */
-export async function proveLogs(folder: string, listed: readonly string[], now: () => Date): Promise<Proof> {
+export async function testLogs(
+  folder: string,
+  listed: readonly string[],
+  now: () => Date,
+): Promise<ConnectionReport> {
   const started = performance.now();
   const files = await findFiles(await listedFolder(folder, listed), '**');
   const size = files.reduce((sum, file) => sum + file.size, 0);

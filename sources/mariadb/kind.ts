@@ -3,7 +3,7 @@ import { only, type SourceKind, whyNot } from '../kind.ts';
 import { fieldsOfTable } from '../table-fields.ts';
 import { requireSelect } from './check-sql.ts';
 import type { MariaConnection } from './connection.ts';
-import { discoverMaria, proveMaria } from './look.ts';
+import { discoverMaria, testMaria } from './look.ts';
 import { fetchMaria, tryMaria } from './read.ts';
 
 const label = 'MariaDB or MySQL';
@@ -23,7 +23,7 @@ export const mariadb: SourceKind<MariaConnection> = {
   open: ({ connection, secret }, { allowed, now }) => {
     const address = { ...connection, password: secret, allowed };
     return {
-      prove: () => proveMaria(address, now),
+      test: () => testMaria(address, now),
       discover: () => discoverMaria(address),
       check: async (request) =>
         request.kind === 'sql' ? whyNot(async () => requireSelect(request.text)) : null,

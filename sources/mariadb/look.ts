@@ -1,10 +1,10 @@
 import type { RowDataPacket } from 'mysql2/promise';
 import type { FoundColumn, FoundTable } from '#core/dataset/found.ts';
-import type { Proof } from '../proof.ts';
+import type { ConnectionReport } from '../connection-report.ts';
 import { fieldTypeOf, type MariaAddress, withSession } from './connect.ts';
 
 /** Connects as the source would. Throws a `ProblemError` in plain words. */
-export async function proveMaria(address: MariaAddress, now: () => Date): Promise<Proof> {
+export async function testMaria(address: MariaAddress, now: () => Date): Promise<ConnectionReport> {
   const started = performance.now();
   const doing = `connecting to ${address.database} at ${address.host}:${address.port}`;
   return withSession(address, doing, {}, async (session) => {

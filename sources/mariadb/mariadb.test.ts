@@ -9,7 +9,7 @@ import type { FieldType } from '#core/field/types.ts';
 import { problemOf } from '#core/problem/problem.ts';
 import { SegmentWriter } from '#engine/columnar/writer.ts';
 import type { MariaAddress } from './connect.ts';
-import { changes, discoverMaria, proveMaria } from './look.ts';
+import { changes, discoverMaria, testMaria } from './look.ts';
 import { fetchMaria, tryMaria } from './read.ts';
 
 /* Against a real server. */
@@ -105,10 +105,10 @@ async function fetched(
 
 describe('a MariaDB source', () => {
   test('is proved, with what its user may do', async () => {
-    const proof = await proveMaria(connection, now);
-    expect(proof.facts).toContainEqual({ name: 'May change', value: 'nothing' });
-    expect(proof.facts).toContainEqual({ name: 'May read', value: '2 tables and views' });
-    expect(Math.abs(proof.clockSkewMs ?? Number.NaN)).toBeLessThan(2000);
+    const report = await testMaria(connection, now);
+    expect(report.facts).toContainEqual({ name: 'May change', value: 'nothing' });
+    expect(report.facts).toContainEqual({ name: 'May read', value: '2 tables and views' });
+    expect(Math.abs(report.clockSkewMs ?? Number.NaN)).toBeLessThan(2000);
   });
   test.each([
     ['GRANT SELECT, SHOW VIEW ON `harbour`.* TO `a`@`%`', false],
@@ -129,7 +129,7 @@ describe('a MariaDB source', () => {
     ['an unknown host', { host: 'no-such-host.invalid' }, password, 'unreachable'],
     ['TLS that the server does not offer', { tls: 'require' as const }, password, 'tls'],
   ])('says in plain words that there is %s', async (_, change, secret, code) => {
-    const said = await why(proveMaria({ ...connection, ...change, password: secret }, now));
+    const said = await why(testMaria({ ...connection, ...change, password: secret }, now));
     expect(said).toMatch(code);
     expect(said).not.toContain('low tide');
   });

@@ -3,7 +3,7 @@ import { serviceField, serviceForm, servicePlaces, serviceSaid, serviceTexts } f
 import { anything, only, type SourceKind } from '../kind.ts';
 import { fieldsOfTable } from '../table-fields.ts';
 import type { ODataConnection } from './connection.ts';
-import { countOData, discoverOData, fetchOData, proveOData, tryOData } from './read.ts';
+import { countOData, discoverOData, fetchOData, testOData, tryOData } from './read.ts';
 
 export const odata: SourceKind<ODataConnection> = {
   label: 'OData service',
@@ -23,7 +23,7 @@ export const odata: SourceKind<ODataConnection> = {
     const ask = asking(connection.auth, secret, client);
     const service = { base: connection.base, ask };
     return {
-      prove: () => proveOData(connection, ask, now),
+      test: () => testOData(connection, ask, now),
       discover: () => discoverOData(service),
       check: anything,
       try: ({ request, signal, limit = 50 }) => {

@@ -2,13 +2,13 @@ import type { Filter } from '#core/condition/resolve.ts';
 import type { Field } from '#core/field/field.ts';
 import { memberTexts } from '#core/http/members.ts';
 import { ProblemError } from '#core/problem/problem.ts';
+import { type ConnectionReport, skewOf } from '../connection-report.ts';
 import { type CountAsked, type FetchInto, sinceTest, TooManyRecords } from '../fetch.ts';
 import { parseJson, requireGood } from '../http/answer.ts';
 import type { Ask } from '../http/credentials.ts';
 import { allowanceFacts, openTravelWarnings } from '../http/prove.ts';
 import { lookedAt } from '../looked.ts';
 import type { Answered } from '../outgoing/client.ts';
-import { type Proof, skewOf } from '../proof.ts';
 import type { Tried } from '../tried.ts';
 import {
   asFolder,
@@ -51,11 +51,11 @@ export async function discoverOData(service: Service) {
 }
 
 /** Reads the metadata with the credential. Throws a {@link ProblemError} in plain words. */
-export async function proveOData(
+export async function testOData(
   { base, auth, allowance }: ODataConnection,
   ask: Ask,
   now: () => Date,
-): Promise<Proof> {
+): Promise<ConnectionReport> {
   const started = performance.now();
   const doing = `reading the metadata of ${new URL(base).host}`;
   const { xml, answer } = await metadata({ base, ask }, doing);

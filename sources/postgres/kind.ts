@@ -3,7 +3,7 @@ import { only, type SourceKind, whyNot } from '../kind.ts';
 import { addressOf, type PostgresConnection } from './connection.ts';
 import { discover } from './discover.ts';
 import { requireSql } from './functions.ts';
-import { provePostgres } from './prove.ts';
+import { testPostgres } from './prove.ts';
 import { fetchPostgres } from './read.ts';
 import { tryRequest } from './try.ts';
 
@@ -25,7 +25,7 @@ export const postgres: SourceKind<PostgresConnection> = {
   open: ({ id, connection, secret }, { allowed, now }) => {
     const address = addressOf(connection, secret, allowed);
     return {
-      prove: () => provePostgres(address, now),
+      test: () => testPostgres(address, now),
       discover: () => discover(address),
       check: async (request) =>
         request.kind === 'sql' ? whyNot(() => requireSql(request.text, address)) : null,

@@ -9,7 +9,7 @@ import { endPools, type PostgresAddress } from '#engine/postgres/pool.ts';
 import { runQuery } from '#engine/postgres/run.ts';
 import { testDatabase } from '#server/test-database.ts';
 import { discover } from './discover.ts';
-import { provePostgres } from './prove.ts';
+import { testPostgres } from './prove.ts';
 import { tryRequest } from './try.ts';
 
 let database: Awaited<ReturnType<typeof testDatabase>>;
@@ -43,7 +43,7 @@ afterAll(async () => {
 
 const problemOf = async (change: Partial<PostgresAddress>): Promise<string> => {
   try {
-    await provePostgres({ ...database.address, ...change }, now);
+    await testPostgres({ ...database.address, ...change }, now);
     return 'proved';
   } catch (thrown) {
     const { code, why } = problemOfThrown(thrown, 'proving');
@@ -53,15 +53,15 @@ const problemOf = async (change: Partial<PostgresAddress>): Promise<string> => {
 
 describe('proving a connection', () => {
   test('tells the version, the role, what it may do, and the clock', async () => {
-    const proof = await provePostgres({ ...database.address, user: 'skerry_reads', password: 'x' }, now);
-    expect(proof.facts).toEqual([
+    const report = await testPostgres({ ...database.address, user: 'skerry_reads', password: 'x' }, now);
+    expect(report.facts).toEqual([
       { name: 'Server', value: expect.stringMatching(/^PostgreSQL \d+/) },
       { name: 'Signed in as', value: 'skerry_reads' },
       { name: 'May read', value: '2 tables and views' },
       { name: 'May change', value: 'nothing' },
     ]);
-    expect(proof.warnings).toEqual([]);
-    expect(Math.abs(proof.clockSkewMs ?? Number.NaN)).toBeLessThan(2000);
+    expect(report.warnings).toEqual([]);
+    expect(Math.abs(report.clockSkewMs ?? Number.NaN)).toBeLessThan(2000);
   });
 
   test.each([
@@ -90,8 +90,8 @@ describe('proving a connection', () => {
 
   test('never repeats the password', async () => {
     expect(await problemOf({ password: 's3cret-tide' })).not.toContain('s3cret-tide');
-    const proof = await provePostgres(database.address, now);
-    expect(JSON.stringify(proof)).not.toContain(database.address.password);
+    const report = await testPostgres(database.address, now);
+    expect(JSON.stringify(report)).not.toContain(database.address.password);
   });
 });
 

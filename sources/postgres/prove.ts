@@ -1,7 +1,7 @@
 import pg from 'pg';
 import { clientConfig, connectTimeoutMs, type PostgresAddress } from '#engine/postgres/pool.ts';
 import { sourceProblem } from '#engine/postgres/problem.ts';
-import type { Proof } from '../proof.ts';
+import type { ConnectionReport } from '../connection-report.ts';
 import * as statements from './statements.ts';
 
 /** Runs some statements on a connection of its own that is closed afterwards. Throws a `ProblemError`. */
@@ -23,7 +23,7 @@ export async function withClient<T>(
 }
 
 /** Connects as a source would, and tells what it found. Nothing is kept. Throws a {@link ProblemError} in plain words. */
-export async function provePostgres(address: PostgresAddress, now: () => Date): Promise<Proof> {
+export async function testPostgres(address: PostgresAddress, now: () => Date): Promise<ConnectionReport> {
   const started = performance.now();
   const doing = `connecting to ${address.database} at ${address.host}:${address.port}`;
   return withClient(address, doing, async (client) => {

@@ -1,5 +1,5 @@
 /** What proving a source found, as a person reads it. */
-export interface Proof {
+export interface ConnectionReport {
   readonly facts: readonly { readonly name: string; readonly value: string }[];
   /** What should be changed though it works. */
   readonly warnings: readonly string[];
