@@ -3,7 +3,6 @@ import { Component, type CSSProperties, type ReactNode, Suspense, useEffect, use
 import { Await, Link } from 'react-router';
 import { notNarrowedWords } from '#core/flow/words/not-narrowed.ts';
 import { waitingWords } from '#core/flow/words/waiting.ts';
-import { kindOf } from '#core/pane/kinds.ts';
 import type { PaneResult } from '#core/pane/result.ts';
 import type { Pane } from '#core/pane/schema.ts';
 import { capital } from '#core/words/capital.ts';
@@ -32,7 +31,7 @@ export function PaneSlot({ pane, showing, first, onRetry, briefLink }: Props) {
   const sentence = view.sentences[pane.id];
   const reads = view.reads[pane.id];
   const notNarrowed =
-    reads && kindOf(pane).follows === 'scope' && showing.result?.state !== 'waiting'
+    reads && !reads.followsPicks && showing.result?.state !== 'waiting'
       ? notNarrowedWords(reads, context)
       : '';
   const { x, y, w, h } = pane.place;

@@ -12,8 +12,9 @@ import type { Focus } from '#core/scope/state.ts';
 import { relationWith } from '#core/step/plan.ts';
 import { clauseField, givesInput } from './clauses.ts';
 import { type Context, dataSetOf, testOf } from './context.ts';
+import { counterpart } from './counterpart.ts';
 import { ownConditions } from './offered.ts';
-import { counterpart, effectOf, needOf } from './reach.ts';
+import { effectOf, needOf } from './reach.ts';
 
 /** Whether a condition tests when something was. */
 function isTimed(condition: Condition): boolean {

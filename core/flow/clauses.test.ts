@@ -9,8 +9,8 @@ import { emptyScope } from '#core/scope/state.ts';
 import { context, dashboard, ids, incidents, panes, sailings } from '#core/testing/skerry.ts';
 import { appliedTo, relationOf } from './applies.ts';
 import { mineTest } from './clauses.ts';
-import { vocabularyOf } from './context.ts';
-import { readsOf } from './reads.ts';
+import { readsOf } from './reads-of.ts';
+import { vocabularyOf } from './vocabulary.ts';
 
 const mine: Clause = {
   name: 'mine',

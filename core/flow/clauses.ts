@@ -3,7 +3,7 @@ import type { Clause } from '#core/dashboard/schema.ts';
 import type { DataSet, Input } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import { labelOf, meaningOf } from '#core/field/value.ts';
-import { counterpart } from './reach.ts';
+import { counterpart } from './counterpart.ts';
 
 /** The field by which a clause narrows a data set; null where it has no such field, or the clause only gives an input. */
 export const clauseField = (clause: Clause, of: DataSet | undefined, inside: DataSet): string | null =>

@@ -1,13 +1,9 @@
 import type { Clause, Dashboard } from '#core/dashboard/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { freeName } from '#core/field/free-name.ts';
-import { kindOf } from '#core/pane/kinds.ts';
 import type { Clock } from '#core/period/period.ts';
-import type { Scope, Vocabulary } from '#core/scope/state.ts';
-import { pathText } from '#core/scope/state.ts';
+import type { Scope } from '#core/scope/state.ts';
 import { clauseSubject } from './clauses.ts';
-import { offeredFields } from './offered.ts';
-import { counterpart } from './reach.ts';
 
 /** What picked records are called, and what they lead to. */
 export interface Picked {
@@ -70,47 +66,6 @@ export function dataSetNamed(
 /** The data set that a short name means. */
 export const dataSetOf = (name: string, context: Pick<Context, 'dashboard' | 'dataSets'>): DataSet | null =>
   dataSetNamed(name, context)?.dataSet ?? null;
-
-/** What an address may speak of on this dashboard: what its panes show and its clauses offer, and nothing else. */
-export function vocabularyOf({ dashboard, dataSets }: Pick<Context, 'dashboard' | 'dataSets'>): Vocabulary {
-  const short = shortNames(dashboard, dataSets);
-  const known = [...short].flatMap(([id, name]) => {
-    const dataSet = dataSets.get(id);
-    return dataSet ? [{ id, name, dataSet }] : [];
-  });
-  const byName = new Map(
-    known.map(({ id, name, dataSet }) => [name, new Set(offeredFields(dashboard, id, dataSet))]),
-  );
-  const offered = (name: string): ReadonlySet<string> => byName.get(name) ?? new Set();
-  return {
-    clauses: dashboard.scope.map((clause) => ({ name: clause.name, type: clauseType(clause, dataSets) })),
-    dataSets: Object.fromEntries(
-      known.map(({ name, dataSet }) => [
-        name,
-        {
-          fields: dataSet.fields
-            .filter((field) => offered(name).has(field.name))
-            .map((field) => ({ name: field.name, type: field.type })),
-          ...(dataSet.key === undefined ? {} : { key: dataSet.key }),
-          follows: known.flatMap((other) =>
-            other.dataSet === dataSet
-              ? []
-              : other.dataSet.fields
-                  .filter((field) => {
-                    const here = counterpart(field.name, other.dataSet, dataSet);
-                    return field.name === other.dataSet.key && here !== null && here !== dataSet.key;
-                  })
-                  .map((field) => pathText({ dataSet: other.name, field: field.name })),
-          ),
-        },
-      ]),
-    ),
-    tables: dashboard.panes.flatMap((pane) => {
-      const fields = kindOf(pane).lists?.(pane);
-      return fields ? [{ id: pane.id, fields }] : [];
-    }),
-  };
-}
 
 export const clauseType = (clause: Clause, dataSets: ReadonlyMap<string, DataSet>) =>
   clauseSubject(clause, dataSets.get(clause.dataSet))?.type ?? 'text';

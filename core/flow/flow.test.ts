@@ -4,9 +4,12 @@ import type { Focus, Scope } from '#core/scope/state.ts';
 import { emptyScope } from '#core/scope/state.ts';
 import { context, dashboard, ids, incidents, panes, sailings } from '#core/testing/skerry.ts';
 import { checkFlow } from './check.ts';
-import { shortNames, vocabularyOf } from './context.ts';
-import { counterpart, effectOf } from './reach.ts';
-import { paneKey, readsOf } from './reads.ts';
+import { shortNames } from './context.ts';
+import { counterpart } from './counterpart.ts';
+import { effectOf } from './reach.ts';
+import { paneKey } from './reads.ts';
+import { readsOf } from './reads-of.ts';
+import { vocabularyOf } from './vocabulary.ts';
 
 const sailing: Focus = { dataSet: 'sailings', field: 'id', value: '20418' };
 const weather: Focus = { dataSet: 'sailings', field: 'cause', value: 'weather' };

@@ -45,7 +45,7 @@ export type PaneQuestions = Readonly<Record<string, PaneQuestion>>;
 
 /** The records of each plan, and the exact text of each count. */
 export interface PaneAnswers {
-  readonly records: Readonly<Record<string, Cell[][]>>;
+  readonly records: Readonly<Record<string, readonly (readonly Cell[])[]>>;
   readonly counts: Readonly<Record<string, string>>;
 }
 

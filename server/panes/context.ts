@@ -1,5 +1,5 @@
 import type { Context } from '#core/flow/context.ts';
-import { vocabularyOf } from '#core/flow/context.ts';
+import { vocabularyOf } from '#core/flow/vocabulary.ts';
 import { readScope } from '#core/scope/address.ts';
 import { type Draft, findDraft, findPublished, type Shown } from '../store/dashboards.ts';
 

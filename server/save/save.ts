@@ -4,7 +4,7 @@ import type { FieldType } from '#core/field/types.ts';
 import { labelOf } from '#core/field/value.ts';
 import { ask } from '#core/flow/ask.ts';
 import type { Context } from '#core/flow/context.ts';
-import { readsOf } from '#core/flow/reads.ts';
+import { readsOf } from '#core/flow/reads-of.ts';
 import { notNarrowedWords } from '#core/flow/words/not-narrowed.ts';
 import { scopeSegments } from '#core/flow/words/scope.ts';
 import type { Pane } from '#core/pane/schema.ts';
