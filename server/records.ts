@@ -16,6 +16,7 @@ import type { PostgresAddress } from '#engine/postgres/pool.ts';
 import { rowCap } from '#engine/postgres/run.ts';
 import { TooManyRecords } from '#sources/fetch.ts';
 import { readPlan } from '#sources/postgres/read.ts';
+import { answerOnce, type Records } from './answers.ts';
 import { openFetched } from './fetched/fetched.ts';
 import { cacheFolder } from './kept/cache.ts';
 import { columnar, lastOpened, openKept } from './kept/open.ts';
@@ -42,7 +43,7 @@ export interface Candidate {
 }
 
 export interface Answer {
-  readonly records: Cell[][];
+  readonly records: Records;
   /** ISO 8601: when the records were read at their source. */
   readonly trueAt: string;
   /** Milliseconds. */
@@ -58,11 +59,15 @@ export async function runPlan(plan: Plan, asking: Asking): Promise<Answer> {
   if (place.kind === 'live')
     return { ...(await live.runPlan(plan, { address: place.address, doing, signal })), live: true };
   const answered = async (versions: Versions, until: AbortSignal | undefined): Promise<Answer> => {
+    const started = performance.now();
     const { ready, trueAt, records } = await readyFor(plan, place, versions, asking);
     const capped = { ...ready, limit: Math.min(ready.limit, rowCap) } as Plan;
-    const engine = await columnar();
-    const query = farPage(capped, records, engine) ?? compile(capped, duckdb);
-    return { ...(await runColumnar(engine, query, { doing, signal: until })), trueAt, live: false };
+    const found = await answerOnce(capped, { doing, signal: until }, async (signal) => {
+      const engine = await columnar();
+      const query = farPage(capped, records, engine) ?? compile(capped, duckdb);
+      return (await runColumnar(engine, query, { doing, signal })).records;
+    });
+    return { records: found, trueAt, took: performance.now() - started, live: false };
   };
   if (place.isKept) return answeredEarly(place.keptIds, answered, asking);
   try {
@@ -128,9 +133,11 @@ export async function countRecords(plan: RecordsPlan, { doing, signal }: Asking)
   const place = await placeOf(plan, { doing, signal });
   if (place.kind === 'live') return live.countRecords(plan, { address: place.address, doing, signal });
   const { ready } = await readyFor(plan, place, await openKept(place.keptIds, doing), { doing, signal });
-  const { records } = await runColumnar(await columnar(), compileCount(ready, duckdb), {
-    doing,
-    signal,
+  // How the records are looked at changes nothing about how many they are.
+  const counted = { count: { ...ready, fields: [], order: [], offset: 0, limit: 0 } };
+  const records = await answerOnce(counted, { doing, signal }, async (until) => {
+    const query = compileCount(ready, duckdb);
+    return (await runColumnar(await columnar(), query, { doing, signal: until })).records;
   });
   return String(records[0]?.[0] ?? '0');
 }

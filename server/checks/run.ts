@@ -1,10 +1,10 @@
 import { type CheckResult, checkPlan, resultOf } from '#core/check/check.ts';
 import type { Check, DataSet } from '#core/dataset/schema.ts';
-import type { Cell } from '#core/field/value.ts';
 import type { Clock } from '#core/period/period.ts';
 import { problemOf } from '#core/problem/problem.ts';
 import type { World } from '#core/step/kind.ts';
 import { relationAsRead } from '#core/step/plan.ts';
+import type { Records } from '../answers.ts';
 import { type Candidate, runPlan } from '../records.ts';
 import { storeChecks, type TriedCheck } from '../store/checks.ts';
 import { worldOf } from '../store/data-sets.ts';
@@ -60,7 +60,7 @@ async function tryCheck(
 
 export interface FailingRecords {
   readonly fields: readonly string[];
-  readonly records: Cell[][];
+  readonly records: Records;
 }
 
 /** The first records that are not as a check expects. */

@@ -3,11 +3,11 @@ import { rmSync } from 'node:fs';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
-import type { Cell } from '#core/field/value.ts';
 import type { RecordsPlan } from '#core/plan/plan.ts';
 import { relationWith } from '#core/step/plan.ts';
 import type { Step } from '#core/step/schema.ts';
 import { tableDataSet } from '#core/testing/skerry.ts';
+import { answerCounts, type Records } from '../answers.ts';
 import { runPlan } from '../records.ts';
 import { addDataSet, worldOf } from '../store/data-sets.ts';
 import { type KeptTest, keptTest } from '../test-kept.ts';
@@ -41,7 +41,7 @@ const lookUp = (mode: 'one' | 'first'): Step => ({
 });
 
 /** The scans with the terminals of their gates. */
-async function looked(mode: 'one' | 'first' = 'one'): Promise<Cell[][]> {
+async function looked(mode: 'one' | 'first' = 'one'): Promise<Records> {
   const scans = definition('scan', ['id', 'gate'], [lookUp(mode)]);
   const plan: RecordsPlan = {
     kind: 'records',
@@ -89,6 +89,17 @@ describe('A plan over kept records', () => {
     expect(lastOpened([ids.gates, ids.scans])).not.toBeNull();
     await gatesAre([1, 'NRK-1', 'Old Norrick'], [2, 'SKH-1', 'Skerryhaven']);
     expect((await looked())[0]).toEqual(['1', 'Old Norrick']);
+  });
+
+  test('is worked out once for everybody who asks it of one version, and anew of the next', async () => {
+    const before = answerCounts().engineRuns;
+    const all = await Promise.all(Array.from({ length: 20 }, () => looked()));
+    expect(all).toEqual(all.map(() => first));
+    expect(answerCounts().engineRuns - before).toBe(1);
+    expect(await looked()).toEqual(first);
+    expect(answerCounts().engineRuns - before).toBe(1);
+    await gatesAre([1, 'NRK-1', 'New Norrick'], [2, 'SKH-1', 'Skerryhaven']);
+    expect((await looked())[0]).toEqual(['1', 'New Norrick']);
   });
 
   test('refuses two matches in a version, though each value found one in the version before', async () => {

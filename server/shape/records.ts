@@ -1,17 +1,17 @@
 import type { Condition } from '#core/condition/schema.ts';
 import type { Field } from '#core/field/field.ts';
-import type { Cell } from '#core/field/value.ts';
 import { allOf, extended, type PlannedMeasure, type RecordsPlan, totals } from '#core/plan/plan.ts';
 import { fieldWords, stepMakes } from '#core/step/kinds.ts';
 import { narrowed, planned } from '#core/step/plan.ts';
 import type { Step } from '#core/step/schema.ts';
+import type { Records } from '../answers.ts';
 import { countRecords, runPlan } from '../records.ts';
 import { type ValueCounts, valueCounts } from '../value-counts.ts';
 import { counted, relationAfter, type Shaping } from './shaping.ts';
 
 export interface StepRecords {
   readonly fields: readonly Field[];
-  readonly records: Cell[][];
+  readonly records: Records;
   readonly more: boolean;
   /** Milliseconds. */
   readonly took: number;

@@ -1,8 +1,8 @@
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
-import type { Cell } from '#core/field/value.ts';
 import { allOf, type RecordsPlan } from '#core/plan/plan.ts';
 import { stepMakes } from '#core/step/kinds.ts';
+import type { Records } from '../answers.ts';
 import { countRecords, runPlan } from '../records.ts';
 import { relationAfter, type Shaping } from './shaping.ts';
 
@@ -10,7 +10,7 @@ export interface TraceStep {
   /** How many steps have been done; 0 is as the source gave it. */
   readonly steps: number;
   readonly fields: readonly Field[];
-  readonly records: Cell[][];
+  readonly records: Records;
   readonly total: string;
 }
 
