@@ -34,6 +34,18 @@ module.exports = {
       to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } },
     },
     {
+      name: 'panes-know-no-page-that-they-stand-on',
+      severity: 'error',
+      from: { path: '^app/(ui|panes)/' },
+      to: { path: '^app/(desk|workroom|routes)/' },
+    },
+    {
+      name: 'kinds-of-panes-know-no-flow',
+      severity: 'error',
+      from: { path: '^core/pane/', pathNot: tests },
+      to: { path: '^core/(flow|dashboard|lineage)/' },
+    },
+    {
       name: 'screens-take-only-types-from-the-server',
       severity: 'error',
       from: { path: '^app/(ui|panes|desk|workroom)/' },
