@@ -40,6 +40,18 @@ module.exports = {
       to: { path: '^app/(desk|workroom|routes)/' },
     },
     {
+      name: 'pages-know-no-route-that-serves-them',
+      severity: 'error',
+      from: { path: '^app/(desk|workroom)/' },
+      to: { path: '^app/routes/' },
+    },
+    {
+      name: 'readers-pages-know-nothing-of-the-workroom',
+      severity: 'error',
+      from: { path: '^app/desk/' },
+      to: { path: '^app/workroom/' },
+    },
+    {
       name: 'kinds-of-panes-know-no-flow',
       severity: 'error',
       from: { path: '^core/pane/', pathNot: tests },

@@ -14,6 +14,7 @@ import {
 } from '#server/store/dashboards.ts';
 import { allDataSets } from '#server/store/data-sets.ts';
 import { listSources } from '#server/store/sources.ts';
+import type { PublishAnswer } from '../workroom/answers.ts';
 import { DraftPage } from '../workroom/draft-page.tsx';
 import type { Route } from './+types/draft';
 
@@ -49,11 +50,6 @@ export const loader = guardedLoader('build', async ({ params, request, user }: S
     flow: checkFlow(draft.dashboard, draft.dataSets),
   };
 });
-
-export interface PublishAnswer {
-  /** Why nothing was published; null when it was. */
-  readonly refused: string | null;
-}
 
 /** Publishes the draft as the page has it, gives readers an earlier version again, or withdraws the dashboard from them. */
 export const action = guardedAction(

@@ -1,30 +1,21 @@
 import { setMaxListeners } from 'node:events';
 import { z } from 'zod';
 import { Condition } from '#core/condition/schema.ts';
-import type { Meaning } from '#core/dataset/meanings.ts';
 import { Check, DataSet } from '#core/dataset/schema.ts';
 import { FieldName } from '#core/field/field.ts';
-import { type Problem, problemOf } from '#core/problem/problem.ts';
+import { problemOf } from '#core/problem/problem.ts';
 import { Step } from '#core/step/schema.ts';
-import { type FailingRecords, failingRecords } from '#server/checks/run.ts';
+import { failingRecords } from '#server/checks/run.ts';
 import { guardedAction, postOnly, type Signed } from '#server/guard.ts';
-import { type Inside, insideOf } from '#server/shape/inside.ts';
-import { type MatchFigures, matchesOf, meaningsOf, type Near, nearFields } from '#server/shape/look-up.ts';
-import { type FieldProfile, profileAfter } from '#server/shape/profile.ts';
-import {
-  alikeAfter,
-  countWhere,
-  figuresAfter,
-  recordsAfter,
-  type StepFigures,
-  type StepRecords,
-  valuesAfter,
-} from '#server/shape/records.ts';
+import { insideOf } from '#server/shape/inside.ts';
+import { matchesOf, meaningsOf, nearFields } from '#server/shape/look-up.ts';
+import { profileAfter } from '#server/shape/profile.ts';
+import { alikeAfter, countWhere, figuresAfter, recordsAfter, valuesAfter } from '#server/shape/records.ts';
 import type { Shaping } from '#server/shape/shaping.ts';
-import { type TraceStep, traceOf } from '#server/shape/trace.ts';
+import { traceOf } from '#server/shape/trace.ts';
 import { allDataSets, worldOf } from '#server/store/data-sets.ts';
 import { zoneOf } from '#server/store/zone.ts';
-import type { ValueCounts } from '#server/value-counts.ts';
+import type { ShapeAnswer } from '../workroom/answers.ts';
 import type { Route } from './+types/shape';
 
 export const loader = postOnly;
@@ -52,21 +43,6 @@ const Asked = z.object({
     }),
   ]),
 });
-
-export type ShapeAnswer =
-  | { readonly ok: true; readonly kind: 'records'; readonly found: StepRecords }
-  | { readonly ok: true; readonly kind: 'figures'; readonly found: StepFigures }
-  | { readonly ok: true; readonly kind: 'profile'; readonly found: FieldProfile[] }
-  | { readonly ok: true; readonly kind: 'matches'; readonly found: MatchFigures }
-  | { readonly ok: true; readonly kind: 'near'; readonly found: Near[] }
-  | { readonly ok: true; readonly kind: 'meanings'; readonly found: Meaning[] }
-  | { readonly ok: true; readonly kind: 'alike'; readonly found: string }
-  | { readonly ok: true; readonly kind: 'values'; readonly found: ValueCounts }
-  | { readonly ok: true; readonly kind: 'count'; readonly found: string }
-  | { readonly ok: true; readonly kind: 'failing'; readonly found: FailingRecords }
-  | { readonly ok: true; readonly kind: 'inside'; readonly found: Inside }
-  | { readonly ok: true; readonly kind: 'trace'; readonly found: TraceStep[] }
-  | { readonly ok: false; readonly problem: Problem };
 
 /** What a data set's records are after some of its steps, with the steps as they are on the page. Nothing is saved. */
 export const action = guardedAction(

@@ -1,8 +1,7 @@
 import { randomUUID } from 'node:crypto';
-import type { SubmissionResult } from '@conform-to/react';
 import { redirect } from 'react-router';
 import { z } from 'zod';
-import { type Problem, problemOf } from '#core/problem/problem.ts';
+import { problemOf } from '#core/problem/problem.ts';
 import { readForm } from '#server/forms.ts';
 import { guardedAction, guardedLoader, notFound, type Signed } from '#server/guard.ts';
 import { logFolders } from '#server/settings.ts';
@@ -16,9 +15,9 @@ import type { Connection } from '#sources/connection.ts';
 import type { ConnectionReport } from '#sources/connection-report.ts';
 import type { FormPart } from '#sources/form.ts';
 import { kindOf } from '#sources/registry.ts';
-import type { Tried } from '#sources/tried.ts';
 import { ButtonLink } from '../ui/button.tsx';
 import { Page } from '../ui/page.tsx';
+import type { SourceAnswer } from '../workroom/answers.ts';
 import { SourceForm } from '../workroom/source-form.tsx';
 import type { Route } from './+types/source-new';
 
@@ -61,16 +60,6 @@ function formOf(kind: Connection['kind']): Pick<Start, 'form' | 'isMade'> {
   if (adding && 'make' in adding) return { form: [{ part: 'words', words: adding.words }], isMade: true };
   return { form: adding?.form(logFolders()) ?? [], isMade: false };
 }
-
-export type SourceAnswer = {
-  result: SubmissionResult;
-  report: ConnectionReport | null;
-  problem: Problem | null;
-  /** The first real records. */
-  look: Tried | null;
-  /** A new intake and its key, shown this once. */
-  added: { id: string; key: string } | null;
-};
 
 /** Proves the connection, before anything is saved; saves it only when proved just now. */
 export const action = guardedAction('build', async ({ request, user }: Signed<Route.ActionArgs>) => {

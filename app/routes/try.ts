@@ -8,6 +8,7 @@ import { runPlan } from '#server/records.ts';
 import { sampleInputs } from '#server/sample-inputs.ts';
 import { openSource } from '#server/sources/open.ts';
 import type { Tried } from '#sources/tried.ts';
+import type { TryAnswer } from '../workroom/answers.ts';
 import type { Route } from './+types/try';
 
 export const loader = postOnly;
@@ -22,10 +23,6 @@ const Asked = z.object({
   /** What the request leaves open is found from the answer. */
   find: z.boolean().default(false),
 });
-
-export type TryAnswer =
-  | { readonly ok: true; readonly tried: Tried }
-  | { readonly ok: false; readonly problem: Problem };
 
 const recordsTried = 50;
 /** A try that takes longer than this is stopped. */

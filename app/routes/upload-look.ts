@@ -1,18 +1,14 @@
 import { z } from 'zod';
 import { FileReading } from '#core/dataset/upload.ts';
-import { type Problem, problemOf } from '#core/problem/problem.ts';
+import { problemOf } from '#core/problem/problem.ts';
 import { guardedAction, postOnly, type Signed } from '#server/guard.ts';
 import { readAside } from '#server/uploads/aside.ts';
-import type { SeenFile } from '#server/uploads/look.ts';
+import type { LookAnswer } from '../workroom/answers.ts';
 import type { Route } from './+types/upload-look';
 
 export const loader = postOnly;
 
 const Asked = z.object({ file: z.uuid(), reading: FileReading.optional() });
-
-export type LookAnswer =
-  | { readonly ok: true; readonly seen: SeenFile }
-  | { readonly ok: false; readonly problem: Problem };
 
 /** Reads an uploaded file through, for what it holds. Nothing is saved. */
 export const action = guardedAction(

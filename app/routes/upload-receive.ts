@@ -1,14 +1,11 @@
 import type { ReadableStream } from 'node:stream/web';
-import { type Problem, problemOf } from '#core/problem/problem.ts';
+import { problemOf } from '#core/problem/problem.ts';
 import { guardedAction, postOnly, type Signed } from '#server/guard.ts';
 import { receiveFile } from '#server/uploads/files.ts';
+import type { ReceiveAnswer } from '../workroom/answers.ts';
 import type { Route } from './+types/upload-receive';
 
 export const loader = postOnly;
-
-export type ReceiveAnswer =
-  | { readonly ok: true; readonly file: string; readonly size: number }
-  | { readonly ok: false; readonly problem: Problem };
 
 /** Takes a file in, as the body of the request, streamed to disk. */
 export const action = guardedAction(

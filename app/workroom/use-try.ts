@@ -1,6 +1,6 @@
 import { useCallback } from 'react';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { TryAnswer } from '../routes/try.ts';
+import type { TryAnswer } from './answers.ts';
 import { lostProblem, useQuestion } from './use-question.ts';
 
 const lost: TryAnswer = { ok: false, problem: lostProblem('trying the request') };

@@ -2,8 +2,7 @@ import { useCallback, useRef, useState } from 'react';
 import type { FileReading } from '#core/dataset/upload.ts';
 import type { Problem } from '#core/problem/problem.ts';
 import type { SeenFile } from '#server/uploads/look.ts';
-import type { LookAnswer } from '../routes/upload-look.ts';
-import type { ReceiveAnswer } from '../routes/upload-receive.ts';
+import type { LookAnswer, ReceiveAnswer } from './answers.ts';
 import { lostProblem } from './use-question.ts';
 
 /** A file on its way: being sent, being read through, or seen. */

@@ -4,7 +4,7 @@ import type { Problem } from '#core/problem/problem.ts';
 import { startOf } from '#core/step/plan.ts';
 import type { FieldProfile } from '#server/shape/profile.ts';
 import type { StepFigures } from '#server/shape/records.ts';
-import type { ShapeAnswer } from '../../routes/shape.ts';
+import type { ShapeAnswer } from '../answers.ts';
 import { lostProblem, postJson } from '../use-question.ts';
 
 type Want = Record<string, unknown> & { readonly kind: string; readonly steps: number };
