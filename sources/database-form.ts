@@ -57,7 +57,3 @@ export const databasePlaces = ({ kind, host, port, authority = '' }: DatabaseCon
 
 export const databaseWhere = (label: string, { database, host, port, user }: DatabaseConnection): string =>
   `${label}, ${database} at ${host}:${port}, as ${user}`;
-
-/** The texts of a connection, by the names of the form's fields. */
-export const textsOf = (connection: object): Record<string, string> =>
-  Object.fromEntries(Object.entries(connection).map(([name, value]) => [name, String(value)]));

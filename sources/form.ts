@@ -36,3 +36,7 @@ export type Said = Readonly<Record<string, string | undefined>>;
 
 /** The certificate of an authority of one's own: few need it. */
 export const authorityPart: FormPart = { part: 'certificate', name: 'authority' };
+
+/** The texts of a connection, by the names of the form's fields. */
+export const textsOf = (connection: object): Record<string, string> =>
+  Object.fromEntries(Object.entries(connection).map(([name, value]) => [name, String(value)]));

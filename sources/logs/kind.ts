@@ -1,6 +1,6 @@
 import { logRequest } from '#core/dataset/start.ts';
 import { following } from '#core/kept/schema.ts';
-import { textsOf } from '../database-form.ts';
+import { textsOf } from '../form.ts';
 import { anything, only, type SourceKind } from '../kind.ts';
 import type { LogsConnection } from './connection.ts';
 import { fetchLogs, testLogs, tryLogs } from './read.ts';

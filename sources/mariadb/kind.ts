@@ -1,4 +1,5 @@
-import { databaseForm, databasePlaces, databaseSaid, databaseWhere, textsOf } from '../database-form.ts';
+import { databaseForm, databasePlaces, databaseSaid, databaseWhere } from '../database-form.ts';
+import { textsOf } from '../form.ts';
 import { only, type SourceKind, whyNot } from '../kind.ts';
 import { fieldsOfTable } from '../table-fields.ts';
 import { requireSelect } from './check-sql.ts';

@@ -1,4 +1,5 @@
-import { databaseForm, databasePlaces, databaseSaid, databaseWhere, textsOf } from '../database-form.ts';
+import { databaseForm, databasePlaces, databaseSaid, databaseWhere } from '../database-form.ts';
+import { textsOf } from '../form.ts';
 import { only, type SourceKind, whyNot } from '../kind.ts';
 import { addressOf, type PostgresConnection } from './connection.ts';
 import { discover } from './discover.ts';

@@ -33,9 +33,9 @@ export interface ChartBody {
 /** Numbers by category or over time. */
 export const chart: PaneKind<ChartPane, ChartBody> = {
   follows: 'scope',
-  fields: (pane) => [...groupFields(pane), ...(pane.behind ?? [])],
+  fields: namedFields,
   measures: ({ measure }) => [measure],
-  shows: (pane) => [...groupFields(pane), ...(pane.behind ?? [])],
+  shows: namedFields,
   hasNumbers: true,
   unit: ({ by }) => by.unit,
   marks: ({ by, split }, field, unit) => (by.field === field && by.unit === unit) || split === field,
@@ -53,6 +53,10 @@ const groupFields = ({ by, split }: ChartPane): string[] => [
   by.field,
   ...(split === undefined ? [] : [split]),
 ];
+
+function namedFields(pane: ChartPane): string[] {
+  return [...groupFields(pane), ...(pane.behind ?? [])];
+}
 
 function askChart(pane: ChartPane, asks: Asks): Asking<ChartBody> {
   const { dataSet, from, applied, clock } = asks;
