@@ -29,6 +29,7 @@ interface Makes {
 const firstTable = 'first_records';
 const objectsText = (file: string): string =>
   `read_json_objects(${literalText(file)}, format = 'auto', maximum_object_size = ${longestRecord}, ignore_errors = true)`;
+const firstText = (file: string): string => `(SELECT json FROM ${objectsText(file)} LIMIT ${firstRecords})`;
 /** What it begins with tells, without reading it through once more. */
 const isObject = `starts_with(ltrim(json::VARCHAR), '{')`;
 
@@ -75,7 +76,13 @@ function refuse({ all, objects, keys }: Makes): void {
   if (keys.length === 0) throw unreadable('its records have no fields', 'Give records that hold something.');
 }
 
-async function stageAs(writer: SegmentWriter, file: string, makes: Makes): Promise<StagedRecords> {
+/** `first`: where the first records are read from. */
+async function stageAs(
+  writer: SegmentWriter,
+  file: string,
+  makes: Makes,
+  first: string,
+): Promise<StagedRecords> {
   refuse(makes);
   const { all, objects, keys, isExact } = makes;
   const used = new Set<string>();
@@ -98,7 +105,7 @@ async function stageAs(writer: SegmentWriter, file: string, makes: Makes): Promi
   const { names: staged } = writer;
   const pointerOf = new Map(staged.map((name, at) => [name, pointers[at] ?? '']));
   return {
-    quoted: (among) => quotedIn(writer, pointerOf, among === 'all' ? objectsText(file) : firstTable),
+    quoted: (among) => quotedIn(writer, pointerOf, among === 'all' ? objectsText(file) : first),
     rejected: async () => ({ count: unread, examples: unread > 0 ? await examplesOf(file, unread) : [] }),
   };
 }
@@ -120,19 +127,16 @@ interface Begun<T> {
   readonly early: Promise<T | undefined>;
 }
 
-/** Begins with what the first records have; null where they are out of the ordinary, or nobody wants it. */
+/** Begins with what the first records have, which are read once; null where they are out of the ordinary. */
 async function begin<T>(
   writer: SegmentWriter,
   file: string,
-  meanwhile?: (staged: StagedRecords) => Promise<T>,
+  meanwhile: (staged: StagedRecords) => Promise<T>,
 ): Promise<Begun<T> | null> {
-  await writer.ask(
-    `CREATE OR REPLACE TEMP TABLE ${firstTable} AS SELECT json FROM ${objectsText(file)} LIMIT ${firstRecords}`,
-  );
-  if (!meanwhile) return null;
+  await writer.ask(`CREATE OR REPLACE TEMP TABLE ${firstTable} AS SELECT json FROM ${firstText(file)}`);
   const makes = makesOf(await writer.ask(makesText(firstTable)));
   if (!isPlain(makes)) return null;
-  const staged = await stageAs(writer, file, makes);
+  const staged = await stageAs(writer, file, makes, firstTable);
   return { makes, staged, early: meanwhile(staged).catch(() => undefined) };
 }
 
@@ -147,7 +151,7 @@ export async function stageRecords<T>(
 ): Promise<StagedRecords & { readonly early?: T }> {
   const [whole, first] = await Promise.allSettled([
     writer.askBeside(makesText(objectsText(file))).then(makesOf),
-    begin(writer, file, meanwhile),
+    meanwhile ? begin(writer, file, meanwhile) : null,
   ]);
   const begun = first.status === 'fulfilled' ? first.value : null;
   const makes = whole.status === 'fulfilled' ? whole.value : null;
@@ -158,7 +162,7 @@ export async function stageRecords<T>(
   if (begun) await stopped(writer, begun.early);
   if (whole.status === 'rejected') throw whole.reason;
   if (first.status === 'rejected') throw first.reason;
-  return stageAs(writer, file, whole.value);
+  return stageAs(writer, file, whole.value, meanwhile ? firstTable : firstText(file));
 }
 
 /** Ends what is going on, one question after the other. */
