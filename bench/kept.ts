@@ -16,19 +16,11 @@ import { runPlan } from '#server/records.ts';
 import { addDataSet } from '#server/store/data-sets.ts';
 import { closeDatabase } from '#server/store/database.ts';
 import { addSource } from '#server/store/sources.ts';
-import { median, timed } from './measure.ts';
+import { compared, timed } from './measure.ts';
 
 const rows = Number(process.env.BENCH_KEPT_ROWS ?? 10_000_000);
 const runs = Number(process.env.BENCH_RUNS ?? 9);
 const server = process.env.SLATE_DATABASE ?? '';
-
-/** Medians of several ways of doing a thing, turn by turn, so that all meet the same machine. */
-async function compared(...ways: (() => Promise<unknown>)[]): Promise<number[]> {
-  const times: number[][] = ways.map(() => []);
-  for (const way of ways) await way();
-  for (let n = 0; n < runs; n += 1) for (const [at, way] of ways.entries()) times[at]?.push(await timed(way));
-  return times.map(median);
-}
 
 const ms = (value: number): string => `${value.toFixed(1)} ms`.padStart(11);
 const say = (name: string, what: string): void => console.log(`${name.padEnd(46)} ${what}`);
@@ -141,6 +133,7 @@ async function main(): Promise<void> {
     FROM kept."${version.id}" WHERE outcome IN ('passed', 'refused') GROUP BY 1, 2 ORDER BY n DESC LIMIT 1000`;
   const inPostgres = compile(grouped(live), postgres);
   const [direct = 0, through = 0] = await compared(
+    runs,
     () => bare.runAndReadAll(byHand),
     () => runPlan(grouped(ours), { doing: 'measuring' }),
   );
@@ -172,6 +165,7 @@ async function main(): Promise<void> {
   const sorting = await timed(() => runPlan(page(Math.floor(rows / 2)), { doing: 'measuring' }));
   await sortedMade();
   const [first = 0, far = 0] = await compared(
+    runs,
     () => runPlan(page(0), { doing: 'measuring' }),
     () => runPlan(page(Math.floor(rows / 2)), { doing: 'measuring' }),
   );

@@ -20,7 +20,7 @@ import { closeDatabase, database } from '#server/store/database.ts';
 import { users } from '#server/store/tables.ts';
 import { uploadedFile } from '#server/uploads/files.ts';
 import { acceptNew, lookAtFile } from '#server/uploads/look.ts';
-import { median, timed } from './measure.ts';
+import { compared } from './measure.ts';
 
 const rows = Number(process.env.BENCH_STEP_ROWS ?? 5_000_000);
 const runs = Number(process.env.BENCH_RUNS ?? 7);
@@ -103,17 +103,6 @@ const ms = (value: number): string => `${value.toFixed(1)} ms`.padStart(11);
 const say = (name: string, what: string): void => console.log(`${name.padEnd(46)} ${what}`);
 console.log(`\n${rows.toLocaleString('en-GB')} kept records, ten steps, medians of ${runs} runs\n`);
 
-/** What takes long is asked fewer times: noise is a smaller part of it. */
-async function compared(...ways: (() => Promise<unknown>)[]): Promise<number[]> {
-  const times: number[][] = ways.map(() => []);
-  let longest = 0;
-  for (const way of ways) longest = Math.max(longest, await timed(way));
-  const enough = longest > 200 ? Math.min(runs, 15) : runs;
-  for (let n = 0; n < enough; n += 1)
-    for (const [at, way] of ways.entries()) times[at]?.push(await timed(way));
-  return times.map(median);
-}
-
 const bare = await (await columnar()).connect();
 const view = (id: string): string => `kept."${versions.get(id)?.id}"`;
 // Tests of texts ignore case, as they do everywhere in the product.
@@ -138,6 +127,7 @@ async function asked(text: string): Promise<void> {
 /** A question by hand and through the steps, one after the other many times, apart from the others: each with warm caches. */
 async function told(name: string, text: string, ours: () => Promise<unknown>): Promise<void> {
   const [bareTime = 0, hand = 0, own = 0] = await compared(
+    runs,
     () => bare.runAndReadAll(text),
     () => asked(text),
     ours,
@@ -154,7 +144,7 @@ await told('page one, latest first', `${byHand} ORDER BY "at" DESC LIMIT 50`, ()
 await told('how many', `SELECT count(*) FROM (${byHand})`, () => figuresAfter(shaping, steps.length));
 
 const names = stored.fields.map(({ name }) => name);
-const [profiled = 0] = await compared(() => profileAfter(shaping, 0, names));
+const [profiled = 0] = await compared(runs, () => profileAfter(shaping, 0, names));
 say(`the profile of ${names.length} fields, all records`, `${ms(profiled)}   asked: at most 2,000 ms`);
 say('memory of this process', `${(process.memoryUsage().rss / 1e6).toFixed(0)} MB`);
 if (process.env.BENCH_SQL) console.log(compile(latest, duckdb).text);

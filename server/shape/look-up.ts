@@ -1,3 +1,4 @@
+import pMap from 'p-map';
 import { type Meaning, type MeasuredPair, proposedMeanings } from '#core/dataset/meanings.ts';
 import type { Cell } from '#core/field/value.ts';
 import { extended, type PlannedMeasure, totals } from '#core/plan/plan.ts';
@@ -7,7 +8,7 @@ import { planned } from '#core/step/plan.ts';
 import type { StepOf } from '#core/step/schema.ts';
 import { calledAt } from '#core/words/step.ts';
 import { runPlan } from '../records.ts';
-import { counted, relationAfter, type Shaping } from './shaping.ts';
+import { asideAtOnce, counted, relationAfter, type Shaping } from './shaping.ts';
 
 export interface MatchFigures {
   readonly records: string;
@@ -125,8 +126,9 @@ export async function nearFields(shaping: Shaping, steps: number): Promise<Near[
         ),
   );
   const best = pairs.sort((a, b) => b.rank - a.rank).slice(0, nearMost);
-  const measured = await Promise.all(
-    best.map(async ({ dataSet, other, field }): Promise<Near | null> => {
+  const measured = await pMap(
+    best,
+    async ({ dataSet, other, field }): Promise<Near | null> => {
       try {
         const only = planned(
           before.fields,
@@ -166,7 +168,8 @@ export async function nearFields(shaping: Shaping, steps: number): Promise<Near[
         if (thrown instanceof ProblemError) return null;
         throw thrown;
       }
-    }),
+    },
+    { concurrency: asideAtOnce, signal: shaping.signal },
   );
   const isKey = ({ dataSet, other }: Near): boolean => world.get(dataSet)?.key === other;
   // What identifies a record finds one match, where other fields may find many: it counts twice, and each data set stands once.

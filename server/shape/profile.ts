@@ -1,4 +1,5 @@
 import Big from 'big.js';
+import pMap from 'p-map';
 import type { Field } from '#core/field/field.ts';
 import { type Cell, isNumeric, isTemporal } from '#core/field/value.ts';
 import { binsOf } from '#core/measure/bins.ts';
@@ -12,7 +13,7 @@ import {
 import { written } from '#core/sql/scalar.ts';
 import { rowCap } from '#engine/postgres/run.ts';
 import { runPlan } from '../records.ts';
-import { counted, relationAfter, type Shaping } from './shaping.ts';
+import { asideAtOnce, counted, relationAfter, type Shaping } from './shaping.ts';
 
 export interface FieldProfile {
   readonly name: string;
@@ -67,8 +68,10 @@ export async function profileAfter(
   }));
   const isFew = ({ field, about }: (typeof described)[number]): boolean =>
     about <= manyValues && field.type !== 'nested';
-  const frequents = await Promise.all(
-    described.map((each) => (isFew(each) ? frequentOf(from, each.field, shaping) : null)),
+  const frequents = await pMap(
+    described,
+    (each) => (isFew(each) ? frequentOf(from, each.field, shaping) : null),
+    { concurrency: asideAtOnce, signal: shaping.signal },
   );
   const many = described.filter((_, index) => !frequents[index]);
   const [closer, unforeseen] = await Promise.all([

@@ -271,6 +271,20 @@ describe('steps over records in two places', () => {
     const gates = near.filter(({ dataSet }) => dataSet === ids.gates);
     expect(gates).toMatchObject([{ field: 'gate code', other: 'code' }]);
   });
+
+  test('are counted without waiting for the comparison with every other data set', async () => {
+    const asked = await shaping([]);
+    const gates = (await findDataSet(ids.gates))?.definition;
+    if (!gates) throw new Error('no data set');
+    const others = Array.from({ length: 40 }, () => [randomUUID(), { ...gates, key: 'code' }] as const);
+    const all = { ...asked, world: new Map([...asked.world, ...others]) };
+    const done: string[] = [];
+    const comparing = nearFields(all, 0).then(() => done.push('compared'));
+    await matchesOf(all, lookUp(), 0);
+    done.push('counted');
+    await comparing;
+    expect(done).toEqual(['counted', 'compared']);
+  });
 });
 
 describe('the page of steps', () => {

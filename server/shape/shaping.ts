@@ -17,6 +17,9 @@ export interface Shaping {
 
 export const counted: PlannedMeasure = { name: 'count', calculation: { kind: 'count' } };
 
+/** So many of the queries of one question run at a time: what a person asks meanwhile is worked out between them, not after them all. */
+export const asideAtOnce = 2;
+
 /** The relation after the first so many steps, with the inputs' sample values. */
 export function relationAfter({ id, definition, world, clock, person }: Shaping, steps: number): Relation {
   const inputs = sampleInputs(definition.inputs, 'reading the records');
