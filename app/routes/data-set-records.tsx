@@ -100,6 +100,7 @@ export default function DataSetRecords({ loaderData }: Route.ComponentProps) {
   }, [isRunning, isDue, revalidate]);
   return (
     <Page
+      wide
       title={`Kept records of ${name}`}
       lead={
         <>
