@@ -1,10 +1,9 @@
 import type { Field } from '#core/field/field.ts';
-import { calculationFields, type PlannedStep, type Relation } from '#core/plan/plan.ts';
-import { tied } from '#core/step/kind.ts';
-import { stepMakes, stepReads, stepRecords } from '#core/step/kinds.ts';
+import type { PlannedStep, Relation } from '#core/plan/plan.ts';
+import { kindOf, stepMakes, stepReads, stepRecords } from '#core/step/kinds.ts';
 import type { Step } from '#core/step/schema.ts';
 import type { Dialect } from './dialect.ts';
-import { identifier, type Sql, sql } from './fragment.ts';
+import { identifier, sql } from './fragment.ts';
 import {
   fieldReader,
   type Level,
@@ -15,11 +14,8 @@ import {
   selectOf,
 } from './level.ts';
 import { relationSql } from './relation.ts';
-import { deriveSql, fillWithSql, renameSql, spreadSql, typeSql, whereSql } from './step/fields.ts';
-import { lookUpSql } from './step/look-up.ts';
-import { distinctSql, fillBeforeSql, rankSql, runningSql } from './step/order.ts';
-import { longSql, periodsSql, stackSql, summariseSql, unfoldSql, wideSql } from './step/reshape.ts';
-import type { Added, AroundTools, Tools } from './step/tools.ts';
+import { sqlOf } from './step/kinds.ts';
+import type { Added, AroundTools } from './step/tools.ts';
 
 /* Steps as SQL, with only the fields that are wanted further on: written into the SELECT of those before them, or around it. */
 
@@ -38,9 +34,10 @@ function wantings(
   const steps: Wanting[] = [];
   for (const each of [...planned].reverse()) {
     const { step, before } = each;
-    const makes = stepMakes(step, before);
-    const isAdding = stepRecords(step) === 'same' && step.kind !== 'rename' && step.kind !== 'fields';
-    if (step.kind === 'fields' || (isAdding && !makes.some((name) => wanted.has(name)))) continue;
+    const kind = kindOf(step);
+    const makes = kind.makes(step, before);
+    const done = kind.done(step);
+    if (done === 'never' || (done === 'where wanted' && !makes.some((name) => wanted.has(name)))) continue;
     steps.unshift({ planned: each, wanted });
     wanted = new Set(neededBefore(step, wanted, before, makes));
   }
@@ -53,8 +50,9 @@ function neededBefore(
   before: readonly Field[],
   makes: readonly string[],
 ): string[] {
-  const reads = stepReads(step, before);
-  if (step.kind === 'summarise' || step.kind === 'wide') return [...reads];
+  const { reads: readsOf, passes: passesOn } = kindOf(step);
+  const reads = readsOf(step, before);
+  if (!passesOn) return [...reads];
   const passes = before.map(({ name }) => name).filter((name) => wanted.has(name) && !makes.includes(name));
   return [...passes, ...reads];
 }
@@ -78,25 +76,8 @@ export const isAsFetched = ({ steps = [] }: Relation, name: string): boolean =>
   !steps.some(({ step, before }) => stepMakes(step, before).includes(name) || stepRecords(step) === 'other');
 
 /** The fields that a step needs of another data set. */
-function neededOfOther(step: Step, wanted: ReadonlySet<string>, other: Relation): Set<string> {
-  if (step.kind === 'stack')
-    return new Set(other.fields.map(({ name }) => name).filter((name) => wanted.has(name)));
-  if (step.kind !== 'lookUp') return new Set();
-  const keys = step.on.map((each) => each.other);
-  const taken = step.take.map(({ field }) => field);
-  switch (step.mode) {
-    case 'one':
-      return new Set([...keys, ...taken]);
-    case 'first':
-    case 'all':
-      return new Set([...keys, ...taken, ...tied(step.order, other.fields)]);
-    case 'count':
-    case 'any':
-      return new Set(keys);
-    case 'aggregate':
-      return new Set([...keys, ...(step.calculation ? calculationFields(step.calculation) : [])]);
-  }
-}
+const neededOfOther = (step: Step, wanted: ReadonlySet<string>, other: Relation): ReadonlySet<string> =>
+  new Set(kindOf(step).needsOfOther(step, wanted, other.fields));
 
 /**
  * The steps of a relation in two parts: those that decide which records there are and in which order, and those after that
@@ -120,11 +101,10 @@ export function laterSteps(
       ]),
     );
     const canWait =
-      addsToEach.has(step.kind) &&
+      kindOf(step).canWait(step) &&
       !makes.some((name) => needed.has(name)) &&
       ![...makes, ...reads].some((name) => remade.has(name)) &&
-      !first.some((each) => stepRecords(each.step) === 'other') &&
-      !(step.kind === 'fill' && step.with.kind === 'before');
+      !first.some((each) => stepRecords(each.step) === 'other');
     // It comes after steps that were behind it, so their fields are before it too.
     if (canWait)
       later.unshift({
@@ -147,16 +127,6 @@ const joinedFields = (fields: readonly Field[], more: readonly Field[]): Field[]
   ...fields,
   ...more.filter(({ name }) => !fields.some((field) => field.name === name)),
 ];
-
-/** Steps that work on one record at a time and keep it. */
-const addsToEach: ReadonlySet<Step['kind']> = new Set([
-  'derive',
-  'type',
-  'spread',
-  'lookUp',
-  'fill',
-  'fields',
-]);
 
 /** Steps over a level that is told which fields it must yield. */
 export function steppedLevel(
@@ -205,30 +175,35 @@ function stepLevel({ planned, wanted }: Wanting, level: Level, dialect: Dialect,
       isUnique: (name: string) => other.unique?.includes(name) === true && isAsFetched(other, name),
     })),
   };
+  const kind = sqlOf(step);
   // What is read once may be written out where it is read; what is read more often has to be a column first.
-  const readsOnce = step.kind === 'rename' || (step.kind === 'fill' && step.with.kind === 'value');
-  const open = readsOnce ? level : readable(level, stepReads(step, before));
-  const added = addedBy(step, open, { ...tools, field: fieldReader(before, open.columns) });
-  if (added) return withAdded(open, added, step, wanted);
-  const columns = plainColumns(sql`s`, level.columns.keys(), mayBeEmptyIn(level));
-  const records = selectOf(level);
-  const around = aroundSql(step, {
-    ...tools,
-    field: fieldReader(before, columns),
-    records,
-    inner: sql`(${records}) AS s`,
-    passing: (but = []) =>
-      before
-        .filter(({ name }) => wanted.has(name) && !but.includes(name))
-        .map(({ name }) => sql`s.${identifier(name)} AS ${identifier(name)}`),
-  });
+  const open = kind.readsOnce(step) ? level : readable(level, stepReads(step, before));
+  const records = (): AroundTools => {
+    const columns = plainColumns(sql`s`, level.columns.keys(), mayBeEmptyIn(level));
+    const of = selectOf(level);
+    return {
+      ...tools,
+      field: fieldReader(before, columns),
+      records: of,
+      inner: sql`(${of}) AS s`,
+      passing: (but = []) =>
+        before
+          .filter(({ name }) => wanted.has(name) && !but.includes(name))
+          .map(({ name }) => sql`s.${identifier(name)} AS ${identifier(name)}`),
+    };
+  };
+  const written = kind.write(step, { ...tools, field: fieldReader(before, open.columns) }, open, records);
+  if ('added' in written) return withAdded(open, written.added, wanted);
   const made = stepRecords(step) === 'other' ? [...wanted] : stepMakes(step, before);
-  return levelFrom(sql`(${around}) AS r`, wanted, (name) => made.includes(name) || mayBeEmptyIn(level)(name));
+  return levelFrom(
+    sql`(${written.around}) AS r`,
+    wanted,
+    (name) => made.includes(name) || mayBeEmptyIn(level)(name),
+  );
 }
 
-function withAdded(level: Level, added: Added, step: Step, wanted: ReadonlySet<string>): Level {
-  const renamed = step.kind === 'rename' ? step.field : null;
-  const columns = new Map([...level.columns].filter(([name]) => wanted.has(name) && name !== renamed));
+function withAdded(level: Level, added: Added, wanted: ReadonlySet<string>): Level {
+  const columns = new Map([...level.columns].filter(([name]) => wanted.has(name) && name !== added.drops));
   for (const { name, value, plain = false, filled = false } of added.columns ?? [])
     if (wanted.has(name)) columns.set(name, { value, plain, mayBeEmpty: !filled });
   return {
@@ -237,54 +212,4 @@ function withAdded(level: Level, added: Added, step: Step, wanted: ReadonlySet<s
     joins: level.joins + (added.join ? 1 : 0),
     columns,
   };
-}
-
-/** What a step does that looks at one record at a time; null for the others. */
-function addedBy(step: Step, level: Level, tools: Tools): Added | null {
-  switch (step.kind) {
-    case 'rename':
-      return renameSql(step, level);
-    case 'type':
-      return typeSql(step, tools);
-    case 'where':
-      return whereSql(tools);
-    case 'derive':
-      return deriveSql(step, tools);
-    case 'lookUp':
-      return lookUpSql(step, identifier(`l${level.joins + 1}`), tools);
-    case 'spread':
-      return spreadSql(step, tools);
-    case 'fill':
-      return step.with.kind === 'value' ? fillWithSql(step.field, step.with.value, tools) : null;
-    default:
-      return null;
-  }
-}
-
-/** What a step does that needs all records at once. */
-function aroundSql(step: Step, tools: AroundTools): Sql {
-  switch (step.kind) {
-    case 'unfold':
-      return unfoldSql(step, tools);
-    case 'stack':
-      return stackSql(step, tools);
-    case 'distinct':
-      return distinctSql(step, tools);
-    case 'fill':
-      if (step.with.kind === 'before') return fillBeforeSql(step.field, step.with, tools);
-      break;
-    case 'summarise':
-      return summariseSql(step, tools);
-    case 'rank':
-      return rankSql(step, tools);
-    case 'running':
-      return runningSql(step, tools);
-    case 'periods':
-      return periodsSql(step, tools);
-    case 'wide':
-      return wideSql(step, tools);
-    case 'long':
-      return longSql(step, tools);
-  }
-  throw new RangeError(`a step that is no ${step.kind}`);
 }

@@ -1,3 +1,4 @@
+import type { Condition } from '#core/condition/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/field/field.ts';
 import type { FieldType } from '#core/field/types.ts';
@@ -22,7 +23,37 @@ export interface StepKind<S extends Step> {
   readonly makes: (step: S, before: readonly Field[]) => readonly string[];
   /** What becomes of the records: as many, maybe fewer, or others altogether. */
   readonly records: (step: S) => 'same' | 'fewer' | 'other';
+  /** When it has to be done: `never` where it only says which fields go on, and nothing becomes of the records. */
+  readonly done: (step: S) => 'always' | 'where wanted' | 'never';
+  /** It works on one record at a time and keeps it, so that it can be left until a page of records has been cut out. */
+  readonly canWait: (step: S) => boolean;
+  /** Fields that it does not read go on to the steps after it. */
+  readonly passes: boolean;
+  /** Its conditions, in the order in which they are resolved, and whose fields they are about. */
+  readonly conditions: (step: S) => readonly Condition[];
+  readonly conditionsAbout: 'its records' | 'the other data set';
+  /** The data sets that it refers to, in order. */
+  readonly refs: (step: S) => readonly Ref[];
+  /** The fields that it needs of such a data set, for those that are wanted of what it makes. */
+  readonly needsOfOther: (step: S, wanted: ReadonlySet<string>, other: readonly Field[]) => readonly string[];
+  readonly dependsOnNow: (step: S) => boolean;
+  /** Why a source cannot do it itself, so that its records are fetched for it or kept; null where it can. */
+  readonly notAtSource: (step: S) => string | null;
 }
+
+/** What a kind of step says that needs nothing but its records. */
+export const byItself = {
+  conditions: () => [],
+  conditionsAbout: 'its records',
+  refs: () => [],
+  needsOfOther: () => [],
+  dependsOnNow: () => false,
+  notAtSource: () => null,
+} as const;
+
+/** The condition within a calculation, where it has one. */
+export const conditionWithin = (calculation: Calculation | undefined): Condition[] =>
+  calculation?.kind === 'share' ? [calculation.where] : [];
 
 export const named = (fields: readonly Field[], name: string): Field | undefined =>
   fields.find((field) => field.name === name);

@@ -8,7 +8,7 @@ import { distinct, fill, rank, running, where } from './kinds/records.ts';
 import { long, periods, stack, summarise, unfold, wide } from './kinds/reshape.ts';
 import type { Ref, Step, StepKindName, StepOf } from './schema.ts';
 
-/** Every kind of step. A new one is a schema, a line here with what it does to fields, and its SQL in core/sql. */
+/** Every kind of step. A new one is a schema, a line here with what it does to fields, and a line in core/sql/step. */
 const kinds: { readonly [K in StepKindName]: StepKind<StepOf<K>> } = {
   fields,
   rename,
@@ -29,7 +29,7 @@ const kinds: { readonly [K in StepKindName]: StepKind<StepOf<K>> } = {
   long,
 };
 
-const kindOf = (step: Step): StepKind<Step> => kinds[step.kind] as unknown as StepKind<Step>;
+export const kindOf = (step: Step): StepKind<Step> => kinds[step.kind] as unknown as StepKind<Step>;
 
 /** What has become of the fields after some steps, and the first problem of each step that cannot be done. */
 export interface Shaped {
@@ -73,40 +73,9 @@ export const stepMakes = (step: Step, before: readonly Field[]): readonly string
   kindOf(step).makes(step, before);
 export const stepRecords = (step: Step): 'same' | 'fewer' | 'other' => kindOf(step).records(step);
 
-/** The conditions of a step, in the order in which they are resolved. */
-export function stepConditions(step: Step): Condition[] {
-  switch (step.kind) {
-    case 'where':
-      return [step.condition];
-    case 'derive':
-      if (step.making.kind === 'choose') return step.making.when.map(({ where }) => where);
-      return step.making.kind === 'shift' && step.making.where ? [step.making.where] : [];
-    case 'summarise':
-      return step.measures.flatMap(({ calculation, where }) => [
-        ...(where ? [where] : []),
-        ...(calculation.kind === 'share' ? [calculation.where] : []),
-      ]);
-    case 'lookUp':
-      return step.calculation?.kind === 'share' ? [step.calculation.where] : [];
-    case 'wide':
-      return step.calculation.kind === 'share' ? [step.calculation.where] : [];
-    default:
-      return [];
-  }
-}
-
-/** The data sets that a step refers to, in order. */
-export function stepRefs(step: Step): Ref[] {
-  if (step.kind === 'lookUp') return [step.from];
-  return step.kind === 'stack' ? step.with.map(({ ref }) => ref) : [];
-}
-
-/** Why a source cannot do a step itself, so that its records are fetched for it or kept; null where it can. */
-export function notAtSource(step: Step): string | null {
-  return step.kind === 'derive' && step.making.kind === 'extract'
-    ? 'databases each have their own kind of pattern'
-    : null;
-}
+export const stepConditions = (step: Step): readonly Condition[] => kindOf(step).conditions(step);
+export const stepRefs = (step: Step): readonly Ref[] => kindOf(step).refs(step);
+export const notAtSource = (step: Step): string | null => kindOf(step).notAtSource(step);
 
 /** How a field is called where it is spoken of. */
 export const fieldWords = (name: string, fields: readonly Field[]): string =>

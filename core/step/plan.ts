@@ -6,7 +6,7 @@ import type { Clock } from '#core/period/period.ts';
 import { type Allowed, extended, type PlannedStep, type Relation } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/problem/problem.ts';
 import type { World } from './kind.ts';
-import { shape, stepConditions, stepRefs } from './kinds.ts';
+import { kindOf, shape, stepRefs } from './kinds.ts';
 import type { Ref, Step } from './schema.ts';
 
 /** Everything besides the records that a relation depends on. */
@@ -107,25 +107,21 @@ export function planned(
           mend: 'Mend the step on the page of the data set, or switch it off.',
         });
       const others = stepRefs(step).map((ref) => relationOfRef(ref, planning, depth + 1));
-      const about = step.kind === 'lookUp' ? (others[0]?.fields ?? []) : before;
-      const filters = stepConditions(step).map((condition) =>
-        resolveCondition(condition, about, clock, given),
-      );
+      const kind = kindOf(step);
+      const about = kind.conditionsAbout === 'its records' ? before : (others[0]?.fields ?? []);
+      const filters = kind
+        .conditions(step)
+        .map((condition) => resolveCondition(condition, about, clock, given));
       return {
         step,
         before,
         filters,
         others,
-        ...(dependsOnNow(step) ? { now: clock.now.toISOString() } : {}),
+        ...(kind.dependsOnNow(step) ? { now: clock.now.toISOString() } : {}),
       };
     }),
   };
 }
-
-const dependsOnNow = (step: Step): boolean =>
-  step.kind === 'derive' &&
-  ((step.making.kind === 'between' && step.making.to === undefined) ||
-    (step.making.kind === 'expression' && /current_/i.test(step.making.text)));
 
 /** Another data set as a relation: its steps, what it always keeps, and the subset. */
 function relationOfRef(

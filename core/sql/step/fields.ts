@@ -48,7 +48,7 @@ function memberSql(value: Sql, path: string, type: FieldType, { dialect, zone }:
 
 export const renameSql = ({ field, as }: StepOf<'rename'>, { columns }: Level): Added => {
   const column = columns.get(field);
-  return column ? { columns: [{ ...column, name: as, filled: !column.mayBeEmpty }] } : {};
+  return { drops: field, columns: column ? [{ ...column, name: as, filled: !column.mayBeEmpty }] : [] };
 };
 
 export const whereSql = ({ filters: [filter], field, dialect }: Tools): Added =>

@@ -38,6 +38,8 @@ export interface Added {
   readonly columns?: readonly Made[];
   /** Conditions that all have to hold. */
   readonly where?: readonly Sql[];
+  /** A field before that does not go on. */
+  readonly drops?: string;
   /** Another relation that adds at most one record to each, under the alias that was given. */
   readonly join?: Sql;
 }

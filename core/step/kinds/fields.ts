@@ -1,6 +1,6 @@
 import type { Field } from '#core/field/field.ts';
 import type { FieldType } from '#core/field/types.ts';
-import { first, fresh, missingOf, named, put, renamed, type StepKind, takenOf } from '../kind.ts';
+import { byItself, first, fresh, missingOf, named, put, renamed, type StepKind, takenOf } from '../kind.ts';
 import { made, readsOf } from '../making.ts';
 import type { StepOf } from '../schema.ts';
 
@@ -28,6 +28,10 @@ export const fields: StepKind<StepOf<'fields'>> = {
   reads: () => [],
   makes: () => [],
   records: () => 'same',
+  done: () => 'never',
+  canWait: () => true,
+  passes: true,
+  ...byItself,
 };
 
 export const rename: StepKind<StepOf<'rename'>> = {
@@ -37,6 +41,10 @@ export const rename: StepKind<StepOf<'rename'>> = {
   reads: ({ field }) => [field],
   makes: ({ as }) => [as],
   records: () => 'same',
+  done: () => 'always',
+  canWait: () => false,
+  passes: true,
+  ...byItself,
 };
 
 export const type: StepKind<StepOf<'type'>> = {
@@ -58,6 +66,10 @@ export const type: StepKind<StepOf<'type'>> = {
   reads: ({ field }) => [field],
   makes: ({ field, misfit }) => (misfit === 'list' ? [field, unreadName(field)] : [field]),
   records: () => 'same',
+  done: () => 'where wanted',
+  canWait: () => true,
+  passes: true,
+  ...byItself,
 };
 
 export const derive: StepKind<StepOf<'derive'>> = {
@@ -78,6 +90,19 @@ export const derive: StepKind<StepOf<'derive'>> = {
   reads: ({ making }, before) => readsOf(making, before),
   makes: ({ name }) => [name],
   records: () => 'same',
+  done: () => 'where wanted',
+  canWait: () => true,
+  passes: true,
+  ...byItself,
+  conditions: ({ making }) => {
+    if (making.kind === 'choose') return making.when.map(({ where }) => where);
+    return making.kind === 'shift' && making.where ? [making.where] : [];
+  },
+  dependsOnNow: ({ making }) =>
+    (making.kind === 'between' && making.to === undefined) ||
+    (making.kind === 'expression' && /current_/i.test(making.text)),
+  notAtSource: ({ making }) =>
+    making.kind === 'extract' ? 'databases each have their own kind of pattern' : null,
 };
 
 export const spread: StepKind<StepOf<'spread'>> = {
@@ -98,4 +123,8 @@ export const spread: StepKind<StepOf<'spread'>> = {
   reads: ({ field }) => [field],
   makes: ({ take }) => take.map(({ name }) => name),
   records: () => 'same',
+  done: () => 'where wanted',
+  canWait: () => true,
+  passes: true,
+  ...byItself,
 };

@@ -1,7 +1,9 @@
 import { isNumeric } from '#core/field/value.ts';
-import { calculationType } from '#core/plan/plan.ts';
+import { calculationFields, calculationType } from '#core/plan/plan.ts';
 import {
+  byItself,
   calculationProblem,
+  conditionWithin,
   first,
   fresh,
   missingOf,
@@ -12,6 +14,7 @@ import {
   renamed,
   type StepKind,
   takenOf,
+  tied,
 } from '../kind.ts';
 import type { StepOf } from '../schema.ts';
 
@@ -94,4 +97,27 @@ export const lookUp: StepKind<StepOf<'lookUp'>> = {
   reads: (step) => step.on.map(({ field }) => field),
   makes: (step) => (brings(step) && step.mode !== 'all' ? step.take.map(({ as }) => as) : [step.as ?? '']),
   records: () => 'same',
+  done: () => 'where wanted',
+  canWait: () => true,
+  passes: true,
+  ...byItself,
+  conditions: ({ calculation }) => conditionWithin(calculation),
+  conditionsAbout: 'the other data set',
+  refs: ({ from }) => [from],
+  needsOfOther(step, _, other) {
+    const keys = step.on.map((each) => each.other);
+    const taken = step.take.map(({ field }) => field);
+    switch (step.mode) {
+      case 'one':
+        return [...keys, ...taken];
+      case 'first':
+      case 'all':
+        return [...keys, ...taken, ...tied(step.order, other)];
+      case 'count':
+      case 'any':
+        return keys;
+      case 'aggregate':
+        return [...keys, ...(step.calculation ? calculationFields(step.calculation) : [])];
+    }
+  },
 };

@@ -2,6 +2,7 @@ import { fieldsOf } from '#core/condition/resolve.ts';
 import type { Field } from '#core/field/field.ts';
 import { isNumeric } from '#core/field/value.ts';
 import {
+  byItself,
   first,
   fresh,
   literalProblem,
@@ -30,6 +31,11 @@ export const where: StepKind<StepOf<'where'>> = {
   reads: ({ condition }) => fieldsOf(condition),
   makes: () => [],
   records: () => 'fewer',
+  done: () => 'always',
+  canWait: () => false,
+  passes: true,
+  ...byItself,
+  conditions: ({ condition }) => [condition],
 };
 
 export const distinct: StepKind<StepOf<'distinct'>> = {
@@ -39,6 +45,10 @@ export const distinct: StepKind<StepOf<'distinct'>> = {
   reads: ({ by, order }, before) => distinctReads(by, order, before),
   makes: () => [],
   records: () => 'fewer',
+  done: () => 'always',
+  canWait: () => false,
+  passes: true,
+  ...byItself,
 };
 
 export const fill: StepKind<StepOf<'fill'>> = {
@@ -60,6 +70,10 @@ export const fill: StepKind<StepOf<'fill'>> = {
       : [step.field, ...step.with.within, ...tied(step.with.order, before)],
   makes: ({ field }) => [field],
   records: () => 'same',
+  done: () => 'where wanted',
+  canWait: ({ with: { kind } }) => kind === 'value',
+  passes: true,
+  ...byItself,
 };
 
 export const rank: StepKind<StepOf<'rank'>> = {
@@ -76,6 +90,10 @@ export const rank: StepKind<StepOf<'rank'>> = {
   reads: ({ order, within }) => [...orderNames(order), ...within],
   makes: ({ as }) => [as],
   records: ({ keep }) => (keep === undefined ? 'same' : 'fewer'),
+  done: ({ keep }) => (keep === undefined ? 'where wanted' : 'always'),
+  canWait: () => false,
+  passes: true,
+  ...byItself,
 };
 
 export const running: StepKind<StepOf<'running'>> = {
@@ -103,4 +121,8 @@ export const running: StepKind<StepOf<'running'>> = {
   ],
   makes: ({ as }) => [as],
   records: () => 'same',
+  done: () => 'where wanted',
+  canWait: () => false,
+  passes: true,
+  ...byItself,
 };

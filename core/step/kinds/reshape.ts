@@ -3,7 +3,9 @@ import type { Field } from '#core/field/field.ts';
 import { isNumeric, isTemporal } from '#core/field/value.ts';
 import { calculationFields, calculationType, measureFields } from '#core/plan/plan.ts';
 import {
+  byItself,
   calculationProblem,
+  conditionWithin,
   first,
   fresh,
   literalProblem,
@@ -44,6 +46,10 @@ export const unfold: StepKind<StepOf<'unfold'>> = {
   reads: ({ field }) => [field],
   makes: ({ as, place }) => [as, ...(place === undefined ? [] : [place])],
   records: () => 'other',
+  done: () => 'always',
+  canWait: () => false,
+  passes: true,
+  ...byItself,
 };
 
 export const stack: StepKind<StepOf<'stack'>> = {
@@ -66,6 +72,12 @@ export const stack: StepKind<StepOf<'stack'>> = {
   reads: () => [],
   makes: () => [],
   records: () => 'other',
+  done: () => 'always',
+  canWait: () => false,
+  passes: true,
+  ...byItself,
+  refs: ({ with: list }) => list.map(({ ref }) => ref),
+  needsOfOther: (_, wanted, other) => other.map(({ name }) => name).filter((name) => wanted.has(name)),
 };
 
 export const summarise: StepKind<StepOf<'summarise'>> = {
@@ -97,6 +109,15 @@ export const summarise: StepKind<StepOf<'summarise'>> = {
   reads: ({ by, measures }) => [...by.map(({ field }) => field), ...measures.flatMap(measureFields)],
   makes: () => [],
   records: () => 'other',
+  done: () => 'always',
+  canWait: () => false,
+  passes: false,
+  ...byItself,
+  conditions: ({ measures }) =>
+    measures.flatMap(({ calculation, where: own }) => [
+      ...(own ? [own] : []),
+      ...conditionWithin(calculation),
+    ]),
 };
 
 export const periods: StepKind<StepOf<'periods'>> = {
@@ -117,6 +138,10 @@ export const periods: StepKind<StepOf<'periods'>> = {
   reads: ({ field, within }) => [field, ...within],
   makes: () => [],
   records: () => 'other',
+  done: () => 'always',
+  canWait: () => false,
+  passes: true,
+  ...byItself,
 };
 
 export const wide: StepKind<StepOf<'wide'>> = {
@@ -140,6 +165,11 @@ export const wide: StepKind<StepOf<'wide'>> = {
   reads: ({ by, across, calculation }) => [...by, across, ...calculationFields(calculation)],
   makes: () => [],
   records: () => 'other',
+  done: () => 'always',
+  canWait: () => false,
+  passes: false,
+  ...byItself,
+  conditions: ({ calculation }) => conditionWithin(calculation),
 };
 
 export const long: StepKind<StepOf<'long'>> = {
@@ -162,4 +192,8 @@ export const long: StepKind<StepOf<'long'>> = {
   reads: ({ fields }) => fields,
   makes: ({ name, value }) => [name, value],
   records: () => 'other',
+  done: () => 'always',
+  canWait: () => false,
+  passes: true,
+  ...byItself,
 };
