@@ -5,12 +5,12 @@
 import { randomUUID } from 'node:crypto';
 import { Agent, type IncomingMessage, request } from 'node:http';
 import pg from 'pg';
+import { ask } from '#core/dashboard/flow/ask.ts';
+import type { Context } from '#core/dashboard/flow/context.ts';
 import type { Dashboard } from '#core/dashboard/schema.ts';
+import { emptyScope } from '#core/dashboard/scope/state.ts';
 import { dataSetFromTable } from '#core/dataset/from-table.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { ask } from '#core/flow/ask.ts';
-import type { Context } from '#core/flow/context.ts';
-import { emptyScope } from '#core/scope/state.ts';
 import { compile } from '#core/sql/compile.ts';
 import { postgres } from '#core/sql/postgres.ts';
 import { demoPassword } from '#demo/people.ts';

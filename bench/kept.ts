@@ -8,7 +8,6 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import type { GroupsPlan, RecordsPlan, Relation } from '#core/plan/plan.ts';
 import { compile } from '#core/sql/compile.ts';
 import { postgres } from '#core/sql/postgres.ts';
-import { keptScans, tableOf } from '#core/testing/plans.ts';
 import { sortedMade } from '#engine/columnar/sorted.ts';
 import { closeColumnar, columnar, openKept } from '#server/kept/open.ts';
 import { refresh } from '#server/kept/refresh.ts';
@@ -16,6 +15,7 @@ import { runPlan } from '#server/records.ts';
 import { addDataSet } from '#server/store/data-sets.ts';
 import { closeDatabase } from '#server/store/database.ts';
 import { addSource } from '#server/store/sources.ts';
+import { keptScans, tableOf } from '#testing/plans.ts';
 import { compared, timed } from './measure.ts';
 
 const rows = Number(process.env.BENCH_KEPT_ROWS ?? 10_000_000);

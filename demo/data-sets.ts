@@ -1,8 +1,8 @@
+import type { Measure } from '#core/ask/measure/schema.ts';
 import type { FoundTable } from '#core/dataset/found.ts';
 import { dataSetFromTable, type TableChoice } from '#core/dataset/from-table.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Field } from '#core/field/field.ts';
-import type { Measure } from '#core/measure/schema.ts';
+import type { Field } from '#core/value/field/field.ts';
 import { lateMinutes } from './sailings.ts';
 
 /* The data sets that ship with the demo. */

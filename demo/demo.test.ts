@@ -1,10 +1,10 @@
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { checkFlow } from '#core/dashboard/flow/check.ts';
 import { Dashboard } from '#core/dashboard/schema.ts';
 import { DataSet } from '#core/dataset/schema.ts';
-import { checkFlow } from '#core/flow/check.ts';
-import { testDatabase } from '#server/test-database.ts';
 import { discover } from '#sources/postgres/discover.ts';
+import { testDatabase } from '#testing/database.ts';
 import { morningBrief, vesselUpkeep } from './dashboards.ts';
 import { type DemoIds, demoDataSets } from './data-sets.ts';
 import { crew, routes, vesselPicture, vessels, zone } from './line.ts';

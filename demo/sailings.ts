@@ -1,5 +1,5 @@
 import { TZDate } from '@date-fns/tz';
-import { shiftDay } from '#core/period/period.ts';
+import { shiftDay } from '#core/value/period/period.ts';
 import { causes, routes, seed, vessels, zone } from './line.ts';
 import { type Random, seeded } from './random.ts';
 

@@ -1,10 +1,10 @@
 import { randomUUID } from 'node:crypto';
+import type { Measure } from '#core/ask/measure/schema.ts';
 import { dataSetFromTable, usualChoice } from '#core/dataset/from-table.ts';
+import type { Keep } from '#core/dataset/kept/schema.ts';
 import type { DataSet, Request } from '#core/dataset/schema.ts';
 import { httpRequest, logRequest } from '#core/dataset/start.ts';
-import type { Field } from '#core/field/field.ts';
-import type { Keep } from '#core/kept/schema.ts';
-import type { Measure } from '#core/measure/schema.ts';
+import type { Field } from '#core/value/field/field.ts';
 import { openSource } from '#server/sources/open.ts';
 import { addDataSet } from '#server/store/data-sets.ts';
 import { askForRefresh } from '#server/store/kept.ts';

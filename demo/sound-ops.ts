@@ -1,5 +1,5 @@
 import type pg from 'pg';
-import { dayOf, shiftDay } from '#core/period/period.ts';
+import { dayOf, shiftDay } from '#core/value/period/period.ts';
 import { crew, routeName, routes, terminals, vesselPicture, vessels, zone } from './line.ts';
 import { daysBetween, incidentsOf, sailingsOf } from './sailings.ts';
 import { workOrdersAt } from './work-orders.ts';

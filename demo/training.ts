@@ -1,4 +1,4 @@
-import { shiftDay } from '#core/period/period.ts';
+import { shiftDay } from '#core/value/period/period.ts';
 import { crew, seed } from './line.ts';
 import { seeded } from './random.ts';
 

@@ -1,4 +1,4 @@
-import { dayOf, shiftDay } from '#core/period/period.ts';
+import { dayOf, shiftDay } from '#core/value/period/period.ts';
 import { seed, vessels, zone } from './line.ts';
 import { seeded } from './random.ts';
 

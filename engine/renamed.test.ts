@@ -1,9 +1,9 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import type { Field } from '#core/field/field.ts';
-import { shape, stepMakes, stepReads } from '#core/step/kinds.ts';
-import { stepFollowing } from '#core/step/renamed.ts';
-import { kindsOfSteps, otherDataSet, start, steps } from './random-steps.ts';
+import { shape, stepMakes, stepReads } from '#core/dataset/step/kinds.ts';
+import { stepFollowing } from '#core/dataset/step/renamed.ts';
+import type { Field } from '#core/value/field/field.ts';
+import { kindsOfSteps, otherDataSet, start, steps } from '../testing/random-steps.ts';
 
 const other = '00000000-0000-4000-8000-000000000001';
 const world = new Map([[other, otherDataSet('00000000-0000-4000-8000-000000000002', 'reading')]]);

@@ -101,7 +101,7 @@ async function quietly(/** @type {[string, string[]][]} */ commands) {
 
 /** Each uses one core at most of the time. */
 await timed('static checks', async () => {
-  const layers = ['core', 'engine', 'sources', 'server', 'app', 'demo', 'stand-ins'];
+  const layers = ['core', 'engine', 'sources', 'server', 'app', 'demo', 'stand-ins', 'testing'];
   /** @type {[string, [string, string[]][]][]} */
   const checks = [
     [

@@ -1,5 +1,5 @@
 import { afterEach, expect, test } from 'vitest';
-import { ProblemError } from '#core/problem/problem.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import { answerCounts, answerOnce, forgetAnswers, type Records } from './answers.ts';
 
 afterEach(forgetAnswers);

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
-import type { Cell } from '#core/field/value.ts';
-import { ProblemError } from '#core/problem/problem.ts';
+import type { Cell } from '#core/value/field/value.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import { sharing } from '#engine/postgres/share.ts';
 
 /*

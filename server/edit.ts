@@ -1,11 +1,11 @@
 import type { z } from 'zod';
-import { sameJson } from '#core/compare/compare.ts';
+import { sameJson } from '#core/dashboard/compare.ts';
+import { keepProblem } from '#core/dataset/keep-problem.ts';
 import { lostNeeds } from '#core/dataset/lost.ts';
+import { startOf, withOutcome } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { keepProblem } from '#core/kept/check.ts';
-import { problemOf } from '#core/problem/problem.ts';
-import { shape } from '#core/step/kinds.ts';
-import { startOf, withOutcome } from '#core/step/plan.ts';
+import { shape } from '#core/dataset/step/kinds.ts';
+import { problemOf } from '#core/value/problem/problem.ts';
 import { kindOf } from '#sources/registry.ts';
 import { cannotKeep } from './kept/cannot-keep.ts';
 import { openSource } from './sources/open.ts';

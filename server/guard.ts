@@ -1,5 +1,5 @@
 import { data, type LoaderFunctionArgs, redirect } from 'react-router';
-import { ProblemError, problemOf } from '#core/problem/problem.ts';
+import { ProblemError, problemOf } from '#core/value/problem/problem.ts';
 import { personOf, type Role, type User } from './store/people.ts';
 
 /** What a loader or action asks of the person who calls it. */

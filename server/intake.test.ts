@@ -9,12 +9,12 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Connection } from '#sources/connection.ts';
 import { hashOfKey } from '#sources/intake/key.ts';
+import { type KeptTest, keptTest } from '../testing/kept.ts';
 import { intakeRoutes } from './intake.ts';
 import { refresh } from './kept/refresh.ts';
 import { addDataSet } from './store/data-sets.ts';
 import { currentVersion, latestRejects, refreshHistory } from './store/kept.ts';
 import { addSource } from './store/sources.ts';
-import { type KeptTest, keptTest } from './test-kept.ts';
 
 let installed: KeptTest;
 let server: Server;

@@ -1,13 +1,13 @@
 import { setImmediate } from 'node:timers/promises';
-import type { Field } from '#core/field/field.ts';
-import type { Cell } from '#core/field/value.ts';
+import { notAtSource } from '#core/dataset/step/kinds.ts';
+import type { Step } from '#core/dataset/step/schema.ts';
 import { allOf, type Plan, type RecordsPlan, type Relation } from '#core/plan/plan.ts';
-import { ProblemError } from '#core/problem/problem.ts';
 import { compile, compileCount, compileOrdered, neededOf, type Query } from '#core/sql/compile.ts';
 import { duckdb } from '#core/sql/duckdb.ts';
 import { basesOf, isAsFetched } from '#core/sql/steps.ts';
-import { notAtSource } from '#core/step/kinds.ts';
-import type { Step } from '#core/step/schema.ts';
+import type { Field } from '#core/value/field/field.ts';
+import type { Cell } from '#core/value/field/value.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import type { ColumnarDatabase } from '#engine/columnar/database.ts';
 import { runColumnar, streamColumnar } from '#engine/columnar/run.ts';
 import { sortedPage } from '#engine/columnar/sorted.ts';

@@ -1,7 +1,7 @@
 import type { Input } from '#core/dataset/schema.ts';
-import { parseValue } from '#core/field/value.ts';
 import type { Relation } from '#core/plan/plan.ts';
-import { ProblemError } from '#core/problem/problem.ts';
+import { parseValue } from '#core/value/field/value.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 
 /** The values that a data set is designed with. Throws a {@link ProblemError} where a sample is missing or wrong. */
 export function sampleInputs(inputs: readonly Input[], doing: string): Relation['inputs'] {

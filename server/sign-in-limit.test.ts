@@ -1,9 +1,9 @@
 import { randomBytes } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { testDatabase } from '../testing/database.ts';
 import { admit } from './sign-in-limit.ts';
 import { closeDatabase, databasePool, migrateDatabase } from './store/database.ts';
 import { accountOf, addUser, signIn } from './store/people.ts';
-import { testDatabase } from './test-database.ts';
 
 let database: Awaited<ReturnType<typeof testDatabase>>;
 const place = 'a browser that has signed in before';

@@ -1,6 +1,6 @@
-import type { Filter } from '#core/condition/resolve.ts';
-import type { Cell } from '#core/field/value.ts';
+import type { Filter } from '#core/ask/condition/resolve.ts';
 import { allOf, type Relation, totals } from '#core/plan/plan.ts';
+import type { Cell } from '#core/value/field/value.ts';
 import { type Asking, runPlan } from './records.ts';
 
 export interface ValueCount {

@@ -110,7 +110,7 @@ export async function startServices(events: string): Promise<{ stop: () => Promi
   return startStandIns({ ...access, events });
 }
 
-export { problemOf } from '#core/problem/problem.ts';
+export { problemOf } from '#core/value/problem/problem.ts';
 export { startWorker } from './jobs/worker.ts';
 export { doTask } from './uploads/aside.ts';
 

@@ -1,8 +1,8 @@
-import type { Filter, FilterTest } from '#core/condition/resolve.ts';
+import type { Filter, FilterTest } from '#core/ask/condition/resolve.ts';
 import type { Request } from '#core/dataset/schema.ts';
-import type { FieldType } from '#core/field/types.ts';
 import type { Relation } from '#core/plan/plan.ts';
-import { ProblemError } from '#core/problem/problem.ts';
+import type { FieldType } from '#core/value/field/types.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import type { Rejected } from '#engine/columnar/staged.ts';
 import type { SegmentWriter } from '#engine/columnar/writer.ts';
 

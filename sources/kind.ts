@@ -1,7 +1,7 @@
 import type { FoundTable } from '#core/dataset/found.ts';
 import type { DataSet, Request } from '#core/dataset/schema.ts';
 import type { Relation } from '#core/plan/plan.ts';
-import { ProblemError } from '#core/problem/problem.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import type { AllowedHosts } from '#engine/outgoing/addresses.ts';
 import type { PostgresAddress } from '#engine/postgres/pool.ts';
 import type { Connection } from './connection.ts';

@@ -1,9 +1,9 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import type { FieldType } from '#core/field/types.ts';
-import type { Cell } from '#core/field/value.ts';
-import { guessJsonType } from '#core/kept/guess.ts';
+import { guessJsonType } from '#core/dataset/kept/guess.ts';
+import type { FieldType } from '#core/value/field/types.ts';
+import type { Cell } from '#core/value/field/value.ts';
 import { decimalShape, SegmentWriter } from '#engine/columnar/writer.ts';
 import type { MixedField } from './tried.ts';
 

@@ -1,5 +1,5 @@
 import type { Column, Request } from '#core/dataset/schema.ts';
-import type { Field } from '#core/field/field.ts';
+import type { Field } from '#core/value/field/field.ts';
 
 /** The fields that a table request yields: its own columns, then those of its look-ups, each with its origin. */
 export function fieldsOfTable(request: Extract<Request, { kind: 'table' }>): Field[] {

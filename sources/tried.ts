@@ -1,9 +1,9 @@
+import type { Candidate } from '#core/dataset/http/candidates.ts';
+import type { Mark } from '#core/dataset/log/formats.ts';
 import type { Request } from '#core/dataset/schema.ts';
-import type { Field } from '#core/field/field.ts';
-import type { FieldType } from '#core/field/types.ts';
-import type { Cell } from '#core/field/value.ts';
-import type { Candidate } from '#core/http/candidates.ts';
-import type { Mark } from '#core/log/formats.ts';
+import type { Field } from '#core/value/field/field.ts';
+import type { FieldType } from '#core/value/field/types.ts';
+import type { Cell } from '#core/value/field/value.ts';
 
 /** A field that changes its type among the records: it stays text, and these are the texts that made it so. */
 export interface MixedField {

@@ -1,10 +1,10 @@
 import { useState } from 'react';
-import type { Test } from '#core/condition/schema.ts';
+import type { Test } from '#core/ask/condition/schema.ts';
+import { clauseSubject, mineTest } from '#core/dashboard/flow/clauses.ts';
+import { clauseWords } from '#core/dashboard/flow/words/scope.ts';
 import type { Clause } from '#core/dashboard/schema.ts';
-import { parseValue } from '#core/field/value.ts';
-import { clauseSubject, mineTest } from '#core/flow/clauses.ts';
-import { clauseWords } from '#core/flow/words/scope.ts';
-import { typedDay } from '#core/period/typed-day.ts';
+import { parseValue } from '#core/value/field/value.ts';
+import { typedDay } from '#core/value/period/typed-day.ts';
 import { capital } from '#core/words/capital.ts';
 import { Button } from '../ui/button.tsx';
 import { SelectField, TextField } from '../ui/field.tsx';

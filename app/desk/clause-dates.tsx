@@ -1,12 +1,12 @@
 import { useEffect, useRef, useState } from 'react';
 import { DayPicker } from 'react-day-picker';
 import { enGB } from 'react-day-picker/locale';
-import { formatDate } from '#core/format/format.ts';
-import { dayOf } from '#core/period/period.ts';
-import type { Period } from '#core/period/schema.ts';
-import { typedDay } from '#core/period/typed-day.ts';
-import { type Unit, units } from '#core/period/units.ts';
-import { usualPeriods } from '#core/period/usual.ts';
+import { formatDate } from '#core/value/format/format.ts';
+import { dayOf } from '#core/value/period/period.ts';
+import type { Period } from '#core/value/period/schema.ts';
+import { typedDay } from '#core/value/period/typed-day.ts';
+import { type Unit, units } from '#core/value/period/units.ts';
+import { usualPeriods } from '#core/value/period/usual.ts';
 import { periodSentence } from '#core/words/period.ts';
 import { Button } from '../ui/button.tsx';
 import { choicesOf } from '../ui/choice.tsx';

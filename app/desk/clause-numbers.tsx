@@ -1,7 +1,7 @@
 import { useState } from 'react';
-import { parseValue } from '#core/field/value.ts';
-import { clauseSubject } from '#core/flow/clauses.ts';
-import { formatCell, formatNumber } from '#core/format/format.ts';
+import { clauseSubject } from '#core/dashboard/flow/clauses.ts';
+import { parseValue } from '#core/value/field/value.ts';
+import { formatCell, formatNumber } from '#core/value/format/format.ts';
 import type { ClauseValues } from '#server/panes/values.ts';
 import { Button } from '../ui/button.tsx';
 import { TextField } from '../ui/field.tsx';

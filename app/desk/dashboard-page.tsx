@@ -1,10 +1,10 @@
 import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useLocation, useNavigate } from 'react-router';
-import { type Context, shortNames } from '#core/flow/context.ts';
-import { outagesId, pickedId, scopeCountId } from '#core/pane/result.ts';
-import { queryText, readScope, writeScope } from '#core/scope/address.ts';
-import { withoutLatestPick, withPick } from '#core/scope/change.ts';
-import type { Focus, Scope } from '#core/scope/state.ts';
+import { type Context, shortNames } from '#core/dashboard/flow/context.ts';
+import { outagesId, pickedId, scopeCountId } from '#core/dashboard/pane/result.ts';
+import { queryText, readScope, writeScope } from '#core/dashboard/scope/address.ts';
+import { withoutLatestPick, withPick } from '#core/dashboard/scope/change.ts';
+import type { Focus, Scope } from '#core/dashboard/scope/state.ts';
 import type { DashboardView, FirstResults } from '#server/panes/shown.ts';
 import { DeskProvider } from './desk-context.ts';
 import { type Drill, drillFromText, drillToText } from './drill-address.ts';

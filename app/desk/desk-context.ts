@@ -1,7 +1,7 @@
 import { createContext, useContext } from 'react';
-import type { Context } from '#core/flow/context.ts';
-import type { Clock } from '#core/period/period.ts';
-import type { Focus, Scope } from '#core/scope/state.ts';
+import type { Context } from '#core/dashboard/flow/context.ts';
+import type { Focus, Scope } from '#core/dashboard/scope/state.ts';
+import type { Clock } from '#core/value/period/period.ts';
 import type { DashboardView } from '#server/panes/shown.ts';
 import type { Drill } from './drill-address.ts';
 

@@ -1,4 +1,4 @@
-import type { Cell } from '#core/field/value.ts';
+import type { Cell } from '#core/value/field/value.ts';
 
 /** A step of a drill: the records behind a number, or one record. The steps so far stand in the address as `_drill`. */
 export type Drill =

@@ -1,10 +1,10 @@
 import { useState } from 'react';
-import type { Test } from '#core/condition/schema.ts';
-import type { Field } from '#core/field/field.ts';
-import { isNumeric, isTemporal, labelOf, parseValue } from '#core/field/value.ts';
-import { ownWords } from '#core/flow/words/scope.ts';
-import { withOwn } from '#core/scope/change.ts';
-import type { OwnTest } from '#core/scope/state.ts';
+import type { Test } from '#core/ask/condition/schema.ts';
+import { ownWords } from '#core/dashboard/flow/words/scope.ts';
+import { withOwn } from '#core/dashboard/scope/change.ts';
+import type { OwnTest } from '#core/dashboard/scope/state.ts';
+import type { Field } from '#core/value/field/field.ts';
+import { isNumeric, isTemporal, labelOf, parseValue } from '#core/value/field/value.ts';
 import { Button } from '../ui/button.tsx';
 import { SelectField, TextField } from '../ui/field.tsx';
 import { ProblemMessage } from '../ui/message.tsx';

@@ -1,10 +1,10 @@
 import { ChartNoAxesColumn, FilterX, PenLine, RotateCw, Table2 } from 'lucide-react';
 import { Component, type CSSProperties, type ReactNode, Suspense, useEffect, useState } from 'react';
 import { Await, Link } from 'react-router';
-import { notNarrowedWords } from '#core/flow/words/not-narrowed.ts';
-import { waitingWords } from '#core/flow/words/waiting.ts';
-import type { PaneResult } from '#core/pane/result.ts';
-import type { Pane } from '#core/pane/schema.ts';
+import { notNarrowedWords } from '#core/dashboard/flow/words/not-narrowed.ts';
+import { waitingWords } from '#core/dashboard/flow/words/waiting.ts';
+import type { PaneResult } from '#core/dashboard/pane/result.ts';
+import type { Pane } from '#core/dashboard/pane/schema.ts';
 import { capital } from '#core/words/capital.ts';
 import { lookOf } from '../panes/looks.ts';
 import { PaneBodyView } from '../panes/pane-body.tsx';

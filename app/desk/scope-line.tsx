@@ -1,10 +1,10 @@
 import { RotateCw, X } from 'lucide-react';
 import { lazy, Suspense, useState } from 'react';
 import { Await } from 'react-router';
-import { testOf } from '#core/flow/context.ts';
-import { type Segment, scopeSegments } from '#core/flow/words/scope.ts';
-import { formatMoment, formatNumber } from '#core/format/format.ts';
-import { withClause, withOwn } from '#core/scope/change.ts';
+import { testOf } from '#core/dashboard/flow/context.ts';
+import { type Segment, scopeSegments } from '#core/dashboard/flow/words/scope.ts';
+import { withClause, withOwn } from '#core/dashboard/scope/change.ts';
+import { formatMoment, formatNumber } from '#core/value/format/format.ts';
 import { type Outage, outageSentence } from '#core/words/outage.ts';
 import type { ScopeCount } from '#server/panes/shown.ts';
 import { IconButton } from '../ui/button.tsx';

@@ -1,7 +1,7 @@
 import { useEffect } from 'react';
 import { useFetcher, useLocation } from 'react-router';
 import type { Clause } from '#core/dashboard/schema.ts';
-import type { Problem } from '#core/problem/problem.ts';
+import type { Problem } from '#core/value/problem/problem.ts';
 import type { ClauseValues } from '#server/panes/values.ts';
 import type { ValueCounts } from '#server/value-counts.ts';
 import { useDesk } from './desk-context.ts';

@@ -1,6 +1,6 @@
 import { useEffect } from 'react';
 import { useNavigate } from 'react-router';
-import type { Pane } from '#core/pane/schema.ts';
+import type { Pane } from '#core/dashboard/pane/schema.ts';
 
 interface Keys {
   readonly refresh: () => void;

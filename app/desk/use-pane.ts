@@ -1,9 +1,9 @@
 import { useMemo } from 'react';
 import { useLocation } from 'react-router';
-import type { PaneBody } from '#core/pane/kinds.ts';
-import type { Pane } from '#core/pane/schema.ts';
-import { isPicked, withClause, withPick, withTable } from '#core/scope/change.ts';
-import type { Focus } from '#core/scope/state.ts';
+import type { PaneBody } from '#core/dashboard/pane/kinds.ts';
+import type { Pane } from '#core/dashboard/pane/schema.ts';
+import { isPicked, withClause, withPick, withTable } from '#core/dashboard/scope/change.ts';
+import type { Focus } from '#core/dashboard/scope/state.ts';
 import type { Opened, PaneActions, PaneViewProps, Part } from '../panes/view.ts';
 import { useDesk } from './desk-context.ts';
 import type { Drill } from './drill-address.ts';

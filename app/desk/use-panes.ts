@@ -1,9 +1,9 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import type { Picked } from '#core/flow/context.ts';
-import { paneKey } from '#core/flow/reads.ts';
-import { outagesId, type PaneResult, pickedId, scopeCountId } from '#core/pane/result.ts';
-import { focusText } from '#core/scope/address.ts';
-import type { Scope } from '#core/scope/state.ts';
+import type { Picked } from '#core/dashboard/flow/context.ts';
+import { paneKey } from '#core/dashboard/flow/reads.ts';
+import { outagesId, type PaneResult, pickedId, scopeCountId } from '#core/dashboard/pane/result.ts';
+import { focusText } from '#core/dashboard/scope/address.ts';
+import type { Scope } from '#core/dashboard/scope/state.ts';
 import type { DashboardView, Outages, ScopeCount } from '#server/panes/shown.ts';
 
 /** What a pane shows now: its latest result, whether a newer one is on its way, and since when. */

@@ -1,4 +1,4 @@
-import type { Pane } from '#core/pane/schema.ts';
+import type { Pane } from '#core/dashboard/pane/schema.ts';
 import { card } from './card/slots.tsx';
 import { chart } from './chart/slots.tsx';
 import { detail } from './detail/slots.tsx';

@@ -1,5 +1,5 @@
-import { formatNumber } from '#core/format/format.ts';
-import type { Loosen } from '#core/pane/shown.ts';
+import type { Loosen } from '#core/dashboard/pane/shown.ts';
+import { formatNumber } from '#core/value/format/format.ts';
 
 /** Says that nothing matches, and which clause to loosen. */
 export function Empty({

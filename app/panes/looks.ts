@@ -1,5 +1,5 @@
-import type { PaneBody } from '#core/pane/kinds.ts';
-import type { Pane } from '#core/pane/schema.ts';
+import type { PaneBody } from '#core/dashboard/pane/kinds.ts';
+import type { Pane } from '#core/dashboard/pane/schema.ts';
 import { card } from './card/card.tsx';
 import { chart } from './chart/chart.tsx';
 import { detail } from './detail/detail.tsx';

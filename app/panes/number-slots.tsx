@@ -1,4 +1,4 @@
-import type { Pane } from '#core/pane/schema.ts';
+import type { Pane } from '#core/dashboard/pane/schema.ts';
 import { measureWords } from '#core/words/measure.ts';
 import { Choices } from '../ui/choices.tsx';
 import { ColumnList } from '../ui/column-list.tsx';

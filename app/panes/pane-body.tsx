@@ -1,5 +1,5 @@
-import type { PaneBody } from '#core/pane/kinds.ts';
-import type { Pane } from '#core/pane/schema.ts';
+import type { PaneBody } from '#core/dashboard/pane/kinds.ts';
+import type { Pane } from '#core/dashboard/pane/schema.ts';
 import { lookOf } from './looks.ts';
 import type { PaneViewProps } from './view.ts';
 

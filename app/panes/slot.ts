@@ -1,7 +1,7 @@
 import type { ComponentType } from 'react';
+import type { Pane } from '#core/dashboard/pane/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { labelOf } from '#core/field/value.ts';
-import type { Pane } from '#core/pane/schema.ts';
+import { labelOf } from '#core/value/field/value.ts';
 
 /* The briefs of panes as analysts write them: apart from the views, so that readers do not load them. */
 

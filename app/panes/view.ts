@@ -1,10 +1,10 @@
 import type { ComponentType } from 'react';
-import type { Cell } from '#core/field/value.ts';
-import type { ReadBy } from '#core/format/format.ts';
-import type { PaneBody } from '#core/pane/kinds.ts';
-import type { Pane } from '#core/pane/schema.ts';
-import type { Unit } from '#core/period/units.ts';
-import type { TableView } from '#core/scope/state.ts';
+import type { PaneBody } from '#core/dashboard/pane/kinds.ts';
+import type { Pane } from '#core/dashboard/pane/schema.ts';
+import type { TableView } from '#core/dashboard/scope/state.ts';
+import type { Cell } from '#core/value/field/value.ts';
+import type { ReadBy } from '#core/value/format/format.ts';
+import type { Unit } from '#core/value/period/units.ts';
 
 /* What a pane's view is given, and what it may do. It knows neither the desk nor the address. */
 

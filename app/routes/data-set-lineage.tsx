@@ -1,8 +1,6 @@
 import { useState } from 'react';
 import { useFetcher } from 'react-router';
 import { z } from 'zod';
-import { FieldName } from '#core/field/field.ts';
-import { labelOf } from '#core/field/value.ts';
 import {
   type NamedDashboard,
   type NamedDataSet,
@@ -11,7 +9,9 @@ import {
   usesOfField,
   usesOfMeasure,
 } from '#core/lineage/uses.ts';
-import { type Problem, problemOf } from '#core/problem/problem.ts';
+import { FieldName } from '#core/value/field/field.ts';
+import { labelOf } from '#core/value/field/value.ts';
+import { type Problem, problemOf } from '#core/value/problem/problem.ts';
 import { guardedAction, guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
 import { allDrafts, renameEverywhere } from '#server/lineage/rename.ts';
 import { note } from '#server/store/audit.ts';

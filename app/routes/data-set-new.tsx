@@ -3,7 +3,7 @@ import { redirect } from 'react-router';
 import { z } from 'zod';
 import type { FoundTable } from '#core/dataset/found.ts';
 import { DataSet } from '#core/dataset/schema.ts';
-import { type Problem, problemOf } from '#core/problem/problem.ts';
+import { type Problem, problemOf } from '#core/value/problem/problem.ts';
 import { refused, settledDataSet } from '#server/edit.ts';
 import { guardedAction, guardedLoader, type Signed } from '#server/guard.ts';
 import { openSource } from '#server/sources/open.ts';

@@ -1,7 +1,7 @@
 import { useEffect } from 'react';
 import { Form, Link, useNavigation, useRevalidator } from 'react-router';
 import { readAsText } from '#core/dataset/read-as-text.ts';
-import { formatMoment, formatNumber } from '#core/format/format.ts';
+import { formatMoment, formatNumber } from '#core/value/format/format.ts';
 import { scheduleWords } from '#core/words/kept.ts';
 import { guardedAction, guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
 import { note } from '#server/store/audit.ts';

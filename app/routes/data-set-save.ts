@@ -1,5 +1,5 @@
 import { data } from 'react-router';
-import { problemOf } from '#core/problem/problem.ts';
+import { problemOf } from '#core/value/problem/problem.ts';
 import { guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
 import { saveDataSet, saveFormats } from '#server/save/save.ts';
 import { inTurn } from '#server/save/turns.ts';

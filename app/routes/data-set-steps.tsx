@@ -1,5 +1,5 @@
+import { withOutcome } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { withOutcome } from '#core/step/plan.ts';
 import { guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
 import { allDataSets, type StoredDataSet } from '#server/store/data-sets.ts';
 import { listSources } from '#server/store/sources.ts';

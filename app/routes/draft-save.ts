@@ -1,7 +1,7 @@
 import { z } from 'zod';
-import { dashboardChanges } from '#core/compare/compare.ts';
+import { dashboardChanges } from '#core/dashboard/compare.ts';
+import { checkFlow } from '#core/dashboard/flow/check.ts';
 import { Dashboard } from '#core/dashboard/schema.ts';
-import { checkFlow } from '#core/flow/check.ts';
 import { refused, type SaveAnswer, saveAnswer } from '#server/edit.ts';
 import { guardedAction, idParam, notFound, postOnly, type Signed } from '#server/guard.ts';
 import { findDraft, saveDraft } from '#server/store/dashboards.ts';

@@ -1,5 +1,5 @@
 import { redirect, type ShouldRevalidateFunctionArgs } from 'react-router';
-import { checkFlow } from '#core/flow/check.ts';
+import { checkFlow } from '#core/dashboard/flow/check.ts';
 import { guardedAction, guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
 import { openDashboard } from '#server/panes/context.ts';
 import { firstResults, viewOf } from '#server/panes/shown.ts';

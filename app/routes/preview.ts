@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { Pane } from '#core/pane/schema.ts';
+import { Pane } from '#core/dashboard/pane/schema.ts';
 import { guardedAction, postOnly, type Signed } from '#server/guard.ts';
 import { contextOf } from '#server/panes/context.ts';
 import { withPicked } from '#server/panes/picked.ts';

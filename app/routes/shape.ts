@@ -1,10 +1,10 @@
 import { setMaxListeners } from 'node:events';
 import { z } from 'zod';
-import { Condition } from '#core/condition/schema.ts';
+import { Condition } from '#core/ask/condition/schema.ts';
 import { Check, DataSet } from '#core/dataset/schema.ts';
-import { FieldName } from '#core/field/field.ts';
-import { problemOf } from '#core/problem/problem.ts';
-import { Step } from '#core/step/schema.ts';
+import { Step } from '#core/dataset/step/schema.ts';
+import { FieldName } from '#core/value/field/field.ts';
+import { problemOf } from '#core/value/problem/problem.ts';
 import { failingRecords } from '#server/checks/run.ts';
 import { guardedAction, postOnly, type Signed } from '#server/guard.ts';
 import { insideOf } from '#server/shape/inside.ts';

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { redirect } from 'react-router';
 import { z } from 'zod';
-import { problemOf } from '#core/problem/problem.ts';
+import { problemOf } from '#core/value/problem/problem.ts';
 import { readForm } from '#server/forms.ts';
 import { guardedAction, guardedLoader, notFound, type Signed } from '#server/guard.ts';
 import { logFolders } from '#server/settings.ts';

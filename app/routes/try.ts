@@ -1,8 +1,8 @@
 import { z } from 'zod';
 import { Input, Request } from '#core/dataset/schema.ts';
-import { Field } from '#core/field/field.ts';
 import type { Relation } from '#core/plan/plan.ts';
-import { type Problem, ProblemError, problemOf } from '#core/problem/problem.ts';
+import { Field } from '#core/value/field/field.ts';
+import { type Problem, ProblemError, problemOf } from '#core/value/problem/problem.ts';
 import { guardedAction, postOnly, type Signed } from '#server/guard.ts';
 import { runPlan } from '#server/records.ts';
 import { sampleInputs } from '#server/sample-inputs.ts';

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { FileReading } from '#core/dataset/upload.ts';
-import { problemOf } from '#core/problem/problem.ts';
+import { problemOf } from '#core/value/problem/problem.ts';
 import { guardedAction, postOnly, type Signed } from '#server/guard.ts';
 import { readAside } from '#server/uploads/aside.ts';
 import type { LookAnswer } from '../workroom/answers.ts';

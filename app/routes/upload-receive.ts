@@ -1,5 +1,5 @@
 import type { ReadableStream } from 'node:stream/web';
-import { problemOf } from '#core/problem/problem.ts';
+import { problemOf } from '#core/value/problem/problem.ts';
 import { guardedAction, postOnly, type Signed } from '#server/guard.ts';
 import { receiveFile } from '#server/uploads/files.ts';
 import type { ReceiveAnswer } from '../workroom/answers.ts';

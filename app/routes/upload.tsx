@@ -1,11 +1,11 @@
 import { randomUUID } from 'node:crypto';
 import { redirect } from 'react-router';
 import { z } from 'zod';
+import { forms } from '#core/dataset/kept/forms.ts';
 import { FileReading } from '#core/dataset/upload.ts';
-import { FieldName } from '#core/field/field.ts';
-import { fieldTypes } from '#core/field/types.ts';
-import { forms } from '#core/kept/forms.ts';
-import { type Problem, problemOf } from '#core/problem/problem.ts';
+import { FieldName } from '#core/value/field/field.ts';
+import { fieldTypes } from '#core/value/field/types.ts';
+import { type Problem, problemOf } from '#core/value/problem/problem.ts';
 import { guardedAction, guardedLoader, type Signed } from '#server/guard.ts';
 import { note } from '#server/store/audit.ts';
 import { allDataSets } from '#server/store/data-sets.ts';

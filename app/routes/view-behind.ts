@@ -1,4 +1,4 @@
-import { problemOf } from '#core/problem/problem.ts';
+import { problemOf } from '#core/value/problem/problem.ts';
 import { guardedLoader, type Signed } from '#server/guard.ts';
 import { behindViewOf, cellOf, openBehind } from '#server/panes/drill.ts';
 import { withPicked } from '#server/panes/picked.ts';

@@ -1,4 +1,4 @@
-import { usedDataSets } from '#core/flow/context.ts';
+import { usedDataSets } from '#core/dashboard/flow/context.ts';
 import { followersOf } from '#core/lineage/reach.ts';
 import { guardedLoader, type Signed } from '#server/guard.ts';
 import { changeStream } from '#server/live/changes.ts';

@@ -1,5 +1,5 @@
 import { setMaxListeners } from 'node:events';
-import { outagesId, pickedId, scopeCountId } from '#core/pane/result.ts';
+import { outagesId, pickedId, scopeCountId } from '#core/dashboard/pane/result.ts';
 import { guardedLoader, type Signed } from '#server/guard.ts';
 import { outagesOf } from '#server/panes/outages.ts';
 import { withPicked } from '#server/panes/picked.ts';

@@ -1,6 +1,6 @@
 import { data } from 'react-router';
-import type { Context } from '#core/flow/context.ts';
-import { problemOf } from '#core/problem/problem.ts';
+import type { Context } from '#core/dashboard/flow/context.ts';
+import { problemOf } from '#core/value/problem/problem.ts';
 import { guardedLoader, notFound, type Signed } from '#server/guard.ts';
 import { behindViewOf, cellOf } from '#server/panes/drill.ts';
 import { withPicked } from '#server/panes/picked.ts';

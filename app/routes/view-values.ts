@@ -1,4 +1,4 @@
-import { problemOf } from '#core/problem/problem.ts';
+import { problemOf } from '#core/value/problem/problem.ts';
 import { guardedLoader, type Signed } from '#server/guard.ts';
 import { clauseValues, fieldValues } from '#server/panes/values.ts';
 import { openForView } from '#server/panes/view-request.ts';

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { formatMoment, formatNumber } from '#core/format/format.ts';
+import { formatMoment, formatNumber } from '#core/value/format/format.ts';
 import { guardedLoader } from '#server/guard.ts';
 import { spentToday } from '#server/sources/budget.ts';
 import { listDesks, menuOf } from '#server/store/dashboards.ts';

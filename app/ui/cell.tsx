@@ -1,7 +1,7 @@
-import type { Cell } from '#core/field/value.ts';
-import { isNumeric } from '#core/field/value.ts';
-import { blank, formatCell, type ReadBy } from '#core/format/format.ts';
-import type { ShownField } from '#core/pane/shown.ts';
+import type { ShownField } from '#core/dashboard/pane/shown.ts';
+import type { Cell } from '#core/value/field/value.ts';
+import { isNumeric } from '#core/value/field/value.ts';
+import { blank, formatCell, type ReadBy } from '#core/value/format/format.ts';
 import { StateMark } from './state-mark.tsx';
 
 /** Only pictures that we can show without asking another server. */

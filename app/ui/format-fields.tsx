@@ -1,6 +1,6 @@
-import type { FieldType } from '#core/field/types.ts';
-import { chosenFormat, formatChoice, formatChoices, mostDecimals } from '#core/format/choices.ts';
-import type { Format } from '#core/format/schema.ts';
+import type { Format } from '#core/value/field/format.ts';
+import type { FieldType } from '#core/value/field/types.ts';
+import { chosenFormat, formatChoice, formatChoices, mostDecimals } from '#core/value/format/choices.ts';
 import { SelectField, TextField } from './field.tsx';
 
 /** How values of a type are written; how many decimals, where they have any. */

@@ -1,5 +1,5 @@
 import type { ReactNode } from 'react';
-import type { Problem } from '#core/problem/problem.ts';
+import type { Problem } from '#core/value/problem/problem.ts';
 import { capital } from '#core/words/capital.ts';
 
 /** What went wrong, why in the source's own words, and what to do. */

@@ -1,4 +1,4 @@
-import type { Tone } from '#core/field/types.ts';
+import type { Tone } from '#core/value/field/types.ts';
 
 const colours: Record<Tone, string> = {
   settled: 'text-settled',

@@ -1,6 +1,6 @@
-import type { Field } from '#core/field/field.ts';
-import type { Cell } from '#core/field/value.ts';
-import { formatCell, formatNumber, type ReadBy } from '#core/format/format.ts';
+import type { Field } from '#core/value/field/field.ts';
+import type { Cell } from '#core/value/field/value.ts';
+import { formatCell, formatNumber, type ReadBy } from '#core/value/format/format.ts';
 import type { ValueCount } from '#server/value-counts.ts';
 import { CheckField } from './field.tsx';
 

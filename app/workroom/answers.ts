@@ -1,6 +1,6 @@
 import type { SubmissionResult } from '@conform-to/react';
 import type { Meaning } from '#core/dataset/meanings.ts';
-import type { Problem } from '#core/problem/problem.ts';
+import type { Problem } from '#core/value/problem/problem.ts';
 import type { FailingRecords } from '#server/checks/run.ts';
 import type { Inside } from '#server/shape/inside.ts';
 import type { MatchFigures, Near } from '#server/shape/look-up.ts';

@@ -2,9 +2,9 @@ import { X } from 'lucide-react';
 import { GridLayout, type Layout, useContainerWidth } from 'react-grid-layout';
 import 'react-grid-layout/css/styles.css';
 import { useState } from 'react';
+import { arranged, placeByKey } from '#core/dashboard/pane/arrange.ts';
+import type { Pane } from '#core/dashboard/pane/schema.ts';
 import type { Dashboard } from '#core/dashboard/schema.ts';
-import { arranged, placeByKey } from '#core/pane/arrange.ts';
-import type { Pane } from '#core/pane/schema.ts';
 import { IconButton } from '../ui/button.tsx';
 import { ConfirmRemove } from '../ui/confirm-remove.tsx';
 

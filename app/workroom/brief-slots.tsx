@@ -1,7 +1,7 @@
 import { useState } from 'react';
-import { isTemporal, labelOf } from '#core/field/value.ts';
-import type { Pane } from '#core/pane/schema.ts';
-import { usualPeriods } from '#core/period/usual.ts';
+import type { Pane } from '#core/dashboard/pane/schema.ts';
+import { isTemporal, labelOf } from '#core/value/field/value.ts';
+import { usualPeriods } from '#core/value/period/usual.ts';
 import { periodWords } from '#core/words/period.ts';
 import { briefOf } from '../panes/briefs.ts';
 import type { SlotProps } from '../panes/slot.ts';

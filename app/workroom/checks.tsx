@@ -1,8 +1,8 @@
 import { useState } from 'react';
-import { expectationWords } from '#core/check/check.ts';
 import type { Check, DataSet } from '#core/dataset/schema.ts';
-import { isTemporal, labelOf } from '#core/field/value.ts';
-import { formatMoment } from '#core/format/format.ts';
+import { isTemporal, labelOf } from '#core/value/field/value.ts';
+import { formatMoment } from '#core/value/format/format.ts';
+import { expectationWords } from '#core/words/check.ts';
 import type { StoredCheck } from '#server/store/checks.ts';
 import { Button } from '../ui/button.tsx';
 import { CellView } from '../ui/cell.tsx';

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
-import { Condition } from '#core/condition/schema.ts';
-import { fieldTypes } from '#core/field/types.ts';
+import { Condition } from '#core/ask/condition/schema.ts';
+import { fieldTypes } from '#core/value/field/types.ts';
 import { canonical, conditionOf, firstTest, groupOf, opOf, opsOf, withOp } from './condition-draft.ts';
 
 describe('the tests offered for a field', () => {

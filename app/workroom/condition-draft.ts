@@ -1,7 +1,7 @@
-import type { Against, Condition, Test } from '#core/condition/schema.ts';
-import type { Field } from '#core/field/field.ts';
-import type { FieldType } from '#core/field/types.ts';
-import { isNumeric, isTemporal, parseValue } from '#core/field/value.ts';
+import type { Against, Condition, Test } from '#core/ask/condition/schema.ts';
+import type { Field } from '#core/value/field/field.ts';
+import type { FieldType } from '#core/value/field/types.ts';
+import { isNumeric, isTemporal, parseValue } from '#core/value/field/value.ts';
 
 /* A condition while it is edited as one list of tests. Pure. */
 

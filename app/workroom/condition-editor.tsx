@@ -1,7 +1,7 @@
 import { X } from 'lucide-react';
-import type { Condition } from '#core/condition/schema.ts';
-import type { Field } from '#core/field/field.ts';
-import { labelOf } from '#core/field/value.ts';
+import type { Condition } from '#core/ask/condition/schema.ts';
+import type { Field } from '#core/value/field/field.ts';
+import { labelOf } from '#core/value/field/value.ts';
 import { Button, IconButton } from '../ui/button.tsx';
 import { ChoiceBox } from '../ui/choice.tsx';
 import { smallBox } from '../ui/field.tsx';

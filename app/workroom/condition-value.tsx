@@ -1,8 +1,8 @@
-import type { Test } from '#core/condition/schema.ts';
-import type { Field } from '#core/field/field.ts';
-import type { FieldType } from '#core/field/types.ts';
-import { labelOf } from '#core/field/value.ts';
-import { type Unit, units } from '#core/period/units.ts';
+import type { Test } from '#core/ask/condition/schema.ts';
+import type { Field } from '#core/value/field/field.ts';
+import type { FieldType } from '#core/value/field/types.ts';
+import { labelOf } from '#core/value/field/value.ts';
+import { type Unit, units } from '#core/value/period/units.ts';
 import { personWords } from '#core/words/condition.ts';
 import { ChoiceBox } from '../ui/choice.tsx';
 import { smallBox } from '../ui/field.tsx';

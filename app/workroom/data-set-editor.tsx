@@ -1,11 +1,11 @@
 import { lazy, Suspense, useCallback, useEffect, useRef, useState } from 'react';
 import type { FoundTable } from '#core/dataset/found.ts';
 import { dataSetFromTable, usualChoice } from '#core/dataset/from-table.ts';
+import { startOf as beforeStepsOf } from '#core/dataset/outcome.ts';
 import { withInputRenamed } from '#core/dataset/rename-input.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Problem } from '#core/problem/problem.ts';
-import type { World } from '#core/step/kind.ts';
-import { startOf as beforeStepsOf } from '#core/step/plan.ts';
+import type { World } from '#core/dataset/world.ts';
+import type { Problem } from '#core/value/problem/problem.ts';
 import { capital } from '#core/words/capital.ts';
 import type { SourceTraits } from '#server/sources/traits.ts';
 import type { FieldChoice, StoredDataSet } from '#server/store/data-sets.ts';

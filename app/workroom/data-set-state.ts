@@ -1,12 +1,12 @@
 import type { FoundTable } from '#core/dataset/found.ts';
 import { dataSetFromTable, type TableChoice } from '#core/dataset/from-table.ts';
+import { callInputs } from '#core/dataset/http/expand.ts';
 import { proposedIdentity } from '#core/dataset/identity.ts';
 import { inputNames } from '#core/dataset/inputs.ts';
+import { withOutcome } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Field } from '#core/field/field.ts';
-import { callInputs } from '#core/http/expand.ts';
-import type { World } from '#core/step/kind.ts';
-import { withOutcome } from '#core/step/plan.ts';
+import type { World } from '#core/dataset/world.ts';
+import type { Field } from '#core/value/field/field.ts';
 import type { SourceTraits } from '#server/sources/traits.ts';
 import type { Tried } from '#sources/tried.ts';
 

@@ -1,11 +1,11 @@
 import { Undo2 } from 'lucide-react';
 import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from 'react';
 import { Link, useFetcher, useLocation, useNavigate, useRevalidator } from 'react-router';
+import { type FlowProblem, lostWith } from '#core/dashboard/flow/check.ts';
+import type { Question } from '#core/dashboard/pane/kind.ts';
+import { questions, suggestPane } from '#core/dashboard/pane/suggest.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { type FlowProblem, lostWith } from '#core/flow/check.ts';
-import { formatMoment } from '#core/format/format.ts';
-import type { Question } from '#core/pane/kind.ts';
-import { questions, suggestPane } from '#core/pane/suggest.ts';
+import { formatMoment } from '#core/value/format/format.ts';
 import type { DashboardView, FirstResults } from '#server/panes/shown.ts';
 import { DashboardPage } from '../desk/dashboard-page.tsx';
 import { Button, IconButton } from '../ui/button.tsx';

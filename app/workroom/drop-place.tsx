@@ -1,6 +1,6 @@
 import { FileUp } from 'lucide-react';
 import { useId, useState } from 'react';
-import { formatNumber } from '#core/format/format.ts';
+import { formatNumber } from '#core/value/format/format.ts';
 import { Button } from '../ui/button.tsx';
 import type { Upload } from './use-upload.ts';
 

@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest';
-import { Field, State } from '#core/field/field.ts';
+import { Field, State } from '#core/value/field/field.ts';
 import { statesFor, withSaid } from './field-state.ts';
 
 test('the values seen become states with readable words, those that are states already left alone', () => {

@@ -1,5 +1,5 @@
-import type { Field, State } from '#core/field/field.ts';
-import { type Cell, labelOf } from '#core/field/value.ts';
+import type { Field, State } from '#core/value/field/field.ts';
+import { type Cell, labelOf } from '#core/value/field/value.ts';
 
 /* What is said of a field while it is edited. Pure. */
 

@@ -1,8 +1,8 @@
+import { keepProblem } from '#core/dataset/keep-problem.ts';
+import { type Keep, usualKeep } from '#core/dataset/kept/schema.ts';
+import { startOf } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { isNumeric, isTemporal, labelOf } from '#core/field/value.ts';
-import { keepProblem } from '#core/kept/check.ts';
-import { type Keep, usualKeep } from '#core/kept/schema.ts';
-import { startOf } from '#core/step/plan.ts';
+import { isNumeric, isTemporal, labelOf } from '#core/value/field/value.ts';
 import type { SourceTraits } from '#server/sources/traits.ts';
 import { CheckField, SelectField, TextField } from '../ui/field.tsx';
 import { Section } from '../ui/page.tsx';

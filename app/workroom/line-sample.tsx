@@ -1,5 +1,5 @@
-import { formatNumber } from '#core/format/format.ts';
-import type { Mark } from '#core/log/formats.ts';
+import type { Mark } from '#core/dataset/log/formats.ts';
+import { formatNumber } from '#core/value/format/format.ts';
 import type { Tried } from '#sources/tried.ts';
 
 type Lines = NonNullable<Tried['lines']>;

@@ -3,9 +3,9 @@ import { type Edge, Handle, type Node, type NodeProps, Position, ReactFlow } fro
 import '@xyflow/react/dist/base.css';
 import { useMemo } from 'react';
 import { Link } from 'react-router';
+import { refsOf } from '#core/dataset/outcome.ts';
 import { comesFrom, leadsTo } from '#core/lineage/reach.ts';
 import type { NamedDashboard, NamedDataSet } from '#core/lineage/uses.ts';
-import { refsOf } from '#core/step/plan.ts';
 
 interface Props {
   readonly id: string;

@@ -1,9 +1,9 @@
 import { Link } from 'react-router';
 import type { Meaning } from '#core/dataset/meanings.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Field } from '#core/field/field.ts';
-import { labelOf, meaningOf } from '#core/field/value.ts';
-import { formatNumber } from '#core/format/format.ts';
+import type { Field } from '#core/value/field/field.ts';
+import { labelOf, meaningOf } from '#core/value/field/value.ts';
+import { formatNumber } from '#core/value/format/format.ts';
 import { Button } from '../ui/button.tsx';
 import { Section } from '../ui/page.tsx';
 import { withSaid } from './field-state.ts';

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
-import { Measure } from '#core/measure/schema.ts';
-import { sailings } from '#core/testing/skerry.ts';
+import { Measure } from '#core/ask/measure/schema.ts';
+import { sailings } from '#testing/skerry.ts';
 import {
   draftOfMeasure,
   emptyMeasure,

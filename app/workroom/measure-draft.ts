@@ -1,12 +1,12 @@
-import { fieldsOf } from '#core/condition/resolve.ts';
-import type { Condition } from '#core/condition/schema.ts';
+import { fieldsOf } from '#core/ask/condition/resolve.ts';
+import type { Condition } from '#core/ask/condition/schema.ts';
+import { calculationType } from '#core/ask/measure/calculation.ts';
+import type { Calculation, Measure, SimpleCalculation } from '#core/ask/measure/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Field } from '#core/field/field.ts';
-import { freeName } from '#core/field/free-name.ts';
-import { isNumeric, isTemporal, parseValue } from '#core/field/value.ts';
-import type { Format } from '#core/format/schema.ts';
-import type { Calculation, Measure, SimpleCalculation } from '#core/measure/schema.ts';
-import { calculationType } from '#core/plan/plan.ts';
+import type { Field } from '#core/value/field/field.ts';
+import type { Format } from '#core/value/field/format.ts';
+import { freeName } from '#core/value/field/free-name.ts';
+import { isNumeric, isTemporal, parseValue } from '#core/value/field/value.ts';
 import { calculationWords } from '#core/words/measure.ts';
 
 /* A measure while it is being made. Pure. */

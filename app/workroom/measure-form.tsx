@@ -1,7 +1,7 @@
 import { useState } from 'react';
+import { calculationType } from '#core/ask/measure/calculation.ts';
+import type { Calculation, Measure } from '#core/ask/measure/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Calculation, Measure } from '#core/measure/schema.ts';
-import { calculationType } from '#core/plan/plan.ts';
 import { calculationWords } from '#core/words/measure.ts';
 import { Button } from '../ui/button.tsx';
 import { SelectField, TextField } from '../ui/field.tsx';

@@ -1,7 +1,7 @@
 import { Pencil, X } from 'lucide-react';
 import { useState } from 'react';
+import type { Measure } from '#core/ask/measure/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Measure } from '#core/measure/schema.ts';
 import { listWords } from '#core/words/condition.ts';
 import { measureWords } from '#core/words/measure.ts';
 import { Button, IconButton } from '../ui/button.tsx';

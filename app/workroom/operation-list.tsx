@@ -1,6 +1,6 @@
 import { useState } from 'react';
-import { type Operation, readOpenApi } from '#core/http/openapi.ts';
-import type { HttpCall } from '#core/http/schema.ts';
+import { type Operation, readOpenApi } from '#core/dataset/http/openapi.ts';
+import type { HttpCall } from '#core/dataset/http/schema.ts';
 import { TextAreaField, TextField } from '../ui/field.tsx';
 
 /** The operations of an OpenAPI document that is pasted or chosen as a file. */

@@ -1,5 +1,5 @@
 import { encodings, type FileReading } from '#core/dataset/upload.ts';
-import { formatNumber } from '#core/format/format.ts';
+import { formatNumber } from '#core/value/format/format.ts';
 import type { SeenFile } from '#server/uploads/look.ts';
 import { plainChoices } from '../ui/choice.tsx';
 import { SelectField, TextField } from '../ui/field.tsx';

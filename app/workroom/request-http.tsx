@@ -1,8 +1,8 @@
 import { lazy, Suspense, useState } from 'react';
+import type { HttpCall, Paging } from '#core/dataset/http/schema.ts';
+import { answerFormats } from '#core/dataset/http/schema.ts';
 import type { Request } from '#core/dataset/schema.ts';
-import { formatNumber } from '#core/format/format.ts';
-import type { HttpCall, Paging } from '#core/http/schema.ts';
-import { answerFormats } from '#core/http/schema.ts';
+import { formatNumber } from '#core/value/format/format.ts';
 import type { Tried } from '#sources/tried.ts';
 import { Button } from '../ui/button.tsx';
 import { choicesOf, plainChoices } from '../ui/choice.tsx';

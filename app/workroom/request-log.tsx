@@ -1,5 +1,5 @@
+import type { LineFormat, LineKind } from '#core/dataset/log/schema.ts';
 import type { Request } from '#core/dataset/schema.ts';
-import type { LineFormat, LineKind } from '#core/log/schema.ts';
 import { choicesOf } from '../ui/choice.tsx';
 import { CheckField, SelectField, TextField } from '../ui/field.tsx';
 import { Section } from '../ui/page.tsx';

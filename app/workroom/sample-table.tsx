@@ -1,6 +1,6 @@
-import type { Field } from '#core/field/field.ts';
-import { labelOf } from '#core/field/value.ts';
-import { formatNumber } from '#core/format/format.ts';
+import type { Field } from '#core/value/field/field.ts';
+import { labelOf } from '#core/value/field/value.ts';
+import { formatNumber } from '#core/value/format/format.ts';
 import type { Tried } from '#sources/tried.ts';
 import { CellView, isFigure } from '../ui/cell.tsx';
 

@@ -1,4 +1,4 @@
-import { formatMoment } from '#core/format/format.ts';
+import { formatMoment } from '#core/value/format/format.ts';
 import { Button } from '../ui/button.tsx';
 import { SignInAgain } from '../ui/sign-in-again.tsx';
 import type { Saving } from './use-save.ts';

@@ -1,7 +1,7 @@
 import { useForm } from '@conform-to/react';
 import { useState } from 'react';
 import { Form, Link, useNavigation } from 'react-router';
-import { formatNumber } from '#core/format/format.ts';
+import { formatNumber } from '#core/value/format/format.ts';
 import type { FormPart } from '#sources/form.ts';
 import { Button, ButtonLink } from '../ui/button.tsx';
 import { TextField } from '../ui/field.tsx';

@@ -1,9 +1,9 @@
 import { Plus, X } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Field, State } from '#core/field/field.ts';
-import { tones } from '#core/field/types.ts';
-import { labelOf } from '#core/field/value.ts';
+import type { Field, State } from '#core/value/field/field.ts';
+import { tones } from '#core/value/field/types.ts';
+import { labelOf } from '#core/value/field/value.ts';
 import { Button, IconButton } from '../ui/button.tsx';
 import { ChoiceBox, plainChoices } from '../ui/choice.tsx';
 import { ProblemMessage } from '../ui/message.tsx';

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import type { DataSet, Subset } from '#core/dataset/schema.ts';
-import { freeName } from '#core/field/free-name.ts';
-import { formatNumber } from '#core/format/format.ts';
+import { freeName } from '#core/value/field/free-name.ts';
+import { formatNumber } from '#core/value/format/format.ts';
 import { conditionWords } from '#core/words/condition.ts';
 import { Button } from '../ui/button.tsx';
 import { ConfirmRemove } from '../ui/confirm-remove.tsx';

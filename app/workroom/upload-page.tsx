@@ -1,11 +1,11 @@
 import { useMemo, useState } from 'react';
 import { useFetcher } from 'react-router';
 import { proposedIdentity } from '#core/dataset/identity.ts';
+import { type Form, formWords } from '#core/dataset/kept/forms.ts';
 import type { FileReading } from '#core/dataset/upload.ts';
-import { type FieldType, fieldTypes } from '#core/field/types.ts';
-import { formatNumber } from '#core/format/format.ts';
-import { type Form, formWords } from '#core/kept/forms.ts';
-import type { Problem } from '#core/problem/problem.ts';
+import { type FieldType, fieldTypes } from '#core/value/field/types.ts';
+import { formatNumber } from '#core/value/format/format.ts';
+import type { Problem } from '#core/value/problem/problem.ts';
 import { capital } from '#core/words/capital.ts';
 import type { SeenField, SeenFile } from '#server/uploads/look.ts';
 import { Button } from '../ui/button.tsx';

@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
-import type { Problem } from '#core/problem/problem.ts';
+import type { Problem } from '#core/value/problem/problem.ts';
 
 /** What a question came to when no answer came. */
 export const lostProblem = (doing: string, mend = 'Try it again.'): Problem => ({

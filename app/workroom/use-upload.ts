@@ -1,6 +1,6 @@
 import { useCallback, useRef, useState } from 'react';
 import type { FileReading } from '#core/dataset/upload.ts';
-import type { Problem } from '#core/problem/problem.ts';
+import type { Problem } from '#core/value/problem/problem.ts';
 import type { SeenFile } from '#server/uploads/look.ts';
 import type { LookAnswer, ReceiveAnswer } from './answers.ts';
 import { lostProblem } from './use-question.ts';

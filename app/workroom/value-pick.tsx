@@ -1,9 +1,9 @@
 import { ChevronDown } from 'lucide-react';
 import { createContext, type ReactNode, useContext, useMemo, useState } from 'react';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Field } from '#core/field/field.ts';
-import { labelOf, parseValue } from '#core/field/value.ts';
-import { formatCell } from '#core/format/format.ts';
+import type { Field } from '#core/value/field/field.ts';
+import { labelOf, parseValue } from '#core/value/field/value.ts';
+import { formatCell } from '#core/value/format/format.ts';
 import { listWords } from '#core/words/condition.ts';
 import { smallBox, TextField } from '../ui/field.tsx';
 import { Popover } from '../ui/popover.tsx';

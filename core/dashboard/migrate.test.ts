@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { dashboard, ids, sailings } from '#core/testing/skerry.ts';
+import { dashboard, ids, sailings } from '#testing/skerry.ts';
 import { migrateDashboard, migrateDataSet } from './migrate.ts';
 
 describe('a definition of version 1', () => {

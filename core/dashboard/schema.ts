@@ -1,7 +1,7 @@
 import { z } from 'zod';
-import { Test } from '#core/condition/schema.ts';
-import { FieldName } from '#core/field/field.ts';
-import { Pane } from '#core/pane/schema.ts';
+import { Test } from '#core/ask/condition/schema.ts';
+import { Pane } from '#core/dashboard/pane/schema.ts';
+import { FieldName } from '#core/value/field/field.ts';
 
 /** What every clause has. */
 const clause = {

@@ -1,4 +1,4 @@
-import type { FieldType } from '#core/field/types.ts';
+import type { FieldType } from '#core/value/field/types.ts';
 
 /* What looking around a database finds. */
 

@@ -1,5 +1,5 @@
-import type { Field } from '#core/field/field.ts';
-import { freeName } from '#core/field/free-name.ts';
+import type { Field } from '#core/value/field/field.ts';
+import { freeName } from '#core/value/field/free-name.ts';
 import type { FoundColumn, FoundTable } from './found.ts';
 import type { Column, DataSet, LookUp } from './schema.ts';
 

@@ -1,4 +1,4 @@
-import type { Field } from '#core/field/field.ts';
+import type { Field } from '#core/value/field/field.ts';
 
 /* What identifies and what names a record, guessed from the names of fields and from what was measured of them. Pure. */
 

@@ -1,6 +1,6 @@
-import { checkFields } from '#core/check/check.ts';
-import { fieldsOf } from '#core/condition/resolve.ts';
-import { measureFields } from '#core/plan/plan.ts';
+import { fieldsOf } from '#core/ask/condition/resolve.ts';
+import { measureFields } from '#core/ask/measure/calculation.ts';
+import { checkFields } from './check-fields.ts';
 import type { DataSet } from './schema.ts';
 
 /** The first field that is named and not there. */

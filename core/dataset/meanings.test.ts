@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest';
-import { ids, incidents, sailings, tableDataSet } from '#core/testing/skerry.ts';
+import { ids, incidents, sailings, tableDataSet } from '#testing/skerry.ts';
 import { proposedMeanings } from './meanings.ts';
 import type { DataSet } from './schema.ts';
 

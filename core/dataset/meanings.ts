@@ -1,5 +1,5 @@
-import type { Field } from '#core/field/field.ts';
-import { meaningOf } from '#core/field/value.ts';
+import type { Field } from '#core/value/field/field.ts';
+import { meaningOf } from '#core/value/field/value.ts';
 import type { DataSet } from './schema.ts';
 
 /* What fields of other sources than databases stand for, proposed by what was measured of their values. Pure. */

@@ -1,9 +1,9 @@
-import { freeStepId } from '#core/lineage/uses.ts';
-import type { World } from '#core/step/kind.ts';
-import { unreadName } from '#core/step/kinds/fields.ts';
-import { startOf, withOutcome } from '#core/step/plan.ts';
-import type { Step } from '#core/step/schema.ts';
+import { freeStepId } from '#core/dataset/step/free-id.ts';
+import { unreadName } from '#core/dataset/step/kinds/fields.ts';
+import type { Step } from '#core/dataset/step/schema.ts';
+import { startOf, withOutcome } from './outcome.ts';
 import type { Column, DataSet, Request } from './schema.ts';
+import type { World } from './world.ts';
 
 /** A column as text: written out where the source has it otherwise; a moment without a zone stays one in UTC. */
 const written = (column: Column): Column => ({

@@ -1,13 +1,13 @@
 import { z } from 'zod';
-import { Condition } from '#core/condition/schema.ts';
-import { Field, FieldName } from '#core/field/field.ts';
-import { fieldTypes } from '#core/field/types.ts';
-import { AnswerFormat, HttpCall, Paging } from '#core/http/schema.ts';
-import { forms } from '#core/kept/forms.ts';
-import { Keep } from '#core/kept/schema.ts';
-import { LineFormat, timeFormats } from '#core/log/schema.ts';
-import { Measure } from '#core/measure/schema.ts';
-import { Step } from '#core/step/schema.ts';
+import { Condition } from '#core/ask/condition/schema.ts';
+import { Measure } from '#core/ask/measure/schema.ts';
+import { AnswerFormat, HttpCall, Paging } from '#core/dataset/http/schema.ts';
+import { forms } from '#core/dataset/kept/forms.ts';
+import { Keep } from '#core/dataset/kept/schema.ts';
+import { LineFormat, timeFormats } from '#core/dataset/log/schema.ts';
+import { Step } from '#core/dataset/step/schema.ts';
+import { Field, FieldName } from '#core/value/field/field.ts';
+import { fieldTypes } from '#core/value/field/types.ts';
 
 const identifier = z
   .string()

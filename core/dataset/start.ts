@@ -1,4 +1,4 @@
-import type { LineFormat } from '#core/log/schema.ts';
+import type { LineFormat } from '#core/dataset/log/schema.ts';
 import type { Request } from './schema.ts';
 
 type Of<K extends Request['kind']> = Extract<Request, { kind: K }>;

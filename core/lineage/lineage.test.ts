@@ -1,15 +1,15 @@
 import { describe, expect, test } from 'vitest';
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import { lostNeeds, withoutLost } from '#core/dataset/lost.ts';
+import { startOf, withOutcome } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { shape } from '#core/step/kinds.ts';
-import { startOf, withOutcome } from '#core/step/plan.ts';
-import type { Step } from '#core/step/schema.ts';
+import { freeStepId } from '#core/dataset/step/free-id.ts';
+import { shape } from '#core/dataset/step/kinds.ts';
+import type { Step } from '#core/dataset/step/schema.ts';
 import { comesFrom, leadsTo } from './reach.ts';
 import {
   dashboardFollowing,
   followingRename,
-  freeStepId,
   usesOfDataSet,
   usesOfField,
   usesOfMeasure,

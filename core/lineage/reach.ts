@@ -1,5 +1,5 @@
+import { refsOf } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { refsOf } from '#core/step/plan.ts';
 
 /* Which data sets lead to which, however far. Pure: over definitions by id. */
 

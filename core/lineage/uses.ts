@@ -1,15 +1,16 @@
-import { checkFields } from '#core/check/check.ts';
-import { fieldsOf } from '#core/condition/resolve.ts';
+import { fieldsOf } from '#core/ask/condition/resolve.ts';
+import { calculationFields, measureFields } from '#core/ask/measure/calculation.ts';
+import { kindOf } from '#core/dashboard/pane/kinds.ts';
+import type { Pane } from '#core/dashboard/pane/schema.ts';
 import type { Clause, Dashboard } from '#core/dashboard/schema.ts';
+import { checkFields } from '#core/dataset/check-fields.ts';
+import { refsOf, startOf } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { kindOf } from '#core/pane/kinds.ts';
-import type { Pane } from '#core/pane/schema.ts';
-import { calculationFields, measureFields } from '#core/plan/plan.ts';
-import type { World } from '#core/step/kind.ts';
-import { shape, stepReads, stepRefs } from '#core/step/kinds.ts';
-import { refsOf, startOf } from '#core/step/plan.ts';
-import { renamedCondition, renamedIn } from '#core/step/renamed.ts';
-import type { Step } from '#core/step/schema.ts';
+import { freeStepId } from '#core/dataset/step/free-id.ts';
+import { shape, stepReads, stepRefs } from '#core/dataset/step/kinds.ts';
+import { renamedCondition, renamedIn } from '#core/dataset/step/renamed.ts';
+import type { Step } from '#core/dataset/step/schema.ts';
+import type { World } from '#core/dataset/world.ts';
 
 /* What depends on what. Pure: over definitions alone. */
 
@@ -205,12 +206,6 @@ export function followingRename(definition: DataSet, id: string, from: string, t
     start: startOf(definition).map((field) => (field.name === from ? { ...field, name: to } : field)),
     steps: [back, ...steps],
   };
-}
-
-export function freeStepId(steps: readonly Step[]): string {
-  let n = steps.length + 1;
-  while (steps.some(({ id }) => id === `step-${n}`)) n += 1;
-  return `step-${n}`;
 }
 
 /** A dashboard whose panes and clauses follow a field's new name. */

@@ -1,7 +1,8 @@
 import { describe, expect, test } from 'vitest';
-import type { Field } from '#core/field/field.ts';
+import { calculationType, type PlannedMeasure } from '#core/ask/measure/calculation.ts';
+import type { Field } from '#core/value/field/field.ts';
 import { groupFilter, measureFilter, recordsBehind } from './behind.ts';
-import { allOf, calculationType, type GroupsPlan, type PlannedMeasure } from './plan.ts';
+import { allOf, type GroupsPlan } from './plan.ts';
 
 const fields: Field[] = [
   { name: 'cause', type: 'text' },

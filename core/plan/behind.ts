@@ -1,8 +1,9 @@
-import { type Filter, withinSpan } from '#core/condition/resolve.ts';
-import type { Field } from '#core/field/field.ts';
-import type { Cell } from '#core/field/value.ts';
-import { spanOfGroup } from '#core/period/period.ts';
-import { allOf, type Group, type GroupsPlan, type PlannedMeasure, type RecordsPlan } from './plan.ts';
+import { type Filter, withinSpan } from '#core/ask/condition/resolve.ts';
+import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
+import type { Field } from '#core/value/field/field.ts';
+import type { Cell } from '#core/value/field/value.ts';
+import { spanOfGroup } from '#core/value/period/period.ts';
+import { allOf, type Group, type GroupsPlan, type RecordsPlan } from './plan.ts';
 
 /** The filter that keeps exactly the records of one group: the cell's value, letter for letter, or its period. */
 export function groupFilter(group: Group, value: Cell, fields: readonly Field[], zone: string): Filter {

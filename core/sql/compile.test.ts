@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
-import type { Filter } from '#core/condition/resolve.ts';
+import type { Filter } from '#core/ask/condition/resolve.ts';
 import type { GroupsPlan, RecordsPlan, Relation } from '#core/plan/plan.ts';
-import { groupsOf, recordsOf } from '#core/testing/plans.ts';
+import { groupsOf, recordsOf } from '#testing/plans.ts';
 import { compile, compileCount } from './compile.ts';
 import { bind, checkedText, identifier, join, ordinal, type Sql, sql, toQuery } from './fragment.ts';
 import { postgres } from './postgres.ts';

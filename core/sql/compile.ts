@@ -1,17 +1,10 @@
-import { fieldsOf } from '#core/condition/resolve.ts';
-import type { Field } from '#core/field/field.ts';
-import type { FieldType } from '#core/field/types.ts';
-import { parseValue } from '#core/field/value.ts';
-import {
-  calculationType,
-  type GroupsPlan,
-  measureFields,
-  type Order,
-  type Plan,
-  type RecordsPlan,
-  type Relation,
-} from '#core/plan/plan.ts';
-import { ProblemError } from '#core/problem/problem.ts';
+import { fieldsOf } from '#core/ask/condition/resolve.ts';
+import { calculationType, measureFields } from '#core/ask/measure/calculation.ts';
+import type { GroupsPlan, Order, Plan, RecordsPlan, Relation } from '#core/plan/plan.ts';
+import type { Field } from '#core/value/field/field.ts';
+import type { FieldType } from '#core/value/field/types.ts';
+import { parseValue } from '#core/value/field/value.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import { type FieldSql, filtersSql } from './condition.ts';
 import type { Dialect, InstantSpan } from './dialect.ts';
 import {

@@ -1,5 +1,5 @@
-import { type Filter, type FilterTest, isUnset } from '#core/condition/resolve.ts';
-import type { Field } from '#core/field/field.ts';
+import { type Filter, type FilterTest, isUnset } from '#core/ask/condition/resolve.ts';
+import type { Field } from '#core/value/field/field.ts';
 import type { Dialect } from './dialect.ts';
 import { and, bind, join, or, type Sql, sql } from './fragment.ts';
 

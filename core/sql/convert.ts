@@ -1,4 +1,4 @@
-import type { FieldType } from '#core/field/types.ts';
+import type { FieldType } from '#core/value/field/types.ts';
 import type { Dialect } from './dialect.ts';
 import { type Sql, sql } from './fragment.ts';
 import { written } from './scalar.ts';

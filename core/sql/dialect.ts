@@ -1,5 +1,5 @@
-import type { FieldType } from '#core/field/types.ts';
-import type { Unit } from '#core/period/units.ts';
+import type { FieldType } from '#core/value/field/types.ts';
+import type { Unit } from '#core/value/period/units.ts';
 import type { BoundValue, Sql } from './fragment.ts';
 import type { Scalar } from './scalar.ts';
 

@@ -1,10 +1,10 @@
 import { describe, expect, test } from 'vitest';
-import type { Filter } from '#core/condition/resolve.ts';
-import type { Condition } from '#core/condition/schema.ts';
+import type { Filter } from '#core/ask/condition/resolve.ts';
+import type { Condition } from '#core/ask/condition/schema.ts';
+import type { Step } from '#core/dataset/step/schema.ts';
 import { extended, type GroupsPlan, type RecordsPlan, type Relation } from '#core/plan/plan.ts';
-import { planned } from '#core/step/plan.ts';
-import type { Step } from '#core/step/schema.ts';
-import { groupsOf, recordsOf } from '#core/testing/plans.ts';
+import { planned } from '#core/plan/relation.ts';
+import { groupsOf, recordsOf } from '#testing/plans.ts';
 import { compile, compileCount } from './compile.ts';
 import { duckdb } from './duckdb.ts';
 import { postgres } from './postgres.ts';

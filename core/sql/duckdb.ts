@@ -1,5 +1,5 @@
-import type { FieldType } from '#core/field/types.ts';
-import { offsetsOf } from '#core/period/offsets.ts';
+import type { FieldType } from '#core/value/field/types.ts';
+import { offsetsOf } from '#core/value/period/offsets.ts';
 import type { Dialect, InstantSpan } from './dialect.ts';
 import { type BoundValue, bind, comma, identifier, join, ordinal, type Sql, sql } from './fragment.ts';
 import { duckdbScalar } from './scalar-duckdb.ts';

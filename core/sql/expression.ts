@@ -1,9 +1,9 @@
-import { castable, commonType, type ExpressionType, fieldNamed, typing } from '#core/expression/check.ts';
-import { functionNamed } from '#core/expression/functions.ts';
-import type { Expression } from '#core/expression/parse.ts';
-import type { Field } from '#core/field/field.ts';
-import type { FieldType } from '#core/field/types.ts';
-import { isTemporal } from '#core/field/value.ts';
+import { castable, commonType, type ExpressionType, fieldNamed, typing } from '#core/ask/expression/check.ts';
+import { functionNamed } from '#core/ask/expression/functions.ts';
+import type { Expression } from '#core/ask/expression/parse.ts';
+import type { Field } from '#core/value/field/field.ts';
+import type { FieldType } from '#core/value/field/types.ts';
+import { isTemporal } from '#core/value/field/value.ts';
 import type { FieldSql } from './condition.ts';
 import { convertSql } from './convert.ts';
 import type { Dialect } from './dialect.ts';

@@ -1,4 +1,4 @@
-import type { FieldType } from '#core/field/types.ts';
+import type { FieldType } from '#core/value/field/types.ts';
 
 /** A piece of SQL in which values are kept apart from text. The only ways to make one are the functions of this file, so that no value can reach the text. */
 export type Sql = Piece;

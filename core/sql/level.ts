@@ -1,5 +1,5 @@
-import type { Field } from '#core/field/field.ts';
-import { ProblemError } from '#core/problem/problem.ts';
+import type { Field } from '#core/value/field/field.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import type { FieldSql } from './condition.ts';
 import { and, identifier, join, listed, type Sql, sql } from './fragment.ts';
 

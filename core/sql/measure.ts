@@ -1,5 +1,5 @@
-import type { SimpleCalculation } from '#core/measure/schema.ts';
-import type { PlannedMeasure } from '#core/plan/plan.ts';
+import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
+import type { SimpleCalculation } from '#core/ask/measure/schema.ts';
 import { type FieldSql, filterSql } from './condition.ts';
 import type { Dialect } from './dialect.ts';
 import { type Sql, sql } from './fragment.ts';

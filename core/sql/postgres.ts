@@ -1,4 +1,4 @@
-import type { FieldType } from '#core/field/types.ts';
+import type { FieldType } from '#core/value/field/types.ts';
 import type { Dialect } from './dialect.ts';
 import { bind, type Sql, sql } from './fragment.ts';
 import { postgresScalar } from './scalar-postgres.ts';

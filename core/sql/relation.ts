@@ -1,7 +1,7 @@
 import { findInputs } from '#core/dataset/inputs.ts';
 import type { Column, Request } from '#core/dataset/schema.ts';
 import type { Relation } from '#core/plan/plan.ts';
-import { ProblemError } from '#core/problem/problem.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import type { Dialect } from './dialect.ts';
 import { type BoundValue, checkedText, identifier, join, listed, type Sql, sql } from './fragment.ts';
 

@@ -1,4 +1,4 @@
-import type { FieldType } from '#core/field/types.ts';
+import type { FieldType } from '#core/value/field/types.ts';
 import { and, bind, comma, join, ordinal, type Sql, sql } from './fragment.ts';
 import type { Scalar } from './scalar.ts';
 import { literalWord } from './words.ts';

@@ -1,6 +1,6 @@
-import type { Part } from '#core/expression/parse.ts';
-import type { FieldType } from '#core/field/types.ts';
-import type { Unit } from '#core/period/units.ts';
+import type { Part } from '#core/ask/expression/parse.ts';
+import type { FieldType } from '#core/value/field/types.ts';
+import type { Unit } from '#core/value/period/units.ts';
 import type { Sql } from './fragment.ts';
 
 /** What else differs between the engines where records are shaped by steps. Values are read as fields are: empty text is blank. */

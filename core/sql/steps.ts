@@ -1,7 +1,7 @@
-import type { Field } from '#core/field/field.ts';
+import { kindOf, stepMakes, stepReads, stepRecords } from '#core/dataset/step/kinds.ts';
+import type { Step } from '#core/dataset/step/schema.ts';
 import type { PlannedStep, Relation } from '#core/plan/plan.ts';
-import { kindOf, stepMakes, stepReads, stepRecords } from '#core/step/kinds.ts';
-import type { Step } from '#core/step/schema.ts';
+import type { Field } from '#core/value/field/field.ts';
 import type { Dialect } from './dialect.ts';
 import { identifier, sql } from './fragment.ts';
 import {

@@ -1,4 +1,4 @@
-import type { Unit } from '#core/period/units.ts';
+import type { Unit } from '#core/value/period/units.ts';
 import { type Sql, sql } from './fragment.ts';
 
 /** date_trunc's names of units, which both engines share; weeks are ISO 8601. */

@@ -1,4 +1,4 @@
-import type { Part } from '#core/expression/parse.ts';
+import type { Part } from '#core/ask/expression/parse.ts';
 import { type Sql, sql } from './fragment.ts';
 
 const words: Record<Exclude<Part, 'epoch'>, Sql> = {

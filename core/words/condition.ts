@@ -1,7 +1,7 @@
-import type { Condition, Test } from '#core/condition/schema.ts';
-import type { Field } from '#core/field/field.ts';
-import { labelOf } from '#core/field/value.ts';
-import { formatCell, type ReadBy } from '#core/format/format.ts';
+import type { Condition, Test } from '#core/ask/condition/schema.ts';
+import type { Field } from '#core/value/field/field.ts';
+import { labelOf } from '#core/value/field/value.ts';
+import { formatCell, type ReadBy } from '#core/value/format/format.ts';
 import { periodSentence } from './period.ts';
 
 const most = 3;

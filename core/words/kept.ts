@@ -1,4 +1,4 @@
-import type { Schedule } from '#core/kept/schema.ts';
+import type { Schedule } from '#core/dataset/kept/schema.ts';
 
 /** When kept records are fetched, in words. */
 export function scheduleWords(schedule: Schedule): string {

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
-import type { Calculation } from '#core/measure/schema.ts';
-import { sailings } from '#core/testing/skerry.ts';
+import type { Calculation } from '#core/ask/measure/schema.ts';
+import { sailings } from '#testing/skerry.ts';
 import { measureWords } from './measure.ts';
 
 const words = (calculation: Calculation): string => measureWords({ calculation }, sailings);

@@ -1,6 +1,6 @@
+import type { Calculation, Measure, SimpleCalculation } from '#core/ask/measure/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { labelOf } from '#core/field/value.ts';
-import type { Calculation, Measure, SimpleCalculation } from '#core/measure/schema.ts';
+import { labelOf } from '#core/value/field/value.ts';
 import { conditionWords } from './condition.ts';
 
 /** What can be computed, as it stands in a sentence. */

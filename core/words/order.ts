@@ -1,5 +1,5 @@
-import type { Field } from '#core/field/field.ts';
-import { isTemporal } from '#core/field/value.ts';
+import type { Field } from '#core/value/field/field.ts';
+import { isTemporal } from '#core/value/field/value.ts';
 
 /** Which way an order runs, in the words of what is ordered. */
 export function directionWords(

@@ -1,5 +1,5 @@
-import { formatMoment } from '#core/format/format.ts';
-import { dayOf } from '#core/period/period.ts';
+import { formatMoment } from '#core/value/format/format.ts';
+import { dayOf } from '#core/value/period/period.ts';
 
 /** A source that does not answer, and which of the records shown come from it. */
 export interface Outage {

@@ -1,6 +1,6 @@
-import type { ReadBy } from '#core/format/format.ts';
-import { dayOf, resolvePeriod, shiftDay } from '#core/period/period.ts';
-import type { Period } from '#core/period/schema.ts';
+import type { ReadBy } from '#core/value/format/format.ts';
+import { dayOf, resolvePeriod, shiftDay } from '#core/value/period/period.ts';
+import type { Period } from '#core/value/period/schema.ts';
 
 const plural = (count: number, unit: string): string => (count === 1 ? unit : `${count} ${unit}s`);
 const current = {

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
-import type { Field } from '#core/field/field.ts';
-import type { Step } from '#core/step/schema.ts';
+import type { Step } from '#core/dataset/step/schema.ts';
+import type { Field } from '#core/value/field/field.ts';
 import { calledAt, stepWords } from './step.ts';
 
 const before: Field[] = [

@@ -1,9 +1,9 @@
+import type { Calculation } from '#core/ask/measure/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Field } from '#core/field/field.ts';
-import type { Calculation } from '#core/measure/schema.ts';
-import type { World } from '#core/step/kind.ts';
-import { fieldWords, stepRecords } from '#core/step/kinds.ts';
-import type { Making, Ref, Step, StepOf } from '#core/step/schema.ts';
+import { fieldWords, stepRecords } from '#core/dataset/step/kinds.ts';
+import type { Making, Ref, Step, StepOf } from '#core/dataset/step/schema.ts';
+import type { World } from '#core/dataset/world.ts';
+import type { Field } from '#core/value/field/field.ts';
 import { conditionWords, listWords } from './condition.ts';
 import { calculationWords } from './measure.ts';
 

@@ -1,9 +1,9 @@
 import { describe, expect, test } from 'vitest';
-import { briefParts } from '#core/flow/words/brief.ts';
-import { scopeSegments } from '#core/flow/words/scope.ts';
-import type { Period } from '#core/period/schema.ts';
-import { emptyScope, type Scope } from '#core/scope/state.ts';
-import { context, panes, sailings } from '#core/testing/skerry.ts';
+import { briefParts } from '#core/dashboard/flow/words/brief.ts';
+import { scopeSegments } from '#core/dashboard/flow/words/scope.ts';
+import { emptyScope, type Scope } from '#core/dashboard/scope/state.ts';
+import type { Period } from '#core/value/period/schema.ts';
+import { context, panes, sailings } from '#testing/skerry.ts';
 import { conditionWords, listWords } from './condition.ts';
 import { periodSentence } from './period.ts';
 

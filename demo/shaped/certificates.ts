@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import type { ReadableStream } from 'node:stream/web';
-import { dayOf } from '#core/period/period.ts';
-import { withOutcome } from '#core/step/plan.ts';
+import { withOutcome } from '#core/dataset/outcome.ts';
+import { dayOf } from '#core/value/period/period.ts';
 import { findDataSet, saveDataSet } from '#server/store/data-sets.ts';
 import { receiveFile } from '#server/uploads/files.ts';
 import { acceptNew, lookAtFile } from '#server/uploads/look.ts';

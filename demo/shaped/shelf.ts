@@ -1,11 +1,11 @@
 import { randomUUID } from 'node:crypto';
 import type { FoundTable } from '#core/dataset/found.ts';
 import { dataSetFromTable } from '#core/dataset/from-table.ts';
+import { withOutcome } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Field } from '#core/field/field.ts';
-import { shape } from '#core/step/kinds.ts';
-import { withOutcome } from '#core/step/plan.ts';
-import type { Step } from '#core/step/schema.ts';
+import { shape } from '#core/dataset/step/kinds.ts';
+import type { Step } from '#core/dataset/step/schema.ts';
+import type { Field } from '#core/value/field/field.ts';
 import { addDataSet, allDataSets } from '#server/store/data-sets.ts';
 
 /* What the shaped data sets of the demo are made with. */

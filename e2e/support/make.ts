@@ -1,8 +1,8 @@
 import { randomUUID } from 'node:crypto';
+import { startOf, withOutcome } from '#core/dataset/outcome.ts';
 import { migrateDataSet } from '../../core/dashboard/migrate.ts';
 import type { DataSet } from '../../core/dataset/schema.ts';
-import { startOf, withOutcome } from '../../core/step/plan.ts';
-import type { Step } from '../../core/step/schema.ts';
+import type { Step } from '../../core/dataset/step/schema.ts';
 import { withDatabase } from './people.ts';
 
 /* What a journey needs to be there already, made straight in the database: so that each journey stands alone. */

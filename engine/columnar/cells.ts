@@ -1,6 +1,6 @@
 import { type DuckDBType, DuckDBTypeId, type DuckDBValue } from '@duckdb/node-api';
-import { instantText } from '#core/field/instant.ts';
-import type { Cell } from '#core/field/value.ts';
+import { instantText } from '#core/value/field/instant.ts';
+import type { Cell } from '#core/value/field/value.ts';
 
 /** Decimals without the zeros that only their column's scale gives them. */
 const trimmed = (text: string): string =>

@@ -1,14 +1,14 @@
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import type { Field } from '#core/field/field.ts';
+import type { Step } from '#core/dataset/step/schema.ts';
 import { extended, type RecordsPlan, type Relation } from '#core/plan/plan.ts';
+import { planned } from '#core/plan/relation.ts';
 import { compile } from '#core/sql/compile.ts';
 import { duckdb } from '#core/sql/duckdb.ts';
-import { planned } from '#core/step/plan.ts';
-import type { Step } from '#core/step/schema.ts';
-import { fromTable, recordsOf } from '#core/testing/plans.ts';
+import type { Field } from '#core/value/field/field.ts';
 import { runPlan } from '#engine/postgres/engine.ts';
+import { fromTable, recordsOf } from '#testing/plans.ts';
+import { type EnginePair, enginePair, type PairColumn } from '../../testing/engine-pair.ts';
 import { runColumnar } from './run.ts';
-import { type EnginePair, enginePair, type PairColumn } from './test-pair.ts';
 
 /* Days beside moments: a day is its first instant in the zone, the same on both engines. */
 

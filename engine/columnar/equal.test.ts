@@ -1,13 +1,13 @@
 import fc from 'fast-check';
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import type { Cell } from '#core/field/value.ts';
 import type { Plan, RecordsPlan } from '#core/plan/plan.ts';
 import { compile, compileCount } from '#core/sql/compile.ts';
 import { duckdb } from '#core/sql/duckdb.ts';
+import type { Cell } from '#core/value/field/value.ts';
 import { countRecords, runPlan } from '#engine/postgres/engine.ts';
-import { createTable, fields, filter, groupsPlan, records, relation } from '../random-plans.ts';
+import { type EnginePair, enginePair, type PairColumn, type PairRows } from '../../testing/engine-pair.ts';
+import { createTable, fields, filter, groupsPlan, records, relation } from '../../testing/random-plans.ts';
 import { runColumnar } from './run.ts';
-import { type EnginePair, enginePair, type PairColumn, type PairRows } from './test-pair.ts';
 
 /*
  * Two engines, one meaning: the same plan over the same records gives the same answer in the same order, from

@@ -1,6 +1,6 @@
 import type { FileReading } from '#core/dataset/upload.ts';
-import type { FieldType } from '#core/field/types.ts';
-import { ProblemError } from '#core/problem/problem.ts';
+import type { FieldType } from '#core/value/field/types.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import { findLists, writeList } from './json-lists.ts';
 import { stageRecords } from './json-records.ts';
 import { literalText, nameText } from './quote.ts';

@@ -1,13 +1,14 @@
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import type { FilterTest } from '#core/condition/resolve.ts';
-import { instantText } from '#core/field/instant.ts';
-import type { Plan, PlannedMeasure, RecordsPlan } from '#core/plan/plan.ts';
+import type { FilterTest } from '#core/ask/condition/resolve.ts';
+import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
+import type { Plan, RecordsPlan } from '#core/plan/plan.ts';
 import { compile } from '#core/sql/compile.ts';
 import { duckdb } from '#core/sql/duckdb.ts';
-import { fromTable } from '#core/testing/plans.ts';
+import { instantText } from '#core/value/field/instant.ts';
 import { runPlan } from '#engine/postgres/engine.ts';
+import { fromTable } from '#testing/plans.ts';
+import { type EnginePair, enginePair, type PairColumn } from '../../testing/engine-pair.ts';
 import { runColumnar } from './run.ts';
-import { type EnginePair, enginePair, type PairColumn } from './test-pair.ts';
 
 /* NaN and infinity among floats (IEEE 754), and the last instants that each engine has. */
 

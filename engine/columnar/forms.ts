@@ -1,4 +1,4 @@
-import { type Form, forms, numberForms } from '#core/kept/forms.ts';
+import { type Form, forms, numberForms } from '#core/dataset/kept/forms.ts';
 import { comma, identifier, join, ordinal, type Sql, sql } from '#core/sql/fragment.ts';
 import { literal } from './quote.ts';
 import { paddedPattern } from './typed.ts';

@@ -1,7 +1,7 @@
 import { DuckDBInstance } from '@duckdb/node-api';
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { groupNames, patternOf } from '#core/log/formats.ts';
+import { groupNames, patternOf } from '#core/dataset/log/formats.ts';
 import { lineColumn, recordsSql } from './lines.ts';
 import { literalText } from './quote.ts';
 

@@ -1,4 +1,4 @@
-import type { Looks } from '#core/kept/guess.ts';
+import type { Looks } from '#core/dataset/kept/guess.ts';
 import { comma, identifier, join, ordinal, type Sql, sql } from '#core/sql/fragment.ts';
 import { datePattern, decimalPattern, instantPattern, integerPattern, paddedPattern } from './typed.ts';
 

@@ -1,8 +1,14 @@
 import type { DuckDBConnection, DuckDBPreparedStatement, DuckDBValue } from '@duckdb/node-api';
-import type { Cell } from '#core/field/value.ts';
-import { diskProblem, ProblemError, stepProblem, stepReason, stoppedProblem } from '#core/problem/problem.ts';
-import { putRecent } from '#core/recent.ts';
 import type { Query } from '#core/sql/compile.ts';
+import type { Cell } from '#core/value/field/value.ts';
+import {
+  diskProblem,
+  ProblemError,
+  stepProblem,
+  stepReason,
+  stoppedProblem,
+} from '#core/value/problem/problem.ts';
+import { putRecent } from '#core/value/recent.ts';
 import { cellsOf } from './cells.ts';
 import type { ColumnarDatabase } from './database.ts';
 

@@ -1,6 +1,6 @@
 import type { FileReading, RejectedRecord } from '#core/dataset/upload.ts';
-import type { FieldType } from '#core/field/types.ts';
-import { ProblemError } from '#core/problem/problem.ts';
+import type { FieldType } from '#core/value/field/types.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import type { FoundList } from './json-lists.ts';
 
 /** How many records could not be read, and the first of them. */

@@ -1,18 +1,18 @@
 import fc from 'fast-check';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Cell } from '#core/field/value.ts';
+import type { Step } from '#core/dataset/step/schema.ts';
+import type { World } from '#core/dataset/world.ts';
 import type { Plan, RecordsPlan, Relation } from '#core/plan/plan.ts';
-import { ProblemError } from '#core/problem/problem.ts';
+import { planned } from '#core/plan/relation.ts';
 import { compile, compileCount } from '#core/sql/compile.ts';
 import { duckdb } from '#core/sql/duckdb.ts';
-import type { World } from '#core/step/kind.ts';
-import { planned } from '#core/step/plan.ts';
-import type { Step } from '#core/step/schema.ts';
+import type { Cell } from '#core/value/field/value.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import { countRecords, runPlan } from '#engine/postgres/engine.ts';
-import { kindsOfSteps, otherDataSet, readings, start, steps } from '../random-steps.ts';
+import { type EnginePair, enginePair, type PairColumn, type PairRows } from '../../testing/engine-pair.ts';
+import { kindsOfSteps, otherDataSet, readings, start, steps } from '../../testing/random-steps.ts';
 import { runColumnar } from './run.ts';
-import { type EnginePair, enginePair, type PairColumn, type PairRows } from './test-pair.ts';
 
 /* Every step means the same on both engines: random steps over random readings give the same records. */
 

@@ -1,6 +1,6 @@
-import type { FieldType } from '#core/field/types.ts';
 import { columnType } from '#core/sql/duckdb.ts';
 import { checkedText, comma, identifier, join, type Sql, sql } from '#core/sql/fragment.ts';
+import type { FieldType } from '#core/value/field/types.ts';
 import { exactJson } from './exact-json.ts';
 import { literal, textOf } from './quote.ts';
 

@@ -1,7 +1,7 @@
 import { lookup } from 'node:dns/promises';
 import { isIP, type LookupFunction, Socket } from 'node:net';
 import ipaddr from 'ipaddr.js';
-import { ProblemError } from '#core/problem/problem.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 
 /** Hosts that an administrator has listed though they are inside: `host` for every port of it, or `host:port`. */
 export type AllowedHosts = readonly string[];

@@ -1,6 +1,6 @@
 import type { Duplex } from 'node:stream';
 import type pg from 'pg';
-import { ProblemError } from '#core/problem/problem.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 
 /** The answer of a pane, a page or a list of values, in bytes as they come over the wire. */
 export const mostAnswerBytes = 32_000_000;

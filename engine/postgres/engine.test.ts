@@ -1,12 +1,12 @@
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import type { Cell } from '#core/field/value.ts';
 import { recordsBehind } from '#core/plan/behind.ts';
 import type { GroupsPlan, RecordsPlan } from '#core/plan/plan.ts';
 import { compile } from '#core/sql/compile.ts';
 import { postgres } from '#core/sql/postgres.ts';
-import { testDatabase } from '#server/test-database.ts';
-import { createTable, fields, filter, groupsPlan, records, relation } from '../random-plans.ts';
+import type { Cell } from '#core/value/field/value.ts';
+import { testDatabase } from '#testing/database.ts';
+import { createTable, fields, filter, groupsPlan, records, relation } from '../../testing/random-plans.ts';
 import { countRecords, runPlan } from './engine.ts';
 import { endPools } from './pool.ts';
 

@@ -1,7 +1,7 @@
 import pg from 'pg';
-import { isoYear } from '#core/field/instant.ts';
-import type { FieldType } from '#core/field/types.ts';
-import type { Cell } from '#core/field/value.ts';
+import { isoYear } from '#core/value/field/instant.ts';
+import type { FieldType } from '#core/value/field/types.ts';
+import type { Cell } from '#core/value/field/value.ts';
 import { type AllowedHosts, CheckedSocket } from '../outgoing/addresses.ts';
 import { type Tls, tlsOptions } from '../outgoing/tls.ts';
 

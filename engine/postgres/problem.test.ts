@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { ProblemError, problemOf } from '#core/problem/problem.ts';
+import { ProblemError, problemOf } from '#core/value/problem/problem.ts';
 import { fieldTypeOf, readOf } from './pool.ts';
 import { sourceProblem } from './problem.ts';
 

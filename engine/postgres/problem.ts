@@ -4,7 +4,7 @@ import {
   ProblemError,
   stepProblem,
   stepReason,
-} from '#core/problem/problem.ts';
+} from '#core/value/problem/problem.ts';
 
 interface Coded {
   readonly code?: unknown;

@@ -1,7 +1,7 @@
 import type pg from 'pg';
-import type { Cell } from '#core/field/value.ts';
-import { ProblemError, stoppedProblem } from '#core/problem/problem.ts';
 import type { Query } from '#core/sql/compile.ts';
+import type { Cell } from '#core/value/field/value.ts';
+import { ProblemError, stoppedProblem } from '#core/value/problem/problem.ts';
 import { countBytes, mostAnswerBytes } from './bytes.ts';
 import { type PostgresAddress, poolOf } from './pool.ts';
 import { sourceProblem } from './problem.ts';

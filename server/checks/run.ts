@@ -1,9 +1,9 @@
-import { type CheckResult, checkPlan, resultOf } from '#core/check/check.ts';
 import type { Check, DataSet } from '#core/dataset/schema.ts';
-import type { Clock } from '#core/period/period.ts';
-import { problemOf } from '#core/problem/problem.ts';
-import type { World } from '#core/step/kind.ts';
-import { relationAsRead } from '#core/step/plan.ts';
+import type { World } from '#core/dataset/world.ts';
+import { type CheckResult, checkPlan, resultOf } from '#core/plan/check.ts';
+import { relationAsRead } from '#core/plan/relation.ts';
+import type { Clock } from '#core/value/period/period.ts';
+import { problemOf } from '#core/value/problem/problem.ts';
 import type { Records } from '../answers.ts';
 import { type Candidate, runPlan } from '../records.ts';
 import { storeChecks, type TriedCheck } from '../store/checks.ts';

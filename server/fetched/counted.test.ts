@@ -1,14 +1,15 @@
 import { randomUUID } from 'node:crypto';
 import { createServer, type Server } from 'node:http';
 import { afterAll, afterEach, beforeAll, expect, test } from 'vitest';
-import type { Filter } from '#core/condition/resolve.ts';
+import type { Filter } from '#core/ask/condition/resolve.ts';
+import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
 import type { Request } from '#core/dataset/schema.ts';
-import type { GroupsPlan, PlannedMeasure, Relation } from '#core/plan/plan.ts';
-import { problemOf } from '#core/problem/problem.ts';
+import type { GroupsPlan, Relation } from '#core/plan/plan.ts';
+import { problemOf } from '#core/value/problem/problem.ts';
+import { type KeptTest, keptTest } from '../../testing/kept.ts';
 import { runPlan } from '../records.ts';
 import { closeClients } from '../sources/open.ts';
 import { addSource } from '../store/sources.ts';
-import { type KeptTest, keptTest } from '../test-kept.ts';
 
 /* A set of a quarter of a million records at an OData service: more than are fetched while somebody waits. */
 

@@ -1,14 +1,15 @@
 import { randomUUID } from 'node:crypto';
 import { createServer, type Server } from 'node:http';
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, test } from 'vitest';
+import type { Context } from '#core/dashboard/flow/context.ts';
+import { plainCall } from '#core/dataset/http/schema.ts';
+import { keepProblem } from '#core/dataset/keep-problem.ts';
 import { readAsText } from '#core/dataset/read-as-text.ts';
 import type { DataSet, Request } from '#core/dataset/schema.ts';
-import type { Context } from '#core/flow/context.ts';
-import { plainCall } from '#core/http/schema.ts';
-import { keepProblem } from '#core/kept/check.ts';
 import type { GroupsPlan, RecordsPlan, Relation } from '#core/plan/plan.ts';
-import { problemOf } from '#core/problem/problem.ts';
-import { relationWith } from '#core/step/plan.ts';
+import { relationWith } from '#core/plan/relation.ts';
+import { problemOf } from '#core/value/problem/problem.ts';
+import { type KeptTest, keptTest } from '../../testing/kept.ts';
 import { refresh } from '../kept/refresh.ts';
 import { outagesOf } from '../panes/outages.ts';
 import { runPlan } from '../records.ts';
@@ -20,7 +21,6 @@ import { collectOrphans, currentVersion, refreshHistory } from '../store/kept.ts
 import { silentSources } from '../store/outages.ts';
 import { addSource } from '../store/sources.ts';
 import { fetched } from '../store/tables.ts';
-import { type KeptTest, keptTest } from '../test-kept.ts';
 import { mostWhileWaiting } from './fetched.ts';
 
 let installed: KeptTest;

@@ -1,11 +1,11 @@
 import { createHash } from 'node:crypto';
 import { eq, lt, sql } from 'drizzle-orm';
 import pg from 'pg';
-import type { Filter } from '#core/condition/resolve.ts';
-import { fieldsOf } from '#core/condition/resolve.ts';
-import type { Spans } from '#core/kept/spans.ts';
+import type { Filter } from '#core/ask/condition/resolve.ts';
+import { fieldsOf } from '#core/ask/condition/resolve.ts';
+import type { Spans } from '#core/dataset/kept/spans.ts';
 import type { Relation } from '#core/plan/plan.ts';
-import { ProblemError } from '#core/problem/problem.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import type { WrittenSegment } from '#engine/columnar/segment.ts';
 import { type KeptField, SegmentWriter } from '#engine/columnar/writer.ts';
 import { TooManyRecords } from '#sources/fetch.ts';

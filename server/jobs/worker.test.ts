@@ -1,14 +1,14 @@
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, expect, test } from 'vitest';
+import type { Schedule } from '#core/dataset/kept/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Schedule } from '#core/kept/schema.ts';
 import { followersOf } from '#core/lineage/reach.ts';
-import { keptScans } from '#core/testing/plans.ts';
+import { keptScans } from '#testing/plans.ts';
+import { type KeptTest, keptTest } from '../../testing/kept.ts';
 import { changeStream, startHearing } from '../live/changes.ts';
 import { addDataSet, findDataSet, findDataSets } from '../store/data-sets.ts';
 import * as kept from '../store/kept.ts';
 import { addUser, sessionOf, signIn, signOut } from '../store/people.ts';
-import { type KeptTest, keptTest } from '../test-kept.ts';
 import { startWorker } from './worker.ts';
 
 let installed: KeptTest;

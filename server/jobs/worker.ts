@@ -1,7 +1,7 @@
 import { setTimeout as wait } from 'node:timers/promises';
 import pg from 'pg';
 import PgBoss from 'pg-boss';
-import { problemOf } from '#core/problem/problem.ts';
+import { problemOf } from '#core/value/problem/problem.ts';
 import { endPools, tolerate } from '#engine/postgres/pool.ts';
 import { runChecks } from '../checks/run.ts';
 import { forgetFetched } from '../fetched/fetched.ts';

@@ -2,7 +2,7 @@ import { createHash, randomUUID } from 'node:crypto';
 import { chmodSync, existsSync, mkdirSync, readdirSync, rmSync, statSync } from 'node:fs';
 import { rename, writeFile } from 'node:fs/promises';
 import path from 'node:path';
-import { ProblemError, problemOf } from '#core/problem/problem.ts';
+import { ProblemError, problemOf } from '#core/value/problem/problem.ts';
 import { settings } from '../settings.ts';
 import { segmentContent } from '../store/kept.ts';
 

@@ -1,9 +1,9 @@
+import { mostDigits } from '#core/dataset/kept/guess.ts';
+import { startOf } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Cell } from '#core/field/value.ts';
-import { mostDigits } from '#core/kept/guess.ts';
 import { totals } from '#core/plan/plan.ts';
-import { ProblemError } from '#core/problem/problem.ts';
-import { startOf } from '#core/step/plan.ts';
+import type { Cell } from '#core/value/field/value.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import { runPlan } from '../records.ts';
 import { liveAddress } from '../store/sources.ts';
 

@@ -6,17 +6,17 @@ import path from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
 import pg from 'pg';
 import { afterAll, beforeAll, expect, test } from 'vitest';
+import type { KeepMode } from '#core/dataset/kept/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { KeepMode } from '#core/kept/schema.ts';
 import type { Relation } from '#core/plan/plan.ts';
-import { type Problem, problemOf } from '#core/problem/problem.ts';
-import { keptScans, tableOf, wholenessOf } from '#core/testing/plans.ts';
+import { type Problem, problemOf } from '#core/value/problem/problem.ts';
+import { keptScans, tableOf, wholenessOf } from '#testing/plans.ts';
 import { startCluster } from '../../scripts/cluster.mjs';
+import { type KeptTest, keptTest } from '../../testing/kept.ts';
 import { startWorker } from '../jobs/worker.ts';
 import { runPlan } from '../records.ts';
 import { addDataSet } from '../store/data-sets.ts';
 import * as store from '../store/kept.ts';
-import { type KeptTest, keptTest } from '../test-kept.ts';
 import { refresh } from './refresh.ts';
 
 /* What can happen to the machine below: its database restarted under load, and the disk of the segment cache full. */
@@ -149,7 +149,7 @@ test('a database that is restarted under load costs nobody a record: readers hav
 /** Runs the acts of `on-small-disk.ts` on a disk of so many bytes, and gives what each said. */
 async function onDisk(bytes: number, id: string, limited: boolean): Promise<Record<string, string>> {
   const place = mkdtempSync(path.join(tmpdir(), 'slate-disk-'));
-  const program = `exec "${process.execPath}" --import tsx server/kept/on-small-disk.ts ${id}`;
+  const program = `exec "${process.execPath}" --import tsx testing/on-small-disk.ts ${id}`;
   // Where a disk of its own is not to be had, no file may be larger than that one would be.
   const [command, args] = limited
     ? ['bash', ['-c', `trap '' XFSZ; ulimit -f ${bytes / 1024}; ${program}`]]

@@ -1,5 +1,5 @@
-import type { Spans } from '#core/kept/spans.ts';
-import { ProblemError } from '#core/problem/problem.ts';
+import type { Spans } from '#core/dataset/kept/spans.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import type { KeptField } from '#engine/columnar/writer.ts';
 import { runChecks } from '../checks/run.ts';
 import { dependentsOf, type StoredDataSet } from '../store/data-sets.ts';

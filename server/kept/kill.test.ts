@@ -4,13 +4,13 @@ import { rmSync } from 'node:fs';
 import path from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
 import { afterAll, beforeAll, expect, test } from 'vitest';
+import type { KeepMode } from '#core/dataset/kept/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { KeepMode } from '#core/kept/schema.ts';
-import { keptScans, wholenessOf } from '#core/testing/plans.ts';
+import { keptScans, wholenessOf } from '#testing/plans.ts';
 import { bundled } from '../../scripts/bundle.mjs';
+import { type KeptTest, keptTest } from '../../testing/kept.ts';
 import { runPlan } from '../records.ts';
 import { addDataSet } from '../store/data-sets.ts';
-import { type KeptTest, keptTest } from '../test-kept.ts';
 import { refresh } from './refresh.ts';
 
 /*
@@ -26,7 +26,7 @@ let program: string;
 
 beforeAll(async () => {
   kept = await keptTest();
-  program = await bundled('server/kept/refresh-forever.ts');
+  program = await bundled('testing/refresh-forever.ts');
 });
 afterAll(async () => {
   rmSync(path.dirname(program), { recursive: true, force: true });

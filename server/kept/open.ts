@@ -1,5 +1,5 @@
-import { ProblemError } from '#core/problem/problem.ts';
-import { putRecent } from '#core/recent.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
+import { putRecent } from '#core/value/recent.ts';
 import { ColumnarDatabase } from '#engine/columnar/database.ts';
 import type { KeptField } from '#engine/columnar/writer.ts';
 import { currentVersion, currentVersionIds, type KeptVersion } from '../store/kept.ts';

@@ -1,19 +1,19 @@
 import { randomUUID } from 'node:crypto';
 import { readdirSync, rmSync } from 'node:fs';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
+import type { Keep } from '#core/dataset/kept/schema.ts';
+import { startOf } from '#core/dataset/outcome.ts';
 import { readAsText } from '#core/dataset/read-as-text.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Keep } from '#core/kept/schema.ts';
 import type { GroupsPlan, RecordsPlan } from '#core/plan/plan.ts';
-import { startOf } from '#core/step/plan.ts';
-import { keptScans } from '#core/testing/plans.ts';
+import { keptScans } from '#testing/plans.ts';
+import { type KeptTest, keptTest } from '../../testing/kept.ts';
 import { settledDataSet } from '../edit.ts';
 import { countRecords, runPlan, streamRecords } from '../records.ts';
 import { addDataSet, findDataSet, saveDataSet } from '../store/data-sets.ts';
 import { database } from '../store/database.ts';
 import * as store from '../store/kept.ts';
 import { segments } from '../store/tables.ts';
-import { type KeptTest, keptTest } from '../test-kept.ts';
 import { segmentFile } from './cache.ts';
 import { refresh } from './refresh.ts';
 

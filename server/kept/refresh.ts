@@ -1,11 +1,11 @@
 import { randomUUID } from 'node:crypto';
 import pg from 'pg';
+import { nextRefresh } from '#core/dataset/kept/next.ts';
+import { startOf } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { cellText } from '#core/field/value.ts';
-import { nextRefresh } from '#core/kept/next.ts';
 import { type Relation, totals } from '#core/plan/plan.ts';
-import { type Problem, ProblemError, problemOf } from '#core/problem/problem.ts';
-import { startOf } from '#core/step/plan.ts';
+import { cellText } from '#core/value/field/value.ts';
+import { type Problem, ProblemError, problemOf } from '#core/value/problem/problem.ts';
 import { SegmentWriter } from '#engine/columnar/writer.ts';
 import { runPlan } from '../records.ts';
 import { settings } from '../settings.ts';

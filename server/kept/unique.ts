@@ -1,8 +1,8 @@
-import type { Field } from '#core/field/field.ts';
 import { totals } from '#core/plan/plan.ts';
-import { putRecent } from '#core/recent.ts';
 import { compile } from '#core/sql/compile.ts';
 import { duckdb } from '#core/sql/duckdb.ts';
+import type { Field } from '#core/value/field/field.ts';
+import { putRecent } from '#core/value/recent.ts';
 import { runColumnar } from '#engine/columnar/run.ts';
 import { columnar } from './open.ts';
 

@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
-import { mostDigits } from '#core/kept/guess.ts';
-import { joinSpans, type Spans } from '#core/kept/spans.ts';
-import { ProblemError } from '#core/problem/problem.ts';
+import { mostDigits } from '#core/dataset/kept/guess.ts';
+import { joinSpans, type Spans } from '#core/dataset/kept/spans.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import type { WrittenSegment } from '#engine/columnar/segment.ts';
 import type { Forget, KeptField, SegmentWriter, WriterField } from '#engine/columnar/writer.ts';
 import { type KeptVersion, storeSegment } from '../store/kept.ts';

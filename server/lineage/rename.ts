@@ -1,14 +1,14 @@
 import { eq } from 'drizzle-orm';
 import { migrateDashboard, migrateDataSet } from '#core/dashboard/migrate.ts';
+import { withOutcome } from '#core/dataset/outcome.ts';
+import { freeStepId } from '#core/dataset/step/free-id.ts';
 import {
   dashboardFollowing,
   followingRename,
-  freeStepId,
   type NamedDashboard,
   withFieldRenamed,
 } from '#core/lineage/uses.ts';
-import { ProblemError } from '#core/problem/problem.ts';
-import { withOutcome } from '#core/step/plan.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import { database, inTransaction } from '../store/database.ts';
 import { dashboards, dataSets } from '../store/tables.ts';
 

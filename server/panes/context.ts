@@ -1,6 +1,6 @@
-import type { Context } from '#core/flow/context.ts';
-import { vocabularyOf } from '#core/flow/vocabulary.ts';
-import { readScope } from '#core/scope/address.ts';
+import type { Context } from '#core/dashboard/flow/context.ts';
+import { vocabularyOf } from '#core/dashboard/flow/vocabulary.ts';
+import { readScope } from '#core/dashboard/scope/address.ts';
 import { type Draft, findDraft, findPublished, type Shown } from '../store/dashboards.ts';
 
 /** A dashboard as it is asked for by an address: what it shows, and what of the address could not be read. */

@@ -1,12 +1,12 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import type { Test } from '#core/condition/schema.ts';
+import type { Test } from '#core/ask/condition/schema.ts';
 import type { Dashboard } from '#core/dashboard/schema.ts';
+import { writeScope } from '#core/dashboard/scope/address.ts';
+import { emptyScope } from '#core/dashboard/scope/state.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { writeScope } from '#core/scope/address.ts';
-import { emptyScope } from '#core/scope/state.ts';
 import { morningBrief } from '#demo/dashboards.ts';
 import { zone } from '#demo/line.ts';
-import { soundFixture } from '../test-sound.ts';
+import { soundFixture } from '../../testing/sound.ts';
 import { contextOf } from './context.ts';
 import { behindViewOf, cellOf, openBehind, openRecord } from './drill.ts';
 import { runPane } from './run.ts';

@@ -1,16 +1,13 @@
 import { z } from 'zod';
-import type { Filter } from '#core/condition/resolve.ts';
-import { keyAndTitle } from '#core/dataset/naming.ts';
-import type { DataSet } from '#core/dataset/schema.ts';
-import type { Cell } from '#core/field/value.ts';
-import { relationOf } from '#core/flow/applies.ts';
-import { ask } from '#core/flow/ask.ts';
-import type { Context } from '#core/flow/context.ts';
-import { counterpart } from '#core/flow/counterpart.ts';
-import { recordFields } from '#core/flow/offered.ts';
-import { kindOf } from '#core/pane/kinds.ts';
-import type { Pane } from '#core/pane/schema.ts';
-import { searchFilter } from '#core/pane/search.ts';
+import type { Filter } from '#core/ask/condition/resolve.ts';
+import { relationOf } from '#core/dashboard/flow/applies.ts';
+import { ask } from '#core/dashboard/flow/ask.ts';
+import type { Context } from '#core/dashboard/flow/context.ts';
+import { counterpart } from '#core/dashboard/flow/counterpart.ts';
+import { recordFields } from '#core/dashboard/flow/offered.ts';
+import { kindOf } from '#core/dashboard/pane/kinds.ts';
+import type { Pane } from '#core/dashboard/pane/schema.ts';
+import { searchFilter } from '#core/dashboard/pane/search.ts';
 import {
   fieldOf,
   type RecordList,
@@ -18,10 +15,13 @@ import {
   type ShownRecord,
   shownField,
   shownMeasure,
-} from '#core/pane/shown.ts';
+} from '#core/dashboard/pane/shown.ts';
+import { keyAndTitle } from '#core/dataset/naming.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
 import { recordsBehind } from '#core/plan/behind.ts';
 import { allOf, type GroupsPlan, type RecordsPlan } from '#core/plan/plan.ts';
-import { ProblemError } from '#core/problem/problem.ts';
+import type { Cell } from '#core/value/field/value.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import { countRecords, runPlan } from '../records.ts';
 import { paneFilter } from './visible.ts';
 

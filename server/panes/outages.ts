@@ -1,4 +1,4 @@
-import { type Context, usedDataSets } from '#core/flow/context.ts';
+import { type Context, usedDataSets } from '#core/dashboard/flow/context.ts';
 import { comesFrom } from '#core/lineage/reach.ts';
 import type { Outage } from '#core/words/outage.ts';
 import { silentSources } from '../store/outages.ts';

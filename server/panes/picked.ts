@@ -1,9 +1,9 @@
-import { relationOf } from '#core/flow/applies.ts';
-import { type Context, dataSetNamed, type Picked } from '#core/flow/context.ts';
-import { linksOf } from '#core/flow/reach.ts';
+import { relationOf } from '#core/dashboard/flow/applies.ts';
+import { type Context, dataSetNamed, type Picked } from '#core/dashboard/flow/context.ts';
+import { linksOf } from '#core/dashboard/flow/reach.ts';
+import { focusText } from '#core/dashboard/scope/address.ts';
+import type { Focus } from '#core/dashboard/scope/state.ts';
 import { allOf } from '#core/plan/plan.ts';
-import { focusText } from '#core/scope/address.ts';
-import type { Focus } from '#core/scope/state.ts';
 import { runPlan } from '../records.ts';
 import { visibleFilter } from './visible.ts';
 

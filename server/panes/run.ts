@@ -1,9 +1,9 @@
-import { ask } from '#core/flow/ask.ts';
-import type { Context } from '#core/flow/context.ts';
-import type { PaneAnswers, PaneQuestions } from '#core/pane/kind.ts';
-import type { PaneResult } from '#core/pane/result.ts';
-import type { Pane } from '#core/pane/schema.ts';
-import { problemOf } from '#core/problem/problem.ts';
+import { ask } from '#core/dashboard/flow/ask.ts';
+import type { Context } from '#core/dashboard/flow/context.ts';
+import type { PaneAnswers, PaneQuestions } from '#core/dashboard/pane/kind.ts';
+import type { PaneResult } from '#core/dashboard/pane/result.ts';
+import type { Pane } from '#core/dashboard/pane/schema.ts';
+import { problemOf } from '#core/value/problem/problem.ts';
 import { type Asking, countRecords, runPlan } from '../records.ts';
 
 export interface RunPane {

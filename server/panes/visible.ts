@@ -1,9 +1,9 @@
-import { type Filter, resolveCondition } from '#core/condition/resolve.ts';
-import type { Condition } from '#core/condition/schema.ts';
+import { type Filter, resolveCondition } from '#core/ask/condition/resolve.ts';
+import type { Condition } from '#core/ask/condition/schema.ts';
+import type { Context } from '#core/dashboard/flow/context.ts';
+import { ownConditions, visibleCondition } from '#core/dashboard/flow/offered.ts';
+import type { Pane } from '#core/dashboard/pane/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Context } from '#core/flow/context.ts';
-import { ownConditions, visibleCondition } from '#core/flow/offered.ts';
-import type { Pane } from '#core/pane/schema.ts';
 import { allOf } from '#core/plan/plan.ts';
 
 /* What of a data set may be seen at all, whatever the scope: under its own condition, always. */

@@ -6,8 +6,8 @@ import { DuckDBInstance } from '@duckdb/node-api';
 import ExcelJS from 'exceljs';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { problemOf } from '#core/problem/problem.ts';
-import { type KeptTest, keptTest } from '../test-kept.ts';
+import { problemOf } from '#core/value/problem/problem.ts';
+import { type KeptTest, keptTest } from '../../testing/kept.ts';
 import { type SaveFormat, saveDataSet } from './save.ts';
 
 let installed: KeptTest;

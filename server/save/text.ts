@@ -1,5 +1,5 @@
-import type { Cell } from '#core/field/value.ts';
-import { csvLine } from '#core/save/csv.ts';
+import { csvLine } from '#core/value/csv.ts';
+import type { Cell } from '#core/value/field/value.ts';
 import type { Sheet } from './save.ts';
 
 /** Pieces of a text file: what it begins with, records, what it ends with. */

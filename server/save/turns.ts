@@ -1,4 +1,4 @@
-import { ProblemError } from '#core/problem/problem.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 
 /** How many files may be asked for at once: by one person, and by all. One person's are written one after the other. */
 const mostOfOne = 3;

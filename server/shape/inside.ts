@@ -1,6 +1,6 @@
-import type { Field } from '#core/field/field.ts';
-import { labelOf, parseValue } from '#core/field/value.ts';
-import { findMembers, memberText } from '#core/http/members.ts';
+import { findMembers, memberText } from '#core/dataset/http/members.ts';
+import type { Field } from '#core/value/field/field.ts';
+import { labelOf, parseValue } from '#core/value/field/value.ts';
 import { runPlan } from '../records.ts';
 import { relationAfter, type Shaping } from './shaping.ts';
 

@@ -1,11 +1,12 @@
 import pMap from 'p-map';
+import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
 import { type Meaning, type MeasuredPair, proposedMeanings } from '#core/dataset/meanings.ts';
-import type { Cell } from '#core/field/value.ts';
-import { extended, type PlannedMeasure, totals } from '#core/plan/plan.ts';
-import { ProblemError } from '#core/problem/problem.ts';
-import { likeness } from '#core/step/likeness.ts';
-import { planned } from '#core/step/plan.ts';
-import type { StepOf } from '#core/step/schema.ts';
+import { likeness } from '#core/dataset/step/likeness.ts';
+import type { StepOf } from '#core/dataset/step/schema.ts';
+import { extended, totals } from '#core/plan/plan.ts';
+import { planned } from '#core/plan/relation.ts';
+import type { Cell } from '#core/value/field/value.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import { calledAt } from '#core/words/step.ts';
 import { runPlan } from '../records.ts';
 import { asideAtOnce, counted, relationAfter, type Shaping } from './shaping.ts';

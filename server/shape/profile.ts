@@ -1,16 +1,11 @@
 import Big from 'big.js';
 import pMap from 'p-map';
-import type { Field } from '#core/field/field.ts';
-import { type Cell, isNumeric, isTemporal } from '#core/field/value.ts';
-import { binsOf } from '#core/measure/bins.ts';
-import {
-  type GroupsPlan,
-  type PlannedMeasure,
-  type RecordsPlan,
-  type Relation,
-  totals,
-} from '#core/plan/plan.ts';
+import { binsOf } from '#core/ask/measure/bins.ts';
+import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
+import { type GroupsPlan, type RecordsPlan, type Relation, totals } from '#core/plan/plan.ts';
 import { written } from '#core/sql/scalar.ts';
+import type { Field } from '#core/value/field/field.ts';
+import { type Cell, isNumeric, isTemporal } from '#core/value/field/value.ts';
 import { rowCap } from '#engine/postgres/run.ts';
 import { runPlan } from '../records.ts';
 import { asideAtOnce, counted, relationAfter, type Shaping } from './shaping.ts';

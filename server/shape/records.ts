@@ -1,9 +1,10 @@
-import type { Condition } from '#core/condition/schema.ts';
-import type { Field } from '#core/field/field.ts';
-import { allOf, extended, type PlannedMeasure, type RecordsPlan, totals } from '#core/plan/plan.ts';
-import { fieldWords, stepMakes } from '#core/step/kinds.ts';
-import { narrowed, planned } from '#core/step/plan.ts';
-import type { Step } from '#core/step/schema.ts';
+import type { Condition } from '#core/ask/condition/schema.ts';
+import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
+import { fieldWords, stepMakes } from '#core/dataset/step/kinds.ts';
+import type { Step } from '#core/dataset/step/schema.ts';
+import { allOf, extended, type RecordsPlan, totals } from '#core/plan/plan.ts';
+import { narrowed, planned } from '#core/plan/relation.ts';
+import type { Field } from '#core/value/field/field.ts';
 import type { Records } from '../answers.ts';
 import { countRecords, runPlan } from '../records.ts';
 import { type ValueCounts, valueCounts } from '../value-counts.ts';

@@ -1,8 +1,10 @@
+import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
+import { startOf } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Clock } from '#core/period/period.ts';
-import { extended, type PlannedMeasure, type Relation } from '#core/plan/plan.ts';
-import type { World } from '#core/step/kind.ts';
-import { planned, relationWith, startOf } from '#core/step/plan.ts';
+import type { World } from '#core/dataset/world.ts';
+import { extended, type Relation } from '#core/plan/plan.ts';
+import { planned, relationWith } from '#core/plan/relation.ts';
+import type { Clock } from '#core/value/period/period.ts';
 import { sampleInputs } from '../sample-inputs.ts';
 
 /** What every question of a data set's steps is asked with: the definition as it is on the page, saved or not. */

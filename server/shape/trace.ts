@@ -1,7 +1,7 @@
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Field } from '#core/field/field.ts';
+import { stepMakes } from '#core/dataset/step/kinds.ts';
 import { allOf, type RecordsPlan } from '#core/plan/plan.ts';
-import { stepMakes } from '#core/step/kinds.ts';
+import type { Field } from '#core/value/field/field.ts';
 import type { Records } from '../answers.ts';
 import { countRecords, runPlan } from '../records.ts';
 import { relationAfter, type Shaping } from './shaping.ts';

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
-import { testAuthority } from '#engine/outgoing/test-certificates.ts';
 import type { Connection } from '#sources/connection.ts';
+import { testAuthority } from '#testing/certificates.ts';
 import { formValues, SourceAsked, secretPlaces } from './asked.ts';
 
 const id = '5a1e0000-0000-4000-8000-000000000001';

@@ -1,5 +1,5 @@
 import { and, eq, sql } from 'drizzle-orm';
-import { ProblemError } from '#core/problem/problem.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import { askedToWait, type Budget } from '#sources/outgoing/client.ts';
 import { database } from '../store/database.ts';
 import { allowances } from '../store/tables.ts';

@@ -1,5 +1,5 @@
 import { and, eq, inArray, notInArray } from 'drizzle-orm';
-import type { CheckResult } from '#core/check/check.ts';
+import type { CheckResult } from '#core/plan/check.ts';
 import { database, inTransaction } from './database.ts';
 import { checkResults } from './tables.ts';
 

@@ -1,9 +1,9 @@
 import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import { migrateDataSet } from '#core/dashboard/migrate.ts';
+import { refsOf } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { labelOf } from '#core/field/value.ts';
 import { leadsTo } from '#core/lineage/reach.ts';
-import { refsOf } from '#core/step/plan.ts';
+import { labelOf } from '#core/value/field/value.ts';
 import type { Saved } from './dashboards.ts';
 import { database } from './database.ts';
 import { dashboards, dataSets, desks, sources, users } from './tables.ts';

@@ -1,7 +1,7 @@
 import { and, asc, desc, eq, inArray, lte, not, notExists, sql } from 'drizzle-orm';
+import type { Spans } from '#core/dataset/kept/spans.ts';
 import type { RejectedRecord } from '#core/dataset/upload.ts';
-import type { Spans } from '#core/kept/spans.ts';
-import { type Problem, ProblemError } from '#core/problem/problem.ts';
+import { type Problem, ProblemError } from '#core/value/problem/problem.ts';
 import type { WrittenSegment } from '#engine/columnar/segment.ts';
 import type { KeptField } from '#engine/columnar/writer.ts';
 import { database, inTransaction } from './database.ts';

@@ -1,5 +1,5 @@
 import { eq, inArray, sql } from 'drizzle-orm';
-import type { Problem, ProblemCode } from '#core/problem/problem.ts';
+import type { Problem, ProblemCode } from '#core/value/problem/problem.ts';
 import { database } from './database.ts';
 import { outages, sources } from './tables.ts';
 

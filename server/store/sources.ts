@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { and, eq, notExists } from 'drizzle-orm';
-import { ProblemError } from '#core/problem/problem.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import type { PostgresAddress } from '#engine/postgres/pool.ts';
 import { Connection } from '#sources/connection.ts';
 import type { ConnectionReport } from '#sources/connection-report.ts';

@@ -2,11 +2,11 @@ import { spawnSync } from 'node:child_process';
 import { randomBytes, randomUUID } from 'node:crypto';
 import { sql } from 'drizzle-orm';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { dashboardChanges } from '#core/compare/compare.ts';
+import { dashboardChanges } from '#core/dashboard/compare.ts';
 import { migrateDashboard, migrateDataSet } from '#core/dashboard/migrate.ts';
-import { dashboard, ids, incidents, sailings } from '#core/testing/skerry.ts';
+import { dashboard, ids, incidents, sailings } from '#testing/skerry.ts';
+import { testDatabase } from '../../testing/database.ts';
 import { open, seal } from '../secrets.ts';
-import { testDatabase } from '../test-database.ts';
 import {
   addDashboard,
   addDesk,

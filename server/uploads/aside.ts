@@ -1,6 +1,6 @@
 import { fork } from 'node:child_process';
 import { z } from 'zod';
-import { type Problem, ProblemError } from '#core/problem/problem.ts';
+import { type Problem, ProblemError } from '#core/value/problem/problem.ts';
 import { acceptLater, acceptNew, lookAtFile } from './look.ts';
 
 /*

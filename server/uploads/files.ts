@@ -7,7 +7,7 @@ import { pipeline } from 'node:stream/promises';
 import type { ReadableStream } from 'node:stream/web';
 import { createGunzip } from 'node:zlib';
 import type { FileReading } from '#core/dataset/upload.ts';
-import { diskProblem, ProblemError } from '#core/problem/problem.ts';
+import { diskProblem, ProblemError } from '#core/value/problem/problem.ts';
 import { cacheFolder } from '../kept/cache.ts';
 import { settings } from '../settings.ts';
 

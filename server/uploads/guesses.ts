@@ -1,5 +1,5 @@
-import { type Form, formType } from '#core/kept/forms.ts';
-import { type Guess, guessJsonType, guessType, type Looks } from '#core/kept/guess.ts';
+import { type Form, formType } from '#core/dataset/kept/forms.ts';
+import { type Guess, guessJsonType, guessType, type Looks } from '#core/dataset/kept/guess.ts';
 import type { FoundForm } from '#engine/columnar/forms.ts';
 import type { StagedFile } from '#engine/columnar/staged.ts';
 import type { SegmentWriter } from '#engine/columnar/writer.ts';

@@ -8,9 +8,9 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { FileReading } from '#core/dataset/upload.ts';
 import type { RecordsPlan } from '#core/plan/plan.ts';
 import { literalText } from '#engine/columnar/quote.ts';
+import { type KeptTest, keptTest } from '../../testing/kept.ts';
 import { runPlan } from '../records.ts';
 import { findDataSet } from '../store/data-sets.ts';
-import { type KeptTest, keptTest } from '../test-kept.ts';
 import { receiveFile, uploadedFile } from './files.ts';
 import { acceptLater, acceptNew, lookAtFile, type SeenFile } from './look.ts';
 

@@ -1,12 +1,12 @@
 import { randomUUID } from 'node:crypto';
 import { likelyKeys } from '#core/dataset/identity.ts';
+import { type Form, formFormat } from '#core/dataset/kept/forms.ts';
+import { startOf } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { FileReading } from '#core/dataset/upload.ts';
-import type { Field } from '#core/field/field.ts';
-import type { FieldType } from '#core/field/types.ts';
-import { type Form, formFormat } from '#core/kept/forms.ts';
-import { ProblemError } from '#core/problem/problem.ts';
-import { startOf } from '#core/step/plan.ts';
+import type { Field } from '#core/value/field/field.ts';
+import type { FieldType } from '#core/value/field/types.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import { stageFile } from '#engine/columnar/files.ts';
 import type { FoundForm } from '#engine/columnar/forms.ts';
 import type { Meanwhile, Rejected, StagedFile } from '#engine/columnar/staged.ts';

@@ -3,7 +3,7 @@ import { createReadStream, createWriteStream } from 'node:fs';
 import { open } from 'node:fs/promises';
 import ExcelJS from 'exceljs';
 import type { FileReading } from '#core/dataset/upload.ts';
-import { ProblemError } from '#core/problem/problem.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 
 export type SheetReading = Extract<FileReading, { kind: 'sheet' }>;
 

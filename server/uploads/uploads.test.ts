@@ -6,12 +6,12 @@ import { gzipSync } from 'node:zlib';
 import ExcelJS from 'exceljs';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { GroupsPlan } from '#core/plan/plan.ts';
+import { type KeptTest, keptTest } from '../../testing/kept.ts';
 import { refresh } from '../kept/refresh.ts';
 import { runPlan } from '../records.ts';
 import { settings } from '../settings.ts';
 import { findDataSet, saveDataSet } from '../store/data-sets.ts';
 import { listSources } from '../store/sources.ts';
-import { type KeptTest, keptTest } from '../test-kept.ts';
 import { readingOf, receiveFile, uploadedFile } from './files.ts';
 import { acceptLater, acceptNew, lookAtFile } from './look.ts';
 

@@ -1,10 +1,10 @@
 import { existsSync } from 'node:fs';
 import { readFile, writeFile } from 'node:fs/promises';
 import { isDeepStrictEqual } from 'node:util';
+import type { Form } from '#core/dataset/kept/forms.ts';
+import type { Spans } from '#core/dataset/kept/spans.ts';
 import type { FileReading } from '#core/dataset/upload.ts';
-import type { FieldType } from '#core/field/types.ts';
-import type { Form } from '#core/kept/forms.ts';
-import type { Spans } from '#core/kept/spans.ts';
+import type { FieldType } from '#core/value/field/types.ts';
 import type { WrittenSegment } from '#engine/columnar/segment.ts';
 import type { KeptField } from '#engine/columnar/writer.ts';
 import { uploadedFile } from './files.ts';

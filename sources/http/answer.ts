@@ -1,9 +1,9 @@
 import { parse as parseCsv } from 'csv-parse/sync';
 import { isSafeNumber, parse as parseLossless } from 'lossless-json';
-import { valuesAt } from '#core/http/json-path.ts';
-import { recordValues } from '#core/http/rows.ts';
-import type { AnswerFormat } from '#core/http/schema.ts';
-import { ProblemError } from '#core/problem/problem.ts';
+import { valuesAt } from '#core/dataset/http/json-path.ts';
+import { recordValues } from '#core/dataset/http/rows.ts';
+import type { AnswerFormat } from '#core/dataset/http/schema.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import type { Answered } from '../outgoing/client.ts';
 
 /** A number with more digits than a double holds stays text, so that none is lost. */

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { Auth } from '#core/http/schema.ts';
+import { Auth } from '#core/dataset/http/schema.ts';
 import { Authority } from '../authority.ts';
 
 export const HttpConnection = z.object({

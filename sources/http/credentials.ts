@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import type { Auth } from '#core/http/schema.ts';
-import { ProblemError } from '#core/problem/problem.ts';
+import type { Auth } from '#core/dataset/http/schema.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import type { Answered, HttpClient, Outgoing } from '../outgoing/client.ts';
 import { parseJson } from './answer.ts';
 

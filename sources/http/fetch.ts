@@ -1,4 +1,4 @@
-import { memberTexts } from '#core/http/members.ts';
+import { memberTexts } from '#core/dataset/http/members.ts';
 import { type FetchInto, TooManyRecords } from '../fetch.ts';
 import { allPages, type HttpRequest, type Service } from './pages.ts';
 

@@ -1,4 +1,4 @@
-import type { Auth } from '#core/http/schema.ts';
+import type { Auth } from '#core/dataset/http/schema.ts';
 import { authorityPart, type FormPart, type Said } from '../form.ts';
 import type { HttpConnection } from './connection.ts';
 

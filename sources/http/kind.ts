@@ -1,5 +1,5 @@
+import { callProblem } from '#core/dataset/http/expand.ts';
 import { httpRequest } from '#core/dataset/start.ts';
-import { callProblem } from '#core/http/expand.ts';
 import { only, type SourceKind } from '../kind.ts';
 import type { HttpConnection } from './connection.ts';
 import { asking } from './credentials.ts';

@@ -1,8 +1,8 @@
+import { type ExpandedCall, expandCall, type InputValues } from '#core/dataset/http/expand.ts';
+import { firstPage, type NextPage, nextPage } from '#core/dataset/http/paging.ts';
+import { cutOff } from '#core/dataset/http/promises.ts';
 import type { Request } from '#core/dataset/schema.ts';
-import { type ExpandedCall, expandCall, type InputValues } from '#core/http/expand.ts';
-import { firstPage, type NextPage, nextPage } from '#core/http/paging.ts';
-import { cutOff } from '#core/http/promises.ts';
-import { ProblemError } from '#core/problem/problem.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import type { Answered } from '../outgoing/client.ts';
 import { hasPlace, type ReadAnswer, readAnswer, recordsAt } from './answer.ts';
 import type { Ask } from './credentials.ts';

@@ -1,4 +1,4 @@
-import type { Auth } from '#core/http/schema.ts';
+import type { Auth } from '#core/dataset/http/schema.ts';
 import { type ConnectionReport, skewOf } from '../connection-report.ts';
 import { requireGood } from './answer.ts';
 import type { HttpConnection } from './connection.ts';

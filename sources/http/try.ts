@@ -1,9 +1,9 @@
+import { findCandidates } from '#core/dataset/http/candidates.ts';
+import { callProblem } from '#core/dataset/http/expand.ts';
+import { findMembers, memberTexts } from '#core/dataset/http/members.ts';
+import { recognisePaging } from '#core/dataset/http/paging.ts';
 import type { Column } from '#core/dataset/schema.ts';
-import { findCandidates } from '#core/http/candidates.ts';
-import { callProblem } from '#core/http/expand.ts';
-import { findMembers, memberTexts } from '#core/http/members.ts';
-import { recognisePaging } from '#core/http/paging.ts';
-import { ProblemError } from '#core/problem/problem.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import { lookedAt } from '../looked.ts';
 import type { Tried } from '../tried.ts';
 import { recordsAt } from './answer.ts';

@@ -1,4 +1,4 @@
-import { following } from '#core/kept/schema.ts';
+import { following } from '#core/dataset/kept/schema.ts';
 import { anything, only, type SourceKind } from '../kind.ts';
 import type { IntakeConnection } from './connection.ts';
 import { hashOfKey, newKey } from './key.ts';

@@ -2,7 +2,7 @@ import { once } from 'node:events';
 import { createWriteStream } from 'node:fs';
 import { z } from 'zod';
 import type { Request } from '#core/dataset/schema.ts';
-import { ProblemError } from '#core/problem/problem.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import type { ConnectionReport } from '../connection-report.ts';
 import type { FetchInto } from '../fetch.ts';
 import { takeInLines, tryLines } from '../logs/read.ts';

@@ -5,7 +5,7 @@ import path from 'node:path';
 import type { Readable } from 'node:stream';
 import { createGunzip } from 'node:zlib';
 import picomatch from 'picomatch';
-import { ProblemError } from '#core/problem/problem.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 
 export interface LogFile {
   /** Relative to the folder. */

@@ -1,5 +1,5 @@
+import { following } from '#core/dataset/kept/schema.ts';
 import { logRequest } from '#core/dataset/start.ts';
-import { following } from '#core/kept/schema.ts';
 import { textsOf } from '../form.ts';
 import { anything, only, type SourceKind } from '../kind.ts';
 import type { LogsConnection } from './connection.ts';

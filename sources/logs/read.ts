@@ -1,6 +1,5 @@
 import { open } from 'node:fs/promises';
-import type { Column, Request } from '#core/dataset/schema.ts';
-import { findMembers, isWrittenAsText } from '#core/http/members.ts';
+import { findMembers, isWrittenAsText } from '#core/dataset/http/members.ts';
 import {
   groupNames,
   guessFormat,
@@ -8,9 +7,10 @@ import {
   patternOf,
   patternProblem,
   re2Pattern,
-} from '#core/log/formats.ts';
-import type { LineFormat, TimeFormat } from '#core/log/schema.ts';
-import { ProblemError } from '#core/problem/problem.ts';
+} from '#core/dataset/log/formats.ts';
+import type { LineFormat, TimeFormat } from '#core/dataset/log/schema.ts';
+import type { Column, Request } from '#core/dataset/schema.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import { fitsColumn, joinedSql, lineColumn, linesSql, recordsSql } from '#engine/columnar/lines.ts';
 import { literalText, nameText } from '#engine/columnar/quote.ts';
 import type { Rejected } from '#engine/columnar/staged.ts';

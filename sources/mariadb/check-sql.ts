@@ -1,5 +1,5 @@
 import parsing from 'node-sql-parser/build/mariadb.js';
-import { ProblemError } from '#core/problem/problem.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import { readingFunctions } from './functions.ts';
 
 const { Parser } = parsing;

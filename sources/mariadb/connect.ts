@@ -1,6 +1,6 @@
 import mysql, { type Connection, type ConnectionOptions, type Field } from 'mysql2/promise';
-import type { FieldType } from '#core/field/types.ts';
-import { type ProblemCode, ProblemError } from '#core/problem/problem.ts';
+import type { FieldType } from '#core/value/field/types.ts';
+import { type ProblemCode, ProblemError } from '#core/value/problem/problem.ts';
 import { type AllowedHosts, CheckedSocket } from '#engine/outgoing/addresses.ts';
 import { tlsOptions } from '#engine/outgoing/tls.ts';
 import type { MariaConnection } from './connection.ts';

@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest';
-import type { FilterTest } from '#core/condition/resolve.ts';
+import type { FilterTest } from '#core/ask/condition/resolve.ts';
 import { columnsOf, filterText, type SetRequest } from './address.ts';
 
 const request: SetRequest = {

@@ -1,6 +1,6 @@
-import { type Filter, type FilterTest, isUnset } from '#core/condition/resolve.ts';
+import { type Filter, type FilterTest, isUnset } from '#core/ask/condition/resolve.ts';
 import type { Column, LookUp, Request } from '#core/dataset/schema.ts';
-import type { FieldType } from '#core/field/types.ts';
+import type { FieldType } from '#core/value/field/types.ts';
 
 /* Addresses of an OData 4.01 service (URL Conventions). Names and values reach one through these functions only. */
 

@@ -1,7 +1,7 @@
 import type { AddressInfo, Server } from 'node:net';
 import express from 'express';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import type { Filter, FilterTest } from '#core/condition/resolve.ts';
+import type { Filter, FilterTest } from '#core/ask/condition/resolve.ts';
 import type { Request } from '#core/dataset/schema.ts';
 import { Mischief } from '#stand-ins/mischief.ts';
 import { storesService } from '#stand-ins/stores.ts';

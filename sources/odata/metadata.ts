@@ -1,7 +1,7 @@
 import { XMLParser } from 'fast-xml-parser';
 import type { ForeignKey, FoundColumn, FoundTable } from '#core/dataset/found.ts';
-import type { FieldType } from '#core/field/types.ts';
-import { ProblemError } from '#core/problem/problem.ts';
+import type { FieldType } from '#core/value/field/types.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 
 /** OData's primitive types (CSDL 4.01, section 4.4) as those of fields; what is not listed is text, complex types are nested. */
 const types: Record<string, FieldType> = {

@@ -1,7 +1,7 @@
-import type { Filter } from '#core/condition/resolve.ts';
-import type { Field } from '#core/field/field.ts';
-import { memberTexts } from '#core/http/members.ts';
-import { ProblemError } from '#core/problem/problem.ts';
+import type { Filter } from '#core/ask/condition/resolve.ts';
+import { memberTexts } from '#core/dataset/http/members.ts';
+import type { Field } from '#core/value/field/field.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import { type ConnectionReport, skewOf } from '../connection-report.ts';
 import { type CountAsked, type FetchInto, sinceTest, TooManyRecords } from '../fetch.ts';
 import { parseJson, requireGood } from '../http/answer.ts';

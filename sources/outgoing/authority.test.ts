@@ -1,9 +1,9 @@
 import { createServer } from 'node:https';
 import { connect } from 'node:tls';
 import { expect, test } from 'vitest';
-import { problemOf } from '#core/problem/problem.ts';
-import { testAuthority, testServer } from '#engine/outgoing/test-certificates.ts';
+import { problemOf } from '#core/value/problem/problem.ts';
 import { authorityProblem, type Tls, tlsOptions } from '#engine/outgoing/tls.ts';
+import { testAuthority, testServer } from '#testing/certificates.ts';
 import { outgoingClient } from './client.ts';
 
 /** Whether a client with these options takes the server for what it says it is. */

@@ -1,7 +1,7 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { Agent, type Dispatcher, fetch, type Response } from 'undici';
-import { toldLimits } from '#core/http/limits.ts';
-import { type ProblemCode, ProblemError, stoppedProblem } from '#core/problem/problem.ts';
+import { toldLimits } from '#core/dataset/http/limits.ts';
+import { type ProblemCode, ProblemError, stoppedProblem } from '#core/value/problem/problem.ts';
 import { type AllowedHosts, checkedAddresses, type Resolved } from '#engine/outgoing/addresses.ts';
 import { trusted } from '#engine/outgoing/tls.ts';
 

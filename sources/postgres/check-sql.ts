@@ -1,6 +1,6 @@
 import { parse } from 'libpg-query';
 import { findInputs } from '#core/dataset/inputs.ts';
-import type { Problem } from '#core/problem/problem.ts';
+import type { Problem } from '#core/value/problem/problem.ts';
 
 const problem = (why: string, mend: string): Problem => ({
   code: 'bad-request',

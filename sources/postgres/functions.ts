@@ -1,4 +1,4 @@
-import { ProblemError } from '#core/problem/problem.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import type { PostgresAddress } from '#engine/postgres/pool.ts';
 import { type Called, checkSql } from './check-sql.ts';
 import { withClient } from './prove.ts';

@@ -1,10 +1,10 @@
 import pg from 'pg';
 import Cursor from 'pg-cursor';
-import { type Cell, cellText } from '#core/field/value.ts';
 import type { RecordsPlan } from '#core/plan/plan.ts';
-import { ProblemError } from '#core/problem/problem.ts';
 import { compile } from '#core/sql/compile.ts';
 import { postgres } from '#core/sql/postgres.ts';
+import { type Cell, cellText } from '#core/value/field/value.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import { countBytes } from '#engine/postgres/bytes.ts';
 import { clientConfig, type PostgresAddress } from '#engine/postgres/pool.ts';
 import { sourceProblem } from '#engine/postgres/problem.ts';

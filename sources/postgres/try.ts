@@ -1,10 +1,10 @@
 import type { Column, Request } from '#core/dataset/schema.ts';
-import { freeName } from '#core/field/free-name.ts';
-import { ProblemError } from '#core/problem/problem.ts';
 import { compile } from '#core/sql/compile.ts';
 import { checkedText, sql, toQuery } from '#core/sql/fragment.ts';
 import { postgres } from '#core/sql/postgres.ts';
 import { textSql } from '#core/sql/relation.ts';
+import { freeName } from '#core/value/field/free-name.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import { fieldTypeOf, type PostgresAddress, readOf } from '#engine/postgres/pool.ts';
 import { runQuery } from '#engine/postgres/run.ts';
 import { fieldsOfTable } from '../table-fields.ts';

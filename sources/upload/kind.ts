@@ -1,4 +1,4 @@
-import { ProblemError } from '#core/problem/problem.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
 import type { SourceKind } from '../kind.ts';
 import type { UploadConnection } from './connection.ts';
 

@@ -1,9 +1,9 @@
 import Big from 'big.js';
 import { Link } from 'react-router';
-import { formatCell, formatNumber, isCurrency, type ReadBy, withUnit } from '#core/format/format.ts';
-import { differenceOf } from '#core/pane/difference.ts';
-import type { CardBody } from '#core/pane/kinds/card/kind.ts';
-import type { CardPane } from '#core/pane/kinds/card/schema.ts';
+import { differenceOf } from '#core/dashboard/pane/difference.ts';
+import type { CardBody } from '#core/dashboard/pane/kinds/card/kind.ts';
+import type { CardPane } from '#core/dashboard/pane/kinds/card/schema.ts';
+import { formatCell, formatNumber, isCurrency, type ReadBy, withUnit } from '#core/value/format/format.ts';
 import type { PaneLook, PaneViewProps } from '../view.ts';
 
 /** A number, its unit, and how it stands against the period before. The number opens the records behind it. */

@@ -1,4 +1,4 @@
-import type { CardPane } from '#core/pane/kinds/card/schema.ts';
+import type { CardPane } from '#core/dashboard/pane/kinds/card/schema.ts';
 import { Choices } from '../../ui/choices.tsx';
 import { BehindSlot, MeasureSlot } from '../number-slots.tsx';
 import type { PaneBrief, SlotProps } from '../slot.ts';

@@ -1,5 +1,5 @@
-import { formatCell, type ReadBy } from '#core/format/format.ts';
-import type { ChartBody } from '#core/pane/kinds/chart/kind.ts';
+import type { ChartBody } from '#core/dashboard/pane/kinds/chart/kind.ts';
+import { formatCell, type ReadBy } from '#core/value/format/format.ts';
 import type { MarkAt } from './chart.tsx';
 
 interface Props {

@@ -1,9 +1,9 @@
 import { lazy, Suspense, useEffect, useMemo, useState } from 'react';
-import type { Cell } from '#core/field/value.ts';
-import { formatCell, formatUnit, type ReadBy } from '#core/format/format.ts';
-import type { ChartBody } from '#core/pane/kinds/chart/kind.ts';
-import type { ChartPane } from '#core/pane/kinds/chart/schema.ts';
-import type { ChartCategory } from '#core/pane/kinds/chart/shape.ts';
+import type { ChartBody } from '#core/dashboard/pane/kinds/chart/kind.ts';
+import type { ChartPane } from '#core/dashboard/pane/kinds/chart/schema.ts';
+import type { ChartCategory } from '#core/dashboard/pane/kinds/chart/shape.ts';
+import type { Cell } from '#core/value/field/value.ts';
+import { formatCell, formatUnit, type ReadBy } from '#core/value/format/format.ts';
 import { Button } from '../../ui/button.tsx';
 import { Empty } from '../empty.tsx';
 import type { PaneLook, PaneViewProps, Part } from '../view.ts';

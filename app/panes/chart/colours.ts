@@ -1,4 +1,4 @@
-import type { ShownField } from '#core/pane/shown.ts';
+import type { ShownField } from '#core/dashboard/pane/shown.ts';
 
 const seriesCount = 8;
 

@@ -1,8 +1,8 @@
 import ApexCharts, { type ApexOptions } from 'apexcharts';
 import { useEffect, useRef, useState } from 'react';
-import { formatCell, type ReadBy } from '#core/format/format.ts';
-import type { ChartBody } from '#core/pane/kinds/chart/kind.ts';
-import type { ChartPane } from '#core/pane/kinds/chart/schema.ts';
+import type { ChartBody } from '#core/dashboard/pane/kinds/chart/kind.ts';
+import type { ChartPane } from '#core/dashboard/pane/kinds/chart/schema.ts';
+import { formatCell, type ReadBy } from '#core/value/format/format.ts';
 import { pageNonce } from '../../ui/nonce.ts';
 import type { MarkAt } from './chart.tsx';
 import { resolved } from './colours.ts';

@@ -1,7 +1,7 @@
-import { isTemporal, labelOf } from '#core/field/value.ts';
-import { chartMarks } from '#core/pane/kinds/chart/marks.ts';
-import type { ChartPane } from '#core/pane/kinds/chart/schema.ts';
-import { units } from '#core/period/units.ts';
+import { chartMarks } from '#core/dashboard/pane/kinds/chart/marks.ts';
+import type { ChartPane } from '#core/dashboard/pane/kinds/chart/schema.ts';
+import { isTemporal, labelOf } from '#core/value/field/value.ts';
+import { units } from '#core/value/period/units.ts';
 import { directionWords } from '#core/words/order.ts';
 import { Choices } from '../../ui/choices.tsx';
 import { CheckField, TextField } from '../../ui/field.tsx';

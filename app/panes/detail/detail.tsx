@@ -1,7 +1,7 @@
-import type { ReadBy } from '#core/format/format.ts';
-import type { DetailBody } from '#core/pane/kinds/detail/kind.ts';
-import type { DetailPane } from '#core/pane/kinds/detail/schema.ts';
-import type { ShownRecord } from '#core/pane/shown.ts';
+import type { DetailBody } from '#core/dashboard/pane/kinds/detail/kind.ts';
+import type { DetailPane } from '#core/dashboard/pane/kinds/detail/schema.ts';
+import type { ShownRecord } from '#core/dashboard/pane/shown.ts';
+import type { ReadBy } from '#core/value/format/format.ts';
 import { CellView } from '../../ui/cell.tsx';
 import { Quiet } from '../../ui/message.tsx';
 import type { PaneLook } from '../view.ts';

@@ -1,4 +1,4 @@
-import type { DetailPane } from '#core/pane/kinds/detail/schema.ts';
+import type { DetailPane } from '#core/dashboard/pane/kinds/detail/schema.ts';
 import { ColumnList } from '../../ui/column-list.tsx';
 import { offeredColumns, type PaneBrief, type SlotProps } from '../slot.ts';
 

@@ -1,6 +1,6 @@
-import type { Field } from '#core/field/field.ts';
-import { labelOf } from '#core/field/value.ts';
-import type { TableColumn } from '#core/pane/kinds/table/schema.ts';
+import type { TableColumn } from '#core/dashboard/pane/kinds/table/schema.ts';
+import type { Field } from '#core/value/field/field.ts';
+import { labelOf } from '#core/value/field/value.ts';
 import { TextField } from '../../ui/field.tsx';
 import { FormatFields } from '../../ui/format-fields.tsx';
 

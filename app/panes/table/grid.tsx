@@ -1,10 +1,10 @@
 import type { Table } from '@tanstack/react-table';
 import { ArrowDown, ArrowUp } from 'lucide-react';
 import { useLayoutEffect, useMemo, useRef } from 'react';
-import type { Cell } from '#core/field/value.ts';
-import { isCurrency, type ReadBy, sharedDecimals } from '#core/format/format.ts';
-import type { Format } from '#core/format/schema.ts';
-import type { ShownField } from '#core/pane/shown.ts';
+import type { ShownField } from '#core/dashboard/pane/shown.ts';
+import type { Format } from '#core/value/field/format.ts';
+import type { Cell } from '#core/value/field/value.ts';
+import { isCurrency, type ReadBy, sharedDecimals } from '#core/value/format/format.ts';
 import { CellView, isFigure } from '../../ui/cell.tsx';
 
 type Row = readonly Cell[];

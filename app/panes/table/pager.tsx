@@ -1,5 +1,5 @@
 import { ChevronLeft, ChevronRight } from 'lucide-react';
-import { formatNumber } from '#core/format/format.ts';
+import { formatNumber } from '#core/value/format/format.ts';
 import { IconButton } from '../../ui/button.tsx';
 
 interface Props {

@@ -1,7 +1,7 @@
+import { pageSizes } from '#core/dashboard/pane/kinds/table/page-sizes.ts';
+import type { TableColumn, TablePane } from '#core/dashboard/pane/kinds/table/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { labelOf } from '#core/field/value.ts';
-import { pageSizes } from '#core/pane/kinds/table/page-sizes.ts';
-import type { TableColumn, TablePane } from '#core/pane/kinds/table/schema.ts';
+import { labelOf } from '#core/value/field/value.ts';
 import { directionWords } from '#core/words/order.ts';
 import { Button } from '../../ui/button.tsx';
 import { Choices } from '../../ui/choices.tsx';

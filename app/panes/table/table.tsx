@@ -1,9 +1,9 @@
 import { type ColumnDef, getCoreRowModel, useReactTable } from '@tanstack/react-table';
 import { useMemo } from 'react';
-import type { Cell } from '#core/field/value.ts';
-import type { TableBody } from '#core/pane/kinds/table/kind.ts';
-import type { TablePane } from '#core/pane/kinds/table/schema.ts';
-import { sortedBy } from '#core/scope/change.ts';
+import type { TableBody } from '#core/dashboard/pane/kinds/table/kind.ts';
+import type { TablePane } from '#core/dashboard/pane/kinds/table/schema.ts';
+import { sortedBy } from '#core/dashboard/scope/change.ts';
+import type { Cell } from '#core/value/field/value.ts';
 import { Empty } from '../empty.tsx';
 import type { PaneLook, PaneViewProps, Part } from '../view.ts';
 import { Grid } from './grid.tsx';

@@ -1,5 +1,5 @@
 import { Columns3, Download } from 'lucide-react';
-import type { ShownField } from '#core/pane/shown.ts';
+import type { ShownField } from '#core/dashboard/pane/shown.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
 import { ColumnList } from '../../ui/column-list.tsx';
 import { Popover } from '../../ui/popover.tsx';

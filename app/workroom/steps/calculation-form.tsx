@@ -1,5 +1,5 @@
-import type { Field } from '#core/field/field.ts';
-import type { Calculation, SimpleCalculation } from '#core/measure/schema.ts';
+import type { Calculation, SimpleCalculation } from '#core/ask/measure/schema.ts';
+import type { Field } from '#core/value/field/field.ts';
 import { calculationKinds } from '#core/words/measure.ts';
 import { choicesOf } from '../../ui/choice.tsx';
 import { SelectField, TextField } from '../../ui/field.tsx';

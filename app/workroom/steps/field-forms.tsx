@@ -1,6 +1,6 @@
-import { fieldTypes } from '#core/field/types.ts';
-import { readable } from '#core/step/kinds/fields.ts';
-import type { StepOf } from '#core/step/schema.ts';
+import { readable } from '#core/dataset/step/kinds/fields.ts';
+import type { StepOf } from '#core/dataset/step/schema.ts';
+import { fieldTypes } from '#core/value/field/types.ts';
 import { typeWords } from '#core/words/step.ts';
 import { SelectField, TextField } from '../../ui/field.tsx';
 import { FieldSelect, NameField } from './parts.tsx';

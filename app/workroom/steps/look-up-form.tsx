@@ -1,11 +1,11 @@
 import { useEffect, useRef } from 'react';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Field } from '#core/field/field.ts';
-import { labelOf } from '#core/field/value.ts';
-import { formatNumber } from '#core/format/format.ts';
-import { likelyPair } from '#core/step/likeness.ts';
-import type { Ref, StepOf } from '#core/step/schema.ts';
-import { lookUpModes } from '#core/step/schema.ts';
+import { likelyPair } from '#core/dataset/step/likeness.ts';
+import type { Ref, StepOf } from '#core/dataset/step/schema.ts';
+import { lookUpModes } from '#core/dataset/step/schema.ts';
+import type { Field } from '#core/value/field/field.ts';
+import { labelOf } from '#core/value/field/value.ts';
+import { formatNumber } from '#core/value/format/format.ts';
 import { listWords } from '#core/words/condition.ts';
 import type { MatchFigures, Near } from '#server/shape/look-up.ts';
 import { Button } from '../../ui/button.tsx';

@@ -1,7 +1,7 @@
 import { lazy, Suspense } from 'react';
-import type { Field } from '#core/field/field.ts';
-import { isNumeric, isTemporal } from '#core/field/value.ts';
-import type { Making, StepOf } from '#core/step/schema.ts';
+import type { Making, StepOf } from '#core/dataset/step/schema.ts';
+import type { Field } from '#core/value/field/field.ts';
+import { isNumeric, isTemporal } from '#core/value/field/value.ts';
 import { SelectField, smallBox, TextField } from '../../ui/field.tsx';
 import { ConditionEditor } from '../condition-editor.tsx';
 import { makings, newMaking } from './new-step.ts';

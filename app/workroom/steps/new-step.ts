@@ -1,11 +1,11 @@
 import { namingField } from '#core/dataset/identity.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Field } from '#core/field/field.ts';
-import { freeName } from '#core/field/free-name.ts';
-import { isNumeric, isTemporal } from '#core/field/value.ts';
-import { readable } from '#core/step/kinds/fields.ts';
-import { likelyOther, likelyPair } from '#core/step/likeness.ts';
-import type { Making, Step, StepKindName, StepOf } from '#core/step/schema.ts';
+import { readable } from '#core/dataset/step/kinds/fields.ts';
+import { likelyOther, likelyPair } from '#core/dataset/step/likeness.ts';
+import type { Making, Step, StepKindName, StepOf } from '#core/dataset/step/schema.ts';
+import type { Field } from '#core/value/field/field.ts';
+import { freeName } from '#core/value/field/free-name.ts';
+import { isNumeric, isTemporal } from '#core/value/field/value.ts';
 import { firstTest } from '../condition-draft.ts';
 
 /* Steps as they start out, filled in with a guess that can be done where there is one. Pure. */

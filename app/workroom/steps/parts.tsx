@@ -1,7 +1,7 @@
 import { ArrowDown, ArrowUp, X } from 'lucide-react';
 import type { ReactNode } from 'react';
-import type { Field } from '#core/field/field.ts';
-import { labelOf } from '#core/field/value.ts';
+import type { Field } from '#core/value/field/field.ts';
+import { labelOf } from '#core/value/field/value.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
 import { ChoiceBox, plainChoices } from '../../ui/choice.tsx';
 import { CheckField, SelectField, smallBox, TextField } from '../../ui/field.tsx';

@@ -1,6 +1,6 @@
-import type { Field } from '#core/field/field.ts';
-import { isNumeric } from '#core/field/value.ts';
-import type { StepOf } from '#core/step/schema.ts';
+import type { StepOf } from '#core/dataset/step/schema.ts';
+import type { Field } from '#core/value/field/field.ts';
+import { isNumeric } from '#core/value/field/value.ts';
 import { SelectField, TextField } from '../../ui/field.tsx';
 import { FieldSelect, FieldsPick, NameField, OrderList, plainOf } from './parts.tsx';
 import type { StepFormProps } from './step-props.ts';

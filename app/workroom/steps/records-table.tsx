@@ -1,9 +1,9 @@
 import type { KeyboardEvent } from 'react';
-import type { Field } from '#core/field/field.ts';
-import type { Cell } from '#core/field/value.ts';
-import { labelOf } from '#core/field/value.ts';
-import { formatCell, formatNumber } from '#core/format/format.ts';
-import type { StepKindName } from '#core/step/schema.ts';
+import type { StepKindName } from '#core/dataset/step/schema.ts';
+import type { Field } from '#core/value/field/field.ts';
+import type { Cell } from '#core/value/field/value.ts';
+import { labelOf } from '#core/value/field/value.ts';
+import { formatCell, formatNumber } from '#core/value/format/format.ts';
 import { typeWords } from '#core/words/step.ts';
 import type { FieldProfile } from '#server/shape/profile.ts';
 import { Button } from '../../ui/button.tsx';

@@ -1,6 +1,6 @@
-import type { Field } from '#core/field/field.ts';
-import { isNumeric, isTemporal } from '#core/field/value.ts';
-import type { StepOf } from '#core/step/schema.ts';
+import type { StepOf } from '#core/dataset/step/schema.ts';
+import type { Field } from '#core/value/field/field.ts';
+import { isNumeric, isTemporal } from '#core/value/field/value.ts';
 import { ChoiceBox, plainChoices } from '../../ui/choice.tsx';
 import { CheckField, smallBox, TextField } from '../../ui/field.tsx';
 import { ConditionEditor } from '../condition-editor.tsx';

@@ -1,5 +1,5 @@
 import { useEffect, useRef } from 'react';
-import type { StepOf } from '#core/step/schema.ts';
+import type { StepOf } from '#core/dataset/step/schema.ts';
 import { typeWords } from '#core/words/step.ts';
 import { CheckField } from '../../ui/field.tsx';
 import { freeFieldName } from './new-step.ts';

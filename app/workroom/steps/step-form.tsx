@@ -1,4 +1,4 @@
-import type { Step } from '#core/step/schema.ts';
+import type { Step } from '#core/dataset/step/schema.ts';
 import { ConditionEditor } from '../condition-editor.tsx';
 import { FillForm, RenameForm, TypeForm } from './field-forms.tsx';
 import { LookUpForm } from './look-up-form.tsx';

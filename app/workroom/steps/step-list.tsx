@@ -1,12 +1,12 @@
 import { ArrowDown, ArrowUp, Copy, Eye, EyeOff, Plus, Trash2 } from 'lucide-react';
 import { type ReactNode, useRef, useState } from 'react';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Field } from '#core/field/field.ts';
-import { formatNumber } from '#core/format/format.ts';
-import { freeStepId } from '#core/lineage/uses.ts';
-import type { World } from '#core/step/kind.ts';
-import { notAtSource } from '#core/step/kinds.ts';
-import type { Step, StepKindName } from '#core/step/schema.ts';
+import { freeStepId } from '#core/dataset/step/free-id.ts';
+import { notAtSource } from '#core/dataset/step/kinds.ts';
+import type { Step, StepKindName } from '#core/dataset/step/schema.ts';
+import type { World } from '#core/dataset/world.ts';
+import type { Field } from '#core/value/field/field.ts';
+import { formatNumber } from '#core/value/format/format.ts';
 import { capital } from '#core/words/capital.ts';
 import { calledAt, stepWords } from '#core/words/step.ts';
 import type { StepFigures } from '#server/shape/records.ts';

@@ -1,6 +1,6 @@
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Field } from '#core/field/field.ts';
-import type { Step } from '#core/step/schema.ts';
+import type { Step } from '#core/dataset/step/schema.ts';
+import type { Field } from '#core/value/field/field.ts';
 
 /** What the form of a step is given. */
 export interface StepFormProps<S extends Step = Step> {

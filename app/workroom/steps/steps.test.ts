@@ -1,8 +1,8 @@
 import { describe, expect, test } from 'vitest';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Field } from '#core/field/field.ts';
-import { shape } from '#core/step/kinds.ts';
-import { Step, type StepKindName } from '#core/step/schema.ts';
+import { shape } from '#core/dataset/step/kinds.ts';
+import { Step, type StepKindName } from '#core/dataset/step/schema.ts';
+import type { Field } from '#core/value/field/field.ts';
 import type { FieldProfile } from '#server/shape/profile.ts';
 import type { StepFigures } from '#server/shape/records.ts';
 import { makings, newMaking, newStep, offers } from './new-step.ts';

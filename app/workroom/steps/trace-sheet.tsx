@@ -1,9 +1,9 @@
 import { X } from 'lucide-react';
 import { Dialog } from 'radix-ui';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { labelOf } from '#core/field/value.ts';
-import { formatNumber } from '#core/format/format.ts';
-import type { World } from '#core/step/kind.ts';
+import type { World } from '#core/dataset/world.ts';
+import { labelOf } from '#core/value/field/value.ts';
+import { formatNumber } from '#core/value/format/format.ts';
 import { calledAt, stepWords } from '#core/words/step.ts';
 import type { TraceStep } from '#server/shape/trace.ts';
 import { IconButton } from '../../ui/button.tsx';

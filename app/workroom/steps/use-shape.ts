@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
+import { startOf } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Problem } from '#core/problem/problem.ts';
-import { startOf } from '#core/step/plan.ts';
+import type { Problem } from '#core/value/problem/problem.ts';
 import type { FieldProfile } from '#server/shape/profile.ts';
 import type { StepFigures } from '#server/shape/records.ts';
 import type { ShapeAnswer } from '../answers.ts';

@@ -1,8 +1,8 @@
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Field } from '#core/field/field.ts';
-import { formatNumber } from '#core/format/format.ts';
-import { fieldWords } from '#core/step/kinds.ts';
-import type { Step } from '#core/step/schema.ts';
+import { fieldWords } from '#core/dataset/step/kinds.ts';
+import type { Step } from '#core/dataset/step/schema.ts';
+import type { Field } from '#core/value/field/field.ts';
+import { formatNumber } from '#core/value/format/format.ts';
 import { capital } from '#core/words/capital.ts';
 import type { FieldProfile } from '#server/shape/profile.ts';
 import type { StepFigures } from '#server/shape/records.ts';

@@ -1,7 +1,7 @@
-import type { FieldType } from '#core/field/types.ts';
-import { stepStopped } from '#core/problem/problem.ts';
-import { unreadName } from '#core/step/kinds/fields.ts';
-import type { StepOf } from '#core/step/schema.ts';
+import { unreadName } from '#core/dataset/step/kinds/fields.ts';
+import type { StepOf } from '#core/dataset/step/schema.ts';
+import type { FieldType } from '#core/value/field/types.ts';
+import { stepStopped } from '#core/value/problem/problem.ts';
 import { filtersSql } from '../condition.ts';
 import { convertSql } from '../convert.ts';
 import { bind, type Sql, sql } from '../fragment.ts';

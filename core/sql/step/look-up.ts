@@ -1,5 +1,5 @@
-import { stepStopped } from '#core/problem/problem.ts';
-import type { StepOf } from '#core/step/schema.ts';
+import type { StepOf } from '#core/dataset/step/schema.ts';
+import { stepStopped } from '#core/value/problem/problem.ts';
 import { and, bind, comma, groupedBy, identifier, join, type Sql, sql } from '../fragment.ts';
 import { fieldReader, readable, whereAll } from '../level.ts';
 import { measureSql } from '../measure.ts';

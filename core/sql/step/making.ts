@@ -1,7 +1,7 @@
-import { checkExpression } from '#core/expression/check.ts';
-import type { FieldType } from '#core/field/types.ts';
-import type { Making } from '#core/step/schema.ts';
-import { linkParts } from '#core/step/template.ts';
+import { checkExpression } from '#core/ask/expression/check.ts';
+import type { Making } from '#core/dataset/step/schema.ts';
+import { linkParts } from '#core/dataset/step/template.ts';
+import type { FieldType } from '#core/value/field/types.ts';
 import { filterSql } from '../condition.ts';
 import { expressionSql } from '../expression.ts';
 import { bind, comma, join, ordinal, type Sql, sql } from '../fragment.ts';

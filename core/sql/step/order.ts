@@ -1,5 +1,5 @@
-import { plainNames } from '#core/step/kind.ts';
-import type { StepOf } from '#core/step/schema.ts';
+import { plainNames } from '#core/dataset/step/kind.ts';
+import type { StepOf } from '#core/dataset/step/schema.ts';
 import { bind, comma, identifier, join, ordinal, type Sql, sql } from '../fragment.ts';
 import { type AroundTools, fullOrder, named, orderSql, partition, passed, select } from './tools.ts';
 

@@ -1,7 +1,7 @@
-import type { Field } from '#core/field/field.ts';
-import type { FieldType } from '#core/field/types.ts';
-import { labelOf } from '#core/field/value.ts';
-import type { StepOf } from '#core/step/schema.ts';
+import type { StepOf } from '#core/dataset/step/schema.ts';
+import type { Field } from '#core/value/field/field.ts';
+import type { FieldType } from '#core/value/field/types.ts';
+import { labelOf } from '#core/value/field/value.ts';
 import { and, bind, comma, groupedBy, identifier, join, type Sql, sql } from '../fragment.ts';
 import { selectOf } from '../level.ts';
 import { measureSql } from '../measure.ts';

@@ -1,9 +1,10 @@
-import type { Filter } from '#core/condition/resolve.ts';
-import type { Field } from '#core/field/field.ts';
-import type { FieldType } from '#core/field/types.ts';
-import type { Calculation } from '#core/measure/schema.ts';
-import type { Order, PlannedCalculation } from '#core/plan/plan.ts';
-import { tied } from '#core/step/kind.ts';
+import type { Filter } from '#core/ask/condition/resolve.ts';
+import type { PlannedCalculation } from '#core/ask/measure/calculation.ts';
+import type { Calculation } from '#core/ask/measure/schema.ts';
+import { tied } from '#core/dataset/step/kind.ts';
+import type { Order } from '#core/plan/plan.ts';
+import type { Field } from '#core/value/field/field.ts';
+import type { FieldType } from '#core/value/field/types.ts';
 import type { FieldSql } from '../condition.ts';
 import type { Dialect } from '../dialect.ts';
 import { comma, identifier, join, listed, type Sql, sql } from '../fragment.ts';

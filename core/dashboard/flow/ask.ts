@@ -1,0 +1,73 @@
+import type { Applied, Asking } from '#core/dashboard/pane/kind.ts';
+import { kindOf, type PaneBody } from '#core/dashboard/pane/kinds.ts';
+import type { Pane } from '#core/dashboard/pane/schema.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
+import { conditionWords } from '#core/words/condition.ts';
+import { appliedTo, relationOf, waitsFor } from './applies.ts';
+import { giversOf, nounOf } from './check.ts';
+import type { Context } from './context.ts';
+import { clauseWords } from './words/scope.ts';
+
+/** What a pane waits for. `from`: the titles of the panes in which it can be chosen. */
+export interface Waiting {
+  readonly state: 'waiting';
+  readonly choose: string;
+  readonly from: readonly string[];
+}
+
+/** What to ask for a pane, or what it waits for. */
+export type Asked = Waiting | ({ readonly state: 'asking'; readonly dataSet: DataSet } & Asking<PaneBody>);
+
+/** Works out what to ask for a pane from its brief, the scope and the clock. Pure: the same context gives the same plans. */
+export function ask(pane: Pane, context: Context): Asked {
+  const { dashboard, dataSets, clock, scope } = context;
+  const dataSet = dataSets.get(pane.dataSet);
+  if (!dataSet)
+    throw new ProblemError({
+      code: 'missing',
+      doing: `reading “${pane.title}”`,
+      why: 'its data set is gone',
+      mend: 'Choose another data set in the brief.',
+    });
+  const waiting = waitsFor(pane, dataSet, context);
+  if (waiting !== null)
+    return {
+      state: 'waiting',
+      choose: nounOf(waiting, dataSets),
+      from: giversOf(waiting, dashboard, dataSets),
+    };
+  const { relation, missing } = relationOf(dataSet, context);
+  if (missing !== null)
+    return {
+      state: 'waiting',
+      choose: missing.label,
+      from: missing.refers === undefined ? [] : giversOf(missing.refers, dashboard, dataSets),
+    };
+  const asking = kindOf(pane).ask(pane, {
+    dataSet,
+    from: relation,
+    applied: appliedTo(pane, dataSet, context),
+    clock,
+    view: scope.tables[pane.id] ?? {},
+    said: (one) => said(one, dataSet, context),
+  });
+  return { state: 'asking', dataSet, ...asking };
+}
+
+/** Something that narrows a pane, in words, and the clause that it is, where one. */
+function said(
+  { name, condition }: Applied,
+  dataSet: DataSet,
+  { dashboard, dataSets, clock }: Context,
+): { words: string; name?: string } {
+  const clause = dashboard.scope.find((each) => each.name === name);
+  const test = condition && 'field' in condition ? condition.test : null;
+  if (clause) {
+    const words = `${clause.lead ?? ''} ${clauseWords(clause, test, dataSets.get(clause.dataSet), clock)}`;
+    return { words: words.trim(), name: clause.name };
+  }
+  return {
+    words: condition ? conditionWords(condition, dataSet.fields, clock) : 'what is being looked at',
+  };
+}

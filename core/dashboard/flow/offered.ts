@@ -1,0 +1,108 @@
+import type { Condition } from '#core/ask/condition/schema.ts';
+import { kindOf } from '#core/dashboard/pane/kinds.ts';
+import type { Pane } from '#core/dashboard/pane/schema.ts';
+import type { Dashboard } from '#core/dashboard/schema.ts';
+import { keyAndTitle } from '#core/dataset/naming.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
+import { subsetOf } from './subset.ts';
+
+/*
+ * What a reader of a dashboard may look at and narrow by: the fields that its panes show and its clauses offer, of the records
+ * that its panes keep. The one place that decides it; whatever a reader asks by address is held against it.
+ */
+
+/** The fields of its data set that a pane shows by itself, the key and the name of a record among them. */
+const shownBy = (pane: Pane, dataSet: DataSet): readonly string[] => kindOf(pane).shows(pane, dataSet);
+
+/** The conditions of a pane's own, beside those that its data set always has. */
+export const ownConditions = (pane: Pane, dataSet: DataSet): Condition[] => [
+  ...(pane.subset === undefined ? [] : [subsetOf(dataSet, pane.subset).where]),
+  ...(pane.keeping ? [pane.keeping] : []),
+];
+
+const panesOf = ({ panes }: Dashboard, dataSetId: string): Pane[] =>
+  panes.filter(({ dataSet }) => dataSet === dataSetId);
+
+const known = (names: readonly string[], { fields }: DataSet): string[] =>
+  [...new Set(names)].filter((name) => fields.some((field) => field.name === name));
+
+/** The fields of a data set that readers of a dashboard may look at and narrow by. */
+export function offeredFields(dashboard: Dashboard, dataSetId: string, dataSet: DataSet): string[] {
+  const clauses = dashboard.scope.flatMap((clause) =>
+    clause.dataSet === dataSetId && clause.offer !== 'input' ? [clause.field] : [],
+  );
+  return known(
+    [...panesOf(dashboard, dataSetId).flatMap((pane) => shownBy(pane, dataSet)), ...clauses],
+    dataSet,
+  );
+}
+
+/** Keeps the records of a data set that some pane can show; null where one of them keeps all. */
+export function visibleCondition(
+  dashboard: Dashboard,
+  dataSetId: string,
+  dataSet: DataSet,
+): Condition | null {
+  const each = panesOf(dashboard, dataSetId).map((pane) => ownConditions(pane, dataSet));
+  if (each.length === 0 || each.some((conditions) => conditions.length === 0)) return null;
+  return { any: each.map((all) => ({ all })) };
+}
+
+/**
+ * The fields that a record shows when it is opened from a pane: the pane's own, and those that another pane shows of these very
+ * records, which is one without conditions of its own or with the same.
+ */
+export function recordFields(pane: Pane, dashboard: Dashboard, dataSet: DataSet): string[] {
+  const own = JSON.stringify(ownConditions(pane, dataSet));
+  const others = panesOf(dashboard, pane.dataSet).filter((other) => {
+    const conditions = ownConditions(other, dataSet);
+    return conditions.length === 0 || JSON.stringify(conditions) === own;
+  });
+  const first = shownBy(pane, dataSet);
+  const more = kindOf(pane).hasNumbers ? others : others.filter((other) => kindOf(other).follows === 'picks');
+  return known(
+    [...first, ...more.flatMap((other) => shownBy(other, dataSet)), ...keyAndTitle(dataSet)],
+    dataSet,
+  );
+}
+
+/** A pane as readers are sent it: without conditions and fields that it does not show. */
+export function publicPane(pane: Pane): Pane {
+  const { keeping: _, subset: __, when: ___, waitsFor, ...rest } = pane;
+  const shown = kindOf(pane).forReaders(rest as Pane);
+  // That it waits is no secret; what it waits for is a name of the source's.
+  return waitsFor === undefined ? shown : { ...shown, waitsFor: 'record' };
+}
+
+/**
+ * A data set as readers are sent it: the fields that are offered, the measures that panes show, and what records are called.
+ * Nothing of where its records come from, how they are made, or what they are kept by.
+ */
+export function publicDataSet(dashboard: Dashboard, dataSetId: string, dataSet: DataSet): DataSet {
+  const offered = new Set([...offeredFields(dashboard, dataSetId, dataSet), ...keyAndTitle(dataSet)]);
+  const measures = new Set(panesOf(dashboard, dataSetId).flatMap((pane) => [...kindOf(pane).measures(pane)]));
+  const { version, source, inputs, noun, key, title } = dataSet;
+  return {
+    version,
+    source,
+    request: { kind: 'upload', columns: [] },
+    inputs: inputs.map(({ sample: _, refers: __, allowed: ___, ...input }) => input),
+    fields: dataSet.fields
+      .filter(({ name }) => offered.has(name))
+      .map(({ origin: _, refers: __, ...field }) => field),
+    ...(key === undefined ? {} : { key }),
+    ...(title === undefined ? {} : { title }),
+    noun,
+    measures: dataSet.measures
+      .filter(({ name }) => measures.has(name))
+      .map(({ name, label, unit, format, good, target }) => ({
+        name,
+        label,
+        calculation: { kind: 'count' as const },
+        ...(unit === undefined ? {} : { unit }),
+        ...(format === undefined ? {} : { format }),
+        ...(good === undefined ? {} : { good }),
+        ...(target === undefined ? {} : { target }),
+      })),
+  };
+}

@@ -1,0 +1,23 @@
+import { expect, test } from 'vitest';
+import { filesNaming } from '#testing/naming.ts';
+import { kinds } from './kinds.ts';
+
+/* Nothing outside a kind's folders asks which kind a pane is of. */
+
+/** Where a kind may be named: its folders, and what follows. */
+const own = (kind: string): string[] => [`core/dashboard/pane/kinds/${kind}/`, `app/panes/${kind}/`];
+/** "table" is also what a request for one table of a database is called, and what a database calls it. */
+const otherMeanings: Partial<Record<string, readonly string[]>> = {
+  table: [
+    'sources/',
+    'core/dataset/',
+    'core/sql/relation.ts',
+    'app/workroom/data-set-',
+    'app/routes/source.tsx',
+    'app/routes/data-set-new.tsx',
+  ],
+};
+
+test.each(Object.keys(kinds))('“%s” is named nowhere but in its own folders', (kind) => {
+  expect(filesNaming(kind, [...own(kind), ...(otherMeanings[kind] ?? [])])).toEqual([]);
+});

@@ -1,0 +1,140 @@
+import { type Filter, withinSpan } from '#core/ask/condition/resolve.ts';
+import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
+import { measureOf, plannedMeasure } from '#core/ask/measure/plan.ts';
+import { allOf, type GroupsPlan } from '#core/plan/plan.ts';
+import type { Cell } from '#core/value/field/value.ts';
+import { formatMoment } from '#core/value/format/format.ts';
+import { type Clock, dayOf, type Span } from '#core/value/period/period.ts';
+import { capital } from '#core/words/capital.ts';
+import { daysWords, dayWords } from '#core/words/period.ts';
+import { behindParts } from '../../behind-parts.ts';
+import type { Asking, Asks, PaneKind } from '../../kind.ts';
+import { type ShownMeasure, shownMeasure } from '../../shown.ts';
+import type { CardPane } from './schema.ts';
+import { cardSpans, periodOfCard } from './spans.ts';
+
+export interface CardBody {
+  readonly kind: 'card';
+  readonly measure: ShownMeasure;
+  readonly now: Cell;
+  /** Absent where there is nothing to compare with. */
+  readonly before?: Cell;
+  readonly nowWords?: string;
+  /** The period compared with, as a sentence says it after "than": "26 Nov", "by 15:53 on 26 Nov". */
+  readonly beforeWords?: string;
+}
+
+/** A number, and how it stands against the period before. */
+export const card: PaneKind<CardPane, CardBody> = {
+  follows: 'scope',
+  fields: ({ behind = [] }) => behind,
+  measures: ({ measure }) => [measure],
+  shows: ({ behind = [] }) => behind,
+  hasNumbers: true,
+  forReaders: ({ behind: _, ...pane }) => pane,
+  ask: askCard,
+  sentence: ({ measure, against, behind }, { which, field, measure: measured }) => [
+    { text: 'Show ' },
+    measured(measure),
+    ...which(''),
+    { text: against === 'none' ? ', ' : ', compared with ' },
+    {
+      slot: 'against',
+      text: {
+        none: 'without a comparison',
+        whole: 'the period before',
+        sameTime: 'the same time in the period before',
+      }[against],
+    },
+    { text: '.' },
+    ...behindParts(behind, field),
+  ],
+  questions: [
+    {
+      ask: 'how many',
+      words: 'How many?',
+      leads: 'A number, against the period before',
+      size: { w: 3, h: 3 },
+    },
+  ],
+  suggest: (_, { dataSet, time, measure, behind }) => ({
+    kind: 'card',
+    title: capital(dataSet.noun.many),
+    measure,
+    against: time ? 'sameTime' : 'none',
+    behind,
+  }),
+};
+
+/** Now and before in one question: each is the measure over its own span, of the records of either. */
+function askCard(pane: CardPane, { dataSet, from, applied, clock }: Asks): Asking<CardBody> {
+  const measure = measureOf(dataSet, pane.measure);
+  const planned = plannedMeasure(measure, dataSet, clock);
+  const shown = shownMeasure(measure, dataSet.fields);
+  const groups = (where: Filter, measures: PlannedMeasure[]): GroupsPlan => ({
+    kind: 'groups',
+    from,
+    zone: clock.zone,
+    where,
+    by: [],
+    measures,
+    order: [],
+    limit: 1,
+  });
+  const asking = (plan: GroupsPlan, shape: (now: Cell, before: Cell) => CardBody): Asking<CardBody> => ({
+    first: { numbers: { plan } },
+    shape: ({ records: { numbers = [] } }) => {
+      const [now = null, before = null] = numbers[0] ?? [];
+      return shape(now, before);
+    },
+    number: ({ before }) => {
+      const which = plan.measures[before ? 1 : 0];
+      return which ? { plan, planned: which, measure, words: '' } : null;
+    },
+  });
+  const about = periodOfCard(applied);
+  const field = about?.period && dataSet.fields.find(({ name }) => name === about.period?.field);
+  const spans = about?.period ? cardSpans(pane, about.period.period, clock) : null;
+  // A comparison is fair only where both periods are whole under every other condition.
+  const others = applied.filter((each) => each !== about);
+  if (!field || !spans || others.some((each) => each.isTimed))
+    return asking(groups(allOf(applied.map(({ filter }) => filter)), [planned]), (now) => ({
+      kind: 'card',
+      measure: shown,
+      now,
+    }));
+  const now: Filter = { field: field.name, test: withinSpan(field, spans.now) };
+  const before: Filter = { field: field.name, test: withinSpan(field, spans.before) };
+  const during = (name: string, when: Filter): PlannedMeasure => ({
+    ...planned,
+    name,
+    where: allOf([planned.where, when]),
+  });
+  const where = allOf([...others.map(({ filter }) => filter), { any: [now, before] }]);
+  return asking(groups(where, [during('now', now), during('before', before)]), (value, was) => ({
+    kind: 'card',
+    measure: shown,
+    now: value,
+    before: was,
+    nowWords: spanWords(spans.now, clock),
+    beforeWords: spans.isPartial ? partialWords(spans.before, clock) : spanWords(spans.before, clock),
+  }));
+}
+
+/** A stretch that ends within a day: "by 15:53 on 26 Nov", "1 Oct to 15:53 on 27 Oct". */
+function partialWords({ from, to }: Span, clock: Clock): string {
+  if (!from || !to) return '';
+  const { zone } = clock;
+  const thisYear = dayOf(clock.now, zone).slice(0, 4);
+  const [first, last] = [dayOf(from, zone), dayOf(to, zone)];
+  const until = `${formatMoment(to.toISOString(), zone, 'time')} on ${dayWords(last, thisYear)}`;
+  return first === last ? `by ${until}` : `${dayWords(first, thisYear)} to ${until}`;
+}
+
+function spanWords({ from, to }: Span, clock: Clock): string {
+  if (!from || !to) return '';
+  const { zone } = clock;
+  const last = dayOf(new Date(to.getTime() - 1), zone);
+  const after = new Date(Date.parse(`${last}T00:00:00Z`) + 86_400_000).toISOString().slice(0, 10);
+  return daysWords(dayOf(from, zone), after, dayOf(clock.now, zone).slice(0, 4));
+}

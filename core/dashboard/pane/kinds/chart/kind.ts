@@ -1,0 +1,183 @@
+import { measureOf, plannedMeasure } from '#core/ask/measure/plan.ts';
+import { allOf, type GroupsPlan, type Order } from '#core/plan/plan.ts';
+import type { Cell } from '#core/value/field/value.ts';
+import { formatCell, formatUnit } from '#core/value/format/format.ts';
+import { type Clock, resolvePeriod } from '#core/value/period/period.ts';
+import type { Unit } from '#core/value/period/units.ts';
+import { capital } from '#core/words/capital.ts';
+import { directionWords } from '#core/words/order.ts';
+import { behindParts } from '../../behind-parts.ts';
+import type { Asking, Asks, BriefPart, CellAddress, PaneKind, Suggests, Told } from '../../kind.ts';
+import { loosened, looseQuestions } from '../../loosen.ts';
+import {
+  fieldOf,
+  type Loosen,
+  type ShownField,
+  type ShownMeasure,
+  shownField,
+  shownMeasure,
+} from '../../shown.ts';
+import type { ChartPane } from './schema.ts';
+import { type ChartData, mostGroups, shapeChart } from './shape.ts';
+
+export interface ChartBody {
+  readonly kind: 'chart';
+  readonly measure: ShownMeasure;
+  readonly by: ShownField & { readonly unit?: Unit };
+  readonly split?: ShownField;
+  readonly data: ChartData;
+  readonly noun: string;
+  readonly loosen?: readonly Loosen[];
+}
+
+/** Numbers by category or over time. */
+export const chart: PaneKind<ChartPane, ChartBody> = {
+  follows: 'scope',
+  fields: namedFields,
+  measures: ({ measure }) => [measure],
+  shows: namedFields,
+  hasNumbers: true,
+  unit: ({ by }) => by.unit,
+  marks: ({ by, split }, field, unit) => (by.field === field && by.unit === unit) || split === field,
+  forReaders: ({ behind: _, ...pane }) => pane,
+  ask: askChart,
+  sentence: chartSentence,
+  questions: [
+    { ask: 'split', words: 'How is it split?', leads: 'Bars by category', size: { w: 5, h: 7 } },
+    { ask: 'change', words: 'How does it change?', leads: 'Columns over time', size: { w: 7, h: 7 } },
+  ],
+  suggest: (ask, from) => (ask === 'change' && from.time ? overTime(from, from.time.name) : byCategory(from)),
+};
+
+const groupFields = ({ by, split }: ChartPane): string[] => [
+  by.field,
+  ...(split === undefined ? [] : [split]),
+];
+
+function namedFields(pane: ChartPane): string[] {
+  return [...groupFields(pane), ...(pane.behind ?? [])];
+}
+
+function askChart(pane: ChartPane, asks: Asks): Asking<ChartBody> {
+  const { dataSet, from, applied, clock } = asks;
+  const measure = measureOf(dataSet, pane.measure);
+  const planned = plannedMeasure(measure, dataSet, clock);
+  const { field, unit } = pane.by;
+  const order: Order[] =
+    unit === undefined && pane.order === 'value'
+      ? [{ by: planned.name, descending: true }]
+      : [{ by: 'group:0' }];
+  const period = applied.findLast((each) => each.period?.field === field)?.period?.period;
+  const span = unit && period ? resolvePeriod(period, clock) : null;
+  const where = allOf(applied.map(({ filter }) => filter));
+  const plan: GroupsPlan = {
+    kind: 'groups',
+    from,
+    zone: clock.zone,
+    where,
+    by: [{ field, ...(unit ? { unit } : {}) }, ...(pane.split === undefined ? [] : [{ field: pane.split }])],
+    measures: [planned],
+    order,
+    limit: mostGroups + 1,
+    ...(pane.top && unit === undefined ? { top: pane.top } : {}),
+  };
+  const [by, split] = groupFields(pane).map((name) => fieldOf(dataSet, name));
+  return {
+    first: { groups: { plan } },
+    after: ({ records: { groups = [] } }) => ({
+      ask:
+        groups.length > 0
+          ? {}
+          : looseQuestions(
+              { kind: 'records', from, zone: clock.zone, where, fields: [], order: [], offset: 0, limit: 1 },
+              asks,
+            ),
+      isShown: false,
+    }),
+    shape: (answers) => {
+      const { groups = [] } = answers.records;
+      return {
+        kind: 'chart',
+        measure: shownMeasure(measure, dataSet.fields),
+        by: { ...shownField(by ?? fieldOf(dataSet, field)), ...(unit ? { unit } : {}) } as ChartBody['by'],
+        ...(split ? { split: shownField(split) } : {}),
+        data: shapeChart(pane, plan, groups, span, {
+          states: { by: by?.states, split: split?.states },
+          now: clock.now,
+        }),
+        noun: dataSet.noun.many,
+        ...(groups.length > 0 ? {} : { loosen: loosened(asks, answers) }),
+      };
+    },
+    number: (address) => ({ plan, planned, measure, words: cellWords(pane, asks, address) }),
+  };
+}
+
+function cellWords(pane: ChartPane, { dataSet, clock }: Asks, { values, restOf }: CellAddress): string {
+  return values
+    .map((value, index) => (index === 0 && restOf ? 'the rest' : groupWords(value, index)))
+    .join(', ');
+
+  function groupWords(value: Cell, index: number): string {
+    const name = groupFields(pane)[index] ?? '';
+    const field = dataSet.fields.find((each) => each.name === name);
+    if (index === 0 && pane.by.unit && typeof value === 'string')
+      return unitWords(value, pane.by.unit, clock);
+    return value === null
+      ? `no ${field?.label?.toLowerCase() ?? name}`
+      : formatCell(value, field ?? { type: 'text' }, clock);
+  }
+}
+
+const unitWords = (value: string, unit: Unit, clock: Clock): string =>
+  `${unit === 'week' ? 'week of ' : ''}${formatUnit(value, unit, clock)}`;
+
+function chartSentence(pane: ChartPane, { dataSet, field, measure, which }: Told): BriefPart[] {
+  const { by, split, mark, order, top } = pane;
+  const ordered = [
+    { text: ', ' },
+    {
+      slot: 'order',
+      text: order === 'value' ? 'highest first' : directionWords(fieldOf(dataSet, by.field), false),
+    },
+    { text: ', showing ' },
+    { slot: 'top', text: top ? `the top ${top.count}${top.rest ? ' and the rest' : ''}` : 'all' },
+  ];
+  return [
+    { text: 'Draw ' },
+    { slot: 'mark', text: { columns: 'columns', bars: 'bars', line: 'a line', pie: 'a pie' }[mark] },
+    { text: ' of ' },
+    measure(pane.measure),
+    { text: ' by ' },
+    { slot: 'by', text: `${by.unit ? `${by.unit} of ` : ''}${field(by.field)}` },
+    { text: ', split by ' },
+    { slot: 'split', text: split === undefined ? 'nothing' : field(split) },
+    ...(by.unit ? [] : ordered),
+    ...which(','),
+    { text: '.' },
+    ...behindParts(pane.behind, field),
+  ];
+}
+
+type Suggested = ReturnType<typeof chart.suggest>;
+
+const byCategory = ({ dataSet, category, measure, behind }: Suggests): Suggested => ({
+  kind: 'chart',
+  title: `${capital(dataSet.noun.many)} by ${category?.label?.toLowerCase() ?? category?.name ?? ''}`,
+  mark: 'bars',
+  measure,
+  by: { field: category?.name ?? '' },
+  order: 'value',
+  top: { count: 10, rest: true },
+  behind,
+});
+
+const overTime = ({ dataSet, measure, behind }: Suggests, field: string): Suggested => ({
+  kind: 'chart',
+  title: `${capital(dataSet.noun.many)}, week by week`,
+  mark: 'columns',
+  measure,
+  by: { field, unit: 'week' },
+  order: 'label',
+  behind,
+});

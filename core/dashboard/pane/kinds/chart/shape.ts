@@ -1,0 +1,135 @@
+import type { GroupsPlan } from '#core/plan/plan.ts';
+import type { Field } from '#core/value/field/field.ts';
+import { placeInStates } from '#core/value/field/states.ts';
+import type { Cell } from '#core/value/field/value.ts';
+import { type Span, spanOfGroup, unitsIn } from '#core/value/period/period.ts';
+import type { ChartPane } from './schema.ts';
+
+/** The most categories, and points in time, that a chart asks for. */
+export const mostGroups = 2000;
+
+export interface ChartCategory {
+  readonly value: Cell;
+  readonly rest?: boolean;
+  /** A unit of time that is not over yet, or that what is shown covers only in part. */
+  readonly partial?: 'so far' | 'in part';
+}
+
+export interface ChartData {
+  readonly categories: readonly ChartCategory[];
+  /** One series without a value where nothing splits the chart. */
+  readonly series: readonly { value?: Cell; values: readonly Cell[] }[];
+  /** More categories than a chart can hold were left out. */
+  readonly truncated: boolean;
+}
+
+const additive = new Set(['count', 'sum', 'distinct']);
+
+/**
+ * Lays a grouped result out as series over categories. Periods in which nothing happened appear: as zero for counts and
+ * sums, as blank for what has no value without records.
+ */
+export function shapeChart(
+  pane: ChartPane,
+  plan: GroupsPlan,
+  records: readonly (readonly Cell[])[],
+  span: Span | null,
+  {
+    states = {},
+    now = null,
+  }: {
+    states?: { readonly by?: Field['states']; readonly split?: Field['states'] };
+    /** The moment of asking. */
+    now?: Date | null;
+  } = {},
+): ChartData {
+  const { unit } = pane.by;
+  const lead = plan.top ? 1 : 0;
+  const kept = records.slice(0, mostGroups);
+  const splitAt = pane.split === undefined ? -1 : lead + 1;
+  const valueAt = lead + plan.by.length;
+  const keyOf = (record: readonly Cell[]): string => JSON.stringify([lead ? record[0] : false, record[lead]]);
+  const categories = new Map<string, { value: Cell; rest?: boolean }>();
+  for (const start of unit ? periods(kept, lead, unit, span, plan.zone) : [])
+    categories.set(JSON.stringify([false, start]), { value: start });
+  for (const record of kept)
+    categories.set(keyOf(record), {
+      value: record[lead] ?? null,
+      ...(lead && record[0] === true ? { rest: true } : {}),
+    });
+  const series = new Map<string, { value?: Cell; values: Map<string, Cell> }>();
+  if (splitAt < 0) series.set('', { values: new Map() });
+  for (const record of kept) {
+    const split = splitAt < 0 ? undefined : (record[splitAt] ?? null);
+    const key = split === undefined ? '' : JSON.stringify(split);
+    const one = series.get(key) ?? { ...(split === undefined ? {} : { value: split }), values: new Map() };
+    one.values.set(keyOf(record), record[valueAt] ?? null);
+    series.set(key, one);
+  }
+  const nothing: Cell = additive.has(plan.measures[0]?.calculation.kind ?? '') ? '0' : null;
+  const ordered = [...series.values()].sort((a, b) => compareValues(a.value, b.value, states.split));
+  const placed =
+    pane.order === 'label' && states.by?.length && !unit
+      ? [...categories.entries()].sort(([, a], [, b]) =>
+          a.rest || b.rest
+            ? Number(a.rest ?? false) - Number(b.rest ?? false)
+            : compareValues(a.value, b.value, states.by),
+        )
+      : [...categories.entries()];
+  const keys = placed.map(([key]) => key);
+  return {
+    categories: placed.map(([, category]) => {
+      const partial = unit ? partOf(category.value, unit, { span, now, zone: plan.zone }) : null;
+      return partial ? { ...category, partial } : category;
+    }),
+    series: ordered.map(({ value, values }) => ({
+      ...(value === undefined ? {} : { value }),
+      values: keys.map((key) => values.get(key) ?? nothing),
+    })),
+    truncated: records.length > mostGroups,
+  };
+}
+
+/** Whether a unit of time is covered only in part: it is not over, or the period that is shown begins or ends within it. */
+function partOf(
+  value: Cell,
+  unit: NonNullable<ChartPane['by']['unit']>,
+  { span, now, zone }: { span: Span | null; now: Date | null; zone: string },
+): ChartCategory['partial'] | null {
+  if (typeof value !== 'string') return null;
+  const { from, to } = spanOfGroup(value, unit, zone);
+  if (now && from && to && from <= now && now < to) return 'so far';
+  const isCut = (span?.from && from && from < span.from) || (span?.to && to && to > span.to);
+  return isCut ? 'in part' : null;
+}
+
+/** A field's values keep the order that the analyst gave its states; what has none stands after them. */
+function compareValues(a: Cell | undefined, b: Cell | undefined, states: Field['states']): number {
+  return placeInStates(a, states) - placeInStates(b, states) || compareCells(a ?? null, b ?? null);
+}
+
+const compareCells = (a: Cell, b: Cell): number => {
+  if (a === b) return 0;
+  if (a === null) return 1;
+  if (b === null) return -1;
+  return String(a).localeCompare(String(b), 'en', { numeric: true });
+};
+
+/** The starts of the units from the first to the last that a chart shows: the scope's own bounds where it has both. */
+function periods(
+  records: readonly (readonly Cell[])[],
+  at: number,
+  unit: NonNullable<ChartPane['by']['unit']>,
+  span: Span | null,
+  zone: string,
+): string[] {
+  const starts = records.flatMap((record) => (typeof record[at] === 'string' ? [record[at]] : [])).sort();
+  const [first, last] = [starts[0], starts.at(-1)];
+  const end = last === undefined ? null : spanOfGroup(last, unit, zone);
+  const [from, to] =
+    unit === 'hour'
+      ? [span?.from?.toISOString() ?? first, (span?.to ?? end?.to)?.toISOString()]
+      : [span?.fromDay ?? first, span?.toDay ?? end?.toDay];
+  if (!from || !to) return [];
+  return unitsIn(from, to, unit, zone, mostGroups) ?? [];
+}

@@ -1,0 +1,35 @@
+import { z } from 'zod';
+import { Condition } from '#core/ask/condition/schema.ts';
+import { FieldName } from '#core/value/field/field.ts';
+import { Period } from '#core/value/period/schema.ts';
+
+const Place = z.object({
+  x: z.int().min(0).max(11),
+  y: z.int().min(0).max(1000),
+  w: z.int().min(1).max(12),
+  h: z.int().min(1).max(40),
+});
+export type Place = z.infer<typeof Place>;
+
+/** What panes of every kind have. */
+export const shared = {
+  id: z.string().regex(/^[a-z0-9-]{1,60}$/),
+  title: z.string().max(500),
+  dataSet: z.uuid(),
+  /** Only the records of this subset of the data set. */
+  subset: FieldName.optional(),
+  /** The analyst's own filter: always on. */
+  keeping: Condition.optional(),
+  /** The pane's own period, which the reader's periods and picks of time do not touch; `any`: at any time. */
+  when: z.union([z.object({ field: FieldName, period: Period }), z.literal('any')]).optional(),
+  place: Place,
+  /** What must be looked at before the pane has anything to say: a key, `schema.table.column`. */
+  waitsFor: z.string().max(600).optional(),
+};
+const Shared = z.object(shared);
+export type Shared = z.infer<typeof Shared>;
+
+/** The fields that the records behind a number show, beside those that other panes show of them. */
+export const behind = z.array(FieldName).max(50);
+
+export const Order = z.object({ by: FieldName, descending: z.boolean().optional() });

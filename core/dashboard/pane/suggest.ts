@@ -1,0 +1,65 @@
+import type { DataSet } from '#core/dataset/schema.ts';
+import { freeName } from '#core/value/field/free-name.ts';
+import { isNumeric, isTemporal } from '#core/value/field/value.ts';
+import type { Question, Suggests } from './kind.ts';
+import { kinds } from './kinds.ts';
+import type { Pane } from './schema.ts';
+import type { Place } from './shared.ts';
+
+/** The questions from which a pane starts, those of every kind. */
+export const questions: readonly Question[] = Object.values(kinds).flatMap((kind) => [...kind.questions]);
+
+/** The first free place of a size, reading the sheet as one reads a page. */
+export function freePlace(panes: readonly Pane[], { w, h }: { w: number; h: number }): Place {
+  const overlaps = (x: number, y: number): boolean =>
+    panes.some(
+      ({ place }) => x < place.x + place.w && place.x < x + w && y < place.y + place.h && place.y < y + h,
+    );
+  const bottom = Math.max(0, ...panes.map(({ place }) => place.y + place.h));
+  for (let y = 0; y < bottom; y += 1)
+    for (let x = 0; x + w <= 12; x += 1) if (!overlaps(x, y)) return { x, y, w, h };
+  return { x: 0, y: bottom, w, h };
+}
+
+/** A pane that answers a question about a data set as well as can be guessed from its fields. */
+export function suggestPane(
+  question: Question,
+  dataSetId: string,
+  dataSet: DataSet,
+  panes: readonly Pane[],
+): Pane {
+  const taken = new Set(panes.map(({ id }) => id));
+  const id = freeName(question.ask.replaceAll(' ', '-'), (each) => taken.has(each), '-');
+  const kind = Object.values(kinds).find((each) => each.questions.includes(question));
+  if (!kind) throw new TypeError(`no kind of pane answers “${question.words}”`);
+  return {
+    id,
+    dataSet: dataSetId,
+    place: freePlace(panes, question.size),
+    ...kind.suggest(question.ask, suggestsOf(dataSet)),
+  };
+}
+
+function suggestsOf(dataSet: DataSet): Suggests {
+  const shown = dataSet.fields.filter(({ hidden, type }) => !hidden && type !== 'nested');
+  const isCategory = (field: (typeof shown)[number]): boolean =>
+    field.type === 'text' &&
+    field.name !== dataSet.title &&
+    field.format?.kind !== 'id' &&
+    field.format?.kind !== 'picture';
+  return {
+    dataSet,
+    shown,
+    measure: dataSet.measures[0]?.name ?? 'count',
+    time: shown.find(({ type }) => isTemporal(type)),
+    category: shown.find((field) => field.states) ?? shown.find(isCategory) ?? shown[0],
+    behind: shown
+      .filter(({ format }) => format?.kind !== 'picture')
+      .slice(0, 8)
+      .map(({ name }) => name),
+  };
+}
+
+/** Fields by which a reader may narrow, with how: what a clause can be made of. */
+export const clauseOffer = (type: DataSet['fields'][number]['type']): 'values' | 'number' | 'dates' =>
+  isTemporal(type) ? 'dates' : isNumeric(type) ? 'number' : 'values';

@@ -1,0 +1,168 @@
+import { type Unit, units } from '#core/value/period/units.ts';
+import { type Focus, type OwnTest, pathText, type Scope, type TableView, type Vocabulary } from './state.ts';
+import { testFromTexts, testToTexts } from './test-text.ts';
+
+/**
+ * A scope and its address form are two writings of one thing: reading back what was written gives the same scope. What
+ * cannot be read is left out and said, never guessed at and never an error page.
+ */
+export interface ReadScope {
+  readonly scope: Scope;
+  /** One sentence for each part of the address that was left out. */
+  readonly problems: readonly string[];
+}
+
+const mostOwn = 20;
+const mostFocus = 12;
+
+/** Reads the query part of an address. Parameters that begin with an underscore belong to the page, not the scope. */
+export function readScope(params: URLSearchParams, vocabulary: Vocabulary): ReadScope {
+  const problems: string[] = [];
+  const clauses: Record<string, Scope['clauses'][string]> = {};
+  const tables: Record<string, TableView> = {};
+  for (const name of new Set(params.keys())) {
+    if (name === 'at' || name === 'and' || name.startsWith('_')) continue;
+    const clause = vocabulary.clauses.find((each) => each.name === name);
+    const [pane = '', part = ''] = splitLast(name, '.');
+    const table = vocabulary.tables.find(({ id }) => id === pane);
+    if (clause) {
+      const read = testFromTexts(params.getAll(name), clause.type);
+      if (read.ok) clauses[name] = read.test;
+      else problems.push(`“${short(name)}” in the address was left out: ${short(read.why)}.`);
+    } else if (table && ['page', 'order', 'find', 'show'].includes(part))
+      tables[pane] = { ...tables[pane], ...readTable(part, params.getAll(name), table.fields) };
+    else problems.push(`“${short(name)}” in the address means nothing on this dashboard and was left out.`);
+  }
+  const focus = params
+    .getAll('at')
+    .slice(0, mostFocus)
+    .flatMap((text): Focus[] => {
+      const read = readFocus(text, vocabulary);
+      if (!read) problems.push(`What was being looked at, “${short(text)}”, is not on this dashboard.`);
+      return read ? [read] : [];
+    });
+  const own = params
+    .getAll('and')
+    .slice(0, mostOwn)
+    .flatMap((text): OwnTest[][] => {
+      const group = splitEscaped(text).map((part) => readOwn(part, vocabulary));
+      if (group.every((test) => test !== null)) return [group];
+      problems.push(`“${short(text)}” in the address is not understood and was left out.`);
+      return [];
+    });
+  return { scope: { clauses, own, focus, tables }, problems };
+}
+
+/** Writes a scope as the query part of an address. */
+export function writeScope(scope: Scope): URLSearchParams {
+  const params = new URLSearchParams();
+  for (const [name, test] of Object.entries(scope.clauses))
+    for (const text of testToTexts(test)) params.append(name, text);
+  for (const group of scope.own)
+    params.append(
+      'and',
+      group
+        .flatMap((test) => testToTexts(test.test).map((text) => escaped(`${pathText(test)}=${text}`)))
+        .join('|'),
+    );
+  for (const focus of scope.focus) params.append('at', focusText(focus));
+  for (const [pane, { page, order, search, columns }] of Object.entries(scope.tables)) {
+    for (const { by, descending } of order ?? [])
+      params.append(`${pane}.order`, `${descending ? '-' : '+'}${by}`);
+    for (const field of columns ?? []) params.append(`${pane}.show`, field);
+    if (search) params.set(`${pane}.find`, search);
+    if (page !== undefined && page > 1) params.set(`${pane}.page`, String(page));
+  }
+  return params;
+}
+
+/** Marks that may stand in a query as they are (RFC 3986, 3.4), so that an address can be read by a person. */
+const readable: Record<string, string> = {
+  '%7E': '~',
+  '%3A': ':',
+  '%40': '@',
+  '%2C': ',',
+  '%7C': '|',
+  '%2F': '/',
+};
+
+/** Parameters as the text of an address, with no more percent signs than it needs. */
+export const queryText = (params: URLSearchParams): string =>
+  params.toString().replace(/%(7E|3A|40|2C|7C|2F)/g, (code) => readable[code] ?? code);
+
+const short = (text: string): string => (text.length > 80 ? `${text.slice(0, 80)}…` : text);
+
+function splitLast(text: string, mark: string): [string, string] {
+  const at = text.lastIndexOf(mark);
+  return at < 0 ? [text, ''] : [text.slice(0, at), text.slice(at + 1)];
+}
+
+/** What a table is asked for; a field that it does not show is as if it did not exist. */
+function readTable(part: string, texts: readonly string[], fields: readonly string[]): TableView {
+  const [first = ''] = texts;
+  if (part === 'show') return { columns: [...new Set(texts)].filter((name) => fields.includes(name)) };
+  if (part === 'find') return { search: first.slice(0, 500) };
+  if (part === 'page') return /^[1-9]\d{0,8}$/.test(first) ? { page: Number(first) } : {};
+  return {
+    order: texts
+      .slice(0, 8)
+      .map((text) => ({ by: text.slice(1), descending: text.startsWith('-') }))
+      .filter(({ by }) => fields.includes(by)),
+  };
+}
+
+/** `dataSet.field` of the vocabulary, with the field's type. */
+function readPath(text: string, vocabulary: Vocabulary) {
+  const at = text.indexOf('.');
+  const dataSet = text.slice(0, at);
+  const name = text.slice(at + 1);
+  const known = Object.hasOwn(vocabulary.dataSets, dataSet) ? vocabulary.dataSets[dataSet] : undefined;
+  const field = known?.fields.find((each) => each.name === name);
+  return field ? { dataSet, field: name, type: field.type } : null;
+}
+
+/** `sailings.cause:weather`, `sailings.departs@week:2026-11-16`, `sailings.cause:~blank`. */
+export function focusText({ unit, value, ...path }: Focus): string {
+  return `${pathText(path)}${unit ? `@${unit}` : ''}:${value === null ? '~blank' : value.startsWith('~') ? `~${value}` : value}`;
+}
+
+function readFocus(text: string, vocabulary: Vocabulary): Focus | null {
+  for (let at = text.indexOf(':'); at >= 0; at = text.indexOf(':', at + 1)) {
+    // A field's own name may end like a unit, so the whole is tried as a name first.
+    const plain = readPath(text.slice(0, at), vocabulary);
+    const [name, unitName] = splitLast(text.slice(0, at), '@');
+    const unit: Unit | undefined = plain ? undefined : units.find((each) => each === unitName);
+    const path = plain ?? (unit ? readPath(name, vocabulary) : null);
+    if (!path) continue;
+    const value = text.slice(at + 1);
+    if (value === '~blank')
+      return { dataSet: path.dataSet, field: path.field, ...(unit ? { unit } : {}), value: null };
+    const read = testFromTexts([value], unit && unit !== 'hour' ? 'date' : path.type);
+    if (!read.ok || read.test?.op !== 'is') return null;
+    const [only = null] = read.test.values;
+    return { dataSet: path.dataSet, field: path.field, ...(unit ? { unit } : {}), value: only };
+  }
+  return null;
+}
+
+function readOwn(text: string, vocabulary: Vocabulary): OwnTest | null {
+  for (let at = text.indexOf('='); at >= 0; at = text.indexOf('=', at + 1)) {
+    const path = readPath(text.slice(0, at), vocabulary);
+    if (!path) continue;
+    const read = testFromTexts([text.slice(at + 1)], path.type);
+    return read.ok && read.test ? { dataSet: path.dataSet, field: path.field, test: read.test } : null;
+  }
+  return null;
+}
+
+const escaped = (text: string): string => text.replace(/[\\|]/g, '\\$&');
+
+/** Splits at bars that are not escaped. */
+function splitEscaped(text: string): string[] {
+  const parts = [''];
+  for (const piece of text.match(/\\[\s\S]|\||[^\\|]+|\\$/g) ?? []) {
+    if (piece === '|') parts.push('');
+    else parts[parts.length - 1] += piece.startsWith('\\') ? piece.slice(1) : piece;
+  }
+  return parts.slice(0, 50);
+}
