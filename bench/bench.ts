@@ -12,7 +12,7 @@ import { emptyScope } from '#core/dashboard/scope/state.ts';
 import { dataSetFromTable } from '#core/dataset/from-table.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { compile } from '#core/sql/compile.ts';
-import { postgres } from '#core/sql/postgres.ts';
+import { postgres } from '#core/sql/dialect/postgres/dialect.ts';
 import { demoPassword } from '#demo/people.ts';
 import { seal } from '#server/secrets.ts';
 import { discover } from '#sources/postgres/discover.ts';

@@ -7,7 +7,7 @@ import pg from 'pg';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { GroupsPlan, RecordsPlan, Relation } from '#core/plan/plan.ts';
 import { compile } from '#core/sql/compile.ts';
-import { postgres } from '#core/sql/postgres.ts';
+import { postgres } from '#core/sql/dialect/postgres/dialect.ts';
 import { sortedMade } from '#engine/columnar/sorted.ts';
 import { closeColumnar, columnar, openKept } from '#server/kept/open.ts';
 import { refresh } from '#server/kept/refresh.ts';

@@ -8,7 +8,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import type { Step } from '#core/dataset/step/schema.ts';
 import type { Plan } from '#core/plan/plan.ts';
 import { compile } from '#core/sql/compile.ts';
-import { duckdb } from '#core/sql/duckdb.ts';
+import { duckdb } from '#core/sql/dialect/columnar/dialect.ts';
 import { runColumnar } from '#engine/columnar/run.ts';
 import { closeColumnar, columnar, openKept } from '#server/kept/open.ts';
 import { runPlan } from '#server/records.ts';

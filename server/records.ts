@@ -3,7 +3,7 @@ import { notAtSource } from '#core/dataset/step/kinds.ts';
 import type { Step } from '#core/dataset/step/schema.ts';
 import { allOf, type Plan, type RecordsPlan, type Relation } from '#core/plan/plan.ts';
 import { compile, compileCount, compileOrdered, neededOf, type Query } from '#core/sql/compile.ts';
-import { duckdb } from '#core/sql/duckdb.ts';
+import { duckdb } from '#core/sql/dialect/columnar/dialect.ts';
 import { basesOf, isAsFetched } from '#core/sql/steps.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { Cell } from '#core/value/field/value.ts';

@@ -4,9 +4,8 @@ import { sourceKinds } from './registry.ts';
 
 /* Nothing outside a kind's folder asks which kind a source is of. */
 
-/** What else these words mean: a dialect of SQL, kinds of requests. */
+/** What else these words mean: kinds of requests. */
 const otherMeanings: Partial<Record<string, readonly string[]>> = {
-  postgres: ['core/sql/'],
   http: ['core/', 'server/front-door.ts', 'app/workroom/'],
   intake: ['core/', 'server/kept/refresh.ts', 'server/store/tables.ts', 'server/store/intake.ts'],
   upload: ['core/', 'server/', 'app/workroom/', 'app/routes/'],

@@ -2,7 +2,7 @@ import { describe, expect, test } from 'vitest';
 import { checkFields } from '#core/dataset/check-fields.ts';
 import type { Check, DataSet } from '#core/dataset/schema.ts';
 import { compile } from '#core/sql/compile.ts';
-import { duckdb } from '#core/sql/duckdb.ts';
+import { duckdb } from '#core/sql/dialect/columnar/dialect.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { expectationWords } from '#core/words/check.ts';
 import { checkPlan, resultOf } from './check.ts';

@@ -1,10 +1,10 @@
 import { describe, expect, test } from 'vitest';
 import type { Filter } from '#core/ask/condition/resolve.ts';
 import type { GroupsPlan, RecordsPlan, Relation } from '#core/plan/plan.ts';
+import { postgres } from '#core/sql/dialect/postgres/dialect.ts';
 import { groupsOf, recordsOf } from '#testing/plans.ts';
 import { compile, compileCount } from './compile.ts';
 import { bind, checkedText, identifier, join, ordinal, type Sql, sql, toQuery } from './fragment.ts';
-import { postgres } from './postgres.ts';
 
 const relation: Relation = {
   source: 's',

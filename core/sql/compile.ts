@@ -1,12 +1,12 @@
 import { fieldsOf } from '#core/ask/condition/resolve.ts';
 import { calculationType, measureFields } from '#core/ask/measure/calculation.ts';
 import type { GroupsPlan, Order, Plan, RecordsPlan, Relation } from '#core/plan/plan.ts';
+import type { Dialect, InstantSpan } from '#core/sql/dialect/dialect.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import { parseValue } from '#core/value/field/value.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { type FieldSql, filtersSql } from './condition.ts';
-import type { Dialect, InstantSpan } from './dialect.ts';
 import {
   bind,
   comma,

@@ -1,6 +1,6 @@
 import { type Filter, type FilterTest, isUnset } from '#core/ask/condition/resolve.ts';
+import type { Dialect } from '#core/sql/dialect/dialect.ts';
 import type { Field } from '#core/value/field/field.ts';
-import type { Dialect } from './dialect.ts';
 import { and, bind, join, or, type Sql, sql } from './fragment.ts';
 
 /** What compiling needs to know of a field: how it is written in SQL, and its type. */

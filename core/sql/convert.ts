@@ -1,7 +1,7 @@
+import type { Dialect } from '#core/sql/dialect/dialect.ts';
+import { written } from '#core/sql/dialect/scalar.ts';
 import type { FieldType } from '#core/value/field/types.ts';
-import type { Dialect } from './dialect.ts';
 import { type Sql, sql } from './fragment.ts';
-import { written } from './scalar.ts';
 
 interface Converting {
   readonly dialect: Dialect;
@@ -42,16 +42,11 @@ export function convertSql(value: Sql, from: FieldType, to: FieldType, options: 
         : whole;
     }
     case 'float':
-      return dialect.name === 'postgres' ? sql`(${value})::double precision` : sql`CAST(${value} AS DOUBLE)`;
+      return scalar.float(value);
     case 'date':
       return dialect.periodStart(value, 'instant', 'day', zone);
     case 'instant':
-      return scalar.fromClock(
-        dialect.name === 'postgres'
-          ? sql`(${value}::timestamp AT TIME ZONE 'UTC')`
-          : sql`CAST(${value} AS TIMESTAMP)`,
-        zone,
-      );
+      return scalar.fromClock(scalar.midnight(value), zone);
     default:
       throw new RangeError(`${from} cannot be read as ${to}`);
   }

@@ -1,12 +1,12 @@
 import { castable, commonType, type ExpressionType, fieldNamed, typing } from '#core/ask/expression/check.ts';
 import { functionNamed } from '#core/ask/expression/functions.ts';
 import type { Expression } from '#core/ask/expression/parse.ts';
+import type { Dialect } from '#core/sql/dialect/dialect.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import { isTemporal } from '#core/value/field/value.ts';
 import type { FieldSql } from './condition.ts';
 import { convertSql } from './convert.ts';
-import type { Dialect } from './dialect.ts';
 import { bind, comma, join, type Sql, sql } from './fragment.ts';
 
 export interface ExpressionContext {
@@ -166,9 +166,7 @@ export function expressionSql(expression: Expression, context: ExpressionContext
       return scalar.moved(write(left), type, amount, right.unit);
     }
     if (typeOf(right) === type) return scalar.days(write(left), write(right));
-    return dialect.name === 'postgres'
-      ? sql`(${write(left)} ${op === '-' ? sql`-` : sql`+`} (${write(right)})::int)`
-      : sql`(${write(left)} ${op === '-' ? sql`-` : sql`+`} CAST(${write(right)} AS INTEGER))`;
+    return sql`(${write(left)} ${op === '-' ? sql`-` : sql`+`} ${scalar.dayCount(write(right))})`;
   };
 
   const call = (part: Of<'call'>): Sql => {
@@ -176,10 +174,7 @@ export function expressionSql(expression: Expression, context: ExpressionContext
     const args = (): Sql[] => part.args.map((arg) => as(arg, typeOf(arg) === 'blank' ? 'text' : typeOf(arg)));
     const one = (): Sql => as(part.args[0] as Expression, typeOf(part.args[0] as Expression));
     const type = part.args[0] ? typeOf(part.args[0]) : 'blank';
-    const whole = (at: number): Sql => {
-      const value = as(part.args[at] as Expression, 'integer');
-      return dialect.name === 'postgres' ? sql`(${value})::int` : value;
-    };
+    const whole = (at: number): Sql => scalar.place(as(part.args[at] as Expression, 'integer'));
     switch (name) {
       case 'coalesce':
         return sql`coalesce(${join(alike(part.args), comma)})`;
@@ -213,12 +208,10 @@ export function expressionSql(expression: Expression, context: ExpressionContext
       case 'trim':
         return sql`trim(${one()})`;
       case 'char_length':
-        return dialect.name === 'postgres' ? sql`char_length(${one()})::bigint` : sql`length(${one()})`;
+        return scalar.length(one());
       case 'position': {
         const [find, inside] = args() as [Sql, Sql];
-        return dialect.name === 'postgres'
-          ? sql`strpos(${inside}, ${find})::bigint`
-          : sql`CASE WHEN ${find} = '' AND ${inside} IS NOT NULL THEN 1 ELSE strpos(${inside}, ${find}) END`;
+        return scalar.position(inside, find);
       }
       case 'substring': {
         // Counted from 1; what lies before the text is passed over, as the standard has it.
@@ -233,7 +226,7 @@ export function expressionSql(expression: Expression, context: ExpressionContext
         return sql`substr(${as(part.args[0] as Expression, 'text')}, 1, greatest(${whole(1)}, 0))`;
       case 'right': {
         const text = as(part.args[0] as Expression, 'text');
-        const length = dialect.name === 'postgres' ? sql`char_length(${text})` : sql`length(${text})`;
+        const length = scalar.place(scalar.length(text));
         return sql`substr(${text}, greatest(${length} - greatest(${whole(1)}, 0), 0) + 1)`;
       }
       default:

@@ -1,9 +1,9 @@
 import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
 import type { SimpleCalculation } from '#core/ask/measure/schema.ts';
+import type { Dialect } from '#core/sql/dialect/dialect.ts';
+import { written } from '#core/sql/dialect/scalar.ts';
 import { type FieldSql, filterSql } from './condition.ts';
-import type { Dialect } from './dialect.ts';
 import { type Sql, sql } from './fragment.ts';
-import { written } from './scalar.ts';
 
 /** A measure as an aggregate expression. Its own condition becomes a FILTER (ISO/IEC 9075-2), so groups stay whole. */
 export function measureSql(measure: PlannedMeasure, fieldSql: FieldSql, dialect: Dialect): Sql {

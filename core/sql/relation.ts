@@ -1,8 +1,8 @@
 import { findInputs } from '#core/dataset/inputs.ts';
 import type { Column, Request } from '#core/dataset/schema.ts';
 import type { Relation } from '#core/plan/plan.ts';
+import type { Dialect } from '#core/sql/dialect/dialect.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
-import type { Dialect } from './dialect.ts';
 import { type BoundValue, checkedText, identifier, join, listed, type Sql, sql } from './fragment.ts';
 
 const columnSql = (of: Sql, { column, name, type, read }: Column, dialect: Pick<Dialect, 'read'>): Sql => {

@@ -1,8 +1,8 @@
 import { kindOf, stepMakes, stepReads, stepRecords } from '#core/dataset/step/kinds.ts';
 import type { Step } from '#core/dataset/step/schema.ts';
 import type { PlannedStep, Relation } from '#core/plan/plan.ts';
+import type { Dialect } from '#core/sql/dialect/dialect.ts';
 import type { Field } from '#core/value/field/field.ts';
-import type { Dialect } from './dialect.ts';
 import { identifier, sql } from './fragment.ts';
 import {
   fieldReader,

@@ -1,5 +1,5 @@
 import { type DuckDBConnection, DuckDBInstance } from '@duckdb/node-api';
-import { columnType } from '#core/sql/duckdb.ts';
+import { columnType } from '#core/sql/dialect/columnar/dialect.ts';
 import { filesText, literalText, nameText } from './quote.ts';
 import { quotientMacros } from './quotient.ts';
 import type { KeptField } from './writer.ts';

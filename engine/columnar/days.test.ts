@@ -3,7 +3,7 @@ import type { Step } from '#core/dataset/step/schema.ts';
 import { extended, type RecordsPlan, type Relation } from '#core/plan/plan.ts';
 import { planned } from '#core/plan/relation.ts';
 import { compile } from '#core/sql/compile.ts';
-import { duckdb } from '#core/sql/duckdb.ts';
+import { duckdb } from '#core/sql/dialect/columnar/dialect.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { runPlan } from '#engine/postgres/engine.ts';
 import { fromTable, recordsOf } from '#testing/plans.ts';

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import type { Plan, RecordsPlan } from '#core/plan/plan.ts';
 import { compile, compileCount } from '#core/sql/compile.ts';
-import { duckdb } from '#core/sql/duckdb.ts';
+import { duckdb } from '#core/sql/dialect/columnar/dialect.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { countRecords, runPlan } from '#engine/postgres/engine.ts';
 import { type EnginePair, enginePair, type PairColumn, type PairRows } from '../../testing/engine-pair.ts';

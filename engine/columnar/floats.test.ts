@@ -3,7 +3,7 @@ import type { FilterTest } from '#core/ask/condition/resolve.ts';
 import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
 import type { Plan, RecordsPlan } from '#core/plan/plan.ts';
 import { compile } from '#core/sql/compile.ts';
-import { duckdb } from '#core/sql/duckdb.ts';
+import { duckdb } from '#core/sql/dialect/columnar/dialect.ts';
 import { instantText } from '#core/value/field/instant.ts';
 import { runPlan } from '#engine/postgres/engine.ts';
 import { fromTable } from '#testing/plans.ts';

@@ -1,7 +1,7 @@
 import { groupNames, patternOf, re2Pattern } from '#core/dataset/log/formats.ts';
 import type { LineFormat, TimeFormat } from '#core/dataset/log/schema.ts';
 import type { Column } from '#core/dataset/schema.ts';
-import { columnType } from '#core/sql/duckdb.ts';
+import { columnType } from '#core/sql/dialect/columnar/dialect.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import { exactJson } from './exact-json.ts';
 import { literalText, nameText } from './quote.ts';

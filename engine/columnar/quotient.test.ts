@@ -1,7 +1,7 @@
 import { DuckDBInstance } from '@duckdb/node-api';
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { duckdb } from '#core/sql/duckdb.ts';
+import { duckdb } from '#core/sql/dialect/columnar/dialect.ts';
 import { bind, sql, toQuery } from '#core/sql/fragment.ts';
 import { quotientMacros } from './quotient.ts';
 

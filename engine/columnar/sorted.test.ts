@@ -4,7 +4,7 @@ import path from 'node:path';
 import { afterAll, expect, test } from 'vitest';
 import type { RecordsPlan } from '#core/plan/plan.ts';
 import { compile, compileOrdered } from '#core/sql/compile.ts';
-import { duckdb } from '#core/sql/duckdb.ts';
+import { duckdb } from '#core/sql/dialect/columnar/dialect.ts';
 import { ColumnarDatabase } from './database.ts';
 import { runColumnar } from './run.ts';
 import { sortedMade, sortedPage } from './sorted.ts';

@@ -6,7 +6,7 @@ import type { World } from '#core/dataset/world.ts';
 import type { Plan, RecordsPlan, Relation } from '#core/plan/plan.ts';
 import { planned } from '#core/plan/relation.ts';
 import { compile, compileCount } from '#core/sql/compile.ts';
-import { duckdb } from '#core/sql/duckdb.ts';
+import { duckdb } from '#core/sql/dialect/columnar/dialect.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { countRecords, runPlan } from '#engine/postgres/engine.ts';

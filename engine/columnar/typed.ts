@@ -1,4 +1,4 @@
-import { columnType } from '#core/sql/duckdb.ts';
+import { columnType } from '#core/sql/dialect/columnar/dialect.ts';
 import { checkedText, comma, identifier, join, type Sql, sql } from '#core/sql/fragment.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import { exactJson } from './exact-json.ts';

@@ -1,6 +1,6 @@
 import { DuckDBInstance } from '@duckdb/node-api';
 import { expect, test } from 'vitest';
-import { duckdb } from '#core/sql/duckdb.ts';
+import { duckdb } from '#core/sql/dialect/columnar/dialect.ts';
 import { sql } from '#core/sql/fragment.ts';
 import { textOf } from './quote.ts';
 

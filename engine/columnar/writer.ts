@@ -4,7 +4,7 @@ import path from 'node:path';
 import { type DuckDBConnection, DuckDBDataChunk, DuckDBInstance, VARCHAR } from '@duckdb/node-api';
 import type { Form } from '#core/dataset/kept/forms.ts';
 import type { Looks } from '#core/dataset/kept/guess.ts';
-import { columnType } from '#core/sql/duckdb.ts';
+import { columnType } from '#core/sql/dialect/columnar/dialect.ts';
 import { checkedText, comma, identifier, join, ordinal, type Sql, sql } from '#core/sql/fragment.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import type { Cell } from '#core/value/field/value.ts';

@@ -3,7 +3,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { recordsBehind } from '#core/plan/behind.ts';
 import type { GroupsPlan, RecordsPlan } from '#core/plan/plan.ts';
 import { compile } from '#core/sql/compile.ts';
-import { postgres } from '#core/sql/postgres.ts';
+import { postgres } from '#core/sql/dialect/postgres/dialect.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { testDatabase } from '#testing/database.ts';
 import { createTable, fields, filter, groupsPlan, records, relation } from '../../testing/random-plans.ts';

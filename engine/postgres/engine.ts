@@ -1,6 +1,6 @@
 import type { Plan, RecordsPlan } from '#core/plan/plan.ts';
 import { compile, compileCount, type Query } from '#core/sql/compile.ts';
-import { postgres } from '#core/sql/postgres.ts';
+import { postgres } from '#core/sql/dialect/postgres/dialect.ts';
 import type { PostgresAddress } from './pool.ts';
 import { type Ran, rowCap, runQuery } from './run.ts';
 import { sharing } from './share.ts';

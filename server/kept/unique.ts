@@ -1,6 +1,6 @@
 import { totals } from '#core/plan/plan.ts';
 import { compile } from '#core/sql/compile.ts';
-import { duckdb } from '#core/sql/duckdb.ts';
+import { duckdb } from '#core/sql/dialect/columnar/dialect.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { putRecent } from '#core/value/recent.ts';
 import { runColumnar } from '#engine/columnar/run.ts';

@@ -3,7 +3,7 @@ import pMap from 'p-map';
 import { binsOf } from '#core/ask/measure/bins.ts';
 import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
 import { type GroupsPlan, type RecordsPlan, type Relation, totals } from '#core/plan/plan.ts';
-import { written } from '#core/sql/scalar.ts';
+import { written } from '#core/sql/dialect/scalar.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { type Cell, isNumeric, isTemporal } from '#core/value/field/value.ts';
 import { rowCap } from '#engine/postgres/run.ts';

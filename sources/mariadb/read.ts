@@ -3,8 +3,8 @@ import type { Connection, RowDataPacket } from 'mysql2/promise';
 import type { Filter } from '#core/ask/condition/resolve.ts';
 import type { Column, Request } from '#core/dataset/schema.ts';
 import type { Relation } from '#core/plan/plan.ts';
-import { bind, identifier, join, ordinal, type Sql, sql, toQuery } from '#core/sql/fragment.ts';
-import { relationSql, textSql } from '#core/sql/relation.ts';
+import type { MariaQuery } from '#core/sql/dialect/mariadb/dialect.ts';
+import { tableQuery, textQuery } from '#core/sql/dialect/mariadb/request.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { freeName } from '#core/value/field/free-name.ts';
 import type { FieldType } from '#core/value/field/types.ts';
@@ -16,99 +16,7 @@ import type { Tried } from '../tried.ts';
 import { requireSelect } from './check-sql.ts';
 import { fieldTypeOf, type MariaAddress, withSession } from './connect.ts';
 
-/** What a bound value is cast to, so that no number is compared as a float. */
-const casts: Record<FieldType, string> = {
-  text: 'CHAR',
-  nested: 'CHAR',
-  integer: 'SIGNED',
-  decimal: 'DECIMAL(65, 20)',
-  float: 'DOUBLE',
-  boolean: 'SIGNED',
-  date: 'DATE',
-  instant: 'DATETIME(6)',
-};
-
-interface MariaQuery {
-  readonly text: string;
-  readonly values: readonly (string | null)[];
-}
-
-function queryOf(query: Sql): MariaQuery {
-  const { text, values } = toQuery(query, (_, { type }) => `CAST(? AS ${casts[type]})`);
-  return {
-    text,
-    values: values.map((value) => (value === null ? null : valueText(String(value)))),
-  };
-}
-
-/** ISO 8601 in UTC as MariaDB takes it, in a session whose zone is UTC; other texts stay. */
-const valueText = (text: string): string => {
-  const [, day, time] = /^(\d{4}-\d{2}-\d{2})T([\d:.]+)Z$/.exec(text) ?? [];
-  if (day && time) return `${day} ${time}`;
-  return text === 'true' ? '1' : text === 'false' ? '0' : text;
-};
-
 type Asked = Extract<Request, { kind: 'table' | 'sql' }>;
-
-const asItIs = { read: (column: Sql) => column };
-
-function conditions(
-  where: Filter | undefined,
-  columnOf: (field: string) => { column: Sql; type: FieldType } | null,
-): Sql[] {
-  if (!where) return [];
-  if ('all' in where) return where.all.flatMap((each) => conditions(each, columnOf));
-  if (!('field' in where)) return [];
-  const found = columnOf(where.field);
-  const { test } = where;
-  const operators = { atLeast: sql`>=`, above: sql`>`, atMost: sql`<=`, below: sql`<` } as const;
-  const operator = operators[test.op as keyof typeof operators];
-  if (found && operator && 'value' in test && found.type !== 'text')
-    return [sql`${found.column} ${operator} ${bind(found.type, test.value)}`];
-  if (found && test.op === 'within')
-    return [
-      ...(test.from === null ? [] : [sql`${found.column} >= ${bind(found.type, test.from)}`]),
-      ...(test.to === null ? [] : [sql`${found.column} < ${bind(found.type, test.to)}`]),
-    ];
-  return [];
-}
-
-/** The SELECT of a table request: only the fields wanted, only the records that a filter can be asked to keep to. */
-function tableQuery(
-  request: Extract<Asked, { kind: 'table' }>,
-  fields: readonly { name: string; type: FieldType }[],
-  where: Filter | undefined,
-  limit: number | undefined,
-): MariaQuery {
-  const filter = conditions(where, (field) => {
-    const type = fields.find(({ name }) => name === field)?.type;
-    return type ? { column: sql`r.${identifier(field)}`, type } : null;
-  });
-  const from = relationSql(
-    { source: '', request, inputs: {}, fields: fields as readonly Field[] },
-    new Set(fields.map(({ name }) => name)),
-    asItIs,
-  );
-  const columns = fields.map(({ name }) => sql`r.${identifier(name)}`);
-  return queryOf(
-    sql`SELECT ${join(columns, sql`, `)} FROM (${from}) AS r${filter.length > 0 ? sql` WHERE ${join(filter, sql` AND `)}` : sql``}${limit === undefined ? sql`` : sql` LIMIT ${ordinal(limit)}`}`,
-  );
-}
-
-/** The analyst's SELECT as it stands; its names are quoted in backticks, since its strings may be in double quotes. */
-function textQuery(
-  text: string,
-  inputs: Relation['inputs'],
-  since: { field: string; type: FieldType; value: string; inclusive: boolean } | undefined,
-  limit: number | undefined,
-): MariaQuery {
-  const inner = queryOf(textSql(requireSelect(text), inputs));
-  const quoted = (name: string): string => `\`${name.replaceAll('`', '``')}\``;
-  return {
-    text: `SELECT * FROM (\n${inner.text}\n) AS q${since ? ` WHERE q.${quoted(since.field)} ${since.inclusive ? '>=' : '>'} CAST(? AS ${casts[since.type]})` : ''}${limit === undefined ? '' : ` LIMIT ${Math.trunc(limit)}`}`,
-    values: [...inner.values, ...(since ? [valueText(since.value)] : [])],
-  };
-}
 
 /** Records, and characters of them, that are handed on at once; and bytes of which one record is at most. */
 const mostAtOnce = 4000;
@@ -177,7 +85,7 @@ export async function tryMaria(
   const query =
     request.kind === 'table'
       ? tableQuery(request, fields, undefined, limit + 1)
-      : textQuery(request.text, inputs, undefined, limit + 1);
+      : textQuery(requireSelect(request.text), inputs, undefined, limit + 1);
   await withSession(address, doing, { standardQuotes: request.kind === 'table' }, async (session) => {
     for await (const batch of rowsOf(session, query, doing)) rows.push(...batch);
   });
@@ -197,7 +105,7 @@ async function described(
   inputs: Relation['inputs'],
   doing: string,
 ): Promise<{ request: Asked; fields: Field[] }> {
-  const { text, values } = textQuery(request.text, inputs, undefined, 0);
+  const { text, values } = textQuery(requireSelect(request.text), inputs, undefined, 0);
   return withSession(address, doing, {}, async (session) => {
     const [, columns] = await session.query<RowDataPacket[]>(text, values as string[]);
     const used = new Set<string>();
@@ -256,7 +164,7 @@ export const fetchMaria =
     const query =
       asked.kind === 'table'
         ? tableQuery(asked, fields, { all: [...sinceFilter, ...(where ? [where] : [])] }, limit)
-        : textQuery(asked.text, inputs, since && { ...since, type }, limit);
+        : textQuery(requireSelect(asked.text), inputs, since && { ...since, type }, limit);
     // SQL text yields its own columns in its own order.
     const order =
       asked.kind === 'table'

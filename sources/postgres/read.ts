@@ -2,7 +2,7 @@ import pg from 'pg';
 import Cursor from 'pg-cursor';
 import type { RecordsPlan } from '#core/plan/plan.ts';
 import { compile } from '#core/sql/compile.ts';
-import { postgres } from '#core/sql/postgres.ts';
+import { postgres } from '#core/sql/dialect/postgres/dialect.ts';
 import { type Cell, cellText } from '#core/value/field/value.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { countBytes } from '#engine/postgres/bytes.ts';

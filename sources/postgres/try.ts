@@ -1,7 +1,7 @@
 import type { Column, Request } from '#core/dataset/schema.ts';
 import { compile } from '#core/sql/compile.ts';
+import { postgres } from '#core/sql/dialect/postgres/dialect.ts';
 import { checkedText, sql, toQuery } from '#core/sql/fragment.ts';
-import { postgres } from '#core/sql/postgres.ts';
 import { textSql } from '#core/sql/relation.ts';
 import { freeName } from '#core/value/field/free-name.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { compile } from '#core/sql/compile.ts';
-import { postgres } from '#core/sql/postgres.ts';
+import { postgres } from '#core/sql/dialect/postgres/dialect.ts';
 import { fieldsOf, isUnset, resolveCondition } from './resolve.ts';
 import { Condition } from './schema.ts';
 

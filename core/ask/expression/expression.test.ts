@@ -1,9 +1,9 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { duckdb } from '#core/sql/duckdb.ts';
+import { duckdb } from '#core/sql/dialect/columnar/dialect.ts';
+import { postgres } from '#core/sql/dialect/postgres/dialect.ts';
 import { expressionSql } from '#core/sql/expression.ts';
 import { identifier, sql, toQuery } from '#core/sql/fragment.ts';
-import { postgres } from '#core/sql/postgres.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { checkExpression, writtenName } from './check.ts';
 import { functions } from './functions.ts';

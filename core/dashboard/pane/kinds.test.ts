@@ -12,6 +12,7 @@ const otherMeanings: Partial<Record<string, readonly string[]>> = {
     'sources/',
     'core/dataset/',
     'core/sql/relation.ts',
+    'core/sql/dialect/mariadb/',
     'app/workroom/data-set-',
     'app/routes/source.tsx',
     'app/routes/data-set-new.tsx',

@@ -4,7 +4,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import type { Relation } from '#core/plan/plan.ts';
 import { planned, relationWith } from '#core/plan/relation.ts';
 import { compile } from '#core/sql/compile.ts';
-import { duckdb } from '#core/sql/duckdb.ts';
+import { duckdb } from '#core/sql/dialect/columnar/dialect.ts';
 import { laterSteps } from '#core/sql/steps.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { shape } from './kinds.ts';

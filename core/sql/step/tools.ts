@@ -3,10 +3,10 @@ import type { PlannedCalculation } from '#core/ask/measure/calculation.ts';
 import type { Calculation } from '#core/ask/measure/schema.ts';
 import { tied } from '#core/dataset/step/kind.ts';
 import type { Order } from '#core/plan/plan.ts';
+import type { Dialect } from '#core/sql/dialect/dialect.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import type { FieldSql } from '../condition.ts';
-import type { Dialect } from '../dialect.ts';
 import { comma, identifier, join, listed, type Sql, sql } from '../fragment.ts';
 import type { Level } from '../level.ts';
 

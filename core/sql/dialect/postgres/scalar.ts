@@ -1,7 +1,7 @@
+import { and, bind, comma, join, ordinal, type Sql, sql } from '#core/sql/fragment.ts';
+import { literalWord } from '#core/sql/words.ts';
 import type { FieldType } from '#core/value/field/types.ts';
-import { and, bind, comma, join, ordinal, type Sql, sql } from './fragment.ts';
-import type { Scalar } from './scalar.ts';
-import { literalWord } from './words.ts';
+import type { Scalar } from '../scalar.ts';
 
 const typeNames: Record<FieldType, Sql> = {
   text: sql`text`,
@@ -66,6 +66,12 @@ export const postgresScalar: Scalar = {
     type === 'float' ? sql`round(${value}::text::numeric, 12)` : sql`round(${value}::numeric, 12)`,
   rounded: (value, places) => sql`round(${value}::numeric, ${ordinal(places)})`,
   product: (a, b) => sql`round((${a} * ${b})::numeric, 12)`,
+  float: (value) => sql`(${value})::double precision`,
+  length: (text) => sql`char_length(${text})::bigint`,
+  position: (inside, find) => sql`strpos(${inside}, ${find})::bigint`,
+  place: (value) => sql`(${value})::int`,
+  dayCount: (value) => sql`(${value})::int`,
+  midnight: (value) => sql`(${value}::timestamp AT TIME ZONE 'UTC')`,
   part(part, value, type, zone) {
     const local = type === 'date' ? value : sql`(${value} AT TIME ZONE ${bind('text', zone)})`;
     return sql`floor(extract(${literalWord(part)} FROM ${local}))::bigint`;

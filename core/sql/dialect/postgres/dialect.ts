@@ -1,8 +1,8 @@
+import { bind, type Sql, sql } from '#core/sql/fragment.ts';
+import { unitNames } from '#core/sql/unit.ts';
 import type { FieldType } from '#core/value/field/types.ts';
-import type { Dialect } from './dialect.ts';
-import { bind, type Sql, sql } from './fragment.ts';
-import { postgresScalar } from './scalar-postgres.ts';
-import { unitNames } from './unit.ts';
+import type { Dialect } from '../dialect.ts';
+import { postgresScalar } from './scalar.ts';
 
 const castNames: Record<FieldType, string> = {
   text: 'text',
@@ -26,7 +26,6 @@ const quotient = (of: Sql, to: Sql): Sql =>
 
 /** PostgreSQL 13 and later. */
 export const postgres: Dialect = {
-  name: 'postgres',
   scalar: postgresScalar,
   placeholder: (index, { type, value }) => `$${index}::${castNames[type]}${Array.isArray(value) ? '[]' : ''}`,
   read(column, how) {

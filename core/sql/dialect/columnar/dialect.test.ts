@@ -4,10 +4,10 @@ import type { Condition } from '#core/ask/condition/schema.ts';
 import type { Step } from '#core/dataset/step/schema.ts';
 import { extended, type GroupsPlan, type RecordsPlan, type Relation } from '#core/plan/plan.ts';
 import { planned } from '#core/plan/relation.ts';
+import { compile, compileCount } from '#core/sql/compile.ts';
 import { groupsOf, recordsOf } from '#testing/plans.ts';
-import { compile, compileCount } from './compile.ts';
-import { duckdb } from './duckdb.ts';
-import { postgres } from './postgres.ts';
+import { postgres } from '../postgres/dialect.ts';
+import { duckdb } from './dialect.ts';
 
 const kept: Relation = {
   source: 's',

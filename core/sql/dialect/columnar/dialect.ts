@@ -1,9 +1,18 @@
+import {
+  type BoundValue,
+  bind,
+  comma,
+  identifier,
+  join,
+  ordinal,
+  type Sql,
+  sql,
+} from '#core/sql/fragment.ts';
+import { unitNames } from '#core/sql/unit.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import { offsetsOf } from '#core/value/period/offsets.ts';
-import type { Dialect, InstantSpan } from './dialect.ts';
-import { type BoundValue, bind, comma, identifier, join, ordinal, type Sql, sql } from './fragment.ts';
-import { duckdbScalar } from './scalar-duckdb.ts';
-import { unitNames } from './unit.ts';
+import type { Dialect, InstantSpan } from '../dialect.ts';
+import { duckdbScalar } from './scalar.ts';
 
 /** The type of the column that a field is kept in; `scale` and `digits` are for decimals. */
 export function columnType(type: FieldType, scale = 0, digits = 38): string {
@@ -70,7 +79,6 @@ function localSql(value: Sql, zone: string, span: Span): Sql {
  * engine (see engine/columnar).
  */
 export const duckdb: Dialect = {
-  name: 'duckdb',
   scalar: duckdbScalar((value, zone) => localSql(value, zone, undefined)),
   placeholder: (index, value) => `CAST($${index} AS ${boundType(value)})`,
   read(column, how) {

@@ -1,7 +1,7 @@
 import type { Part } from '#core/ask/expression/parse.ts';
+import type { Sql } from '#core/sql/fragment.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import type { Unit } from '#core/value/period/units.ts';
-import type { Sql } from './fragment.ts';
 
 /** What else differs between the engines where records are shaped by steps. Values are read as fields are: empty text is blank. */
 export interface Scalar {
@@ -25,6 +25,18 @@ export interface Scalar {
   rounded(value: Sql, places: number): Sql;
   /** A product of exact numbers, with at most 12 decimals. */
   product(a: Sql, b: Sql): Sql;
+  /** An exact number as a float. */
+  float(value: Sql): Sql;
+  /** How many characters a text has. */
+  length(text: Sql): Sql;
+  /** Where a text first stands in another, from 1; 0 where it does not. */
+  position(inside: Sql, find: Sql): Sql;
+  /** A whole number as a place in a text. */
+  place(value: Sql): Sql;
+  /** A whole number as days that a date can be moved by. */
+  dayCount(value: Sql): Sql;
+  /** The instant at which a date begins in UTC. */
+  midnight(value: Sql): Sql;
   /** A part of a date, or of an instant by the clocks of a zone. */
   part(part: Exclude<Part, 'epoch'>, value: Sql, type: FieldType, zone: string): Sql;
   /** A date or instant moved by calendar units. */

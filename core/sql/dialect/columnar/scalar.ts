@@ -1,8 +1,8 @@
+import { and, bind, comma, identifier, join, ordinal, type Sql, sql } from '#core/sql/fragment.ts';
+import { literalWord } from '#core/sql/words.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import type { Unit } from '#core/value/period/units.ts';
-import { and, bind, comma, identifier, join, ordinal, type Sql, sql } from './fragment.ts';
-import type { Scalar } from './scalar.ts';
-import { literalWord } from './words.ts';
+import type { Scalar } from '../scalar.ts';
 
 /** Exact numbers that steps make have 12 decimals and up to 26 digits before the point. */
 const made = sql`DECIMAL(38, 12)`;
@@ -78,6 +78,13 @@ export const duckdbScalar = (localised: (value: Sql, zone: string) => Sql): Scal
       type === 'float' ? sql`CAST(CAST(${value} AS VARCHAR) AS ${made})` : sql`CAST(${value} AS ${made})`,
     rounded: (value, places) => sql`CAST(round(${value}, ${ordinal(places)}) AS ${made})`,
     product: (a, b) => sql`CAST(${a} * ${b} AS ${made})`,
+    float: (value) => sql`CAST(${value} AS DOUBLE)`,
+    length: (text) => sql`length(${text})`,
+    position: (inside, find) =>
+      sql`CASE WHEN ${find} = '' AND ${inside} IS NOT NULL THEN 1 ELSE strpos(${inside}, ${find}) END`,
+    place: (value) => value,
+    dayCount: (value) => sql`CAST(${value} AS INTEGER)`,
+    midnight: (value) => sql`CAST(${value} AS TIMESTAMP)`,
     part(part, value, type, zone) {
       const local = type === 'date' ? value : localised(value, zone);
       return sql`CAST(extract(${literalWord(part)} FROM ${local}) AS BIGINT)`;

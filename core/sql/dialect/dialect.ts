@@ -1,6 +1,6 @@
+import type { BoundValue, Sql } from '#core/sql/fragment.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import type { Unit } from '#core/value/period/units.ts';
-import type { BoundValue, Sql } from './fragment.ts';
 import type { Scalar } from './scalar.ts';
 
 /** The least and greatest instant that a field holds (ISO 8601), where that is known. */
@@ -11,7 +11,6 @@ export interface InstantSpan {
 
 /** What differs between the engines, and nothing else. Everything shared is in the neighbouring files. */
 export interface Dialect {
-  readonly name: 'postgres' | 'duckdb';
   /** What steps and expressions need. */
   readonly scalar: Scalar;
   /** A placeholder with its cast, such as `$1::numeric`. */
