@@ -8,17 +8,18 @@ import {
   ScrollRestoration,
   useRouteLoaderData,
 } from 'react-router';
+import { openToAll } from '#server/guard.ts';
 import './app.css';
 import type { Route } from './+types/root';
 import { ButtonLink } from './ui/button.tsx';
 import { useFocusKeeper } from './ui/focus-keeper.ts';
 import { Mark } from './ui/mark.tsx';
 
-export function loader({ request, context }: Route.LoaderArgs) {
+export const loader = openToAll(({ request, context }: Route.LoaderArgs) => {
   const theme =
     /(?:^|;\s*)slate_theme=(day|night)/.exec(request.headers.get('cookie') ?? '')?.[1] ?? 'system';
   return { theme, nonce: context.nonce };
-}
+});
 
 export function Layout({ children }: { children: ReactNode }) {
   // The page says when it answers to keys and clicks.

@@ -96,8 +96,13 @@ export async function fillDemo(url: string, now: Date, standIns: StandInAccess |
   });
   const tables = await discover(address);
   for (const dataSet of demoDataSets(ids, tables)) await addDataSet({ ...dataSet, by: null });
-  for (const each of demoPeople) await addUser({ ...each, password: demoPassword });
   const desk = await addDesk({ slug: 'skerry-sound', name: 'Skerry Sound', zone });
+  for (const { role, ...each } of demoPeople)
+    await addUser({
+      ...each,
+      password: demoPassword,
+      ...(role === 'administrator' ? { isAdministrator: true } : { roles: { [desk.id]: role } }),
+    });
   const services = standIns ? await addServices(standIns) : null;
   await addShaped(ids.source, tables, now);
   for (const [slug, draft] of [

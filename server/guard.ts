@@ -1,17 +1,19 @@
 import { data, type LoaderFunctionArgs, redirect } from 'react-router';
 import { ProblemError, problemOf } from '#core/value/problem/problem.ts';
-import { personOf, type Role, type User } from './store/people.ts';
+import { may, type Subject, type Verb } from './permission.ts';
+import { deskOfDashboard, findDesk } from './store/dashboards.ts';
+import { personOf, type User } from './store/people.ts';
 
-/** What a loader or action asks of the person who calls it. */
-export type Need = 'read' | 'build' | 'administer';
+/** What a loader or action asks of the person who calls it: what they want to do, and to what of those that the address names. */
+export interface Need {
+  readonly verb: Verb;
+  readonly on: 'anywhere' | 'the desk' | 'the dashboard';
+}
 
-const granted: Record<Need, readonly Role[]> = {
-  read: ['administrator', 'analyst', 'supervisor', 'reader'],
-  build: ['administrator', 'analyst'],
-  administer: ['administrator'],
-};
+export const to = (verb: Verb, on: Need['on'] = 'anywhere'): Need => ({ verb, on });
 
-export const may = (user: User, need: Need): boolean => granted[need].includes(user.role);
+/** For the pages of those who have not signed in: a test knows them by this. */
+export const openToAll = <Run extends object>(run: Run) => Object.assign(run, { need: 'nothing' as const });
 
 export const sessionCookie = 'slate_session';
 /** Names the browser to an account that has signed in from it before. */
@@ -45,17 +47,53 @@ export interface SignedOut {
   readonly signedOut: true;
 }
 
-const refusal = (need: Need) =>
+/** A thrown answer for those who may not. */
+export const refusal = (verb: Verb) =>
   data(
     {
       title: 'This is not for your role',
       why:
-        need === 'build'
+        verb === 'build'
           ? 'Sources, data sets and drafts are for analysts and administrators.'
-          : 'Only administrators may do this.',
+          : verb === 'act'
+            ? 'Changes to records are for supervisors, analysts and administrators.'
+            : 'Only administrators may do this.',
     },
     { status: 403 },
   );
+
+/** What an address is about; null where there is no such thing. */
+async function subjectOf(
+  on: Need['on'],
+  params: Readonly<Record<string, string | undefined>>,
+): Promise<Subject | null> {
+  switch (on) {
+    case 'anywhere':
+      return on;
+    case 'the desk': {
+      const desk = await findDesk(params.desk ?? '');
+      return desk && { desk: desk.id };
+    }
+    case 'the dashboard': {
+      const desk = isId(params.id) ? await deskOfDashboard(params.id) : null;
+      return desk === null ? null : { desk };
+    }
+  }
+}
+
+/** Throws unless somebody may. What they may not even read answers as if it did not exist. */
+export async function permit(
+  user: User,
+  { verb, on }: Need,
+  params: Readonly<Record<string, string | undefined>>,
+): Promise<void> {
+  const subject = await subjectOf(on, params);
+  if (subject !== null && may(user, verb, subject)) return;
+  if (!may(user, verb, 'anywhere')) throw refusal(verb);
+  throw subject !== null && may(user, 'read', subject)
+    ? refusal(verb)
+    : notFound(on === 'the desk' ? 'desk' : 'dashboard');
+}
 
 /** What was answered or thrown, but for one thing: that our own database is away is said as such, since it passes. */
 async function reachable<Result>(answer: () => Promise<Result>): Promise<Result> {
@@ -81,7 +119,7 @@ export function guardedLoader<Args extends LoaderFunctionArgs, Result>(
         const { pathname, search } = new URL(args.request.url);
         throw redirect(`/sign-in?to=${encodeURIComponent(pathname.replace(/\.data$/, '') + search)}`);
       }
-      if (!may(user, need)) throw refusal(need);
+      await permit(user, need, args.params);
       return run({ ...args, user });
     });
   return Object.assign(loader, { need });
@@ -95,14 +133,14 @@ export function guardedAction<Args extends LoaderFunctionArgs, Result>(
     reachable(async () => {
       const user = await person(args.context);
       if (!user) return data({ signedOut: true as const }, { status: 401 });
-      if (!may(user, need)) throw refusal(need);
+      await permit(user, need, args.params);
       return run({ ...args, user });
     });
   return Object.assign(action, { need });
 }
 
 /** For routes that are only ever sent to. */
-export const postOnly = guardedLoader<LoaderFunctionArgs, never>('build', () => {
+export const postOnly = guardedLoader<LoaderFunctionArgs, never>(to('build'), () => {
   throw data(
     { title: 'There is nothing to see here', why: 'This address only takes what pages send to it.' },
     { status: 405 },
@@ -121,8 +159,10 @@ export const notFound = (what: string) =>
 
 const uuid = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i;
 
+const isId = (value: string | undefined): value is string => value !== undefined && uuid.test(value);
+
 /** An id from an address; what is no id names nothing. */
 export function idParam(value: string | undefined, what: string): string {
-  if (!value || !uuid.test(value)) throw notFound(what);
+  if (!isId(value)) throw notFound(what);
   return value;
 }

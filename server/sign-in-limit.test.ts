@@ -13,7 +13,7 @@ beforeAll(async () => {
   process.env.SLATE_DATABASE = database.url;
   process.env.SLATE_KEY = randomBytes(32).toString('base64');
   await migrateDatabase();
-  await addUser({ email: 'owner@skerry.example', name: 'O', role: 'reader', password: 'low-water' });
+  await addUser({ email: 'owner@skerry.example', name: 'O', password: 'low-water' });
   await signIn('owner@skerry.example', 'low-water', place);
 });
 afterAll(async () => {

@@ -35,7 +35,7 @@ export async function keptTest(where: { cluster?: string } = {}): Promise<KeptTe
   await migrateDatabase();
   const [user] = await database()
     .insert(users)
-    .values({ email: 'analyst@skerry.example', name: 'Magnus', passwordHash: 'x', role: 'analyst' })
+    .values({ email: 'analyst@skerry.example', name: 'Magnus', passwordHash: 'x' })
     .returning();
   const { password, ...connection } = gates.address;
   await addSource({

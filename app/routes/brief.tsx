@@ -1,5 +1,5 @@
 import type { ShouldRevalidateFunctionArgs } from 'react-router';
-import { guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
+import { guardedLoader, idParam, notFound, type Signed, to } from '#server/guard.ts';
 import { openDashboard } from '#server/panes/context.ts';
 import { viewOf } from '#server/panes/shown.ts';
 import { allDataSets } from '#server/store/data-sets.ts';
@@ -7,19 +7,22 @@ import { BriefPage } from '../workroom/brief-page.tsx';
 import type { Route } from './+types/brief';
 
 /** The page where a pane's brief is written. */
-export const loader = guardedLoader('build', async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
-  const opened = await openDashboard(
-    { id: idParam(params.id, 'dashboard') },
-    true,
-    new URL(request.url).searchParams,
-    new Date(),
-    user,
-  );
-  const pane = opened?.shown.dashboard.panes.find(({ id }) => id === params.pane);
-  if (!opened?.draft || !pane) throw notFound('pane');
-  const dataSets = (await allDataSets()).map(({ id, name, definition }) => ({ id, name, definition }));
-  return { view: await viewOf(opened), paneId: pane.id, revision: opened.draft.revision, dataSets };
-});
+export const loader = guardedLoader(
+  to('build', 'the dashboard'),
+  async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
+    const opened = await openDashboard(
+      { id: idParam(params.id, 'dashboard') },
+      true,
+      new URL(request.url).searchParams,
+      new Date(),
+      user,
+    );
+    const pane = opened?.shown.dashboard.panes.find(({ id }) => id === params.pane);
+    if (!opened?.draft || !pane) throw notFound('pane');
+    const dataSets = (await allDataSets()).map(({ id, name, definition }) => ({ id, name, definition }));
+    return { view: await viewOf(opened), paneId: pane.id, revision: opened.draft.revision, dataSets };
+  },
+);
 
 export function shouldRevalidate({ currentUrl, nextUrl }: ShouldRevalidateFunctionArgs): boolean {
   return currentUrl.pathname !== nextUrl.pathname;

@@ -4,7 +4,8 @@ import { useForm } from '@conform-to/react';
 import { Form, redirect, useNavigation } from 'react-router';
 import { z } from 'zod';
 import { readForm } from '#server/forms.ts';
-import { guardedAction, guardedLoader, type Signed } from '#server/guard.ts';
+import { guardedAction, guardedLoader, type Signed, to } from '#server/guard.ts';
+import { may } from '#server/permission.ts';
 import { note } from '#server/store/audit.ts';
 import { addDashboard, addDesk, freeSlug, listDesks } from '#server/store/dashboards.ts';
 import { Button } from '../ui/button.tsx';
@@ -15,16 +16,21 @@ import type { Route } from './+types/dashboard-new';
 const Asked = z.object({ id: z.uuid(), title: z.string().trim().min(1, 'a title is needed').max(500) });
 
 /** The id is made here, so that a form sent twice starts one dashboard. */
-export const loader = guardedLoader<Route.LoaderArgs, { id: string }>('build', () => ({ id: randomUUID() }));
+export const loader = guardedLoader<Route.LoaderArgs, { id: string }>(to('build'), () => ({
+  id: randomUUID(),
+}));
 
 export const action = guardedAction(
-  'build',
+  to('build'),
   async ({ request, user }: Signed<Route.ActionArgs>): Promise<{ result: SubmissionResult } | Response> => {
     const submission = readForm(await request.formData(), Asked);
     if (submission.status !== 'success') return { result: submission.reply() };
     const { id, title } = submission.value;
-    const [known] = await listDesks();
-    const desk = known ?? (await addDesk({ slug: 'desk', name: 'Our desk', zone: 'UTC' }));
+    const desks = await listDesks();
+    // Where there is no desk at all, only administrators come here.
+    const desk =
+      desks.find((each) => may(user, 'build', { desk: each.id })) ??
+      (await addDesk({ slug: 'desk', name: 'Our desk', zone: 'UTC' }));
     await addDashboard({
       id,
       deskId: desk.id,

@@ -12,7 +12,7 @@ import {
 import { FieldName } from '#core/value/field/field.ts';
 import { labelOf } from '#core/value/field/value.ts';
 import { type Problem, problemOf } from '#core/value/problem/problem.ts';
-import { guardedAction, guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
+import { guardedAction, guardedLoader, idParam, notFound, type Signed, to } from '#server/guard.ts';
 import { allDrafts, renameEverywhere } from '#server/lineage/rename.ts';
 import { note } from '#server/store/audit.ts';
 import { allDataSets, removeDataSet, type StoredDataSet } from '#server/store/data-sets.ts';
@@ -34,7 +34,7 @@ interface Loaded {
 
 /** What a data set comes from, and what comes of it. */
 export const loader = guardedLoader(
-  'build',
+  to('build'),
   async ({ params }: Signed<Route.LoaderArgs>): Promise<Loaded> => {
     const id = idParam(params.id, 'data set');
     const [all, dashboards, sources] = await Promise.all([allDataSets(), allDrafts(), listSources()]);
@@ -60,7 +60,7 @@ type Answer =
 
 /** Gives a field another name everywhere, or takes the data set away where nothing needs it. */
 export const action = guardedAction(
-  'build',
+  to('build'),
   async ({ params, request, user }: Signed<Route.ActionArgs>): Promise<Answer> => {
     const id = idParam(params.id, 'data set');
     const doing = 'changing the data set';

@@ -5,7 +5,7 @@ import type { FoundTable } from '#core/dataset/found.ts';
 import { DataSet } from '#core/dataset/schema.ts';
 import { type Problem, problemOf } from '#core/value/problem/problem.ts';
 import { refused, settledDataSet } from '#server/edit.ts';
-import { guardedAction, guardedLoader, type Signed } from '#server/guard.ts';
+import { guardedAction, guardedLoader, type Signed, to } from '#server/guard.ts';
 import { openSource } from '#server/sources/open.ts';
 import { noTraits, type SourceTraits, traitsOf } from '#server/sources/traits.ts';
 import { note } from '#server/store/audit.ts';
@@ -39,7 +39,7 @@ interface Start {
 }
 
 export const loader = guardedLoader(
-  'build',
+  to('build'),
   async ({ request }: Signed<Route.LoaderArgs>): Promise<Start> => {
     const params = new URL(request.url).searchParams;
     const sources = (await listSources())
@@ -84,7 +84,7 @@ const Asked = z.object({
   definition: DataSet,
 });
 
-export const action = guardedAction('build', async ({ request, user }: Signed<Route.ActionArgs>) => {
+export const action = guardedAction(to('build'), async ({ request, user }: Signed<Route.ActionArgs>) => {
   const asked = Asked.safeParse(await request.json().catch(() => null));
   if (!asked.success) return refused(asked.error);
   const { id, name } = asked.data;

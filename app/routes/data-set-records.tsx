@@ -3,7 +3,7 @@ import { Form, Link, useNavigation, useRevalidator } from 'react-router';
 import { readAsText } from '#core/dataset/read-as-text.ts';
 import { formatMoment, formatNumber } from '#core/value/format/format.ts';
 import { scheduleWords } from '#core/words/kept.ts';
-import { guardedAction, guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
+import { guardedAction, guardedLoader, idParam, notFound, type Signed, to } from '#server/guard.ts';
 import { note } from '#server/store/audit.ts';
 import { findDataSet, saveDataSet, worldOf } from '#server/store/data-sets.ts';
 import {
@@ -24,7 +24,7 @@ import { DataSetNav } from '../workroom/data-set-nav.tsx';
 import type { Route } from './+types/data-set-records';
 
 /** What is kept of a data set, since when it is true, and how its refreshes went. */
-export const loader = guardedLoader('build', async ({ params }: Signed<Route.LoaderArgs>) => {
+export const loader = guardedLoader(to('build'), async ({ params }: Signed<Route.LoaderArgs>) => {
   const id = idParam(params.id, 'data set');
   const stored = await findDataSet(id);
   if (!stored?.definition.keep) throw notFound('data set that is kept');
@@ -56,7 +56,7 @@ export const loader = guardedLoader('build', async ({ params }: Signed<Route.Loa
 });
 
 export const action = guardedAction(
-  'build',
+  to('build'),
   async ({
     params,
     request,

@@ -1,4 +1,4 @@
-import { guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
+import { guardedLoader, idParam, notFound, type Signed, to } from '#server/guard.ts';
 import type { StoredCheck } from '#server/store/checks.ts';
 import { checksOf } from '#server/store/checks.ts';
 import { findDataSet, type StoredDataSet } from '#server/store/data-sets.ts';
@@ -16,7 +16,7 @@ interface Loaded {
 
 /** The subsets of a data set, and what is expected of its records. */
 export const loader = guardedLoader(
-  'build',
+  to('build'),
   async ({ params }: Signed<Route.LoaderArgs>): Promise<Loaded> => {
     const id = idParam(params.id, 'data set');
     const [stored, results, zone] = await Promise.all([findDataSet(id), checksOf([id]), zoneOf(id)]);

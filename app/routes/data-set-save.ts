@@ -1,6 +1,6 @@
 import { data } from 'react-router';
 import { problemOf } from '#core/value/problem/problem.ts';
-import { guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
+import { guardedLoader, idParam, notFound, type Signed, to } from '#server/guard.ts';
 import { saveDataSet, saveFormats } from '#server/save/save.ts';
 import { inTurn } from '#server/save/turns.ts';
 import { findDataSet, worldOf } from '#server/store/data-sets.ts';
@@ -8,18 +8,21 @@ import { zoneOf } from '#server/store/zone.ts';
 import type { Route } from './+types/data-set-save';
 
 /** All records of a data set, as a file. */
-export const loader = guardedLoader('build', async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
-  const id = idParam(params.id, 'data set');
-  const as = new URL(request.url).searchParams.get('as');
-  const format = saveFormats.find((each) => each === as);
-  const [stored, zone] = await Promise.all([findDataSet(id), zoneOf(id)]);
-  if (!stored || !format) throw notFound('data set to save');
-  try {
-    const world = await worldOf(stored.definition);
-    const how = { zone, now: new Date(), format, signal: request.signal };
-    return await inTurn(user.id, () => saveDataSet(stored, world, how), request.signal);
-  } catch (thrown) {
-    const { doing, why } = problemOf(thrown, 'downloading');
-    throw data({ title: 'This could not be downloaded', why: `${doing}: ${why}` }, { status: 409 });
-  }
-});
+export const loader = guardedLoader(
+  to('build'),
+  async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
+    const id = idParam(params.id, 'data set');
+    const as = new URL(request.url).searchParams.get('as');
+    const format = saveFormats.find((each) => each === as);
+    const [stored, zone] = await Promise.all([findDataSet(id), zoneOf(id)]);
+    if (!stored || !format) throw notFound('data set to save');
+    try {
+      const world = await worldOf(stored.definition);
+      const how = { zone, now: new Date(), format, signal: request.signal };
+      return await inTurn(user.id, () => saveDataSet(stored, world, how), request.signal);
+    } catch (thrown) {
+      const { doing, why } = problemOf(thrown, 'downloading');
+      throw data({ title: 'This could not be downloaded', why: `${doing}: ${why}` }, { status: 409 });
+    }
+  },
+);

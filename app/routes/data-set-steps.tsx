@@ -1,6 +1,6 @@
 import { withOutcome } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
+import { guardedLoader, idParam, notFound, type Signed, to } from '#server/guard.ts';
 import { allDataSets, type StoredDataSet } from '#server/store/data-sets.ts';
 import { listSources } from '#server/store/sources.ts';
 import { zoneOf } from '#server/store/zone.ts';
@@ -18,7 +18,7 @@ interface Loaded {
 
 /** The steps of a data set, and the data sets that they could refer to, without how those are asked. */
 export const loader = guardedLoader(
-  'build',
+  to('build'),
   async ({ params }: Signed<Route.LoaderArgs>): Promise<Loaded> => {
     const id = idParam(params.id, 'data set');
     const [all, zone, sources] = await Promise.all([allDataSets(), zoneOf(id), listSources()]);

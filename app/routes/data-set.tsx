@@ -8,7 +8,7 @@ import { usesOfMeasure } from '#core/lineage/uses.ts';
 import { type Problem, problemOf } from '#core/value/problem/problem.ts';
 import { runChecks } from '#server/checks/run.ts';
 import { refused, type SaveAnswer, saveAnswer, settledDataSet } from '#server/edit.ts';
-import { guardedAction, guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
+import { guardedAction, guardedLoader, idParam, notFound, type Signed, to } from '#server/guard.ts';
 import { allDrafts } from '#server/lineage/rename.ts';
 import { severalMatches } from '#server/shape/look-up.ts';
 import { openSource } from '#server/sources/open.ts';
@@ -49,7 +49,7 @@ interface Loaded {
 }
 
 export const loader = guardedLoader(
-  'build',
+  to('build'),
   async ({ params }: Signed<Route.LoaderArgs>): Promise<Loaded> => {
     const id = idParam(params.id, 'data set');
     const [stored, users, zone, drafts, choices] = await Promise.all([
@@ -95,7 +95,7 @@ const Asked = z.object({
 });
 
 export const action = guardedAction(
-  'build',
+  to('build'),
   async ({ params, request, user }: Signed<Route.ActionArgs>): Promise<SaveAnswer> => {
     const id = idParam(params.id, 'data set');
     const asked = Asked.safeParse(await request.json().catch(() => null));

@@ -1,7 +1,8 @@
 import { redirect, type ShouldRevalidateFunctionArgs } from 'react-router';
-import { guardedLoader, may, notFound } from '#server/guard.ts';
+import { guardedLoader, notFound, type Signed, to } from '#server/guard.ts';
 import { openDashboard } from '#server/panes/context.ts';
 import { firstResults, viewOf } from '#server/panes/shown.ts';
+import { may, roleWord } from '#server/permission.ts';
 import { findDesk, menuOf } from '#server/store/dashboards.ts';
 import { DashboardPage } from '../desk/dashboard-page.tsx';
 import { Mast } from '../ui/mast.tsx';
@@ -9,16 +10,16 @@ import type { Route } from './+types/desk';
 
 /** A dashboard as readers get it: the published version, never the draft. */
 export const loader = guardedLoader(
-  'read',
-  async ({ params, request, user }: Route.LoaderArgs & { user: Parameters<typeof may>[0] }) => {
+  to('read', 'the desk'),
+  async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
     const desk = await findDesk(params.desk);
     if (!desk) throw notFound('desk');
     const menu = await menuOf(desk.id, true);
     const wanted = params.dashboard ?? menu[0]?.slug;
     if (params.dashboard === undefined && wanted !== undefined)
       throw redirect(`/desk/${desk.slug}/${wanted}`);
-    const person = { name: user.name, email: user.email, role: user.role };
-    const shared = { desk, menu, person, mayBuild: may(user, 'build') };
+    const person = { name: user.name, email: user.email, role: roleWord(user, desk.id) };
+    const shared = { desk, menu, person, mayBuild: may(user, 'build', { desk: desk.id }) };
     if (wanted === undefined) return { ...shared, view: null, first: null };
     const opened = await openDashboard(
       { deskId: desk.id, slug: wanted },

@@ -3,7 +3,7 @@ import { dashboardChanges } from '#core/dashboard/compare.ts';
 import { checkFlow } from '#core/dashboard/flow/check.ts';
 import { Dashboard } from '#core/dashboard/schema.ts';
 import { refused, type SaveAnswer, saveAnswer } from '#server/edit.ts';
-import { guardedAction, idParam, notFound, postOnly, type Signed } from '#server/guard.ts';
+import { guardedAction, idParam, notFound, postOnly, type Signed, to } from '#server/guard.ts';
 import { findDraft, saveDraft } from '#server/store/dashboards.ts';
 import { findDataSets } from '#server/store/data-sets.ts';
 import type { Route } from './+types/draft-save';
@@ -14,7 +14,7 @@ const Asked = z.object({ draft: Dashboard, base: Dashboard, revision: z.int() })
 
 /** Saves a draft over the revision it was started from; a save that came between is told, with what it changed. */
 export const action = guardedAction(
-  'build',
+  to('build', 'the dashboard'),
   async ({ params, request, user }: Signed<Route.ActionArgs>): Promise<SaveAnswer> => {
     const id = idParam(params.id, 'dashboard');
     const asked = Asked.safeParse(await request.json().catch(() => null));

@@ -1,6 +1,6 @@
 import { redirect, type ShouldRevalidateFunctionArgs } from 'react-router';
 import { checkFlow } from '#core/dashboard/flow/check.ts';
-import { guardedAction, guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
+import { guardedAction, guardedLoader, idParam, notFound, type Signed, to } from '#server/guard.ts';
 import { openDashboard } from '#server/panes/context.ts';
 import { firstResults, viewOf } from '#server/panes/shown.ts';
 import { note } from '#server/store/audit.ts';
@@ -19,41 +19,44 @@ import { DraftPage } from '../workroom/draft-page.tsx';
 import type { Route } from './+types/draft';
 
 /** A dashboard being edited. */
-export const loader = guardedLoader('build', async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
-  const id = idParam(params.id, 'dashboard');
-  const [opened, versions, dataSets, sources] = await Promise.all([
-    openDashboard({ id }, true, new URL(request.url).searchParams, new Date(), user),
-    listVersions(id),
-    allDataSets(),
-    listSources(),
-  ]);
-  if (!opened?.draft) throw notFound('dashboard');
-  const { draft } = opened;
-  const nameOfSource = new Map(sources.map(({ id: each, name }) => [each, name]));
-  const offered = dataSets.map(({ id: each, name, definition }) => ({
-    id: each,
-    name,
-    definition,
-    source: nameOfSource.get(definition.source) ?? null,
-  }));
-  return {
-    view: await viewOf(opened),
-    first: firstResults(opened.context, request.signal),
-    revision: draft.revision,
-    published: draft.published,
-    isPublished: await isAsPublished(draft),
-    stamp: stampOf(draft),
-    deskSlug: draft.desk.slug,
-    slug: draft.slug,
-    versions: versions.map(({ number, at, by }) => ({ number, at: at.toISOString(), by })),
-    dataSets: offered,
-    flow: checkFlow(draft.dashboard, draft.dataSets),
-  };
-});
+export const loader = guardedLoader(
+  to('build', 'the dashboard'),
+  async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
+    const id = idParam(params.id, 'dashboard');
+    const [opened, versions, dataSets, sources] = await Promise.all([
+      openDashboard({ id }, true, new URL(request.url).searchParams, new Date(), user),
+      listVersions(id),
+      allDataSets(),
+      listSources(),
+    ]);
+    if (!opened?.draft) throw notFound('dashboard');
+    const { draft } = opened;
+    const nameOfSource = new Map(sources.map(({ id: each, name }) => [each, name]));
+    const offered = dataSets.map(({ id: each, name, definition }) => ({
+      id: each,
+      name,
+      definition,
+      source: nameOfSource.get(definition.source) ?? null,
+    }));
+    return {
+      view: await viewOf(opened),
+      first: firstResults(opened.context, request.signal),
+      revision: draft.revision,
+      published: draft.published,
+      isPublished: await isAsPublished(draft),
+      stamp: stampOf(draft),
+      deskSlug: draft.desk.slug,
+      slug: draft.slug,
+      versions: versions.map(({ number, at, by }) => ({ number, at: at.toISOString(), by })),
+      dataSets: offered,
+      flow: checkFlow(draft.dashboard, draft.dataSets),
+    };
+  },
+);
 
 /** Publishes the draft as the page has it, gives readers an earlier version again, or withdraws the dashboard from them. */
 export const action = guardedAction(
-  'build',
+  to('build', 'the dashboard'),
   async ({ params, request, user }: Signed<Route.ActionArgs>): Promise<PublishAnswer> => {
     const id = idParam(params.id, 'dashboard');
     const form = await request.formData();

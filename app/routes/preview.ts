@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { Pane } from '#core/dashboard/pane/schema.ts';
-import { guardedAction, postOnly, type Signed } from '#server/guard.ts';
+import { guardedAction, permit, postOnly, type Signed, to } from '#server/guard.ts';
 import { contextOf } from '#server/panes/context.ts';
 import { withPicked } from '#server/panes/picked.ts';
 import { runPane } from '#server/panes/run.ts';
@@ -13,7 +13,7 @@ export const loader = postOnly;
 const Asked = z.object({ dashboard: z.uuid(), pane: Pane, search: z.string().max(20_000) });
 
 /** What a pane would show with this brief, in the draft it belongs to. Nothing is saved. */
-export const action = guardedAction('build', async ({ request, user }: Signed<Route.ActionArgs>) => {
+export const action = guardedAction(to('build'), async ({ request, user }: Signed<Route.ActionArgs>) => {
   const asked = Asked.safeParse(await request.json().catch(() => null));
   const doing = 'trying the brief';
   if (!asked.success)
@@ -27,6 +27,7 @@ export const action = guardedAction('build', async ({ request, user }: Signed<Ro
       },
     };
   const { pane, search, dashboard } = asked.data;
+  await permit(user, to('build', 'the dashboard'), { id: dashboard });
   const draft = await findDraft(dashboard);
   if (!draft)
     return {

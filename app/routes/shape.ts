@@ -6,7 +6,7 @@ import { Step } from '#core/dataset/step/schema.ts';
 import { FieldName } from '#core/value/field/field.ts';
 import { problemOf } from '#core/value/problem/problem.ts';
 import { failingRecords } from '#server/checks/run.ts';
-import { guardedAction, postOnly, type Signed } from '#server/guard.ts';
+import { guardedAction, postOnly, type Signed, to } from '#server/guard.ts';
 import { insideOf } from '#server/shape/inside.ts';
 import { matchesOf, meaningsOf, nearFields } from '#server/shape/look-up.ts';
 import { profileAfter } from '#server/shape/profile.ts';
@@ -46,7 +46,7 @@ const Asked = z.object({
 
 /** What a data set's records are after some of its steps, with the steps as they are on the page. Nothing is saved. */
 export const action = guardedAction(
-  'build',
+  to('build'),
   async ({ request, user }: Signed<Route.ActionArgs>): Promise<ShapeAnswer> => {
     const doing = 'trying the steps';
     // A profile asks about many fields at once, each of which stops when nobody waits any more.

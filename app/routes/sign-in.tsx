@@ -1,7 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import { data, Form, redirect, useNavigation } from 'react-router';
 import { demoPassword, demoPeople } from '#demo/people.ts';
-import { person, placeCookie, sessionCookie } from '#server/guard.ts';
+import { openToAll, person, placeCookie, sessionCookie } from '#server/guard.ts';
 import { safePath } from '#server/safe-path.ts';
 import { settings } from '#server/settings.ts';
 import { admit } from '#server/sign-in-limit.ts';
@@ -15,16 +15,16 @@ import type { Route } from './+types/sign-in';
 /** A browser is known for a year to the accounts that have signed in from it. */
 const placeSeconds = 31_536_000;
 
-export async function loader({ request, context }: Route.LoaderArgs) {
+export const loader = openToAll(async ({ request, context }: Route.LoaderArgs) => {
   const to = safePath(new URL(request.url).searchParams.get('to'));
   if (await person(context)) throw redirect(to);
   return { to, demo: settings().SLATE_DEMO ? { people: demoPeople, password: demoPassword } : null };
-}
+});
 
 const waitWords = (seconds: number): string =>
   seconds < 90 ? 'a minute' : `${Math.ceil(seconds / 60)} minutes`;
 
-export async function action({ request, context }: Route.ActionArgs) {
+export const action = openToAll(async ({ request, context }: Route.ActionArgs) => {
   const form = await request.formData();
   const email = accountOf(String(form.get('email') ?? '').slice(0, 320));
   const password = String(form.get('password') ?? '').slice(0, 1000);
@@ -62,7 +62,7 @@ export async function action({ request, context }: Route.ActionArgs) {
   // Signing in again in the middle of an edit keeps the page, and what was typed in it.
   if (stay) return data({ problem: null, email, signedIn: true }, { headers });
   return redirect(safePath(String(form.get('to') ?? '/')), { headers });
-}
+});
 
 export default function SignIn({ loaderData, actionData }: Route.ComponentProps) {
   const { to, demo } = loaderData;

@@ -1,13 +1,13 @@
 import { redirect } from 'react-router';
-import { sessionCookie } from '#server/guard.ts';
+import { openToAll, sessionCookie } from '#server/guard.ts';
 import { signOut } from '#server/store/people.ts';
 import type { Route } from './+types/sign-out';
 
-export const loader = () => redirect('/');
+export const loader = openToAll(() => redirect('/'));
 
-export async function action({ context }: Route.ActionArgs) {
+export const action = openToAll(async ({ context }: Route.ActionArgs) => {
   if (context.token) await signOut(context.token);
   return redirect('/sign-in', {
     headers: { 'Set-Cookie': `${sessionCookie}=; Path=/; HttpOnly; SameSite=Lax; Max-Age=0` },
   });
-}
+});

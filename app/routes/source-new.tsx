@@ -3,7 +3,7 @@ import { redirect } from 'react-router';
 import { z } from 'zod';
 import { problemOf } from '#core/value/problem/problem.ts';
 import { readForm } from '#server/forms.ts';
-import { guardedAction, guardedLoader, notFound, type Signed } from '#server/guard.ts';
+import { guardedAction, guardedLoader, notFound, type Signed, to } from '#server/guard.ts';
 import { logFolders } from '#server/settings.ts';
 import { addableKinds, formValues, SourceAsked, secretPlaces } from '#server/sources/asked.ts';
 import { firstLook } from '#server/sources/first-look.ts';
@@ -35,7 +35,7 @@ interface Start {
 
 /** The id is made here, so that a form sent twice adds one source. */
 export const loader = guardedLoader(
-  'build',
+  to('build'),
   async ({ request }: Signed<Route.LoaderArgs>): Promise<Start> => {
     const params = new URL(request.url).searchParams;
     const change = z.uuid().safeParse(params.get('change')).data ?? null;
@@ -62,7 +62,7 @@ function formOf(kind: Connection['kind']): Pick<Start, 'form' | 'isMade'> {
 }
 
 /** Proves the connection, before anything is saved; saves it only when proved just now. */
-export const action = guardedAction('build', async ({ request, user }: Signed<Route.ActionArgs>) => {
+export const action = guardedAction(to('build'), async ({ request, user }: Signed<Route.ActionArgs>) => {
   const submission = readForm(await request.formData(), SourceAsked);
   const answer = (more: Partial<SourceAnswer>): SourceAnswer => ({
     result: submission.reply({ hideFields: ['secret'] }),

@@ -4,7 +4,7 @@ import type { FoundTable } from '#core/dataset/found.ts';
 import { dataSetFromTable, usualChoice } from '#core/dataset/from-table.ts';
 import { formatNumber } from '#core/value/format/format.ts';
 import { type Problem, problemOf } from '#core/value/problem/problem.ts';
-import { guardedAction, guardedLoader, idParam, notFound, type Signed } from '#server/guard.ts';
+import { guardedAction, guardedLoader, idParam, notFound, type Signed, to } from '#server/guard.ts';
 import { type Allowance, allowanceOf, spentByDay } from '#server/sources/budget.ts';
 import { openSource } from '#server/sources/open.ts';
 import { type SourceTraits, traitsOf } from '#server/sources/traits.ts';
@@ -73,7 +73,7 @@ function Removal({ name, dataSets }: Pick<LookedAround, 'name' | 'dataSets'>) {
 
 /** What there is in a source: tables, columns, keys, and real records of the table chosen. */
 export const loader = guardedLoader(
-  'build',
+  to('build'),
   async ({ params, request }: Signed<Route.LoaderArgs>): Promise<LookedAround> => {
     const id = idParam(params.id, 'source');
     const source = await findSource(id);
@@ -131,7 +131,7 @@ export const loader = guardedLoader(
 );
 
 /** Removes a source that no data set asks. */
-export const action = guardedAction('build', async ({ params, user }: Signed<Route.ActionArgs>) => {
+export const action = guardedAction(to('build'), async ({ params, user }: Signed<Route.ActionArgs>) => {
   const id = idParam(params.id, 'source');
   const source = await findSource(id);
   if (!source) throw notFound('source');

@@ -3,7 +3,7 @@ import { Input, Request } from '#core/dataset/schema.ts';
 import type { Relation } from '#core/plan/plan.ts';
 import { Field } from '#core/value/field/field.ts';
 import { type Problem, ProblemError, problemOf } from '#core/value/problem/problem.ts';
-import { guardedAction, postOnly, type Signed } from '#server/guard.ts';
+import { guardedAction, postOnly, type Signed, to } from '#server/guard.ts';
 import { runPlan } from '#server/records.ts';
 import { sampleInputs } from '#server/sample-inputs.ts';
 import { openSource } from '#server/sources/open.ts';
@@ -61,7 +61,7 @@ const tooLate = (doing: string): Problem => ({
 
 /** Runs a request with its inputs' sample values, for its first records. Nothing is saved. */
 export const action = guardedAction(
-  'build',
+  to('build'),
   async ({ request: asking }: Signed<Route.ActionArgs>): Promise<TryAnswer> => {
     const doing = 'trying the request';
     const asked = Asked.safeParse(await asking.json().catch(() => null));

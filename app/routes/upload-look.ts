@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { FileReading } from '#core/dataset/upload.ts';
 import { problemOf } from '#core/value/problem/problem.ts';
-import { guardedAction, postOnly, type Signed } from '#server/guard.ts';
+import { guardedAction, postOnly, type Signed, to } from '#server/guard.ts';
 import { readAside } from '#server/uploads/aside.ts';
 import type { LookAnswer } from '../workroom/answers.ts';
 import type { Route } from './+types/upload-look';
@@ -12,7 +12,7 @@ const Asked = z.object({ file: z.uuid(), reading: FileReading.optional() });
 
 /** Reads an uploaded file through, for what it holds. Nothing is saved. */
 export const action = guardedAction(
-  'build',
+  to('build'),
   async ({ request }: Signed<Route.ActionArgs>): Promise<LookAnswer> => {
     const doing = 'reading the file';
     const asked = Asked.safeParse(await request.json().catch(() => null));

@@ -1,6 +1,6 @@
 import type { ReadableStream } from 'node:stream/web';
 import { problemOf } from '#core/value/problem/problem.ts';
-import { guardedAction, postOnly, type Signed } from '#server/guard.ts';
+import { guardedAction, postOnly, type Signed, to } from '#server/guard.ts';
 import { receiveFile } from '#server/uploads/files.ts';
 import type { ReceiveAnswer } from '../workroom/answers.ts';
 import type { Route } from './+types/upload-receive';
@@ -9,7 +9,7 @@ export const loader = postOnly;
 
 /** Takes a file in, as the body of the request, streamed to disk. */
 export const action = guardedAction(
-  'build',
+  to('build'),
   async ({ request }: Signed<Route.ActionArgs>): Promise<ReceiveAnswer> => {
     const doing = 'taking the file in';
     if (!request.body)

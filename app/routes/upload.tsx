@@ -6,7 +6,7 @@ import { FileReading } from '#core/dataset/upload.ts';
 import { FieldName } from '#core/value/field/field.ts';
 import { fieldTypes } from '#core/value/field/types.ts';
 import { type Problem, problemOf } from '#core/value/problem/problem.ts';
-import { guardedAction, guardedLoader, type Signed } from '#server/guard.ts';
+import { guardedAction, guardedLoader, type Signed, to } from '#server/guard.ts';
 import { note } from '#server/store/audit.ts';
 import { allDataSets } from '#server/store/data-sets.ts';
 import { readAside } from '#server/uploads/aside.ts';
@@ -15,7 +15,7 @@ import { UploadPage } from '../workroom/upload-page.tsx';
 import type { Route } from './+types/upload';
 
 /** The id is made here, so that a form sent twice makes one data set. */
-export const loader = guardedLoader('build', async ({ request }: Signed<Route.LoaderArgs>) => {
+export const loader = guardedLoader(to('build'), async ({ request }: Signed<Route.LoaderArgs>) => {
   const made = (await allDataSets()).filter(({ definition }) => definition.request.kind === 'upload');
   return {
     id: randomUUID(),
@@ -52,7 +52,7 @@ const Asked = z.discriminatedUnion('what', [
 
 /** Accepts a file: a new data set with its records, or later records for one there is. */
 export const action = guardedAction(
-  'build',
+  to('build'),
   async ({ request, user }: Signed<Route.ActionArgs>): Promise<{ problem: Problem } | Response> => {
     const doing = 'accepting the file';
     const asked = Asked.safeParse(await request.json().catch(() => null));

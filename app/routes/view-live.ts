@@ -1,6 +1,6 @@
 import { usedDataSets } from '#core/dashboard/flow/context.ts';
 import { followersOf } from '#core/lineage/reach.ts';
-import { guardedLoader, type Signed } from '#server/guard.ts';
+import { guardedLoader, type Signed, to } from '#server/guard.ts';
 import { changeStream } from '#server/live/changes.ts';
 import { openForView } from '#server/panes/view-request.ts';
 import { personOf, sessionOf } from '#server/store/people.ts';
@@ -8,7 +8,7 @@ import type { Route } from './+types/view-live';
 
 /** Tells an open page which of its data sets have new records, as server-sent events. */
 export const loader = guardedLoader(
-  'read',
+  to('read', 'the dashboard'),
   async ({ params, request, user, context }: Signed<Route.LoaderArgs>) => {
     const { opened } = await openForView(params.id, request, user);
     const token = context.token ?? '';

@@ -1,6 +1,6 @@
 import { setMaxListeners } from 'node:events';
 import { outagesId, pickedId, scopeCountId } from '#core/dashboard/pane/result.ts';
-import { guardedLoader, type Signed } from '#server/guard.ts';
+import { guardedLoader, type Signed, to } from '#server/guard.ts';
 import { outagesOf } from '#server/panes/outages.ts';
 import { withPicked } from '#server/panes/picked.ts';
 import { runPane } from '#server/panes/run.ts';
@@ -9,45 +9,48 @@ import { openForView } from '#server/panes/view-request.ts';
 import type { Route } from './+types/view-panes';
 
 /** The results of the panes asked for, one JSON text a line, each as soon as it is there (NDJSON). */
-export const loader = guardedLoader('read', async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
-  const { opened, params: asked } = await openForView(params.id, request, user);
-  const { context } = opened;
-  const wanted = new Set((asked.get('_panes') ?? '').split(','));
-  const panes = context.dashboard.panes.filter(({ id }) => wanted.has(id));
-  const stop = new AbortController();
-  // Each pane listens for the end of the whole.
-  setMaxListeners(0, stop.signal);
-  request.signal.addEventListener('abort', () => stop.abort());
-  const encoder = new TextEncoder();
-  const stream = new ReadableStream<Uint8Array>({
-    async start(controller) {
-      const send = (id: string, result: unknown): void => {
-        if (!stop.signal.aborted) controller.enqueue(encoder.encode(`${JSON.stringify({ id, result })}\n`));
-      };
-      const known = withPicked(context, stop.signal);
-      const running = panes.map(async (pane) =>
-        send(
-          pane.id,
-          await runPane({
-            pane,
-            context: await known,
-            signal: stop.signal,
-            onPartial: (partial) => send(pane.id, partial),
-          }),
-        ),
-      );
-      if (wanted.has(scopeCountId))
-        running.push(countScope(context, stop.signal).then((count) => send(scopeCountId, count)));
-      if (wanted.has(pickedId)) running.push(known.then(({ picked }) => send(pickedId, picked ?? null)));
-      await Promise.all(running);
-      // What the panes found out about their sources is known only now.
-      if (wanted.has(outagesId)) send(outagesId, { outages: await outagesOf(context) });
-      if (!stop.signal.aborted) controller.close();
-    },
-    // The reader has left, or moved on: what nobody else waits for is cancelled at the source.
-    cancel: () => stop.abort(),
-  });
-  return new Response(stream, {
-    headers: { 'Content-Type': 'application/x-ndjson', 'Cache-Control': 'no-store' },
-  });
-});
+export const loader = guardedLoader(
+  to('read', 'the dashboard'),
+  async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
+    const { opened, params: asked } = await openForView(params.id, request, user);
+    const { context } = opened;
+    const wanted = new Set((asked.get('_panes') ?? '').split(','));
+    const panes = context.dashboard.panes.filter(({ id }) => wanted.has(id));
+    const stop = new AbortController();
+    // Each pane listens for the end of the whole.
+    setMaxListeners(0, stop.signal);
+    request.signal.addEventListener('abort', () => stop.abort());
+    const encoder = new TextEncoder();
+    const stream = new ReadableStream<Uint8Array>({
+      async start(controller) {
+        const send = (id: string, result: unknown): void => {
+          if (!stop.signal.aborted) controller.enqueue(encoder.encode(`${JSON.stringify({ id, result })}\n`));
+        };
+        const known = withPicked(context, stop.signal);
+        const running = panes.map(async (pane) =>
+          send(
+            pane.id,
+            await runPane({
+              pane,
+              context: await known,
+              signal: stop.signal,
+              onPartial: (partial) => send(pane.id, partial),
+            }),
+          ),
+        );
+        if (wanted.has(scopeCountId))
+          running.push(countScope(context, stop.signal).then((count) => send(scopeCountId, count)));
+        if (wanted.has(pickedId)) running.push(known.then(({ picked }) => send(pickedId, picked ?? null)));
+        await Promise.all(running);
+        // What the panes found out about their sources is known only now.
+        if (wanted.has(outagesId)) send(outagesId, { outages: await outagesOf(context) });
+        if (!stop.signal.aborted) controller.close();
+      },
+      // The reader has left, or moved on: what nobody else waits for is cancelled at the source.
+      cancel: () => stop.abort(),
+    });
+    return new Response(stream, {
+      headers: { 'Content-Type': 'application/x-ndjson', 'Cache-Control': 'no-store' },
+    });
+  },
+);

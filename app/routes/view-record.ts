@@ -1,20 +1,23 @@
 import { problemOf } from '#core/value/problem/problem.ts';
-import { guardedLoader, type Signed } from '#server/guard.ts';
+import { guardedLoader, type Signed, to } from '#server/guard.ts';
 import { openRecord } from '#server/panes/drill.ts';
 import { openForView } from '#server/panes/view-request.ts';
 import type { Route } from './+types/view-record';
 
 /** One record of a pane, with what refers to it. */
-export const loader = guardedLoader('read', async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
-  const { opened, params: asked } = await openForView(params.id, request, user);
-  try {
-    const record = await openRecord(
-      { pane: asked.get('_pane') ?? '', key: (asked.get('_key') ?? '').slice(0, 2000) },
-      opened.context,
-      request.signal,
-    );
-    return { ok: true as const, record };
-  } catch (thrown) {
-    return { ok: false as const, problem: problemOf(thrown, 'opening the record') };
-  }
-});
+export const loader = guardedLoader(
+  to('read', 'the dashboard'),
+  async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
+    const { opened, params: asked } = await openForView(params.id, request, user);
+    try {
+      const record = await openRecord(
+        { pane: asked.get('_pane') ?? '', key: (asked.get('_key') ?? '').slice(0, 2000) },
+        opened.context,
+        request.signal,
+      );
+      return { ok: true as const, record };
+    } catch (thrown) {
+      return { ok: false as const, problem: problemOf(thrown, 'opening the record') };
+    }
+  },
+);

@@ -1,7 +1,7 @@
 import { data } from 'react-router';
 import type { Context } from '#core/dashboard/flow/context.ts';
 import { problemOf } from '#core/value/problem/problem.ts';
-import { guardedLoader, notFound, type Signed } from '#server/guard.ts';
+import { guardedLoader, notFound, type Signed, to } from '#server/guard.ts';
 import { behindViewOf, cellOf } from '#server/panes/drill.ts';
 import { withPicked } from '#server/panes/picked.ts';
 import { openForView } from '#server/panes/view-request.ts';
@@ -10,29 +10,32 @@ import { inTurn } from '#server/save/turns.ts';
 import type { Route } from './+types/view-save';
 
 /** The records of a table in its scope, or those behind a number, as a file. */
-export const loader = guardedLoader('read', async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
-  const { opened, params: asked } = await openForView(params.id, request, user);
-  const pane = opened.context.dashboard.panes.find(({ id }) => id === asked.get('_pane'));
-  const cell = cellOf(asked);
-  const format = saveFormats.find((each) => each === asked.get('_as'));
-  const write = cell
-    ? (context: Context, as: SaveFormat) =>
-        saveBehind(
-          cell,
-          { view: behindViewOf(asked), shown: asked.getAll('_show').slice(0, 500) },
-          context,
-          as,
-          request.signal,
-        )
-    : pane
-      ? (context: Context, as: SaveFormat) => saveList(pane, context, as, request.signal)
-      : null;
-  if (!format || !write) throw notFound('table to download');
-  try {
-    const context = await withPicked(opened.context, request.signal);
-    return await inTurn(user.id, () => write(context, format), request.signal);
-  } catch (thrown) {
-    const { doing, why } = problemOf(thrown, 'downloading');
-    throw data({ title: 'This could not be downloaded', why: `${doing}: ${why}` }, { status: 409 });
-  }
-});
+export const loader = guardedLoader(
+  to('read', 'the dashboard'),
+  async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
+    const { opened, params: asked } = await openForView(params.id, request, user);
+    const pane = opened.context.dashboard.panes.find(({ id }) => id === asked.get('_pane'));
+    const cell = cellOf(asked);
+    const format = saveFormats.find((each) => each === asked.get('_as'));
+    const write = cell
+      ? (context: Context, as: SaveFormat) =>
+          saveBehind(
+            cell,
+            { view: behindViewOf(asked), shown: asked.getAll('_show').slice(0, 500) },
+            context,
+            as,
+            request.signal,
+          )
+      : pane
+        ? (context: Context, as: SaveFormat) => saveList(pane, context, as, request.signal)
+        : null;
+    if (!format || !write) throw notFound('table to download');
+    try {
+      const context = await withPicked(opened.context, request.signal);
+      return await inTurn(user.id, () => write(context, format), request.signal);
+    } catch (thrown) {
+      const { doing, why } = problemOf(thrown, 'downloading');
+      throw data({ title: 'This could not be downloaded', why: `${doing}: ${why}` }, { status: 409 });
+    }
+  },
+);

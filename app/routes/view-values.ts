@@ -1,21 +1,24 @@
 import { problemOf } from '#core/value/problem/problem.ts';
-import { guardedLoader, type Signed } from '#server/guard.ts';
+import { guardedLoader, type Signed, to } from '#server/guard.ts';
 import { clauseValues, fieldValues } from '#server/panes/values.ts';
 import { openForView } from '#server/panes/view-request.ts';
 import type { Route } from './+types/view-values';
 
 /** What a clause can be set to, or the values of a field that a reader may narrow by, with counts. */
-export const loader = guardedLoader('read', async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
-  const { opened, params: asked } = await openForView(params.id, request, user);
-  try {
-    const find = (asked.get('_find') ?? '').slice(0, 200);
-    const path = asked.get('_field');
-    const found =
-      path === null
-        ? await clauseValues(asked.get('_clause') ?? '', find, opened.context, request.signal)
-        : await fieldValues(path.slice(0, 500), find, opened.context, request.signal);
-    return { ok: true as const, found };
-  } catch (thrown) {
-    return { ok: false as const, problem: problemOf(thrown, 'finding values') };
-  }
-});
+export const loader = guardedLoader(
+  to('read', 'the dashboard'),
+  async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
+    const { opened, params: asked } = await openForView(params.id, request, user);
+    try {
+      const find = (asked.get('_find') ?? '').slice(0, 200);
+      const path = asked.get('_field');
+      const found =
+        path === null
+          ? await clauseValues(asked.get('_clause') ?? '', find, opened.context, request.signal)
+          : await fieldValues(path.slice(0, 500), find, opened.context, request.signal);
+      return { ok: true as const, found };
+    } catch (thrown) {
+      return { ok: false as const, problem: problemOf(thrown, 'finding values') };
+    }
+  },
+);

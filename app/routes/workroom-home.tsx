@@ -1,7 +1,8 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { formatMoment, formatNumber } from '#core/value/format/format.ts';
-import { guardedLoader } from '#server/guard.ts';
+import { guardedLoader, to } from '#server/guard.ts';
+import { may } from '#server/permission.ts';
 import { spentToday } from '#server/sources/budget.ts';
 import { listDesks, menuOf } from '#server/store/dashboards.ts';
 import { listDataSets } from '#server/store/data-sets.ts';
@@ -15,14 +16,15 @@ import { TextField } from '../ui/field.tsx';
 import { Page, Section } from '../ui/page.tsx';
 import type { Route } from './+types/workroom-home';
 
-export const loader = guardedLoader<Route.LoaderArgs, Promise<Home>>('build', async () => {
-  const [[desk], sources, dataSets, spent, zone] = await Promise.all([
+export const loader = guardedLoader<Route.LoaderArgs, Promise<Home>>(to('build'), async ({ user }) => {
+  const [desks, sources, dataSets, spent, zone] = await Promise.all([
     listDesks(),
     listSources(),
     listDataSets(),
     spentToday(new Date()),
     zoneOf(),
   ]);
+  const desk = desks.find(({ id }) => may(user, 'build', { desk: id }));
   const kept = await keptOf(dataSets.map(({ id }) => id));
   return {
     zone,

@@ -1,15 +1,16 @@
 import { Outlet } from 'react-router';
-import { guardedLoader, type Signed } from '#server/guard.ts';
+import { guardedLoader, type Signed, to } from '#server/guard.ts';
+import { may, roleWord } from '#server/permission.ts';
 import { listDesks } from '#server/store/dashboards.ts';
 import { Mast } from '../ui/mast.tsx';
 import type { Route } from './+types/workroom';
 
 /** The room for building: sources, data sets, dashboards and their briefs. */
-export const loader = guardedLoader('build', async ({ user }: Signed<Route.LoaderArgs>) => {
-  const [desk] = await listDesks();
+export const loader = guardedLoader(to('build'), async ({ user }: Signed<Route.LoaderArgs>) => {
+  const desk = (await listDesks()).find(({ id }) => may(user, 'build', { desk: id }));
   return {
     deskName: desk?.name ?? 'Slate Glass',
-    person: { name: user.name, email: user.email, role: user.role },
+    person: { name: user.name, email: user.email, role: roleWord(user) },
   };
 });
 

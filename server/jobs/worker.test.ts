@@ -122,7 +122,7 @@ test('an open page hears of its own data sets, those made of others too, and of 
 });
 
 test('a page’s stream ends when its session does, and another session’s goes on', async () => {
-  await addUser({ email: 'r@skerry.example', name: 'R', role: 'reader', password: 'low-water' });
+  await addUser({ email: 'r@skerry.example', name: 'R', password: 'low-water' });
   const token = (await signIn('r@skerry.example', 'low-water')) ?? '';
   const leave = new AbortController();
   const mine = listenTo(changeStream(new Map(), watcher(sessionOf(token)), leave.signal));

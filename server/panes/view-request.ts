@@ -1,5 +1,4 @@
-import { data } from 'react-router';
-import { idParam, may, notFound } from '../guard.ts';
+import { idParam, notFound, permit, to } from '../guard.ts';
 import type { User } from '../store/people.ts';
 import { type Opened, openDashboard } from './context.ts';
 
@@ -11,11 +10,7 @@ export async function openForView(
 ): Promise<{ opened: Opened; params: URLSearchParams }> {
   const params = new URL(request.url).searchParams;
   const draft = params.get('_draft') === '1';
-  if (draft && !may(user, 'build'))
-    throw data(
-      { title: 'This is not for your role', why: 'Drafts are for analysts and administrators.' },
-      { status: 403 },
-    );
+  if (draft) await permit(user, to('build', 'the dashboard'), { id });
   const opened = await openDashboard({ id: idParam(id, 'dashboard') }, draft, params, new Date(), user);
   if (!opened) throw notFound('dashboard');
   return { opened, params };

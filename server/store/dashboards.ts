@@ -47,6 +47,16 @@ export async function findDesk(slug: string): Promise<Desk | null> {
   return desk ?? null;
 }
 
+/** The desk that a dashboard stands on. */
+export async function deskOfDashboard(id: string): Promise<string | null> {
+  const [found] = await database()
+    .select({ deskId: dashboards.deskId })
+    .from(dashboards)
+    .where(eq(dashboards.id, id))
+    .limit(1);
+  return found?.deskId ?? null;
+}
+
 export async function addDesk(desk: Omit<Desk, 'id'>): Promise<Desk> {
   const [added] = await database().insert(desks).values(desk).returning();
   if (!added) throw new Error('the desk was not added');

@@ -1,15 +1,17 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { hash, verify } from '@node-rs/argon2';
 import { and, eq, gt, lt, sql } from 'drizzle-orm';
-import { database } from './database.ts';
-import { places, sessions, users } from './tables.ts';
+import { database, inTransaction } from './database.ts';
+import { deskRoles, places, sessions, users } from './tables.ts';
 
-export type Role = (typeof users.$inferSelect)['role'];
+export type Role = (typeof deskRoles.$inferSelect)['role'];
 export interface User {
   readonly id: string;
   readonly email: string;
   readonly name: string;
-  readonly role: Role;
+  readonly isAdministrator: boolean;
+  /** The roles that they hold, by the desk's id. */
+  readonly roles: Readonly<Record<string, Role>>;
 }
 
 export const sessionSeconds = 12 * 60 * 60;
@@ -64,7 +66,16 @@ export async function signIn(email: string, password: string, place?: string): P
 /** The person a session token belongs to, while it lasts. */
 export async function personOf(token: string): Promise<User | null> {
   const [found] = await database()
-    .select({ id: users.id, email: users.email, name: users.name, role: users.role })
+    .select({
+      id: users.id,
+      email: users.email,
+      name: users.name,
+      isAdministrator: users.isAdministrator,
+      roles: sql<
+        Record<string, Role>
+      >`(SELECT coalesce(jsonb_object_agg(${deskRoles.deskId}, ${deskRoles.role}), '{}')
+        FROM ${deskRoles} WHERE ${deskRoles.userId} = ${users.id})`,
+    })
     .from(sessions)
     .innerJoin(users, eq(users.id, sessions.userId))
     .where(and(eq(sessions.tokenHash, hashOf(token)), gt(sessions.expiresAt, new Date())))
@@ -81,10 +92,23 @@ export async function signOut(token: string): Promise<void> {
 /** What a session is told apart by where its token must not stand. */
 export const sessionOf = (token: string): string => hashOf(token);
 
-export async function addUser(user: Omit<User, 'id'> & { password: string }): Promise<void> {
-  const { password, ...rest } = user;
-  await database()
-    .insert(users)
-    .values({ ...rest, email: rest.email.toLowerCase(), passwordHash: await hash(password, cost) })
-    .onConflictDoNothing();
+/** Adds an account, with the roles that it holds from the start. An address that there is stays as it is. */
+export async function addUser({
+  email,
+  name,
+  password,
+  isAdministrator = false,
+  roles = {},
+}: Pick<User, 'email' | 'name'> & Partial<User> & { readonly password: string }): Promise<void> {
+  const passwordHash = await hash(password, cost);
+  await inTransaction(async (tx) => {
+    const [added] = await tx
+      .insert(users)
+      .values({ email: email.toLowerCase(), name, isAdministrator, passwordHash })
+      .onConflictDoNothing()
+      .returning({ id: users.id });
+    const held = Object.entries(roles).map(([deskId, role]) => ({ deskId, role }));
+    if (added && held.length > 0)
+      await tx.insert(deskRoles).values(held.map((each) => ({ ...each, userId: added.id })));
+  });
 }

@@ -46,7 +46,6 @@ beforeAll(async () => {
   await addUser({
     email: 'Analyst@skerry.example',
     name: 'Magnus Drever',
-    role: 'analyst',
     password: 'low-water',
   });
   analyst = (await personOf((await signIn('analyst@skerry.example', 'low-water')) ?? ''))?.id ?? '';

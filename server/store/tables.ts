@@ -26,7 +26,7 @@ export const users = pgTable('users', {
   email: text('email').notNull().unique(),
   name: text('name').notNull(),
   passwordHash: text('password_hash').notNull(),
-  role: text('role', { enum: ['administrator', 'analyst', 'supervisor', 'reader'] }).notNull(),
+  isAdministrator: boolean('is_administrator').notNull().default(false),
   madeAt: made(),
 });
 
@@ -73,6 +73,24 @@ export const desks = pgTable('desks', {
   zone: text('zone').notNull(),
   madeAt: made(),
 });
+
+/** A role is held on a desk. */
+export const deskRoles = pgTable(
+  'desk_roles',
+  {
+    deskId: uuid('desk_id')
+      .notNull()
+      .references(() => desks.id, { onDelete: 'cascade' }),
+    userId: uuid('user_id')
+      .notNull()
+      .references(() => users.id, { onDelete: 'cascade' }),
+    role: text('role', { enum: ['analyst', 'supervisor', 'reader'] }).notNull(),
+  },
+  (table) => [
+    primaryKey({ columns: [table.deskId, table.userId] }),
+    index('desk_roles_by_user').on(table.userId),
+  ],
+);
 
 /** `secret` is AES-256-GCM with a key that is not in this database. */
 export const sources = pgTable('sources', {
