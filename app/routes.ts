@@ -11,7 +11,7 @@ export default [
   route('view/:id/record', 'routes/view-record.ts'),
   route('view/:id/values', 'routes/view-values.ts'),
   route('view/:id/live', 'routes/view-live.ts'),
-  route('view/:id/save', 'routes/view-save.ts'),
+  route('view/:id/export', 'routes/view-export.ts'),
   layout('routes/workroom.tsx', [
     route('workroom', 'routes/workroom-home.tsx'),
     route('workroom/sources/new', 'routes/source-new.tsx'),
@@ -30,7 +30,7 @@ export default [
   route('workroom/preview', 'routes/preview.ts'),
   route('workroom/upload/receive', 'routes/upload-receive.ts'),
   route('workroom/upload/look', 'routes/upload-look.ts'),
-  route('workroom/data-sets/:id/save', 'routes/data-set-save.ts'),
+  route('workroom/data-sets/:id/export', 'routes/data-set-export.ts'),
   route('workroom/try', 'routes/try.ts'),
   route('workroom/shape', 'routes/shape.ts'),
   route('workroom/dashboards/:id/save', 'routes/draft-save.ts'),

@@ -194,7 +194,7 @@ test('downloads that nobody reads hold up nobody else', async ({ browser }) => {
   const statuses: number[] = [];
   await whileOthersRead(reader, async () => {
     const asked = Array.from({ length: 40 }, () =>
-      get(`${home()}${address}/save?as=csv`, { headers: { cookie }, agent: false }),
+      get(`${home()}${address}/export?as=csv`, { headers: { cookie }, agent: false }),
     );
     await Promise.all(
       asked.map(

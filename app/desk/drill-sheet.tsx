@@ -140,7 +140,7 @@ function BehindView({ drill }: { drill: Extract<Drill, { kind: 'behind' }> }) {
     for (const name of shown) params.append('_show', name);
     params.set('_as', format);
     if (view.draft) params.set('_draft', '1');
-    return `/view/${view.id}/save?${params}`;
+    return `/view/${view.id}/export?${params}`;
   };
   return (
     <div className="flex h-full flex-col gap-3">

@@ -15,11 +15,11 @@ import { openSource } from '#server/sources/open.ts';
 import { noTraits, type SourceTraits, traitsOf } from '#server/sources/traits.ts';
 import { note } from '#server/store/audit.ts';
 import {
+  saveDataSet,
   type FieldChoice,
   fieldChoices,
   findDataSet,
   type StoredDataSet,
-  saveDataSet,
   usersOfDataSet,
   worldOf,
 } from '#server/store/data-sets.ts';
@@ -28,9 +28,9 @@ import type { User } from '#server/store/people.ts';
 import { findSource, isUploads } from '#server/store/sources.ts';
 import { zoneOf } from '#server/store/zone.ts';
 import { Button, ButtonLink } from '../ui/button.tsx';
+import { ExportLinks } from '../ui/export-links.tsx';
 import { Page, Section } from '../ui/page.tsx';
 import { Popover } from '../ui/popover.tsx';
-import { SaveLinks } from '../ui/save-links.tsx';
 import { DataSetEditor } from '../workroom/data-set-editor.tsx';
 import { DataSetNav } from '../workroom/data-set-nav.tsx';
 import type { Route } from './+types/data-set';
@@ -148,9 +148,9 @@ export default function DataSetPage({ loaderData }: Route.ComponentProps) {
         <div className="flex gap-3">
           <ButtonLink to={`/workroom/data-sets/new?of=${stored.id}`}>New data set from this one</ButtonLink>
           <Popover label="Download" trigger={<Button>Download</Button>}>
-            <SaveLinks
+            <ExportLinks
               what={`All ${stored.definition.noun.many} with all fields`}
-              hrefOf={(format) => `/workroom/data-sets/${stored.id}/save?as=${format}`}
+              hrefOf={(format) => `/workroom/data-sets/${stored.id}/export?as=${format}`}
             />
           </Popover>
         </div>

@@ -2,8 +2,8 @@ import { Columns3, Download } from 'lucide-react';
 import type { ShownField } from '#core/dashboard/pane/shown.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
 import { ColumnList } from '../../ui/column-list.tsx';
+import { ExportLinks } from '../../ui/export-links.tsx';
 import { Popover } from '../../ui/popover.tsx';
-import { SaveLinks } from '../../ui/save-links.tsx';
 
 /** Offers the records of a list as files. */
 export function DownloadTool({
@@ -25,7 +25,7 @@ export function DownloadTool({
         </IconButton>
       }
     >
-      <SaveLinks what={what} hrefOf={hrefOf} />
+      <ExportLinks what={what} hrefOf={hrefOf} />
     </Popover>
   );
 }

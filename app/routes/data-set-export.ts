@@ -1,11 +1,12 @@
 import { data } from 'react-router';
 import { problemOf } from '#core/value/problem/problem.ts';
+import { exportFormatNames } from '#core/words/export-formats.ts';
+import { exportDataSet } from '#server/export/export.ts';
+import { inTurn } from '#server/export/turns.ts';
 import { guardedLoader, idParam, notFound, type Signed, to } from '#server/guard.ts';
-import { saveDataSet, saveFormats } from '#server/save/save.ts';
-import { inTurn } from '#server/save/turns.ts';
 import { findDataSet, worldOf } from '#server/store/data-sets.ts';
 import { zoneOf } from '#server/store/zone.ts';
-import type { Route } from './+types/data-set-save';
+import type { Route } from './+types/data-set-export';
 
 /** All records of a data set, as a file. */
 export const loader = guardedLoader(
@@ -13,13 +14,13 @@ export const loader = guardedLoader(
   async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
     const id = idParam(params.id, 'data set');
     const as = new URL(request.url).searchParams.get('as');
-    const format = saveFormats.find((each) => each === as);
+    const format = exportFormatNames.find((each) => each === as);
     const [stored, zone] = await Promise.all([findDataSet(id), zoneOf(id)]);
-    if (!stored || !format) throw notFound('data set to save');
+    if (!stored || !format) throw notFound('data set to download');
     try {
       const world = await worldOf(stored.definition);
       const how = { zone, now: new Date(), format, signal: request.signal };
-      return await inTurn(user.id, () => saveDataSet(stored, world, how), request.signal);
+      return await inTurn(user.id, () => exportDataSet(stored, world, how), request.signal);
     } catch (thrown) {
       const { doing, why } = problemOf(thrown, 'downloading');
       throw data({ title: 'This could not be downloaded', why: `${doing}: ${why}` }, { status: 409 });

@@ -1,4 +1,3 @@
-import { open } from 'node:fs/promises';
 import { ask } from '#core/dashboard/flow/ask.ts';
 import type { Context } from '#core/dashboard/flow/context.ts';
 import { readsOf } from '#core/dashboard/flow/reads-of.ts';
@@ -9,36 +8,23 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import type { World } from '#core/dataset/world.ts';
 import type { RecordsPlan } from '#core/plan/plan.ts';
 import { relationWith, unsetInputs } from '#core/plan/relation.ts';
-import type { FieldType } from '#core/value/field/types.ts';
 import { labelOf } from '#core/value/field/value.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
+import type { ExportFormatName } from '#core/words/export-formats.ts';
 import { type BehindView, behindPlan, type CellAddress } from '../panes/drill.ts';
 import { streamRecords } from '../records.ts';
-import { fileFormats, type Stream, writtenFile } from './files.ts';
-import { textFormats } from './text.ts';
-
-export const saveFormats = ['csv', 'xlsx', 'json', 'ndjson', 'parquet'] as const;
-export type SaveFormat = (typeof saveFormats)[number];
-
-/** What is saved: records of a plan under labels, and what they are of. */
-export interface Sheet {
-  readonly title: string;
-  /** The sentence that says what is shown; null where there is none. */
-  readonly scope: string | null;
-  readonly savedAt: Date;
-  readonly zone: string;
-  readonly fields: readonly { readonly label: string; readonly name: string; readonly type: FieldType }[];
-  readonly plan: RecordsPlan;
-}
+import type { Sheet, Stream } from './format.ts';
+import { formats } from './formats.ts';
+import { writtenFile } from './written-file.ts';
 
 const refused = (doing: string, why: string): ProblemError =>
   new ProblemError({ code: 'bad-request', doing, why, mend: 'Choose one, then download.' });
 
 /** Every record that a pane lists, in its scope, order and search: all of them, not the page. Throws a {@link ProblemError}. */
-export function saveList(
+export function exportList(
   pane: Pane,
   context: Context,
-  format: SaveFormat,
+  format: ExportFormatName,
   signal: AbortSignal,
 ): Promise<Response> {
   const asked = ask(pane, context);
@@ -49,11 +35,11 @@ export function saveList(
         ? `it shows nothing until a ${asked.choose} is chosen`
         : 'it lists no records',
     );
-  return saved(
+  return exported(
     {
       title: pane.title,
       scope: scopeSentence(pane.id, context),
-      savedAt: context.clock.now,
+      at: context.clock.now,
       zone: context.clock.zone,
       fields: asked.list.columns,
       plan: asked.list.plan,
@@ -64,20 +50,20 @@ export function saveList(
 }
 
 /** The records behind a number, all of them, with the fields chosen. Throws a {@link ProblemError}. */
-export function saveBehind(
+export function exportBehind(
   address: CellAddress,
   { view, shown }: { view: BehindView; shown: readonly string[] },
   context: Context,
-  format: SaveFormat,
+  format: ExportFormatName,
   signal: AbortSignal,
 ): Promise<Response> {
   const { pane, dataSet, plan } = behindPlan(address, view, context);
   const chosen = shown.filter((name) => plan.fields.includes(name));
-  return saved(
+  return exported(
     {
       title: pane.title,
       scope: scopeSentence(pane.id, context),
-      savedAt: context.clock.now,
+      at: context.clock.now,
       zone: context.clock.zone,
       fields: (chosen.length > 0 ? chosen : plan.fields).flatMap((name) => {
         const field = dataSet.fields.find((each) => each.name === name);
@@ -101,19 +87,19 @@ function scopeSentence(pane: string, context: Context): string {
 }
 
 /** Every record and every field of a data set, those that readers are not shown too. Throws a {@link ProblemError}. */
-export function saveDataSet(
+export function exportDataSet(
   { id, name, definition }: { id: string; name: string; definition: DataSet },
   world: World,
-  { zone, now, format, signal }: { zone: string; now: Date; format: SaveFormat; signal: AbortSignal },
+  { zone, now, format, signal }: { zone: string; now: Date; format: ExportFormatName; signal: AbortSignal },
 ): Promise<Response> {
   const needed = definition.inputs.find(({ required }) => required);
   if (needed) throw refused(`downloading “${name}”`, `its records depend on ${needed.label ?? needed.name}`);
   const { fields, key } = definition;
-  return saved(
+  return exported(
     {
       title: name,
       scope: null,
-      savedAt: now,
+      at: now,
       zone,
       fields: fields.map((field) => ({ label: labelOf(field), name: field.name, type: field.type })),
       plan: {
@@ -133,7 +119,7 @@ export function saveDataSet(
 }
 
 /** The records as a file of a format, numbers with all their digits. */
-async function saved(sheet: Sheet, format: SaveFormat, signal: AbortSignal): Promise<Response> {
+async function exported(sheet: Sheet, format: ExportFormatName, signal: AbortSignal): Promise<Response> {
   const plan: RecordsPlan = {
     ...sheet.plan,
     fields: sheet.fields.map(({ name }) => name),
@@ -142,13 +128,9 @@ async function saved(sheet: Sheet, format: SaveFormat, signal: AbortSignal): Pro
   };
   const doing = `downloading “${sheet.title}”`;
   const stream: Stream = (take) => streamRecords(plan, { doing, signal }, take);
+  const { media, write } = formats[format];
   // Whole on disk before it is sent: a reader who is slow, or gone, holds no connection of a source.
-  const body = await writtenFile(format, (file) =>
-    format in textFormats
-      ? writeText(file, format as keyof typeof textFormats, sheet, stream)
-      : fileFormats[format as keyof typeof fileFormats].write(file, sheet, stream),
-  );
-  const media = { ...textFormats, ...fileFormats }[format].media;
+  const body = await writtenFile(format, (file) => write(file, sheet, stream));
   const name = `${sheet.title.replace(/[^\p{L}\p{N} ,–-]+/gu, '').trim() || 'records'}.${format}`;
   return new Response(body, {
     headers: {
@@ -157,26 +139,4 @@ async function saved(sheet: Sheet, format: SaveFormat, signal: AbortSignal): Pro
       'Cache-Control': 'no-store',
     },
   });
-}
-
-/** Text as the records come; writing waits for the disk. */
-async function writeText(
-  file: string,
-  format: keyof typeof textFormats,
-  sheet: Sheet,
-  stream: Stream,
-): Promise<void> {
-  const { head, records: write, foot } = textFormats[format];
-  const out = await open(file, 'w', 0o600);
-  try {
-    await out.write(head(sheet));
-    let isFirst = true;
-    await stream(async (records) => {
-      await out.write(write(sheet, records, isFirst));
-      isFirst = false;
-    });
-    await out.write(foot);
-  } finally {
-    await out.close();
-  }
 }

@@ -1,73 +1,8 @@
-import { randomUUID } from 'node:crypto';
-import { createReadStream, mkdirSync, rmSync } from 'node:fs';
-import { copyFile } from 'node:fs/promises';
-import path from 'node:path';
-import { Readable } from 'node:stream';
-import type { ReadableStream as WebStream } from 'node:stream/web';
 import { TZDate } from '@date-fns/tz';
 import ExcelJS from 'exceljs';
 import type { FieldType } from '#core/value/field/types.ts';
-import { type Cell, cellText } from '#core/value/field/value.ts';
-import { SegmentWriter } from '#engine/columnar/writer.ts';
-import { cacheFolder } from '../kept/cache.ts';
-import type { Sheet } from './save.ts';
-
-/* Files that have to be whole before they can be sent: written to disk, a few thousand records at a time, then streamed. */
-
-export type Stream = (take: (records: Cell[][]) => Promise<void>) => Promise<void>;
-
-export const fileFormats = {
-  parquet: { media: 'application/vnd.apache.parquet', write: writeParquet },
-  xlsx: {
-    media: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
-    write: writeWorkbook,
-  },
-} as const;
-
-const idleMs = 120_000;
-
-/** Writes a file and gives its bytes; the file is gone once they were taken, or nobody wants them any more. */
-export async function writtenFile(
-  ending: string,
-  write: (file: string) => Promise<void>,
-): Promise<ReadableStream<Uint8Array>> {
-  const folder = path.join(cacheFolder(), `writing-${process.pid}-${randomUUID()}`);
-  mkdirSync(folder, { recursive: true });
-  const file = path.join(folder, `saved.${ending}`);
-  try {
-    await write(file);
-  } catch (thrown) {
-    rmSync(folder, { recursive: true, force: true });
-    throw thrown;
-  }
-  const bytes = createReadStream(file);
-  // What nobody takes for so long is given up.
-  let seen = 0;
-  const watch = setInterval(() => {
-    if (bytes.bytesRead === seen) bytes.destroy();
-    seen = bytes.bytesRead;
-  }, idleMs);
-  bytes.once('close', () => {
-    clearInterval(watch);
-    rmSync(folder, { recursive: true, force: true });
-  });
-  return Readable.toWeb(bytes) as WebStream<Uint8Array> as ReadableStream<Uint8Array>;
-}
-
-/** Parquet with the types of the fields; every digit is kept. */
-async function writeParquet(file: string, { fields }: Sheet, stream: Stream): Promise<void> {
-  const writer = await SegmentWriter.open(
-    path.dirname(file),
-    fields.map(({ name }) => name),
-  );
-  try {
-    await stream((records) => writer.add(records.map((record) => record.map(cellText))));
-    await writer.type(await writer.scaled(fields));
-    await copyFile((await writer.writeOne(path.dirname(file))).file, file);
-  } finally {
-    writer.close();
-  }
-}
+import type { Cell } from '#core/value/field/value.ts';
+import type { ExportFormat, Sheet, Stream } from '../../format.ts';
 
 /** A sheet of a workbook has at most so many rows (ECMA-376 as all programs have it). */
 const mostRows = 1_048_576;
@@ -105,7 +40,7 @@ const formats: Partial<Record<FieldType, string>> = { date: 'yyyy-mm-dd', instan
 /** A workbook whose first sheet says what the records are of. */
 async function writeWorkbook(
   file: string,
-  { title, scope, savedAt, fields, zone }: Sheet,
+  { title, scope, at, fields, zone }: Sheet,
   stream: Stream,
 ): Promise<void> {
   const workbook = new ExcelJS.stream.xlsx.WorkbookWriter({ filename: file, useStyles: true });
@@ -113,7 +48,7 @@ async function writeWorkbook(
   for (const row of [
     ['Title', title],
     ...(scope === null ? [] : [['Scope', scope]]),
-    ['Saved at', savedAt.toISOString()],
+    ['Downloaded at', at.toISOString()],
     ['Moments are those of', zone],
   ])
     about.addRow(row).commit();
@@ -146,3 +81,8 @@ async function writeWorkbook(
   (sheet ?? next()).commit();
   await workbook.commit();
 }
+
+export const xlsx: ExportFormat = {
+  media: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
+  write: writeWorkbook,
+};

@@ -7,11 +7,12 @@ import ExcelJS from 'exceljs';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { problemOf } from '#core/value/problem/problem.ts';
+import type { ExportFormatName } from '#core/words/export-formats.ts';
 import { type KeptTest, keptTest } from '../../testing/kept.ts';
-import { type SaveFormat, saveDataSet } from './save.ts';
+import { exportDataSet } from './export.ts';
 
 let installed: KeptTest;
-const folder = mkdtempSync(path.join(tmpdir(), 'slate-save-'));
+const folder = mkdtempSync(path.join(tmpdir(), 'slate-export-'));
 let definition: DataSet;
 
 beforeAll(async () => {
@@ -52,34 +53,34 @@ afterAll(async () => {
   rmSync(folder, { recursive: true, force: true });
 });
 
-const save = (format: SaveFormat, of = definition) =>
-  saveDataSet({ id: randomUUID(), name: 'Tickets, all', definition: of }, new Map(), {
+const exported = (format: ExportFormatName, of = definition) =>
+  exportDataSet({ id: randomUUID(), name: 'Tickets, all', definition: of }, new Map(), {
     zone: 'Europe/London',
     now: new Date('2026-11-23T12:00:00Z'),
     format,
     signal: new AbortController().signal,
   });
-async function file(format: SaveFormat): Promise<string> {
-  const answer = await save(format);
+async function file(format: ExportFormatName): Promise<string> {
+  const answer = await exported(format);
   expect(answer.headers.get('content-disposition')).toContain(`Tickets%2C%20all.${format}`);
-  const place = path.join(folder, `saved.${format}`);
+  const place = path.join(folder, `records.${format}`);
   writeFileSync(place, Buffer.from(await answer.arrayBuffer()));
   return place;
 }
 
-describe('a data set saved', () => {
+describe('a data set downloaded', () => {
   test('as text has every record, every digit, and no formula', async () => {
-    const csv = (await (await save('csv')).text()).split('\r\n');
+    const csv = (await (await exported('csv')).text()).split('\r\n');
     expect(csv[0]).toBe('Id,Fare,Who rode,Sold at,On day,Paid');
     expect(csv[1]).toBe("1,12.50,'=1+1,2026-07-01T06:40:00Z,2026-07-01,true");
     expect(csv.length).toBeGreaterThan(12_000);
-    const lines = (await (await save('ndjson')).text()).trim().split('\n');
+    const lines = (await (await exported('ndjson')).text()).trim().split('\n');
     expect(lines).toHaveLength(12_001);
     expect(JSON.parse(lines.at(-1) ?? '')).toMatchObject({
       id: '9007199254740993',
       fare: '12345678901234567890.12',
     });
-    expect(JSON.parse(await (await save('json')).text()).records).toHaveLength(12_001);
+    expect(JSON.parse(await (await exported('json')).text()).records).toHaveLength(12_001);
   });
 
   test('as Parquet has its types', async () => {
@@ -133,7 +134,7 @@ describe('a data set saved', () => {
   test('that depends on an input says so', async () => {
     const input = { name: 'gate', type: 'text' as const, required: true, label: 'a gate' };
     const said = await Promise.resolve()
-      .then(() => save('csv', { ...definition, inputs: [input] }))
+      .then(() => exported('csv', { ...definition, inputs: [input] }))
       .catch((thrown) => problemOf(thrown, 'x').why);
     expect(said).toBe('its records depend on a gate');
   });

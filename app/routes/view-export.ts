@@ -1,13 +1,14 @@
 import { data } from 'react-router';
 import type { Context } from '#core/dashboard/flow/context.ts';
 import { problemOf } from '#core/value/problem/problem.ts';
+import { type ExportFormatName, exportFormatNames } from '#core/words/export-formats.ts';
+import { exportBehind, exportList } from '#server/export/export.ts';
+import { inTurn } from '#server/export/turns.ts';
 import { guardedLoader, notFound, type Signed, to } from '#server/guard.ts';
 import { behindViewOf, cellOf } from '#server/panes/drill.ts';
 import { withPicked } from '#server/panes/picked.ts';
 import { openForView } from '#server/panes/view-request.ts';
-import { type SaveFormat, saveBehind, saveFormats, saveList } from '#server/save/save.ts';
-import { inTurn } from '#server/save/turns.ts';
-import type { Route } from './+types/view-save';
+import type { Route } from './+types/view-export';
 
 /** The records of a table in its scope, or those behind a number, as a file. */
 export const loader = guardedLoader(
@@ -16,10 +17,10 @@ export const loader = guardedLoader(
     const { opened, params: asked } = await openForView(params.id, request, user);
     const pane = opened.context.dashboard.panes.find(({ id }) => id === asked.get('_pane'));
     const cell = cellOf(asked);
-    const format = saveFormats.find((each) => each === asked.get('_as'));
+    const format = exportFormatNames.find((each) => each === asked.get('_as'));
     const write = cell
-      ? (context: Context, as: SaveFormat) =>
-          saveBehind(
+      ? (context: Context, as: ExportFormatName) =>
+          exportBehind(
             cell,
             { view: behindViewOf(asked), shown: asked.getAll('_show').slice(0, 500) },
             context,
@@ -27,7 +28,7 @@ export const loader = guardedLoader(
             request.signal,
           )
       : pane
-        ? (context: Context, as: SaveFormat) => saveList(pane, context, as, request.signal)
+        ? (context: Context, as: ExportFormatName) => exportList(pane, context, as, request.signal)
         : null;
     if (!format || !write) throw notFound('table to download');
     try {

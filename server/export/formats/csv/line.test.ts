@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { csvLine } from './csv.ts';
+import { csvLine } from './line.ts';
 
 /** A reader of RFC 4180, to read back what was written. */
 function read(line: string): string[] {
