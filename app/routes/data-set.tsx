@@ -15,11 +15,11 @@ import { openSource } from '#server/sources/open.ts';
 import { noTraits, type SourceTraits, traitsOf } from '#server/sources/traits.ts';
 import { note } from '#server/store/audit.ts';
 import {
-  saveDataSet,
   type FieldChoice,
   fieldChoices,
   findDataSet,
   type StoredDataSet,
+  saveDataSet,
   usersOfDataSet,
   worldOf,
 } from '#server/store/data-sets.ts';

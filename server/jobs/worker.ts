@@ -3,27 +3,16 @@ import pg from 'pg';
 import PgBoss from 'pg-boss';
 import { problemOf } from '#core/value/problem/problem.ts';
 import { endPools, tolerate } from '#engine/postgres/pool.ts';
-import { runChecks } from '../checks/run.ts';
-import { forgetFetched } from '../fetched/fetched.ts';
-import { tidyCache } from '../kept/cache.ts';
 import { closeColumnar } from '../kept/open.ts';
-import { refresh } from '../kept/refresh.ts';
 import { listen } from '../live/listen.ts';
 import { settings } from '../settings.ts';
 import { closeClients } from '../sources/open.ts';
-import { allDataSets } from '../store/data-sets.ts';
 import { closeDatabase } from '../store/database.ts';
-import { forgetBatches } from '../store/intake.ts';
-import { collectOrphans, leaseDue, setNext } from '../store/kept.ts';
+import { findDue } from './find-due.ts';
+import type { Job, Work } from './job.ts';
+import { jobs } from './jobs.ts';
 
-const refreshQueue = 'refresh';
-const tickMs = 5_000;
 const againMs = 500;
-const tidyMs = 3_600_000;
-/** Kept records are checked at each refresh; live ones, which have none, this often. */
-const checkMs = 600_000;
-/** Refreshes that run side by side in one worker. */
-const atOnce = 2;
 
 const wordsOf = (thrown: unknown): string => problemOf(thrown, '').why;
 
@@ -44,8 +33,8 @@ const whenReachable =
   };
 
 /**
- * The process that does what nobody waits for at a page: refreshes of kept records when they are due or asked for, and
- * tidying. As many can run as wanted; each refresh holds a lock of its own (see `refresh`).
+ * The process that does what nobody waits for at a page: the jobs of the registry, by the queue's own schedules or when they
+ * are sent. As many such processes can run as wanted.
  */
 export async function startWorker(
   report: (line: string, about?: object) => void,
@@ -57,68 +46,17 @@ export async function startWorker(
   const boss = new PgBoss({ db: { executeSql: whenReachable(pool, stopping.signal) } });
   boss.on('error', (error) => report(error.message));
   await boss.start();
-  await boss.createQueue(refreshQueue, {
-    name: refreshQueue,
-    policy: 'standard',
-    retryLimit: 0,
-    expireInSeconds: 6 * 3600,
-  });
-  /** Data sets whose refresh was cut off with our own database; due again as soon as it answers. */
-  const cutOff = new Set<string>();
-  for (let worker = 0; worker < atOnce; worker += 1)
-    await boss.work<{ dataSet: string }>(
-      refreshQueue,
-      { batchSize: 1, pollingIntervalSeconds: 0.5 },
-      async ([job]) => {
-        if (!job) return;
-        const { dataSet } = job.data;
-        try {
-          const refreshed = await refresh(dataSet, { signal: stopping.signal });
-          report(`refreshed ${dataSet}: ${refreshed.state}`, refreshed);
-        } catch (thrown) {
-          // It could not even be written down that it failed.
-          cutOff.add(dataSet);
-          report(`refreshing ${dataSet}: ${wordsOf(thrown)}`);
-        }
-      },
-    );
-  const attempt = (doing: string, work: () => Promise<void>): Promise<void> =>
-    work().catch((thrown) => report(`${doing}: ${wordsOf(thrown)}`));
-  const tick = (): Promise<void> =>
-    attempt('looking for what is due', async () => {
-      for (const dataSet of cutOff) {
-        await setNext(dataSet, new Date());
-        cutOff.delete(dataSet);
-      }
-      for (const dataSet of await leaseDue(new Date())) await boss.send(refreshQueue, { dataSet });
-    });
-  const check = (): Promise<void> =>
-    attempt('checking', async () => {
-      for (const { id, name, definition } of await allDataSets())
-        if (!definition.keep && definition.checks?.length)
-          await attempt(`checking ${name}`, async () => {
-            await runChecks({ id, definition, now: new Date() });
-          });
-    });
-  const tidy = (): Promise<void> =>
-    attempt('tidying', async () => {
-      await forgetFetched();
-      await forgetBatches();
-      await collectOrphans();
-      tidyCache();
-    });
-  const bell = await listen('slate_due', () => void tick());
-  const ticking = setInterval(() => void tick(), tickMs);
-  const checking = setInterval(() => void check(), checkMs);
-  const tidying = setInterval(() => void tidy(), tidyMs);
-  await tick();
-  await tidy();
-  void check();
+  const work: Work = {
+    signal: stopping.signal,
+    report,
+    send: async ({ name }, data, at) => {
+      await boss.send(name, data, at ? { startAfter: at } : {});
+    },
+  };
+  for (const job of jobs) await take(boss, job, work);
+  const bell = await listen('slate_due', (text) => void ring(text, work));
   return {
     stop: async () => {
-      clearInterval(ticking);
-      clearInterval(tidying);
-      clearInterval(checking);
       stopping.abort();
       await bell();
       await boss.stop({ graceful: true, timeout: 4000 });
@@ -129,4 +67,43 @@ export async function startWorker(
       await closeDatabase();
     },
   };
+}
+
+/** Takes on what is sent of a job, and has it done by itself where it is to be; the first time at once. */
+async function take(boss: PgBoss, job: Job, work: Work): Promise<void> {
+  const { name, every, atOnce, pause, within, retries } = job;
+  await boss.createQueue(name, {
+    name,
+    policy: 'standard',
+    retryLimit: retries,
+    retryDelay: 1,
+    expireInSeconds: within,
+  });
+  for (let worker = 0; worker < atOnce; worker += 1)
+    await boss.work(name, { batchSize: 1, pollingIntervalSeconds: pause }, async ([sent]) => {
+      if (sent) await done(job, sent.data, work);
+    });
+  if (every === null) return;
+  await boss.schedule(name, every);
+  await boss.send(name, {}, { singletonSeconds: 30 });
+}
+
+async function done(job: Job, data: unknown, work: Work): Promise<void> {
+  try {
+    await job.run(data, work);
+  } catch (thrown) {
+    work.report(`${job.name}: ${wordsOf(thrown)}`);
+    throw thrown;
+  }
+}
+
+/** A data set is due at a moment (ISO 8601); null where such notices may have been missed. */
+async function ring(text: string | null, work: Work): Promise<void> {
+  const at = new Date(text ?? 0);
+  try {
+    if (at.getTime() <= Date.now()) await findDue.run({}, work);
+    else await work.send(findDue, {}, at);
+  } catch (thrown) {
+    work.report(`looking for what is due: ${wordsOf(thrown)}`);
+  }
 }

@@ -278,13 +278,14 @@ export async function latestRejects(
   return rows.map(({ line, text, why, madeAt }) => ({ line, text, why, at: madeAt.toISOString() }));
 }
 
-/** When a data set is to be refreshed next; null: only when asked for. */
+/** When a data set is to be refreshed next; null: only when asked for. The workers hear of it. */
 export async function setNext(dataSetId: string, nextAt: Date | null, failures?: number): Promise<void> {
   const set = { nextAt, ...(failures === undefined ? {} : { failures }) };
   await database()
     .insert(kept)
     .values({ dataSetId, ...set })
     .onConflictDoUpdate({ target: kept.dataSetId, set });
+  if (nextAt) await database().execute(sql`SELECT pg_notify('slate_due', ${nextAt.toISOString()})`);
 }
 
 export async function keptState(
@@ -308,10 +309,7 @@ export async function leaseDue(now: Date): Promise<string[]> {
 }
 
 /** Asks for a refresh as soon as a worker is free. */
-export async function askForRefresh(dataSetId: string): Promise<void> {
-  await setNext(dataSetId, new Date());
-  await database().execute(sql`SELECT pg_notify('slate_due', ${dataSetId})`);
-}
+export const askForRefresh = (dataSetId: string): Promise<void> => setNext(dataSetId, new Date());
 
 /** What is sent to a source is taken in soon: its followers are due in a moment, unless they are due before. */
 export async function askDueFollowers(sourceId: string): Promise<void> {

@@ -1,0 +1,7 @@
+import { checkLive } from './check-live.ts';
+import { findDue } from './find-due.ts';
+import type { Job } from './job.ts';
+import { refreshDataSet } from './refresh-data-set.ts';
+import { tidyUp } from './tidy-up.ts';
+
+export const jobs: readonly Job[] = [refreshDataSet, findDue, checkLive, tidyUp];
