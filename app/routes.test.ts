@@ -1,5 +1,8 @@
+import { readFileSync } from 'node:fs';
 import { expect, test } from 'vitest';
 import type { Need } from '#server/guard.ts';
+import { filesWith } from '#testing/naming.ts';
+import routes from './routes.ts';
 
 /* What every loader and action asks of whoever calls it, read from what is attached to it. */
 
@@ -63,4 +66,52 @@ test('each loader and action asks for what is said here, and none is without a g
     found[file.replace(/^\.\/|\.tsx?$/g, '')] = [words(loader), words(action)];
   }
   expect(found).toEqual(expected);
+});
+
+interface Entry {
+  readonly path?: string;
+  readonly children?: readonly Entry[];
+}
+const paths = (entries: readonly Entry[]): string[] =>
+  entries.flatMap(({ path, children }) => [...(path === undefined ? [] : [path]), ...paths(children ?? [])]);
+
+/** The segments of an address that is put together in code: null stands for what is put in, which ends it unless a slash follows. */
+function segments(template: string): (string | null)[] {
+  const parts: (string | null)[] = [];
+  for (const part of template.slice(1).split('/')) {
+    const [fixed = '', ...put] = part.split('§');
+    parts.push(fixed === '' && put.length > 0 ? null : (fixed.split(/[?#]/)[0] ?? ''));
+    if (/[?#]/.test(part) || (fixed !== '' && put.length > 0) || put.length > 1) break;
+  }
+  return parts;
+}
+
+/** The addresses of pages that stand in a file's text, with § for each value that is put in. */
+function addresses(text: string): string[] {
+  return [...text.matchAll(/[`'"](?=\/(?:view|workroom|desk)\/)/g)].map(({ index }) => {
+    let [address, depth] = ['', 0];
+    for (let at = index + 1; at < text.length; at += 1) {
+      if (text.startsWith('${', at)) {
+        if (depth === 0) address += '§';
+        depth += 1;
+        at += 1;
+      } else if (depth > 0) depth += text[at] === '{' ? 1 : text[at] === '}' ? -1 : 0;
+      else if (text[at] === text[index] || text[at] === '\n') break;
+      else address += text[at];
+    }
+    return address;
+  });
+}
+
+test('every address that is written in code leads to a route', () => {
+  const known = paths(routes as readonly Entry[]).map((path) => path.split('/'));
+  const leads = (parts: readonly (string | null)[]): boolean =>
+    known.some((path) =>
+      parts.every((part, at) => part === null || path[at]?.startsWith(':') || path[at] === part),
+    );
+  const found = filesWith(/[`'"]\/(?:view|workroom|desk)\//, ['server/safe-path.ts']).flatMap((file) =>
+    addresses(readFileSync(file, 'utf8')).map((address) => `${file}: ${address}`),
+  );
+  expect(found.length).toBeGreaterThan(30);
+  expect(found.filter((each) => !leads(segments(each.slice(each.indexOf(': ') + 2))))).toEqual([]);
 });

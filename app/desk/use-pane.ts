@@ -23,7 +23,7 @@ export function usePane(pane: Pane): Omit<PaneViewProps<Pane, PaneBody>, 'pane' 
     isPicked: (part) => isPicked(context.scope, focusOf(part)),
     actions,
     fileOf: (format) =>
-      `/view/${view.id}/save${search ? `${search}&` : '?'}_pane=${pane.id}&_as=${format}${view.draft ? '&_draft=1' : ''}`,
+      `/view/${view.id}/export${search ? `${search}&` : '?'}_pane=${pane.id}&_as=${format}${view.draft ? '&_draft=1' : ''}`,
   };
 }
 

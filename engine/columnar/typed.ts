@@ -80,21 +80,28 @@ function typed(field: TypedAs): Sql {
         [sql`${like(decimalPattern)}${notPadded}${fits}${castable}`, cast],
       ]);
     case 'float':
-      return branches(sql`FALSE`, [[sql`${like(floatPattern)} ${castable}${notPadded}`, cast]]);
+      return branches(asWritten, [[sql`${like(floatPattern)} ${castable}${notPadded}`, cast]]);
     case 'boolean':
-      return branches(sql`${column} IN ('true', 'false')`, [
-        [sql`lower(${trimmed}) IN ('yes', 'true')`, sql`TRUE`],
-        [sql`lower(${trimmed}) IN ('no', 'false')`, sql`FALSE`],
-        ...(strictly ? [] : [[sql`${trimmed} IN ('1', '0', 't', 'f')`, cast] as [Sql, Sql]]),
-      ]);
+      return branches(
+        strictly ? sql`${column} IN ('true', 'false')` : sql`${column} IN ('true', 'false', 't', 'f')`,
+        [
+          [sql`lower(${trimmed}) IN ('yes', 'true')`, sql`TRUE`],
+          [sql`lower(${trimmed}) IN ('no', 'false')`, sql`FALSE`],
+          ...(strictly ? [] : [[sql`${trimmed} IN ('1', '0', 't', 'f')`, cast] as [Sql, Sql]]),
+        ],
+      );
     case 'date':
       return branches(asWritten, [[sql`${like(datePattern)}${castable}`, cast]]);
     case 'instant':
-      return branches(sql`length(${column}) = 20 AND ends_with(${column}, 'Z') AND ${read} IS NOT NULL`, [
+      // As ISO 8601 has it, or as PostgreSQL writes it out in a session in UTC.
+      return branches(
+        sql`(length(${column}) = 20 AND ends_with(${column}, 'Z') AND ${read} IS NOT NULL) OR (substr(${column}, 5, 1) = '-' AND CAST(${read} AS VARCHAR) || '+00' = ${column})`,
         [
-          sql`${like(instantPattern)} AND TRY_CAST(${trimmed} AS TIMESTAMPTZ) IS NOT NULL`,
-          sql`CAST(CAST(${trimmed} AS TIMESTAMPTZ) AS TIMESTAMP)`,
+          [
+            sql`${like(instantPattern)} AND TRY_CAST(${trimmed} AS TIMESTAMPTZ) IS NOT NULL`,
+            sql`CAST(CAST(${trimmed} AS TIMESTAMPTZ) AS TIMESTAMP)`,
+          ],
         ],
-      ]);
+      );
   }
 }

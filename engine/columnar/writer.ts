@@ -36,6 +36,8 @@ export interface Forget {
 /** Bytes: a segment goes into the database and comes out of it in one piece. */
 const largestSegment = 96_000_000;
 const rowsPerChunk = 2048;
+/** Bytes of a line that DuckDB reads without being told. */
+const usualLine = 2_000_000;
 /** Columns that are looked at beside each other. */
 const mostAtOnce = 40;
 /** A segment holds at most this many records, so that one changed record never means writing everything again. */
@@ -56,6 +58,16 @@ export function decimalShape(
   const scale = Math.min(38, Math.max(before?.scale ?? 0, part));
   const isShort = whole + scale <= 18 && (before === undefined || before.digits === 18);
   return { scale, digits: isShort ? 18 : 38 };
+}
+
+/** A text as it was before it was copied out: a pair of backslashes is one, and each other one begins a control character. */
+function copiedText(column: string): string {
+  const controls = { b: 8, t: 9, n: 10, v: 11, f: 12, r: 13 };
+  const plain = Object.entries(controls).reduce(
+    (part, [letter, code]) => `replace(${part}, '\\${letter}', chr(${code}))`,
+    'part',
+  );
+  return `CASE WHEN contains(${column}, '\\') THEN array_to_string(list_transform(string_split(${column}, '\\\\'), lambda part: ${plain}), '\\') ELSE ${column} END`;
 }
 
 /**
@@ -109,6 +121,23 @@ export class SegmentWriter {
     await this.run(sql`CREATE VIEW ${staged} AS SELECT * FROM ${given}`);
     const described = await this.ask(`DESCRIBE ${textOf(staged)}`);
     this.columns = described.map(([column]) => String(column));
+  }
+
+  /**
+   * Stages the records of a file as PostgreSQL copies them out (COPY, format text): a line each, the writer's columns between tabs,
+   * `\N` for blanks. No line is longer than so many bytes.
+   */
+  stageCopied(file: string, longest: number): Promise<void> {
+    const types = this.columns.map((name) => `${literalText(name)}: 'VARCHAR'`).join(', ');
+    const columns = this.columns.map(
+      (name) => `${copiedText(textOf(identifier(name)))} AS ${textOf(identifier(name))}`,
+    );
+    const size =
+      longest < usualLine ? '' : `, max_line_size = ${longest + 1}, buffer_size = ${2 * (longest + 1)}`;
+    return this.stage(
+      `SELECT ${columns.join(', ')} FROM read_csv(${literalText(file)}, auto_detect = false, header = false, columns = {${types}}, delim = '\\t', quote = '',
+        escape = '', new_line = '\\n', nullstr = '\\N'${size})`,
+    );
   }
 
   /** DuckDB wants to be told whether it is a table or a view that goes. */

@@ -3,12 +3,13 @@ import Cursor from 'pg-cursor';
 import type { RecordsPlan } from '#core/plan/plan.ts';
 import { compile } from '#core/sql/compile.ts';
 import { postgres } from '#core/sql/dialect/postgres/dialect.ts';
-import { type Cell, cellText } from '#core/value/field/value.ts';
+import type { Cell } from '#core/value/field/value.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { countBytes } from '#engine/postgres/bytes.ts';
 import { clientConfig, type PostgresAddress } from '#engine/postgres/pool.ts';
 import { sourceProblem } from '#engine/postgres/problem.ts';
 import { type FetchInto, sinceTest } from '../fetch.ts';
+import { copyInto } from './copy.ts';
 
 /** Records that are read at once: few of them at first, then as many as make up a good piece. */
 const firstAtOnce = 500;
@@ -31,13 +32,19 @@ export const fetchPostgres =
       offset: 0,
       limit: Number.MAX_SAFE_INTEGER,
     };
-    let records = 0;
-    await readPlan(address, plan, doing, async (batch) => {
-      await writer.add(batch.map((record) => record.map(cellText)));
-      records += batch.length;
-      await progress(batch.length);
-    });
-    return { records };
+    const records = await copyInto(writer, address, plan, { doing, progress });
+    return {
+      records,
+      rejected: async (written) => {
+        if (written === null || written === records) return { count: 0, examples: [] };
+        throw new ProblemError({
+          code: 'internal',
+          doing,
+          why: `${records} records came, and ${written} were written`,
+          mend: 'Readers keep the records before. Tell whoever runs this installation.',
+        });
+      },
+    };
   };
 
 /**

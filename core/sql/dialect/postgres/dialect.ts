@@ -4,7 +4,7 @@ import type { FieldType } from '#core/value/field/types.ts';
 import type { Dialect } from '../dialect.ts';
 import { postgresScalar } from './scalar.ts';
 
-const castNames: Record<FieldType, string> = {
+export const castNames: Record<FieldType, string> = {
   text: 'text',
   integer: 'bigint',
   decimal: 'numeric',
