@@ -13,7 +13,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import type { GroupsPlan, RecordsPlan, Relation } from '#core/plan/plan.ts';
 import { compile } from '#core/sql/compile.ts';
 import { postgres } from '#core/sql/dialect/postgres/dialect.ts';
-import { sortedMade } from '#engine/columnar/sorted.ts';
+import { sortsDone } from '#engine/columnar/sorted.ts';
 import { closeColumnar, columnar, openKept } from '#server/kept/open.ts';
 import { refresh } from '#server/kept/refresh.ts';
 import { runPlan } from '#server/records.ts';
@@ -194,7 +194,7 @@ async function main(): Promise<void> {
   });
   // The first page that is far away has the records put in order; those after it find them so.
   const sorting = await timed(() => runPlan(page(Math.floor(rows / 2)), { doing: 'measuring' }));
-  await sortedMade();
+  await sortsDone();
   const [first = 0, far = 0] = await compared(
     runs,
     () => runPlan(page(0), { doing: 'measuring' }),

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
+import { stepFollowing } from '#core/dataset/step/follow-names.ts';
 import { shape, stepMakes, stepReads } from '#core/dataset/step/kinds.ts';
-import { stepFollowing } from '#core/dataset/step/renamed.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { kindsOfSteps, otherDataSet, start, steps } from '../testing/random-steps.ts';
 

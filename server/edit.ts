@@ -9,7 +9,7 @@ import { problemOf } from '#core/value/problem/problem.ts';
 import { kindOf } from '#sources/registry.ts';
 import { cannotKeep } from './kept/cannot-keep.ts';
 import { openSource } from './sources/open.ts';
-import type { Saved } from './store/dashboards.ts';
+import type { SaveOutcome } from './store/dashboards.ts';
 import { findDataSet, worldOf } from './store/data-sets.ts';
 import { findSource } from './store/sources.ts';
 
@@ -26,13 +26,13 @@ export type SaveAnswer =
       readonly changes: string[];
     };
 
-export const saveAnswer = (saved: Saved, changes: string[]): SaveAnswer =>
+export const saveAnswer = (saved: SaveOutcome, changes: string[]): SaveAnswer =>
   saved.ok
     ? { state: 'saved', revision: saved.revision }
     : { state: 'crossed', by: saved.by, at: saved.at.toISOString(), revision: saved.revision, changes };
 
 /** What is wrong with a definition, one sentence for each place. */
-export const refused = (error: z.ZodError): SaveAnswer => ({
+export const refuseEdit = (error: z.ZodError): SaveAnswer => ({
   state: 'refused',
   why: error.issues
     .slice(0, 8)

@@ -1,4 +1,4 @@
-import { authorityPart, type FormPart, type Said } from './form.ts';
+import { authorityPart, type FormPart, type FormTexts } from './form.ts';
 
 /* What is asked for to reach a database. */
 
@@ -32,14 +32,14 @@ export const databaseForm = (port: string): readonly FormPart[] => [
   authorityPart,
 ];
 
-export const databaseSaid = (kind: string, said: Said): unknown => ({
+export const databaseConnection = (kind: string, texts: FormTexts): unknown => ({
   kind,
-  host: said.host,
-  port: said.port || undefined,
-  database: said.database,
-  user: said.user,
-  tls: said.tls || undefined,
-  ...(said.authority ? { authority: said.authority } : {}),
+  host: texts.host,
+  port: texts.port || undefined,
+  database: texts.database,
+  user: texts.user,
+  tls: texts.tls || undefined,
+  ...(texts.authority ? { authority: texts.authority } : {}),
 });
 
 interface DatabaseConnection {

@@ -28,7 +28,7 @@ export interface Fetch {
   readonly progress: (records: number) => Promise<void>;
 }
 
-export interface Fetched {
+export interface FetchResult {
   readonly records: number;
   /** Goes with the version that the records become part of, and comes back as `position`. */
   readonly position?: unknown;
@@ -41,7 +41,7 @@ export interface Fetched {
 }
 
 /** What is to be counted at a source. */
-export interface CountAsked {
+export interface CountRequest {
   readonly where: Filter;
   readonly doing: string;
   readonly signal?: AbortSignal | undefined;
@@ -60,7 +60,7 @@ export class TooManyRecords extends ProblemError {
 }
 
 /** Puts the records of a request into a writer, as texts. Throws a `ProblemError`; what is in the writer is then worth nothing. */
-export type FetchInto = (writer: SegmentWriter, fetch: Fetch) => Promise<Fetched>;
+export type FetchInto = (writer: SegmentWriter, fetch: Fetch) => Promise<FetchResult>;
 
 export const sinceTest = (since: NonNullable<Fetch['since']>): FilterTest => ({
   op: since.inclusive ? 'atLeast' : 'above',

@@ -32,7 +32,7 @@ export type FormPart =
   | { readonly part: 'words'; readonly words: string };
 
 /** What was said in a form, by the names of its fields. */
-export type Said = Readonly<Record<string, string | undefined>>;
+export type FormTexts = Readonly<Record<string, string | undefined>>;
 
 /** The certificate of an authority of one's own: few need it. */
 export const authorityPart: FormPart = { part: 'certificate', name: 'authority' };

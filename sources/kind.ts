@@ -6,11 +6,11 @@ import type { AllowedHosts } from '#engine/outgoing/addresses.ts';
 import type { PostgresAddress } from '#engine/postgres/pool.ts';
 import type { Connection } from './connection.ts';
 import type { ConnectionReport } from './connection-report.ts';
-import type { CountAsked, FetchInto } from './fetch.ts';
-import type { FormPart, Said } from './form.ts';
+import type { CountRequest, FetchInto } from './fetch.ts';
+import type { FormPart, FormTexts } from './form.ts';
 import type { Received } from './intake/read.ts';
 import type { HttpClient } from './outgoing/client.ts';
-import type { Tried } from './tried.ts';
+import type { Trial } from './trial.ts';
 
 /* What a kind of source answers. Nothing outside its folder asks which kind a source is of. */
 
@@ -51,10 +51,10 @@ export interface OpenSource {
   /** What is wrong with a request that is about to be saved; null where it may be. */
   check(request: Request): Promise<string | null>;
   /** The first records of a request. */
-  try(trying: Trying): Promise<Tried>;
+  try(trying: Trying): Promise<Trial>;
   readonly fetch: FetchInto;
   /** How many records of a request pass, as exact text; null where it cannot say. Absent: the kind never can. */
-  readonly count?: (request: Request, asked: CountAsked) => Promise<string | null>;
+  readonly count?: (request: Request, asked: CountRequest) => Promise<string | null>;
 }
 
 /** How a source of a kind is added. */
@@ -62,7 +62,7 @@ export interface Adding<C extends Connection> {
   /** What is asked for; folders are those of logs that an administrator has listed. */
   readonly form: (folders: readonly string[]) => readonly FormPart[];
   /** What the form says of a connection, not checked yet. */
-  readonly connectionOf: (said: Said) => unknown;
+  readonly connectionOf: (texts: FormTexts) => unknown;
   /** The field of the form that a part of the connection comes from. */
   readonly fieldOf?: (path: readonly PropertyKey[]) => string | undefined;
   /** What the form shows of a source there is: all but its secret. */

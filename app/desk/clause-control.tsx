@@ -9,7 +9,7 @@ import { capital } from '#core/words/capital.ts';
 import { Button } from '../ui/button.tsx';
 import { SelectField, TextField } from '../ui/field.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
-import { toggled, ValueList } from '../ui/value-list.tsx';
+import { toggleValue, ValueList } from '../ui/value-list.tsx';
 import { Dates } from './clause-dates.tsx';
 import { Numbers } from './clause-numbers.tsx';
 import { useDesk } from './desk-context.ts';
@@ -81,7 +81,7 @@ function Values({ clause, test, onSet }: ClauseProps) {
   const [chosen, setChosen] = useState<readonly (string | null)[]>(test?.op === 'is' ? test.values : []);
   const field = clauseSubject(clause, context.dataSets.get(clause.dataSet)) ?? { type: 'text' as const };
   const toggle = (value: string | null): void => {
-    const next = toggled(chosen, value);
+    const next = toggleValue(chosen, value);
     setChosen(next);
     onSet(next.length === 0 ? null : { op: 'is', values: next });
   };

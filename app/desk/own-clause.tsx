@@ -9,7 +9,7 @@ import { Button } from '../ui/button.tsx';
 import { SelectField, TextField } from '../ui/field.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
 import { Popover } from '../ui/popover.tsx';
-import { toggled, ValueList } from '../ui/value-list.tsx';
+import { toggleValue, ValueList } from '../ui/value-list.tsx';
 import { useDesk } from './desk-context.ts';
 import { useFieldValues } from './use-clause-values.ts';
 
@@ -177,7 +177,7 @@ function OneTest({
           field={chosen.field}
           find={value}
           chosen={values}
-          onToggle={(each) => setValues(toggled(values, each))}
+          onToggle={(each) => setValues(toggleValue(values, each))}
         />
       )}
       <div className="flex gap-2">

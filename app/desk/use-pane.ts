@@ -4,7 +4,7 @@ import type { PaneBody } from '#core/dashboard/pane/kinds.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import { isPicked, withClause, withPick, withTable } from '#core/dashboard/scope/change.ts';
 import type { Focus } from '#core/dashboard/scope/state.ts';
-import type { Opened, PaneActions, PaneViewProps, Part } from '../panes/view.ts';
+import type { DrillTarget, PaneActions, PaneViewProps, Part } from '../panes/view.ts';
 import { useDesk } from './desk-context.ts';
 import type { Drill } from './drill-address.ts';
 
@@ -31,7 +31,7 @@ function actionsOf(
   { id, dataSet }: Pane,
   { view, setScope, open, hrefOf, shortName }: ReturnType<typeof useDesk>,
 ): PaneActions {
-  const drillOf = (opened: Opened): Drill => {
+  const drillOf = (opened: DrillTarget): Drill => {
     if (opened.kind === 'record') return { ...opened, pane: id };
     const { title, values, restOf } = opened;
     return {

@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import type { Picked } from '#core/dashboard/flow/context.ts';
+import type { PickedRecords } from '#core/dashboard/flow/context.ts';
 import { paneKey } from '#core/dashboard/flow/reads.ts';
 import { outagesId, type PaneResult, pickedId, scopeCountId } from '#core/dashboard/pane/result.ts';
 import { focusText } from '#core/dashboard/scope/address.ts';
@@ -13,7 +13,7 @@ export interface Showing {
   readonly since: number | null;
 }
 
-type Answer = PaneResult | ScopeCount | Picked | Outages | null;
+type Answer = PaneResult | ScopeCount | PickedRecords | Outages | null;
 interface Known {
   readonly key: string;
   readonly answer: Answer;
@@ -229,7 +229,7 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
       return answer && 'kept' in answer ? answer : null;
     },
     /** What is known of the records that are picked; null until the server has said. */
-    picked: (id: string): Picked | null => {
+    picked: (id: string): PickedRecords | null => {
       const answer = answerOf(id);
       return answer && 'names' in answer ? answer : null;
     },

@@ -17,7 +17,7 @@ export interface Part {
 }
 
 /** What is opened from a pane: the records behind a number, or a record. */
-export type Opened =
+export type DrillTarget =
   | {
       readonly kind: 'behind';
       readonly title: string;
@@ -29,9 +29,9 @@ export type Opened =
 export interface PaneActions {
   /** Picks a part, or all the parts that a mark stands for; the same again takes them back. */
   pick(parts: readonly Part[]): void;
-  open(opened: Opened): void;
+  open(target: DrillTarget): void;
   /** Where {@link open} leads, as an address. */
-  hrefOf(opened: Opened): string;
+  hrefOf(target: DrillTarget): string;
   /** Looks at it in another order, at another page, and so on. */
   look(view: TableView): void;
   /** Takes off a reader filter. */

@@ -4,7 +4,7 @@ import { z } from 'zod';
 import type { FoundTable } from '#core/dataset/found.ts';
 import { DataSet } from '#core/dataset/schema.ts';
 import { type Problem, problemOf } from '#core/value/problem/problem.ts';
-import { refused, settledDataSet } from '#server/edit.ts';
+import { refuseEdit, settledDataSet } from '#server/edit.ts';
 import { guardedAction, guardedLoader, type Signed, to } from '#server/guard.ts';
 import { openSource } from '#server/sources/open.ts';
 import { noTraits, type SourceTraits, traitsOf } from '#server/sources/traits.ts';
@@ -86,7 +86,7 @@ const Asked = z.object({
 
 export const action = guardedAction(to('build'), async ({ request, user }: Signed<Route.ActionArgs>) => {
   const asked = Asked.safeParse(await request.json().catch(() => null));
-  if (!asked.success) return refused(asked.error);
+  if (!asked.success) return refuseEdit(asked.error);
   const { id, name } = asked.data;
   const settled = await settledDataSet(id, asked.data.definition);
   if ('wrong' in settled) return settled.wrong;

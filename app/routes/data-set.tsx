@@ -7,7 +7,7 @@ import { DataSet } from '#core/dataset/schema.ts';
 import { usesOfMeasure } from '#core/lineage/uses.ts';
 import { type Problem, problemOf } from '#core/value/problem/problem.ts';
 import { runChecks } from '#server/checks/run.ts';
-import { refused, type SaveAnswer, saveAnswer, settledDataSet } from '#server/edit.ts';
+import { refuseEdit, type SaveAnswer, saveAnswer, settledDataSet } from '#server/edit.ts';
 import { guardedAction, guardedLoader, idParam, notFound, type Signed, to } from '#server/guard.ts';
 import { allDrafts } from '#server/lineage/rename.ts';
 import { severalMatches } from '#server/shape/look-up.ts';
@@ -99,7 +99,7 @@ export const action = guardedAction(
   async ({ params, request, user }: Signed<Route.ActionArgs>): Promise<SaveAnswer> => {
     const id = idParam(params.id, 'data set');
     const asked = Asked.safeParse(await request.json().catch(() => null));
-    if (!asked.success) return refused(asked.error);
+    if (!asked.success) return refuseEdit(asked.error);
     const settled = await settledDataSet(id, asked.data.definition);
     if ('wrong' in settled) return settled.wrong;
     const { definition } = settled;

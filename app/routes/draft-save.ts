@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { dashboardChanges } from '#core/dashboard/compare.ts';
 import { checkFlow } from '#core/dashboard/flow/check.ts';
 import { Dashboard } from '#core/dashboard/schema.ts';
-import { refused, type SaveAnswer, saveAnswer } from '#server/edit.ts';
+import { refuseEdit, type SaveAnswer, saveAnswer } from '#server/edit.ts';
 import { guardedAction, idParam, notFound, postOnly, type Signed, to } from '#server/guard.ts';
 import { findDraft, saveDraft } from '#server/store/dashboards.ts';
 import { findDataSets } from '#server/store/data-sets.ts';
@@ -18,7 +18,7 @@ export const action = guardedAction(
   async ({ params, request, user }: Signed<Route.ActionArgs>): Promise<SaveAnswer> => {
     const id = idParam(params.id, 'dashboard');
     const asked = Asked.safeParse(await request.json().catch(() => null));
-    if (!asked.success) return refused(asked.error);
+    if (!asked.success) return refuseEdit(asked.error);
     const { draft, base, revision } = asked.data;
     const dataSets = await findDataSets([
       ...new Set([...draft.panes, ...draft.scope].map(({ dataSet }) => dataSet)),

@@ -5,9 +5,9 @@ import { problemOf } from '#core/value/problem/problem.ts';
 import { readForm } from '#server/forms.ts';
 import { guardedAction, guardedLoader, notFound, type Signed, to } from '#server/guard.ts';
 import { logFolders } from '#server/settings.ts';
-import { addableKinds, formValues, SourceAsked, secretPlaces } from '#server/sources/asked.ts';
 import { firstLook } from '#server/sources/first-look.ts';
 import { withUnstored } from '#server/sources/open.ts';
+import { addableKinds, formValues, SourceInput, secretPlaces } from '#server/sources/source-input.ts';
 import { note } from '#server/store/audit.ts';
 import { addSource, changeSource, findSource, isUploads, sourceWithSecret } from '#server/store/sources.ts';
 import { zoneOf } from '#server/store/zone.ts';
@@ -63,7 +63,7 @@ function formOf(kind: Connection['kind']): Pick<Start, 'form' | 'isMade'> {
 
 /** Proves the connection, before anything is saved; saves it only when proved just now. */
 export const action = guardedAction(to('build'), async ({ request, user }: Signed<Route.ActionArgs>) => {
-  const submission = readForm(await request.formData(), SourceAsked);
+  const submission = readForm(await request.formData(), SourceInput);
   const answer = (more: Partial<SourceAnswer>): SourceAnswer => ({
     result: submission.reply({ hideFields: ['secret'] }),
     report: null,

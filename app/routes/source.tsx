@@ -14,7 +14,7 @@ import { findSource, isUploads, removeSource, usersOfSource } from '#server/stor
 import { zoneOf } from '#server/store/zone.ts';
 import type { ConnectionReport } from '#sources/connection-report.ts';
 import { kindOf } from '#sources/registry.ts';
-import type { Tried } from '#sources/tried.ts';
+import type { Trial } from '#sources/trial.ts';
 import { Button, ButtonLink } from '../ui/button.tsx';
 import { ConfirmRemove } from '../ui/confirm-remove.tsx';
 import { TextField } from '../ui/field.tsx';
@@ -38,7 +38,7 @@ interface LookedAround {
   dataSets: { id: string; name: string }[];
   tables: FoundTable[];
   problem: Problem | null;
-  sample: { table: string; tried: Tried | null; problem: Problem | null } | null;
+  sample: { table: string; tried: Trial | null; problem: Problem | null } | null;
 }
 
 function Removal({ name, dataSets }: Pick<LookedAround, 'name' | 'dataSets'>) {

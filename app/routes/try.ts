@@ -7,7 +7,7 @@ import { guardedAction, postOnly, type Signed, to } from '#server/guard.ts';
 import { runPlan } from '#server/records.ts';
 import { sampleInputs } from '#server/sample-inputs.ts';
 import { openSource } from '#server/sources/open.ts';
-import type { Tried } from '#sources/tried.ts';
+import type { Trial } from '#sources/trial.ts';
 import type { TryAnswer } from '../workroom/answers.ts';
 import type { Route } from './+types/try';
 
@@ -29,7 +29,7 @@ const recordsTried = 50;
 const mostMs = 30_000;
 
 /** The first records that are kept. */
-async function tryKept(from: Relation, request: Request, signal: AbortSignal): Promise<Tried> {
+async function tryKept(from: Relation, request: Request, signal: AbortSignal): Promise<Trial> {
   const { records, took } = await runPlan(
     {
       kind: 'records',

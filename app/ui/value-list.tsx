@@ -10,7 +10,7 @@ const same = (a: string | null, b: string | null): boolean => a?.toLowerCase() =
 const keyOf = (value: Cell): string | null => (value === null ? null : String(value));
 
 /** The chosen values with one put in, or taken out where it was among them. */
-export const toggled = (chosen: readonly (string | null)[], value: string | null): (string | null)[] =>
+export const toggleValue = (chosen: readonly (string | null)[], value: string | null): (string | null)[] =>
   chosen.some((each) => same(each, value)) ? chosen.filter((each) => !same(each, value)) : [...chosen, value];
 
 /** Values that exist, each with how many records have it, several of which can be chosen. */

@@ -10,7 +10,7 @@ import type { TraceStep } from '#server/shape/trace.ts';
 import type { SeenFile } from '#server/uploads/look.ts';
 import type { ValueCounts } from '#server/value-counts.ts';
 import type { ConnectionReport } from '#sources/connection-report.ts';
-import type { Tried } from '#sources/tried.ts';
+import type { Trial } from '#sources/trial.ts';
 
 /* What the server answers to the pages of the workroom. Plain data. */
 
@@ -20,7 +20,7 @@ export interface PublishAnswer {
 }
 
 export type TryAnswer =
-  | { readonly ok: true; readonly tried: Tried }
+  | { readonly ok: true; readonly tried: Trial }
   | { readonly ok: false; readonly problem: Problem };
 
 export type SourceAnswer = {
@@ -28,7 +28,7 @@ export type SourceAnswer = {
   report: ConnectionReport | null;
   problem: Problem | null;
   /** The first real records. */
-  look: Tried | null;
+  look: Trial | null;
   /** A new intake and its key, shown this once. */
   added: { id: string; key: string } | null;
 };

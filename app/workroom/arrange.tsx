@@ -2,7 +2,7 @@ import { X } from 'lucide-react';
 import { GridLayout, type Layout, useContainerWidth } from 'react-grid-layout';
 import 'react-grid-layout/css/styles.css';
 import { useState } from 'react';
-import { arranged, placeByKey } from '#core/dashboard/pane/arrange.ts';
+import { arrange, placeByKey } from '#core/dashboard/pane/arrange.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import { IconButton } from '../ui/button.tsx';
@@ -58,7 +58,7 @@ export function Arrange({ dashboard, goesWith, onChange }: Props) {
                 const place = placeByKey(panes, pane.id, event.key, event.shiftKey);
                 if (!place || event.target !== event.currentTarget) return;
                 event.preventDefault();
-                const next = arranged(panes, pane.id, place);
+                const next = arrange(panes, pane.id, place);
                 const now = next.find(({ id }) => id === pane.id)?.place;
                 if (now) setSaid(`Row ${now.y + 1}, column ${now.x + 1}, ${now.w} wide, ${now.h} high`);
                 put(next);

@@ -9,7 +9,7 @@ import type { Problem } from '#core/value/problem/problem.ts';
 import { capital } from '#core/words/capital.ts';
 import type { SourceTraits } from '#server/sources/traits.ts';
 import type { FieldChoice, StoredDataSet } from '#server/store/data-sets.ts';
-import type { Tried } from '#sources/tried.ts';
+import type { Trial } from '#sources/trial.ts';
 import { Button } from '../ui/button.tsx';
 import { plainChoices } from '../ui/choice.tsx';
 import { SelectField, TextField } from '../ui/field.tsx';
@@ -24,7 +24,7 @@ import {
   withChoice,
   withRequest,
   withText,
-  withTried,
+  withTrial,
 } from './data-set-state.ts';
 import { FieldList } from './field-list.tsx';
 import { InputList } from './input-list.tsx';
@@ -107,7 +107,7 @@ export function DataSetEditor({
       begun?.name ??
       (definition?.request.kind === 'table' ? capital(definition.noun.many) : ''),
   );
-  const [tried, setTried] = useState<{ text: string; tried: Tried } | null>(null);
+  const [tried, setTried] = useState<{ text: string; tried: Trial } | null>(null);
   const { answer, busy, ask, stop } = useTry();
   const askedAbout = useRef('');
   const written = JSON.stringify({ name, definition });
@@ -127,7 +127,7 @@ export function DataSetEditor({
     // What was described anew since it was asked about is not undone by the answer.
     setDefinition((now) =>
       now && isDescribed && JSON.stringify(now.request) === askedAbout.current
-        ? beforeSteps(now, world, (before) => withTried(before, answer.tried))
+        ? beforeSteps(now, world, (before) => withTrial(before, answer.tried))
         : now,
     );
   }, [answer, world]);

@@ -2,8 +2,8 @@ import { describe, expect, test } from 'vitest';
 import type { FoundTable } from '#core/dataset/found.ts';
 import { dataSetFromTable, usualChoice } from '#core/dataset/from-table.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Tried } from '#sources/tried.ts';
-import { choiceOf, emptySql, withChoice, withText, withTried } from './data-set-state.ts';
+import type { Trial } from '#sources/trial.ts';
+import { choiceOf, emptySql, withChoice, withText, withTrial } from './data-set-state.ts';
 
 const column = (name: string, type: 'text' | 'integer' = 'text') => ({
   name,
@@ -99,7 +99,7 @@ describe('writing SQL', () => {
   });
 
   test('takes the fields from what was tried, and keeps their labels', () => {
-    const tried: Tried = {
+    const tried: Trial = {
       request: {
         kind: 'sql',
         text: 'SELECT id, reference FROM sailings',
@@ -116,7 +116,7 @@ describe('writing SQL', () => {
       took: 1,
       more: false,
     };
-    const first = withTried(withText(start, 'SELECT id, reference FROM sailings'), tried);
+    const first = withTrial(withText(start, 'SELECT id, reference FROM sailings'), tried);
     expect(names(first)).toEqual(['id', 'reference']);
     const labelled = {
       ...first,
@@ -124,7 +124,7 @@ describe('writing SQL', () => {
       title: 'gone',
       fields: first.fields.map((field) => (field.name === 'id' ? { ...field, label: 'Number' } : field)),
     };
-    const again = withTried(labelled, tried);
+    const again = withTrial(labelled, tried);
     expect(again.fields[0]).toMatchObject({ label: 'Number', origin: 'public.sailings.id' });
     expect(again.key).toBe('id');
     expect(again.title).toBeUndefined();

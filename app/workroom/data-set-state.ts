@@ -8,7 +8,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import type { World } from '#core/dataset/world.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { SourceTraits } from '#server/sources/traits.ts';
-import type { Tried } from '#sources/tried.ts';
+import type { Trial } from '#sources/trial.ts';
 
 /* What happens to a data set while it is edited. Pure: each gives a new definition. */
 
@@ -102,7 +102,7 @@ export function withText(definition: DataSet, text: string): DataSet {
 }
 
 /** The data set once its request was tried: the fields are those of the answer. */
-export function withTried(definition: DataSet, tried: Tried): DataSet {
+export function withTrial(definition: DataSet, tried: Trial): DataSet {
   const fields = keepSaid(tried.fields, definition.fields);
   const { key, title, ...rest } = definition;
   const has = (name: string | undefined): name is string =>
@@ -119,7 +119,7 @@ export function withTried(definition: DataSet, tried: Tried): DataSet {
 }
 
 /** What identifies and what names a record, as far as the records that were tried show it. */
-function proposedBy({ fields, records }: Tried, noun: string): Pick<DataSet, 'key' | 'title'> {
+function proposedBy({ fields, records }: Trial, noun: string): Pick<DataSet, 'key' | 'title'> {
   const cells = (name: string): unknown[] => {
     const at = fields.findIndex((field) => field.name === name);
     return records.map((record) => record[at] ?? null);

@@ -9,7 +9,7 @@ import { Button, IconButton } from '../ui/button.tsx';
 import { TextField } from '../ui/field.tsx';
 import { FormatFields } from '../ui/format-fields.tsx';
 import { Section } from '../ui/page.tsx';
-import { withSaid } from './field-state.ts';
+import { withPart } from './field-state.ts';
 import { StateList } from './state-list.tsx';
 
 /** The fields in the order in which readers see them: what is said of them, what is hidden, what names a record. */
@@ -73,7 +73,7 @@ export function FieldList({
                       value={field.label ?? ''}
                       placeholder={labelOf({ name: field.name })}
                       maxLength={500}
-                      onChange={({ target }) => put(withSaid(field, 'label', target.value))}
+                      onChange={({ target }) => put(withPart(field, 'label', target.value))}
                       className="w-full border-b border-line bg-transparent px-1 py-0.5"
                     />
                   </td>
@@ -171,27 +171,27 @@ function FieldDetails({
         <FormatFields
           type={field.type}
           format={field.format}
-          onChange={(format) => onChange(withSaid(field, 'format', format))}
+          onChange={(format) => onChange(withPart(field, 'format', format))}
         />
         <TextField
           label="Unit"
           value={field.unit ?? ''}
           maxLength={60}
-          onChange={({ target }) => onChange(withSaid(field, 'unit', target.value))}
+          onChange={({ target }) => onChange(withPart(field, 'unit', target.value))}
         />
         <TextField
           label="Identifies a"
           hint="One word, such as passage. Fields that say the same follow each other, from whichever source."
           value={field.refers ?? ''}
           maxLength={200}
-          onChange={({ target }) => onChange(withSaid(field, 'refers', target.value))}
+          onChange={({ target }) => onChange(withPart(field, 'refers', target.value))}
         />
       </div>
       <TextField
         label="What it means"
         value={field.description ?? ''}
         maxLength={2000}
-        onChange={({ target }) => onChange(withSaid(field, 'description', target.value))}
+        onChange={({ target }) => onChange(withPart(field, 'description', target.value))}
       />
       {asText && (
         <Button className="self-start" onClick={() => onAsText(asText)}>
@@ -203,7 +203,7 @@ function FieldDetails({
           field={field}
           definition={definition}
           id={id}
-          onChange={(states) => onChange(withSaid(field, 'states', states))}
+          onChange={(states) => onChange(withPart(field, 'states', states))}
         />
       )}
     </div>

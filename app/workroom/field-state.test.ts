@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest';
 import { Field, State } from '#core/value/field/field.ts';
-import { statesFor, withSaid } from './field-state.ts';
+import { statesFor, withPart } from './field-state.ts';
 
 test('the values seen become states with readable words, those that are states already left alone', () => {
   const made = statesFor(
@@ -26,13 +26,13 @@ test('yes and no can be states', () => {
 
 test('what is emptied is not said at all', () => {
   const field: Field = { name: 'cause', type: 'text', unit: 'min', label: 'Cause' };
-  const next = withSaid(withSaid(field, 'unit', ''), 'states', []);
+  const next = withPart(withPart(field, 'unit', ''), 'states', []);
   expect(next).toEqual({ name: 'cause', type: 'text', label: 'Cause' });
   expect(Field.parse(next)).toEqual(next);
 });
 
 test('what is said replaces what was', () => {
-  expect(withSaid({ name: 'fare', type: 'decimal', unit: 'p' }, 'unit', '£')).toEqual({
+  expect(withPart({ name: 'fare', type: 'decimal', unit: 'p' }, 'unit', '£')).toEqual({
     name: 'fare',
     type: 'decimal',
     unit: '£',

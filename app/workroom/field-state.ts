@@ -18,7 +18,7 @@ export function statesFor(states: readonly State[], seen: readonly Cell[]): Stat
 }
 
 /** A field with a part said otherwise; what is empty is not said at all. */
-export function withSaid<K extends 'label' | 'description' | 'unit' | 'format' | 'states' | 'refers'>(
+export function withPart<K extends 'label' | 'description' | 'unit' | 'format' | 'states' | 'refers'>(
   field: Field,
   part: K,
   said: Field[K],

@@ -1,8 +1,8 @@
 import type { Mark } from '#core/dataset/log/formats.ts';
 import { formatNumber } from '#core/value/format/format.ts';
-import type { Tried } from '#sources/tried.ts';
+import type { Trial } from '#sources/trial.ts';
 
-type Lines = NonNullable<Tried['lines']>;
+type Lines = NonNullable<Trial['lines']>;
 
 /** Sample lines with their fields marked in them, how many fit, and those that do not. */
 export function LineSample({ lines }: { lines: Lines }) {

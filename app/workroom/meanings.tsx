@@ -6,7 +6,7 @@ import { labelOf, meaningOf } from '#core/value/field/value.ts';
 import { formatNumber } from '#core/value/format/format.ts';
 import { Button } from '../ui/button.tsx';
 import { Section } from '../ui/page.tsx';
-import { withSaid } from './field-state.ts';
+import { withPart } from './field-state.ts';
 import { useShape } from './steps/use-shape.ts';
 
 /** What fields could be said to stand for, as their values show: so that what a reader picks elsewhere reaches these records too. */
@@ -32,7 +32,7 @@ export function Meanings({
   const say = (of: Field, refers: string): void =>
     onChange({
       ...definition,
-      fields: fields.map((field) => (field === of ? withSaid(field, 'refers', refers) : field)),
+      fields: fields.map((field) => (field === of ? withPart(field, 'refers', refers) : field)),
     });
   return (
     <Section

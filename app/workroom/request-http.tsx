@@ -3,7 +3,7 @@ import type { HttpCall, Paging } from '#core/dataset/http/schema.ts';
 import { answerFormats } from '#core/dataset/http/schema.ts';
 import type { Request } from '#core/dataset/schema.ts';
 import { formatNumber } from '#core/value/format/format.ts';
-import type { Tried } from '#sources/tried.ts';
+import type { Trial } from '#sources/trial.ts';
 import { Button } from '../ui/button.tsx';
 import { choicesOf, plainChoices } from '../ui/choice.tsx';
 import { SelectField, TextAreaField, TextField } from '../ui/field.tsx';
@@ -173,7 +173,7 @@ export function HttpAnswerForm({
   onChange,
 }: {
   request: HttpRequest;
-  tried: Tried | null;
+  tried: Trial | null;
   onChange: (request: HttpRequest, again: boolean) => void;
 }) {
   const { paging } = request;

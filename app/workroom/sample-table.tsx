@@ -1,7 +1,7 @@
 import type { Field } from '#core/value/field/field.ts';
 import { labelOf } from '#core/value/field/value.ts';
 import { formatNumber } from '#core/value/format/format.ts';
-import type { Tried } from '#sources/tried.ts';
+import type { Trial } from '#sources/trial.ts';
 import { CellView, isFigure } from '../ui/cell.tsx';
 
 /** The first records of a request, with the type of each field and how long it took. */
@@ -11,7 +11,7 @@ export function SampleTable({
   said = [],
   asTheyStand = false,
 }: {
-  tried: Tried;
+  tried: Trial;
   zone: string;
   said?: readonly Field[];
   /** Texts of a file, shown as they are written there. */

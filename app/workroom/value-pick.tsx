@@ -7,7 +7,7 @@ import { formatCell } from '#core/value/format/format.ts';
 import { listWords } from '#core/words/condition.ts';
 import { smallBox, TextField } from '../ui/field.tsx';
 import { Popover } from '../ui/popover.tsx';
-import { toggled, ValueList } from '../ui/value-list.tsx';
+import { toggleValue, ValueList } from '../ui/value-list.tsx';
 import { useShape } from './steps/use-shape.ts';
 
 /** The records whose values are offered: those of a data set, as it is on the page, after its first so many steps. */
@@ -87,7 +87,7 @@ function Offered({
   const parsed = typed === '' ? null : parseValue(field.type, typed);
   const read = parsed?.ok ? parsed.value : undefined;
   const isThere = found?.values.some(({ value }) => String(value).toLowerCase() === read?.toLowerCase());
-  const toggle = (value: string | null): void => onChange(toggled(values, value));
+  const toggle = (value: string | null): void => onChange(toggleValue(values, value));
   const enter = (): void => {
     if (read === undefined) return;
     toggle(read);

@@ -6,9 +6,9 @@ import type { Clause, Dashboard } from '#core/dashboard/schema.ts';
 import { checkFields } from '#core/dataset/check-fields.ts';
 import { refsOf, startOf } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
+import { renamedCondition, renamedIn } from '#core/dataset/step/follow-names.ts';
 import { freeStepId } from '#core/dataset/step/free-id.ts';
 import { shape, stepReads, stepRefs } from '#core/dataset/step/kinds.ts';
-import { renamedCondition, renamedIn } from '#core/dataset/step/renamed.ts';
 import type { Step } from '#core/dataset/step/schema.ts';
 import type { World } from '#core/dataset/world.ts';
 

@@ -7,7 +7,7 @@ import { formatNumber } from '#core/value/format/format.ts';
 import type { Clock } from '#core/value/period/period.ts';
 import {
   allOf,
-  extended,
+  extend,
   type GroupsPlan,
   type PlannedStep,
   type RecordsPlan,
@@ -112,7 +112,7 @@ function sharedValues(from: Relation, fields: readonly Field[], names: readonly 
       others: [],
     },
   ];
-  return extended(from, { fields: after, steps });
+  return extend(from, { fields: after, steps });
 }
 
 /** What the answer to a check's plan says. */

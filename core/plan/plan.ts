@@ -114,7 +114,7 @@ export const totals = (
 ): GroupsPlan => ({ kind: 'groups', from, zone, where, by: [], measures, order: [], limit: 1 });
 
 /** A relation with steps after those it has. */
-export const extended = (
+export const extend = (
   relation: Relation,
   { fields, steps }: { readonly fields: readonly Field[]; readonly steps: readonly PlannedStep[] },
 ): Relation => ({

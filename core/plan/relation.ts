@@ -1,4 +1,4 @@
-import { type Filter, type Given, resolveCondition } from '#core/ask/condition/resolve.ts';
+import { type ConditionInputs, type Filter, resolveCondition } from '#core/ask/condition/resolve.ts';
 import type { Condition } from '#core/ask/condition/schema.ts';
 import { startOf } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
@@ -8,13 +8,13 @@ import type { World } from '#core/dataset/world.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { Clock } from '#core/value/period/period.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
-import { type Allowed, extended, type PlannedStep, type Relation } from './plan.ts';
+import { type Allowed, extend, type PlannedStep, type Relation } from './plan.ts';
 
 /** Everything besides the records that a relation depends on. */
 export interface Planning {
   readonly world: World;
   readonly clock: Clock;
-  readonly person?: Given['person'];
+  readonly person?: ConditionInputs['person'];
 }
 
 /** How many data sets may look one another up in a row; more is a circle, or no one can follow it. */
@@ -67,7 +67,7 @@ function recordsWith(
   if (request.kind === 'of') {
     const of = relationOfRef(request, planning, depth + 1);
     if (steps.length === 0) return of;
-    return extended(of, planned(of.fields, steps, inputs, planning, depth));
+    return extend(of, planSteps(of.fields, steps, inputs, planning, depth));
   }
   const base = {
     source,
@@ -77,11 +77,11 @@ function recordsWith(
   };
   if (steps.length === 0) return { ...base, fields };
   const start = startOf(dataSet);
-  return { ...base, start, ...planned(start, steps, inputs, planning, depth) };
+  return { ...base, start, ...planSteps(start, steps, inputs, planning, depth) };
 }
 
 /** Steps over fields, with all they depend on. Throws a {@link ProblemError} that names the first step that cannot be done. */
-export function planned(
+export function planSteps(
   start: readonly Field[],
   steps: readonly Step[],
   inputs: Relation['inputs'],
@@ -91,7 +91,7 @@ export function planned(
   const active = steps.filter(({ off }) => !off);
   const shaped = shape(start, active, planning.world);
   const { clock, person } = planning;
-  const given: Given = { inputs, person };
+  const given: ConditionInputs = { inputs, person };
   return {
     fields: shaped.fields.at(-1) ?? start,
     steps: active.map((step, index): PlannedStep => {
@@ -158,11 +158,11 @@ export function relationAsRead(
 ): Relation {
   const relation = relationWith(dataSet, id, unsetInputs(dataSet), planning, depth);
   const conditions = [dataSet.keeping, subset].filter((condition) => condition !== undefined);
-  return conditions.length === 0 ? relation : narrowed(relation, conditions, planning);
+  return conditions.length === 0 ? relation : narrow(relation, conditions, planning);
 }
 
 /** A relation with only the records that conditions keep. */
-export function narrowed(
+export function narrow(
   relation: Relation,
   conditions: readonly Condition[],
   { clock, person }: Planning,
@@ -179,5 +179,5 @@ export function narrowed(
       others: [],
     };
   });
-  return extended(relation, { fields: relation.fields, steps });
+  return extend(relation, { fields: relation.fields, steps });
 }

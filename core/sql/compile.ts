@@ -9,11 +9,11 @@ import { ProblemError } from '#core/value/problem/problem.ts';
 import { type FieldSql, filtersSql } from './condition.ts';
 import {
   bind,
+  columnList,
   comma,
   groupedBy,
   identifier,
   join,
-  listed,
   ordinal,
   type Sql,
   sql,
@@ -110,7 +110,7 @@ function recordsSql(plan: RecordsPlan, dialect: Dialect, page = pageSql(plan.lim
       }),
     );
   const selected = (fieldSql: FieldSql): Sql =>
-    listed(plan.fields.map((name) => sql`${fieldSql(name).value} AS ${identifier(name)}`));
+    columnList(plan.fields.map((name) => sql`${fieldSql(name).value} AS ${identifier(name)}`));
   if (later.length === 0) {
     const { fieldSql, from, kept } = start(plan, deciding, dialect, plan.fields);
     return sql`SELECT ${selected(fieldSql)} FROM ${from}${whereAll(kept)}${orderedBy(fieldSql)}${page}`;

@@ -99,5 +99,5 @@ export const groupedBy = (columns: number): Sql =>
       )}`;
 
 /** The columns of a SELECT; one that is asked for none yields its records all the same. */
-export const listed = (columns: readonly Sql[]): Sql =>
+export const columnList = (columns: readonly Sql[]): Sql =>
   columns.length === 0 ? sql`1 AS one` : join(columns, comma);

@@ -1,7 +1,7 @@
 import type { Field } from '#core/value/field/field.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import type { FieldSql } from './condition.ts';
-import { and, identifier, join, listed, type Sql, sql } from './fragment.ts';
+import { and, columnList, identifier, join, type Sql, sql } from './fragment.ts';
 
 /**
  * A SELECT that is still open. Steps that work on one record at a time are written into it side by side; it is closed, and
@@ -54,7 +54,7 @@ export const whereAll = (conditions: readonly Sql[]): Sql =>
 
 /** A level closed: a SELECT of all that it yields. */
 export const selectOf = ({ from, where, columns }: Omit<Level, 'joins'>): Sql =>
-  sql`SELECT ${listed([...columns].map(([name, { value }]) => sql`${value} AS ${identifier(name)}`))} FROM ${from}${whereAll(where)}`;
+  sql`SELECT ${columnList([...columns].map(([name, { value }]) => sql`${value} AS ${identifier(name)}`))} FROM ${from}${whereAll(where)}`;
 
 const isPlain = ({ columns }: Level, names: Iterable<string>): boolean =>
   [...names].every((name) => columns.get(name)?.plain !== false);

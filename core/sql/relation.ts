@@ -3,7 +3,7 @@ import type { Column, Request } from '#core/dataset/schema.ts';
 import type { Relation } from '#core/plan/plan.ts';
 import type { Dialect } from '#core/sql/dialect/dialect.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
-import { type BoundValue, checkedText, identifier, join, listed, type Sql, sql } from './fragment.ts';
+import { type BoundValue, checkedText, columnList, identifier, join, type Sql, sql } from './fragment.ts';
 
 const columnSql = (of: Sql, { column, name, type, read }: Column, dialect: Pick<Dialect, 'read'>): Sql => {
   const value = sql`${of}.${identifier(column)}`;
@@ -32,7 +32,7 @@ export function relationSql(
   const wanted = (columns: readonly Column[]): Column[] => columns.filter(({ name }) => needed.has(name));
   if (request.kind === 'sql') {
     const columns = wanted(request.columns).map((column) => columnSql(sql`q`, column, dialect));
-    return sql`SELECT ${listed(columns)} FROM (
+    return sql`SELECT ${columnList(columns)} FROM (
 ${textSql(request.text, relation.inputs)}
 ) AS q`;
   }
@@ -48,7 +48,7 @@ ${textSql(request.text, relation.inputs)}
     const start = from === undefined ? sql`t` : identifier(`look ${from}`);
     return sql` LEFT JOIN ${identifier(schema)}.${identifier(table)} AS ${alias} ON ${alias}.${identifier(key)} = ${start}.${identifier(by)}`;
   });
-  return sql`SELECT ${listed(columns)} FROM ${identifier(request.schema)}.${identifier(request.table)} AS t${join(joins, sql``)}`;
+  return sql`SELECT ${columnList(columns)} FROM ${identifier(request.schema)}.${identifier(request.table)} AS t${join(joins, sql``)}`;
 }
 
 /** The look-ups that yield a needed field, and the ones those start from, in the order they were declared. */

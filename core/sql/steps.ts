@@ -15,7 +15,7 @@ import {
 } from './level.ts';
 import { relationSql } from './relation.ts';
 import { sqlOf } from './step/kinds.ts';
-import type { Added, AroundTools } from './step/tools.ts';
+import type { AroundTools, StepParts } from './step/tools.ts';
 
 /* Steps as SQL, with only the fields that are wanted further on: written into the SELECT of those before them, or around it. */
 
@@ -202,7 +202,7 @@ function stepLevel({ planned, wanted }: Wanting, level: Level, dialect: Dialect,
   );
 }
 
-function withAdded(level: Level, added: Added, wanted: ReadonlySet<string>): Level {
+function withAdded(level: Level, added: StepParts, wanted: ReadonlySet<string>): Level {
   const columns = new Map([...level.columns].filter(([name]) => wanted.has(name) && name !== added.drops));
   for (const { name, value, plain = false, filled = false } of added.columns ?? [])
     if (wanted.has(name)) columns.set(name, { value, plain, mayBeEmpty: !filled });

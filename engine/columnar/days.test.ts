@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import type { Step } from '#core/dataset/step/schema.ts';
-import { extended, type RecordsPlan, type Relation } from '#core/plan/plan.ts';
-import { planned } from '#core/plan/relation.ts';
+import { extend, type RecordsPlan, type Relation } from '#core/plan/plan.ts';
+import { planSteps } from '#core/plan/relation.ts';
 import { compile } from '#core/sql/compile.ts';
 import { duckdb } from '#core/sql/dialect/columnar/dialect.ts';
 import type { Field } from '#core/value/field/field.ts';
@@ -50,7 +50,7 @@ async function made(text: string): Promise<unknown[]> {
     person: { name: '', email: '' },
   };
   const plan = (relation: Relation): RecordsPlan =>
-    recordsOf(extended(relation, planned(fields, [step], {}, shaping)), {
+    recordsOf(extend(relation, planSteps(fields, [step], {}, shaping)), {
       zone,
       fields: ['made'],
       order: [{ by: 'id' }],

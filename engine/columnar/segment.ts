@@ -13,7 +13,7 @@ export interface WrittenSegment {
 }
 
 /** Gives a file the name of its content (SHA-256) and its place. */
-export async function named(file: string, into: string, records: number): Promise<WrittenSegment> {
+export async function placeSegment(file: string, into: string, records: number): Promise<WrittenSegment> {
   const hash = createHash('sha256');
   for await (const piece of createReadStream(file)) hash.update(piece as Buffer);
   const name = hash.digest('hex');

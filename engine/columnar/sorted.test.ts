@@ -7,7 +7,7 @@ import { compile, compileOrdered } from '#core/sql/compile.ts';
 import { duckdb } from '#core/sql/dialect/columnar/dialect.ts';
 import { ColumnarDatabase } from './database.ts';
 import { runColumnar } from './run.ts';
-import { sortedMade, sortedPage } from './sorted.ts';
+import { sortedPage, sortsDone } from './sorted.ts';
 import { SegmentWriter } from './writer.ts';
 
 const folder = mkdtempSync(path.join(tmpdir(), 'slate-sorted-'));
@@ -57,7 +57,7 @@ test('a page from a sorted file is the page that sorting everything gives, ties 
     sortedPage(database, folder, compileOrdered(plan(offset), duckdb), plan(offset).fields, plan(offset));
   const doing = { doing: 'testing' };
   expect(page(0)).toBeNull();
-  await sortedMade();
+  await sortsDone();
   for (const offset of [0, 50, 4321, 8970, 9000]) {
     const query = page(offset);
     expect(query).not.toBeNull();
@@ -74,7 +74,7 @@ test('a query with values in it is not written to a file', async () => {
   expect(
     sortedPage(database, folder, { text: 'SELECT $1', values: ['1'] }, ['x'], { offset: 0, limit: 1 }),
   ).toBeNull();
-  await sortedMade();
+  await sortsDone();
   expect(readdirSync(folder).filter((name) => name.startsWith('sorted-'))).toHaveLength(1);
   database.close();
 });

@@ -50,7 +50,7 @@ export function sortedPage(
 }
 
 /** Waits for the files that are being made. */
-export async function sortedMade(): Promise<void> {
+export async function sortsDone(): Promise<void> {
   await Promise.all(making.values());
 }
 

@@ -4,7 +4,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import type { Step } from '#core/dataset/step/schema.ts';
 import type { World } from '#core/dataset/world.ts';
 import type { Plan, RecordsPlan, Relation } from '#core/plan/plan.ts';
-import { planned } from '#core/plan/relation.ts';
+import { planSteps } from '#core/plan/relation.ts';
 import { compile, compileCount } from '#core/sql/compile.ts';
 import { duckdb } from '#core/sql/dialect/columnar/dialect.ts';
 import type { Cell } from '#core/value/field/value.ts';
@@ -78,7 +78,7 @@ const relationOf = (list: readonly Step[]): Relation => ({
   },
   inputs: {},
   start,
-  ...planned(start, list, {}, { world, clock }),
+  ...planSteps(start, list, {}, { world, clock }),
 });
 
 const planOf = (list: readonly Step[], only?: readonly string[]): RecordsPlan => {

@@ -13,7 +13,7 @@ import { cellsOf } from './cells.ts';
 import { type FoundForm, formCountsSql, formedSql, formsOf } from './forms.ts';
 import { looksOf, looksSql, wideLooksOf, wideLooksSql } from './looks.ts';
 import { filesText, literal, literalText, textOf } from './quote.ts';
-import { named, type WrittenSegment } from './segment.ts';
+import { placeSegment, type WrittenSegment } from './segment.ts';
 import { typedSql } from './typed.ts';
 
 export interface WriterField {
@@ -426,7 +426,7 @@ export class SegmentWriter {
       `COPY (${query}) TO ${said} (FORMAT parquet, COMPRESSION zstd, ROW_GROUP_SIZE 122880)`,
     );
     const reader = await this.connection.runAndReadAll(`SELECT count(*) FROM read_parquet(${said})`);
-    return named(file, into, Number(reader.getRows()[0]?.[0] ?? 0));
+    return placeSegment(file, into, Number(reader.getRows()[0]?.[0] ?? 0));
   }
 
   /** The least and greatest instant of each field of instants in segments just written, as ISO 8601. */

@@ -39,7 +39,7 @@ export const refusedHost = (host: string, doing: string): ProblemError =>
     mend: 'Have whoever runs this installation list the host in SLATE_OUTGOING, if it is one that may be asked.',
   });
 
-export interface Resolved {
+export interface HostAddress {
   readonly address: string;
   readonly family: number;
 }
@@ -53,8 +53,8 @@ export async function checkedAddresses(
   port: number | null,
   allowed: AllowedHosts,
   doing: string,
-  resolve: (host: string) => Promise<Resolved[]> = (name) => lookup(name, { all: true }),
-): Promise<Resolved[]> {
+  resolve: (host: string) => Promise<HostAddress[]> = (name) => lookup(name, { all: true }),
+): Promise<HostAddress[]> {
   const name = bare(host);
   const family = isIP(name);
   const found = family ? [{ address: name, family }] : await resolve(name);
@@ -88,7 +88,7 @@ export class CheckedSocket extends Socket {
         const lookup = (
           _: string,
           options: { all?: boolean },
-          done: (error: null, address: string | Resolved[], family?: number) => void,
+          done: (error: null, address: string | HostAddress[], family?: number) => void,
         ): void => {
           const [first] = found;
           if (options.all) done(null, [...found]);

@@ -27,7 +27,7 @@ export function authorityProblem(text: string): string | null {
 }
 
 /** The authorities that are trusted; nothing said of them where those are the usual ones. */
-export const trusted = (authority: string | undefined): { ca?: string[] } =>
+export const trustOptions = (authority: string | undefined): { ca?: string[] } =>
   authority ? { ca: [...rootCertificates, ...(authority.match(pem) ?? [])] } : {};
 
 /** The options of a database client; false is no encryption. */
@@ -35,4 +35,4 @@ export const tlsOptions = ({
   tls,
   authority,
 }: Tls): false | { rejectUnauthorized: boolean; ca?: string[] } =>
-  tls === 'off' ? false : { rejectUnauthorized: tls === 'verify', ...trusted(authority) };
+  tls === 'off' ? false : { rejectUnauthorized: tls === 'verify', ...trustOptions(authority) };

@@ -2,10 +2,10 @@ import type { Plan, RecordsPlan } from '#core/plan/plan.ts';
 import { compile, compileCount, type Query } from '#core/sql/compile.ts';
 import { postgres } from '#core/sql/dialect/postgres/dialect.ts';
 import type { PostgresAddress } from './pool.ts';
-import { type Ran, rowCap, runQuery } from './run.ts';
+import { type QueryRun, rowCap, runQuery } from './run.ts';
 import { sharing } from './share.ts';
 
-const share = sharing<Ran>();
+const share = sharing<QueryRun>();
 
 export interface Asking {
   readonly address: PostgresAddress;
@@ -14,13 +14,13 @@ export interface Asking {
   readonly timeoutMs?: number;
 }
 
-function ask(source: string, query: Query, { signal, ...asking }: Asking): Promise<Ran> {
+function ask(source: string, query: Query, { signal, ...asking }: Asking): Promise<QueryRun> {
   const key = JSON.stringify([source, asking.address.user, query]);
   return share(key, signal, (shared) => runQuery(query, { source, ...asking, signal: shared }));
 }
 
 /** Runs a plan on its source. Equal plans in flight share one run. Throws a `ProblemError`. */
-export function runPlan(plan: Plan, asking: Asking): Promise<Ran> {
+export function runPlan(plan: Plan, asking: Asking): Promise<QueryRun> {
   const capped = { ...plan, limit: Math.min(plan.limit, rowCap) } as Plan;
   return ask(plan.from.source, compile(capped, postgres), asking);
 }

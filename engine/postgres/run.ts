@@ -7,7 +7,7 @@ import { type PostgresAddress, poolOf } from './pool.ts';
 import { sourceProblem } from './problem.ts';
 
 /** The records of a query, and when they were true. */
-export interface Ran {
+export interface QueryRun {
   readonly records: Cell[][];
   readonly columns: readonly ResultColumn[];
   /** ISO 8601; the moment the transaction began. */
@@ -40,7 +40,7 @@ export const rowCap = 10_000;
  * Runs one query on a source in a read-only transaction with a statement timeout. When the signal aborts, the statement
  * is cancelled on the server. Throws a {@link ProblemError}.
  */
-export async function runQuery(query: Query, options: RunOptions): Promise<Ran> {
+export async function runQuery(query: Query, options: RunOptions): Promise<QueryRun> {
   const { doing, signal, timeoutMs = defaultTimeoutMs } = options;
   if (signal?.aborted) throw stoppedProblem(doing);
   const started = performance.now();

@@ -48,7 +48,7 @@ const digest = (about: unknown): string => createHash('sha256').update(JSON.stri
 /** Fetches under way in this process, by key: those who ask at once wait for one. */
 const underWay = new Map<string, Promise<Stored>>();
 
-export interface FetchAsked {
+export interface FetchRequest {
   readonly from: Relation;
   /** Fields that the plan needs. */
   readonly needed: readonly string[];
@@ -63,7 +63,7 @@ export interface FetchAsked {
  * one that does not is fetched for the plan alone: only its fields, and only the records that the source can be told to
  * leave it with. Throws a {@link ProblemError} that names the number when there are more even so.
  */
-export async function openFetched(asked: FetchAsked): Promise<FetchedRecords> {
+export async function openFetched(asked: FetchRequest): Promise<FetchedRecords> {
   const { from } = asked;
   try {
     return await opened(from, undefined, asked);
@@ -85,7 +85,7 @@ const rememberLargeMs = 600_000;
 async function opened(
   from: Relation,
   where: Filter | undefined,
-  { doing, freshSeconds = usualFreshSeconds, signal }: FetchAsked,
+  { doing, freshSeconds = usualFreshSeconds, signal }: FetchRequest,
 ): Promise<FetchedRecords> {
   const fields = from.fields.map(({ name, type }) => ({ name, type }));
   const key = digest([from.source, from.request, from.inputs, fields, where ?? null]);

@@ -19,7 +19,7 @@ export interface Beside {
 }
 
 /** What a next version is made of. */
-export interface Written {
+export interface WrittenVersion {
   readonly fields: readonly KeptField[];
   /** Segments of the version before, those that had to change written anew. */
   readonly older: readonly { readonly hash: string; readonly records: number }[];
@@ -60,7 +60,7 @@ export async function writeBeside(
   writer: SegmentWriter,
   fields: readonly WriterField[],
   { before, key, forget, doing }: Beside,
-): Promise<Written> {
+): Promise<WrittenVersion> {
   const folder = cacheFolder();
   const scaled = await writer.scaled(fields, before?.fields);
   let fresh: WrittenSegment[];

@@ -1,11 +1,11 @@
 import type { Context } from '#core/dashboard/flow/context.ts';
 import { vocabularyOf } from '#core/dashboard/flow/vocabulary.ts';
 import { readScope } from '#core/dashboard/scope/address.ts';
-import { type Draft, findDraft, findPublished, type Shown } from '../store/dashboards.ts';
+import { type DashboardWithData, type Draft, findDraft, findPublished } from '../store/dashboards.ts';
 
 /** A dashboard as it is asked for by an address: what it shows, and what of the address could not be read. */
-export interface Opened {
-  readonly shown: Shown;
+export interface OpenDashboard {
+  readonly shown: DashboardWithData;
   readonly draft: Draft | null;
   readonly context: Context;
   readonly problems: readonly string[];
@@ -18,7 +18,7 @@ export async function openDashboard(
   params: URLSearchParams,
   now: Date,
   person?: Context['person'],
-): Promise<Opened | null> {
+): Promise<OpenDashboard | null> {
   const asDraft = draft && 'id' in where ? await findDraft(where.id) : null;
   const shown = draft ? asDraft : await findPublished(where);
   if (!shown) return null;
@@ -26,11 +26,11 @@ export async function openDashboard(
 }
 
 export function contextOf(
-  { dashboard, dataSets, desk }: Pick<Shown, 'dashboard' | 'dataSets' | 'desk'>,
+  { dashboard, dataSets, desk }: Pick<DashboardWithData, 'dashboard' | 'dataSets' | 'desk'>,
   params: URLSearchParams,
   now: Date,
   person?: Context['person'],
-): Pick<Opened, 'context' | 'problems'> {
+): Pick<OpenDashboard, 'context' | 'problems'> {
   const { scope, problems } = readScope(params, vocabularyOf({ dashboard, dataSets }));
   const clock = { now, zone: desk.zone };
   return { context: { dashboard, dataSets, scope, clock, ...(person ? { person } : {}) }, problems };

@@ -1,5 +1,5 @@
 import { relationOf } from '#core/dashboard/flow/applies.ts';
-import { type Context, dataSetNamed, type Picked } from '#core/dashboard/flow/context.ts';
+import { type Context, dataSetNamed, type PickedRecords } from '#core/dashboard/flow/context.ts';
 import { linksOf } from '#core/dashboard/flow/reach.ts';
 import { focusText } from '#core/dashboard/scope/address.ts';
 import type { Focus } from '#core/dashboard/scope/state.ts';
@@ -8,8 +8,8 @@ import { runPlan } from '../records.ts';
 import { visibleFilter } from './visible.ts';
 
 /** What one picked record is called and refers to; nothing where it is none that a pane can show, or cannot be read just now. */
-async function lookAt(focus: Focus, context: Context, signal?: AbortSignal): Promise<Picked> {
-  const nothing: Picked = { names: {}, links: {} };
+async function lookAt(focus: Focus, context: Context, signal?: AbortSignal): Promise<PickedRecords> {
+  const nothing: PickedRecords = { names: {}, links: {} };
   const named = dataSetNamed(focus.dataSet, context);
   if (!named?.dataSet.key || focus.field !== named.dataSet.key || focus.value === null || focus.unit)
     return nothing;

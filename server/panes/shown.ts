@@ -1,7 +1,7 @@
 import { setMaxListeners } from 'node:events';
 import { hasReaderPeriod } from '#core/dashboard/flow/applies.ts';
 import { ask } from '#core/dashboard/flow/ask.ts';
-import { type Context, type Picked, usedDataSets } from '#core/dashboard/flow/context.ts';
+import { type Context, type PickedRecords, usedDataSets } from '#core/dashboard/flow/context.ts';
 import { publicDataSet, publicPane, visibleCondition } from '#core/dashboard/flow/offered.ts';
 import type { Reads } from '#core/dashboard/flow/reads.ts';
 import { readsOf } from '#core/dashboard/flow/reads-of.ts';
@@ -18,7 +18,7 @@ import { comesFrom } from '#core/lineage/reach.ts';
 import type { Outage } from '#core/words/outage.ts';
 import { countRecords } from '../records.ts';
 import { checksOf } from '../store/checks.ts';
-import type { Opened } from './context.ts';
+import type { OpenDashboard } from './context.ts';
 import { outagesOf } from './outages.ts';
 import { withPicked } from './picked.ts';
 import { runPane } from './run.ts';
@@ -70,7 +70,7 @@ function countPane({ dashboard, dataSets }: Pick<Context, 'dashboard' | 'dataSet
   return leastTable({ id: scopeCountId, dataSet: main.id, ...(keeping ? { keeping } : {}) }, field);
 }
 
-export async function viewOf({ shown, draft, context, problems }: Opened): Promise<DashboardView> {
+export async function viewOf({ shown, draft, context, problems }: OpenDashboard): Promise<DashboardView> {
   const { dashboard, dataSets } = shown;
   const pane = countPane(context);
   // Data sets that are only looked up are nobody's business here.
@@ -157,7 +157,7 @@ export interface FirstResults {
   readonly panes: Record<string, Promise<PaneResult>>;
   readonly count: Promise<ScopeCount | null>;
   /** What is known of the records that are picked. */
-  readonly picked: Promise<Picked | null>;
+  readonly picked: Promise<PickedRecords | null>;
   /** The sources that do not answer, once the panes have asked them. */
   readonly outages: Promise<Outages>;
 }

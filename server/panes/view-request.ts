@@ -1,13 +1,13 @@
 import { idParam, notFound, permit, to } from '../guard.ts';
 import type { User } from '../store/people.ts';
-import { type Opened, openDashboard } from './context.ts';
+import { type OpenDashboard, openDashboard } from './context.ts';
 
 /** The dashboard that a request of its page is about. A draft is opened for those who may build, and nobody else. */
 export async function openForView(
   id: string | undefined,
   request: Request,
   user: User,
-): Promise<{ opened: Opened; params: URLSearchParams }> {
+): Promise<{ opened: OpenDashboard; params: URLSearchParams }> {
   const params = new URL(request.url).searchParams;
   const draft = params.get('_draft') === '1';
   if (draft) await permit(user, to('build', 'the dashboard'), { id });

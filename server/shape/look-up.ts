@@ -3,13 +3,13 @@ import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
 import { type Meaning, type MeasuredPair, proposedMeanings } from '#core/dataset/meanings.ts';
 import { likeness } from '#core/dataset/step/likeness.ts';
 import type { StepOf } from '#core/dataset/step/schema.ts';
-import { extended, totals } from '#core/plan/plan.ts';
-import { planned } from '#core/plan/relation.ts';
+import { extend, totals } from '#core/plan/plan.ts';
+import { planSteps } from '#core/plan/relation.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { calledAt } from '#core/words/step.ts';
 import { runPlan } from '../records.ts';
-import { asideAtOnce, counted, relationAfter, type Shaping } from './shaping.ts';
+import { asideAtOnce, recordCount, relationAfter, type Shaping } from './shaping.ts';
 
 export interface MatchFigures {
   readonly records: string;
@@ -40,14 +40,14 @@ export async function matchesOf(
     as: ' matches',
   };
   const { clock } = shaping;
-  const from = extended(before, planned(before.fields, [looking], before.inputs, shaping));
+  const from = extend(before, planSteps(before.fields, [looking], before.inputs, shaping));
   const matches = ' matches';
   const is = (op: 'atLeast' | 'atMost', value: string): PlannedMeasure => ({
-    ...counted,
+    ...recordCount,
     where: { field: matches, test: { op, value } },
   });
   const { records } = await runPlan(
-    totals(from, clock.zone, [counted, is('atLeast', '1'), is('atLeast', '2')]),
+    totals(from, clock.zone, [recordCount, is('atLeast', '1'), is('atLeast', '2')]),
     asking,
   );
   const [total, matched, several] = (records[0] ?? []).map((cell) => BigInt(String(cell ?? '0')));
@@ -56,7 +56,7 @@ export async function matchesOf(
     if (!key) return [];
     const found = await runPlan(
       {
-        ...totals(from, clock.zone, [counted]),
+        ...totals(from, clock.zone, [recordCount]),
         where: { field: matches, test: { op, value } },
         by: [{ field: key.field }],
         order: [{ by: 'count', descending: true }],
@@ -131,7 +131,7 @@ export async function nearFields(shaping: Shaping, steps: number): Promise<Near[
     best,
     async ({ dataSet, other, field }): Promise<Near | null> => {
       try {
-        const only = planned(
+        const only = planSteps(
           before.fields,
           [
             {
@@ -156,7 +156,7 @@ export async function nearFields(shaping: Shaping, steps: number): Promise<Near[
           shaping,
         );
         const { records } = await runPlan(
-          totals(extended(before, only), clock.zone, [
+          totals(extend(before, only), clock.zone, [
             {
               name: 'overlap',
               calculation: { kind: 'share', where: { field: 'there', test: { op: 'same', value: 'true' } } },

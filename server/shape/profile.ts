@@ -8,7 +8,7 @@ import type { Field } from '#core/value/field/field.ts';
 import { type Cell, isNumeric, isTemporal } from '#core/value/field/value.ts';
 import { rowCap } from '#engine/postgres/run.ts';
 import { runPlan } from '../records.ts';
-import { asideAtOnce, counted, relationAfter, type Shaping } from './shaping.ts';
+import { asideAtOnce, recordCount, relationAfter, type Shaping } from './shaping.ts';
 
 export interface FieldProfile {
   readonly name: string;
@@ -44,7 +44,7 @@ export async function profileAfter(
   const seemFew = await seemingFew(from, fields, shaping);
   const asked = fields.map((field) => measuresOf(field, !seemFew.has(field.name)));
   const { records, live } = await runPlan(
-    totals(from, shaping.clock.zone, [counted, ...asked.flatMap((each) => each.measures)]),
+    totals(from, shaping.clock.zone, [recordCount, ...asked.flatMap((each) => each.measures)]),
     asking,
   );
   const [row = []] = records;
@@ -168,7 +168,7 @@ async function frequentOf(
   readable: NonNullable<FieldProfile['readable']>;
 } | null> {
   const plan: GroupsPlan = {
-    ...totals(from, clock.zone, [counted]),
+    ...totals(from, clock.zone, [recordCount]),
     where: { field: name, test: { op: 'filled' } },
     by: [{ field: name }],
     order: [{ by: 'count', descending: true }],
@@ -203,7 +203,7 @@ async function closerLook(
     name,
     below: ends.slice(1).map(
       ({ low }, at): PlannedMeasure => ({
-        ...counted,
+        ...recordCount,
         name: `below ${at} ${name}`,
         where: { field: name, test: { op: 'below', value: low } },
       }),

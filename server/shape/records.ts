@@ -2,13 +2,13 @@ import type { Condition } from '#core/ask/condition/schema.ts';
 import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
 import { fieldWords, stepMakes } from '#core/dataset/step/kinds.ts';
 import type { Step } from '#core/dataset/step/schema.ts';
-import { allOf, extended, type RecordsPlan, totals } from '#core/plan/plan.ts';
-import { narrowed, planned } from '#core/plan/relation.ts';
+import { allOf, extend, type RecordsPlan, totals } from '#core/plan/plan.ts';
+import { narrow, planSteps } from '#core/plan/relation.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { Records } from '../answers.ts';
 import { countRecords, runPlan } from '../records.ts';
 import { type ValueCounts, valueCounts } from '../value-counts.ts';
-import { counted, relationAfter, type Shaping } from './shaping.ts';
+import { recordCount, relationAfter, type Shaping } from './shaping.ts';
 
 export interface StepRecords {
   readonly fields: readonly Field[];
@@ -69,7 +69,7 @@ export async function figuresAfter(shaping: Shaping, steps: number): Promise<Ste
       : [];
   const blanks = made.map(
     (name): PlannedMeasure => ({
-      ...counted,
+      ...recordCount,
       name: `blank ${name}`,
       where: { field: name, test: { op: 'blank' } },
     }),
@@ -77,11 +77,11 @@ export async function figuresAfter(shaping: Shaping, steps: number): Promise<Ste
   const asking = { doing: 'counting the records', signal: shaping.signal };
   const isType = step?.kind === 'type' && !step.off;
   const [{ records, took }, had] = await Promise.all([
-    runPlan(totals(from, shaping.clock.zone, [counted, ...blanks]), asking),
+    runPlan(totals(from, shaping.clock.zone, [recordCount, ...blanks]), asking),
     isType
       ? runPlan(
           totals(relationAfter(shaping, steps - 1), shaping.clock.zone, [
-            { ...counted, where: { field: step.field, test: { op: 'blank' } } },
+            { ...recordCount, where: { field: step.field, test: { op: 'blank' } } },
           ]),
           asking,
         )
@@ -112,7 +112,7 @@ export async function alikeAfter(shaping: Shaping, steps: number): Promise<strin
     },
     { kind: 'where', id: 'several', condition: { field: times, test: { op: 'atLeast', value: '2' } } },
   ];
-  const from = extended(before, planned(before.fields, summed, before.inputs, shaping));
+  const from = extend(before, planSteps(before.fields, summed, before.inputs, shaping));
   const { records } = await runPlan(
     totals(from, shaping.clock.zone, [
       { name: 'times', calculation: { kind: 'sum', field: times } },
@@ -129,7 +129,7 @@ export async function countWhere(shaping: Shaping, where: Condition): Promise<st
   const { definition, clock, signal } = shaping;
   const all = relationAfter(shaping, definition.steps?.length ?? 0);
   const conditions = definition.keeping ? [definition.keeping, where] : [where];
-  const from = narrowed(all, conditions, shaping);
+  const from = narrow(all, conditions, shaping);
   return countRecords(
     { kind: 'records', from, zone: clock.zone, where: allOf([]), fields: [], order: [], offset: 0, limit: 1 },
     { doing: 'counting the records', signal },

@@ -2,8 +2,8 @@ import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
 import { startOf } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { World } from '#core/dataset/world.ts';
-import { extended, type Relation } from '#core/plan/plan.ts';
-import { planned, relationWith } from '#core/plan/relation.ts';
+import { extend, type Relation } from '#core/plan/plan.ts';
+import { planSteps, relationWith } from '#core/plan/relation.ts';
 import type { Clock } from '#core/value/period/period.ts';
 import { sampleInputs } from '../sample-inputs.ts';
 
@@ -17,7 +17,7 @@ export interface Shaping {
   readonly signal: AbortSignal;
 }
 
-export const counted: PlannedMeasure = { name: 'count', calculation: { kind: 'count' } };
+export const recordCount: PlannedMeasure = { name: 'count', calculation: { kind: 'count' } };
 
 /** So many of the queries of one question run at a time: what a person asks meanwhile is worked out between them, not after them all. */
 export const asideAtOnce = 2;
@@ -33,5 +33,5 @@ export function relationAfter({ id, definition, world, clock, person }: Shaping,
   });
   const some = (definition.steps ?? []).slice(0, steps);
   if (some.length === 0) return base;
-  return extended(base, planned(base.fields, some, inputs, { world, clock, person }));
+  return extend(base, planSteps(base.fields, some, inputs, { world, clock, person }));
 }

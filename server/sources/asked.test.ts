@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import type { Connection } from '#sources/connection.ts';
 import { testAuthority } from '#testing/certificates.ts';
-import { formValues, SourceAsked, secretPlaces } from './asked.ts';
+import { formValues, SourceInput, secretPlaces } from './source-input.ts';
 
 const id = '5a1e0000-0000-4000-8000-000000000001';
 const form = { id, name: 'Tides', intent: 'add', kind: 'http', base: 'https://tides.example/v2' };
@@ -14,7 +14,7 @@ const client: Connection = {
 describe('the form of a source', () => {
   test('gives the connection of its kind, and begins with it again', () => {
     const asked = { ...form, auth: 'key', keyIn: 'query', keyName: 'key', allowance: '500' };
-    const { connection } = SourceAsked.parse(asked);
+    const { connection } = SourceInput.parse(asked);
     expect(connection).toEqual({
       kind: 'http',
       base: form.base,
@@ -22,10 +22,10 @@ describe('the form of a source', () => {
       allowance: 500,
     });
     if (connection)
-      expect(SourceAsked.parse({ ...form, ...formValues(connection) }).connection).toEqual(connection);
-    expect(SourceAsked.parse({ ...form, ...formValues(client) }).connection).toEqual(client);
+      expect(SourceInput.parse({ ...form, ...formValues(connection) }).connection).toEqual(connection);
+    expect(SourceInput.parse({ ...form, ...formValues(client) }).connection).toEqual(client);
     const trusting = { ...client, authority: testAuthority };
-    expect(SourceAsked.parse({ ...form, ...formValues(trusting) }).connection).toEqual(trusting);
+    expect(SourceInput.parse({ ...form, ...formValues(trusting) }).connection).toEqual(trusting);
   });
 
   test.each([
@@ -37,7 +37,7 @@ describe('the form of a source', () => {
     [{ kind: 'postgres', port: 'x', host: 'h', database: 'd', user: 'u' }, 'port'],
     [{ kind: 'logs', folder: '' }, 'folder'],
   ])('says of %j which field is wrong', (change, field) => {
-    const read = SourceAsked.safeParse({ ...form, ...change });
+    const read = SourceInput.safeParse({ ...form, ...change });
     expect(read.error?.issues.map(({ path }) => path[0])).toContain(field);
   });
 });

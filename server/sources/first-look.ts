@@ -3,7 +3,7 @@ import type { Request } from '#core/dataset/schema.ts';
 import type { Connection } from '#sources/connection.ts';
 import type { OpenSource } from '#sources/kind.ts';
 import { kindOf } from '#sources/registry.ts';
-import type { Tried } from '#sources/tried.ts';
+import type { Trial } from '#sources/trial.ts';
 
 const nobody = '00000000-0000-4000-8000-000000000000';
 
@@ -15,8 +15,8 @@ export async function firstLook(
   source: OpenSource,
   connection: Connection,
   path: string,
-): Promise<Tried | null> {
-  const attempt = (request: Request): Promise<Tried | null> =>
+): Promise<Trial | null> {
+  const attempt = (request: Request): Promise<Trial | null> =>
     source.try({ request, inputs: {}, limit: 12, find: true }).catch(() => null);
   if (!source.discover) {
     const request = kindOf(connection).first?.(path) ?? null;

@@ -12,7 +12,9 @@ import { dashboards, desks, users, versions } from './tables.ts';
 export type Desk = Pick<typeof desks.$inferSelect, 'id' | 'slug' | 'name' | 'zone'>;
 
 /** What a save came to: the new revision, or who saved in between and when. */
-export type Saved = { ok: true; revision: number } | { ok: false; revision: number; by: string; at: Date };
+export type SaveOutcome =
+  | { ok: true; revision: number }
+  | { ok: false; revision: number; by: string; at: Date };
 
 export interface MenuItem {
   readonly id: string;
@@ -21,7 +23,7 @@ export interface MenuItem {
   readonly published: boolean;
 }
 
-export interface Shown {
+export interface DashboardWithData {
   readonly id: string;
   readonly slug: string;
   readonly desk: Desk;
@@ -29,7 +31,7 @@ export interface Shown {
   readonly dataSets: Map<string, DataSet>;
 }
 
-export interface Draft extends Shown {
+export interface Draft extends DashboardWithData {
   readonly revision: number;
   readonly published: number | null;
   readonly savedAt: Date;
@@ -98,13 +100,13 @@ const idsIn = (dashboard: Dashboard): string[] => [
 const deskOf = { id: desks.id, slug: desks.slug, name: desks.name, zone: desks.zone };
 
 /** A version never changes once it is published, so each is read and checked once; the latest few hundred stay. */
-const parsed = new Map<string, Pick<Shown, 'dashboard' | 'dataSets'>>();
+const parsed = new Map<string, Pick<DashboardWithData, 'dashboard' | 'dataSets'>>();
 const mostParsed = 300;
 
 async function versionOf(
   dashboardId: string,
   number: number,
-): Promise<Pick<Shown, 'dashboard' | 'dataSets'> | null> {
+): Promise<Pick<DashboardWithData, 'dashboard' | 'dataSets'> | null> {
   const key = `${dashboardId} ${number}`;
   const known = parsed.get(key);
   if (known) return known;
@@ -126,7 +128,7 @@ async function versionOf(
 /** What readers get, with the data sets as they were when it was published. */
 export async function findPublished(
   where: { id: string } | { deskId: string; slug: string },
-): Promise<Shown | null> {
+): Promise<DashboardWithData | null> {
   const [row] = await database()
     .select({ id: dashboards.id, slug: dashboards.slug, published: dashboards.published, desk: deskOf })
     .from(dashboards)
@@ -213,7 +215,7 @@ export async function saveDraft(change: {
   draft: Dashboard;
   revision: number;
   by: string;
-}): Promise<Saved> {
+}): Promise<SaveOutcome> {
   const [saved] = await database()
     .update(dashboards)
     .set({ draft: change.draft, revision: change.revision + 1, savedAt: new Date(), savedBy: change.by })

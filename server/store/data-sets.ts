@@ -4,7 +4,7 @@ import { refsOf } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { leadsTo } from '#core/lineage/reach.ts';
 import { labelOf } from '#core/value/field/value.ts';
-import type { Saved } from './dashboards.ts';
+import type { SaveOutcome } from './dashboards.ts';
 import { database } from './database.ts';
 import { dashboards, dataSets, desks, sources, users } from './tables.ts';
 
@@ -96,7 +96,7 @@ export async function saveDataSet(change: {
   definition: DataSet;
   revision: number;
   by: string | null;
-}): Promise<Saved> {
+}): Promise<SaveOutcome> {
   const [saved] = await database()
     .update(dataSets)
     .set({

@@ -13,7 +13,7 @@ import type { Meanwhile, Rejected, StagedFile } from '#engine/columnar/staged.ts
 import { decimalShape, SegmentWriter, type WriterField } from '#engine/columnar/writer.ts';
 import { cacheFolder } from '../kept/cache.ts';
 import { heldBack } from '../kept/hold.ts';
-import { storeAll, type Written, writeBeside } from '../kept/write.ts';
+import { storeAll, type WrittenVersion, writeBeside } from '../kept/write.ts';
 import { addDataSet, findDataSet, type StoredDataSet } from '../store/data-sets.ts';
 import * as kept from '../store/kept.ts';
 import { uploadSource } from '../store/sources.ts';
@@ -258,7 +258,7 @@ const refused = (why: string, mend: string): ProblemError =>
 async function segmentsOf(
   { file, reading, fields, forms = {} }: Acceptance,
   before: kept.KeptVersion | null,
-): Promise<Written> {
+): Promise<WrittenVersion> {
   const written = before === null ? await writtenBefore(file, { reading, fields, forms }) : null;
   if (written) {
     await storeAll(written.segments);
@@ -319,7 +319,7 @@ export async function acceptNew(
 
 async function swap(
   stored: Pick<StoredDataSet, 'id' | 'name' | 'definition'>,
-  { fields, older, fresh: written, spans }: Written,
+  { fields, older, fresh: written, spans }: WrittenVersion,
   before: string | null,
 ): Promise<void> {
   // A file whose records are there already is not added to them again.

@@ -1,5 +1,5 @@
 import type { Auth } from '#core/dataset/http/schema.ts';
-import { authorityPart, type FormPart, type Said } from '../form.ts';
+import { authorityPart, type FormPart, type FormTexts } from '../form.ts';
 import type { HttpConnection } from './connection.ts';
 
 /* What is asked for to reach a service over HTTP. */
@@ -84,28 +84,28 @@ export const serviceForm = (base: string, more: readonly FormPart[] = []): reado
   authorityPart,
 ];
 
-export const serviceSaid = (kind: string, said: Said): unknown => ({
+export const serviceConnection = (kind: string, texts: FormTexts): unknown => ({
   kind,
-  base: said.base,
-  auth: authSaid(said),
-  ...(said.authority ? { authority: said.authority } : {}),
-  ...(said.allowance ? { allowance: Number(said.allowance) } : {}),
+  base: texts.base,
+  auth: authOf(texts),
+  ...(texts.authority ? { authority: texts.authority } : {}),
+  ...(texts.allowance ? { allowance: Number(texts.allowance) } : {}),
 });
 
-function authSaid(said: Said): unknown {
-  switch (said.auth) {
+function authOf(texts: FormTexts): unknown {
+  switch (texts.auth) {
     case 'basic':
-      return { kind: 'basic', user: said.user };
+      return { kind: 'basic', user: texts.user };
     case 'key':
-      return { kind: 'key', in: said.keyIn || 'header', name: said.keyName };
+      return { kind: 'key', in: texts.keyIn || 'header', name: texts.keyName };
     case 'bearer':
       return { kind: 'bearer' };
     case 'client':
       return {
         kind: 'client',
-        tokenAddress: said.tokenAddress,
-        client: said.client,
-        ...(said.scope ? { scope: said.scope } : {}),
+        tokenAddress: texts.tokenAddress,
+        client: texts.client,
+        ...(texts.scope ? { scope: texts.scope } : {}),
       };
     default:
       return { kind: 'none' };

@@ -4,7 +4,7 @@ import { only, type SourceKind } from '../kind.ts';
 import type { HttpConnection } from './connection.ts';
 import { asking } from './credentials.ts';
 import { fetchHttp } from './fetch.ts';
-import { serviceField, serviceForm, servicePlaces, serviceSaid, serviceTexts } from './form.ts';
+import { serviceConnection, serviceField, serviceForm, servicePlaces, serviceTexts } from './form.ts';
 import { testHttp } from './prove.ts';
 import { tryHttp } from './try.ts';
 
@@ -21,7 +21,7 @@ export const http: SourceKind<HttpConnection> = {
           hint: 'Its records are shown here.',
         },
       ]),
-    connectionOf: (said) => serviceSaid('http', said),
+    connectionOf: (texts) => serviceConnection('http', texts),
     fieldOf: serviceField,
     saidOf: serviceTexts,
   },

@@ -72,7 +72,7 @@ function withMember(body: string | null, { at, value }: { at: string; value: str
   return JSON.stringify(whole);
 }
 
-export interface PagesAsked {
+export interface PagesRequest {
   readonly request: HttpRequest;
   readonly inputs: InputValues;
   readonly doing: string;
@@ -83,7 +83,7 @@ export interface PagesAsked {
 /** The first page of a request. Throws a {@link ProblemError}. */
 export async function onePage(
   { base, ask }: Service,
-  asked: PagesAsked,
+  asked: PagesRequest,
 ): Promise<Page & { call: ExpandedCall }> {
   const call = expandCall(base, asked.request.call, asked.inputs);
   const answer = await ask(outgoing(call, addressOf(call, firstPage(asked.request.paging)), asked));
@@ -96,7 +96,7 @@ export async function onePage(
 export const placeOf = ({ format }: ReadAnswer, records: string): string =>
   format === 'json' ? records : '$[*]';
 
-const outgoing = (call: ExpandedCall, address: string, { doing, signal }: PagesAsked) => ({
+const outgoing = (call: ExpandedCall, address: string, { doing, signal }: PagesRequest) => ({
   address,
   method: call.method,
   headers: {
@@ -115,7 +115,7 @@ const outgoing = (call: ExpandedCall, address: string, { doing, signal }: PagesA
  * Every page of a request, one after the other. A service that goes round in circles, changes the shape of its answers or
  * never ends is an error that names the page. Throws a {@link ProblemError}.
  */
-export async function* allPages(service: Service, asked: PagesAsked): AsyncGenerator<Page> {
+export async function* allPages(service: Service, asked: PagesRequest): AsyncGenerator<Page> {
   const { request, doing } = asked;
   const most = asked.mostPages ?? mostPages;
   let page: Page & { call: ExpandedCall } = await onePage(service, asked);

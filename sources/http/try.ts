@@ -4,10 +4,10 @@ import { findMembers, memberTexts } from '#core/dataset/http/members.ts';
 import { recognisePaging } from '#core/dataset/http/paging.ts';
 import type { Column } from '#core/dataset/schema.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
-import { lookedAt } from '../looked.ts';
-import type { Tried } from '../tried.ts';
+import type { Trial } from '../trial.ts';
+import { typedSample } from '../typed-sample.ts';
 import { recordsAt } from './answer.ts';
-import { type HttpRequest, onePage, type PagesAsked, placeOf, type Service } from './pages.ts';
+import { type HttpRequest, onePage, type PagesRequest, placeOf, type Service } from './pages.ts';
 
 const shown = 50;
 
@@ -23,9 +23,9 @@ export function requireCall(request: HttpRequest, doing: string): void {
  */
 export async function tryHttp(
   service: Service,
-  asked: Pick<PagesAsked, 'request' | 'inputs' | 'signal'>,
+  asked: Pick<PagesRequest, 'request' | 'inputs' | 'signal'>,
   find: boolean,
-): Promise<Tried> {
+): Promise<Trial> {
   const doing = 'trying the request';
   const started = performance.now();
   requireCall(asked.request, doing);
@@ -61,7 +61,7 @@ export async function tryHttp(
     : asked.request.paging;
   const members = findMembers(objects);
   const columns = members.map(({ column }) => column);
-  const looked = await lookedAt(
+  const looked = await typedSample(
     members.map(({ name }) => name),
     (writer) => writer.add(objects.map((record) => memberTexts(record, columns))),
     shown,

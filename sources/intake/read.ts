@@ -6,7 +6,7 @@ import { ProblemError } from '#core/value/problem/problem.ts';
 import type { ConnectionReport } from '../connection-report.ts';
 import type { FetchInto } from '../fetch.ts';
 import { takeInLines, tryLines } from '../logs/read.ts';
-import type { Tried } from '../tried.ts';
+import type { Trial } from '../trial.ts';
 
 export type IntakeRequest = Extract<Request, { kind: 'intake' }>;
 
@@ -34,7 +34,7 @@ export async function testIntake(received: Received, now: () => Date): Promise<C
 }
 
 /** The latest records that were received. Throws a {@link ProblemError} while there are none. */
-export async function tryIntake(received: Received, request: IntakeRequest, limit = 50): Promise<Tried> {
+export async function tryIntake(received: Received, request: IntakeRequest, limit = 50): Promise<Trial> {
   const started = performance.now();
   const lines = (await received.latest(50))
     .flatMap((text) => text.split('\n'))

@@ -113,7 +113,7 @@ async function takeLines(
     const before = waiting;
     waiting = lines;
     taken += before.length;
-    if (before.length > 0 && !out.write(cleaned(before))) await once(out, 'drain');
+    if (before.length > 0 && !out.write(clean(before))) await once(out, 'drain');
   };
   const finish = async (): Promise<void> => {
     const isSettled = file.isPacked || Date.now() - file.changedMs > settledMs;
@@ -166,7 +166,7 @@ async function takeLines(
 }
 
 /** Bytes as lines of UTF-8: other bytes are taken for Latin-1, NUL and the unit separator become spaces, long lines are cut. */
-export function cleaned(bytes: Buffer): Buffer {
+export function clean(bytes: Buffer): Buffer {
   let text = isUtf8(bytes) ? bytes : Buffer.from(bytes.toString('latin1'), 'utf8');
   for (const code of [0x00, 0x1f])
     if (text.includes(code)) {

@@ -17,7 +17,7 @@ import type { LineFormat } from '#core/dataset/log/schema.ts';
 import type { Request } from '#core/dataset/schema.ts';
 import { problemOf } from '#core/value/problem/problem.ts';
 import { SegmentWriter } from '#engine/columnar/writer.ts';
-import { cleaned } from './follow.ts';
+import { clean } from './follow.ts';
 import { fetchLogs, testLogs, tryLogs } from './read.ts';
 
 const root = mkdtempSync(path.join(tmpdir(), 'slate-logs-'));
@@ -280,7 +280,7 @@ describe('log files', () => {
     expect(rows.map(([, x]) => String(x).length)).toEqual([100_000, 3, 4]);
     expect(rows[2]?.[1]).toBe('café');
     expect(
-      cleaned(Buffer.alloc(2_500_000, 0x61))
+      clean(Buffer.alloc(2_500_000, 0x61))
         .toString()
         .split('\n')
         .map((each) => each.length),

@@ -16,11 +16,11 @@ import { literalText, nameText } from '#engine/columnar/quote.ts';
 import type { Rejected } from '#engine/columnar/staged.ts';
 import type { SegmentWriter } from '#engine/columnar/writer.ts';
 import type { ConnectionReport } from '../connection-report.ts';
-import { type Fetch, type Fetched, type FetchInto, TooManyRecords } from '../fetch.ts';
-import { lookedAt } from '../looked.ts';
-import type { Tried, TriedLine } from '../tried.ts';
+import { type Fetch, type FetchInto, type FetchResult, TooManyRecords } from '../fetch.ts';
+import type { Trial, TriedLine } from '../trial.ts';
+import { typedSample } from '../typed-sample.ts';
 import { bytesFrom, findFiles, type LogFile, listedFolder } from './files.ts';
-import { cleaned, followFiles, LogPosition } from './follow.ts';
+import { clean, followFiles, LogPosition } from './follow.ts';
 
 export type LogRequest = Extract<Request, { kind: 'log' }>;
 
@@ -69,7 +69,7 @@ async function firstLines(file: LogFile): Promise<string[]> {
   } finally {
     source.destroy();
   }
-  const lines = cleaned(Buffer.concat(pieces).subarray(0, triedBytes)).toString('utf8').split(/\r?\n/);
+  const lines = clean(Buffer.concat(pieces).subarray(0, triedBytes)).toString('utf8').split(/\r?\n/);
   if (size >= triedBytes) lines.splice(-2);
   return lines.filter((line) => line !== '').slice(0, triedLines);
 }
@@ -147,7 +147,7 @@ export async function tryLogs(
   request: LogRequest,
   find: boolean,
   limit = 50,
-): Promise<Tried> {
+): Promise<Trial> {
   const started = performance.now();
   const files = await findFiles(await listedFolder(folder, listed), request.files);
   const latest = files.filter(({ size }) => size > 0).reverse();
@@ -183,7 +183,7 @@ export async function tryLogs(
   };
 }
 
-export interface LinesTried {
+export interface LineTrial {
   readonly line: LineFormat;
   readonly first?: string | undefined;
   /** Columns as they were chosen, whose types stay; those of the format that are not among them are added. */
@@ -193,13 +193,13 @@ export interface LinesTried {
   readonly started: number;
 }
 
-type TriedLines = Omit<Tried, 'request' | 'lines'> & {
+type TriedLines = Omit<Trial, 'request' | 'lines'> & {
   readonly columns: Column[];
-  readonly lines: NonNullable<Tried['lines']>;
+  readonly lines: NonNullable<Trial['lines']>;
 };
 
 /** Lays lines out as records, with what became of each line. Throws a {@link ProblemError}. */
-export async function tryLines(asked: LinesTried): Promise<TriedLines> {
+export async function tryLines(asked: LineTrial): Promise<TriedLines> {
   const known = new Map(asked.columns.map((column) => [column.column, column]));
   const named: Named[] = usualColumns(asked.line, asked.lines).map((each) => known.get(each.column) ?? each);
   try {
@@ -218,13 +218,13 @@ interface Seen {
 }
 
 async function laidOut(
-  { line, first, lines, limit, started }: LinesTried,
+  { line, first, lines, limit, started }: LineTrial,
   named: readonly Named[],
 ): Promise<TriedLines> {
   let seen: Seen = { sample: [], matched: 0, missed: 0, times: [] };
   const objects = line.kind === 'json' ? objectsIn(lines) : [];
   const names = named.map(({ name }) => nameText(name)).join(', ') || lineColumn;
-  const looked = await lookedAt(
+  const looked = await typedSample(
     [],
     async (writer) => {
       await writeLines(writer, 'lines', lines);
@@ -333,7 +333,7 @@ export const fetchLogs =
     return { ...taken, position: followed.position, more: followed.more };
   };
 
-export interface LinesTaken {
+export interface LineStaging {
   /** The file that the lines are in. */
   readonly place: string;
   readonly line: LineFormat;
@@ -345,8 +345,8 @@ export interface LinesTaken {
 /** Stages lines as records: how many there are, and how to find those that did not fit. */
 export async function takeInLines(
   writer: SegmentWriter,
-  { place, line, first, columns, fields }: LinesTaken,
-): Promise<Required<Pick<Fetched, 'records' | 'rejected'>>> {
+  { place, line, first, columns, fields }: LineStaging,
+): Promise<Required<Pick<FetchResult, 'records' | 'rejected'>>> {
   const wanted = fields.map(({ name, type }) => {
     const column = columns.find((each) => each.name === name);
     return { ...column, column: column?.column ?? name, name, type };

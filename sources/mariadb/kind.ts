@@ -1,4 +1,4 @@
-import { databaseForm, databasePlaces, databaseSaid, databaseWhere } from '../database-form.ts';
+import { databaseConnection, databaseForm, databasePlaces, databaseWhere } from '../database-form.ts';
 import { textsOf } from '../form.ts';
 import { only, type SourceKind, whyNot } from '../kind.ts';
 import { fieldsOfTable } from '../table-fields.ts';
@@ -14,7 +14,7 @@ export const mariadb: SourceKind<MariaConnection> = {
   requests: ['table', 'sql'],
   adding: {
     form: () => databaseForm('3306'),
-    connectionOf: (said) => databaseSaid('mariadb', said),
+    connectionOf: (texts) => databaseConnection('mariadb', texts),
     saidOf: textsOf,
   },
   secretPlaces: databasePlaces,

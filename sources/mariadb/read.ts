@@ -11,8 +11,8 @@ import type { FieldType } from '#core/value/field/types.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { tooManyBytes } from '#engine/postgres/bytes.ts';
 import { type FetchInto, sinceTest, TooManyRecords } from '../fetch.ts';
-import { lookedAt } from '../looked.ts';
-import type { Tried } from '../tried.ts';
+import type { Trial } from '../trial.ts';
+import { typedSample } from '../typed-sample.ts';
 import { requireSelect } from './check-sql.ts';
 import { fieldTypeOf, type MariaAddress, withSession } from './connect.ts';
 
@@ -76,7 +76,7 @@ export async function tryMaria(
   fields: readonly Field[],
   inputs: Relation['inputs'],
   limit = 50,
-): Promise<Tried> {
+): Promise<Trial> {
   const started = performance.now();
   const doing = request.kind === 'table' ? `trying ${request.table}` : 'trying the SQL';
   const said =
@@ -89,7 +89,7 @@ export async function tryMaria(
   await withSession(address, doing, { standardQuotes: request.kind === 'table' }, async (session) => {
     for await (const batch of rowsOf(session, query, doing)) rows.push(...batch);
   });
-  const looked = await lookedAt(
+  const looked = await typedSample(
     said.fields.map(({ name }) => name),
     (writer) => writer.add(rows.slice(0, limit).map(booleans(said.fields))),
     limit,

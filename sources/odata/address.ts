@@ -172,7 +172,7 @@ export function filterText(filter: Filter, columns: FieldColumn): string | null 
 export const canSayAll = (filter: Filter, request: SetRequest): boolean =>
   said(filter, columnsOf(request), false) !== null;
 
-export interface SetAsked {
+export interface SetQuery {
   /** The fields that are needed; only these travel. */
   readonly fields: readonly string[];
   readonly filter?: Filter | undefined;
@@ -195,7 +195,7 @@ export function countAddress(base: string, request: SetRequest, filter: Filter):
 export function setAddress(
   base: string,
   request: SetRequest,
-  { fields, filter, top, count }: SetAsked,
+  { fields, filter, top, count }: SetQuery,
 ): string {
   const address = new URL(encodeURIComponent(name(request.table)), asFolder(base));
   const wanted = (columns: readonly Column[]): string[] =>

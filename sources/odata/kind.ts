@@ -1,5 +1,5 @@
 import { asking } from '../http/credentials.ts';
-import { serviceField, serviceForm, servicePlaces, serviceSaid, serviceTexts } from '../http/form.ts';
+import { serviceConnection, serviceField, serviceForm, servicePlaces, serviceTexts } from '../http/form.ts';
 import { anything, only, type SourceKind } from '../kind.ts';
 import { fieldsOfTable } from '../table-fields.ts';
 import type { ODataConnection } from './connection.ts';
@@ -10,7 +10,7 @@ export const odata: SourceKind<ODataConnection> = {
   requests: ['table'],
   adding: {
     form: () => serviceForm('The root of the service, which $metadata stands under.'),
-    connectionOf: (said) => serviceSaid('odata', said),
+    connectionOf: (texts) => serviceConnection('odata', texts),
     fieldOf: serviceField,
     saidOf: serviceTexts,
   },

@@ -3,19 +3,19 @@ import { memberTexts } from '#core/dataset/http/members.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { type ConnectionReport, skewOf } from '../connection-report.ts';
-import { type CountAsked, type FetchInto, sinceTest, TooManyRecords } from '../fetch.ts';
+import { type CountRequest, type FetchInto, sinceTest, TooManyRecords } from '../fetch.ts';
 import { parseJson, requireGood } from '../http/answer.ts';
 import type { Ask } from '../http/credentials.ts';
 import { allowanceFacts, openTravelWarnings } from '../http/prove.ts';
-import { lookedAt } from '../looked.ts';
 import type { Answered } from '../outgoing/client.ts';
-import type { Tried } from '../tried.ts';
+import type { Trial } from '../trial.ts';
+import { typedSample } from '../typed-sample.ts';
 import {
   asFolder,
   canSayAll,
   countAddress,
   pointersOf,
-  type SetAsked,
+  type SetQuery,
   type SetRequest,
   setAddress,
 } from './address.ts';
@@ -83,7 +83,7 @@ interface SetPage {
 async function* pages(
   { base, ask }: Service,
   request: SetRequest,
-  asked: SetAsked,
+  asked: SetQuery,
   { doing, signal }: { doing: string; signal?: AbortSignal | undefined },
 ): AsyncGenerator<SetPage> {
   let address: string | null = setAddress(base, request, asked);
@@ -120,7 +120,7 @@ export async function tryOData(
   request: SetRequest,
   fields: readonly Field[],
   { signal, limit = 50 }: { signal?: AbortSignal | undefined; limit?: number },
-): Promise<Tried> {
+): Promise<Trial> {
   const started = performance.now();
   const names = fields.map(({ name }) => name);
   const pointers = pointersOf(request, names);
@@ -134,7 +134,7 @@ export async function tryOData(
     records.push(...page.records);
     if (records.length > limit) break;
   }
-  const looked = await lookedAt(
+  const looked = await typedSample(
     names,
     (writer) => writer.add(records.slice(0, limit).map((record) => memberTexts(record, pointers))),
     limit,
@@ -153,7 +153,7 @@ export async function tryOData(
 export async function countOData(
   { base, ask }: Service,
   request: SetRequest,
-  { where, doing, signal }: CountAsked,
+  { where, doing, signal }: CountRequest,
 ): Promise<string | null> {
   if (!canSayAll(where, request)) return null;
   const address = countAddress(base, request, where);
@@ -177,7 +177,7 @@ export const fetchOData =
       ...(since ? [{ field: since.field, test: sinceTest(since) }] : []),
     ];
     let [records, calls] = [0, 0];
-    const asking: SetAsked = {
+    const asking: SetQuery = {
       fields: names,
       filter: { all: filters },
       // How many there are comes with the first page, so that too many are refused at once.

@@ -2,8 +2,8 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { Agent, type Dispatcher, fetch, type Response } from 'undici';
 import { toldLimits } from '#core/dataset/http/limits.ts';
 import { type ProblemCode, ProblemError, stoppedProblem } from '#core/value/problem/problem.ts';
-import { type AllowedHosts, checkedAddresses, type Resolved } from '#engine/outgoing/addresses.ts';
-import { trusted } from '#engine/outgoing/tls.ts';
+import { type AllowedHosts, checkedAddresses, type HostAddress } from '#engine/outgoing/addresses.ts';
+import { trustOptions } from '#engine/outgoing/tls.ts';
 
 /** What counts the calls of a source against its daily allowance, in every process. */
 export interface Budget {
@@ -58,7 +58,7 @@ const usualMost = 64_000_000;
 const wholeCallMs = 120_000;
 
 /** Takes secrets out of what a person will read. */
-export function scrubbed(text: string, secrets: readonly string[]): string {
+export function scrub(text: string, secrets: readonly string[]): string {
   return secrets
     .filter((secret) => secret.length > 3)
     .flatMap((secret) => [secret, encodeURIComponent(secret)])
@@ -89,9 +89,9 @@ export function outgoingClient(options: ClientOptions) {
   const agent = new Agent({
     connect: {
       timeout: 8_000,
-      ...trusted(authority),
+      ...trustOptions(authority),
       // The port was looked at before; a name is not told which it is for.
-      lookup: (host: string, _: object, done: (thrown: Error | null, found: Resolved[]) => void) => {
+      lookup: (host: string, _: object, done: (thrown: Error | null, found: HostAddress[]) => void) => {
         checkedAddresses(host, null, allowed, 'connecting', resolve).then(
           (found) => done(null, found),
           (thrown: Error) => done(thrown, []),
@@ -192,7 +192,7 @@ export function outgoingClient(options: ClientOptions) {
             address,
             status: response.status,
             header,
-            text: response.ok ? text : scrubbed(text, secrets),
+            text: response.ok ? text : scrub(text, secrets),
             calls,
           };
         }
@@ -242,7 +242,7 @@ const isFleeting = ({ problem }: ProblemError): boolean =>
   problem.code === 'unreachable' || problem.code === 'time-out';
 
 function cleaned({ problem }: ProblemError, secrets: readonly string[]): ProblemError {
-  return new ProblemError({ ...problem, why: scrubbed(problem.why, secrets) });
+  return new ProblemError({ ...problem, why: scrub(problem.why, secrets) });
 }
 
 const meanings: readonly [RegExp, ProblemCode, string, string][] = [

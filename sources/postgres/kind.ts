@@ -1,4 +1,4 @@
-import { databaseForm, databasePlaces, databaseSaid, databaseWhere } from '../database-form.ts';
+import { databaseConnection, databaseForm, databasePlaces, databaseWhere } from '../database-form.ts';
 import { textsOf } from '../form.ts';
 import { only, type SourceKind, whyNot } from '../kind.ts';
 import { addressOf, type PostgresConnection } from './connection.ts';
@@ -15,7 +15,7 @@ export const postgres: SourceKind<PostgresConnection> = {
   requests: ['table', 'sql'],
   adding: {
     form: () => databaseForm('5432'),
-    connectionOf: (said) => databaseSaid('postgres', said),
+    connectionOf: (texts) => databaseConnection('postgres', texts),
     saidOf: textsOf,
   },
   secretPlaces: databasePlaces,

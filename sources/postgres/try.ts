@@ -8,7 +8,7 @@ import { ProblemError } from '#core/value/problem/problem.ts';
 import { fieldTypeOf, type PostgresAddress, readOf } from '#engine/postgres/pool.ts';
 import { runQuery } from '#engine/postgres/run.ts';
 import { fieldsOfTable } from '../table-fields.ts';
-import type { Tried } from '../tried.ts';
+import type { Trial } from '../trial.ts';
 import { requireSql } from './functions.ts';
 import { withClient } from './prove.ts';
 import * as statements from './statements.ts';
@@ -27,7 +27,7 @@ export interface TryOptions {
  * Runs a request for its first records, before anything depends on it. SQL text is checked, run, and its columns are
  * described: their types from the server, their origin in a table where they come straight from one.
  */
-export async function tryRequest(request: Request, options: TryOptions): Promise<Tried> {
+export async function tryRequest(request: Request, options: TryOptions): Promise<Trial> {
   switch (request.kind) {
     case 'sql':
       return trySql(request.text, options);
@@ -46,7 +46,7 @@ export async function tryRequest(request: Request, options: TryOptions): Promise
 async function trySql(
   raw: string,
   { source, address, inputs, signal, limit = 50 }: TryOptions,
-): Promise<Tried> {
+): Promise<Trial> {
   const text = await requireSql(raw, address);
   const query = toQuery(
     sql`SELECT * FROM (
@@ -98,7 +98,7 @@ async function originsOf(
   );
 }
 
-async function tryTable(request: Extract<Request, { kind: 'table' }>, options: TryOptions): Promise<Tried> {
+async function tryTable(request: Extract<Request, { kind: 'table' }>, options: TryOptions): Promise<Trial> {
   const { source, address, inputs, signal, limit = 50 } = options;
   const fields = fieldsOfTable(request);
   const ran = await runQuery(

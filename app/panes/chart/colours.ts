@@ -9,7 +9,7 @@ export function colourOf(field: ShownField | undefined, value: unknown, index: n
 }
 
 /** A CSS value as the page resolves it now, for what is drawn outside of CSS. */
-export function resolved(colour: string): string {
+export function resolveColour(colour: string): string {
   const name = /^var\((.*)\)$/.exec(colour)?.[1];
   return name ? getComputedStyle(document.documentElement).getPropertyValue(name).trim() : colour;
 }

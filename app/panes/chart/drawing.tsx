@@ -5,7 +5,7 @@ import type { ChartPane } from '#core/dashboard/pane/kinds/chart/schema.ts';
 import { formatCell, type ReadBy } from '#core/value/format/format.ts';
 import { pageNonce } from '../../ui/nonce.ts';
 import type { MarkAt } from './chart.tsx';
-import { resolved } from './colours.ts';
+import { resolveColour } from './colours.ts';
 
 export interface DrawingProps {
   readonly pane: ChartPane;
@@ -51,7 +51,7 @@ function ticksThatFit(labels: readonly string[], width: number): number {
 function optionsOf(props: DrawingProps, { width, height }: { width: number; height: number }): ApexOptions {
   const { pane, body, labels, notes, names, marked, clock, off } = props;
   const colours = themeColours();
-  const series = props.colours.map(resolved);
+  const series = props.colours.map(resolveColour);
   const { data, measure, by } = body;
   const isPie = pane.mark === 'pie';
   const isBars = pane.mark === 'bars';

@@ -14,7 +14,7 @@ import { Button, IconButton } from '../../ui/button.tsx';
 import { useFocusOnArrival } from '../../ui/focus.ts';
 import { Popover } from '../../ui/popover.tsx';
 import { offers } from './new-step.ts';
-import { parted, type Warning } from './warnings.ts';
+import { splitWarnings, type Warning } from './warnings.ts';
 
 interface Props {
   readonly definition: DataSet;
@@ -263,7 +263,7 @@ function Warnings({
   onMend,
   onAccept,
 }: Pick<Props, 'selected' | 'accepted' | 'onMend' | 'onAccept'> & { list: readonly Warning[]; at: number }) {
-  const { shown, putAway } = parted(list, accepted);
+  const { shown, putAway } = splitWarnings(list, accepted);
   const isBack = selected === at && putAway.length > 0;
   if (shown.length === 0 && !isBack) return null;
   return (

@@ -5,9 +5,9 @@ import { usualKeep } from '#core/dataset/kept/schema.ts';
 import { lostNeeds, withoutLost } from '#core/dataset/lost.ts';
 import { startOf, withOutcome } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
+import { type CarryOn, carryOn } from '#core/dataset/step/follow-names.ts';
 import { freeStepId } from '#core/dataset/step/free-id.ts';
 import { shape } from '#core/dataset/step/kinds.ts';
-import { type Carried, carriedOn } from '#core/dataset/step/renamed.ts';
 import type { Step, StepKindName } from '#core/dataset/step/schema.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { cellText } from '#core/value/field/value.ts';
@@ -90,7 +90,7 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
   const refusedAt = failures.findIndex((each, at) => at > 0 && each?.code === 'bad-request');
   const carried = useMemo(
     () =>
-      carriedOn(
+      carryOn(
         shaped,
         steps,
         [stored.definition.steps ?? [], ...history.past.map((past) => past.steps)],
@@ -338,7 +338,7 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
   );
 }
 
-const carriedWarning = ({ from, to, steps, changed }: Carried): Warning => ({
+const carriedWarning = ({ from, to, steps, changed }: CarryOn): Warning => ({
   words: `“${from}” is called “${to}” now.`,
   mend: {
     words: changed === 1 ? `Read “${to}” here` : `Read “${to}” in all ${changed} steps that read “${from}”`,
@@ -366,7 +366,7 @@ function warningsOf({
   failures: readonly (Problem | null)[];
   profiles: ReturnType<typeof useProfiles>;
   shown: number;
-  carried: Carried | null;
+  carried: CarryOn | null;
   zone: string;
   /** How many of the records shown are alike with one before them. */
   alike: string | undefined;

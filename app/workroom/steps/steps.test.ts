@@ -9,8 +9,8 @@ import { makings, newMaking, newStep, offers } from './new-step.ts';
 import {
   alikeWarning,
   mayBeAlike,
-  parted,
   profileWarnings,
+  splitWarnings,
   stepWarnings,
   stillAccepted,
   type Warning,
@@ -244,15 +244,15 @@ describe('a warning that is accepted', () => {
   test('is put away by what it is about, however the figures change, and no other with it', () => {
     const [first] = blank('x', '31');
     const accepted = [first?.about ?? ''];
-    expect(parted(blank('x', '64'), accepted)).toEqual({ shown: [], putAway: blank('x', '64') });
-    expect(parted(blank('y', '31'), accepted).shown).toHaveLength(1);
+    expect(splitWarnings(blank('x', '64'), accepted)).toEqual({ shown: [], putAway: blank('x', '64') });
+    expect(splitWarnings(blank('y', '31'), accepted).shown).toHaveLength(1);
     const all = stepWarnings(where, fields, fields, figures('100'), figures('100'), 'scans');
-    expect(parted(all, accepted).shown).toEqual(all);
+    expect(splitWarnings(all, accepted).shown).toEqual(all);
   });
 
   test('cannot be one that stands for something that failed', () => {
     const failed: Warning = { words: 'It cannot be done.' };
-    expect(parted([failed], ['', 'undefined'])).toEqual({ shown: [failed], putAway: [] });
+    expect(splitWarnings([failed], ['', 'undefined'])).toEqual({ shown: [failed], putAway: [] });
   });
 
   test('is forgotten with its step, so that a later step of that name is warned of; what is about a field stays', () => {

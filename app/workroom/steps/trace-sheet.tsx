@@ -9,7 +9,7 @@ import type { TraceStep } from '#server/shape/trace.ts';
 import { IconButton } from '../../ui/button.tsx';
 import { CellView } from '../../ui/cell.tsx';
 import { ProblemMessage } from '../../ui/message.tsx';
-import type { Asked } from './use-shape.ts';
+import type { ShapeState } from './use-shape.ts';
 
 /** One record's way through the steps, from what the source gave to what is shown. */
 export function TraceSheet({
@@ -20,7 +20,7 @@ export function TraceSheet({
   zone,
   onClose,
 }: {
-  asked: Asked<TraceStep[]>;
+  asked: ShapeState<TraceStep[]>;
   definition: DataSet;
   world: World;
   sourceName: string;

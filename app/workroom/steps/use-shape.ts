@@ -45,7 +45,7 @@ const askShape = (id: string, definition: DataSet, want: Want, signal: AbortSign
     signal,
   );
 
-export interface Asked<T> {
+export interface ShapeState<T> {
   /** The answer, or while a new one is awaited the one before. */
   readonly found: T | undefined;
   readonly problem: Extract<ShapeAnswer, { ok: false }>['problem'] | undefined;
@@ -76,7 +76,7 @@ export function useShape<K extends string>(
   id: string,
   definition: DataSet,
   want: (Want & { kind: K }) | null,
-): Asked<Found<K>> {
+): ShapeState<Found<K>> {
   const key = want ? `${prefixKey(definition, want.steps)} ${JSON.stringify(want)}` : null;
   const [answer, setAnswer] = useState<{ key: string | null; answer: ShapeAnswer } | null>(null);
   const [turn, setTurn] = useState(0);

@@ -250,7 +250,7 @@ export function zoneWarnings(
 }
 
 /** Warnings in two parts: those to be shown, and those that are accepted. */
-export function parted(
+export function splitWarnings(
   warnings: readonly Warning[],
   accepted: readonly string[],
 ): { shown: Warning[]; putAway: Warning[] } {

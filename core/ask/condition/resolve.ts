@@ -26,7 +26,7 @@ export function withinSpan(field: Pick<Field, 'type'>, { from, to, fromDay, toDa
 }
 
 /** What conditions can be compared with besides values: canonical texts of inputs by name, and who asks. */
-export interface Given {
+export interface ConditionInputs {
   readonly inputs?: Readonly<Record<string, { value: string | null }>> | undefined;
   readonly person?: { readonly name: string; readonly email: string } | undefined;
 }
@@ -39,7 +39,7 @@ export function resolveCondition(
   condition: Condition,
   fields: readonly Field[],
   clock: Clock,
-  given: Given = {},
+  given: ConditionInputs = {},
 ): Filter {
   const each = (parts: readonly Condition[]): Filter[] =>
     parts.map((part) => resolveCondition(part, fields, clock, given));
@@ -53,7 +53,10 @@ export function resolveCondition(
   return { field, test: withinSpan({ type }, resolvePeriod(test.period, clock)) };
 }
 
-function against(to: Against, { inputs, person }: Given): { field: string } | { value: string | null } {
+function against(
+  to: Against,
+  { inputs, person }: ConditionInputs,
+): { field: string } | { value: string | null } {
   if ('field' in to) return to;
   if ('input' in to) return { value: inputs?.[to.input]?.value ?? null };
   return { value: person?.[to.person] ?? '' };

@@ -2,7 +2,7 @@ import type { Field } from '#core/value/field/field.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import { isNumeric, isTemporal, parseValue } from '#core/value/field/value.ts';
 import { functionNamed } from './functions.ts';
-import { type Expression, parseExpression, reserved } from './parse.ts';
+import { type Expression, parseExpression, reservedWords } from './parse.ts';
 import { type At, ExpressionError } from './tokens.ts';
 
 /** `blank` is NULL by itself; `interval` a length of calendar time; `stretch` the time between two instants. */
@@ -327,4 +327,4 @@ function childrenOf(expression: Expression): readonly Expression[] {
 export const writtenName = (name: string): string =>
   /^[\p{L}_][\p{L}\p{N}_]*$/u.test(name) && !isReserved(name) ? name : `"${name.replaceAll('"', '""')}"`;
 
-const isReserved = (name: string): boolean => reserved.has(name.toLowerCase());
+const isReserved = (name: string): boolean => reservedWords.has(name.toLowerCase());

@@ -81,7 +81,7 @@ export type Expression = { readonly at: At } & (
 const deepestExpression = 60;
 
 /** Words that cannot be a field's bare name; a field that is called so is written in double quotes. */
-export const reserved = new Set(
+export const reservedWords = new Set(
   'and or not is null true false between in like case when then else end cast as extract from for interval date timestamp current_date current_timestamp distinct trim substring position both leading trailing'.split(
     ' ',
   ),
@@ -335,7 +335,7 @@ class Parser {
       return literal(word === 'date' ? 'date' : 'instant', text);
     }
     if (this.isSign('(')) return this.call(word, token);
-    if (reserved.has(word))
+    if (reservedWords.has(word))
       throw new ExpressionError(
         `“${token.text}” is a word of SQL; a field of that name is written "${token.text}"`,
         token.at,

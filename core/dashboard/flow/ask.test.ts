@@ -10,13 +10,13 @@ import { emptyScope, type Scope } from '#core/dashboard/scope/state.ts';
 import type { GroupsPlan, Plan, RecordsPlan } from '#core/plan/plan.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { context, ids, panes, sailings } from '#testing/skerry.ts';
-import { type Asked, ask } from './ask.ts';
+import { ask, type PaneQuery } from './ask.ts';
 
 /* What each kind of pane asks for in a scope, and what becomes of the answers. */
 
 const scoped = (clauses: Scope['clauses']) => ({ ...context, scope: { ...emptyScope, clauses } });
 
-type Asking = Exclude<Asked, { state: 'waiting' }>;
+type Asking = Exclude<PaneQuery, { state: 'waiting' }>;
 function asking(pane: Pane, of = context): Asking {
   const asked = ask(pane, of);
   if (asked.state === 'waiting') throw new Error('it waits');

@@ -1,4 +1,4 @@
-import type { Applied, Asking } from '#core/dashboard/pane/kind.ts';
+import type { Applied, PanePlan } from '#core/dashboard/pane/kind.ts';
 import { kindOf, type PaneBody } from '#core/dashboard/pane/kinds.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
@@ -17,10 +17,12 @@ export interface Waiting {
 }
 
 /** What to ask for a pane, or what it waits for. */
-export type Asked = Waiting | ({ readonly state: 'asking'; readonly dataSet: DataSet } & Asking<PaneBody>);
+export type PaneQuery =
+  | Waiting
+  | ({ readonly state: 'asking'; readonly dataSet: DataSet } & PanePlan<PaneBody>);
 
 /** Works out what to ask for a pane from its brief, the scope and the clock. Pure: the same context gives the same plans. */
-export function ask(pane: Pane, context: Context): Asked {
+export function ask(pane: Pane, context: Context): PaneQuery {
   const { dashboard, dataSets, clock, scope } = context;
   const dataSet = dataSets.get(pane.dataSet);
   if (!dataSet)
@@ -50,13 +52,13 @@ export function ask(pane: Pane, context: Context): Asked {
     applied: appliedTo(pane, dataSet, context),
     clock,
     view: scope.tables[pane.id] ?? {},
-    said: (one) => said(one, dataSet, context),
+    wordsOf: (one) => reasonWords(one, dataSet, context),
   });
   return { state: 'asking', dataSet, ...asking };
 }
 
 /** Something that narrows a pane, in words, and the clause that it is, where one. */
-function said(
+function reasonWords(
   { name, condition }: Applied,
   dataSet: DataSet,
   { dashboard, dataSets, clock }: Context,

@@ -6,7 +6,7 @@ import type { Clock } from '#core/value/period/period.ts';
 import { clauseSubject } from './clauses.ts';
 
 /** What picked records are called, and what they lead to. */
-export interface Picked {
+export interface PickedRecords {
   /** By the text of the pick (see `focusText`). */
   readonly names: Readonly<Record<string, string>>;
   /** The keys that picked records refer to, by what they mean (see `meaningOf`). */
@@ -20,7 +20,7 @@ export interface Context {
   readonly scope: Scope;
   readonly clock: Clock;
   /** What is known of the records that are picked; absent while nobody has asked. */
-  readonly picked?: Picked | undefined;
+  readonly picked?: PickedRecords | undefined;
   /** Who asks, for conditions that compare with them. */
   readonly person?: { readonly name: string; readonly email: string } | undefined;
 }

@@ -11,7 +11,7 @@ const overlap = (a: Place, b: Place): boolean =>
  * Puts one pane at a place, kept on the sheet. The others make room below it, and all close up as far as they can, so
  * that panes never lie on each other and leave no empty rows.
  */
-export function arranged(panes: readonly Pane[], id: string, wanted: Place): Pane[] {
+export function arrange(panes: readonly Pane[], id: string, wanted: Place): Pane[] {
   const w = clamp(wanted.w, 1, columns);
   const moved: Place = {
     w,

@@ -29,7 +29,7 @@ export interface Applied {
 }
 
 /** What a pane is asked with. */
-export interface Asks {
+export interface PaneContext {
   readonly dataSet: DataSet;
   readonly from: Relation;
   readonly applied: readonly Applied[];
@@ -37,7 +37,7 @@ export interface Asks {
   /** How the reader looks at it now. */
   readonly view: TableView;
   /** Something that narrows the pane, in words, and the clause that it is, where one. */
-  readonly said: (applied: Applied) => { readonly words: string; readonly name?: string };
+  readonly wordsOf: (applied: Applied) => { readonly words: string; readonly name?: string };
 }
 
 /** A question to the records: a plan, or how many records one has. */
@@ -51,7 +51,7 @@ export interface PaneAnswers {
 }
 
 /** What to ask for a pane, and what becomes of the answers. */
-export interface Asking<Body> {
+export interface PanePlan<Body> {
   /** What it shows comes of these. */
   readonly first: PaneQuestions;
   /** What is asked once those are answered. `isShown`: a person has what they waited for meanwhile. */
@@ -92,7 +92,7 @@ export interface BriefPart {
 }
 
 /** What the sentence of a kind is made with. */
-export interface Told {
+export interface SentenceContext {
   readonly dataSet: DataSet;
   readonly clock: Clock;
   readonly field: (name: string) => string;
@@ -100,7 +100,7 @@ export interface Told {
   /** Which records it is of, and of when; `comma` stands before that. */
   readonly which: (comma: ',' | '') => BriefPart[];
   /** What the record that it shows is called. */
-  readonly picked: string;
+  readonly pickWords: string;
 }
 
 /** A question from which a pane starts. */
@@ -112,10 +112,10 @@ export interface Question {
 }
 
 /** What a pane is suggested from. */
-export interface Suggests {
+export interface SuggestionContext {
   readonly dataSet: DataSet;
   /** Fields that readers may see, without nested ones. */
-  readonly shown: readonly Field[];
+  readonly visibleFields: readonly Field[];
   /** The first field that says when, and the first that sorts records into a few kinds. */
   readonly time: Field | undefined;
   readonly category: Field | undefined;
@@ -143,9 +143,9 @@ export interface PaneKind<P extends Shared & { readonly kind: string }, Body> {
   readonly marks?: (pane: P, field: string, unit: Unit | undefined) => boolean;
   /** It as readers are sent it: without what it does not show. */
   readonly forReaders: (pane: P) => P;
-  readonly ask: (pane: P, asks: Asks) => Asking<Body>;
-  readonly sentence: (pane: P, told: Told) => BriefPart[];
+  readonly ask: (pane: P, context: PaneContext) => PanePlan<Body>;
+  readonly sentence: (pane: P, context: SentenceContext) => BriefPart[];
   /** The questions that it answers, and what it then is. */
   readonly questions: readonly Question[];
-  readonly suggest: (ask: string, from: Suggests) => Own<P>;
+  readonly suggest: (ask: string, from: SuggestionContext) => Own<P>;
 }

@@ -1,15 +1,15 @@
 import { allOf, type RecordsPlan } from '#core/plan/plan.ts';
-import type { Applied, Asks, PaneAnswers, PaneQuestions } from './kind.ts';
+import type { Applied, PaneAnswers, PaneContext, PaneQuestions } from './kind.ts';
 import type { Loosen } from './shown.ts';
 
 /* For a pane that shows nothing: what each narrowing, taken off by itself, would bring back. */
 
-const candidates = ({ applied }: Asks): Applied[] =>
+const candidates = ({ applied }: PaneContext): Applied[] =>
   applied.filter(({ from }) => from === 'clause' || from === 'own' || from === 'focus');
 const nameOf = (at: number): string => `without ${at}`;
 
 /** How many records there would be without each of what a reader has chosen. */
-export const looseQuestions = (plan: RecordsPlan, asks: Asks): PaneQuestions =>
+export const looseQuestions = (plan: RecordsPlan, asks: PaneContext): PaneQuestions =>
   Object.fromEntries(
     candidates(asks).map((one, at) => {
       const where = allOf(asks.applied.filter((each) => each !== one).map(({ filter }) => filter));
@@ -17,8 +17,8 @@ export const looseQuestions = (plan: RecordsPlan, asks: Asks): PaneQuestions =>
     }),
   );
 
-export const loosened = (asks: Asks, { counts }: PaneAnswers): Loosen[] =>
+export const loosen = (asks: PaneContext, { counts }: PaneAnswers): Loosen[] =>
   candidates(asks).flatMap((one, at) => {
     const count = counts[nameOf(at)];
-    return count === undefined || count === '0' ? [] : [{ ...asks.said(one), count }];
+    return count === undefined || count === '0' ? [] : [{ ...asks.wordsOf(one), count }];
   });

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { panes } from '#testing/skerry.ts';
-import { arranged, placeByKey } from './arrange.ts';
+import { arrange, placeByKey } from './arrange.ts';
 import { differenceOf } from './difference.ts';
 import type { Pane } from './schema.ts';
 import { Pane as PaneSchema } from './schema.ts';
@@ -39,7 +39,7 @@ describe('panes on the sheet', () => {
         fc.array(fc.tuple(fc.constantFrom('card', 'causes', 'weeks', 'late'), size), { maxLength: 12 }),
         (moves) => {
           let all: Pane[] = [panes.card, panes.causes, panes.weeks, panes.late];
-          for (const [id, place] of moves) all = arranged(all, id, place);
+          for (const [id, place] of moves) all = arrange(all, id, place);
           if (moves.length > 0) expect(overlapping(all)).toBe(false);
           for (const pane of all) expect(PaneSchema.safeParse(pane).success).toBe(true);
         },
@@ -71,7 +71,7 @@ describe('panes on the sheet', () => {
         .join('');
     const moved = (all: readonly Pane[], id: string, key: string): Pane[] => {
       const place = placeByKey(all, id, key, false);
-      return place ? arranged(all, id, place) : [...all];
+      return place ? arrange(all, id, place) : [...all];
     };
     const once = moved(stack, 'a', 'ArrowDown');
     expect(order(once)).toBe('bac');

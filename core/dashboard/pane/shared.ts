@@ -12,7 +12,7 @@ const Place = z.object({
 export type Place = z.infer<typeof Place>;
 
 /** What panes of every kind have. */
-export const shared = {
+export const sharedShape = {
   id: z.string().regex(/^[a-z0-9-]{1,60}$/),
   title: z.string().max(500),
   dataSet: z.uuid(),
@@ -26,7 +26,7 @@ export const shared = {
   /** What must be looked at before the pane has anything to say: a key, `schema.table.column`. */
   waitsFor: z.string().max(600).optional(),
 };
-const Shared = z.object(shared);
+const Shared = z.object(sharedShape);
 export type Shared = z.infer<typeof Shared>;
 
 /** The fields that the records behind a number show, beside those that other panes show of them. */

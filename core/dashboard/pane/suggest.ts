@@ -1,7 +1,7 @@
 import type { DataSet } from '#core/dataset/schema.ts';
 import { freeName } from '#core/value/field/free-name.ts';
 import { isNumeric, isTemporal } from '#core/value/field/value.ts';
-import type { Question, Suggests } from './kind.ts';
+import type { Question, SuggestionContext } from './kind.ts';
 import { kinds } from './kinds.ts';
 import type { Pane } from './schema.ts';
 import type { Place } from './shared.ts';
@@ -40,20 +40,21 @@ export function suggestPane(
   };
 }
 
-function suggestsOf(dataSet: DataSet): Suggests {
-  const shown = dataSet.fields.filter(({ hidden, type }) => !hidden && type !== 'nested');
-  const isCategory = (field: (typeof shown)[number]): boolean =>
+function suggestsOf(dataSet: DataSet): SuggestionContext {
+  const visibleFields = dataSet.fields.filter(({ hidden, type }) => !hidden && type !== 'nested');
+  const isCategory = (field: (typeof visibleFields)[number]): boolean =>
     field.type === 'text' &&
     field.name !== dataSet.title &&
     field.format?.kind !== 'id' &&
     field.format?.kind !== 'picture';
   return {
     dataSet,
-    shown,
+    visibleFields,
     measure: dataSet.measures[0]?.name ?? 'count',
-    time: shown.find(({ type }) => isTemporal(type)),
-    category: shown.find((field) => field.states) ?? shown.find(isCategory) ?? shown[0],
-    behind: shown
+    time: visibleFields.find(({ type }) => isTemporal(type)),
+    category:
+      visibleFields.find((field) => field.states) ?? visibleFields.find(isCategory) ?? visibleFields[0],
+    behind: visibleFields
       .filter(({ format }) => format?.kind !== 'picture')
       .slice(0, 8)
       .map(({ name }) => name),

@@ -61,11 +61,11 @@ export const byItself = {
 export const conditionWithin = (calculation: Calculation | undefined): Condition[] =>
   calculation?.kind === 'share' ? [calculation.where] : [];
 
-export const named = (fields: readonly Field[], name: string): Field | undefined =>
+export const fieldNamed = (fields: readonly Field[], name: string): Field | undefined =>
   fields.find((field) => field.name === name);
 
 export function missingOf(names: readonly string[], fields: readonly Field[]): string | null {
-  const missing = names.find((name) => !named(fields, name));
+  const missing = names.find((name) => !fieldNamed(fields, name));
   return missing === undefined ? null : `there is no field “${missing}”`;
 }
 
@@ -82,14 +82,14 @@ export const first = (...problems: (string | null)[]): string | null =>
   problems.find((problem) => problem !== null) ?? null;
 
 export const put = (fields: readonly Field[], field: Field): Field[] =>
-  named(fields, field.name)
+  fieldNamed(fields, field.name)
     ? fields.map((each) => (each.name === field.name ? field : each))
     : [...fields, field];
 
 export const orderNames = (order: readonly { by: string }[]): string[] => order.map(({ by }) => by);
 
 export function orderable(names: readonly string[], fields: readonly Field[]): string | null {
-  const nested = names.find((name) => named(fields, name)?.type === 'nested');
+  const nested = names.find((name) => fieldNamed(fields, name)?.type === 'nested');
   return nested === undefined ? null : `“${nested}” is a list or object, which has no order`;
 }
 
@@ -99,13 +99,13 @@ export function calculationProblem(calculation: Calculation, fields: readonly Fi
   const parts = calculation.kind === 'ratio' ? [calculation.of, calculation.to] : [calculation];
   for (const part of parts) {
     if (!('field' in part)) continue;
-    const type = named(fields, part.field)?.type ?? 'text';
+    const type = fieldNamed(fields, part.field)?.type ?? 'text';
     const needsNumber = ['sum', 'average', 'median', 'weighted'].includes(part.kind);
     if (needsNumber && !isNumeric(type)) return `“${part.field}” is not a number`;
     if (part.kind === 'percentile' && !isNumeric(type) && !isTemporal(type))
       return `“${part.field}” has no percentiles`;
     if (type === 'nested') return `“${part.field}” is a list or object`;
-    if (part.kind === 'weighted' && !isNumeric(named(fields, part.by)?.type ?? 'text'))
+    if (part.kind === 'weighted' && !isNumeric(fieldNamed(fields, part.by)?.type ?? 'text'))
       return `“${part.by}” is not a number`;
   }
   return null;
@@ -122,10 +122,10 @@ export function other(ref: Ref, others: Others): OtherDataSet | string {
 }
 
 /** What is known of a field stays with it where only its name changes. */
-export const renamed = ({ ...field }: Field, name: string): Field => ({ ...field, name });
+export const withName = ({ ...field }: Field, name: string): Field => ({ ...field, name });
 
 /** A field whose values are made here: nothing is known of it but its type. */
-export const fresh = (name: string, type: FieldType): Field => ({ name, type });
+export const newField = (name: string, type: FieldType): Field => ({ name, type });
 
 export function literalProblem(text: string, type: FieldType): string | null {
   const read = parseValue(type, text);
@@ -138,7 +138,7 @@ export const noOrder = 'in which order? Choose one';
  * An order that leaves no two different records in a tie: after what was said, every field, lists and objects last. What comes
  * first is then the same each time, on every engine.
  */
-export function tied(order: readonly { by: string }[], before: readonly Field[]): string[] {
+export function orderWithoutTies(order: readonly { by: string }[], before: readonly Field[]): string[] {
   return [...new Set([...orderNames(order), ...plainNames(before), ...before.map(({ name }) => name)])];
 }
 

@@ -1,6 +1,6 @@
 import type { Field } from '#core/value/field/field.ts';
 import { labelOf } from '#core/value/field/value.ts';
-import { named, type Others, type StepKind } from './kind.ts';
+import { fieldNamed, type Others, type StepKind } from './kind.ts';
 import { derive, fields, rename, spread, type } from './kinds/fields.ts';
 import { lookUp } from './kinds/look-up.ts';
 import { distinct, fill, rank, running, where } from './kinds/records.ts';
@@ -31,7 +31,7 @@ const kinds: { readonly [K in StepKindName]: StepKind<StepOf<K>> } = {
 export const kindOf = (step: Step): StepKind<Step> => kinds[step.kind] as unknown as StepKind<Step>;
 
 /** What has become of the fields after some steps, and the first problem of each step that cannot be done. */
-export interface Shaped {
+export interface FieldFlow {
   /** The fields before each step, and last those after all of them. */
   readonly fields: readonly (readonly Field[])[];
   /** By step, null where it can be done. A step that cannot leaves the fields as they were. */
@@ -44,14 +44,14 @@ function sameButForCapitals(before: readonly Field[], after: readonly Field[]): 
   for (const { name } of after) {
     const other = known.get(name.toLowerCase());
     known.set(name.toLowerCase(), name);
-    if (other !== undefined && !(named(before, name) && named(before, other)))
+    if (other !== undefined && !(fieldNamed(before, name) && fieldNamed(before, other)))
       return `“${other}” and “${name}” differ only in capitals; rename one of them`;
   }
   return null;
 }
 
 /** Follows the fields through steps. */
-export function shape(start: readonly Field[], steps: readonly Step[], others: Others): Shaped {
+export function shape(start: readonly Field[], steps: readonly Step[], others: Others): FieldFlow {
   const fields: (readonly Field[])[] = [start];
   const problems: (string | null)[] = [];
   for (const step of steps) {
@@ -77,4 +77,4 @@ export const notAtSource = (step: Step): string | null => kindOf(step).notAtSour
 
 /** How a field is called where it is spoken of. */
 export const fieldWords = (name: string, fields: readonly Field[]): string =>
-  labelOf(named(fields, name) ?? { name }).toLowerCase();
+  labelOf(fieldNamed(fields, name) ?? { name }).toLowerCase();

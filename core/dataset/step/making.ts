@@ -8,19 +8,19 @@ import type { Making } from './schema.ts';
 import { templateNames } from './template.ts';
 
 /** What a way of making a field comes to: its type and the fields it reads, or why it cannot be. */
-export type Made =
+export type MakingType =
   | { readonly ok: true; readonly type: FieldType; readonly reads: readonly string[] }
   | { readonly ok: false; readonly why: string };
 
-const no = (why: string): Made => ({ ok: false, why });
+const no = (why: string): MakingType => ({ ok: false, why });
 
 /** Works out what a making gives over some fields. */
-export function made(making: Making, fields: readonly Field[]): Made {
+export function makingType(making: Making, fields: readonly Field[]): MakingType {
   const typeOf = (name: string): FieldType | null =>
     fields.find((field) => field.name === name)?.type ?? null;
   const missing = readsOf(making, fields).find((name) => typeOf(name) === null);
   if (missing !== undefined) return no(`there is no field “${missing}”`);
-  const yes = (type: FieldType): Made => ({ ok: true, type, reads: readsOf(making, fields) });
+  const yes = (type: FieldType): MakingType => ({ ok: true, type, reads: readsOf(making, fields) });
   switch (making.kind) {
     case 'expression': {
       const checked = checkExpression(making.text, fields);
@@ -85,7 +85,7 @@ export function made(making: Making, fields: readonly Field[]): Made {
 }
 
 /** Constructs of a pattern that RE2 does not have; DuckDB itself has the last word on the others. */
-function extracted(pattern: string, yes: (type: FieldType) => Made): Made {
+function extracted(pattern: string, yes: (type: FieldType) => MakingType): MakingType {
   if (/\(\?(=|!|<=|<!)|\\[1-9]/.test(pattern))
     return no('looking around and back-references are not possible');
   try {

@@ -2,13 +2,13 @@ import { describe, expect, test } from 'vitest';
 import { withOutcome } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Relation } from '#core/plan/plan.ts';
-import { planned, relationWith } from '#core/plan/relation.ts';
+import { planSteps, relationWith } from '#core/plan/relation.ts';
 import { compile } from '#core/sql/compile.ts';
 import { duckdb } from '#core/sql/dialect/columnar/dialect.ts';
 import { laterSteps } from '#core/sql/steps.ts';
 import type { Field } from '#core/value/field/field.ts';
+import { carryOn } from './follow-names.ts';
 import { shape } from './kinds.ts';
-import { carriedOn } from './renamed.ts';
 import type { Step } from './schema.ts';
 import { linkParts } from './template.ts';
 
@@ -237,7 +237,7 @@ describe('what is worked out', () => {
     request: { kind: 'kept', name: 'scans' },
     inputs: {},
     start: fields,
-    ...planned(
+    ...planSteps(
       fields,
       told.map((each, at) => step({ ...each, id: `step-${at}` })),
       {},
@@ -342,7 +342,7 @@ describe('a name that changed in the middle of the steps', () => {
   ];
 
   const carriedOver = (steps: readonly Step[], before: readonly (readonly Step[])[]) =>
-    carriedOn(shape(fields, steps, world), steps, before, world);
+    carryOn(shape(fields, steps, world), steps, before, world);
 
   test('is carried into every later step that reads it', () => {
     const carried = carriedOver([rename('door no'), ...later], []);

@@ -7,11 +7,11 @@ import { convertSql } from '../convert.ts';
 import { bind, type Sql, sql } from '../fragment.ts';
 import type { Level } from '../level.ts';
 import { isNeverEmpty, makingSql } from './making.ts';
-import { type Added, type Made, type Tools, united } from './tools.ts';
+import { alignDecimal, type NewColumn, type StepParts, type Tools } from './tools.ts';
 
 /* Steps that look at one record at a time. */
 
-export function typeSql({ field, to, misfit }: StepOf<'type'>, tools: Tools): Added {
+export function typeSql({ field, to, misfit }: StepOf<'type'>, tools: Tools): StepParts {
   const { dialect, zone, wanted } = tools;
   const { value, field: of } = tools.field(field);
   const stops = (text: Sql): Sql =>
@@ -25,7 +25,7 @@ export function typeSql({ field, to, misfit }: StepOf<'type'>, tools: Tools): Ad
     exactly: true,
     ...(misfit === 'stop' ? { misfit: stops } : {}),
   });
-  const columns: Made[] = [{ name: field, value: read }];
+  const columns: NewColumn[] = [{ name: field, value: read }];
   const unread = unreadName(field);
   if (misfit === 'list' && wanted.has(unread))
     columns.push({
@@ -46,19 +46,19 @@ function memberSql(value: Sql, path: string, type: FieldType, { dialect, zone }:
   return convertSql(sql`nullif(${text}, '')`, 'text', type, { dialect, zone });
 }
 
-export const renameSql = ({ field, as }: StepOf<'rename'>, { columns }: Level): Added => {
+export const renameSql = ({ field, as }: StepOf<'rename'>, { columns }: Level): StepParts => {
   const column = columns.get(field);
   return { drops: field, columns: column ? [{ ...column, name: as, filled: !column.mayBeEmpty }] : [] };
 };
 
-export const whereSql = ({ filters: [filter], field, dialect }: Tools): Added =>
+export const whereSql = ({ filters: [filter], field, dialect }: Tools): StepParts =>
   filter ? { where: filtersSql(filter, field, dialect) } : {};
 
-export const deriveSql = ({ name, making }: StepOf<'derive'>, tools: Tools): Added => ({
+export const deriveSql = ({ name, making }: StepOf<'derive'>, tools: Tools): StepParts => ({
   columns: [{ name, value: makingSql(making, tools), filled: isNeverEmpty(making) }],
 });
 
-export function spreadSql({ field, take }: StepOf<'spread'>, tools: Tools): Added {
+export function spreadSql({ field, take }: StepOf<'spread'>, tools: Tools): StepParts {
   const { value } = tools.field(field);
   return {
     columns: take
@@ -67,14 +67,14 @@ export function spreadSql({ field, take }: StepOf<'spread'>, tools: Tools): Adde
   };
 }
 
-export function fillWithSql(name: string, text: string, { dialect, field }: Tools): Added {
+export function fillWithSql(name: string, text: string, { dialect, field }: Tools): StepParts {
   const { value, field: of } = field(name);
-  const other = united(bind(of.type, text), of.type, dialect);
+  const other = alignDecimal(bind(of.type, text), of.type, dialect);
   return {
     columns: [
       {
         name,
-        value: sql`coalesce(${united(value, of.type, dialect)}, ${other})`,
+        value: sql`coalesce(${alignDecimal(value, of.type, dialect)}, ${other})`,
         filled: text !== '',
       },
     ],

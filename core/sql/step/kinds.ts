@@ -5,7 +5,7 @@ import { deriveSql, fillWithSql, renameSql, spreadSql, typeSql, whereSql } from 
 import { lookUpSql } from './look-up.ts';
 import { distinctSql, fillBeforeSql, rankSql, runningSql } from './order.ts';
 import { longSql, periodsSql, stackSql, summariseSql, unfoldSql, wideSql } from './reshape.ts';
-import type { Added, AroundTools, Tools } from './tools.ts';
+import type { AroundTools, StepParts, Tools } from './tools.ts';
 
 /** How a kind of step is written in SQL. */
 export interface StepSql<S extends Step> {
@@ -17,11 +17,11 @@ export interface StepSql<S extends Step> {
     tools: Tools,
     level: Level,
     records: () => AroundTools,
-  ) => { readonly added: Added } | { readonly around: Sql };
+  ) => { readonly added: StepParts } | { readonly around: Sql };
 }
 
 /** What looks at one record at a time. */
-const adding = <S extends Step>(add: (step: S, tools: Tools, level: Level) => Added): StepSql<S> => ({
+const adding = <S extends Step>(add: (step: S, tools: Tools, level: Level) => StepParts): StepSql<S> => ({
   readsOnce: () => false,
   write: (step, tools, level) => ({ added: add(step, tools, level) }),
 });

@@ -3,17 +3,25 @@ import { stepStopped } from '#core/value/problem/problem.ts';
 import { and, bind, comma, groupedBy, identifier, join, type Sql, sql } from '../fragment.ts';
 import { fieldReader, readable, whereAll } from '../level.ts';
 import { measureSql } from '../measure.ts';
-import { type Added, fullOrder, type Made, named, plannedCalculation, select, type Tools } from './tools.ts';
+import {
+  asColumn,
+  fullOrder,
+  type NewColumn,
+  plannedCalculation,
+  type StepParts,
+  select,
+  type Tools,
+} from './tools.ts';
 
 /** What another data set has for each record, joined on by at most one record of its own, under an alias: nothing is multiplied or dropped. */
-export function lookUpSql(step: StepOf<'lookUp'>, alias: Sql, tools: Tools): Added {
+export function lookUpSql(step: StepOf<'lookUp'>, alias: Sql, tools: Tools): StepParts {
   const { dialect, others, wanted } = tools;
   const [other] = others;
   if (!other) throw new RangeError('a look-up without its data set');
   const { from, where, columns } = readable(other.level, other.level.columns.keys());
   const theirs = fieldReader(other.fields, columns);
   const keys = step.on.map(({ other: name }) => theirs(name).value);
-  const keyColumns = keys.map((value, at) => named(value, `key ${at}`));
+  const keyColumns = keys.map((value, at) => asColumn(value, `key ${at}`));
   const filled = whereAll([...where, ...keys.map((value) => sql`${value} IS NOT NULL`)]);
   const grouped = (values: readonly Sql[]): Sql =>
     select([...keyColumns, ...values], from, sql`${filled}${groupedBy(keys.length)}`);
@@ -21,11 +29,11 @@ export function lookUpSql(step: StepOf<'lookUp'>, alias: Sql, tools: Tools): Add
     step.on.map(({ field }, at) => sql`${alias}.${identifier(`key ${at}`)} = ${tools.field(field).value}`),
     and,
   );
-  const joined = (looked: Sql, brought: readonly Made[]): Added => ({
+  const joined = (looked: Sql, brought: readonly NewColumn[]): StepParts => ({
     columns: brought,
     join: sql` LEFT JOIN (${looked}) AS ${alias} ON ${on}`,
   });
-  const column = (name: string): Made => ({
+  const column = (name: string): NewColumn => ({
     name,
     value: sql`${alias}.${identifier(`take ${name}`)}`,
     plain: true,
@@ -40,7 +48,7 @@ export function lookUpSql(step: StepOf<'lookUp'>, alias: Sql, tools: Tools): Add
     more.length === 0 &&
     other.isUnique(only.other)
   ) {
-    const found = taken.map(({ field, as: name }) => named(theirs(field).value, `take ${name}`));
+    const found = taken.map(({ field, as: name }) => asColumn(theirs(field).value, `take ${name}`));
     return joined(
       select([...keyColumns, ...found], from, whereAll(where)),
       taken.map(({ as: name }) => column(name)),
@@ -49,9 +57,9 @@ export function lookUpSql(step: StepOf<'lookUp'>, alias: Sql, tools: Tools): Add
   switch (step.mode) {
     case 'one': {
       const looked = grouped([
-        named(sql`count(*)`, 'matches'),
+        asColumn(sql`count(*)`, 'matches'),
         ...step.take.map(({ field, as: name }) =>
-          named(dialect.scalar.only(theirs(field).value, theirs(field).field.type), `take ${name}`),
+          asColumn(dialect.scalar.only(theirs(field).value, theirs(field).field.type), `take ${name}`),
         ),
       ]);
       // The key as it was found there: ours may be one and the same for all records, and what is said of that would be worked
@@ -74,8 +82,8 @@ export function lookUpSql(step: StepOf<'lookUp'>, alias: Sql, tools: Tools): Add
       const numbered = select(
         [
           ...keyColumns,
-          ...step.take.map(({ field, as: name }) => named(theirs(field).value, `take ${name}`)),
-          named(sql`row_number() OVER (PARTITION BY ${join(keys, comma)} ORDER BY ${order})`, 'place'),
+          ...step.take.map(({ field, as: name }) => asColumn(theirs(field).value, `take ${name}`)),
+          asColumn(sql`row_number() OVER (PARTITION BY ${join(keys, comma)} ORDER BY ${order})`, 'place'),
         ],
         from,
         filled,
@@ -87,11 +95,11 @@ export function lookUpSql(step: StepOf<'lookUp'>, alias: Sql, tools: Tools): Add
       );
     }
     case 'count':
-      return joined(grouped([named(sql`count(*)`, 'found')]), [
+      return joined(grouped([asColumn(sql`count(*)`, 'found')]), [
         { name: as, value: sql`coalesce(${alias}.${identifier('found')}, 0)` },
       ]);
     case 'any':
-      return joined(grouped([named(sql`count(*)`, 'found')]), [
+      return joined(grouped([asColumn(sql`count(*)`, 'found')]), [
         { name: as, value: sql`(${alias}.${identifier('found')} IS NOT NULL)` },
       ]);
     case 'aggregate': {
@@ -103,7 +111,7 @@ export function lookUpSql(step: StepOf<'lookUp'>, alias: Sql, tools: Tools): Add
       );
       const found = sql`${alias}.${identifier('found')}`;
       const counts = calculation.kind === 'count' || calculation.kind === 'distinct';
-      return joined(grouped([named(value, 'found')]), [
+      return joined(grouped([asColumn(value, 'found')]), [
         { name: as, value: counts ? sql`coalesce(${found}, 0)` : found },
       ]);
     }
@@ -114,7 +122,7 @@ export function lookUpSql(step: StepOf<'lookUp'>, alias: Sql, tools: Tools): Add
         value: theirs(field).value,
         type: theirs(field).field.type,
       }));
-      return joined(grouped([named(dialect.scalar.objects(members, order), 'found')]), [
+      return joined(grouped([asColumn(dialect.scalar.objects(members, order), 'found')]), [
         { name: as, value: sql`coalesce(${alias}.${identifier('found')}, '[]')` },
       ]);
     }

@@ -1,7 +1,15 @@
 import { plainNames } from '#core/dataset/step/kind.ts';
 import type { StepOf } from '#core/dataset/step/schema.ts';
 import { bind, comma, identifier, join, ordinal, type Sql, sql } from '../fragment.ts';
-import { type AroundTools, fullOrder, named, orderSql, partition, passed, select } from './tools.ts';
+import {
+  type AroundTools,
+  asColumn,
+  fullOrder,
+  orderSql,
+  partition,
+  select,
+  wantedColumns,
+} from './tools.ts';
 
 /* Steps that look at records in an order. */
 
@@ -11,14 +19,14 @@ export function distinctSql({ by, order }: StepOf<'distinct'>, tools: AroundTool
   const numbered = select(
     [
       ...tools.passing(),
-      named(
+      asColumn(
         sql`row_number() OVER (${partition(names, field)}ORDER BY ${fullOrder(order, before, field, dialect)})`,
         'its place',
       ),
     ],
     tools.inner,
   );
-  return sql`${select(passed(tools), sql`(${numbered}) AS s`)} WHERE s.${identifier('its place')} = 1`;
+  return sql`${select(wantedColumns(tools), sql`(${numbered}) AS s`)} WHERE s.${identifier('its place')} = 1`;
 }
 
 /** Blanks take the value of the latest record before them that has one. */
@@ -34,10 +42,10 @@ export function fillBeforeSql(
   const numbered = select(
     [
       ...tools.passing([name]),
-      ...within.map((each, at) => named(field(each).value, `within ${at}`)),
-      named(value, 'its value'),
-      named(sql`count(${value}) OVER (${over} ROWS UNBOUNDED PRECEDING)`, 'its run'),
-      named(sql`row_number() OVER (${over})`, 'its place'),
+      ...within.map((each, at) => asColumn(field(each).value, `within ${at}`)),
+      asColumn(value, 'its value'),
+      asColumn(sql`count(${value}) OVER (${over} ROWS UNBOUNDED PRECEDING)`, 'its run'),
+      asColumn(sql`row_number() OVER (${over})`, 'its place'),
     ],
     tools.inner,
   );
@@ -48,15 +56,15 @@ export function fillBeforeSql(
   const filled = sql`first_value(s.${identifier('its value')}) OVER (PARTITION BY ${groups} ORDER BY s.${identifier('its place')})`;
   // Before the first value there is nothing to fill with.
   const shown = sql`CASE WHEN s.${identifier('its run')} > 0 THEN ${filled} END`;
-  return select([...passed(tools, [name]), named(shown, name)], sql`(${numbered}) AS s`);
+  return select([...wantedColumns(tools, [name]), asColumn(shown, name)], sql`(${numbered}) AS s`);
 }
 
 export function rankSql({ as, order, within, keep }: StepOf<'rank'>, tools: AroundTools): Sql {
   const { dialect, field } = tools;
   const over = sql`(${partition(within, field)}ORDER BY ${join(orderSql(order, field, dialect), comma)})`;
-  const ranked = select([...tools.passing(), named(sql`rank() OVER ${over}`, as)], tools.inner);
+  const ranked = select([...tools.passing(), asColumn(sql`rank() OVER ${over}`, as)], tools.inner);
   if (keep === undefined) return ranked;
-  return sql`${select(passed(tools), sql`(${ranked}) AS s`)} WHERE s.${identifier(as)} <= ${bind('integer', String(keep))}`;
+  return sql`${select(wantedColumns(tools), sql`(${ranked}) AS s`)} WHERE s.${identifier(as)} <= ${bind('integer', String(keep))}`;
 }
 
 export function runningSql(step: StepOf<'running'>, tools: AroundTools): Sql {
@@ -68,7 +76,7 @@ export function runningSql(step: StepOf<'running'>, tools: AroundTools): Sql {
   const isFloat = of.type === 'float';
   const out = (columns: readonly Sql[], made: Sql): Sql =>
     select(
-      [...passed(tools, [step.as]), named(made, step.as)],
+      [...wantedColumns(tools, [step.as]), asColumn(made, step.as)],
       sql`(${select([...tools.passing(), ...columns], tools.inner)}) AS s`,
     );
   const divided = (): Sql => {
@@ -79,26 +87,29 @@ export function runningSql(step: StepOf<'running'>, tools: AroundTools): Sql {
     case 'total': {
       const total = sql`sum(${value}) OVER (${ordered()} ROWS UNBOUNDED PRECEDING)`;
       return select(
-        [...tools.passing(), named(of.type === 'integer' ? dialect.scalar.fitted(total) : total, step.as)],
+        [...tools.passing(), asColumn(of.type === 'integer' ? dialect.scalar.fitted(total) : total, step.as)],
         tools.inner,
       );
     }
     case 'difference':
       return select(
-        [...tools.passing(), named(sql`(${value} - lag(${value}) OVER (${ordered()}))`, step.as)],
+        [...tools.passing(), asColumn(sql`(${value} - lag(${value}) OVER (${ordered()}))`, step.as)],
         tools.inner,
       );
     case 'average': {
       const frame = sql`(${ordered()} ROWS BETWEEN ${ordinal((step.over ?? 1) - 1)} PRECEDING AND CURRENT ROW)`;
       return out(
         [
-          named(sql`sum(${value}) OVER ${frame}`, 'its sum'),
-          named(sql`count(${value}) OVER ${frame}`, 'its count'),
+          asColumn(sql`sum(${value}) OVER ${frame}`, 'its sum'),
+          asColumn(sql`count(${value}) OVER ${frame}`, 'its count'),
         ],
         divided(),
       );
     }
     case 'share':
-      return out([named(value, 'its sum'), named(sql`sum(${value}) OVER (${own})`, 'its count')], divided());
+      return out(
+        [asColumn(value, 'its sum'), asColumn(sql`sum(${value}) OVER (${own})`, 'its count')],
+        divided(),
+      );
   }
 }

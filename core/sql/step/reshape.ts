@@ -5,7 +5,7 @@ import { labelOf } from '#core/value/field/value.ts';
 import { and, bind, comma, groupedBy, identifier, join, type Sql, sql } from '../fragment.ts';
 import { selectOf } from '../level.ts';
 import { measureSql } from '../measure.ts';
-import { type AroundTools, named, plannedCalculation, select, united } from './tools.ts';
+import { type AroundTools, alignDecimal, asColumn, plannedCalculation, select } from './tools.ts';
 
 /* Steps that give other records than there were. */
 
@@ -15,8 +15,8 @@ export function unfoldSql({ field, as, place, keepEmpty }: StepOf<'unfold'>, too
   return select(
     [
       ...tools.passing([field, as]),
-      ...(wanted.has(as) ? [named(unfolded.item, as)] : []),
-      ...(place !== undefined && wanted.has(place) ? [named(unfolded.place, place)] : []),
+      ...(wanted.has(as) ? [asColumn(unfolded.item, as)] : []),
+      ...(place !== undefined && wanted.has(place) ? [asColumn(unfolded.place, place)] : []),
     ],
     unfolded.from,
   );
@@ -33,14 +33,14 @@ export function stackSql(step: StepOf<'stack'>, tools: AroundTools): Sql {
     select(
       [
         ...shown.map(([name, type]) =>
-          named(
+          asColumn(
             fields.some((field) => field.name === name)
-              ? united(sql`s.${identifier(name)}`, type, dialect)
+              ? alignDecimal(sql`s.${identifier(name)}`, type, dialect)
               : dialect.scalar.blank(type),
             name,
           ),
         ),
-        ...(origin ? [named(bind('text', word), origin.name)] : []),
+        ...(origin ? [asColumn(bind('text', word), origin.name)] : []),
       ],
       sql`(${from}) AS s`,
     );
@@ -66,10 +66,10 @@ export function summariseSql({ by, measures }: StepOf<'summarise'>, tools: Aroun
       calculation: plannedCalculation(calculation, met),
       ...(own ? { where: own } : {}),
     };
-    return named(measureSql(planned, field, dialect), name);
+    return asColumn(measureSql(planned, field, dialect), name);
   });
   return select(
-    [...values.map((value, at) => named(value, by[at]?.as ?? '')), ...measured],
+    [...values.map((value, at) => asColumn(value, by[at]?.as ?? '')), ...measured],
     tools.inner,
     groupedBy(values.length),
   );
@@ -83,7 +83,7 @@ export function periodsSql(step: StepOf<'periods'>, tools: AroundTools): Sql {
     within.length === 0
       ? sql`(SELECT min(s.${identifier(step.field)}) AS least, max(s.${identifier(step.field)}) AS greatest FROM whole AS s) AS b`
       : sql`(SELECT DISTINCT ${join(
-          within.map(({ value }, index) => named(value, `within ${index}`)),
+          within.map(({ value }, index) => asColumn(value, `within ${index}`)),
           comma,
         )} FROM whole AS s) AS g CROSS JOIN (SELECT min(s.${identifier(step.field)}) AS least, max(s.${identifier(step.field)}) AS greatest FROM whole AS s) AS b`;
   const isThere = join(
@@ -95,13 +95,15 @@ export function periodsSql(step: StepOf<'periods'>, tools: AroundTools): Sql {
     ],
     and,
   );
-  const own = shown.map(({ name, type }) => named(united(sql`s.${identifier(name)}`, type, dialect), name));
+  const own = shown.map(({ name, type }) =>
+    asColumn(alignDecimal(sql`s.${identifier(name)}`, type, dialect), name),
+  );
   const added = shown.map(({ name, type }) => {
     const index = step.within.indexOf(name);
-    if (name === step.field) return named(sql`p.period`, name);
-    if (index >= 0) return named(sql`g.${identifier(`within ${index}`)}`, name);
-    return named(
-      step.zero.includes(name) ? united(bind(type, '0'), type, dialect) : dialect.scalar.blank(type),
+    if (name === step.field) return asColumn(sql`p.period`, name);
+    if (index >= 0) return asColumn(sql`g.${identifier(`within ${index}`)}`, name);
+    return asColumn(
+      step.zero.includes(name) ? alignDecimal(bind(type, '0'), type, dialect) : dialect.scalar.blank(type),
       name,
     );
   });
@@ -119,7 +121,7 @@ export function wideSql({ by, across, values, calculation }: StepOf<'wide'>, too
   const columns = values
     .filter(({ as }) => wanted.has(as))
     .map(({ value, as }) =>
-      named(
+      asColumn(
         measureSql(
           {
             name: as,
@@ -134,7 +136,7 @@ export function wideSql({ by, across, values, calculation }: StepOf<'wide'>, too
     );
   // Without a record there is nothing to make fields of.
   const groups = keys.length === 0 ? sql` HAVING count(*) > 0` : groupedBy(keys.length);
-  return select([...keys.map((value, at) => named(value, by[at] ?? '')), ...columns], tools.inner, groups);
+  return select([...keys.map((value, at) => asColumn(value, by[at] ?? '')), ...columns], tools.inner, groups);
 }
 
 export function longSql({ fields, name, value }: StepOf<'long'>, tools: AroundTools): Sql {
@@ -145,7 +147,7 @@ export function longSql({ fields, name, value }: StepOf<'long'>, tools: AroundTo
         ...tools.passing([...fields, name, value]),
         ...(wanted.has(name)
           ? [
-              named(
+              asColumn(
                 bind('text', labelOf(before.find((field) => field.name === each) ?? { name: each })),
                 name,
               ),
@@ -153,8 +155,8 @@ export function longSql({ fields, name, value }: StepOf<'long'>, tools: AroundTo
           : []),
         ...(wanted.has(value)
           ? [
-              named(
-                united(
+              asColumn(
+                alignDecimal(
                   sql`s.${identifier(each)}`,
                   before.find((field) => field.name === each)?.type ?? 'text',
                   dialect,

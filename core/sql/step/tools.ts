@@ -1,13 +1,13 @@
 import type { Filter } from '#core/ask/condition/resolve.ts';
 import type { PlannedCalculation } from '#core/ask/measure/calculation.ts';
 import type { Calculation } from '#core/ask/measure/schema.ts';
-import { tied } from '#core/dataset/step/kind.ts';
+import { orderWithoutTies } from '#core/dataset/step/kind.ts';
 import type { Order } from '#core/plan/plan.ts';
 import type { Dialect } from '#core/sql/dialect/dialect.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import type { FieldSql } from '../condition.ts';
-import { comma, identifier, join, listed, type Sql, sql } from '../fragment.ts';
+import { columnList, comma, identifier, join, type Sql, sql } from '../fragment.ts';
 import type { Level } from '../level.ts';
 
 /* What the SQL of a step is made of. */
@@ -35,8 +35,8 @@ export interface Tools {
 }
 
 /** What a step that works on one record at a time does to an open SELECT. The fields before pass through, unless they are made anew. */
-export interface Added {
-  readonly columns?: readonly Made[];
+export interface StepParts {
+  readonly columns?: readonly NewColumn[];
   /** Conditions that all have to hold. */
   readonly where?: readonly Sql[];
   /** A field before that does not go on. */
@@ -45,7 +45,7 @@ export interface Added {
   readonly join?: Sql;
 }
 
-export interface Made {
+export interface NewColumn {
   readonly name: string;
   readonly value: Sql;
   /** A column as it stands, under another name. */
@@ -64,13 +64,13 @@ export interface AroundTools extends Tools {
 }
 
 export const select = (columns: readonly Sql[], from: Sql, rest = sql``): Sql =>
-  sql`SELECT ${listed(columns)} FROM ${from}${rest}`;
+  sql`SELECT ${columnList(columns)} FROM ${from}${rest}`;
 
-export const named = (value: Sql, name: string): Sql => sql`${value} AS ${identifier(name)}`;
+export const asColumn = (value: Sql, name: string): Sql => sql`${value} AS ${identifier(name)}`;
 
 /** The fields wanted after, out of a query around the records. */
-export const passed = ({ wanted }: AroundTools, but: readonly string[] = []): Sql[] =>
-  [...wanted].filter((name) => !but.includes(name)).map((name) => named(sql`s.${identifier(name)}`, name));
+export const wantedColumns = ({ wanted }: AroundTools, but: readonly string[] = []): Sql[] =>
+  [...wanted].filter((name) => !but.includes(name)).map((name) => asColumn(sql`s.${identifier(name)}`, name));
 
 export const orderSql = (order: readonly Order[], field: FieldSql, dialect: Dialect): Sql[] =>
   order.map(({ by, descending }) =>
@@ -84,7 +84,7 @@ export function fullOrder(
   field: FieldSql,
   dialect: Dialect,
 ): Sql {
-  const others = tied([], before)
+  const others = orderWithoutTies([], before)
     .filter((name) => !order.some(({ by }) => by === name))
     .map((name) => {
       const { value, field: of } = field(name);
@@ -110,5 +110,5 @@ export const plannedCalculation = (
   calculation.kind === 'share' ? { kind: 'share', where: filter ?? { all: [] } } : calculation;
 
 /** A value that will stand in one column with others: decimals get one shape first, lest an engine round them to another's. */
-export const united = (value: Sql, type: FieldType, { scalar }: Dialect): Sql =>
+export const alignDecimal = (value: Sql, type: FieldType, { scalar }: Dialect): Sql =>
   type === 'decimal' ? scalar.exact(value, type) : value;

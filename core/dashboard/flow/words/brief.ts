@@ -32,7 +32,7 @@ export function briefParts(pane: Pane, dataSet: DataSet, context: BriefContext):
       ...whenParts(pane, dataSet, context, { field, comma }),
       ...whichParts(pane, dataSet, clock),
     ],
-    picked: waitsWords(pane, dataSet),
+    pickWords: waitsWords(pane, dataSet),
   });
 }
 

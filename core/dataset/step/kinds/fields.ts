@@ -1,7 +1,17 @@
 import type { Field } from '#core/value/field/field.ts';
 import type { FieldType } from '#core/value/field/types.ts';
-import { byItself, first, fresh, missingOf, named, put, renamed, type StepKind, takenOf } from '../kind.ts';
-import { made, readsOf } from '../making.ts';
+import {
+  byItself,
+  fieldNamed,
+  first,
+  missingOf,
+  newField,
+  put,
+  type StepKind,
+  takenOf,
+  withName,
+} from '../kind.ts';
+import { makingType, readsOf } from '../making.ts';
 import type { StepOf } from '../schema.ts';
 
 /* Steps that change fields and leave the records. */
@@ -24,7 +34,7 @@ export const unreadName = (field: string): string => `${field} as written`;
 export const fields: StepKind<StepOf<'fields'>> = {
   problem: ({ keep }, before) =>
     first(missingOf(keep, before), new Set(keep).size < keep.length ? 'a field is named twice' : null),
-  after: ({ keep }, before) => keep.flatMap((name) => named(before, name) ?? []),
+  after: ({ keep }, before) => keep.flatMap((name) => fieldNamed(before, name) ?? []),
   reads: () => [],
   makes: () => [],
   records: () => 'same',
@@ -37,7 +47,7 @@ export const fields: StepKind<StepOf<'fields'>> = {
 export const rename: StepKind<StepOf<'rename'>> = {
   problem: ({ field, as }, before) =>
     first(missingOf([field], before), field === as ? 'it is called so already' : takenOf([as], before)),
-  after: ({ field, as }, before) => before.map((each) => (each.name === field ? renamed(each, as) : each)),
+  after: ({ field, as }, before) => before.map((each) => (each.name === field ? withName(each, as) : each)),
   reads: ({ field }) => [field],
   makes: ({ as }) => [as],
   records: () => 'same',
@@ -49,7 +59,7 @@ export const rename: StepKind<StepOf<'rename'>> = {
 
 export const type: StepKind<StepOf<'type'>> = {
   problem: ({ field, to, misfit }, before) => {
-    const from = named(before, field);
+    const from = fieldNamed(before, field);
     if (!from) return missingOf([field], before);
     if (from.type === to) return `“${field}” is ${to} already`;
     if (!readable[from.type].includes(to)) return `${from.type} cannot be read as ${to}`;
@@ -61,7 +71,7 @@ export const type: StepKind<StepOf<'type'>> = {
       const { format: _, states: __, ...rest } = each;
       return { ...rest, type: to };
     });
-    return misfit === 'list' ? [...changed, fresh(unreadName(field), 'text')] : changed;
+    return misfit === 'list' ? [...changed, newField(unreadName(field), 'text')] : changed;
   },
   reads: ({ field }) => [field],
   makes: ({ field, misfit }) => (misfit === 'list' ? [field, unreadName(field)] : [field]),
@@ -74,15 +84,15 @@ export const type: StepKind<StepOf<'type'>> = {
 
 export const derive: StepKind<StepOf<'derive'>> = {
   problem: ({ making }, before) => {
-    const found = made(making, before);
+    const found = makingType(making, before);
     return found.ok ? null : found.why;
   },
   after: ({ name, making }, before) => {
-    const found = made(making, before);
+    const found = makingType(making, before);
     const type = found.ok ? found.type : 'text';
-    const was = named(before, name);
+    const was = fieldNamed(before, name);
     const field: Field = {
-      ...(was?.type === type && making.kind === 'shift' ? was : fresh(name, type)),
+      ...(was?.type === type && making.kind === 'shift' ? was : newField(name, type)),
       ...(making.kind === 'link' ? { format: { kind: 'link' as const } } : {}),
     };
     return put(before, field);
@@ -110,7 +120,7 @@ export const spread: StepKind<StepOf<'spread'>> = {
     first(
       missingOf([field], before),
       take.length === 0 ? 'choose what is taken out of it' : null,
-      named(before, field)?.type === 'nested' ? null : `“${field}” is not an object`,
+      fieldNamed(before, field)?.type === 'nested' ? null : `“${field}” is not an object`,
       takenOf(
         take.map(({ name }) => name),
         keepWhole ? before : before.filter(({ name }) => name !== field),
@@ -118,7 +128,7 @@ export const spread: StepKind<StepOf<'spread'>> = {
     ),
   after: ({ field, take, keepWhole }, before) => [
     ...before.filter(({ name }) => keepWhole || name !== field),
-    ...take.map(({ name, type }) => fresh(name, type)),
+    ...take.map(({ name, type }) => newField(name, type)),
   ],
   reads: ({ field }) => [field],
   makes: ({ take }) => take.map(({ name }) => name),

@@ -4,17 +4,17 @@ import {
   byItself,
   calculationProblem,
   conditionWithin,
+  fieldNamed,
   first,
-  fresh,
   missingOf,
-  named,
+  newField,
   orderable,
   orderNames,
+  orderWithoutTies,
   other,
-  renamed,
   type StepKind,
   takenOf,
-  tied,
+  withName,
 } from '../kind.ts';
 import type { StepOf } from '../schema.ts';
 
@@ -40,7 +40,7 @@ export const lookUp: StepKind<StepOf<'lookUp'>> = {
     if (theirs) return `in the other data set ${theirs}`;
     if (ours) return ours;
     for (const { field, other: theirName } of step.on) {
-      const [a, b] = [named(before, field)?.type, named(found.fields, theirName)?.type];
+      const [a, b] = [fieldNamed(before, field)?.type, fieldNamed(found.fields, theirName)?.type];
       const numbers = a && b && isNumeric(a) && isNumeric(b) && a !== 'float' && b !== 'float';
       if (a !== b && !numbers)
         return `“${field}” is ${a} and “${theirName}” is ${b}, so they are never equal; change the type of one first`;
@@ -78,19 +78,19 @@ export const lookUp: StepKind<StepOf<'lookUp'>> = {
         return [
           ...before,
           ...step.take.map(({ field, as: name }) =>
-            renamed(named(fields, field) ?? fresh(field, 'text'), name),
+            withName(fieldNamed(fields, field) ?? newField(field, 'text'), name),
           ),
         ];
       case 'count':
-        return [...before, fresh(as, 'integer')];
+        return [...before, newField(as, 'integer')];
       case 'any':
-        return [...before, fresh(as, 'boolean')];
+        return [...before, newField(as, 'boolean')];
       case 'all':
-        return [...before, fresh(as, 'nested')];
+        return [...before, newField(as, 'nested')];
       case 'aggregate':
         return [
           ...before,
-          fresh(as, step.calculation ? calculationType(step.calculation, fields) : 'decimal'),
+          newField(as, step.calculation ? calculationType(step.calculation, fields) : 'decimal'),
         ];
     }
   },
@@ -112,7 +112,7 @@ export const lookUp: StepKind<StepOf<'lookUp'>> = {
         return [...keys, ...taken];
       case 'first':
       case 'all':
-        return [...keys, ...taken, ...tied(step.order, other)];
+        return [...keys, ...taken, ...orderWithoutTies(step.order, other)];
       case 'count':
       case 'any':
         return keys;

@@ -3,17 +3,17 @@ import type { Field } from '#core/value/field/field.ts';
 import { isNumeric } from '#core/value/field/value.ts';
 import {
   byItself,
+  fieldNamed,
   first,
-  fresh,
   literalProblem,
   missingOf,
-  named,
+  newField,
   noOrder,
   orderable,
   orderNames,
+  orderWithoutTies,
   type StepKind,
   takenOf,
-  tied,
 } from '../kind.ts';
 import type { StepOf } from '../schema.ts';
 
@@ -23,7 +23,7 @@ const distinctReads = (
   by: readonly string[],
   order: readonly { by: string }[],
   before: readonly Field[],
-): string[] => [...new Set([...by, ...tied(order, before)])];
+): string[] => [...new Set([...by, ...orderWithoutTies(order, before)])];
 
 export const where: StepKind<StepOf<'where'>> = {
   problem: ({ condition }, before) => missingOf(fieldsOf(condition), before),
@@ -53,7 +53,7 @@ export const distinct: StepKind<StepOf<'distinct'>> = {
 
 export const fill: StepKind<StepOf<'fill'>> = {
   problem(step, before) {
-    const field = named(before, step.field);
+    const field = fieldNamed(before, step.field);
     if (!field) return missingOf([step.field], before);
     if (step.with.kind === 'value') return literalProblem(step.with.value, field.type);
     const names = [...orderNames(step.with.order), ...step.with.within];
@@ -67,7 +67,7 @@ export const fill: StepKind<StepOf<'fill'>> = {
   reads: (step, before) =>
     step.with.kind === 'value'
       ? [step.field]
-      : [step.field, ...step.with.within, ...tied(step.with.order, before)],
+      : [step.field, ...step.with.within, ...orderWithoutTies(step.with.order, before)],
   makes: ({ field }) => [field],
   records: () => 'same',
   done: () => 'where wanted',
@@ -86,7 +86,7 @@ export const rank: StepKind<StepOf<'rank'>> = {
       takenOf([as], before),
     );
   },
-  after: ({ as }, before) => [...before, fresh(as, 'integer')],
+  after: ({ as }, before) => [...before, newField(as, 'integer')],
   reads: ({ order, within }) => [...orderNames(order), ...within],
   makes: ({ as }) => [as],
   records: ({ keep }) => (keep === undefined ? 'same' : 'fewer'),
@@ -99,7 +99,7 @@ export const rank: StepKind<StepOf<'rank'>> = {
 export const running: StepKind<StepOf<'running'>> = {
   problem({ as, what, field, order, within, over }, before) {
     const names = [...orderNames(order), ...within];
-    const type = named(before, field)?.type;
+    const type = fieldNamed(before, field)?.type;
     return first(
       missingOf([field, ...names], before),
       type && isNumeric(type) ? null : `“${field}” is not a number`,
@@ -110,14 +110,14 @@ export const running: StepKind<StepOf<'running'>> = {
     );
   },
   after: ({ as, what, field }, before) => {
-    const type = named(before, field)?.type ?? 'decimal';
+    const type = fieldNamed(before, field)?.type ?? 'decimal';
     const divided = what === 'average' || what === 'share';
-    return [...before, fresh(as, divided && type !== 'float' ? 'decimal' : type)];
+    return [...before, newField(as, divided && type !== 'float' ? 'decimal' : type)];
   },
   reads: ({ field, what, order, within }, before) => [
     field,
     ...within,
-    ...(what === 'share' ? [] : tied(order, before)),
+    ...(what === 'share' ? [] : orderWithoutTies(order, before)),
   ],
   makes: ({ as }) => [as],
   records: () => 'same',

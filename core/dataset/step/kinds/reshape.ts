@@ -6,17 +6,17 @@ import {
   byItself,
   calculationProblem,
   conditionWithin,
+  fieldNamed,
   first,
-  fresh,
   literalProblem,
   missingOf,
-  named,
+  newField,
   type Others,
   orderable,
   other,
-  renamed,
   type StepKind,
   takenOf,
+  withName,
 } from '../kind.ts';
 import type { StepOf } from '../schema.ts';
 
@@ -27,7 +27,7 @@ function stacked(list: StepOf<'stack'>['with'], before: readonly Field[], others
   for (const { ref } of list) {
     const found = other(ref, others);
     const theirs = typeof found === 'string' ? [] : found.fields;
-    fields.push(...theirs.filter(({ name }) => !named(fields, name)));
+    fields.push(...theirs.filter(({ name }) => !fieldNamed(fields, name)));
   }
   return fields;
 }
@@ -36,12 +36,12 @@ export const unfold: StepKind<StepOf<'unfold'>> = {
   problem: ({ field, as, place }, before) =>
     first(
       missingOf([field], before),
-      named(before, field)?.type === 'nested' ? null : `“${field}” is not a list`,
+      fieldNamed(before, field)?.type === 'nested' ? null : `“${field}” is not a list`,
       takenOf([...(as === field ? [] : [as]), ...(place === undefined ? [] : [place])], before),
     ),
   after: ({ field, as, place }, before) => [
-    ...before.map((each) => (each.name === field ? fresh(as, 'nested') : each)),
-    ...(place === undefined ? [] : [fresh(place, 'integer')]),
+    ...before.map((each) => (each.name === field ? newField(as, 'nested') : each)),
+    ...(place === undefined ? [] : [newField(place, 'integer')]),
   ],
   reads: ({ field }) => [field],
   makes: ({ as, place }) => [as, ...(place === undefined ? [] : [place])],
@@ -58,7 +58,7 @@ export const stack: StepKind<StepOf<'stack'>> = {
       const found = other(ref, others);
       if (typeof found === 'string') return found;
       for (const field of found.fields) {
-        const own = named(before, field.name);
+        const own = fieldNamed(before, field.name);
         if (own && own.type !== field.type)
           return `“${field.name}” is ${own.type} here and ${field.type} in the other; change the type of one first`;
       }
@@ -67,7 +67,7 @@ export const stack: StepKind<StepOf<'stack'>> = {
   },
   after: ({ with: list, origin }, before, others) => [
     ...stacked(list, before, others),
-    ...(origin ? [fresh(origin.name, 'text')] : []),
+    ...(origin ? [newField(origin.name, 'text')] : []),
   ],
   reads: () => [],
   makes: () => [],
@@ -88,7 +88,7 @@ export const summarise: StepKind<StepOf<'summarise'>> = {
     );
     if (missing) return missing;
     for (const { field, unit } of by) {
-      const type = named(before, field)?.type ?? 'text';
+      const type = fieldNamed(before, field)?.type ?? 'text';
       if (unit && !isTemporal(type)) return `“${field}” is neither a date nor a moment`;
       if (type === 'nested') return `“${field}” is a list or object`;
     }
@@ -101,10 +101,10 @@ export const summarise: StepKind<StepOf<'summarise'>> = {
   },
   after: ({ by, measures }, before) => [
     ...by.map(({ field, unit, as }) => {
-      const own = named(before, field) ?? fresh(field, 'text');
-      return unit ? fresh(as, 'date') : renamed(own, as);
+      const own = fieldNamed(before, field) ?? newField(field, 'text');
+      return unit ? newField(as, 'date') : withName(own, as);
     }),
-    ...measures.map(({ name, calculation }) => fresh(name, calculationType(calculation, before))),
+    ...measures.map(({ name, calculation }) => newField(name, calculationType(calculation, before))),
   ],
   reads: ({ by, measures }) => [...by.map(({ field }) => field), ...measures.flatMap(measureFields)],
   makes: () => [],
@@ -125,11 +125,11 @@ export const periods: StepKind<StepOf<'periods'>> = {
     if (within.includes(field)) return `“${field}” is the calendar itself`;
     return first(
       missingOf([field, ...within, ...zero], before),
-      named(before, field)?.type === 'date'
+      fieldNamed(before, field)?.type === 'date'
         ? null
         : `“${field}” is no date; summarise by a calendar unit first`,
       orderable(within, before),
-      zero.every((name) => isNumeric(named(before, name)?.type ?? 'text'))
+      zero.every((name) => isNumeric(fieldNamed(before, name)?.type ?? 'text'))
         ? null
         : 'only numbers count as zero',
     );
@@ -146,7 +146,7 @@ export const periods: StepKind<StepOf<'periods'>> = {
 
 export const wide: StepKind<StepOf<'wide'>> = {
   problem: ({ by, across, values, calculation }, before) => {
-    const type = named(before, across)?.type;
+    const type = fieldNamed(before, across)?.type;
     return first(
       missingOf([...by, across], before),
       type === 'text' || type === 'integer' || type === 'boolean'
@@ -159,8 +159,8 @@ export const wide: StepKind<StepOf<'wide'>> = {
     );
   },
   after: ({ by, values, calculation }, before) => [
-    ...by.flatMap((name) => named(before, name) ?? []),
-    ...values.map(({ as }) => fresh(as, calculationType(calculation, before))),
+    ...by.flatMap((name) => fieldNamed(before, name) ?? []),
+    ...values.map(({ as }) => newField(as, calculationType(calculation, before))),
   ],
   reads: ({ by, across, calculation }) => [...by, across, ...calculationFields(calculation)],
   makes: () => [],
@@ -176,7 +176,7 @@ export const long: StepKind<StepOf<'long'>> = {
   problem({ fields, name, value }, before) {
     const missing = missingOf(fields, before);
     if (missing) return missing;
-    const types = new Set(fields.map((each) => named(before, each)?.type));
+    const types = new Set(fields.map((each) => fieldNamed(before, each)?.type));
     if (types.size === 0) return 'choose the fields';
     if (types.size > 1) return `these fields are of different types: ${[...types].join(', ')}`;
     return takenOf(
@@ -186,8 +186,8 @@ export const long: StepKind<StepOf<'long'>> = {
   },
   after: ({ fields, name, value }, before) => [
     ...before.filter((field) => !fields.includes(field.name)),
-    fresh(name, 'text'),
-    fresh(value, named(before, fields[0] ?? '')?.type ?? 'text'),
+    newField(name, 'text'),
+    newField(value, fieldNamed(before, fields[0] ?? '')?.type ?? 'text'),
   ],
   reads: ({ fields }) => fields,
   makes: ({ name, value }) => [name, value],

@@ -2,8 +2,8 @@ import { describe, expect, test } from 'vitest';
 import type { Filter } from '#core/ask/condition/resolve.ts';
 import type { Condition } from '#core/ask/condition/schema.ts';
 import type { Step } from '#core/dataset/step/schema.ts';
-import { extended, type GroupsPlan, type RecordsPlan, type Relation } from '#core/plan/plan.ts';
-import { planned } from '#core/plan/relation.ts';
+import { extend, type GroupsPlan, type RecordsPlan, type Relation } from '#core/plan/plan.ts';
+import { planSteps } from '#core/plan/relation.ts';
 import { compile, compileCount } from '#core/sql/compile.ts';
 import { groupsOf, recordsOf } from '#testing/plans.ts';
 import { postgres } from '../postgres/dialect.ts';
@@ -30,9 +30,9 @@ const where = (filter: Filter): { text: string; values: readonly unknown[] } => 
   return { text: text.split(' AS r WHERE ')[1] ?? '', values };
 };
 const shaped = (steps: readonly object[]): Relation =>
-  extended(
+  extend(
     kept,
-    planned(
+    planSteps(
       kept.fields,
       steps.map((step, at) => ({ ...step, id: `step-${at}` }) as Step),
       {},
@@ -76,7 +76,7 @@ describe('kept records', () => {
         filters: [],
         others: [found],
       };
-      const from = extended(kept, {
+      const from = extend(kept, {
         fields: [...kept.fields, { name: 'taken', type: 'date' }],
         steps: [step],
       });

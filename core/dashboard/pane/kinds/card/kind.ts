@@ -8,7 +8,7 @@ import { type Clock, dayOf, type Span } from '#core/value/period/period.ts';
 import { capital } from '#core/words/capital.ts';
 import { daysWords, dayWords } from '#core/words/period.ts';
 import { behindParts } from '../../behind-parts.ts';
-import type { Asking, Asks, PaneKind } from '../../kind.ts';
+import type { PaneContext, PaneKind, PanePlan } from '../../kind.ts';
 import { type ShownMeasure, shownMeasure } from '../../shown.ts';
 import type { CardPane } from './schema.ts';
 import { cardSpans, periodOfCard } from './spans.ts';
@@ -67,7 +67,7 @@ export const card: PaneKind<CardPane, CardBody> = {
 };
 
 /** Now and before in one question: each is the measure over its own span, of the records of either. */
-function askCard(pane: CardPane, { dataSet, from, applied, clock }: Asks): Asking<CardBody> {
+function askCard(pane: CardPane, { dataSet, from, applied, clock }: PaneContext): PanePlan<CardBody> {
   const measure = measureOf(dataSet, pane.measure);
   const planned = plannedMeasure(measure, dataSet, clock);
   const shown = shownMeasure(measure, dataSet.fields);
@@ -81,7 +81,7 @@ function askCard(pane: CardPane, { dataSet, from, applied, clock }: Asks): Askin
     order: [],
     limit: 1,
   });
-  const asking = (plan: GroupsPlan, shape: (now: Cell, before: Cell) => CardBody): Asking<CardBody> => ({
+  const asking = (plan: GroupsPlan, shape: (now: Cell, before: Cell) => CardBody): PanePlan<CardBody> => ({
     first: { numbers: { plan } },
     shape: ({ records: { numbers = [] } }) => {
       const [now = null, before = null] = numbers[0] ?? [];

@@ -7,8 +7,16 @@ import type { Unit } from '#core/value/period/units.ts';
 import { capital } from '#core/words/capital.ts';
 import { directionWords } from '#core/words/order.ts';
 import { behindParts } from '../../behind-parts.ts';
-import type { Asking, Asks, BriefPart, CellAddress, PaneKind, Suggests, Told } from '../../kind.ts';
-import { loosened, looseQuestions } from '../../loosen.ts';
+import type {
+  BriefPart,
+  CellAddress,
+  PaneContext,
+  PaneKind,
+  PanePlan,
+  SentenceContext,
+  SuggestionContext,
+} from '../../kind.ts';
+import { loosen, looseQuestions } from '../../loosen.ts';
 import {
   fieldOf,
   type Loosen,
@@ -58,7 +66,7 @@ function namedFields(pane: ChartPane): string[] {
   return [...groupFields(pane), ...(pane.behind ?? [])];
 }
 
-function askChart(pane: ChartPane, asks: Asks): Asking<ChartBody> {
+function askChart(pane: ChartPane, asks: PaneContext): PanePlan<ChartBody> {
   const { dataSet, from, applied, clock } = asks;
   const measure = measureOf(dataSet, pane.measure);
   const planned = plannedMeasure(measure, dataSet, clock);
@@ -106,14 +114,18 @@ function askChart(pane: ChartPane, asks: Asks): Asking<ChartBody> {
           now: clock.now,
         }),
         noun: dataSet.noun.many,
-        ...(groups.length > 0 ? {} : { loosen: loosened(asks, answers) }),
+        ...(groups.length > 0 ? {} : { loosen: loosen(asks, answers) }),
       };
     },
     number: (address) => ({ plan, planned, measure, words: cellWords(pane, asks, address) }),
   };
 }
 
-function cellWords(pane: ChartPane, { dataSet, clock }: Asks, { values, restOf }: CellAddress): string {
+function cellWords(
+  pane: ChartPane,
+  { dataSet, clock }: PaneContext,
+  { values, restOf }: CellAddress,
+): string {
   return values
     .map((value, index) => (index === 0 && restOf ? 'the rest' : groupWords(value, index)))
     .join(', ');
@@ -132,7 +144,7 @@ function cellWords(pane: ChartPane, { dataSet, clock }: Asks, { values, restOf }
 const unitWords = (value: string, unit: Unit, clock: Clock): string =>
   `${unit === 'week' ? 'week of ' : ''}${formatUnit(value, unit, clock)}`;
 
-function chartSentence(pane: ChartPane, { dataSet, field, measure, which }: Told): BriefPart[] {
+function chartSentence(pane: ChartPane, { dataSet, field, measure, which }: SentenceContext): BriefPart[] {
   const { by, split, mark, order, top } = pane;
   const ordered = [
     { text: ', ' },
@@ -161,7 +173,7 @@ function chartSentence(pane: ChartPane, { dataSet, field, measure, which }: Told
 
 type Suggested = ReturnType<typeof chart.suggest>;
 
-const byCategory = ({ dataSet, category, measure, behind }: Suggests): Suggested => ({
+const byCategory = ({ dataSet, category, measure, behind }: SuggestionContext): Suggested => ({
   kind: 'chart',
   title: `${capital(dataSet.noun.many)} by ${category?.label?.toLowerCase() ?? category?.name ?? ''}`,
   mark: 'bars',
@@ -172,7 +184,7 @@ const byCategory = ({ dataSet, category, measure, behind }: Suggests): Suggested
   behind,
 });
 
-const overTime = ({ dataSet, measure, behind }: Suggests, field: string): Suggested => ({
+const overTime = ({ dataSet, measure, behind }: SuggestionContext, field: string): Suggested => ({
   kind: 'chart',
   title: `${capital(dataSet.noun.many)}, week by week`,
   mark: 'columns',

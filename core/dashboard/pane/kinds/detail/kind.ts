@@ -1,7 +1,7 @@
 import { keyAndTitle } from '#core/dataset/naming.ts';
 import { allOf } from '#core/plan/plan.ts';
 import { listWords } from '#core/words/condition.ts';
-import type { Asking, Asks, PaneKind } from '../../kind.ts';
+import type { PaneContext, PaneKind, PanePlan } from '../../kind.ts';
 import { fieldOf, type ShownRecord, shownField } from '../../shown.ts';
 import type { DetailPane } from './schema.ts';
 
@@ -18,22 +18,22 @@ export const detail: PaneKind<DetailPane, DetailBody> = {
   hasNumbers: false,
   forReaders: (pane) => pane,
   ask: askDetail,
-  sentence: ({ fields }, { picked, field }) => [
-    { text: `Show the ${picked}: ` },
+  sentence: ({ fields }, { pickWords, field }) => [
+    { text: `Show the ${pickWords}: ` },
     { slot: 'fields', text: listWords(fields.map(field)) },
     { text: '.' },
   ],
   questions: [
     { ask: 'what about', words: 'What about this one?', leads: 'One record in full', size: { w: 4, h: 11 } },
   ],
-  suggest: (_, { dataSet, shown }) => ({
+  suggest: (_, { dataSet, visibleFields }) => ({
     kind: 'detail',
     title: `The ${dataSet.noun.one}`,
-    fields: shown.slice(0, 16).map(({ name }) => name),
+    fields: visibleFields.slice(0, 16).map(({ name }) => name),
   }),
 };
 
-function askDetail(pane: DetailPane, { dataSet, from, applied, clock }: Asks): Asking<DetailBody> {
+function askDetail(pane: DetailPane, { dataSet, from, applied, clock }: PaneContext): PanePlan<DetailBody> {
   const fields = [...new Set([...pane.fields, ...keyAndTitle(dataSet)])];
   const titleAt = dataSet.title === undefined ? -1 : fields.indexOf(dataSet.title);
   return {

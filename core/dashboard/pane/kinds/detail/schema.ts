@@ -1,10 +1,10 @@
 import { z } from 'zod';
 import { FieldName } from '#core/value/field/field.ts';
-import { shared } from '../../shared.ts';
+import { sharedShape } from '../../shared.ts';
 
 export const Detail = z.object({
   kind: z.literal('detail'),
-  ...shared,
+  ...sharedShape,
   fields: z.array(FieldName).min(1).max(200),
 });
 export type DetailPane = z.infer<typeof Detail>;

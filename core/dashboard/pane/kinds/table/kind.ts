@@ -5,8 +5,15 @@ import { labelOf } from '#core/value/field/value.ts';
 import { capital } from '#core/words/capital.ts';
 import { listWords } from '#core/words/condition.ts';
 import { directionWords } from '#core/words/order.ts';
-import type { Asking, Asks, BriefPart, PaneKind, PaneQuestions, Told } from '../../kind.ts';
-import { loosened, looseQuestions } from '../../loosen.ts';
+import type {
+  BriefPart,
+  PaneContext,
+  PaneKind,
+  PanePlan,
+  PaneQuestions,
+  SentenceContext,
+} from '../../kind.ts';
+import { loosen, looseQuestions } from '../../loosen.ts';
 import { searchFilter } from '../../search.ts';
 import { fieldOf, type Loosen, type RecordList, type ShownField, shownField } from '../../shown.ts';
 import type { TableColumn, TablePane } from './schema.ts';
@@ -35,10 +42,10 @@ export const table: PaneKind<TablePane, TableBody> = {
   ask: askTable,
   sentence: tableSentence,
   questions: [{ ask: 'which', words: 'Which records?', leads: 'A table', size: { w: 8, h: 11 } }],
-  suggest: (_, { dataSet, shown, time }) => ({
+  suggest: (_, { dataSet, visibleFields, time }) => ({
     kind: 'table',
     title: capital(dataSet.noun.many),
-    columns: shown
+    columns: visibleFields
       .filter(({ format }) => format?.kind !== 'picture')
       .slice(0, 7)
       .map(({ name }) => ({ field: name })),
@@ -62,7 +69,7 @@ function shownColumns({ columns }: TablePane): string[] {
   return columns.filter(({ hidden }) => !hidden).map(({ field }) => field);
 }
 
-function askTable(pane: TablePane, asks: Asks): Asking<TableBody> {
+function askTable(pane: TablePane, asks: PaneContext): PanePlan<TableBody> {
   const { dataSet, from, applied, clock, view } = asks;
   const page = view.page ?? 1;
   const shown = shownColumns(pane);
@@ -103,7 +110,7 @@ function askTable(pane: TablePane, asks: Asks): Asking<TableBody> {
         total,
         page,
         noun: dataSet.noun,
-        ...(total === '0' && records.length === 0 ? { loosen: loosened(asks, answers) } : {}),
+        ...(total === '0' && records.length === 0 ? { loosen: loosen(asks, answers) } : {}),
       };
     },
     list: {
@@ -140,7 +147,7 @@ function columnLabel(dataSet: DataSet, column: TableColumn): string {
   return field ? labelOf(field) : column.field;
 }
 
-function tableSentence(pane: TablePane, { dataSet, field, which }: Told): BriefPart[] {
+function tableSentence(pane: TablePane, { dataSet, field, which }: SentenceContext): BriefPart[] {
   const columns = pane.columns.filter(({ hidden }) => !hidden);
   const order = pane.order.map(
     ({ by, descending }) => `${field(by)}, ${directionWords(fieldOf(dataSet, by), descending ?? false)}`,

@@ -20,7 +20,7 @@ export interface TriedLine {
 }
 
 /** The first records of a request, with what they are made of. */
-export interface Tried {
+export interface Trial {
   readonly request: Request;
   readonly fields: readonly Field[];
   readonly records: readonly (readonly Cell[])[];

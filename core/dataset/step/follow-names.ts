@@ -4,7 +4,7 @@ import { parseExpression } from '#core/ask/expression/parse.ts';
 import { ExpressionError } from '#core/ask/expression/tokens.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { Others } from './kind.ts';
-import { type Shaped, shape, stepMakes } from './kinds.ts';
+import { type FieldFlow, shape, stepMakes } from './kinds.ts';
 import type { Making, Step } from './schema.ts';
 
 /* What names a field, with another name in its place. Pure. */
@@ -98,7 +98,7 @@ export function stepFollowing(step: Step, from: string, to: string): Step {
   }
 }
 
-export interface Carried {
+export interface CarryOn {
   /** The first step that reads the old name. */
   readonly at: number;
   readonly from: string;
@@ -113,12 +113,12 @@ export interface Carried {
  * How the first step that cannot be done, for want of a field, and those after it would go on with the field's new name:
  * an earlier step renames it, or made it under that name in one of the versions before. Null where no earlier step did.
  */
-export function carriedOn(
-  shaped: Shaped,
+export function carryOn(
+  shaped: FieldFlow,
   steps: readonly Step[],
   before: readonly (readonly Step[])[],
   others: Others,
-): Carried | null {
+): CarryOn | null {
   const at = shaped.problems.findIndex((problem) => problem !== null);
   const step = steps[at];
   const fields = shaped.fields[at];

@@ -15,7 +15,7 @@ export const addingOf = ({ adding }: SourceKind): Adding<Connection> | null =>
 const Kind = z.enum(Object.keys(sourceKinds) as [Connection['kind'], ...Connection['kind'][]]);
 
 /** The form that a source is added or changed with: what every kind asks, and beside it the texts of its own. */
-export const SourceAsked = z
+export const SourceInput = z
   .object({
     id: z.uuid(),
     /** The source that is changed; without it one is added. */

@@ -5,9 +5,9 @@ import { guessJsonType } from '#core/dataset/kept/guess.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { decimalShape, SegmentWriter } from '#engine/columnar/writer.ts';
-import type { MixedField } from './tried.ts';
+import type { MixedField } from './trial.ts';
 
-export interface Looked {
+export interface TypedSample {
   readonly fields: readonly { readonly name: string; readonly type: FieldType }[];
   readonly mixed: readonly MixedField[];
   readonly records: readonly (readonly Cell[])[];
@@ -18,14 +18,14 @@ export interface Looked {
  * Types of texts, from all of the records there are unless they are said, and the first of the records as those types. `put` puts the records into
  * the writer, whose columns are `names` unless it stages others.
  */
-export async function lookedAt(
+export async function typedSample(
   names: readonly string[],
   put: (writer: SegmentWriter) => Promise<void>,
   limit: number,
   said?: readonly { readonly name: string; readonly type: FieldType }[],
   /** What is written as a text is no number, however it looks. */
   isWrittenAsText: (name: string) => boolean = () => false,
-): Promise<Looked> {
+): Promise<TypedSample> {
   const folder = mkdtempSync(path.join(tmpdir(), 'slate-try-'));
   const writer = await SegmentWriter.open(folder, names);
   try {
