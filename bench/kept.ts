@@ -16,7 +16,7 @@ import { postgres } from '#core/sql/dialect/postgres/dialect.ts';
 import { sortsDone } from '#engine/columnar/sorted.ts';
 import { closeColumnar, columnar, openKept } from '#server/kept/open.ts';
 import { refresh } from '#server/kept/refresh.ts';
-import { runPlan } from '#server/records.ts';
+import { runPlan } from '#server/records/run.ts';
 import { addDataSet } from '#server/store/data-sets.ts';
 import { closeDatabase } from '#server/store/database.ts';
 import { addSource } from '#server/store/sources.ts';

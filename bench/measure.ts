@@ -1,4 +1,4 @@
-import { forgetAnswers } from '#server/answers.ts';
+import { forgetAnswers } from '#server/records/answers.ts';
 
 export const median = (values: readonly number[]): number =>
   [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)] ?? 0;

@@ -11,7 +11,7 @@ import { compile } from '#core/sql/compile.ts';
 import { duckdb } from '#core/sql/dialect/columnar/dialect.ts';
 import { runColumnar } from '#engine/columnar/run.ts';
 import { closeColumnar, columnar, openKept } from '#server/kept/open.ts';
-import { runPlan } from '#server/records.ts';
+import { runPlan } from '#server/records/run.ts';
 import { profileAfter } from '#server/shape/profile.ts';
 import { figuresAfter, recordsAfter } from '#server/shape/records.ts';
 import { relationAfter, type Shaping } from '#server/shape/shaping.ts';

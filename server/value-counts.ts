@@ -1,7 +1,8 @@
 import type { Filter } from '#core/ask/condition/resolve.ts';
 import { allOf, type Relation, totals } from '#core/plan/plan.ts';
 import type { Cell } from '#core/value/field/value.ts';
-import { type Asking, runPlan } from './records.ts';
+import type { Asking } from './records/place.ts';
+import { runPlan } from './records/run.ts';
 
 export interface ValueCount {
   readonly value: Cell;

@@ -1,7 +1,7 @@
 import { problemOf } from '#core/value/problem/problem.ts';
 import { groupsOf } from '#testing/plans.ts';
 import { refresh } from '../server/kept/refresh.ts';
-import { runPlan } from '../server/records.ts';
+import { runPlan } from '../server/records/run.ts';
 import { receiveFile } from '../server/uploads/files.ts';
 
 /* A process for the test of full disks: refreshes a data set, reads it, takes a file in, and says what came of each. */

@@ -4,7 +4,7 @@ import type { Relation } from '#core/plan/plan.ts';
 import { Field } from '#core/value/field/field.ts';
 import { type Problem, ProblemError, problemOf } from '#core/value/problem/problem.ts';
 import { guardedAction, postOnly, type Signed, to } from '#server/guard.ts';
-import { runPlan } from '#server/records.ts';
+import { runPlan } from '#server/records/run.ts';
 import { sampleInputs } from '#server/sample-inputs.ts';
 import { openSource } from '#server/sources/open.ts';
 import type { Trial } from '#sources/trial.ts';

@@ -12,7 +12,7 @@ import { labelOf } from '#core/value/field/value.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import type { ExportFormatName } from '#core/words/export-formats.ts';
 import { type BehindView, behindPlan, type CellAddress } from '../panes/drill.ts';
-import { streamRecords } from '../records.ts';
+import { streamRecords } from '../records/run.ts';
 import type { Sheet, Stream } from './format.ts';
 import { formats } from './formats.ts';
 import { writtenFile } from './written-file.ts';

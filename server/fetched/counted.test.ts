@@ -7,7 +7,7 @@ import type { Request } from '#core/dataset/schema.ts';
 import type { GroupsPlan, Relation } from '#core/plan/plan.ts';
 import { problemOf } from '#core/value/problem/problem.ts';
 import { type KeptTest, keptTest } from '../../testing/kept.ts';
-import { runPlan } from '../records.ts';
+import { runPlan } from '../records/run.ts';
 import { closeClients } from '../sources/open.ts';
 import { addSource } from '../store/sources.ts';
 

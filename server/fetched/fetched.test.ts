@@ -12,7 +12,7 @@ import { problemOf } from '#core/value/problem/problem.ts';
 import { type KeptTest, keptTest } from '../../testing/kept.ts';
 import { refresh } from '../kept/refresh.ts';
 import { outagesOf } from '../panes/outages.ts';
-import { runPlan } from '../records.ts';
+import { runPlan } from '../records/run.ts';
 import { allowanceOf, budgetOf } from '../sources/budget.ts';
 import { closeClients } from '../sources/open.ts';
 import { addDataSet, saveDataSet } from '../store/data-sets.ts';

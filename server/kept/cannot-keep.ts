@@ -4,7 +4,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import { totals } from '#core/plan/plan.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
-import { runPlan } from '../records.ts';
+import { runPlan } from '../records/run.ts';
 import { liveAddress } from '../store/sources.ts';
 
 const doesNotFit = (cell: Cell | undefined): boolean => {

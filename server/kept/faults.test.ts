@@ -14,7 +14,7 @@ import { keptScans, tableOf, wholenessOf } from '#testing/plans.ts';
 import { startCluster } from '../../scripts/cluster.mjs';
 import { type KeptTest, keptTest } from '../../testing/kept.ts';
 import { startWorker } from '../jobs/worker.ts';
-import { runPlan } from '../records.ts';
+import { runPlan } from '../records/run.ts';
 import { addDataSet } from '../store/data-sets.ts';
 import * as store from '../store/kept.ts';
 import { refresh } from './refresh.ts';

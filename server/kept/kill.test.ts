@@ -9,7 +9,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import { keptScans, wholenessOf } from '#testing/plans.ts';
 import { bundled } from '../../scripts/bundle.mjs';
 import { type KeptTest, keptTest } from '../../testing/kept.ts';
-import { runPlan } from '../records.ts';
+import { runPlan } from '../records/run.ts';
 import { addDataSet } from '../store/data-sets.ts';
 import { refresh } from './refresh.ts';
 

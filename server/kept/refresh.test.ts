@@ -9,7 +9,7 @@ import type { GroupsPlan, RecordsPlan } from '#core/plan/plan.ts';
 import { keptScans } from '#testing/plans.ts';
 import { type KeptTest, keptTest } from '../../testing/kept.ts';
 import { settledDataSet } from '../edit.ts';
-import { countRecords, runPlan, streamRecords } from '../records.ts';
+import { countRecords, runPlan, streamRecords } from '../records/run.ts';
 import { addDataSet, findDataSet, saveDataSet } from '../store/data-sets.ts';
 import { database } from '../store/database.ts';
 import * as store from '../store/kept.ts';

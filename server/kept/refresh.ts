@@ -7,7 +7,7 @@ import { type Relation, totals } from '#core/plan/plan.ts';
 import { cellText } from '#core/value/field/value.ts';
 import { type Problem, ProblemError, problemOf } from '#core/value/problem/problem.ts';
 import { SegmentWriter } from '#engine/columnar/writer.ts';
-import { runPlan } from '../records.ts';
+import { runPlan } from '../records/run.ts';
 import { settings } from '../settings.ts';
 import { openSource } from '../sources/open.ts';
 import { findDataSet, type StoredDataSet } from '../store/data-sets.ts';

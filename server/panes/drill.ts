@@ -22,7 +22,7 @@ import { recordsBehind } from '#core/plan/behind.ts';
 import { allOf, type GroupsPlan, type RecordsPlan } from '#core/plan/plan.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
-import { countRecords, runPlan } from '../records.ts';
+import { countRecords, runPlan } from '../records/run.ts';
 import { paneFilter } from './visible.ts';
 
 /** A number of a pane: the values of its groups. `before` asks for the period it is compared with. */

@@ -4,7 +4,7 @@ import { linksOf } from '#core/dashboard/flow/reach.ts';
 import { focusText } from '#core/dashboard/scope/address.ts';
 import type { Focus } from '#core/dashboard/scope/state.ts';
 import { allOf } from '#core/plan/plan.ts';
-import { runPlan } from '../records.ts';
+import { runPlan } from '../records/run.ts';
 import { visibleFilter } from './visible.ts';
 
 /** What one picked record is called and refers to; nothing where it is none that a pane can show, or cannot be read just now. */

@@ -4,7 +4,8 @@ import type { PaneAnswers, PaneQuestions } from '#core/dashboard/pane/kind.ts';
 import type { PaneResult } from '#core/dashboard/pane/result.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import { problemOf } from '#core/value/problem/problem.ts';
-import { type Asking, countRecords, runPlan } from '../records.ts';
+import type { Asking } from '../records/place.ts';
+import { countRecords, runPlan } from '../records/run.ts';
 
 export interface RunPane {
   readonly pane: Pane;

@@ -16,7 +16,7 @@ import { keyAndTitle } from '#core/dataset/naming.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { comesFrom } from '#core/lineage/reach.ts';
 import type { Outage } from '#core/words/outage.ts';
-import { countRecords } from '../records.ts';
+import { countRecords } from '../records/run.ts';
 import { checksOf } from '../store/checks.ts';
 import type { OpenDashboard } from './context.ts';
 import { outagesOf } from './outages.ts';

@@ -11,7 +11,7 @@ import type { Field } from '#core/value/field/field.ts';
 import { placeInStates } from '#core/value/field/states.ts';
 import { type Cell, isNumeric, labelOf } from '#core/value/field/value.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
-import { runPlan } from '../records.ts';
+import { runPlan } from '../records/run.ts';
 import { type ValueCounts, valueCounts } from '../value-counts.ts';
 import { visibleFilter } from './visible.ts';
 

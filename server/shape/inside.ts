@@ -1,7 +1,7 @@
 import { findMembers, memberText } from '#core/dataset/http/members.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { labelOf, parseValue } from '#core/value/field/value.ts';
-import { runPlan } from '../records.ts';
+import { runPlan } from '../records/run.ts';
 import { relationAfter, type Shaping } from './shaping.ts';
 
 export interface FoundPath {

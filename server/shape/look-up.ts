@@ -8,7 +8,7 @@ import { planSteps } from '#core/plan/relation.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { calledAt } from '#core/words/step.ts';
-import { runPlan } from '../records.ts';
+import { runPlan } from '../records/run.ts';
 import { asideAtOnce, recordCount, relationAfter, type Shaping } from './shaping.ts';
 
 export interface MatchFigures {

@@ -7,7 +7,7 @@ import { written } from '#core/sql/dialect/scalar.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { type Cell, isNumeric, isTemporal } from '#core/value/field/value.ts';
 import { rowCap } from '#engine/postgres/run.ts';
-import { runPlan } from '../records.ts';
+import { runPlan } from '../records/run.ts';
 import { asideAtOnce, recordCount, relationAfter, type Shaping } from './shaping.ts';
 
 export interface FieldProfile {

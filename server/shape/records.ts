@@ -5,8 +5,8 @@ import type { Step } from '#core/dataset/step/schema.ts';
 import { allOf, extend, type RecordsPlan, totals } from '#core/plan/plan.ts';
 import { narrow, planSteps } from '#core/plan/relation.ts';
 import type { Field } from '#core/value/field/field.ts';
-import type { Records } from '../answers.ts';
-import { countRecords, runPlan } from '../records.ts';
+import type { Records } from '../records/answers.ts';
+import { countRecords, runPlan } from '../records/run.ts';
 import { type ValueCounts, valueCounts } from '../value-counts.ts';
 import { recordCount, relationAfter, type Shaping } from './shaping.ts';
 

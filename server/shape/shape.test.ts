@@ -11,7 +11,7 @@ import { runChecks } from '../checks/run.ts';
 import { settledDataSet } from '../edit.ts';
 import { refresh } from '../kept/refresh.ts';
 import { renameEverywhere } from '../lineage/rename.ts';
-import { countRecords, runPlan } from '../records.ts';
+import { countRecords, runPlan } from '../records/run.ts';
 import { addDashboard, addDesk, findDraft } from '../store/dashboards.ts';
 import { addDataSet, findDataSet, worldOf } from '../store/data-sets.ts';
 import { currentVersion } from '../store/kept.ts';

@@ -2,8 +2,8 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import { stepMakes } from '#core/dataset/step/kinds.ts';
 import { allOf, type RecordsPlan } from '#core/plan/plan.ts';
 import type { Field } from '#core/value/field/field.ts';
-import type { Records } from '../answers.ts';
-import { countRecords, runPlan } from '../records.ts';
+import type { Records } from '../records/answers.ts';
+import { countRecords, runPlan } from '../records/run.ts';
 import { relationAfter, type Shaping } from './shaping.ts';
 
 export interface TraceStep {

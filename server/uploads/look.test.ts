@@ -9,7 +9,7 @@ import type { FileReading } from '#core/dataset/upload.ts';
 import type { RecordsPlan } from '#core/plan/plan.ts';
 import { literalText } from '#engine/columnar/quote.ts';
 import { type KeptTest, keptTest } from '../../testing/kept.ts';
-import { runPlan } from '../records.ts';
+import { runPlan } from '../records/run.ts';
 import { findDataSet } from '../store/data-sets.ts';
 import { receiveFile, uploadedFile } from './files.ts';
 import { acceptLater, acceptNew, lookAtFile, type SeenFile } from './look.ts';

@@ -8,7 +8,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { GroupsPlan } from '#core/plan/plan.ts';
 import { type KeptTest, keptTest } from '../../testing/kept.ts';
 import { refresh } from '../kept/refresh.ts';
-import { runPlan } from '../records.ts';
+import { runPlan } from '../records/run.ts';
 import { settings } from '../settings.ts';
 import { findDataSet, saveDataSet } from '../store/data-sets.ts';
 import { listSources } from '../store/sources.ts';
