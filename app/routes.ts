@@ -10,7 +10,7 @@ export default [
   route('view/:id/behind', 'routes/view-behind.ts'),
   route('view/:id/record', 'routes/view-record.ts'),
   route('view/:id/values', 'routes/view-values.ts'),
-  route('view/:id/live', 'routes/view-live.ts'),
+  route('live', 'routes/live.ts'),
   route('view/:id/export', 'routes/view-export.ts'),
   layout('routes/workroom.tsx', [
     route('workroom', 'routes/workroom-home.tsx'),

@@ -1,4 +1,4 @@
-import type { Page } from '@playwright/test';
+import type { BrowserContext, Page, Request } from '@playwright/test';
 import { choose, expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
 
 /** How many incidents a card says there are. */
@@ -14,6 +14,15 @@ const atSource = (): Promise<number> =>
     const { rows } = await client.query<{ n: string }>('SELECT count(*) AS n FROM incidents');
     return Number(rows[0]?.n);
   });
+
+/** How many connections the pages of a browser hold to hear of changes. */
+function linesOf(context: BrowserContext): () => number {
+  const open = new Set<Request>();
+  context.on('request', (request) => new URL(request.url()).pathname === '/live' && open.add(request));
+  for (const event of ['requestfinished', 'requestfailed'] as const)
+    context.on(event as 'requestfinished', (request) => open.delete(request));
+  return () => [...open].filter((request) => !request.frame().page().isClosed()).length;
+}
 
 test('records that are kept are fetched by the worker, and open pages follow by themselves', async ({
   analyst,
@@ -60,9 +69,22 @@ test('records that are kept are fetched by the worker, and open pages follow by 
   await analyst.getByRole('button', { name: 'Publish' }).click();
   await expect(analyst.getByText('Published: version 1')).toBeVisible();
 
-  const reader = await pageOf(browser, 'reader');
-  await reader.goto('/desk/skerry-sound/kept-board');
-  await expect(paneOf(reader, 'How many')).toContainText(/\d incidents/);
+  const first = await pageOf(browser, 'reader');
+  const lines = linesOf(first.context());
+  const openBoard = async (page: Page): Promise<Page> => {
+    await page.goto('/desk/skerry-sound/kept-board');
+    await expect(paneOf(page, 'How many')).toContainText(/\d incidents/);
+    return page;
+  };
+  await openBoard(first);
+  await expect.poll(lines).toBe(1);
+  const reader = await openBoard(await first.context().newPage());
+  const others: Page[] = [];
+  for (let n = 0; n < 4; n += 1) others.push(await openBoard(await first.context().newPage()));
+  // The pages of one browser share one line, and when the page that holds it goes another does.
+  await expect.poll(lines).toBe(1);
+  await first.close();
+  await expect.poll(lines).toBe(1);
   const total = await told(reader);
   expect(total).toBeGreaterThanOrEqual(atFirst);
   expect(total).toBeLessThanOrEqual(await atSource());
@@ -85,6 +107,7 @@ test('records that are kept are fetched by the worker, and open pages follow by 
   await analyst.getByRole('button', { name: 'Refresh now' }).click();
   await expect.poll(() => told(reader), { timeout: 20_000 }).toBeGreaterThanOrEqual(added);
   expect(await told(reader)).toBeLessThanOrEqual(await atSource());
+  for (const page of others) await expect.poll(() => told(page)).toBe(await told(reader));
   await expect(refreshes.getByRole('row').nth(1)).toContainText(said(await told(reader)));
   await expect(refreshes.getByRole('row').nth(2)).toContainText(said(total));
   await expect(paneOf(reader, 'Which')).toContainText(/11 – 20/);

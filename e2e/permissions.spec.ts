@@ -36,7 +36,7 @@ const allowed: Record<
   'routes/brief.tsx': { get: builders, post: 'none' },
   'routes/preview.ts': { get: builders, post: builders },
   'routes/view-export.ts': { get: readers, post: 'none' },
-  'routes/view-live.ts': { get: readers, post: 'none' },
+  'routes/live.ts': { get: readers, post: 'none' },
   'routes/data-set-export.ts': { get: builders, post: 'none' },
   'routes/data-set-steps.tsx': { get: builders, post: 'none' },
   'routes/data-set-rules.tsx': { get: builders, post: 'none' },

@@ -1,31 +1,13 @@
 import { useEffect, useRef } from 'react';
 import type { DashboardView } from '#server/panes/shown.ts';
+import { watch } from './live-line.ts';
 
-/**
- * Hears from the server which data sets of an open page show new records. The browser connects again by itself. A page that
- * shows nothing that is kept, or made of what is, has nothing to hear of and holds no connection open.
- */
+/** Hears from the server which data sets of an open page show new records; of none in particular after the line was lost. */
 export function useChanges(
-  { id, draft, hasKept }: Pick<DashboardView, 'id' | 'draft' | 'hasKept'>,
+  { id, draft }: Pick<DashboardView, 'id' | 'draft'>,
   onChange: (dataSets: readonly string[]) => void,
 ): void {
   const latest = useRef(onChange);
   latest.current = onChange;
-  useEffect(() => {
-    if (!hasKept) return;
-    const source = new EventSource(`/view/${id}/live${draft ? '?_draft=1' : ''}`);
-    let wasLost = false;
-    source.addEventListener('changed', (event: MessageEvent<string>) =>
-      latest.current(JSON.parse(event.data) as string[]),
-    );
-    source.addEventListener('error', () => {
-      wasLost = true;
-    });
-    source.addEventListener('open', () => {
-      // What changed while nobody listened is asked for once the line is back.
-      if (wasLost) latest.current([]);
-      wasLost = false;
-    });
-    return () => source.close();
-  }, [id, draft, hasKept]);
+  useEffect(() => watch(draft ? `${id}.draft` : id, (dataSets) => latest.current(dataSets)), [id, draft]);
 }

@@ -10,6 +10,7 @@ import { SegmentWriter } from '#engine/columnar/writer.ts';
 import { runPlan } from '../records/run.ts';
 import { settings } from '../settings.ts';
 import { openSource } from '../sources/open.ts';
+import { dataChanged } from '../store/data-changed.ts';
 import { findDataSet, type StoredDataSet } from '../store/data-sets.ts';
 import * as store from '../store/kept.ts';
 import { noteOutcome } from '../store/outages.ts';
@@ -91,7 +92,7 @@ async function locked(dataSetId: string, signal: AbortSignal, now: () => Date): 
 /** Whether a source that a refresh failed of did not answer; that this process lost its own database says nothing of it. */
 async function noteWhetherAnswered({ id, definition }: StoredDataSet, thrown: unknown): Promise<void> {
   if (!(thrown instanceof ProblemError) || thrown.problem === withoutLock) return;
-  if (await noteOutcome(definition.source, thrown.problem)) await store.tellPages(id);
+  if (await noteOutcome(definition.source, thrown.problem)) await dataChanged([id]);
 }
 
 /** The input by which a service is told where to go on from; blank the first time, when it gives everything. */

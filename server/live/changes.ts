@@ -6,10 +6,10 @@ import { listen } from './listen.ts';
 const changes = new EventEmitter().setMaxListeners(0);
 const beatMs = 20_000;
 
-/** Begins to hear of new versions of kept records and of people who sign out; gives what ends it. */
+/** Begins to hear of what changes records and of people who sign out; gives what ends it. */
 export async function startHearing(): Promise<() => Promise<void>> {
   const [kept, signedOut] = await Promise.all([
-    listen('slate_kept', (dataSet) => changes.emit('change', dataSet)),
+    listen('slate_changed', (dataSet) => changes.emit('change', dataSet)),
     listen('slate_signed_out', (session) => changes.emit('signed out', session)),
   ]);
   return async () => {
@@ -17,7 +17,7 @@ export async function startHearing(): Promise<() => Promise<void>> {
   };
 }
 
-/** Open pages of one person in this process; more than these have to ask for themselves. */
+/** Open browsers of one person in this process; more than these have to ask for themselves. */
 const mostStreams = 30;
 const streams = new Map<string, number>();
 
@@ -30,17 +30,25 @@ export interface Watcher {
   readonly isSignedIn: () => Promise<boolean>;
 }
 
+/** A dashboard that somebody has open, under the name that its pages know it by. */
+export interface Watched {
+  readonly name: string;
+  /** The data sets of it that show new records, for each data set whose records may change (see `followersOf`). */
+  readonly followers: ReadonlyMap<string, readonly string[]>;
+}
+
 /**
- * A stream of server-sent events (HTML, 9.2) for one open page: `changed`, with the data sets of the page that show new
- * records. `followers` says which those are for each data set whose records may change (see `followersOf`). After the server lost touch with its database the page is told that all of them may have. It ends with the session.
+ * A stream of server-sent events (HTML, 9.2) for the open pages of one browser: `changed`, with the name of a dashboard and those
+ * of its data sets that show new records. After the server lost touch with its database the pages are told that all of them may
+ * have. It ends with the session.
  */
 export function changeStream(
-  followers: ReadonlyMap<string, readonly string[]>,
+  watched: readonly Watched[],
   { userId, session, isSignedIn }: Watcher,
   signal: AbortSignal,
 ): Response {
   const open = streams.get(userId) ?? 0;
-  if (open >= mostStreams) return new Response('Too many open pages.', { status: 429 });
+  if (open >= mostStreams) return new Response('Too many open browsers.', { status: 429 });
   streams.set(userId, open + 1);
   const encoder = new TextEncoder();
   let close = (): void => undefined;
@@ -48,8 +56,11 @@ export function changeStream(
     start(controller) {
       const send = (text: string): void => controller.enqueue(encoder.encode(text));
       const tell = (dataSet: string | null): void => {
-        const ids = dataSet === null ? [...new Set([...followers.values()].flat())] : followers.get(dataSet);
-        if (ids) send(`event: changed\ndata: ${JSON.stringify(ids)}\n\n`);
+        for (const { name, followers } of watched) {
+          const dataSets =
+            dataSet === null ? [...new Set([...followers.values()].flat())] : followers.get(dataSet);
+          if (dataSets) send(`event: changed\ndata: ${JSON.stringify({ name, dataSets })}\n\n`);
+        }
       };
       const end = (): void => {
         close();

@@ -35,8 +35,6 @@ export interface DashboardView {
   /** ISO 8601: the moment that relative dates are counted from. */
   readonly now: string;
   readonly problems: readonly string[];
-  /** Some of what is shown is kept here, or made of what is, so that the page is told when it changes. */
-  readonly hasKept: boolean;
   /** How each pane is made, in a sentence. */
   readonly sentences: Readonly<Record<string, string>>;
   /** What is expected of the records of a data set and is not so, in words, by data set. */
@@ -85,9 +83,6 @@ export async function viewOf({ shown, draft, context, problems }: OpenDashboard)
       [...dataSets]
         .filter(([id]) => used.has(id))
         .map(([id, dataSet]) => [id, publicDataSet(dashboard, id, dataSet)]),
-    ),
-    hasKept: [...used].some((id) =>
-      [...comesFrom(id, dataSets)].some((each) => dataSets.get(each)?.keep !== undefined),
     ),
     sentences: Object.fromEntries(
       dashboard.panes.flatMap((each) => {

@@ -15,3 +15,18 @@ export async function openForView(
   if (!opened) throw notFound('dashboard');
   return { opened, params };
 }
+
+/**
+ * A dashboard that a page watches, by the name that pages watch it by: its id, with `.draft` behind that of a draft. Null where there is
+ * none, or it is not for this person: the other pages of a browser are told all the same.
+ */
+export async function openWatched(name: string, user: User): Promise<OpenDashboard | null> {
+  const [id = '', kind] = name.split('.');
+  const isDraft = kind === 'draft';
+  try {
+    await permit(user, to(isDraft ? 'build' : 'read', 'the dashboard'), { id });
+  } catch {
+    return null;
+  }
+  return openDashboard({ id }, isDraft, new URLSearchParams(), new Date(), user);
+}

@@ -4,6 +4,7 @@ import type { RejectedRecord } from '#core/dataset/upload.ts';
 import { type Problem, ProblemError } from '#core/value/problem/problem.ts';
 import type { WrittenSegment } from '#engine/columnar/segment.ts';
 import type { KeptField } from '#engine/columnar/writer.ts';
+import { dataChanged } from './data-changed.ts';
 import { database, inTransaction } from './database.ts';
 import { fetched, kept, keptVersions, refreshes, rejects, segments, versionSegments } from './tables.ts';
 
@@ -129,13 +130,8 @@ export async function swapVersion(version: NewVersion): Promise<void> {
         why: 'somebody else gave them newer ones meanwhile',
         mend: 'Nothing was changed. Do it again, on top of what is there now.',
       });
-    await tx.execute(sql`SELECT pg_notify('slate_kept', ${version.dataSetId})`);
+    await dataChanged([version.dataSetId], tx);
   });
-}
-
-/** Has open pages ask again for what they show of a data set. */
-export async function tellPages(dataSetId: string): Promise<void> {
-  await database().execute(sql`SELECT pg_notify('slate_kept', ${dataSetId})`);
 }
 
 /**
