@@ -37,8 +37,7 @@ const expected: Record<string, readonly [string, string]> = {
   'routes/draft': ['build the dashboard', 'build the dashboard'],
   'routes/draft-save': ['build anywhere', 'build the dashboard'],
   'routes/home': ['read anywhere', '–'],
-  // The dashboard that it is about stands in what is sent, and is asked for there.
-  // So do those that are watched, in the query.
+  // Which dashboards it and the next are about stands in what is sent, and is asked for there.
   'routes/live': ['read anywhere', '–'],
   'routes/preview': ['build anywhere', 'build anywhere'],
   'routes/shape': ['build anywhere', 'build anywhere'],
