@@ -45,7 +45,9 @@ await new Promise((resolve, reject) => {
 /** `npm run bench`: all of it; `npm run bench kept`: the file of that name. */
 const wanted = process.argv.slice(2);
 let status = 0;
-for (const name of wanted.length > 0 ? wanted : ['bench', 'kept', 'taking-in', 'huge', 'shaping']) {
+for (const name of wanted.length > 0
+  ? wanted
+  : ['bench', 'kept', 'taking-in', 'huge', 'shaping', 'readers']) {
   const program = await bundled(`bench/${name}.ts`);
   status ||=
     spawnSync(process.execPath, [program], {
