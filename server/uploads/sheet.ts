@@ -2,6 +2,7 @@ import { once } from 'node:events';
 import { createReadStream, createWriteStream } from 'node:fs';
 import { open } from 'node:fs/promises';
 import ExcelJS from 'exceljs';
+import { Open } from 'unzipper';
 import type { FileReading } from '#core/dataset/upload.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 
@@ -15,6 +16,12 @@ const cannotOpen = (why: string): ProblemError =>
     `it cannot be opened (${why})`,
     'Open it in a spreadsheet program, save it as XLSX, and upload that; one with a password cannot be read.',
   );
+
+/** Says of whatever was thrown that the file cannot be opened. */
+function inOurWords(thrown: unknown): never {
+  if (thrown instanceof ProblemError) throw thrown;
+  throw cannotOpen(thrown instanceof Error ? thrown.message.slice(0, 160) : String(thrown));
+}
 
 const mostBytes = 2_000_000_000;
 const mostColumns = 1600;
@@ -97,6 +104,23 @@ async function isWhole(file: string): Promise<boolean> {
   }
 }
 
+/** Bytes of texts and styles, unpacked, which are all held while the sheets are read; beyond that the memory of the process is. */
+const mostHeld = 64_000_000;
+
+/** Refuses a workbook whose texts would take the memory of the process, before any of them is held: with it full, all takes long. */
+async function refuseLargeTexts(file: string): Promise<void> {
+  const { files } = await Open.file(file);
+  let seen = 0;
+  for (const entry of files) {
+    if (!/(^|\/)(sharedStrings|styles)\.xml$/i.test(entry.path)) continue;
+    for await (const piece of entry.stream()) {
+      seen += (piece as Buffer).length;
+      if (seen > mostHeld)
+        throw refused('the texts in it are larger than 64 MB', 'Save the sheet as CSV, and upload that.');
+    }
+  }
+}
+
 /**
  * Writes one sheet of a workbook as CSV, a row at a time. The header is the row said, else the first of the first rows that
  * has as many texts as any of them. Gives how it was read, with the names of all sheets and the cells that hold errors. Throws
@@ -108,6 +132,7 @@ export async function sheetAsCsv(
   into: string,
 ): Promise<{ reading: SheetReading; sheets: string[]; errors: CellErrors }> {
   if (!(await isWhole(file))) throw cannotOpen('it is cut off, or no spreadsheet at all');
+  await refuseLargeTexts(file).catch(inOurWords);
   const reader = new ExcelJS.stream.xlsx.WorkbookReader(createReadStream(file), {
     sharedStrings: 'cache',
     styles: 'cache',
@@ -129,8 +154,7 @@ export async function sheetAsCsv(
       else for await (const _ of sheet) if (read !== null) break;
     }
   } catch (thrown) {
-    if (thrown instanceof ProblemError) throw thrown;
-    throw cannotOpen(thrown instanceof Error ? thrown.message.slice(0, 160) : String(thrown));
+    inOurWords(thrown);
   }
   if (!read)
     throw refused(
