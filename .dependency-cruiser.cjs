@@ -9,12 +9,12 @@ const above = (layer, others) => ({
 /** The rooms of the core: each knows only those before it in the list, and those named beside it not even then. */
 const rooms = ['value', 'ask', 'dataset', 'plan', 'sql', 'words', 'dashboard', 'lineage'];
 const apart = { words: ['sql'], dashboard: ['sql'], lineage: ['sql'] };
-const roomsUnder = rooms.map((room, at) => ({
-  name: `core-${room}-knows-only-the-rooms-under-it`,
-  severity: 'error',
-  from: { path: `^core/${room}/` },
-  to: { path: `^core/(${[...rooms.slice(at + 1), ...(apart[room] ?? []), 'none'].join('|')})/` },
-}));
+const roomsUnder = rooms.map((room, at) =>
+  above(
+    `core/${room}`,
+    [...rooms.slice(at + 1), ...(apart[room] ?? [])].map((each) => `core/${each}`),
+  ),
+);
 
 module.exports = {
   forbidden: [

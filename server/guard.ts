@@ -81,6 +81,16 @@ async function subjectOf(
   }
 }
 
+/** Whether somebody may. */
+export async function isPermitted(
+  user: User,
+  { verb, on }: Need,
+  params: Readonly<Record<string, string | undefined>>,
+): Promise<boolean> {
+  const subject = await subjectOf(on, params);
+  return subject !== null && may(user, verb, subject);
+}
+
 /** Throws unless somebody may. What they may not even read answers as if it did not exist. */
 export async function permit(
   user: User,

@@ -1,4 +1,4 @@
-import { idParam, notFound, permit, to } from '../guard.ts';
+import { idParam, isPermitted, notFound, permit, to } from '../guard.ts';
 import type { User } from '../store/people.ts';
 import { type OpenDashboard, openDashboard } from './context.ts';
 
@@ -23,10 +23,6 @@ export async function openForView(
 export async function openWatched(name: string, user: User): Promise<OpenDashboard | null> {
   const [id = '', kind] = name.split('.');
   const isDraft = kind === 'draft';
-  try {
-    await permit(user, to(isDraft ? 'build' : 'read', 'the dashboard'), { id });
-  } catch {
-    return null;
-  }
+  if (!(await isPermitted(user, to(isDraft ? 'build' : 'read', 'the dashboard'), { id }))) return null;
   return openDashboard({ id }, isDraft, new URLSearchParams(), new Date(), user);
 }
