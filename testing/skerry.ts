@@ -1,4 +1,6 @@
 import type { Context } from '#core/dashboard/flow/context.ts';
+import type { PaneUse } from '#core/dashboard/pane/kind.ts';
+import { usesOf } from '#core/dashboard/pane/kinds.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import { emptyScope } from '#core/dashboard/scope/state.ts';
@@ -132,3 +134,10 @@ export const context: Context = {
   scope: emptyScope,
   clock: { now: new Date('2026-11-23T12:00:00Z'), zone: 'Europe/London' },
 };
+
+/** What a pane uses: of those here, records of one data set. */
+export function onlyUse(pane: Pane): PaneUse {
+  const [use] = usesOf(pane);
+  if (!use) throw new Error(`“${pane.title}” uses no records`);
+  return use;
+}

@@ -3,8 +3,8 @@ import { X } from 'lucide-react';
 import { Dialog } from 'radix-ui';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { useFetcher, useLocation } from 'react-router';
+import { type ListOrder, sortedBy } from '#core/dashboard/pane/list-view.ts';
 import type { RecordList } from '#core/dashboard/pane/shown.ts';
-import { sortedBy } from '#core/dashboard/scope/change.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { formatCell, formatNumber } from '#core/value/format/format.ts';
 import type { Problem } from '#core/value/problem/problem.ts';
@@ -120,7 +120,7 @@ function BehindView({ drill }: { drill: Extract<Drill, { kind: 'behind' }> }) {
   const { search: address } = useLocation();
   const [page, setPage] = useState(1);
   const [find, setFind] = useState('');
-  const [order, setOrder] = useState<readonly { by: string; descending?: boolean }[]>([]);
+  const [order, setOrder] = useState<ListOrder>([]);
   const [columns, setColumns] = useState<readonly string[] | null>(null);
   const wanted: [string, string][] = [
     ['_cell', JSON.stringify(drill.cell)],
@@ -238,7 +238,7 @@ function Records({
   label: string;
   /** The columns, in their order; every one where absent. */
   shown?: readonly string[];
-  order?: readonly { by: string; descending?: boolean }[];
+  order?: ListOrder;
   onSort?: (by: string, add: boolean) => void;
 }) {
   const { clock, open } = useDesk();

@@ -26,10 +26,10 @@ interface Props {
 /** A pane in its place on the sheet: its title, its tools, and what it shows. What fails in it stays in it. */
 export function PaneSlot({ pane, showing, first, onRetry, briefLink }: Props) {
   const { context, view } = useDesk();
-  const broken = view.broken[pane.dataSet] ?? [];
   const [asTable, setAsTable] = useState(false);
   const sentence = view.sentences[pane.id];
   const reads = view.reads[pane.id];
+  const broken = (reads?.dataSets ?? []).flatMap((id) => view.broken[id] ?? []);
   const notNarrowed =
     reads && !reads.followsPicks && showing.result?.state !== 'waiting'
       ? notNarrowedWords(reads, context)

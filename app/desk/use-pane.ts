@@ -2,7 +2,7 @@ import { useMemo } from 'react';
 import { useLocation } from 'react-router';
 import type { PaneBody } from '#core/dashboard/pane/kinds.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
-import { isPicked, withClause, withPick, withTable } from '#core/dashboard/scope/change.ts';
+import { isPicked, withClause, withPick, withView } from '#core/dashboard/scope/change.ts';
 import type { Focus } from '#core/dashboard/scope/state.ts';
 import type { DrillTarget, PaneActions, PaneViewProps, Part } from '../panes/view.ts';
 import { useDesk } from './desk-context.ts';
@@ -13,13 +13,12 @@ export function usePane(pane: Pane): Omit<PaneViewProps<Pane, PaneBody>, 'pane' 
   const desk = useDesk();
   const { search } = useLocation();
   const { view, context, clock } = desk;
-  const { key, title } = context.dataSets.get(pane.dataSet) ?? {};
-  const focusOf = (part: Part): Focus => ({ dataSet: desk.shortName(pane.dataSet), ...part });
+  const focusOf = (part: Part): Focus => ({ ...part, dataSet: desk.shortName(part.dataSet) });
   const actions = useMemo(() => actionsOf(pane, desk), [pane, desk]);
   return {
     clock,
-    view: context.scope.tables[pane.id] ?? {},
-    record: { key, title },
+    view: context.scope.views[pane.id] ?? {},
+    recordOf: (dataSet) => context.dataSets.get(dataSet) ?? {},
     isPicked: (part) => isPicked(context.scope, focusOf(part)),
     actions,
     fileOf: (format) =>
@@ -28,7 +27,7 @@ export function usePane(pane: Pane): Omit<PaneViewProps<Pane, PaneBody>, 'pane' 
 }
 
 function actionsOf(
-  { id, dataSet }: Pane,
+  { id }: Pane,
   { view, setScope, open, hrefOf, shortName }: ReturnType<typeof useDesk>,
 ): PaneActions {
   const drillOf = (opened: DrillTarget): Drill => {
@@ -43,7 +42,7 @@ function actionsOf(
   return {
     pick: (parts) =>
       setScope((now) => {
-        const focuses = parts.map((part): Focus => ({ dataSet: shortName(dataSet), ...part }));
+        const focuses = parts.map((part): Focus => ({ ...part, dataSet: shortName(part.dataSet) }));
         // Where only some of them are picked, the others are added and those stay.
         const isBack = focuses.every((each) => isPicked(now, each));
         return focuses.reduce(
@@ -54,7 +53,7 @@ function actionsOf(
       }),
     open: (opened) => open(drillOf(opened)),
     hrefOf: (opened) => hrefOf(drillOf(opened)),
-    look: (next) => setScope((now) => withTable(now, id, next)),
+    look: (parts) => setScope((now) => withView(now, id, parts)),
     loosen: (clause) => setScope((now) => withClause(now, clause, null)),
   };
 }

@@ -193,17 +193,19 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
     void ask(Object.keys(latest.current.keys));
   }, [ask]);
 
+  const usesOf = useCallback((id: string) => view.reads[id]?.dataSets ?? [], [view.reads]);
+
   /** Asks again for the panes of data sets that have new records; none named: for all. What is shown stays until then. */
   const changed = useCallback(
     (dataSets: readonly string[]) => {
       kept.current.clear();
       const touched = view.dashboard.panes.filter(
-        ({ dataSet }) => dataSets.length === 0 || dataSets.includes(dataSet),
+        ({ id }) => dataSets.length === 0 || usesOf(id).some((each) => dataSets.includes(each)),
       );
       const ids = touched.map(({ id }) => id).filter((id) => latest.current.keys[id] !== undefined);
       if (ids.length > 0) void ask([...ids, scopeCountId, outagesId]);
     },
-    [ask, view.dashboard.panes],
+    [ask, usesOf, view.dashboard.panes],
   );
 
   const outages = useMemo(() => {
@@ -244,7 +246,7 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
       /** The oldest moment at which what is shown of it was true. */
       trueAt: oldest(
         view.dashboard.panes
-          .filter(({ dataSet }) => outage.dataSets.some(({ id }) => id === dataSet))
+          .filter(({ id }) => outage.dataSets.some((each) => usesOf(id).includes(each.id)))
           .map(({ id }) => answerOf(id) ?? null),
       ),
     })),

@@ -2,7 +2,8 @@ import type { Pane } from '#core/dashboard/pane/schema.ts';
 import { measureWords } from '#core/words/measure.ts';
 import { Choices } from '../ui/choices.tsx';
 import { ColumnList } from '../ui/column-list.tsx';
-import { offeredColumns, type SlotProps } from './slot.ts';
+import type { OneSlotProps } from './of-one.tsx';
+import { offeredColumns } from './slot.ts';
 
 /* The slots of panes that show numbers. */
 
@@ -14,7 +15,7 @@ export function MeasureSlot<P extends NumberPane>({
   onChange,
   onDone,
   dataSetId,
-}: SlotProps<P>) {
+}: OneSlotProps<P>) {
   return (
     <>
       <Choices
@@ -41,7 +42,7 @@ export function MeasureSlot<P extends NumberPane>({
 }
 
 /** The fields that the records behind a number show. */
-export function BehindSlot<P extends NumberPane>({ pane, dataSet, onChange }: SlotProps<P>) {
+export function BehindSlot<P extends NumberPane>({ pane, dataSet, onChange }: OneSlotProps<P>) {
   return (
     <ColumnList
       offered={offeredColumns(dataSet)}

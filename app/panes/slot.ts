@@ -9,8 +9,7 @@ import { labelOf } from '#core/value/field/value.ts';
 export interface SlotProps<P extends Pane> {
   readonly slot: string;
   readonly pane: P;
-  readonly dataSet: DataSet;
-  readonly dataSetId: string;
+  readonly dataSets: ReadonlyMap<string, DataSet>;
   readonly onChange: (pane: P) => void;
   readonly onDone: () => void;
 }

@@ -1,15 +1,16 @@
 import type { ComponentType } from 'react';
 import type { PaneBody } from '#core/dashboard/pane/kinds.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
-import type { TableView } from '#core/dashboard/scope/state.ts';
+import type { PaneView } from '#core/dashboard/pane/view.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import type { ReadBy } from '#core/value/format/format.ts';
 import type { Unit } from '#core/value/period/units.ts';
 
 /* What a pane's view is given, and what it may do. It knows neither the desk nor the address. */
 
-/** A record, a category or a period of a pane's data set. */
+/** A record, a category or a period of a data set that a pane uses. */
 export interface Part {
+  readonly dataSet: string;
   readonly field: string;
   readonly unit?: Unit;
   /** Canonical text; null is blank. */
@@ -32,8 +33,8 @@ export interface PaneActions {
   open(target: DrillTarget): void;
   /** Where {@link open} leads, as an address. */
   hrefOf(target: DrillTarget): string;
-  /** Looks at it in another order, at another page, and so on. */
-  look(view: TableView): void;
+  /** Looks at it in another order, at another page, and so on: says parts of its view anew. */
+  look(parts: PaneView): void;
   /** Takes off a reader filter. */
   loosen(clause: string): void;
 }
@@ -43,9 +44,12 @@ export interface PaneViewProps<P extends Pane, B extends PaneBody> {
   readonly body: B;
   readonly clock: ReadBy;
   /** How the reader looks at it now. */
-  readonly view: TableView;
-  /** The fields that identify and name a record of its data set. */
-  readonly record: { readonly key?: string | undefined; readonly title?: string | undefined };
+  readonly view: PaneView;
+  /** The fields that identify and name a record of a data set. */
+  readonly recordOf: (dataSet: string) => {
+    readonly key?: string | undefined;
+    readonly title?: string | undefined;
+  };
   readonly isPicked: (part: Part) => boolean;
   readonly actions: PaneActions;
   /** The address of its records as a file of a format. */

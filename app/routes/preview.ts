@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { usesOf } from '#core/dashboard/pane/kinds.ts';
 import { Pane } from '#core/dashboard/pane/schema.ts';
 import { guardedAction, permit, postOnly, type Signed, to } from '#server/guard.ts';
 import { contextOf } from '#server/panes/context.ts';
@@ -43,7 +44,10 @@ export const action = guardedAction(to('build'), async ({ request, user }: Signe
     ...draft.dashboard,
     panes: [...draft.dashboard.panes.filter(({ id }) => id !== pane.id), pane],
   };
-  const dataSets = new Map([...draft.dataSets, ...(await findDataSets([pane.dataSet]))]);
+  const dataSets = new Map([
+    ...draft.dataSets,
+    ...(await findDataSets(usesOf(pane).map(({ dataSet }) => dataSet))),
+  ]);
   const { context } = contextOf(
     { dashboard: changed, dataSets, desk: draft.desk },
     new URLSearchParams(search),

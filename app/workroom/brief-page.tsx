@@ -1,13 +1,14 @@
 import { useEffect, useMemo, useState } from 'react';
 import { Link, useLocation, useNavigate } from 'react-router';
-import { hasReaderPeriod as hasPeriod } from '#core/dashboard/flow/applies.ts';
 import { lostWith } from '#core/dashboard/flow/check.ts';
 import { briefParts } from '#core/dashboard/flow/words/brief.ts';
 import { waitingWords } from '#core/dashboard/flow/words/waiting.ts';
-import { kindOf } from '#core/dashboard/pane/kinds.ts';
+import { usesOf } from '#core/dashboard/pane/kinds.ts';
 import type { PaneResult } from '#core/dashboard/pane/result.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
+import type { PaneRecords } from '#core/dashboard/pane/shared.ts';
 import type { Dashboard } from '#core/dashboard/schema.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
 import { meaningOf } from '#core/value/field/value.ts';
 import type { DashboardView } from '#server/panes/shown.ts';
 import { briefOf } from '../panes/briefs.ts';
@@ -57,7 +58,6 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
     return () => clearTimeout(timer);
   }, [pane, search, ask, view.id]);
   const { saving, change } = useDraft(view, revision, () => navigate(back));
-  const offered = dataSets.find(({ id }) => id === pane.dataSet);
   const definitions = useMemo(
     () => new Map(dataSets.map(({ id, definition }) => [id, definition])),
     [dataSets],
@@ -70,8 +70,7 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
     () => ({ now: new Date(view.now), zone: view.desk.zone }),
     [view.now, view.desk.zone],
   );
-  const hasReaderPeriod =
-    offered !== undefined && hasPeriod(pane, offered.definition, { dashboard: draft, dataSets: definitions });
+  const parts = briefParts(pane, { dashboard: draft, dataSets: definitions, clock });
   const { More } = briefOf(pane);
   return (
     <main id="main" tabIndex={-1} className="mx-auto max-w-[1680px] px-4 pt-7 pb-20 sm:px-7">
@@ -115,7 +114,7 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
                 body={result.body}
                 clock={clock}
                 view={{}}
-                record={offered?.definition ?? {}}
+                recordOf={(id) => definitions.get(id) ?? {}}
                 isPicked={() => false}
                 actions={idle}
                 fileOf={() => ''}
@@ -125,25 +124,24 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
           </div>
         </section>
         <section aria-label="The brief" className="flex min-w-0 flex-col gap-6">
-          {offered ? (
+          {parts ? (
             <p className="text-title leading-relaxed text-slate">
-              {briefParts(pane, offered.definition, { clock, hasReaderPeriod }).map(
-                ({ text, slot }, index) =>
-                  slot ? (
-                    <SlotInPlace
-                      key={slot}
-                      text={text}
-                      slot={slot}
-                      pane={pane}
-                      offered={offered}
-                      hasReaderPeriod={hasReaderPeriod}
-                      zone={view.desk.zone}
-                      onChange={setPane}
-                    />
-                  ) : (
-                    // biome-ignore lint/suspicious/noArrayIndexKey: the parts of a sentence have no other identity
-                    <span key={index}>{text}</span>
-                  ),
+              {parts.map(({ text, slot }, index) =>
+                slot ? (
+                  <SlotInPlace
+                    key={slot}
+                    text={text}
+                    slot={slot}
+                    pane={pane}
+                    dashboard={draft}
+                    dataSets={definitions}
+                    zone={view.desk.zone}
+                    onChange={setPane}
+                  />
+                ) : (
+                  // biome-ignore lint/suspicious/noArrayIndexKey: the parts of a sentence have no other identity
+                  <span key={index}>{text}</span>
+                ),
               )}
             </p>
           ) : (
@@ -164,7 +162,7 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
               onChange={(event) => setPane({ ...pane, title: event.target.value })}
             />
             {More && <More pane={pane} onChange={setPane} />}
-            {offered && <WaitsFor pane={pane} dataSets={dataSets} offered={offered} onChange={setPane} />}
+            {'dataSet' in pane && <WaitsFor pane={pane} dataSets={definitions} onChange={setPane} />}
           </div>
         </section>
       </div>
@@ -176,13 +174,13 @@ interface SlotProps {
   readonly text: string;
   readonly slot: string;
   readonly pane: Pane;
-  readonly offered: OfferedDataSet;
-  readonly hasReaderPeriod: boolean;
+  readonly dashboard: Dashboard;
+  readonly dataSets: ReadonlyMap<string, DataSet>;
   readonly zone: string;
   readonly onChange: (pane: Pane) => void;
 }
 
-function SlotInPlace({ text, slot, pane, offered, hasReaderPeriod, zone, onChange }: SlotProps) {
+function SlotInPlace({ text, onChange, ...given }: SlotProps) {
   const [open, setOpen] = useState(false);
   return (
     <Popover
@@ -196,51 +194,40 @@ function SlotInPlace({ text, slot, pane, offered, hasReaderPeriod, zone, onChang
         </button>
       }
     >
-      <BriefSlot
-        slot={slot}
-        pane={pane}
-        dataSet={offered.definition}
-        dataSetId={offered.id}
-        hasReaderPeriod={hasReaderPeriod}
-        zone={zone}
-        onChange={onChange}
-        onDone={() => setOpen(false)}
-      />
+      <BriefSlot {...given} onChange={onChange} onDone={() => setOpen(false)} />
     </Popover>
   );
 }
 
 /** Whether the pane shows everything, or only what belongs to a record that the reader has picked. */
-function WaitsFor({
+function WaitsFor<P extends Pane & PaneRecords>({
   pane,
   dataSets,
-  offered,
   onChange,
 }: {
-  pane: Pane;
-  dataSets: readonly OfferedDataSet[];
-  offered: OfferedDataSet;
-  onChange: (pane: Pane) => void;
+  pane: P;
+  dataSets: ReadonlyMap<string, DataSet>;
+  onChange: (pane: P) => void;
 }) {
-  const links = dataSets.flatMap(({ definition }) => {
-    const key = definition.fields.find(({ name }) => name === definition.key);
+  const own = dataSets.get(pane.dataSet);
+  const links = [...dataSets.values()].flatMap((other) => {
+    const key = other.fields.find(({ name }) => name === other.key);
     const meaning = key && meaningOf(key);
     const refers =
-      definition !== offered.definition &&
-      offered.definition.fields.some(
-        (field) =>
-          meaning !== undefined && meaningOf(field) === meaning && field.name !== offered.definition.key,
+      own !== undefined &&
+      other !== own &&
+      own.fields.some(
+        (field) => meaning !== undefined && meaningOf(field) === meaning && field.name !== own.key,
       );
-    return refers && meaning ? [{ meaning, one: definition.noun.one }] : [];
+    return refers && meaning ? [{ meaning, one: other.noun.one }] : [];
   });
-  if (links.length === 0 || kindOf(pane).follows === 'picks') return null;
+  if (links.length === 0 || usesOf(pane).every(({ follows }) => follows === 'picks')) return null;
   return (
     <SelectField
       label="Shows"
       value={pane.waitsFor ?? ''}
       onChange={(chosen) => {
-        const { waitsFor: _, ...rest } = pane;
-        onChange((chosen ? { ...rest, waitsFor: chosen } : rest) as Pane);
+        onChange({ ...pane, waitsFor: chosen || undefined });
       }}
       choices={[
         { value: '', words: 'all of them, until one is picked' },

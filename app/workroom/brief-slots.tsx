@@ -1,5 +1,9 @@
 import { useState } from 'react';
+import { hasReaderPeriod } from '#core/dashboard/flow/applies.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
+import type { PaneRecords } from '#core/dashboard/pane/shared.ts';
+import type { Dashboard } from '#core/dashboard/schema.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
 import { isTemporal, labelOf } from '#core/value/field/value.ts';
 import { usualPeriods } from '#core/value/period/usual.ts';
 import { periodWords } from '#core/words/period.ts';
@@ -11,56 +15,67 @@ import { ConditionEditor } from './condition-editor.tsx';
 import { ValuesFrom } from './value-pick.tsx';
 
 interface Props extends SlotProps<Pane> {
-  /** A period that readers choose reaches the pane. */
-  readonly hasReaderPeriod: boolean;
+  readonly dashboard: Dashboard;
   readonly zone: string;
+}
+
+interface RecordsProps extends Props {
+  readonly records: PaneRecords;
+  readonly dataSet: DataSet;
 }
 
 /** What a slot of a brief can be filled with: only what fits the data. */
 export function BriefSlot(props: Props) {
-  const { slot, pane, dataSet, onChange } = props;
+  const { slot, pane, dataSets } = props;
+  const records = 'dataSet' in pane ? pane : null;
+  const dataSet = records ? dataSets.get(records.dataSet) : undefined;
+  if (records && dataSet && ['subset', 'keeping', 'when'].includes(slot))
+    return <RecordsSlot {...props} records={records} dataSet={dataSet} />;
+  const { Slot } = briefOf(pane);
+  return <Slot {...props} />;
+}
+
+/** Which records it is of, and of when. */
+function RecordsSlot(props: RecordsProps) {
+  const { slot, pane, records, dataSet, onChange } = props;
   if (slot === 'subset')
     return (
       <Choices
-        now={pane.subset ?? ''}
+        now={records.subset ?? ''}
         choices={[
           { value: '', words: `all ${dataSet.noun.many}` },
           ...(dataSet.subsets ?? []).map(({ name, label }) => ({ value: name, words: label })),
         ]}
         onChoose={(name) => {
-          const { subset: _, ...rest } = pane;
-          onChange((name ? { ...rest, subset: name } : rest) as Pane);
+          onChange({ ...pane, subset: name || undefined });
           props.onDone();
         }}
       />
     );
   if (slot === 'keeping')
     return (
-      <ValuesFrom id={props.dataSetId} definition={dataSet} zone={props.zone}>
+      <ValuesFrom id={records.dataSet} definition={dataSet} zone={props.zone}>
         <ConditionEditor
           label={`Only ${dataSet.noun.many} where`}
           fields={dataSet.fields}
-          value={pane.keeping}
+          value={records.keeping}
           onChange={(keeping) => {
-            const { keeping: _, ...rest } = pane;
-            onChange((keeping ? { ...rest, keeping } : rest) as Pane);
+            onChange({ ...pane, keeping: keeping ?? undefined });
           }}
         />
       </ValuesFrom>
     );
-  if (slot === 'when') return <WhenSlot {...props} />;
-  const { Slot } = briefOf(pane);
-  return <Slot {...props} />;
+  return <WhenSlot {...props} />;
 }
 
 /** Of when the records are: as readers choose, a period of the pane's own, or any time. */
-function WhenSlot({ pane, dataSet, hasReaderPeriod, onChange, onDone }: Props) {
+function WhenSlot({ pane, records, dataSet, dataSets, dashboard, onChange, onDone }: RecordsProps) {
+  const isReadersChoice = hasReaderPeriod(records, dataSet, { dashboard, dataSets });
   const times = dataSet.fields.filter(({ type, hidden }) => isTemporal(type) && !hidden);
-  const own = typeof pane.when === 'object' ? pane.when : undefined;
+  const own = typeof records.when === 'object' ? records.when : undefined;
   const [field, setField] = useState(own?.field ?? times[0]?.name ?? '');
-  const setWhen = (when: Pane['when']): void => {
-    const { when: _, ...rest } = pane;
-    onChange((when ? { ...rest, when } : rest) as Pane);
+  const setWhen = (when: PaneRecords['when']): void => {
+    onChange({ ...pane, when });
     onDone();
   };
   const index = usualPeriods.findIndex((period) => JSON.stringify(period) === JSON.stringify(own?.period));
@@ -71,13 +86,13 @@ function WhenSlot({ pane, dataSet, hasReaderPeriod, onChange, onDone }: Props) {
           {
             value: 'readers',
             words: 'the period that readers choose',
-            more: hasReaderPeriod
+            more: isReadersChoice
               ? 'It follows the reader filter'
               : 'No reader filter of this dashboard is a period of these records, so this is any time',
           },
           { value: 'any', words: 'at any time', more: 'Whatever period readers choose' },
         ]}
-        now={pane.when === undefined ? 'readers' : pane.when === 'any' ? 'any' : ''}
+        now={records.when === undefined ? 'readers' : records.when === 'any' ? 'any' : ''}
         onChoose={(value) => setWhen(value === 'any' ? 'any' : undefined)}
       />
       {times.length > 0 && (

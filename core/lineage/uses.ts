@@ -1,6 +1,7 @@
 import { fieldsOf } from '#core/ask/condition/resolve.ts';
 import { calculationFields, measureFields } from '#core/ask/measure/calculation.ts';
-import { kindOf } from '#core/dashboard/pane/kinds.ts';
+import type { PaneUse } from '#core/dashboard/pane/kind.ts';
+import { usesOf } from '#core/dashboard/pane/kinds.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import type { Clause, Dashboard } from '#core/dashboard/schema.ts';
 import { checkFields } from '#core/dataset/check-fields.ts';
@@ -34,11 +35,11 @@ export interface Use {
   readonly mild?: boolean;
 }
 
-/** The fields of its data set that a pane names. */
-export const paneFields = (pane: Pane): string[] => [
-  ...(pane.keeping ? fieldsOf(pane.keeping) : []),
-  ...(typeof pane.when === 'object' ? [pane.when.field] : []),
-  ...kindOf(pane).fields(pane),
+/** The fields that a pane names of what it uses. */
+const useFields = ({ keeping, when, fields }: PaneUse): string[] => [
+  ...(keeping ? fieldsOf(keeping) : []),
+  ...(typeof when === 'object' ? [when.field] : []),
+  ...fields,
 ];
 
 const paneUse = ({ id, dashboard: { title } }: NamedDashboard, pane: Pane): Use => ({
@@ -53,7 +54,9 @@ const clauseUse = ({ id, dashboard: { title } }: NamedDashboard, { many }: Claus
   at: `the reader filters of “${title}”, “${many}”`,
 });
 
-const measuresOf = (pane: Pane): readonly string[] => kindOf(pane).measures(pane);
+/** The panes that use a data set in some way. */
+const panesUsing = ({ panes }: Dashboard, id: string, how: (use: PaneUse) => boolean = () => true): Pane[] =>
+  panes.filter((pane) => usesOf(pane).some((use) => use.dataSet === id && how(use)));
 
 /** What of a step reads of another data set. */
 function readsOfOther(step: Step, id: string): string[] {
@@ -116,15 +119,12 @@ export function usesOfField(
     });
   }
   for (const each of dashboards) {
-    const { scope, panes } = each.dashboard;
-    for (const clause of scope)
+    for (const clause of each.dashboard.scope)
       if (clause.offer !== 'input' && clause.dataSet === id && clause.field === field)
         uses.push(clauseUse(each, clause));
-    for (const pane of panes) {
-      const byMeasure = measuresOf(pane).some((name) => measures.has(name));
-      if (pane.dataSet === id && (paneFields(pane).includes(field) || byMeasure))
-        uses.push(paneUse(each, pane));
-    }
+    const names = (use: PaneUse): boolean =>
+      useFields(use).includes(field) || use.measures.some((name) => measures.has(name));
+    uses.push(...panesUsing(each.dashboard, id, names).map((pane) => paneUse(each, pane)));
   }
   return uses;
 }
@@ -132,9 +132,9 @@ export function usesOfField(
 /** The panes whose number is a measure of a data set. */
 export const usesOfMeasure = (id: string, measure: string, dashboards: readonly NamedDashboard[]): Use[] =>
   dashboards.flatMap((each) =>
-    each.dashboard.panes
-      .filter((pane) => pane.dataSet === id && measuresOf(pane).includes(measure))
-      .map((pane) => paneUse(each, pane)),
+    panesUsing(each.dashboard, id, ({ measures }) => measures.includes(measure)).map((pane) =>
+      paneUse(each, pane),
+    ),
   );
 
 /** Everything that needs a data set. */
@@ -148,7 +148,7 @@ export function usesOfDataSet(
       .filter(({ definition }) => refsOf(definition).some(({ dataSet }) => dataSet === id))
       .map((each): Use => ({ in: 'dataSet', id: each.id, at: `the data set “${each.name}”` })),
     ...dashboards.flatMap((each) => [
-      ...each.dashboard.panes.filter((pane) => pane.dataSet === id).map((pane) => paneUse(each, pane)),
+      ...panesUsing(each.dashboard, id).map((pane) => paneUse(each, pane)),
       ...each.dashboard.scope
         .filter((clause) => clause.dataSet === id)
         .map((clause) => clauseUse(each, clause)),
@@ -208,6 +208,16 @@ export function followingRename(definition: DataSet, id: string, from: string, t
   };
 }
 
+/** Definitions with a field's new name in each part that is about its data set: one that names it, with all that stands in it. */
+function renamedOf<T>(value: T, id: string, from: string, to: string): T {
+  if (Array.isArray(value)) return value.map((each) => renamedOf(each, id, from, to)) as T;
+  if (value === null || typeof value !== 'object') return value;
+  if ('dataSet' in value) return value.dataSet === id ? renamedIn(value, from, to) : value;
+  return Object.fromEntries(
+    Object.entries(value).map(([key, part]) => [key, renamedOf(part, id, from, to)]),
+  ) as T;
+}
+
 /** A dashboard whose panes and clauses follow a field's new name. */
 export const dashboardFollowing = (
   dashboard: Dashboard,
@@ -221,5 +231,5 @@ export const dashboardFollowing = (
       ? { ...clause, field: to }
       : clause,
   ),
-  panes: dashboard.panes.map((pane) => (pane.dataSet === id ? renamedIn(pane, from, to) : pane)),
+  panes: renamedOf(dashboard.panes, id, from, to),
 });

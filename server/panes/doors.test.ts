@@ -118,9 +118,7 @@ describe('a reader', () => {
     ).not.toBe(plain);
     expect(opened(own('passengers', { op: 'atLeast', value: '200' })).problems).toEqual([]);
     expect(opened('at=sailings.cause:tide').problems).toEqual([]);
-    expect(opened('late.order=-delay_minutes').context.scope.tables.late?.order).toEqual([
-      { by: 'delay_minutes', descending: true },
-    ]);
+    expect(opened('late.order=-delay_minutes').context.scope.views.late?.order).toEqual(['-delay_minutes']);
   });
 
   test('is sent no name of a field that is neither shown nor offered', async () => {

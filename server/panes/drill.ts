@@ -5,7 +5,8 @@ import { ask } from '#core/dashboard/flow/ask.ts';
 import type { Context } from '#core/dashboard/flow/context.ts';
 import { counterpart } from '#core/dashboard/flow/counterpart.ts';
 import { recordFields } from '#core/dashboard/flow/offered.ts';
-import { kindOf } from '#core/dashboard/pane/kinds.ts';
+import type { PaneUse } from '#core/dashboard/pane/kind.ts';
+import { usesOf } from '#core/dashboard/pane/kinds.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import { searchFilter } from '#core/dashboard/pane/search.ts';
 import {
@@ -97,9 +98,9 @@ export function behindPlan({ pane: id, ...address }: CellAddress, view: BehindVi
   if (!pane) throw gone('that pane');
   const asked = ask(pane, context);
   const opened = asked.state === 'asking' ? asked.number?.(address) : null;
-  if (!opened || asked.state !== 'asking') throw gone('that number');
-  const { dataSet } = asked;
-  const fields = recordFields(pane, context.dashboard, dataSet);
+  if (!opened) throw gone('that number');
+  const { dataSet, use } = opened;
+  const fields = recordFields(use, context.dashboard, dataSet);
   const chosen = address.restOf
     ? { values: address.values, restOf: address.restOf }
     : { values: address.values };
@@ -214,13 +215,13 @@ export async function openRecord(
   const { dashboard, dataSets } = context;
   const { zone } = context.clock;
   const pane = dashboard.panes.find(({ id }) => id === from.pane);
-  const dataSet = pane && dataSets.get(pane.dataSet);
-  if (!pane || !dataSet || dataSet.key === undefined) throw gone('what this record was opened from');
-  const { key } = dataSet;
+  const opened = pane && withKeyOf(pane, dataSets);
+  if (!opened) throw gone('what this record was opened from');
+  const { use, dataSet, key } = opened;
   const asking = { doing: `opening ${dataSet.noun.one} ${from.key}`, signal };
-  const shown = recordFields(pane, dashboard, dataSet);
+  const shown = recordFields(use, dashboard, dataSet);
   const plan = (
-    of: Pane,
+    of: PaneUse,
     data: DataSet,
     where: Filter,
     fields: readonly string[],
@@ -237,9 +238,9 @@ export async function openRecord(
     limit,
   });
   const isRecord: Filter = { field: key, test: { op: 'same', value: from.key } };
-  const { records } = await runPlan(plan(pane, dataSet, isRecord, shown, 1), asking);
+  const { records } = await runPlan(plan(use, dataSet, isRecord, shown, 1), asking);
   const [record = null] = records;
-  const related = record === null ? [] : relatedLists(pane, dataSet, context);
+  const related = record === null ? [] : relatedLists(use, dataSet, context);
   return {
     detail: {
       fields: shown.map((name) => shownField(fieldOf(dataSet, name))),
@@ -248,23 +249,23 @@ export async function openRecord(
       noun: dataSet.noun,
     },
     related: await Promise.all(
-      related.map(async ({ pane: table, listed, other, link }): Promise<RelatedRecords> => {
+      related.map(async ({ pane: list, use: other, dataSet: data, link }): Promise<RelatedRecords> => {
         const refers: Filter = { field: link, test: { op: 'same', value: from.key } };
-        const columns = listed.filter((field) => field !== link);
-        const fields = [...new Set([...columns, ...keyAndTitle(other)])];
-        const asked = plan(table, other, refers, fields, mostRelated);
+        const columns = (other.lists ?? []).filter((field) => field !== link);
+        const fields = [...new Set([...columns, ...keyAndTitle(data)])];
+        const asked = plan(other, data, refers, fields, mostRelated);
         const [found, total] = await Promise.all([runPlan(asked, asking), countRecords(asked, asking)]);
         return {
-          pane: table.id,
-          noun: other.noun.many,
-          key: other.key ?? null,
-          title: other.title ?? null,
+          pane: list,
+          noun: data.noun.many,
+          key: data.key ?? null,
+          title: data.title ?? null,
           table: {
-            fields: fields.map((name) => shownField(fieldOf(other, name))),
+            fields: fields.map((name) => shownField(fieldOf(data, name))),
             records: found.records,
             total,
             page: 1,
-            noun: other.noun,
+            noun: data.noun,
           },
         };
       }),
@@ -272,29 +273,43 @@ export async function openRecord(
   };
 }
 
+/** The first of what a pane uses whose records can be opened. */
+function withKeyOf(
+  pane: Pane,
+  dataSets: Context['dataSets'],
+): { use: PaneUse; dataSet: DataSet; key: string } | null {
+  for (const use of usesOf(pane)) {
+    const dataSet = dataSets.get(use.dataSet);
+    if (dataSet?.key !== undefined) return { use, dataSet, key: dataSet.key };
+  }
+  return null;
+}
+
 interface Related {
-  readonly pane: Pane;
-  readonly listed: readonly string[];
-  readonly other: DataSet;
+  /** The pane's id. */
+  readonly pane: string;
+  readonly use: PaneUse;
+  readonly dataSet: DataSet;
   readonly link: string;
 }
 
-/** The panes that list records of other data sets which refer to those of a pane; the first of each data set. */
+/** The lists of records of other data sets which refer to those of a pane; the first of each data set. */
 function relatedLists(
-  { dataSet: ownId }: Pane,
+  { dataSet: ownId }: PaneUse,
   dataSet: DataSet,
   { dashboard, dataSets }: Context,
 ): Related[] {
   const seen = new Set([ownId]);
-  return dashboard.panes.flatMap((pane): Related[] => {
-    const other = dataSets.get(pane.dataSet);
-    const listed = kindOf(pane).lists?.(pane);
-    if (!listed || !other || seen.has(pane.dataSet)) return [];
-    const link = dataSet.key === undefined ? null : counterpart(dataSet.key, dataSet, other);
-    if (link === null || link === other.key || other.inputs.some(({ required }) => required)) return [];
-    seen.add(pane.dataSet);
-    return [{ pane, listed, other, link }];
-  });
+  return dashboard.panes.flatMap((pane) =>
+    usesOf(pane).flatMap((use): Related[] => {
+      const other = dataSets.get(use.dataSet);
+      if (!use.lists || !other || seen.has(use.dataSet)) return [];
+      const link = dataSet.key === undefined ? null : counterpart(dataSet.key, dataSet, other);
+      if (link === null || link === other.key || other.inputs.some(({ required }) => required)) return [];
+      seen.add(use.dataSet);
+      return [{ pane: pane.id, use, dataSet: other, link }];
+    }),
+  );
 }
 
 function titleIn(

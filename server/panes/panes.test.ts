@@ -134,7 +134,7 @@ describe('a table', () => {
   });
 
   test('finds words in any of its columns, whatever their case', async () => {
-    const body = await shown<TableBody>('late', { tables: { late: { search: 'WEATHER norrick' } } });
+    const body = await shown<TableBody>('late', { views: { late: { find: ['WEATHER norrick'] } } });
     const route = body.fields.findIndex(({ name }) => name === 'route');
     const cause = body.fields.findIndex(({ name }) => name === 'cause');
     expect(body.records.length).toBeGreaterThan(0);
@@ -147,7 +147,7 @@ describe('a table', () => {
   test('sorted by a state goes by the order that the analyst gave its states', async () => {
     const body = await shown<TableBody>('late', {
       clauses: { departing: null },
-      tables: { late: { order: [{ by: 'status' }] } },
+      views: { late: { order: ['+status'] } },
     });
     const of = body.fields.findIndex(({ name }) => name === 'status');
     const states = dataSets.get(ids.sailings)?.fields.find(({ name }) => name === 'status')?.states ?? [];
@@ -172,7 +172,7 @@ describe('a table', () => {
   });
 
   test('past its last page is empty and still knows its total', async () => {
-    const body = await shown<TableBody>('late', { tables: { late: { page: 9999 } } });
+    const body = await shown<TableBody>('late', { views: { late: { page: ['9999'] } } });
     expect(body.records).toEqual([]);
     expect(body.total).toBe(await counted(`${days28} AND delay_minutes > 10`));
   });

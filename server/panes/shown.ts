@@ -1,20 +1,19 @@
 import { setMaxListeners } from 'node:events';
-import { hasReaderPeriod } from '#core/dashboard/flow/applies.ts';
-import { ask } from '#core/dashboard/flow/ask.ts';
+import { appliedTo, relationOf } from '#core/dashboard/flow/applies.ts';
 import { type Context, type PickedRecords, usedDataSets } from '#core/dashboard/flow/context.ts';
-import { publicDataSet, publicPane, visibleCondition } from '#core/dashboard/flow/offered.ts';
+import { publicDataSet, visibleCondition } from '#core/dashboard/flow/offered.ts';
 import type { Reads } from '#core/dashboard/flow/reads.ts';
-import { readsOf } from '#core/dashboard/flow/reads-of.ts';
+import { readsOf, readsOfUses } from '#core/dashboard/flow/reads-of.ts';
 import { vocabularyOf } from '#core/dashboard/flow/vocabulary.ts';
 import { briefSentence } from '#core/dashboard/flow/words/brief.ts';
-import { leastTable } from '#core/dashboard/pane/kinds/table/kind.ts';
+import type { PaneUse } from '#core/dashboard/pane/kind.ts';
+import { kindOf, usesOf } from '#core/dashboard/pane/kinds.ts';
 import { type PaneResult, scopeCountId } from '#core/dashboard/pane/result.ts';
-import type { Pane } from '#core/dashboard/pane/schema.ts';
 import type { Dashboard } from '#core/dashboard/schema.ts';
-import type { Vocabulary } from '#core/dashboard/scope/state.ts';
-import { keyAndTitle } from '#core/dataset/naming.ts';
+import { emptyScope, type Vocabulary } from '#core/dashboard/scope/state.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { comesFrom } from '#core/lineage/reach.ts';
+import { allOf, type RecordsPlan } from '#core/plan/plan.ts';
 import type { Outage } from '#core/words/outage.ts';
 import { countRecords } from '../records/run.ts';
 import { checksOf } from '../store/checks.ts';
@@ -53,32 +52,39 @@ function counted({
   dashboard,
   dataSets,
 }: Pick<Context, 'dashboard' | 'dataSets'>): { id: string; dataSet: DataSet } | null {
-  const id = dashboard.scope[0]?.dataSet ?? dashboard.panes[0]?.dataSet;
+  const id = dashboard.scope[0]?.dataSet ?? dashboard.panes.flatMap(usesOf)[0]?.dataSet;
   const dataSet = id === undefined ? undefined : dataSets.get(id);
   return id !== undefined && dataSet ? { id, dataSet } : null;
 }
 
-/** A pane of nothing but the scope: what the count is taken of. */
-function countPane({ dashboard, dataSets }: Pick<Context, 'dashboard' | 'dataSets'>): Pane | null {
+/** The records that the scope is counted of: those that some pane can show. */
+function countedUse({ dashboard, dataSets }: Pick<Context, 'dashboard' | 'dataSets'>): PaneUse | null {
   const main = counted({ dashboard, dataSets });
-  const first = main?.dataSet.fields[0];
-  if (!main || !first) return null;
-  const [field = first.name] = keyAndTitle(main.dataSet);
+  if (!main) return null;
   const keeping = visibleCondition(dashboard, main.id, main.dataSet);
-  return leastTable({ id: scopeCountId, dataSet: main.id, ...(keeping ? { keeping } : {}) }, field);
+  return {
+    dataSet: main.id,
+    ...(keeping ? { keeping } : {}),
+    follows: 'scope',
+    fields: [],
+    measures: [],
+    shows: () => [],
+    hasNumbers: false,
+  };
 }
 
 export async function viewOf({ shown, draft, context, problems }: OpenDashboard): Promise<DashboardView> {
   const { dashboard, dataSets } = shown;
-  const pane = countPane(context);
+  const use = countedUse(context);
   // Data sets that are only looked up are nobody's business here.
   const used = new Set(usedDataSets(dashboard));
-  const withCount = pane ? { ...dashboard, panes: [...dashboard.panes, pane] } : dashboard;
   return {
     id: shown.id,
     draft: draft !== null,
     desk: { name: shown.desk.name, slug: shown.desk.slug, zone: shown.desk.zone },
-    dashboard: draft ? dashboard : { ...dashboard, panes: dashboard.panes.map(publicPane) },
+    dashboard: draft
+      ? dashboard
+      : { ...dashboard, panes: dashboard.panes.map((pane) => kindOf(pane).forReaders(pane)) },
     dataSets: Object.fromEntries(
       [...dataSets]
         .filter(([id]) => used.has(id))
@@ -86,22 +92,15 @@ export async function viewOf({ shown, draft, context, problems }: OpenDashboard)
     ),
     sentences: Object.fromEntries(
       dashboard.panes.flatMap((each) => {
-        const dataSet = dataSets.get(each.dataSet);
-        return dataSet
-          ? [
-              [
-                each.id,
-                briefSentence(each, dataSet, {
-                  clock: context.clock,
-                  hasReaderPeriod: hasReaderPeriod(each, dataSet, context),
-                }),
-              ],
-            ]
-          : [];
+        const sentence = briefSentence(each, context);
+        return sentence === null ? [] : [[each.id, sentence]];
       }),
     ),
     vocabulary: vocabularyOf({ dashboard, dataSets }),
-    reads: readsOf({ dashboard: withCount, dataSets }),
+    reads: {
+      ...readsOf({ dashboard, dataSets }),
+      ...(use ? { [scopeCountId]: readsOfUses([use], { dashboard, dataSets }) } : {}),
+    },
     now: context.clock.now.toISOString(),
     problems,
     broken: await brokenOf(used, dataSets),
@@ -128,18 +127,29 @@ async function brokenOf(
 
 /** Counts what the scope keeps. Null where there is nothing to count or it failed: the sentence then goes without. */
 export async function countScope(context: Context, signal?: AbortSignal): Promise<ScopeCount | null> {
-  const pane = countPane(context);
-  const dataSet = pane && context.dataSets.get(pane.dataSet);
-  if (!pane || !dataSet) return null;
+  const use = countedUse(context);
+  const dataSet = use && context.dataSets.get(use.dataSet);
+  if (!use || !dataSet) return null;
+  const unset: Context = { ...context, scope: { ...emptyScope, clauses: nothingSet(context) } };
   try {
-    const asking = { doing: 'counting', signal };
-    const [kept, all] = [
-      context,
-      { ...context, scope: { clauses: nothingSet(context), own: [], focus: [], tables: {} } },
-    ].map((each) => ask(pane, each));
-    const lists = [kept, all].flatMap((each) => (each?.state === 'asking' && each.list ? [each.list] : []));
-    const [some, every] = await Promise.all(lists.map(({ plan }) => countRecords(plan, asking)));
-    return some && every ? { kept: some, all: every, noun: dataSet.noun.many } : null;
+    const [kept, all] = await Promise.all(
+      [context, unset].map((each) => {
+        const { relation, missing } = relationOf(dataSet, each);
+        if (missing) return null;
+        const plan: RecordsPlan = {
+          kind: 'records',
+          from: relation,
+          zone: each.clock.zone,
+          where: allOf(appliedTo(use, dataSet, each).map(({ filter }) => filter)),
+          fields: [],
+          order: [],
+          offset: 0,
+          limit: 1,
+        };
+        return countRecords(plan, { doing: 'counting', signal });
+      }),
+    );
+    return kept && all ? { kept, all, noun: dataSet.noun.many } : null;
   } catch {
     return null;
   }

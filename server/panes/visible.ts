@@ -2,7 +2,7 @@ import { type Filter, resolveCondition } from '#core/ask/condition/resolve.ts';
 import type { Condition } from '#core/ask/condition/schema.ts';
 import type { Context } from '#core/dashboard/flow/context.ts';
 import { ownConditions, visibleCondition } from '#core/dashboard/flow/offered.ts';
-import type { Pane } from '#core/dashboard/pane/schema.ts';
+import type { PaneRecords } from '#core/dashboard/pane/shared.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { allOf } from '#core/plan/plan.ts';
 
@@ -20,8 +20,8 @@ const always = (
   );
 
 /** What a pane keeps of its data set. */
-export const paneFilter = (pane: Pane, dataSet: DataSet, context: Context): Filter =>
-  always(ownConditions(pane, dataSet), dataSet, context);
+export const paneFilter = (records: PaneRecords, dataSet: DataSet, context: Context): Filter =>
+  always(ownConditions(records, dataSet), dataSet, context);
 
 /** What any of the panes of a dashboard can show of a data set. */
 export function visibleFilter(id: string, dataSet: DataSet, context: Context): Filter {

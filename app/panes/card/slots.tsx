@@ -1,15 +1,16 @@
 import type { CardPane } from '#core/dashboard/pane/kinds/card/schema.ts';
 import { Choices } from '../../ui/choices.tsx';
 import { BehindSlot, MeasureSlot } from '../number-slots.tsx';
-import type { PaneBrief, SlotProps } from '../slot.ts';
+import { type OneSlotProps, slotOfOne } from '../of-one.tsx';
+import type { PaneBrief } from '../slot.ts';
 
-function CardSlot(props: SlotProps<CardPane>) {
+function CardSlot(props: OneSlotProps<CardPane>) {
   if (props.slot === 'measure') return <MeasureSlot {...props} />;
   if (props.slot === 'behind') return <BehindSlot {...props} />;
   return <ComparisonSlot {...props} />;
 }
 
-function ComparisonSlot({ pane, onChange, onDone }: SlotProps<CardPane>) {
+function ComparisonSlot({ pane, onChange, onDone }: OneSlotProps<CardPane>) {
   return (
     <Choices
       choices={[
@@ -30,4 +31,4 @@ function ComparisonSlot({ pane, onChange, onDone }: SlotProps<CardPane>) {
   );
 }
 
-export const card: PaneBrief<CardPane> = { Slot: CardSlot };
+export const card: PaneBrief<CardPane> = { Slot: slotOfOne(CardSlot) };

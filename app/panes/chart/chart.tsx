@@ -56,6 +56,7 @@ function ChartView({ pane, body, clock, isPicked, actions, asTable }: PaneViewPr
     const found = data.categories[category];
     if (!found || found.rest) return null;
     return {
+      dataSet: pane.dataSet,
       field: pane.by.field,
       ...(by.unit ? { unit: by.unit } : {}),
       value: found.value === null ? null : String(found.value),
@@ -90,7 +91,11 @@ function ChartView({ pane, body, clock, isPicked, actions, asTable }: PaneViewPr
     const split = data.series[series]?.value;
     if (!part) openAt({ category, series });
     else if (split === undefined || pane.split === undefined) actions.pick([part]);
-    else actions.pick([part, { field: pane.split, value: split === null ? null : String(split) }]);
+    else
+      actions.pick([
+        part,
+        { dataSet: pane.dataSet, field: pane.split, value: split === null ? null : String(split) },
+      ]);
   };
   const pickCategory = (category: number): void => {
     const part = partAt(category);

@@ -7,18 +7,19 @@ import { Choices } from '../../ui/choices.tsx';
 import { CheckField, TextField } from '../../ui/field.tsx';
 
 import { BehindSlot, MeasureSlot } from '../number-slots.tsx';
-import type { PaneBrief, SlotProps } from '../slot.ts';
+import { type OneSlotProps, slotOfOne } from '../of-one.tsx';
+import type { PaneBrief } from '../slot.ts';
 
 const markWords = { columns: 'columns', bars: 'bars', line: 'a line', pie: 'a pie' };
 
 /** The slots of a chart's brief: what is drawn, per what, split by what, in which order. */
-function ChartSlot(props: SlotProps<ChartPane>) {
+function ChartSlot(props: OneSlotProps<ChartPane>) {
   if (props.slot === 'measure') return <MeasureSlot {...props} />;
   if (props.slot === 'behind') return <BehindSlot {...props} />;
   return <DrawingSlot {...props} />;
 }
 
-function DrawingSlot({ slot, pane, dataSet, onChange, onDone }: SlotProps<ChartPane>) {
+function DrawingSlot({ slot, pane, dataSet, onChange, onDone }: OneSlotProps<ChartPane>) {
   const fields = dataSet.fields.filter(
     ({ hidden, type, format }) => !hidden && type !== 'nested' && format?.kind !== 'picture',
   );
@@ -157,4 +158,4 @@ function AxisTitles({ pane, onChange }: { pane: ChartPane; onChange: (pane: Char
   );
 }
 
-export const chart: PaneBrief<ChartPane> = { Slot: ChartSlot, More: AxisTitles };
+export const chart: PaneBrief<ChartPane> = { Slot: slotOfOne(ChartSlot), More: AxisTitles };

@@ -1,8 +1,9 @@
 import type { DetailPane } from '#core/dashboard/pane/kinds/detail/schema.ts';
 import { ColumnList } from '../../ui/column-list.tsx';
-import { offeredColumns, type PaneBrief, type SlotProps } from '../slot.ts';
+import { type OneSlotProps, slotOfOne } from '../of-one.tsx';
+import { offeredColumns, type PaneBrief } from '../slot.ts';
 
-function DetailSlot({ pane, dataSet, onChange }: SlotProps<DetailPane>) {
+function DetailSlot({ pane, dataSet, onChange }: OneSlotProps<DetailPane>) {
   return (
     <ColumnList
       offered={offeredColumns(dataSet)}
@@ -12,4 +13,4 @@ function DetailSlot({ pane, dataSet, onChange }: SlotProps<DetailPane>) {
   );
 }
 
-export const detail: PaneBrief<DetailPane> = { Slot: DetailSlot };
+export const detail: PaneBrief<DetailPane> = { Slot: slotOfOne(DetailSlot) };

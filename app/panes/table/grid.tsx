@@ -1,6 +1,7 @@
 import type { Table } from '@tanstack/react-table';
 import { ArrowDown, ArrowUp } from 'lucide-react';
 import { useLayoutEffect, useMemo, useRef } from 'react';
+import type { ListOrder } from '#core/dashboard/pane/list-view.ts';
 import type { ShownField } from '#core/dashboard/pane/shown.ts';
 import type { Format } from '#core/value/field/format.ts';
 import type { Cell } from '#core/value/field/value.ts';
@@ -13,7 +14,7 @@ interface Props {
   readonly table: Table<Row>;
   readonly label: string;
   readonly clock: ReadBy;
-  readonly order: readonly { by: string; descending?: boolean | undefined }[];
+  readonly order: ListOrder;
   readonly onSort?: (field: string, add: boolean) => void;
   readonly isPicked: (row: Row) => boolean;
   readonly onPick: (row: Row) => void;

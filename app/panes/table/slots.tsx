@@ -7,10 +7,11 @@ import { Button } from '../../ui/button.tsx';
 import { Choices } from '../../ui/choices.tsx';
 import { ColumnList } from '../../ui/column-list.tsx';
 import { CheckField, SelectField } from '../../ui/field.tsx';
-import { offeredColumns, type PaneBrief, type SlotProps } from '../slot.ts';
+import { type OneSlotProps, slotOfOne } from '../of-one.tsx';
+import { offeredColumns, type PaneBrief } from '../slot.ts';
 import { ColumnDetails } from './column-details.tsx';
 
-function TableSlot({ slot, pane, dataSet, onChange, onDone }: SlotProps<TablePane>) {
+function TableSlot({ slot, pane, dataSet, onChange, onDone }: OneSlotProps<TablePane>) {
   const columnOf = (name: string): TableColumn | undefined =>
     pane.columns.find(({ field }) => field === name);
   const putColumns = (columns: TableColumn[]): void => onChange({ ...pane, columns });
@@ -106,4 +107,4 @@ function OrderSlot({
   );
 }
 
-export const table: PaneBrief<TablePane> = { Slot: TableSlot };
+export const table: PaneBrief<TablePane> = { Slot: slotOfOne(TableSlot) };

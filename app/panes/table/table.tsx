@@ -2,7 +2,7 @@ import { type ColumnDef, getCoreRowModel, useReactTable } from '@tanstack/react-
 import { useMemo } from 'react';
 import type { TableBody } from '#core/dashboard/pane/kinds/table/kind.ts';
 import type { TablePane } from '#core/dashboard/pane/kinds/table/schema.ts';
-import { sortedBy } from '#core/dashboard/scope/change.ts';
+import { listViewOf, listViewParts, sortedBy } from '#core/dashboard/pane/list-view.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { Empty } from '../empty.tsx';
 import type { PaneLook, PaneViewProps, Part } from '../view.ts';
@@ -19,15 +19,16 @@ function TableView({
   body,
   clock,
   view,
-  record,
+  recordOf,
   isPicked,
   actions,
   fileOf,
 }: PaneViewProps<TablePane, TableBody>) {
-  const order = view.order ?? pane.order;
+  const look = useMemo(() => listViewOf(view), [view]);
+  const order = look.order.length > 0 ? look.order : pane.order;
   const chosen = useMemo(
-    () => view.columns ?? pane.columns.filter(({ hidden }) => !hidden).map(({ field }) => field),
-    [pane.columns, view.columns],
+    () => look.columns ?? pane.columns.filter(({ hidden }) => !hidden).map(({ field }) => field),
+    [pane.columns, look.columns],
   );
   const columns = useMemo(
     () =>
@@ -50,19 +51,20 @@ function TableView({
     manualPagination: true,
     defaultColumn: { minSize: 48 },
   });
+  const record = recordOf(pane.dataSet);
   const keyAt = body.fields.findIndex(({ name }) => name === record.key);
   const titleAt = body.fields.findIndex(({ name }) => name === record.title);
   const partOf = (row: Row): Part | null =>
     record.key !== undefined && keyAt >= 0 && row[keyAt] !== null
-      ? { field: record.key, value: String(row[keyAt]) }
+      ? { dataSet: pane.dataSet, field: record.key, value: String(row[keyAt]) }
       : null;
   return (
     <div className="flex min-h-0 flex-1 flex-col gap-2">
       <div className="no-print flex items-center gap-2">
         <Search
           label={`Search ${body.noun.many}`}
-          value={view.search ?? ''}
-          onSearch={(search) => actions.look({ search, page: 1 })}
+          value={look.search}
+          onSearch={(search) => actions.look(listViewParts({ search, page: 1 }))}
         />
         <span className="flex-1" />
         <div className="tools">
@@ -74,16 +76,16 @@ function TableView({
           <ColumnsTool
             offered={body.fields.filter(({ name }) => pane.columns.some(({ field }) => field === name))}
             shown={columns.flatMap(({ id }) => (id ? [id] : []))}
-            onChange={(names) => actions.look({ columns: names })}
-            onReset={view.columns ? () => actions.look({ columns: undefined }) : null}
+            onChange={(columns) => actions.look(listViewParts({ columns }))}
+            onReset={look.columns ? () => actions.look(listViewParts({ columns: null })) : null}
           />
         </div>
       </div>
-      {body.total === '0' && !view.search ? (
+      {body.total === '0' && !look.search ? (
         <Empty noun={body.noun.many} loosen={body.loosen} onLoosen={actions.loosen} />
       ) : body.total === '0' ? (
         <p className="py-4 text-muted">
-          No {body.noun.many} contain “{view.search}”.
+          No {body.noun.many} contain “{look.search}”.
         </p>
       ) : (
         <Grid
@@ -91,7 +93,9 @@ function TableView({
           label={pane.title}
           clock={clock}
           order={order}
-          onSort={(field, add) => actions.look({ page: 1, order: sortedBy(order, field, add) })}
+          onSort={(field, add) =>
+            actions.look(listViewParts({ page: 1, order: sortedBy(order, field, add) }))
+          }
           isPicked={(row) => {
             const part = partOf(row);
             return part !== null && isPicked(part);
@@ -117,7 +121,7 @@ function TableView({
         total={body.total}
         shown={body.records.length}
         noun={body.noun}
-        onPage={(page) => actions.look({ page })}
+        onPage={(page) => actions.look(listViewParts({ page }))}
       />
     </div>
   );

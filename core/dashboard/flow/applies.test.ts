@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { emptyScope, type Scope } from '#core/dashboard/scope/state.ts';
-import { context, dashboard, ids, incidents, panes, sailings } from '#testing/skerry.ts';
+import { context, dashboard, ids, incidents, onlyUse, panes, sailings } from '#testing/skerry.ts';
 import { appliedTo, relationOf, waitsFor } from './applies.ts';
 import { dataSetOf, testOf } from './context.ts';
 
@@ -9,7 +9,7 @@ const from = (
   scope: Partial<Scope>,
   pane = panes.late as (typeof dashboard.panes)[number],
   dataSet = sailings,
-) => appliedTo(pane, dataSet, at(scope)).map((each) => each.from);
+) => appliedTo(onlyUse(pane), dataSet, at(scope)).map((each) => each.from);
 
 describe('what narrows a pane', () => {
   test('is said in order: the data set, the analyst, the clauses, the reader, the picks', () => {
@@ -49,7 +49,7 @@ describe('what narrows a pane', () => {
 
   test('of a picked period is half-open in the desk’s zone', () => {
     const focus = [{ dataSet: 'sailings', field: 'departs', unit: 'day' as const, value: '2026-10-25' }];
-    const [applied] = appliedTo(panes.late, sailings, at({ clauses: { departing: null }, focus }));
+    const [applied] = appliedTo(onlyUse(panes.late), sailings, at({ clauses: { departing: null }, focus }));
     expect(applied?.filter).toEqual({
       field: 'departs',
       test: { op: 'within', from: '2026-10-24T23:00:00.000Z', to: '2026-10-26T00:00:00.000Z' },
@@ -58,7 +58,7 @@ describe('what narrows a pane', () => {
 
   test('of a picked blank keeps the blanks', () => {
     const focus = [{ dataSet: 'sailings', field: 'cause', value: null }];
-    const [applied] = appliedTo(panes.late, sailings, at({ clauses: { departing: null }, focus }));
+    const [applied] = appliedTo(onlyUse(panes.late), sailings, at({ clauses: { departing: null }, focus }));
     expect(applied?.filter).toEqual({ field: 'cause', test: { op: 'blank' } });
   });
 
@@ -72,7 +72,7 @@ describe('what narrows a pane', () => {
 
 describe('what a pane waits for', () => {
   test('is a record: a picked period or blank does not stand for one', () => {
-    const of = (focus: Scope['focus']) => waitsFor(panes.incidents, incidents, at({ focus }));
+    const of = (focus: Scope['focus']) => waitsFor(onlyUse(panes.incidents), incidents, at({ focus }));
     expect(of([])).toBe('public.sailings.id');
     expect(of([{ dataSet: 'sailings', field: 'id', value: null }])).toBe('public.sailings.id');
     expect(of([{ dataSet: 'sailings', field: 'id', value: '7' }])).toBeNull();

@@ -1,8 +1,7 @@
 import { type Filter, isUnset, resolveCondition, withinSpan } from '#core/ask/condition/resolve.ts';
 import type { Condition } from '#core/ask/condition/schema.ts';
-import type { Applied } from '#core/dashboard/pane/kind.ts';
-import { kindOf } from '#core/dashboard/pane/kinds.ts';
-import type { Pane } from '#core/dashboard/pane/schema.ts';
+import type { Applied, PaneUse } from '#core/dashboard/pane/kind.ts';
+import type { PaneRecords } from '#core/dashboard/pane/shared.ts';
 import type { Focus } from '#core/dashboard/scope/state.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Relation } from '#core/plan/plan.ts';
@@ -25,26 +24,26 @@ function isTimed(condition: Condition): boolean {
 }
 
 /** Whether a pane's own period stands in place of what a reader chooses of a field. */
-export function hasOwnTime(pane: Pane, field: Field | undefined): boolean {
-  if (pane.when === undefined || !field || !isTemporal(field.type)) return false;
-  return pane.when === 'any' || pane.when.field === field.name;
+export function hasOwnTime({ when }: PaneRecords, field: Field | undefined): boolean {
+  if (when === undefined || !field || !isTemporal(field.type)) return false;
+  return when === 'any' || when.field === field.name;
 }
 
-/** Whether a period that readers can choose reaches a pane. */
+/** Whether a period that readers can choose reaches what a pane uses. */
 export function hasReaderPeriod(
-  pane: Pane,
+  use: PaneRecords,
   dataSet: DataSet,
   { dashboard, dataSets }: Pick<Context, 'dashboard' | 'dataSets'>,
 ): boolean {
   return dashboard.scope.some((clause) => {
     const name = clause.offer === 'dates' ? clauseField(clause, dataSets.get(clause.dataSet), dataSet) : null;
     const field = dataSet.fields.find((each) => each.name === name);
-    return field !== undefined && !hasOwnTime(pane, field);
+    return field !== undefined && !hasOwnTime(use, field);
   });
 }
 
-/** Every condition on a pane, in the order in which they are said. */
-export function appliedTo(pane: Pane, dataSet: DataSet, context: Context): Applied[] {
+/** Every condition on what a pane uses, in the order in which they are said. */
+export function appliedTo(use: PaneUse, dataSet: DataSet, context: Context): Applied[] {
   const { dashboard, dataSets, scope, clock } = context;
   const say = (from: Applied['from'], condition: Condition, name?: string): Applied => {
     const period =
@@ -63,51 +62,51 @@ export function appliedTo(pane: Pane, dataSet: DataSet, context: Context): Appli
   const fieldOf = (name: string): Field | undefined => dataSet.fields.find((each) => each.name === name);
   const applied: Applied[] = [];
   if (dataSet.keeping) applied.push(say('dataSet', dataSet.keeping));
-  for (const condition of ownConditions(pane, dataSet))
-    applied.push(say(condition === pane.keeping ? 'pane' : 'dataSet', condition));
-  if (typeof pane.when === 'object')
-    applied.push(say('period', { field: pane.when.field, test: { op: 'during', period: pane.when.period } }));
-  if (kindOf(pane).follows === 'scope') {
+  for (const condition of ownConditions(use, dataSet))
+    applied.push(say(condition === use.keeping ? 'pane' : 'dataSet', condition));
+  if (typeof use.when === 'object')
+    applied.push(say('period', { field: use.when.field, test: { op: 'during', period: use.when.period } }));
+  if (use.follows === 'scope') {
     for (const clause of dashboard.scope) {
       const test = testOf(clause, scope);
       const field = clauseField(clause, dataSets.get(clause.dataSet), dataSet);
-      if (test && field && !isUnset(test) && !hasOwnTime(pane, fieldOf(field)))
+      if (test && field && !isUnset(test) && !hasOwnTime(use, fieldOf(field)))
         applied.push(say('clause', { field, test }, clause.name));
     }
     for (const group of scope.own) {
       const tests = group.map((own) => {
         const of = dataSetOf(own.dataSet, context);
         const field = of && counterpart(own.field, of, dataSet);
-        return field && !hasOwnTime(pane, fieldOf(field)) ? { field, test: own.test } : null;
+        return field && !hasOwnTime(use, fieldOf(field)) ? { field, test: own.test } : null;
       });
       if (tests.every((test) => test !== null)) applied.push(say('own', { any: tests }));
     }
   }
   for (const focus of scope.focus) {
-    const filter = focusFilter(focus, pane, dataSet, context);
+    const filter = focusFilter(focus, use, dataSet, context);
     if (filter) applied.push({ from: 'focus', condition: null, filter, isTimed: focus.unit !== undefined });
   }
-  const linked = linkFilter(pane, dataSet, context);
+  const linked = linkFilter(use, dataSet, context);
   if (linked) applied.push({ from: 'focus', condition: null, filter: linked, isTimed: false });
   return applied;
 }
 
 /** What a pane waits for may also be what a picked record refers to: then it shows that. */
-function linkFilter(pane: Pane, dataSet: DataSet, context: Context): Filter | null {
-  const need = needOf(pane, dataSet);
+function linkFilter(use: PaneUse, dataSet: DataSet, context: Context): Filter | null {
+  const need = needOf(use, dataSet);
   if (need === null || pickedMeanings(context).has(need)) return null;
   const value = context.picked?.links[need];
   const field = dataSet.fields.find((each) => meaningOf(each) === need);
   return value !== undefined && field ? { field: field.name, test: { op: 'same', value } } : null;
 }
 
-function focusFilter(focus: Focus, pane: Pane, dataSet: DataSet, context: Context): Filter | null {
+function focusFilter(focus: Focus, use: PaneUse, dataSet: DataSet, context: Context): Filter | null {
   const picked = dataSetOf(focus.dataSet, context);
   if (!picked) return null;
-  const effect = effectOf(focus, picked, pane, dataSet);
+  const effect = effectOf(focus, picked, use, dataSet);
   if (effect.kind !== 'narrows') return null;
   const field = dataSet.fields.find(({ name }) => name === effect.field);
-  if (hasOwnTime(pane, field)) return null;
+  if (hasOwnTime(use, field)) return null;
   if (focus.value === null) return { field: effect.field, test: { op: 'blank' } };
   if (!focus.unit || !field) return { field: effect.field, test: { op: 'same', value: focus.value } };
   const span = spanOfGroup(focus.value, focus.unit, context.clock.zone);
@@ -136,9 +135,9 @@ function initialOf({ type, initially }: DataSet['inputs'][number]): string | nul
   return read.ok ? read.value : null;
 }
 
-/** The meaning that a pane waits for and nobody has picked; null when it can be asked. */
-export function waitsFor(pane: Pane, dataSet: DataSet, context: Context): string | null {
-  const need = needOf(pane, dataSet);
+/** The meaning that a pane waits for with a use of it, and nobody has picked; null when it can be asked. */
+export function waitsFor(use: PaneUse, dataSet: DataSet, context: Context): string | null {
+  const need = needOf(use, dataSet);
   return need !== null && !lookedAt(context).has(need) ? need : null;
 }
 

@@ -140,7 +140,7 @@ describe('a table', () => {
         ...context,
         scope: {
           ...emptyScope,
-          tables: { late: { order: [{ by: 'gone; DROP' }, { by: 'delay', descending: true }], page: 3 } },
+          views: { late: { order: ['+gone; DROP', '-delay'], page: ['3'] } },
         },
       }),
     );

@@ -1,5 +1,5 @@
-import type { Applied, PanePlan } from '#core/dashboard/pane/kind.ts';
-import { kindOf, type PaneBody } from '#core/dashboard/pane/kinds.ts';
+import type { Applied, PanePlan, UsedRecords } from '#core/dashboard/pane/kind.ts';
+import { kindOf, type PaneBody, usesOf } from '#core/dashboard/pane/kinds.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
@@ -17,44 +17,44 @@ export interface Waiting {
 }
 
 /** What to ask for a pane, or what it waits for. */
-export type PaneQuery =
-  | Waiting
-  | ({ readonly state: 'asking'; readonly dataSet: DataSet } & PanePlan<PaneBody>);
+export type PaneQuery = Waiting | ({ readonly state: 'asking' } & PanePlan<PaneBody>);
 
 /** Works out what to ask for a pane from its brief, the scope and the clock. Pure: the same context gives the same plans. */
 export function ask(pane: Pane, context: Context): PaneQuery {
   const { dashboard, dataSets, clock, scope } = context;
-  const dataSet = dataSets.get(pane.dataSet);
-  if (!dataSet)
-    throw new ProblemError({
-      code: 'missing',
-      doing: `reading “${pane.title}”`,
-      why: 'its data set is gone',
-      mend: 'Choose another data set in the brief.',
+  const records: UsedRecords[] = [];
+  for (const use of usesOf(pane)) {
+    const dataSet = dataSets.get(use.dataSet);
+    if (!dataSet)
+      throw new ProblemError({
+        code: 'missing',
+        doing: `reading “${pane.title}”`,
+        why: 'its data set is gone',
+        mend: 'Choose another data set in the brief.',
+      });
+    const waiting = waitsFor(use, dataSet, context);
+    if (waiting !== null)
+      return {
+        state: 'waiting',
+        choose: nounOf(waiting, dataSets),
+        from: giversOf(waiting, dashboard, dataSets),
+      };
+    const { relation, missing } = relationOf(dataSet, context);
+    if (missing !== null)
+      return {
+        state: 'waiting',
+        choose: missing.label,
+        from: missing.refers === undefined ? [] : giversOf(missing.refers, dashboard, dataSets),
+      };
+    records.push({
+      dataSet,
+      from: relation,
+      applied: appliedTo(use, dataSet, context),
+      wordsOf: (one) => reasonWords(one, dataSet, context),
     });
-  const waiting = waitsFor(pane, dataSet, context);
-  if (waiting !== null)
-    return {
-      state: 'waiting',
-      choose: nounOf(waiting, dataSets),
-      from: giversOf(waiting, dashboard, dataSets),
-    };
-  const { relation, missing } = relationOf(dataSet, context);
-  if (missing !== null)
-    return {
-      state: 'waiting',
-      choose: missing.label,
-      from: missing.refers === undefined ? [] : giversOf(missing.refers, dashboard, dataSets),
-    };
-  const asking = kindOf(pane).ask(pane, {
-    dataSet,
-    from: relation,
-    applied: appliedTo(pane, dataSet, context),
-    clock,
-    view: scope.tables[pane.id] ?? {},
-    wordsOf: (one) => reasonWords(one, dataSet, context),
-  });
-  return { state: 'asking', dataSet, ...asking };
+  }
+  const asking = kindOf(pane).ask(pane, { records, clock, view: scope.views[pane.id] ?? {} });
+  return { state: 'asking', ...asking };
 }
 
 /** Something that narrows a pane, in words, and the clause that it is, where one. */

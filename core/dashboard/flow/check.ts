@@ -1,3 +1,4 @@
+import { usesOf } from '#core/dashboard/pane/kinds.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
@@ -10,29 +11,49 @@ export interface FlowProblem {
   readonly why: string;
 }
 
+/** What a pane must be given before it can show anything, and what can be picked in it, as meanings; null where it cannot be known. */
+function needsAndOffers(
+  pane: Pane,
+  dataSets: ReadonlyMap<string, DataSet>,
+): { needs: string[]; offers: string[] } | null {
+  const uses = usesOf(pane).map((use) => ({ use, dataSet: dataSets.get(use.dataSet) }));
+  const needs: string[] = [];
+  const offers: string[] = [];
+  for (const { use, dataSet } of uses) {
+    if (!dataSet) return null;
+    const need = needOf(use, dataSet);
+    if (need !== null) needs.push(need);
+    offers.push(...offerOf(use, dataSet));
+  }
+  return { needs, offers };
+}
+
 /**
  * Finds panes that no reader could ever fill: those that wait for a pick which nothing offers, and those that wait for
  * each other. A pane is reachable when it waits for nothing, or when a reachable pane offers what it waits for.
  */
 export function checkFlow(dashboard: Dashboard, dataSets: ReadonlyMap<string, DataSet>): FlowProblem[] {
   const known = dashboard.panes.flatMap((pane) => {
-    const dataSet = dataSets.get(pane.dataSet);
-    return dataSet ? [{ pane, need: needOf(pane, dataSet), offer: offerOf(pane, dataSet) }] : [];
+    const found = needsAndOffers(pane, dataSets);
+    return found ? [{ pane, ...found }] : [];
   });
   const reachable = new Set<Pane>();
   for (let grew = true; grew; ) {
-    const offered = new Set(known.filter(({ pane }) => reachable.has(pane)).flatMap(({ offer }) => offer));
+    const offered = new Set(known.filter(({ pane }) => reachable.has(pane)).flatMap(({ offers }) => offers));
     const more = known.filter(
-      ({ pane, need }) => !reachable.has(pane) && (need === null || offered.has(need)),
+      ({ pane, needs }) => !reachable.has(pane) && needs.every((need) => offered.has(need)),
     );
     for (const { pane } of more) reachable.add(pane);
     grew = more.length > 0;
   }
-  const stuck = known.filter(({ pane }) => !reachable.has(pane));
+  const given = new Set(known.filter(({ pane }) => reachable.has(pane)).flatMap(({ offers }) => offers));
+  const stuck = known.flatMap(({ pane, needs, offers }) =>
+    reachable.has(pane) ? [] : [{ pane, need: needs.find((each) => !given.has(each)) ?? null, offers }],
+  );
   const name = (pane: Pane): string => pane.title || 'untitled';
   return stuck.flatMap(({ pane, need }): FlowProblem[] => {
     // A pane that waits for the same gives nothing first.
-    const givers = stuck.filter((each) => need !== null && each.need !== need && each.offer.includes(need));
+    const givers = stuck.filter((each) => need !== null && each.need !== need && each.offers.includes(need));
     if (givers.length === 0) {
       const noun = nounOf(need, dataSets);
       return [
@@ -70,8 +91,8 @@ export function giversOf(
   dataSets: ReadonlyMap<string, DataSet>,
 ): string[] {
   return dashboard.panes.flatMap((pane) => {
-    const dataSet = dataSets.get(pane.dataSet);
-    return dataSet && needOf(pane, dataSet) !== meaning && offerOf(pane, dataSet).includes(meaning)
+    const found = needsAndOffers(pane, dataSets);
+    return found && !found.needs.includes(meaning) && found.offers.includes(meaning)
       ? [pane.title || 'Untitled']
       : [];
   });

@@ -4,7 +4,7 @@ import type { Clause } from '#core/dashboard/schema.ts';
 import { readScope } from '#core/dashboard/scope/address.ts';
 import { emptyScope } from '#core/dashboard/scope/state.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { context, dashboard, ids, incidents, panes, sailings } from '#testing/skerry.ts';
+import { context, dashboard, ids, incidents, onlyUse, panes, sailings } from '#testing/skerry.ts';
 import { appliedTo, relationOf } from './applies.ts';
 import { mineTest } from './clauses.ts';
 import { readsOf } from './reads-of.ts';
@@ -44,8 +44,8 @@ const dayGiven = (
 
 describe('a clause of one’s own records', () => {
   test('keeps those whose field says who asks, and without a choice all', () => {
-    expect(appliedTo(panes.late, asked, at(mine))).toEqual([]);
-    const [one] = appliedTo(panes.late, asked, at(mine, mineTest('email')));
+    expect(appliedTo(onlyUse(panes.late), asked, at(mine))).toEqual([]);
+    const [one] = appliedTo(onlyUse(panes.late), asked, at(mine, mineTest('email')));
     expect(one?.filter).toEqual({
       field: 'cause',
       test: { op: 'against', is: 'same', to: { value: 'runa@skerry.example' } },
@@ -54,7 +54,7 @@ describe('a clause of one’s own records', () => {
 
   test('keeps nothing of anybody where nobody is signed in', () => {
     const nobody = { ...at(mine, mineTest('email')), person: undefined };
-    const [one] = appliedTo(panes.late, asked, nobody);
+    const [one] = appliedTo(onlyUse(panes.late), asked, nobody);
     expect(one?.filter).toMatchObject({ test: { to: { value: '' } } });
   });
 
@@ -78,7 +78,7 @@ describe('a clause that gives an input', () => {
     const withField = { ...asked, fields: [...asked.fields, { name: 'day', type: 'date' as const }] };
     const here = at(day, { op: 'is', values: ['2026-11-23'] });
     expect(
-      appliedTo(panes.late, withField, { ...here, dataSets: new Map([[ids.sailings, withField]]) }),
+      appliedTo(onlyUse(panes.late), withField, { ...here, dataSets: new Map([[ids.sailings, withField]]) }),
     ).toEqual([]);
   });
 

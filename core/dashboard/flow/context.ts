@@ -1,3 +1,4 @@
+import { usesOf } from '#core/dashboard/pane/kinds.ts';
 import type { Clause, Dashboard } from '#core/dashboard/schema.ts';
 import type { Scope } from '#core/dashboard/scope/state.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
@@ -27,7 +28,7 @@ export interface Context {
 
 /** The data sets that a dashboard's clauses and panes are about, each once. */
 export const usedDataSets = ({ scope, panes }: Dashboard): string[] => [
-  ...new Set([...scope, ...panes].map(({ dataSet }) => dataSet)),
+  ...new Set([...scope, ...panes.flatMap(usesOf)].map(({ dataSet }) => dataSet)),
 ];
 
 /** Short names of the data sets on a dashboard, for addresses: the plural noun, made unique in order of first use. */

@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import type { Focus, Scope } from '#core/dashboard/scope/state.ts';
 import { emptyScope } from '#core/dashboard/scope/state.ts';
-import { context, dashboard, ids, incidents, panes, sailings } from '#testing/skerry.ts';
+import { context, dashboard, ids, incidents, onlyUse, panes, sailings } from '#testing/skerry.ts';
 import { ask } from './ask.ts';
 import { checkFlow } from './check.ts';
 import { shortNames } from './context.ts';
@@ -44,8 +44,8 @@ describe('what a change touches', () => {
   });
 
   test('turning a table’s page touches that table only', () => {
-    expect(touched(emptyScope, { ...emptyScope, tables: { late: { page: 2 } } })).toEqual(['late']);
-    expect(touched(emptyScope, { ...emptyScope, tables: { late: { columns: ['delay'] } } })).toEqual([]);
+    expect(touched(emptyScope, { ...emptyScope, views: { late: { page: ['2'] } } })).toEqual(['late']);
+    expect(touched(emptyScope, { ...emptyScope, views: { late: { show: ['delay'] } } })).toEqual([]);
   });
 
   test('agrees with the plans: a pane is asked anew exactly when its plan differs', () => {
@@ -91,8 +91,11 @@ describe('panes follow by what they read', () => {
   });
 
   test('a picked record marks the table it was picked in', () => {
-    expect(effectOf(sailing, sailings, panes.late, sailings)).toEqual({ kind: 'marks', field: 'id' });
-    expect(effectOf(sailing, sailings, panes.incidents, incidents)).toEqual({
+    expect(effectOf(sailing, sailings, onlyUse(panes.late), sailings)).toEqual({
+      kind: 'marks',
+      field: 'id',
+    });
+    expect(effectOf(sailing, sailings, onlyUse(panes.incidents), incidents)).toEqual({
       kind: 'narrows',
       field: 'sailing_id',
     });

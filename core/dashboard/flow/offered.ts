@@ -1,6 +1,7 @@
 import type { Condition } from '#core/ask/condition/schema.ts';
-import { kindOf } from '#core/dashboard/pane/kinds.ts';
-import type { Pane } from '#core/dashboard/pane/schema.ts';
+import type { PaneUse } from '#core/dashboard/pane/kind.ts';
+import { usesOfDataSet } from '#core/dashboard/pane/kinds.ts';
+import type { PaneRecords } from '#core/dashboard/pane/shared.ts';
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import { keyAndTitle } from '#core/dataset/naming.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
@@ -11,17 +12,11 @@ import { subsetOf } from './subset.ts';
  * that its panes keep. The one place that decides it; whatever a reader asks by address is held against it.
  */
 
-/** The fields of its data set that a pane shows by itself, the key and the name of a record among them. */
-const shownBy = (pane: Pane, dataSet: DataSet): readonly string[] => kindOf(pane).shows(pane, dataSet);
-
 /** The conditions of a pane's own, beside those that its data set always has. */
-export const ownConditions = (pane: Pane, dataSet: DataSet): Condition[] => [
-  ...(pane.subset === undefined ? [] : [subsetOf(dataSet, pane.subset).where]),
-  ...(pane.keeping ? [pane.keeping] : []),
+export const ownConditions = ({ subset, keeping }: PaneRecords, dataSet: DataSet): Condition[] => [
+  ...(subset === undefined ? [] : [subsetOf(dataSet, subset).where]),
+  ...(keeping ? [keeping] : []),
 ];
-
-const panesOf = ({ panes }: Dashboard, dataSetId: string): Pane[] =>
-  panes.filter(({ dataSet }) => dataSet === dataSetId);
 
 const known = (names: readonly string[], { fields }: DataSet): string[] =>
   [...new Set(names)].filter((name) => fields.some((field) => field.name === name));
@@ -32,7 +27,7 @@ export function offeredFields(dashboard: Dashboard, dataSetId: string, dataSet: 
     clause.dataSet === dataSetId && clause.offer !== 'input' ? [clause.field] : [],
   );
   return known(
-    [...panesOf(dashboard, dataSetId).flatMap((pane) => shownBy(pane, dataSet)), ...clauses],
+    [...usesOfDataSet(dashboard.panes, dataSetId).flatMap((use) => use.shows(dataSet)), ...clauses],
     dataSet,
   );
 }
@@ -43,7 +38,7 @@ export function visibleCondition(
   dataSetId: string,
   dataSet: DataSet,
 ): Condition | null {
-  const each = panesOf(dashboard, dataSetId).map((pane) => ownConditions(pane, dataSet));
+  const each = usesOfDataSet(dashboard.panes, dataSetId).map((use) => ownConditions(use, dataSet));
   if (each.length === 0 || each.some((conditions) => conditions.length === 0)) return null;
   return { any: each.map((all) => ({ all })) };
 }
@@ -52,26 +47,17 @@ export function visibleCondition(
  * The fields that a record shows when it is opened from a pane: the pane's own, and those that another pane shows of these very
  * records, which is one without conditions of its own or with the same.
  */
-export function recordFields(pane: Pane, dashboard: Dashboard, dataSet: DataSet): string[] {
-  const own = JSON.stringify(ownConditions(pane, dataSet));
-  const others = panesOf(dashboard, pane.dataSet).filter((other) => {
+export function recordFields(use: PaneUse, dashboard: Dashboard, dataSet: DataSet): string[] {
+  const own = JSON.stringify(ownConditions(use, dataSet));
+  const others = usesOfDataSet(dashboard.panes, use.dataSet).filter((other) => {
     const conditions = ownConditions(other, dataSet);
     return conditions.length === 0 || JSON.stringify(conditions) === own;
   });
-  const first = shownBy(pane, dataSet);
-  const more = kindOf(pane).hasNumbers ? others : others.filter((other) => kindOf(other).follows === 'picks');
+  const more = use.hasNumbers ? others : others.filter(({ follows }) => follows === 'picks');
   return known(
-    [...first, ...more.flatMap((other) => shownBy(other, dataSet)), ...keyAndTitle(dataSet)],
+    [...use.shows(dataSet), ...more.flatMap((other) => other.shows(dataSet)), ...keyAndTitle(dataSet)],
     dataSet,
   );
-}
-
-/** A pane as readers are sent it: without conditions and fields that it does not show. */
-export function publicPane(pane: Pane): Pane {
-  const { keeping: _, subset: __, when: ___, waitsFor, ...rest } = pane;
-  const shown = kindOf(pane).forReaders(rest as Pane);
-  // That it waits is no secret; what it waits for is a name of the source's.
-  return waitsFor === undefined ? shown : { ...shown, waitsFor: 'record' };
 }
 
 /**
@@ -80,7 +66,7 @@ export function publicPane(pane: Pane): Pane {
  */
 export function publicDataSet(dashboard: Dashboard, dataSetId: string, dataSet: DataSet): DataSet {
   const offered = new Set([...offeredFields(dashboard, dataSetId, dataSet), ...keyAndTitle(dataSet)]);
-  const measures = new Set(panesOf(dashboard, dataSetId).flatMap((pane) => [...kindOf(pane).measures(pane)]));
+  const shown = new Set(usesOfDataSet(dashboard.panes, dataSetId).flatMap(({ measures }) => [...measures]));
   const { version, source, inputs, noun, key, title } = dataSet;
   return {
     version,
@@ -94,7 +80,7 @@ export function publicDataSet(dashboard: Dashboard, dataSetId: string, dataSet: 
     ...(title === undefined ? {} : { title }),
     noun,
     measures: dataSet.measures
-      .filter(({ name }) => measures.has(name))
+      .filter(({ name }) => shown.has(name))
       .map(({ name, label, unit, format, good, target }) => ({
         name,
         label,

@@ -1,29 +1,27 @@
-import { kindOf } from '#core/dashboard/pane/kinds.ts';
-import type { Pane } from '#core/dashboard/pane/schema.ts';
+import type { PaneUse } from '#core/dashboard/pane/kind.ts';
 import type { Focus } from '#core/dashboard/scope/state.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { meaningOf } from '#core/value/field/value.ts';
 import { counterpart } from './counterpart.ts';
 
-/** What a pick does to a pane: keeps the records of the pick, only marks it, or nothing. */
+/** What a pick does to what a pane uses: keeps the records of the pick, only marks it, or nothing. */
 export type Effect = { kind: 'narrows' | 'marks'; field: string } | { kind: 'none' };
 
 /**
  * A picked record fills details of it and narrows what refers to it, but does not shrink the lists and charts it was
  * picked from; a chart grouped by the picked field shows which part was picked and keeps the others in view.
  */
-export function effectOf(focus: Focus, picked: DataSet, pane: Pane, dataSet: DataSet): Effect {
+export function effectOf(focus: Focus, picked: DataSet, use: PaneUse, dataSet: DataSet): Effect {
   const field = counterpart(focus.field, picked, dataSet);
   if (field === null) return { kind: 'none' };
-  const { follows, marks } = kindOf(pane);
-  if (field === dataSet.key) return { kind: follows === 'picks' ? 'narrows' : 'marks', field };
-  return { kind: marks?.(pane, field, focus.unit) ? 'marks' : 'narrows', field };
+  if (field === dataSet.key) return { kind: use.follows === 'picks' ? 'narrows' : 'marks', field };
+  return { kind: use.marks?.(field, focus.unit) ? 'marks' : 'narrows', field };
 }
 
 /** What a pane must be given before it can show anything: one that follows picks its own record, any pane what it waits for. */
-export function needOf(pane: Pane, dataSet: DataSet): string | null {
-  if (pane.waitsFor !== undefined) return pane.waitsFor;
-  if (kindOf(pane).follows === 'scope') return null;
+export function needOf(use: PaneUse, dataSet: DataSet): string | null {
+  if (use.waitsFor !== undefined) return use.waitsFor;
+  if (use.follows === 'scope') return null;
   const key = dataSet.fields.find(({ name }) => name === dataSet.key);
   return (key && meaningOf(key)) ?? null;
 }
@@ -35,9 +33,9 @@ export const linksOf = (dataSet: DataSet): { readonly field: string; readonly me
   );
 
 /** What a reader can pick in a pane, as meanings: records that it lists whose data set has a key, and what those refer to. */
-export function offerOf(pane: Pane, dataSet: DataSet): string[] {
+export function offerOf({ lists }: PaneUse, dataSet: DataSet): string[] {
   const key = dataSet.fields.find(({ name }) => name === dataSet.key);
-  if (!kindOf(pane).lists || !key) return [];
+  if (!lists || !key) return [];
   const own = meaningOf(key);
   return [...(own === undefined ? [] : [own]), ...linksOf(dataSet).map(({ meaning }) => meaning)];
 }

@@ -1,7 +1,9 @@
-import { kindOf } from '#core/dashboard/pane/kinds.ts';
+import type { PaneUse } from '#core/dashboard/pane/kind.ts';
+import { kindOf, usesOf } from '#core/dashboard/pane/kinds.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import type { Clause } from '#core/dashboard/schema.ts';
 import { type Focus, pathText } from '#core/dashboard/scope/state.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
 import { hasOwnTime } from './applies.ts';
 import { clauseField, givesInput } from './clauses.ts';
 import { type Context, shortNames } from './context.ts';
@@ -15,10 +17,46 @@ export function readsOf(context: Pick<Context, 'dashboard' | 'dataSets'>): Recor
   return Object.fromEntries(context.dashboard.panes.map((pane) => [pane.id, readsOfPane(pane, context)]));
 }
 
-function readsOfPane(pane: Pane, { dashboard, dataSets }: Pick<Context, 'dashboard' | 'dataSets'>): Reads {
-  const dataSet = dataSets.get(pane.dataSet);
-  if (!dataSet)
-    return { followsPicks: false, clauses: [], own: [], focus: [], marksOnly: [], marks: [], ownTime: [] };
+function readsOfPane(pane: Pane, context: Pick<Context, 'dashboard' | 'dataSets'>): Reads {
+  const parts = Object.entries(kindOf(pane).view?.(pane) ?? {});
+  return {
+    ...readsOfUses(usesOf(pane), context),
+    shownOnly: parts.flatMap(([name, { takes }]) => (takes === 'shown' ? [name] : [])),
+  };
+}
+
+/** What is read by any of several uses. A pick only marks what none of them is narrowed by it. */
+export function readsOfUses(
+  uses: readonly PaneUse[],
+  context: Pick<Context, 'dashboard' | 'dataSets'>,
+): Reads {
+  const each = uses.flatMap((use) => {
+    const dataSet = context.dataSets.get(use.dataSet);
+    return dataSet ? [readsOfUse(use, dataSet, context)] : [];
+  });
+  const all = (part: (reads: UseReads) => readonly string[]): string[] => [...new Set(each.flatMap(part))];
+  const narrowing = (mark: string): boolean =>
+    each.some((reads) => reads.focus.includes(mark.split('@')[0] ?? '') && !reads.marksOnly.includes(mark));
+  return {
+    dataSets: [...new Set(uses.map(({ dataSet }) => dataSet))],
+    followsPicks: uses.length > 0 && uses.every(({ follows }) => follows === 'picks'),
+    clauses: all(({ clauses }) => clauses),
+    own: all(({ own }) => own),
+    focus: all(({ focus }) => focus),
+    marksOnly: all(({ marksOnly }) => marksOnly).filter((mark) => !narrowing(mark)),
+    marks: all(({ marks }) => marks),
+    ownTime: all(({ ownTime }) => ownTime),
+    shownOnly: [],
+  };
+}
+
+type UseReads = Omit<Reads, 'dataSets' | 'followsPicks' | 'shownOnly'>;
+
+function readsOfUse(
+  use: PaneUse,
+  dataSet: DataSet,
+  { dashboard, dataSets }: Pick<Context, 'dashboard' | 'dataSets'>,
+): UseReads {
   const paths = [...shortNames(dashboard, dataSets)].flatMap(([id, short]) => {
     const of = dataSets.get(id);
     // Only what readers may speak of is told to their pages.
@@ -31,7 +69,7 @@ function readsOfPane(pane: Pane, { dashboard, dataSets }: Pick<Context, 'dashboa
   });
   const isOwnTimeField = (here: string | null): boolean =>
     hasOwnTime(
-      pane,
+      use,
       dataSet.fields.find(({ name }) => name === here),
     );
   const isOwnTime = ({ of, path }: (typeof paths)[number]): boolean =>
@@ -40,12 +78,10 @@ function readsOfPane(pane: Pane, { dashboard, dataSets }: Pick<Context, 'dashboa
     isOwnTimeField(clauseField(clause, dataSets.get(clause.dataSet), dataSet));
   const reached = paths.filter(({ of, path }) => counterpart(path.field, of, dataSet) !== null);
   const effect = ({ of, path }: (typeof paths)[number], unit?: Focus['unit']) =>
-    effectOf({ ...path, ...(unit ? { unit } : {}), value: '' }, of, pane, dataSet).kind;
-  const need = needOf(pane, dataSet);
-  const { follows, unit: unitOf } = kindOf(pane);
-  const unit = unitOf?.(pane);
+    effectOf({ ...path, ...(unit ? { unit } : {}), value: '' }, of, use, dataSet).kind;
+  const need = needOf(use, dataSet);
+  const { follows, unit } = use;
   return {
-    followsPicks: follows === 'picks',
     clauses:
       follows === 'picks' && dataSet.inputs.length === 0
         ? []

@@ -4,6 +4,8 @@ import { testToTexts } from '#core/dashboard/scope/test-text.ts';
 
 /** What of a scope a pane reads. Plain data, so that the page itself can tell which panes a change touches. */
 export interface Reads {
+  /** The data sets that it shows something of. */
+  readonly dataSets: readonly string[];
   /** It shows what is picked, whatever the scope. */
   readonly followsPicks: boolean;
   readonly clauses: readonly string[];
@@ -16,6 +18,8 @@ export interface Reads {
   readonly marks: readonly string[];
   /** It has a period of its own, so that those of readers are none of its. */
   readonly ownTime: readonly string[];
+  /** The parts of its view that change nothing of what it is asked. */
+  readonly shownOnly: readonly string[];
 }
 
 /**
@@ -57,7 +61,8 @@ export function paneKey(pane: string, reads: Reads, scope: Scope): string {
       reads.focus.includes(pathText(each)) &&
       !reads.marksOnly.includes(`${pathText(each)}@${each.unit ?? ''}`),
   );
-  // Which columns are shown changes nothing that is asked.
-  const { columns: _, ...view } = scope.tables[pane] ?? {};
+  const view = Object.entries(scope.views[pane] ?? {})
+    .filter(([part]) => !reads.shownOnly.includes(part))
+    .sort(([a], [b]) => (a < b ? -1 : 1));
   return JSON.stringify([pane, clauses, own, focus.map(focusText), view]);
 }

@@ -38,9 +38,11 @@ export function vocabularyOf({ dashboard, dataSets }: Pick<Context, 'dashboard' 
         },
       ]),
     ),
-    tables: dashboard.panes.flatMap((pane) => {
-      const fields = kindOf(pane).lists?.(pane);
-      return fields ? [{ id: pane.id, fields }] : [];
-    }),
+    views: Object.fromEntries(
+      dashboard.panes.flatMap((pane) => {
+        const parts = kindOf(pane).view?.(pane);
+        return parts ? [[pane.id, parts]] : [];
+      }),
+    ),
   };
 }

@@ -2,7 +2,6 @@ import type { Filter } from '#core/ask/condition/resolve.ts';
 import type { Condition } from '#core/ask/condition/schema.ts';
 import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
 import type { Measure } from '#core/ask/measure/schema.ts';
-import type { TableView } from '#core/dashboard/scope/state.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { GroupsPlan, Plan, RecordsPlan, Relation } from '#core/plan/plan.ts';
 import type { Field } from '#core/value/field/field.ts';
@@ -10,7 +9,8 @@ import type { Cell } from '#core/value/field/value.ts';
 import type { Clock } from '#core/value/period/period.ts';
 import type { Period } from '#core/value/period/schema.ts';
 import type { Unit } from '#core/value/period/units.ts';
-import type { Place, Shared } from './shared.ts';
+import type { PaneRecords, Place, Shared } from './shared.ts';
+import type { PaneView, ViewParts } from './view.ts';
 
 /* What a kind of pane answers. Nothing outside its folders asks which kind a pane is of. */
 
@@ -28,16 +28,41 @@ export interface Applied {
   readonly isTimed: boolean;
 }
 
-/** What a pane is asked with. */
-export interface PaneContext {
+/** Records that a pane shows something of: which, what of them, and how they follow the reader. */
+export interface PaneUse extends PaneRecords {
+  /** `scope`: narrowed by what a reader chooses. `picks`: the record that is picked, whatever the scope. */
+  readonly follows: 'scope' | 'picks';
+  /** The fields that it names, beside those of its conditions; and the measures. */
+  readonly fields: readonly string[];
+  readonly measures: readonly string[];
+  /** The fields that it shows by itself. */
+  readonly shows: (dataSet: DataSet) => readonly string[];
+  /** It shows numbers of them, and what is behind those can be opened. */
+  readonly hasNumbers: boolean;
+  /** The fields of the records that it lists, each of which can be picked. */
+  readonly lists?: readonly string[] | undefined;
+  /** The unit of time that they are divided by. */
+  readonly unit?: Unit | undefined;
+  /** A pick of a field, or of a unit of it, shows in it which part was picked, and keeps the others in view. */
+  readonly marks?: ((field: string, unit: Unit | undefined) => boolean) | undefined;
+}
+
+/** The records of one use, as a pane is asked with them. */
+export interface UsedRecords {
   readonly dataSet: DataSet;
   readonly from: Relation;
   readonly applied: readonly Applied[];
+  /** Something that narrows them, in words, and the clause that it is, where one. */
+  readonly wordsOf: (applied: Applied) => { readonly words: string; readonly name?: string };
+}
+
+/** What a pane is asked with. */
+export interface PaneContext {
+  /** In the order of what it uses. */
+  readonly records: readonly UsedRecords[];
   readonly clock: Clock;
   /** How the reader looks at it now. */
-  readonly view: TableView;
-  /** Something that narrows the pane, in words, and the clause that it is, where one. */
-  readonly wordsOf: (applied: Applied) => { readonly words: string; readonly name?: string };
+  readonly view: PaneView;
 }
 
 /** A question to the records: a plan, or how many records one has. */
@@ -58,7 +83,11 @@ export interface PanePlan<Body> {
   readonly after?: (first: PaneAnswers) => { readonly ask: PaneQuestions; readonly isShown: boolean };
   readonly shape: (answers: PaneAnswers) => Body;
   /** The records that it lists, all of them in their order: what is sent as a file. */
-  readonly list?: { readonly plan: RecordsPlan; readonly columns: readonly ListColumn[] };
+  readonly list?: {
+    readonly dataSet: DataSet;
+    readonly plan: RecordsPlan;
+    readonly columns: readonly ListColumn[];
+  };
   /** A number of it that can be opened; null where it has no such number. */
   readonly number?: (address: CellAddress) => OpenedNumber | null;
 }
@@ -78,6 +107,9 @@ export interface CellAddress {
 }
 
 export interface OpenedNumber {
+  /** What it uses for that number. */
+  readonly use: PaneUse;
+  readonly dataSet: DataSet;
   readonly plan: GroupsPlan;
   readonly planned: PlannedMeasure;
   readonly measure: Measure;
@@ -91,16 +123,22 @@ export interface BriefPart {
   readonly slot?: string;
 }
 
-/** What the sentence of a kind is made with. */
-export interface SentenceContext {
+/** How the records of one use are said. */
+export interface RecordsWords {
   readonly dataSet: DataSet;
-  readonly clock: Clock;
   readonly field: (name: string) => string;
   readonly measure: (name: string) => BriefPart;
   /** Which records it is of, and of when; `comma` stands before that. */
   readonly which: (comma: ',' | '') => BriefPart[];
   /** What the record that it shows is called. */
   readonly pickWords: string;
+}
+
+/** What the sentence of a pane is made with. */
+export interface SentenceContext {
+  readonly clock: Clock;
+  /** In the order of what it uses. */
+  readonly records: readonly RecordsWords[];
 }
 
 /** A question from which a pane starts. */
@@ -113,6 +151,7 @@ export interface Question {
 
 /** What a pane is suggested from. */
 export interface SuggestionContext {
+  readonly dataSetId: string;
   readonly dataSet: DataSet;
   /** Fields that readers may see, without nested ones. */
   readonly visibleFields: readonly Field[];
@@ -123,29 +162,19 @@ export interface SuggestionContext {
   readonly behind: string[];
 }
 
-type Own<P extends Shared> = Omit<P, keyof Shared> & { readonly title: string };
+/** A pane that has neither its name on the dashboard nor its place yet. */
+export type Unplaced<P> = Omit<P, 'id' | 'place'>;
 
 export interface PaneKind<P extends Shared & { readonly kind: string }, Body> {
-  /** `scope`: it is narrowed by what a reader chooses. `picks`: it shows the record that is picked, whatever the scope. */
-  readonly follows: 'scope' | 'picks';
-  /** The fields of its data set that it names, beside those of its conditions; and its measures. */
-  readonly fields: (pane: P) => readonly string[];
-  readonly measures: (pane: P) => readonly string[];
-  /** The fields that it shows by itself. */
-  readonly shows: (pane: P, dataSet: DataSet) => readonly string[];
-  /** It shows numbers, whose records can be opened. */
-  readonly hasNumbers: boolean;
-  /** The fields of records that it lists: each can be picked, and is looked at in an order, a page at a time. */
-  readonly lists?: (pane: P) => readonly string[];
-  /** The unit of time that it is divided by. */
-  readonly unit?: (pane: P) => Unit | undefined;
-  /** A pick of a field, or of a unit of it, shows in it which part was picked, and keeps the others in view. */
-  readonly marks?: (pane: P, field: string, unit: Unit | undefined) => boolean;
+  /** The records that it shows something of: none, of one data set, or of several. */
+  readonly uses: (pane: P) => readonly PaneUse[];
+  /** What readers can choose of how they look at it. */
+  readonly view?: ((pane: P) => ViewParts) | undefined;
   /** It as readers are sent it: without what it does not show. */
   readonly forReaders: (pane: P) => P;
   readonly ask: (pane: P, context: PaneContext) => PanePlan<Body>;
   readonly sentence: (pane: P, context: SentenceContext) => BriefPart[];
   /** The questions that it answers, and what it then is. */
   readonly questions: readonly Question[];
-  readonly suggest: (ask: string, from: SuggestionContext) => Own<P>;
+  readonly suggest: (ask: string, from: SuggestionContext) => Unplaced<P>;
 }

@@ -15,6 +15,13 @@ export type Place = z.infer<typeof Place>;
 export const sharedShape = {
   id: z.string().regex(/^[a-z0-9-]{1,60}$/),
   title: z.string().max(500),
+  place: Place,
+};
+const Shared = z.object(sharedShape);
+export type Shared = z.infer<typeof Shared>;
+
+/** Which records of a data set a pane shows something of, and of when. */
+export const recordsShape = {
   dataSet: z.uuid(),
   /** Only the records of this subset of the data set. */
   subset: FieldName.optional(),
@@ -22,12 +29,11 @@ export const sharedShape = {
   keeping: Condition.optional(),
   /** The pane's own period, which the reader's periods and picks of time do not touch; `any`: at any time. */
   when: z.union([z.object({ field: FieldName, period: Period }), z.literal('any')]).optional(),
-  place: Place,
   /** What must be looked at before the pane has anything to say: a key, `schema.table.column`. */
   waitsFor: z.string().max(600).optional(),
 };
-const Shared = z.object(sharedShape);
-export type Shared = z.infer<typeof Shared>;
+const PaneRecords = z.object(recordsShape);
+export type PaneRecords = z.infer<typeof PaneRecords>;
 
 /** The fields that the records behind a number show, beside those that other panes show of them. */
 export const behind = z.array(FieldName).max(50);

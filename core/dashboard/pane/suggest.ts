@@ -33,14 +33,13 @@ export function suggestPane(
   const kind = Object.values(kinds).find((each) => each.questions.includes(question));
   if (!kind) throw new TypeError(`no kind of pane answers “${question.words}”`);
   return {
+    ...kind.suggest(question.ask, { dataSetId, ...suggestsOf(dataSet) }),
     id,
-    dataSet: dataSetId,
     place: freePlace(panes, question.size),
-    ...kind.suggest(question.ask, suggestsOf(dataSet)),
-  };
+  } as Pane;
 }
 
-function suggestsOf(dataSet: DataSet): SuggestionContext {
+function suggestsOf(dataSet: DataSet): Omit<SuggestionContext, 'dataSetId'> {
   const visibleFields = dataSet.fields.filter(({ hidden, type }) => !hidden && type !== 'nested');
   const isCategory = (field: (typeof visibleFields)[number]): boolean =>
     field.type === 'text' &&

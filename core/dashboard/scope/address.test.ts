@@ -2,10 +2,11 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import type { Test } from '#core/ask/condition/schema.ts';
 import { mineTest } from '#core/dashboard/flow/clauses.ts';
+import { listParts } from '#core/dashboard/pane/list-view.ts';
 import type { Period } from '#core/value/period/schema.ts';
 import { units } from '#core/value/period/units.ts';
 import { queryText, readScope, writeScope } from './address.ts';
-import { isPicked, withClause, withoutLatestPick, withPick, withTable } from './change.ts';
+import { isPicked, withClause, withoutLatestPick, withPick, withView } from './change.ts';
 import { emptyScope, type Scope, type Vocabulary } from './state.ts';
 
 const vocabulary: Vocabulary = {
@@ -27,7 +28,7 @@ const vocabulary: Vocabulary = {
     },
     incidents: { fields: [{ name: 'id', type: 'integer' }], key: 'id', follows: ['sailings.id'] },
   },
-  tables: [{ id: 'late', fields: ['id', 'cause', 'delay'] }],
+  views: { late: listParts(['id', 'cause', 'delay']) },
 };
 
 const read = (search: string) => readScope(new URLSearchParams(search), vocabulary);
@@ -97,11 +98,11 @@ const scope: fc.Arbitrary<Scope> = fc
       ...(cause === undefined ? [] : [{ dataSet: 'sailings', field: 'cause', value: cause }]),
       ...(picked === undefined ? [] : [{ dataSet: 'sailings', field: 'id', value: picked }]),
     ],
-    tables: (page === undefined
+    views: (page === undefined
       ? {}
       : {
-          late: { page, order: [{ by: 'id', descending: true }], search: 'x', columns: ['delay', 'cause'] },
-        }) as Scope['tables'],
+          late: { page: [String(page)], order: ['-id'], find: ['x'], show: ['delay', 'cause'] },
+        }) as Scope['views'],
   }));
 
 describe('an address', () => {
@@ -203,14 +204,14 @@ describe('a pick', () => {
   });
 
   test('or a clause sends every table back to its first page', () => {
-    const paged = withTable(emptyScope, 'late', { page: 4, search: 'x' });
-    expect(withPick(paged, sailing, vocabulary).tables.late).toEqual({ page: undefined, search: 'x' });
-    expect(withClause(paged, 'route', null).tables.late?.page).toBeUndefined();
+    const paged = withView(emptyScope, 'late', { page: ['4'], find: ['x'] });
+    expect(withPick(paged, sailing, vocabulary).views.late).toEqual({ find: ['x'] });
+    expect(withClause(paged, 'route', null).views.late?.page).toBeUndefined();
   });
 
   test('leaves the table that it was made in where it is', () => {
-    const paged = withTable(withTable(emptyScope, 'late', { page: 4 }), 'other', { page: 2 });
-    const { tables } = withPick(paged, sailing, vocabulary, 'late');
-    expect([tables.late?.page, tables.other?.page]).toEqual([4, undefined]);
+    const paged = withView(withView(emptyScope, 'late', { page: ['4'] }), 'other', { page: ['2'] });
+    const { views } = withPick(paged, sailing, vocabulary, 'late');
+    expect([views.late?.page, views.other?.page]).toEqual([['4'], undefined]);
   });
 });

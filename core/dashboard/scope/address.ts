@@ -1,5 +1,6 @@
+import { type PaneView, readPart, type ViewPart, withParts } from '#core/dashboard/pane/view.ts';
 import { type Unit, units } from '#core/value/period/units.ts';
-import { type Focus, type OwnTest, pathText, type Scope, type TableView, type Vocabulary } from './state.ts';
+import { type Focus, type OwnTest, pathText, type Scope, type Vocabulary } from './state.ts';
 import { testFromTexts, testToTexts } from './test-text.ts';
 
 /**
@@ -19,18 +20,18 @@ const mostFocus = 12;
 export function readScope(params: URLSearchParams, vocabulary: Vocabulary): ReadScope {
   const problems: string[] = [];
   const clauses: Record<string, Scope['clauses'][string]> = {};
-  const tables: Record<string, TableView> = {};
+  const views: Record<string, PaneView> = {};
   for (const name of new Set(params.keys())) {
     if (name === 'at' || name === 'and' || name.startsWith('_')) continue;
     const clause = vocabulary.clauses.find((each) => each.name === name);
     const [pane = '', part = ''] = splitLast(name, '.');
-    const table = vocabulary.tables.find(({ id }) => id === pane);
+    const viewPart = ownPart(vocabulary.views, pane, part);
     if (clause) {
       const read = testFromTexts(params.getAll(name), clause.type);
       if (read.ok) clauses[name] = read.test;
       else problems.push(`“${short(name)}” in the address was left out: ${short(read.why)}.`);
-    } else if (table && ['page', 'order', 'find', 'show'].includes(part))
-      tables[pane] = { ...tables[pane], ...readTable(part, params.getAll(name), table.fields) };
+    } else if (viewPart)
+      views[pane] = withParts(views[pane] ?? {}, { [part]: readPart(viewPart, params.getAll(name)) });
     else problems.push(`“${short(name)}” in the address means nothing on this dashboard and was left out.`);
   }
   const focus = params
@@ -50,7 +51,7 @@ export function readScope(params: URLSearchParams, vocabulary: Vocabulary): Read
       problems.push(`“${short(text)}” in the address is not understood and was left out.`);
       return [];
     });
-  return { scope: { clauses, own, focus, tables }, problems };
+  return { scope: { clauses, own, focus, views }, problems };
 }
 
 /** Writes a scope as the query part of an address. */
@@ -66,13 +67,9 @@ export function writeScope(scope: Scope): URLSearchParams {
         .join('|'),
     );
   for (const focus of scope.focus) params.append('at', focusText(focus));
-  for (const [pane, { page, order, search, columns }] of Object.entries(scope.tables)) {
-    for (const { by, descending } of order ?? [])
-      params.append(`${pane}.order`, `${descending ? '-' : '+'}${by}`);
-    for (const field of columns ?? []) params.append(`${pane}.show`, field);
-    if (search) params.set(`${pane}.find`, search);
-    if (page !== undefined && page > 1) params.set(`${pane}.page`, String(page));
-  }
+  for (const [pane, view] of Object.entries(scope.views))
+    for (const [part, texts] of Object.entries(view))
+      for (const text of texts) params.append(`${pane}.${part}`, text);
   return params;
 }
 
@@ -97,18 +94,10 @@ function splitLast(text: string, mark: string): [string, string] {
   return at < 0 ? [text, ''] : [text.slice(0, at), text.slice(at + 1)];
 }
 
-/** What a table is asked for; a field that it does not show is as if it did not exist. */
-function readTable(part: string, texts: readonly string[], fields: readonly string[]): TableView {
-  const [first = ''] = texts;
-  if (part === 'show') return { columns: [...new Set(texts)].filter((name) => fields.includes(name)) };
-  if (part === 'find') return { search: first.slice(0, 500) };
-  if (part === 'page') return /^[1-9]\d{0,8}$/.test(first) ? { page: Number(first) } : {};
-  return {
-    order: texts
-      .slice(0, 8)
-      .map((text) => ({ by: text.slice(1), descending: text.startsWith('-') }))
-      .filter(({ by }) => fields.includes(by)),
-  };
+/** What an address may say of a part of how a pane is looked at. */
+function ownPart(views: Vocabulary['views'], pane: string, part: string): ViewPart | undefined {
+  const parts = Object.hasOwn(views, pane) ? views[pane] : undefined;
+  return parts && Object.hasOwn(parts, part) ? parts[part] : undefined;
 }
 
 /** `dataSet.field` of the vocabulary, with the field's type. */

@@ -1,4 +1,5 @@
 import type { Test } from '#core/ask/condition/schema.ts';
+import type { PaneView, ViewParts } from '#core/dashboard/pane/view.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import type { Unit } from '#core/value/period/units.ts';
 
@@ -23,15 +24,6 @@ export interface Focus extends FieldPath {
   readonly value: string | null;
 }
 
-export interface TableView {
-  /** From 1. */
-  readonly page?: number;
-  readonly order?: readonly { by: string; descending?: boolean }[];
-  readonly search?: string;
-  /** The fields shown, in order; absent: as the brief has them. */
-  readonly columns?: readonly string[] | undefined;
-}
-
 /** What a dashboard is showing now, as its address says. */
 export interface Scope {
   /** By clause name; a clause that is absent has its initial test, one that is null was taken off by the reader. */
@@ -39,11 +31,11 @@ export interface Scope {
   /** The reader's own: every group must hold; a group holds when any of its tests does. */
   readonly own: readonly (readonly OwnTest[])[];
   readonly focus: readonly Focus[];
-  /** By pane id. */
-  readonly tables: Readonly<Record<string, TableView>>;
+  /** How panes are looked at, by pane id. */
+  readonly views: Readonly<Record<string, PaneView>>;
 }
 
-export const emptyScope: Scope = { clauses: {}, own: [], focus: [], tables: {} };
+export const emptyScope: Scope = { clauses: {}, own: [], focus: [], views: {} };
 
 /** What an address may speak of on one dashboard. Plain data: the server works it out, the page reads addresses by it. */
 export interface Vocabulary {
@@ -59,8 +51,8 @@ export interface Vocabulary {
       }
     >
   >;
-  /** The tables, each with the fields that it shows. */
-  readonly tables: readonly { readonly id: string; readonly fields: readonly string[] }[];
+  /** What can be chosen of how a pane is looked at, by pane id. */
+  readonly views: Readonly<Record<string, ViewParts>>;
 }
 
 export const pathText = ({ dataSet, field }: FieldPath): string => `${dataSet}.${field}`;

@@ -8,7 +8,7 @@ import { type Clock, dayOf, type Span } from '#core/value/period/period.ts';
 import { capital } from '#core/words/capital.ts';
 import { daysWords, dayWords } from '#core/words/period.ts';
 import { behindParts } from '../../behind-parts.ts';
-import type { PaneContext, PaneKind, PanePlan } from '../../kind.ts';
+import { type OneContext, type OnePlan, ofOne } from '../../of-one.ts';
 import { type ShownMeasure, shownMeasure } from '../../shown.ts';
 import type { CardPane } from './schema.ts';
 import { cardSpans, periodOfCard } from './spans.ts';
@@ -25,12 +25,14 @@ export interface CardBody {
 }
 
 /** A number, and how it stands against the period before. */
-export const card: PaneKind<CardPane, CardBody> = {
-  follows: 'scope',
-  fields: ({ behind = [] }) => behind,
-  measures: ({ measure }) => [measure],
-  shows: ({ behind = [] }) => behind,
-  hasNumbers: true,
+export const card = ofOne<CardPane, CardBody>({
+  use: ({ measure, behind = [] }) => ({
+    follows: 'scope',
+    fields: behind,
+    measures: [measure],
+    shows: () => behind,
+    hasNumbers: true,
+  }),
   forReaders: ({ behind: _, ...pane }) => pane,
   ask: askCard,
   sentence: ({ measure, against, behind }, { which, field, measure: measured }) => [
@@ -64,10 +66,10 @@ export const card: PaneKind<CardPane, CardBody> = {
     against: time ? 'sameTime' : 'none',
     behind,
   }),
-};
+});
 
 /** Now and before in one question: each is the measure over its own span, of the records of either. */
-function askCard(pane: CardPane, { dataSet, from, applied, clock }: PaneContext): PanePlan<CardBody> {
+function askCard(pane: CardPane, { dataSet, from, applied, clock }: OneContext): OnePlan<CardBody> {
   const measure = measureOf(dataSet, pane.measure);
   const planned = plannedMeasure(measure, dataSet, clock);
   const shown = shownMeasure(measure, dataSet.fields);
@@ -81,7 +83,7 @@ function askCard(pane: CardPane, { dataSet, from, applied, clock }: PaneContext)
     order: [],
     limit: 1,
   });
-  const asking = (plan: GroupsPlan, shape: (now: Cell, before: Cell) => CardBody): PanePlan<CardBody> => ({
+  const asking = (plan: GroupsPlan, shape: (now: Cell, before: Cell) => CardBody): OnePlan<CardBody> => ({
     first: { numbers: { plan } },
     shape: ({ records: { numbers = [] } }) => {
       const [now = null, before = null] = numbers[0] ?? [];

@@ -7,16 +7,9 @@ import type { Unit } from '#core/value/period/units.ts';
 import { capital } from '#core/words/capital.ts';
 import { directionWords } from '#core/words/order.ts';
 import { behindParts } from '../../behind-parts.ts';
-import type {
-  BriefPart,
-  CellAddress,
-  PaneContext,
-  PaneKind,
-  PanePlan,
-  SentenceContext,
-  SuggestionContext,
-} from '../../kind.ts';
+import type { BriefPart, CellAddress, SuggestionContext, Unplaced } from '../../kind.ts';
 import { loosen, looseQuestions } from '../../loosen.ts';
+import { type OneContext, type OnePlan, type OneSentence, ofOne } from '../../of-one.ts';
 import {
   fieldOf,
   type Loosen,
@@ -39,14 +32,16 @@ export interface ChartBody {
 }
 
 /** Numbers by category or over time. */
-export const chart: PaneKind<ChartPane, ChartBody> = {
-  follows: 'scope',
-  fields: namedFields,
-  measures: ({ measure }) => [measure],
-  shows: namedFields,
-  hasNumbers: true,
-  unit: ({ by }) => by.unit,
-  marks: ({ by, split }, field, unit) => (by.field === field && by.unit === unit) || split === field,
+export const chart = ofOne<ChartPane, ChartBody>({
+  use: (pane) => ({
+    follows: 'scope',
+    fields: namedFields(pane),
+    measures: [pane.measure],
+    shows: () => namedFields(pane),
+    hasNumbers: true,
+    unit: pane.by.unit,
+    marks: (field, unit) => (pane.by.field === field && pane.by.unit === unit) || pane.split === field,
+  }),
   forReaders: ({ behind: _, ...pane }) => pane,
   ask: askChart,
   sentence: chartSentence,
@@ -55,7 +50,7 @@ export const chart: PaneKind<ChartPane, ChartBody> = {
     { ask: 'change', words: 'How does it change?', leads: 'Columns over time', size: { w: 7, h: 7 } },
   ],
   suggest: (ask, from) => (ask === 'change' && from.time ? overTime(from, from.time.name) : byCategory(from)),
-};
+});
 
 const groupFields = ({ by, split }: ChartPane): string[] => [
   by.field,
@@ -66,7 +61,7 @@ function namedFields(pane: ChartPane): string[] {
   return [...groupFields(pane), ...(pane.behind ?? [])];
 }
 
-function askChart(pane: ChartPane, asks: PaneContext): PanePlan<ChartBody> {
+function askChart(pane: ChartPane, asks: OneContext): OnePlan<ChartBody> {
   const { dataSet, from, applied, clock } = asks;
   const measure = measureOf(dataSet, pane.measure);
   const planned = plannedMeasure(measure, dataSet, clock);
@@ -121,11 +116,7 @@ function askChart(pane: ChartPane, asks: PaneContext): PanePlan<ChartBody> {
   };
 }
 
-function cellWords(
-  pane: ChartPane,
-  { dataSet, clock }: PaneContext,
-  { values, restOf }: CellAddress,
-): string {
+function cellWords(pane: ChartPane, { dataSet, clock }: OneContext, { values, restOf }: CellAddress): string {
   return values
     .map((value, index) => (index === 0 && restOf ? 'the rest' : groupWords(value, index)))
     .join(', ');
@@ -144,7 +135,7 @@ function cellWords(
 const unitWords = (value: string, unit: Unit, clock: Clock): string =>
   `${unit === 'week' ? 'week of ' : ''}${formatUnit(value, unit, clock)}`;
 
-function chartSentence(pane: ChartPane, { dataSet, field, measure, which }: SentenceContext): BriefPart[] {
+function chartSentence(pane: ChartPane, { dataSet, field, measure, which }: OneSentence): BriefPart[] {
   const { by, split, mark, order, top } = pane;
   const ordered = [
     { text: ', ' },
@@ -171,7 +162,7 @@ function chartSentence(pane: ChartPane, { dataSet, field, measure, which }: Sent
   ];
 }
 
-type Suggested = ReturnType<typeof chart.suggest>;
+type Suggested = Omit<Unplaced<ChartPane>, 'dataSet'>;
 
 const byCategory = ({ dataSet, category, measure, behind }: SuggestionContext): Suggested => ({
   kind: 'chart',

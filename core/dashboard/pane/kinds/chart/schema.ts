@@ -1,12 +1,13 @@
 import { z } from 'zod';
 import { FieldName } from '#core/value/field/field.ts';
 import { units } from '#core/value/period/units.ts';
-import { behind, sharedShape } from '../../shared.ts';
+import { behind, recordsShape, sharedShape } from '../../shared.ts';
 import { chartMarks } from './marks.ts';
 
 export const Chart = z.object({
   kind: z.literal('chart'),
   ...sharedShape,
+  ...recordsShape,
   mark: z.enum(chartMarks),
   measure: FieldName,
   by: z.object({ field: FieldName, unit: z.enum(units).optional() }),

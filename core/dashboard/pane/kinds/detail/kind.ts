@@ -1,7 +1,7 @@
 import { keyAndTitle } from '#core/dataset/naming.ts';
 import { allOf } from '#core/plan/plan.ts';
 import { listWords } from '#core/words/condition.ts';
-import type { PaneContext, PaneKind, PanePlan } from '../../kind.ts';
+import { type OneContext, type OnePlan, ofOne } from '../../of-one.ts';
 import { fieldOf, type ShownRecord, shownField } from '../../shown.ts';
 import type { DetailPane } from './schema.ts';
 
@@ -10,12 +10,14 @@ export interface DetailBody extends ShownRecord {
 }
 
 /** One record, the one that is picked, with all that matters on it. */
-export const detail: PaneKind<DetailPane, DetailBody> = {
-  follows: 'picks',
-  fields: ({ fields }) => fields,
-  measures: () => [],
-  shows: ({ fields }, dataSet) => [...fields, ...keyAndTitle(dataSet)],
-  hasNumbers: false,
+export const detail = ofOne<DetailPane, DetailBody>({
+  use: ({ fields }) => ({
+    follows: 'picks',
+    fields,
+    measures: [],
+    shows: (dataSet) => [...fields, ...keyAndTitle(dataSet)],
+    hasNumbers: false,
+  }),
   forReaders: (pane) => pane,
   ask: askDetail,
   sentence: ({ fields }, { pickWords, field }) => [
@@ -31,9 +33,9 @@ export const detail: PaneKind<DetailPane, DetailBody> = {
     title: `The ${dataSet.noun.one}`,
     fields: visibleFields.slice(0, 16).map(({ name }) => name),
   }),
-};
+});
 
-function askDetail(pane: DetailPane, { dataSet, from, applied, clock }: PaneContext): PanePlan<DetailBody> {
+function askDetail(pane: DetailPane, { dataSet, from, applied, clock }: OneContext): OnePlan<DetailBody> {
   const fields = [...new Set([...pane.fields, ...keyAndTitle(dataSet)])];
   const titleAt = dataSet.title === undefined ? -1 : fields.indexOf(dataSet.title);
   return {

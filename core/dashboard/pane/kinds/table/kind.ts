@@ -5,15 +5,10 @@ import { labelOf } from '#core/value/field/value.ts';
 import { capital } from '#core/words/capital.ts';
 import { listWords } from '#core/words/condition.ts';
 import { directionWords } from '#core/words/order.ts';
-import type {
-  BriefPart,
-  PaneContext,
-  PaneKind,
-  PanePlan,
-  PaneQuestions,
-  SentenceContext,
-} from '../../kind.ts';
+import type { BriefPart, PaneQuestions } from '../../kind.ts';
+import { listParts, listViewOf } from '../../list-view.ts';
 import { loosen, looseQuestions } from '../../loosen.ts';
+import { type OneContext, type OnePlan, type OneSentence, ofOne } from '../../of-one.ts';
 import { searchFilter } from '../../search.ts';
 import { fieldOf, type Loosen, type RecordList, type ShownField, shownField } from '../../shown.ts';
 import type { TableColumn, TablePane } from './schema.ts';
@@ -24,13 +19,16 @@ export interface TableBody extends RecordList {
 }
 
 /** Records, a page at a time. */
-export const table: PaneKind<TablePane, TableBody> = {
-  follows: 'scope',
-  fields: ({ columns, order }) => [...columns.map(({ field }) => field), ...order.map(({ by }) => by)],
-  measures: () => [],
-  shows: (pane, dataSet) => [...shownColumns(pane), ...keyAndTitle(dataSet)],
-  hasNumbers: false,
-  lists: shownColumns,
+export const table = ofOne<TablePane, TableBody>({
+  use: (pane) => ({
+    follows: 'scope',
+    fields: [...pane.columns.map(({ field }) => field), ...pane.order.map(({ by }) => by)],
+    measures: [],
+    shows: (dataSet) => [...shownColumns(pane), ...keyAndTitle(dataSet)],
+    hasNumbers: false,
+    lists: shownColumns(pane),
+  }),
+  view: (pane) => listParts(shownColumns(pane)),
   forReaders: (pane) => {
     const shown = shownColumns(pane);
     return {
@@ -52,35 +50,24 @@ export const table: PaneKind<TablePane, TableBody> = {
     order: time ? [{ by: time.name, descending: true }] : [],
     pageSize: 10,
   }),
-};
-
-/** The least that lists records: what those that a scope keeps are counted by. */
-export const leastTable = (of: Pick<TablePane, 'id' | 'dataSet' | 'keeping'>, field: string): TablePane => ({
-  kind: 'table',
-  title: '',
-  columns: [{ field }],
-  order: [],
-  pageSize: 1,
-  place: { x: 0, y: 0, w: 1, h: 1 },
-  ...of,
 });
 
 function shownColumns({ columns }: TablePane): string[] {
   return columns.filter(({ hidden }) => !hidden).map(({ field }) => field);
 }
 
-function askTable(pane: TablePane, asks: PaneContext): PanePlan<TableBody> {
-  const { dataSet, from, applied, clock, view } = asks;
-  const page = view.page ?? 1;
+function askTable(pane: TablePane, asks: OneContext): OnePlan<TableBody> {
+  const { dataSet, from, applied, clock } = asks;
+  const { page, order, search, columns } = listViewOf(asks.view);
   const shown = shownColumns(pane);
   const isKnown = (name: string): boolean =>
     shown.includes(name) && dataSet.fields.some((each) => each.name === name);
-  const chosen = view.order?.filter(({ by }) => isKnown(by)) ?? [];
+  const chosen = order.filter(({ by }) => isKnown(by));
   const plan: RecordsPlan = {
     kind: 'records',
     from,
     zone: clock.zone,
-    where: allOf([allOf(applied.map(({ filter }) => filter)), searchFilter(view.search, shown, dataSet)]),
+    where: allOf([allOf(applied.map(({ filter }) => filter)), searchFilter(search, shown, dataSet)]),
     fields: [...new Set([...shown, ...keyAndTitle(dataSet)])],
     order: chosen.length > 0 ? chosen : pane.order,
     ...(dataSet.key === undefined ? {} : { key: dataSet.key }),
@@ -115,7 +102,7 @@ function askTable(pane: TablePane, asks: PaneContext): PanePlan<TableBody> {
     },
     list: {
       plan,
-      columns: listColumns(pane, dataSet, view.columns ?? pane.columns.map(({ field }) => field)),
+      columns: listColumns(pane, dataSet, columns ?? pane.columns.map(({ field }) => field)),
     },
   };
 }
@@ -147,7 +134,7 @@ function columnLabel(dataSet: DataSet, column: TableColumn): string {
   return field ? labelOf(field) : column.field;
 }
 
-function tableSentence(pane: TablePane, { dataSet, field, which }: SentenceContext): BriefPart[] {
+function tableSentence(pane: TablePane, { dataSet, field, which }: OneSentence): BriefPart[] {
   const columns = pane.columns.filter(({ hidden }) => !hidden);
   const order = pane.order.map(
     ({ by, descending }) => `${field(by)}, ${directionWords(fieldOf(dataSet, by), descending ?? false)}`,

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { FieldName } from '#core/value/field/field.ts';
 import { Format } from '#core/value/field/format.ts';
-import { Order, sharedShape } from '../../shared.ts';
+import { Order, recordsShape, sharedShape } from '../../shared.ts';
 
 const TableColumn = z.object({
   field: FieldName,
@@ -16,6 +16,7 @@ export type TableColumn = z.infer<typeof TableColumn>;
 export const Table = z.object({
   kind: z.literal('table'),
   ...sharedShape,
+  ...recordsShape,
   columns: z.array(TableColumn).min(1).max(200),
   order: z.array(Order).max(8),
   pageSize: z.int().min(1).max(200),
