@@ -4,7 +4,8 @@ import { chromiumLaunch } from './scripts/browser.mjs';
 export default defineConfig({
   testDir: 'e2e',
   globalSetup: './e2e/global-setup.ts',
-  workers: 1,
+  // Each has an installation and a browser to itself.
+  workers: 2,
   timeout: 60_000,
   expect: { timeout: 10_000 },
   reporter: [['line'], ['json']],

@@ -14,17 +14,29 @@ class LongestFirst extends BaseSequencer {
   }
 }
 
+const testsOf = (layers: string): string => `${layers}/**/*.test.{ts,tsx}`;
+
 export default defineConfig({
   test: {
-    include: ['{core,engine,sources,server,demo,scripts,app}/**/*.test.{ts,tsx}'],
     environment: 'node',
     // Most tests wait for a database, so two at a time suit two cores.
     maxWorkers: 2,
     sequence: { sequencer: LongestFirst },
-    globalSetup: './scripts/test-cluster.mjs',
-    // The throw-away databases are on this machine.
-    env: { SLATE_OUTGOING: '127.0.0.1' },
     testTimeout: 60_000,
     hookTimeout: 120_000,
+    projects: [
+      // What has no state of its own needs no process of its own for each file.
+      { extends: true, test: { name: 'core', include: [testsOf('core')], isolate: false } },
+      {
+        extends: true,
+        test: {
+          name: 'with databases',
+          include: [testsOf('{engine,sources,server,demo,scripts,app}')],
+          globalSetup: './scripts/test-cluster.mjs',
+          // The throw-away databases are on this machine.
+          env: { SLATE_OUTGOING: '127.0.0.1' },
+        },
+      },
+    ],
   },
 });

@@ -329,10 +329,11 @@ test('readers are offered their own records, and removing the offer leaves the k
   await expect(filters.getByText('· starts with all work orders')).toBeVisible();
   await analyst.keyboard.press('Escape');
 
-  await analyst.getByRole('button', { name: 'all work orders' }).click();
+  const scope = analyst.getByRole('region', { name: 'What this page shows' });
+  await scope.getByRole('button', { name: 'all work orders' }).click();
   await analyst.getByRole('button', { name: 'My work orders' }).click();
   await expect(analyst).toHaveURL(/work-orders=%7Eme\.name|work-orders=~me\.name/);
-  await expect(analyst.getByRole('button', { name: 'my work orders' })).toBeVisible();
+  await expect(scope.getByRole('button', { name: 'my work orders' })).toBeVisible();
   // Nobody of the crew is called as the analyst is: none are theirs, and nothing else narrows them.
   await expect(paneOf(analyst, 'Unfinished').getByText('0', { exact: true })).toBeVisible();
 

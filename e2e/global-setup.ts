@@ -3,12 +3,23 @@ import { randomBytes } from 'node:crypto';
 import { chmodSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
+import type { FullConfig } from '@playwright/test';
 import { freePort, startCluster } from '../scripts/cluster.mjs';
 import { startMaria } from '../scripts/maria.mjs';
 import { standInSettings } from '../scripts/stand-in-access.mjs';
+import { type Installation, listInstallations } from './support/installation.ts';
 
-/** The built product on a database of its own, filled with the demo, for one run of the journeys. */
-export default async function globalSetup(): Promise<() => Promise<void>> {
+/** The built product, once for each worker, for one run of the journeys. */
+export default async function globalSetup({ workers }: FullConfig): Promise<() => Promise<void>> {
+  const started = await Promise.all(Array.from({ length: workers }, startInstallation));
+  listInstallations(started.map(({ installation }) => installation));
+  return async () => {
+    await Promise.all(started.map(({ stop }) => stop()));
+  };
+}
+
+/** The product on a database of its own, filled with the demo. */
+async function startInstallation(): Promise<{ installation: Installation; stop: () => Promise<void> }> {
   const folder = mkdtempSync(path.join(tmpdir(), 'slate-e2e-'));
   chmodSync(folder, 0o755);
   const { url, stop } = await startCluster(folder, {
@@ -38,7 +49,6 @@ export default async function globalSetup(): Promise<() => Promise<void>> {
     stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
     env,
   });
-  process.env.SLATE_WEB_PROCESS = String(server.pid);
   await new Promise<void>((resolve, reject) => {
     server.once('message', () => resolve());
     server.once('exit', (code) => reject(new Error(`the server ended with ${code}`)));
@@ -47,11 +57,7 @@ export default async function globalSetup(): Promise<() => Promise<void>> {
     stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
     env,
   });
-  process.env.SLATE_URL = `http://127.0.0.1:${port}`;
-  process.env.SLATE_TEST_MARIA = String(maria.port);
-  process.env.SLATE_TEST_DATABASE = url;
-  process.env.SLATE_TEST_STAND_INS = env.SLATE_STAND_INS;
-  return async () => {
+  const end = async (): Promise<void> => {
     const ended = Promise.all(
       [server, worker, services].map((each) => new Promise((resolve) => each.once('exit', resolve))),
     );
@@ -62,5 +68,15 @@ export default async function globalSetup(): Promise<() => Promise<void>> {
     maria.stop();
     stop();
     rmSync(folder, { recursive: true, force: true });
+  };
+  return {
+    installation: {
+      url: `http://127.0.0.1:${port}`,
+      web: Number(server.pid),
+      database: url,
+      maria: maria.port,
+      standIns: env.SLATE_STAND_INS,
+    },
+    stop: end,
   };
 }

@@ -1,5 +1,6 @@
 import type { APIRequestContext, Browser } from '@playwright/test';
 import { demoPassword } from '../demo/people.ts';
+import { installation } from './support/installation.ts';
 import { databaseServer, expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
 import { home } from './support/stops.ts';
 
@@ -77,7 +78,7 @@ test('a search for % or _ finds those letters, not everything', async ({ browser
 
 async function answered(request: APIRequestContext, path: string, body: unknown): Promise<[number, string]> {
   const sent = await request.post(path, {
-    headers: { Origin: process.env.SLATE_URL ?? '', 'Content-Type': 'application/json' },
+    headers: { Origin: installation().url, 'Content-Type': 'application/json' },
     data: typeof body === 'string' ? body : JSON.stringify(body),
   });
   return [sent.status(), await sent.text()];
@@ -151,7 +152,7 @@ test('numbers and records that are asked for wrongly are refused with why', asyn
 });
 
 test('a sign-in never leads to another site', async ({ request }) => {
-  const home = process.env.SLATE_URL ?? '';
+  const home = installation().url;
   for (const to of [
     'https://elsewhere.example/',
     '//elsewhere.example/',

@@ -1,5 +1,6 @@
 import type { APIRequestContext } from '@playwright/test';
 import routes from '../app/routes.ts';
+import { installation } from './support/installation.ts';
 import { expect, pageOf, test, type Who } from './support/people.ts';
 
 interface Entry {
@@ -71,7 +72,7 @@ test('every route answers every role as it should', async ({ browser }) => {
   for (const who of everyone) {
     const page = await pageOf(browser, who === 'nobody' ? null : who);
     const request: APIRequestContext = page.context().request;
-    const origin = process.env.SLATE_URL ?? '';
+    const origin = installation().url;
     for (const { file, path } of list) {
       if (file === 'routes/sign-out.ts') continue;
       const rule = allowed[file];

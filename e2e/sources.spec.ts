@@ -3,12 +3,13 @@ import path from 'node:path';
 import type { Page } from '@playwright/test';
 import mysql from 'mysql2/promise';
 import { passageClient, StandInAccess, storesUser } from '../demo/stand-in-access.ts';
+import { installation } from './support/installation.ts';
 import { choose, expect, pageOf, paneOf, test } from './support/people.ts';
 
 /* From "add a source" to records on a dashboard, for each kind of source. */
 
 const access = (): StandInAccess =>
-  StandInAccess.parse(JSON.parse(readFileSync(process.env.SLATE_TEST_STAND_INS ?? '', 'utf8')));
+  StandInAccess.parse(JSON.parse(readFileSync(installation().standIns, 'utf8')));
 const service = (): string => `http://127.0.0.1:${access().port}`;
 
 async function startAdding(page: Page, kind: string, name: string): Promise<void> {
@@ -52,7 +53,7 @@ test('an analyst adds a MariaDB database, whose records are fetched when somebod
   test.setTimeout(90_000);
   const root = await mysql.createConnection({
     host: '127.0.0.1',
-    port: Number(process.env.SLATE_TEST_MARIA),
+    port: installation().maria,
     user: 'root',
     multipleStatements: true,
   });
@@ -63,7 +64,7 @@ test('an analyst adds a MariaDB database, whose records are fetched when somebod
   await root.end();
   await startAdding(analyst, 'MariaDB or MySQL', 'Moorings');
   await analyst.getByLabel('Address').fill('127.0.0.1');
-  await analyst.getByLabel('Port').fill(process.env.SLATE_TEST_MARIA ?? '');
+  await analyst.getByLabel('Port').fill(String(installation().maria));
   await analyst.getByLabel('Database').fill('moorings');
   await analyst.getByLabel('User').fill('moorings_reads');
   await analyst.getByLabel('Password').fill('wrong');
@@ -239,7 +240,7 @@ test('an analyst adds a place to send to, has events sent, and sees them', async
   await startAdding(analyst, 'Sent to us', 'Kiosk events');
   await analyst.getByRole('button', { name: 'Add it' }).click();
   const key = await analyst.getByTestId('intake-key').textContent();
-  const origin = process.env.SLATE_URL ?? '';
+  const origin = installation().url;
   const send = (at: string, body: unknown, type: string): Promise<Response> =>
     fetch(`${origin}${at}`, {
       method: 'POST',

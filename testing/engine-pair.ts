@@ -46,12 +46,17 @@ export async function enginePair() {
       const connection = await writer.connect();
       const made = columns.map(({ name, duckdb }) => `"${name}" ${duckdb}`).join(', ');
       // As records are written that are kept: an empty text is a blank.
-      const values = columns.map(({ duckdb }, at) => `CAST(nullif($${at + 1}, '') AS ${duckdb})`).join(', ');
+      const record = (at: number): string =>
+        `(${columns.map(({ duckdb }, column) => `CAST(nullif($${at * columns.length + column + 1}, '') AS ${duckdb})`).join(', ')})`;
       const names: string[] = [];
       for (let file = 0; file < files; file += 1) {
         await connection.run(`CREATE OR REPLACE TABLE part (${made})`);
-        for (const row of numbered.filter((_, index) => index % files === file))
-          await connection.run(`INSERT INTO part VALUES (${values})`, row);
+        const part = numbered.filter((_, index) => index % files === file);
+        if (part.length > 0)
+          await connection.run(
+            `INSERT INTO part VALUES ${part.map((_, at) => record(at)).join(', ')}`,
+            part.flat(),
+          );
         written += 1;
         const name = path.join(folder, `${written}.parquet`);
         await connection.run(`COPY part TO '${name}' (FORMAT parquet)`);

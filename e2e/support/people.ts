@@ -8,10 +8,9 @@ import {
 } from '@playwright/test';
 import pg from 'pg';
 import { demoPassword } from '../../demo/people.ts';
+import { installation } from './installation.ts';
 
 export type Who = 'admin' | 'analyst' | 'supervisor' | 'reader';
-
-const baseURL = (): string => process.env.SLATE_URL ?? '';
 
 /** Sessions by person: each signs in once, so that the journeys are about what comes after. */
 const sessions = new Map<Who, Awaited<ReturnType<BrowserContext['storageState']>>>();
@@ -20,7 +19,7 @@ const sessions = new Map<Who, Awaited<ReturnType<BrowserContext['storageState']>
 export async function pageOf(browser: Browser, who: Who | null): Promise<Page> {
   const known = who && sessions.get(who);
   const context = await browser.newContext({
-    baseURL: baseURL(),
+    baseURL: installation().url,
     viewport: { width: 1280, height: 800 },
     ...(known ? { storageState: known } : {}),
   });
@@ -49,7 +48,7 @@ export async function signIn(page: Page, who: Who, to = '/'): Promise<void> {
 
 /** Opens the demo's database server. */
 export async function withDatabase<T>(name: string, use: (client: pg.Client) => Promise<T>): Promise<T> {
-  const url = new URL(process.env.SLATE_TEST_DATABASE ?? '');
+  const url = new URL(installation().database);
   url.pathname = `/${name}`;
   const client = new pg.Client({ connectionString: url.href });
   await client.connect();
@@ -60,7 +59,7 @@ export async function withDatabase<T>(name: string, use: (client: pg.Client) => 
   }
 }
 
-export const databaseServer = (): URL => new URL(process.env.SLATE_TEST_DATABASE ?? '');
+export const databaseServer = (): URL => new URL(installation().database);
 
 /** A test as the analyst, on a page where nothing may go wrong unseen. */
 export const test = base.extend<{ analyst: Page }>({

@@ -1,10 +1,11 @@
 import { readFileSync } from 'node:fs';
 import type { Page } from '@playwright/test';
+import { installation } from './installation.ts';
 import { expect } from './people.ts';
 
 /* The installation while somebody does it harm. */
 
-export const home = (): string => process.env.SLATE_URL ?? '';
+export const home = (): string => installation().url;
 
 /** How long another person waits for the dashboard while something goes on. */
 async function otherWaits(page: Page): Promise<number> {
@@ -19,8 +20,7 @@ const leastWaits = 7;
 
 /** Megabytes that the web process takes now. */
 const memory = (): number =>
-  Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${process.env.SLATE_WEB_PROCESS}/status`, 'utf8'))?.[1]) /
-  1024;
+  Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${installation().web}/status`, 'utf8'))?.[1]) / 1024;
 
 /**
  * Does something while somebody else goes on reading, who waits for less than a second; the web process never takes more

@@ -177,7 +177,7 @@ describe('records that are fetched when somebody asks', () => {
       inputs: [],
     };
     const context = {
-      dashboard: { scope: [], panes: [{ dataSet: 'late' }] },
+      dashboard: { scope: [{ dataSet: 'late' }], panes: [] },
       dataSets: new Map(Object.entries({ scans, late })),
     } as unknown as Context;
     expect(await outagesOf(context)).toEqual([

@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { rmSync } from 'node:fs';
 import path from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
-import { afterAll, beforeAll, expect, test } from 'vitest';
+import { afterAll, beforeAll, test } from 'vitest';
 import type { KeepMode } from '#core/dataset/kept/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { keptScans, wholenessOf } from '#testing/plans.ts';
@@ -84,12 +84,14 @@ function start(id: string): { child: ChildProcess; begin: () => Promise<void>; s
   return { child, begin, said: () => said };
 }
 
-test.each([
-  ['all records anew', 'scan_all', { kind: 'replace' } as const],
-  ['what changed', 'scan_changed', { kind: 'changed', since: 'changed_at' } as const],
+// Side by side: most of it is waiting.
+test.concurrent.for<[string, string, KeepMode]>([
+  ['all records anew', 'scan_all', { kind: 'replace' }],
+  ['what changed', 'scan_changed', { kind: 'changed', since: 'changed_at' }],
 ])(
   'a worker killed at any point of fetching %s leaves whole versions behind, and the next run succeeds',
-  async (_, table, mode) => {
+  { timeout: 180_000 },
+  async ([, table, mode], { expect }) => {
     const id = await keptSet(table, mode);
     expect(await refresh(id)).toMatchObject({ state: 'done', kept: records });
     let generation = 1;
@@ -126,5 +128,4 @@ test.each([
     await expect.poll(async () => (await refresh(id)).state, { timeout: 10_000 }).toBe('done');
     expect(await seen(id)).toEqual({ count: records, ids: records, generations: 1, newest: generation });
   },
-  180_000,
 );

@@ -1,0 +1,29 @@
+/* The installations that journeys are made on. Each worker has one to itself, so that no journey meets another. */
+
+export interface Installation {
+  /** Where it is read: `http://127.0.0.1:4600`. */
+  readonly url: string;
+  /** The process id of its web server. */
+  readonly web: number;
+  /** Its database server, which holds the demo's databases too. */
+  readonly database: string;
+  /** The port of the MariaDB that it may ask. */
+  readonly maria: number;
+  /** The file that says how its stand-ins are spoken to. */
+  readonly standIns: string;
+}
+
+const listed = 'SLATE_TEST_INSTALLATIONS';
+
+/** Tells the workers, which are started later, which installations there are. */
+export function listInstallations(installations: readonly Installation[]): void {
+  process.env[listed] = JSON.stringify(installations);
+}
+
+/** The installation of this worker. */
+export function installation(): Installation {
+  const all = JSON.parse(process.env[listed] ?? '[]') as Installation[];
+  const own = all[Number(process.env.TEST_PARALLEL_INDEX ?? 0)];
+  if (!own) throw new Error('no installation was started for this worker');
+  return own;
+}
