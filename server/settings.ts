@@ -11,6 +11,8 @@ const Settings = z.object({
   SLATE_CACHE: z.string().min(1).default('.data/cache'),
   /** Hosts inside this network that sources may be on: `host` or `host:port`, with commas between. */
   SLATE_OUTGOING: z.string().default(''),
+  /** The socket of the process that asks for records for the others; empty: each asks by itself. */
+  SLATE_RECORDS: z.string().default(''),
   /** Folders whose log files may be read, with colons between. */
   SLATE_LOG_FOLDERS: z.string().default(''),
   /** The largest file that can be uploaded, in megabytes. */

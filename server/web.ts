@@ -15,6 +15,7 @@ import { intakeRoutes } from './intake.ts';
 import { tidyCache } from './kept/cache.ts';
 import { closeColumnar } from './kept/open.ts';
 import { startHearing } from './live/changes.ts';
+import { serveRecords } from './records/serve.ts';
 import { settings } from './settings.ts';
 import { closeClients } from './sources/open.ts';
 import { closeDatabase, migrateDatabase } from './store/database.ts';
@@ -67,11 +68,9 @@ const listening = (app: express.Express, port: number, host: string): Promise<Se
     server.once('error', reject);
   });
 
-/** Migrates, fills the demo where there is nothing yet, and serves until told to stop. */
-export async function start(
-  say: (line: string) => void,
-): Promise<{ port: number; stop: () => Promise<void> }> {
-  const { PORT, HOST, SLATE_DEMO } = settings();
+/** Brings the database up to date and fills the demo where there is nothing yet; gives what ends the demo's clock. */
+export async function prepare(say: (line: string) => void): Promise<() => Promise<void>> {
+  const { SLATE_DEMO } = settings();
   await migrateDatabase();
   let stopClock = (): void => undefined;
   if (SLATE_DEMO) {
@@ -80,21 +79,45 @@ export async function start(
     stopClock = await runDemoClock(SLATE_DEMO);
   }
   tidyCache();
+  return async () => {
+    stopClock();
+    await endAll();
+  };
+}
+
+/** Serves pages until told to stop. */
+export async function serve(): Promise<{ port: number; stop: () => Promise<void> }> {
+  const { PORT, HOST } = settings();
   const stopHearing = await startHearing();
   const server = await listening(await makeApp(), PORT, HOST);
   const address = server.address();
   const port = typeof address === 'object' && address ? address.port : PORT;
   const stop = async (): Promise<void> => {
-    stopClock();
     server.closeAllConnections();
     await new Promise((resolve) => server.close(resolve));
     await stopHearing();
-    await closeColumnar();
-    await closeClients();
-    await endPools();
-    await closeDatabase();
+    await endAll();
   };
   return { port, stop };
+}
+
+/** Asks for records for the processes that serve pages, until told to stop. */
+export async function startRecords(socket: string): Promise<{ stop: () => Promise<void> }> {
+  const stopServing = await serveRecords(socket);
+  return {
+    stop: async () => {
+      await stopServing();
+      await endAll();
+    },
+  };
+}
+
+/** Closes what this process has opened of the engine, of sources and of our own database. */
+async function endAll(): Promise<void> {
+  await closeColumnar();
+  await closeClients();
+  await endPools();
+  await closeDatabase();
 }
 
 /** Where the demo's services are; null where there are none. */

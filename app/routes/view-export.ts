@@ -3,11 +3,11 @@ import type { Context } from '#core/dashboard/flow/context.ts';
 import { problemOf } from '#core/value/problem/problem.ts';
 import { type ExportFormatName, exportFormatNames } from '#core/words/export-formats.ts';
 import { exportBehind, exportList } from '#server/export/export.ts';
-import { inTurn } from '#server/export/turns.ts';
 import { guardedLoader, notFound, type Signed, to } from '#server/guard.ts';
 import { behindViewOf, cellOf } from '#server/panes/drill.ts';
 import { withPicked } from '#server/panes/picked.ts';
 import { openForView } from '#server/panes/view-request.ts';
+import { inTurn } from '#server/turns/in-turn.ts';
 import type { Route } from './+types/view-export';
 
 /** The records of a table in its scope, or those behind a number, as a file. */
@@ -33,7 +33,7 @@ export const loader = guardedLoader(
     if (!format || !write) throw notFound('table to download');
     try {
       const context = await withPicked(opened.context, request.signal);
-      return await inTurn(user.id, () => write(context, format), request.signal);
+      return await inTurn('download', user.id, () => write(context, format), request.signal);
     } catch (thrown) {
       const { doing, why } = problemOf(thrown, 'downloading');
       throw data({ title: 'This could not be downloaded', why: `${doing}: ${why}` }, { status: 409 });

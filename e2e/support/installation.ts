@@ -3,7 +3,7 @@
 export interface Installation {
   /** Where it is read: `http://127.0.0.1:4600`. */
   readonly url: string;
-  /** The process id of its web server. */
+  /** The id of the process that starts those that serve pages. */
   readonly web: number;
   /** Its database server, which holds the demo's databases too. */
   readonly database: string;

@@ -18,12 +18,22 @@ async function otherWaits(page: Page): Promise<number> {
 /** One wait says nothing; the middle of so many does. */
 const leastWaits = 7;
 
-/** Megabytes that the web process takes now. */
+/** The processes that serve pages and ask for records. */
+const serving = (): string[] =>
+  readFileSync(`/proc/${installation().web}/task/${installation().web}/children`, 'utf8')
+    .trim()
+    .split(' ')
+    .filter((id) => /(web|records)\.mjs/.test(readFileSync(`/proc/${id}/cmdline`, 'utf8')));
+
+/** Megabytes that they take now. */
 const memory = (): number =>
-  Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${installation().web}/status`, 'utf8'))?.[1]) / 1024;
+  serving().reduce(
+    (sum, id) => sum + Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${id}/status`, 'utf8'))?.[1]) / 1024,
+    0,
+  );
 
 /**
- * Does something while somebody else goes on reading, who waits for less than a second; the web process never takes more
+ * Does something while somebody else goes on reading, who waits for less than a second; what serves them never takes more
  * than 300 MB for it.
  */
 export async function whileOthersRead<T>(reader: Page, hostile: () => Promise<T>): Promise<T> {

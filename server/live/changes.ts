@@ -1,4 +1,6 @@
 import { EventEmitter } from 'node:events';
+import { ProblemError } from '#core/value/problem/problem.ts';
+import { takeTurn } from '../turns/in-turn.ts';
 import { listen } from './listen.ts';
 
 /* What has changed, told to the pages that are open. */
@@ -17,10 +19,6 @@ export async function startHearing(): Promise<() => Promise<void>> {
   };
 }
 
-/** Open browsers of one person in this process; more than these have to ask for themselves. */
-const mostStreams = 30;
-const streams = new Map<string, number>();
-
 /** Whose page it is. */
 export interface Watcher {
   readonly userId: string;
@@ -28,6 +26,17 @@ export interface Watcher {
   readonly session: string;
   /** Whether the session still lasts. */
   readonly isSignedIn: () => Promise<boolean>;
+}
+
+/** The turn of one more browser of a person; null where there are too many, which have to ask for themselves. */
+async function turnOf(userId: string, signal: AbortSignal): Promise<(() => void) | null> {
+  try {
+    return await takeTurn('line', userId, signal);
+  } catch (thrown) {
+    if (thrown instanceof ProblemError && thrown.problem.code === 'too-much') return null;
+    // Who counts them is away for a moment: that keeps nobody from hearing.
+    return () => undefined;
+  }
 }
 
 /** A dashboard that somebody has open, under the name that its pages know it by. */
@@ -42,14 +51,13 @@ export interface Watched {
  * of its data sets that show new records. After the server lost touch with its database the pages are told that all of them may
  * have. It ends with the session.
  */
-export function changeStream(
+export async function changeStream(
   watched: readonly Watched[],
   { userId, session, isSignedIn }: Watcher,
   signal: AbortSignal,
-): Response {
-  const open = streams.get(userId) ?? 0;
-  if (open >= mostStreams) return new Response('Too many open browsers.', { status: 429 });
-  streams.set(userId, open + 1);
+): Promise<Response> {
+  const leaveTurn = await turnOf(userId, signal);
+  if (!leaveTurn) return new Response('Too many open browsers.', { status: 429 });
   const encoder = new TextEncoder();
   let close = (): void => undefined;
   const body = new ReadableStream<Uint8Array>({
@@ -87,7 +95,7 @@ export function changeStream(
         clearInterval(beat);
         changes.off('change', tell);
         changes.off('signed out', leave);
-        streams.set(userId, (streams.get(userId) ?? 1) - 1);
+        leaveTurn();
         close = () => undefined;
       };
       signal.addEventListener('abort', end, { once: true });

@@ -5,6 +5,17 @@ import { neededOf } from '#core/sql/compile.ts';
 import { basesOf } from '#core/sql/steps.ts';
 import type { PostgresAddress } from '#engine/postgres/pool.ts';
 import { liveAddress } from '../store/sources.ts';
+import type { Records } from './answers.ts';
+
+export interface Answer {
+  readonly records: Records;
+  /** ISO 8601: when the records were read at their source. */
+  readonly trueAt: string;
+  /** Milliseconds. */
+  readonly took: number;
+  /** The source itself worked it out. */
+  readonly live: boolean;
+}
 
 export interface Asking {
   /** What is being done, for the problem when it fails. */

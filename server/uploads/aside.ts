@@ -1,6 +1,7 @@
 import { fork } from 'node:child_process';
 import { z } from 'zod';
 import { type Problem, ProblemError } from '#core/value/problem/problem.ts';
+import { inTurn } from '../turns/in-turn.ts';
 import { acceptLater, acceptNew, lookAtFile } from './look.ts';
 
 /*
@@ -21,24 +22,6 @@ const Answer = z.union([
 /** Megabytes of the heap; what is read in columns comes on top, within a limit of its own. */
 const mostMemory = 256;
 const mostSeconds = 600;
-/** So many at once; the others wait for their turn. */
-const mostAtOnce = 2;
-
-let running = 0;
-const turns: (() => void)[] = [];
-
-async function inTurn<T>(use: () => Promise<T>): Promise<T> {
-  if (running >= mostAtOnce) await new Promise<void>((resolve) => turns.push(resolve));
-  else running += 1;
-  try {
-    return await use();
-  } finally {
-    const next = turns.shift();
-    if (next) next();
-    else running -= 1;
-  }
-}
-
 /** Does a task in a process of its own, where this installation names its program; else here. Throws a {@link ProblemError}. */
 export async function readAside<Name extends keyof Tasks>(
   name: Name,
@@ -47,6 +30,8 @@ export async function readAside<Name extends keyof Tasks>(
   const program = process.env.SLATE_READER;
   if (!program) return doTask(name, args) as Promise<Result<Name>>;
   return inTurn(
+    'upload',
+    '',
     () =>
       new Promise<Result<Name>>((resolve, reject) => {
         const child = fork(program, {

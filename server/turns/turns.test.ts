@@ -1,6 +1,9 @@
 import { setImmediate } from 'node:timers/promises';
 import { expect, test } from 'vitest';
-import { inTurn } from './turns.ts';
+import { inTurn as inTurnOf } from './in-turn.ts';
+
+const inTurn = <T>(person: string, write: () => Promise<T>, signal?: AbortSignal): Promise<T> =>
+  inTurnOf('download', person, write, signal);
 
 /** Work that ends when it is told to. */
 function work(): { begun: () => boolean; end: () => void; write: () => Promise<string> } {
