@@ -1,16 +1,22 @@
+import type { Filter, FilterTest } from '#core/ask/condition/resolve.ts';
 import type { FoundTable } from '#core/dataset/found.ts';
+import type { Candidate } from '#core/dataset/http/candidates.ts';
+import type { Mark } from '#core/dataset/log/formats.ts';
 import type { DataSet, Request } from '#core/dataset/schema.ts';
 import type { Relation } from '#core/plan/plan.ts';
+import type { Field } from '#core/value/field/field.ts';
+import type { FieldType } from '#core/value/field/types.ts';
+import type { Cell } from '#core/value/field/value.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
+import type { Rejected } from '#engine/columnar/staged.ts';
+import type { SegmentWriter } from '#engine/columnar/writer.ts';
 import type { AllowedHosts } from '#engine/outgoing/addresses.ts';
 import type { PostgresAddress } from '#engine/postgres/pool.ts';
 import type { Connection } from './connection.ts';
-import type { ConnectionReport } from './connection-report.ts';
-import type { CountRequest, FetchInto } from './fetch.ts';
+
 import type { FormPart, FormTexts } from './form.ts';
 import type { Received } from './intake/read.ts';
 import type { HttpClient } from './outgoing/client.ts';
-import type { Trial } from './trial.ts';
 
 /* What a kind of source answers. Nothing outside its folder asks which kind a source is of. */
 
@@ -34,6 +40,108 @@ export interface Trying {
   /** What the request leaves open is found from the answer. */
   readonly find?: boolean;
 }
+
+/** What proving a source found, as a person reads it. */
+export interface ConnectionReport {
+  readonly facts: readonly { readonly name: string; readonly value: string }[];
+  /** What should be changed though it works. */
+  readonly warnings: readonly string[];
+  /** How far the source's clock is ahead of ours; negative is behind. Milliseconds; null where it told no time. */
+  readonly clockSkewMs: number | null;
+  readonly tookMs: number;
+  /** ISO 8601. */
+  readonly at: string;
+}
+
+/** A field that changes its type among the records: it stays text, and these are the texts that made it so. */
+export interface MixedField {
+  readonly name: string;
+  readonly type: FieldType;
+  readonly others: number;
+  readonly examples: readonly string[];
+}
+
+/** A line of a log with the fields that were found in it; without any where it does not fit. */
+export interface TriedLine {
+  readonly text: string;
+  readonly marks: readonly Mark[] | null;
+}
+
+/** The first records of a request, with what they are made of. */
+export interface Trial {
+  readonly request: Request;
+  readonly fields: readonly Field[];
+  readonly records: readonly (readonly Cell[])[];
+  /** Milliseconds. */
+  readonly took: number;
+  readonly more: boolean;
+  readonly mixed?: readonly MixedField[];
+  /** Places in a service's answer where records may be. */
+  readonly candidates?: readonly Candidate[];
+  /** How a log's lines were read. */
+  readonly lines?: {
+    readonly sample: readonly TriedLine[];
+    readonly matched: number;
+    readonly missed: number;
+    readonly files: readonly string[];
+  };
+}
+
+/** What is to be fetched of a source, all of it or from where the last time ended. */
+export interface Fetch {
+  readonly request: Request;
+  readonly inputs: Relation['inputs'];
+  /** The fields wanted, which are the writer's columns in that order. */
+  readonly fields: readonly { readonly name: string; readonly type: FieldType }[];
+  /** Only records whose field is at or after a value, or only after it. */
+  readonly since?:
+    | { readonly field: string; readonly value: string; readonly inclusive: boolean }
+    | undefined;
+  /** Records that do not pass need not be fetched, where the source can tell; more may come than pass. */
+  readonly where?: Filter | undefined;
+  /** Where the last fetch ended, as the kind of source said then. */
+  readonly position: unknown;
+  readonly doing: string;
+  readonly signal?: AbortSignal | undefined;
+  /** More records than this are not fetched: it is an error that names the number. */
+  readonly most?: number | undefined;
+  /** Told of records as they arrive. Throws when the fetch is to be stopped. */
+  readonly progress: (records: number) => Promise<void>;
+}
+
+export interface FetchResult {
+  readonly records: number;
+  /** Goes with the version that the records become part of, and comes back as `position`. */
+  readonly position?: unknown;
+  /** There is more, which the next fetch brings. */
+  readonly more?: boolean;
+  /** What of it could not be read; asked once the records are written, and told how many those were, where that is known. */
+  readonly rejected?: (written: number | null) => Promise<Rejected>;
+  /** Calls of a service that were spent. */
+  readonly calls?: number;
+}
+
+/** What is to be counted at a source. */
+export interface CountRequest {
+  readonly where: Filter;
+  readonly doing: string;
+  readonly signal?: AbortSignal | undefined;
+}
+
+/** There are more records than may be fetched; says how many that are. */
+export class TooManyRecords extends ProblemError {
+  constructor(doing: string, most: number) {
+    super({
+      code: 'too-much',
+      doing,
+      why: `there are more than ${most.toLocaleString('en-GB')} records, which is as many as are fetched while somebody waits`,
+      mend: 'Keep the data set’s records instead, or ask for fewer.',
+    });
+  }
+}
+
+/** Puts the records of a request into a writer, as texts. Throws a `ProblemError`; what is in the writer is then worth nothing. */
+export type FetchInto = (writer: SegmentWriter, fetch: Fetch) => Promise<FetchResult>;
 
 /** A source with its credential. */
 export interface WithSecret<C extends Connection = Connection> {
@@ -130,3 +238,8 @@ export async function whyNot(require: () => Promise<unknown>): Promise<string | 
     throw thrown;
   }
 }
+
+export const sinceTest = (since: NonNullable<Fetch['since']>): FilterTest => ({
+  op: since.inclusive ? 'atLeast' : 'above',
+  value: since.value,
+});

@@ -5,7 +5,7 @@ import { guessJsonType } from '#core/dataset/kept/guess.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { decimalShape, SegmentWriter } from '#engine/columnar/writer.ts';
-import type { MixedField } from './trial.ts';
+import type { MixedField } from './kind.ts';
 
 export interface TypedSample {
   readonly fields: readonly { readonly name: string; readonly type: FieldType }[];

@@ -7,7 +7,7 @@ import { guardedAction, postOnly, type Signed, to } from '#server/guard.ts';
 import { runPlan } from '#server/records/run.ts';
 import { sampleInputs } from '#server/sample-inputs.ts';
 import { openSource } from '#server/sources/open.ts';
-import type { Trial } from '#sources/trial.ts';
+import type { Trial } from '#sources/kind.ts';
 import type { TryAnswer } from '../workroom/answers.ts';
 import type { Route } from './+types/try';
 

@@ -9,8 +9,7 @@ import type { StepFigures, StepRecords } from '#server/shape/records.ts';
 import type { TraceStep } from '#server/shape/trace.ts';
 import type { SeenFile } from '#server/uploads/look.ts';
 import type { ValueCounts } from '#server/value-counts.ts';
-import type { ConnectionReport } from '#sources/connection-report.ts';
-import type { Trial } from '#sources/trial.ts';
+import type { ConnectionReport, Trial } from '#sources/kind.ts';
 
 /* What the server answers to the pages of the workroom. Plain data. */
 

@@ -1,47 +1,33 @@
-import { lazy, Suspense, useCallback, useEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import type { FoundTable } from '#core/dataset/found.ts';
 import { dataSetFromTable, usualChoice } from '#core/dataset/from-table.ts';
 import { startOf as beforeStepsOf } from '#core/dataset/outcome.ts';
-import { withInputRenamed } from '#core/dataset/rename-input.ts';
-import type { DataSet } from '#core/dataset/schema.ts';
+import type { DataSet, Request } from '#core/dataset/schema.ts';
 import type { World } from '#core/dataset/world.ts';
 import type { Problem } from '#core/value/problem/problem.ts';
 import { capital } from '#core/words/capital.ts';
 import type { SourceTraits } from '#server/sources/traits.ts';
 import type { FieldChoice, StoredDataSet } from '#server/store/data-sets.ts';
-import type { Trial } from '#sources/trial.ts';
+import type { Trial } from '#sources/kind.ts';
 import { Button } from '../ui/button.tsx';
 import { plainChoices } from '../ui/choice.tsx';
 import { SelectField, TextField } from '../ui/field.tsx';
 import { LeaveGuard } from '../ui/leave-guard.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
 import { Section } from '../ui/page.tsx';
-import {
-  beforeSteps,
-  choiceOf,
-  emptySql,
-  startOf,
-  withChoice,
-  withRequest,
-  withText,
-  withTrial,
-} from './data-set-state.ts';
+import { beforeSteps, emptySql, startOf, withRequest, withTrial } from './data-set-state.ts';
 import { FieldList } from './field-list.tsx';
-import { InputList } from './input-list.tsx';
 import { KeepEditor } from './keep-editor.tsx';
-import { LineSample } from './line-sample.tsx';
 import { Meanings } from './meanings.tsx';
 import { MeasureList, type MeasureUses } from './measure-list.tsx';
-import { HttpAnswerForm, HttpCallForm } from './request-http.tsx';
-import { LogForm } from './request-log.tsx';
+import { LineSample } from './requests/log/line-sample.tsx';
+import type { RequestProps } from './requests/screen.ts';
+import { screenOf } from './requests/screens.ts';
 import { SampleTable } from './sample-table.tsx';
 import { SaveProblems, SaveState } from './save-bar.tsx';
-import { TableChoiceList } from './table-choice.tsx';
 import { useSave } from './use-save.ts';
 import { useTry } from './use-try.ts';
 import { ValuesFrom } from './value-pick.tsx';
-
-const SqlEditor = lazy(() => import('./sql-editor.tsx').then((module) => ({ default: module.SqlEditor })));
 
 interface Props {
   readonly id: string;
@@ -65,18 +51,8 @@ interface Props {
 
 const noWorld: World = new Map();
 
-/** What decides how an answer looks: where it is other, it is found out again how it is to be read. */
-function callText(request: DataSet['request'] | undefined): string | undefined {
-  if (!request) return undefined;
-  switch (request.kind) {
-    case 'http':
-      return JSON.stringify([request.call, request.format]);
-    case 'log':
-      return JSON.stringify(request.files);
-    default:
-      return request.kind;
-  }
-}
+/** What decides how an answer looks (see `RequestScreen`). */
+const looksOf = (request: Request): string => screenOf(request).looks?.(request) ?? request.kind;
 
 const fullName = ({ schema, name }: FoundTable): string => `${schema}.${name}`;
 
@@ -132,10 +108,10 @@ export function DataSetEditor({
     );
   }, [answer, world]);
   // Where the records are and how the rest is asked for is found out again whenever the call is another than was looked at.
-  const lookedAt = useRef(callText(stored?.definition.request));
+  const lookedAt = useRef(stored ? looksOf(stored.definition.request) : undefined);
   const tryIt = (now: DataSet, keep = false): void => {
     askedAbout.current = JSON.stringify(now.request);
-    const call = callText(now.request);
+    const call = looksOf(now.request);
     const find = !keep && call !== lookedAt.current;
     if (find) lookedAt.current = call;
     ask({ definition: now, keptAs: now.request.kind === 'upload' ? id : undefined, find });
@@ -187,19 +163,25 @@ export function DataSetEditor({
   const { request } = definition;
   // What a first look at the source finds out by itself is no work of a person's.
   const touch = (): void => setIsTouched(true);
-  const table =
-    request.kind === 'table'
-      ? tables.find(({ schema, name: of }) => schema === request.schema && of === request.table)
-      : undefined;
   const isUpload = request.kind === 'upload';
   const isOf = request.kind === 'of';
-  const mayTry = !isOf && (request.kind !== 'sql' || request.text.trim() !== '');
-  const isTried =
-    request.kind === 'table' ||
-    request.kind === 'upload' ||
-    isOf ||
-    (definition.fields.length > 0 && request.columns.length > 0);
-  const asked = (next: DataSet['request']): void => setDefinition(withRequest(definition, next));
+  const { Call, Answer, mayTry = () => true, isKnown } = screenOf(request);
+  const isTried = isKnown || (definition.fields.length > 0 && request.columns.length > 0);
+  const described: RequestProps<Request> = {
+    request,
+    definition,
+    world,
+    tables,
+    choices,
+    tried: tried?.tried ?? null,
+    onChange: setDefinition,
+    onRequest: (next, again) => {
+      const changed = withRequest(definition, next);
+      setDefinition(changed);
+      if (again) tryIt(changed, true);
+    },
+    onChoose: choose,
+  };
   return (
     <div className="flex flex-col gap-6" onPointerDownCapture={touch} onKeyDownCapture={touch}>
       <LeaveGuard what="The changes" when={isTouched && written !== safe && !saving.busy} />
@@ -238,7 +220,7 @@ export function DataSetEditor({
         )}
         <span className="flex-1" />
         <SaveState saving={saving} isChanged={written !== safe} />
-        <Button disabled={!mayTry} onClick={() => (busy ? stop() : tryIt(definition))}>
+        <Button disabled={!mayTry(request)} onClick={() => (busy ? stop() : tryIt(definition))}>
           {busy ? 'Stop trying' : 'Try it'}
         </Button>
         <Button
@@ -253,78 +235,10 @@ export function DataSetEditor({
         </Button>
       </div>
       <SaveProblems saving={saving} />
-      {request.kind === 'sql' && (
-        <Section title="SQL" note="Inputs are found in the text by themselves.">
-          <Suspense fallback={<div className="h-44 bg-well" />}>
-            <SqlEditor
-              value={request.text}
-              tables={tables}
-              onChange={(text) => setDefinition((now) => now && withText(now, text))}
-            />
-          </Suspense>
-          <InputList
-            inputs={definition.inputs}
-            choices={choices}
-            tables={tables}
-            onChange={(inputs) => setDefinition({ ...definition, inputs })}
-            onRename={(from, to) => setDefinition(withInputRenamed(definition, from, to))}
-          />
-        </Section>
-      )}
-      {request.kind === 'http' && (
-        <>
-          <HttpCallForm request={request} onChange={asked} />
-          <InputList
-            inputs={definition.inputs}
-            choices={choices}
-            written={(name) => `{${name}}`}
-            tables={[]}
-            onChange={(inputs) => setDefinition({ ...definition, inputs })}
-            onRename={(from, to) => setDefinition(withInputRenamed(definition, from, to))}
-          />
-        </>
-      )}
-      {request.kind === 'log' && (
-        <LogForm
-          request={request}
-          onChange={(next) =>
-            // Columns belong to a format; those of another are found anew.
-            asked(next.line.kind === request.line.kind ? next : { ...next, columns: [] })
-          }
-        />
-      )}
+      {Call && <Call {...described} />}
       <div className="grid gap-x-10 gap-y-6 xl:grid-cols-[minmax(0,34rem)_minmax(0,1fr)]">
         <div className="flex min-w-0 flex-col gap-6">
-          {request.kind === 'http' && request.columns.length > 0 && (
-            <HttpAnswerForm
-              request={request}
-              tried={tried?.tried ?? null}
-              onChange={(next, again) => {
-                asked(next);
-                if (again) tryIt(withRequest(definition, next), true);
-              }}
-            />
-          )}
-          {request.kind === 'table' && !table && tables.length > 0 && (
-            <ProblemMessage
-              problem={{
-                code: 'missing',
-                doing: `Reading ${request.schema}.${request.table}`,
-                why: 'the table is not there any more, or this role may not read it',
-                mend: 'Everything listed under “What uses it” is without records until it is back.',
-              }}
-            />
-          )}
-          {table && (
-            <TableChoiceList
-              table={table}
-              tables={tables}
-              choice={choiceOf(definition)}
-              onChange={(choice) =>
-                choose(beforeSteps(definition, world, (before) => withChoice(before, table, tables, choice)))
-              }
-            />
-          )}
+          {Answer && <Answer {...described} />}
           {definition.fields.length > 0 && (
             <FieldList definition={definition} id={id} world={world} onChange={setDefinition} />
           )}

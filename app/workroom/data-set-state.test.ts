@@ -2,7 +2,7 @@ import { describe, expect, test } from 'vitest';
 import type { FoundTable } from '#core/dataset/found.ts';
 import { dataSetFromTable, usualChoice } from '#core/dataset/from-table.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { Trial } from '#sources/trial.ts';
+import type { Trial } from '#sources/kind.ts';
 import { choiceOf, emptySql, withChoice, withText, withTrial } from './data-set-state.ts';
 
 const column = (name: string, type: 'text' | 'integer' = 'text') => ({

@@ -8,7 +8,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import type { World } from '#core/dataset/world.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { SourceTraits } from '#server/sources/traits.ts';
-import type { Trial } from '#sources/trial.ts';
+import type { Trial } from '#sources/kind.ts';
 
 /* What happens to a data set while it is edited. Pure: each gives a new definition. */
 

@@ -1,7 +1,7 @@
 import type { Field } from '#core/value/field/field.ts';
 import { labelOf } from '#core/value/field/value.ts';
 import { formatNumber } from '#core/value/format/format.ts';
-import type { Trial } from '#sources/trial.ts';
+import type { Trial } from '#sources/kind.ts';
 import { CellView, isFigure } from '../ui/cell.tsx';
 
 /** The first records of a request, with the type of each field and how long it took. */

@@ -11,7 +11,7 @@ import { SignInAgain } from '../ui/sign-in-again.tsx';
 import type { SourceAnswer } from './answers.ts';
 import { type FieldOf, FormParts } from './form-parts.tsx';
 import { IntakeHelp } from './intake-help.tsx';
-import { LineSample } from './line-sample.tsx';
+import { LineSample } from './requests/log/line-sample.tsx';
 import { SampleTable } from './sample-table.tsx';
 
 /** Where a source is and who asks, what proving it found with its first records, and the button that adds it. */

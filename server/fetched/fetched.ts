@@ -8,7 +8,7 @@ import type { Relation } from '#core/plan/plan.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import type { WrittenSegment } from '#engine/columnar/segment.ts';
 import { type KeptField, SegmentWriter } from '#engine/columnar/writer.ts';
-import { TooManyRecords } from '#sources/fetch.ts';
+import { TooManyRecords } from '#sources/kind.ts';
 import { cachedSegment, cacheFolder } from '../kept/cache.ts';
 import { defineView } from '../kept/open.ts';
 import { writeBeside } from '../kept/write.ts';

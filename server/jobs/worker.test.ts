@@ -54,6 +54,16 @@ test('what is due by its schedule is refreshed without anybody asking', async ()
   await expect.poll(async () => (await kept.keptState(id))?.nextAt, soon).toBeNull();
 });
 
+test('what is sent to a source is taken in within seconds, whatever else is due', async () => {
+  await installed.gates.query('CREATE TABLE sent AS SELECT 1::bigint AS id');
+  const id = await keptSet({ kind: 'minutes', minutes: 30 }, 'sent');
+  await kept.askForRefresh(id);
+  await expect.poll(() => recordsOf(id), soon).toBe(1);
+  await installed.gates.query('INSERT INTO sent VALUES (2)');
+  await kept.askDueFollowers(installed.source);
+  await expect.poll(() => recordsOf(id), { timeout: 12_000 }).toBe(2);
+});
+
 test('one that fails is in the history with why, and does not keep others from theirs', async () => {
   const broken = await keptSet({ kind: 'by hand' }, 'gone');
   const fine = await keptSet({ kind: 'by hand' });

@@ -9,7 +9,7 @@ import { runColumnar, streamColumnar } from '#engine/columnar/run.ts';
 import { sortedPage } from '#engine/columnar/sorted.ts';
 import * as live from '#engine/postgres/engine.ts';
 import { rowCap } from '#engine/postgres/run.ts';
-import { TooManyRecords } from '#sources/fetch.ts';
+import { TooManyRecords } from '#sources/kind.ts';
 import { readPlan } from '#sources/postgres/read.ts';
 import { cacheFolder } from '../kept/cache.ts';
 import { columnar, lastOpened, openKept } from '../kept/open.ts';

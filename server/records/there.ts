@@ -55,6 +55,8 @@ async function begin(question: Question, signal: AbortSignal | undefined): Promi
   const body = JSON.stringify(question);
   const sent: ClientRequest = request({
     socketPath: settings().SLATE_RECORDS,
+    // A connection for each question, which ends when it does: none is kept that may have been lost meanwhile.
+    agent: false,
     method: 'POST',
     headers: { 'Content-Type': 'application/json', 'Content-Length': Buffer.byteLength(body) },
     ...(signal ? { signal } : {}),

@@ -1,9 +1,8 @@
 import { dataSetFromTable, usualChoice } from '#core/dataset/from-table.ts';
 import type { Request } from '#core/dataset/schema.ts';
 import type { Connection } from '#sources/connection.ts';
-import type { OpenSource } from '#sources/kind.ts';
+import type { OpenSource, Trial } from '#sources/kind.ts';
 import { kindOf } from '#sources/registry.ts';
-import type { Trial } from '#sources/trial.ts';
 
 const nobody = '00000000-0000-4000-8000-000000000000';
 

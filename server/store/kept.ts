@@ -281,8 +281,13 @@ export async function setNext(dataSetId: string, nextAt: Date | null, failures?:
     .insert(kept)
     .values({ dataSetId, ...set })
     .onConflictDoUpdate({ target: kept.dataSetId, set });
-  if (nextAt) await database().execute(sql`SELECT pg_notify('slate_due', ${nextAt.toISOString()})`);
+  if (nextAt) await ringAt(nextAt);
 }
+
+/** Lets the workers hear of a moment at which something is due. */
+const ringAt = async (moment: Date): Promise<void> => {
+  await database().execute(sql`SELECT pg_notify('slate_due', ${moment.toISOString()})`);
+};
 
 export async function keptState(
   dataSetId: string,
@@ -307,12 +312,17 @@ export async function leaseDue(now: Date): Promise<string[]> {
 /** Asks for a refresh as soon as a worker is free. */
 export const askForRefresh = (dataSetId: string): Promise<void> => setNext(dataSetId, new Date());
 
+/** How long what is sent to a source is gathered before it is taken in. */
+const gatherMs = 2_000;
+
 /** What is sent to a source is taken in soon: its followers are due in a moment, unless they are due before. */
 export async function askDueFollowers(sourceId: string): Promise<void> {
-  await database().execute(
-    sql`UPDATE kept SET next_at = least(next_at, now() + interval '2 seconds') FROM data_sets AS d
-        WHERE d.id = kept.data_set_id AND d.source_id = ${sourceId} AND kept.next_at IS NOT NULL AND kept.failures = 0`,
+  const soon = new Date(Date.now() + gatherMs);
+  const { rowCount } = await database().execute(
+    sql`UPDATE kept SET next_at = ${soon.toISOString()} FROM data_sets AS d
+        WHERE d.id = kept.data_set_id AND d.source_id = ${sourceId} AND kept.next_at > ${soon.toISOString()} AND kept.failures = 0`,
   );
+  if (rowCount) await ringAt(soon);
 }
 
 /** The kept versions of several data sets, for a list: how many records, and since when they are true. */

@@ -1,9 +1,15 @@
 import { setImmediate } from 'node:timers/promises';
 import { expect, test } from 'vitest';
-import { inTurn as inTurnOf } from './in-turn.ts';
+import { takeTurn } from './turns.ts';
 
-const inTurn = <T>(person: string, write: () => Promise<T>, signal?: AbortSignal): Promise<T> =>
-  inTurnOf('download', person, write, signal);
+async function inTurn<T>(person: string, write: () => Promise<T>, signal?: AbortSignal): Promise<T> {
+  const leave = await takeTurn('download', person, signal);
+  try {
+    return await write();
+  } finally {
+    leave();
+  }
+}
 
 /** Work that ends when it is told to. */
 function work(): { begun: () => boolean; end: () => void; write: () => Promise<string> } {
@@ -47,6 +53,7 @@ test('one that fails, or whose reader has left, does not keep the next from its 
   );
   const failed = inTurn('a', () => Promise.reject(new Error('failed')));
   left.abort();
+  gone.catch(() => undefined);
   first.end();
   await begun;
   await expect(gone).rejects.toThrow('abort');

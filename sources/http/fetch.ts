@@ -1,5 +1,5 @@
 import { memberTexts } from '#core/dataset/http/members.ts';
-import { type FetchInto, TooManyRecords } from '../fetch.ts';
+import { type FetchInto, TooManyRecords } from '../kind.ts';
 import { allPages, type HttpRequest, type Service } from './pages.ts';
 
 /** Fetches every page. Where to go on from is told by an input, if the service can be told: `since` itself narrows nothing here, and records seen before win by key. */

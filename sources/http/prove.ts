@@ -1,8 +1,9 @@
 import type { Auth } from '#core/dataset/http/schema.ts';
-import { type ConnectionReport, skewOf } from '../connection-report.ts';
+import type { ConnectionReport } from '../kind.ts';
 import { requireGood } from './answer.ts';
 import type { HttpConnection } from './connection.ts';
 import type { Ask } from './credentials.ts';
+import { skewOf } from './skew.ts';
 
 /** How many calls a day are allowed, where that is limited. */
 export const allowanceFacts = (allowance: number | undefined): ConnectionReport['facts'] =>

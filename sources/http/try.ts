@@ -4,7 +4,7 @@ import { findMembers, memberTexts } from '#core/dataset/http/members.ts';
 import { recognisePaging } from '#core/dataset/http/paging.ts';
 import type { Column } from '#core/dataset/schema.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
-import type { Trial } from '../trial.ts';
+import type { Trial } from '../kind.ts';
 import { typedSample } from '../typed-sample.ts';
 import { recordsAt } from './answer.ts';
 import { type HttpRequest, onePage, type PagesRequest, placeOf, type Service } from './pages.ts';

@@ -3,10 +3,8 @@ import { createWriteStream } from 'node:fs';
 import { z } from 'zod';
 import type { Request } from '#core/dataset/schema.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
-import type { ConnectionReport } from '../connection-report.ts';
-import type { FetchInto } from '../fetch.ts';
+import type { ConnectionReport, FetchInto, Trial } from '../kind.ts';
 import { takeInLines, tryLines } from '../logs/read.ts';
-import type { Trial } from '../trial.ts';
 
 export type IntakeRequest = Extract<Request, { kind: 'intake' }>;
 

@@ -15,9 +15,8 @@ import { fitsColumn, joinedSql, lineColumn, linesSql, recordsSql } from '#engine
 import { literalText, nameText } from '#engine/columnar/quote.ts';
 import type { Rejected } from '#engine/columnar/staged.ts';
 import type { SegmentWriter } from '#engine/columnar/writer.ts';
-import type { ConnectionReport } from '../connection-report.ts';
-import { type Fetch, type FetchInto, type FetchResult, TooManyRecords } from '../fetch.ts';
-import type { Trial, TriedLine } from '../trial.ts';
+import type { ConnectionReport, Trial, TriedLine } from '../kind.ts';
+import { type Fetch, type FetchInto, type FetchResult, TooManyRecords } from '../kind.ts';
 import { typedSample } from '../typed-sample.ts';
 import { bytesFrom, findFiles, type LogFile, listedFolder } from './files.ts';
 import { clean, followFiles, LogPosition } from './follow.ts';

@@ -1,6 +1,6 @@
 import type { RowDataPacket } from 'mysql2/promise';
 import type { FoundColumn, FoundTable } from '#core/dataset/found.ts';
-import type { ConnectionReport } from '../connection-report.ts';
+import type { ConnectionReport } from '../kind.ts';
 import { fieldTypeOf, type MariaAddress, withSession } from './connect.ts';
 
 /** Connects as the source would. Throws a `ProblemError` in plain words. */

@@ -2,13 +2,19 @@ import type { Filter } from '#core/ask/condition/resolve.ts';
 import { memberTexts } from '#core/dataset/http/members.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
-import { type ConnectionReport, skewOf } from '../connection-report.ts';
-import { type CountRequest, type FetchInto, sinceTest, TooManyRecords } from '../fetch.ts';
 import { parseJson, requireGood } from '../http/answer.ts';
 import type { Ask } from '../http/credentials.ts';
 import { allowanceFacts, openTravelWarnings } from '../http/prove.ts';
+import { skewOf } from '../http/skew.ts';
+import type { Trial } from '../kind.ts';
+import {
+  type ConnectionReport,
+  type CountRequest,
+  type FetchInto,
+  sinceTest,
+  TooManyRecords,
+} from '../kind.ts';
 import type { Answered } from '../outgoing/client.ts';
-import type { Trial } from '../trial.ts';
 import { typedSample } from '../typed-sample.ts';
 import {
   asFolder,

@@ -1,7 +1,7 @@
 import pg from 'pg';
 import { clientConfig, connectTimeoutMs, type PostgresAddress } from '#engine/postgres/pool.ts';
 import { sourceProblem } from '#engine/postgres/problem.ts';
-import type { ConnectionReport } from '../connection-report.ts';
+import type { ConnectionReport } from '../kind.ts';
 import * as statements from './statements.ts';
 
 /** Runs some statements on a connection of its own that is closed afterwards. Throws a `ProblemError`. */

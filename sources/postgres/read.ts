@@ -8,7 +8,7 @@ import { ProblemError } from '#core/value/problem/problem.ts';
 import { countBytes } from '#engine/postgres/bytes.ts';
 import { clientConfig, type PostgresAddress } from '#engine/postgres/pool.ts';
 import { sourceProblem } from '#engine/postgres/problem.ts';
-import { type FetchInto, sinceTest } from '../fetch.ts';
+import { type FetchInto, sinceTest } from '../kind.ts';
 import { copyInto } from './copy.ts';
 
 /** Records that are read at once: few of them at first, then as many as make up a good piece. */

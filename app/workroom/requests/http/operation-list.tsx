@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { type Operation, readOpenApi } from '#core/dataset/http/openapi.ts';
 import type { HttpCall } from '#core/dataset/http/schema.ts';
-import { TextAreaField, TextField } from '../ui/field.tsx';
+import { TextAreaField, TextField } from '../../../ui/field.tsx';
 
 /** The operations of an OpenAPI document that is pasted or chosen as a file. */
 export function OperationList({ onChoose }: { onChoose: (call: HttpCall) => void }) {

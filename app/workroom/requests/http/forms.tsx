@@ -3,11 +3,11 @@ import type { HttpCall, Paging } from '#core/dataset/http/schema.ts';
 import { answerFormats } from '#core/dataset/http/schema.ts';
 import type { Request } from '#core/dataset/schema.ts';
 import { formatNumber } from '#core/value/format/format.ts';
-import type { Trial } from '#sources/trial.ts';
-import { Button } from '../ui/button.tsx';
-import { choicesOf, plainChoices } from '../ui/choice.tsx';
-import { SelectField, TextAreaField, TextField } from '../ui/field.tsx';
-import { Section } from '../ui/page.tsx';
+import type { Trial } from '#sources/kind.ts';
+import { Button } from '../../../ui/button.tsx';
+import { choicesOf, plainChoices } from '../../../ui/choice.tsx';
+import { SelectField, TextAreaField, TextField } from '../../../ui/field.tsx';
+import { Section } from '../../../ui/page.tsx';
 
 const OperationList = lazy(() =>
   import('./operation-list.tsx').then((module) => ({ default: module.OperationList })),

@@ -1,7 +1,7 @@
 import type { FoundTable } from '#core/dataset/found.ts';
 import { type TableChoice, titleColumn } from '#core/dataset/from-table.ts';
-import { CheckField } from '../ui/field.tsx';
-import { Section } from '../ui/page.tsx';
+import { CheckField } from '../../../ui/field.tsx';
+import { Section } from '../../../ui/page.tsx';
 
 interface Props {
   readonly table: FoundTable;

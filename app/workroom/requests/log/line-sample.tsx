@@ -1,6 +1,6 @@
 import type { Mark } from '#core/dataset/log/formats.ts';
 import { formatNumber } from '#core/value/format/format.ts';
-import type { Trial } from '#sources/trial.ts';
+import type { Trial } from '#sources/kind.ts';
 
 type Lines = NonNullable<Trial['lines']>;
 

@@ -2,8 +2,8 @@ import { PostgreSQL, sql } from '@codemirror/lang-sql';
 import CodeMirror, { EditorView } from '@uiw/react-codemirror';
 import { useMemo } from 'react';
 import type { FoundTable } from '#core/dataset/found.ts';
-import { editorLook } from './editor-look.ts';
-import { finishedWord } from './finished-word.ts';
+import { editorLook } from '../../editor-look.ts';
+import { finishedWord } from '../../finished-word.ts';
 
 /** An editor for one SELECT, with completion from the source's own tables and columns. */
 export function SqlEditor({
