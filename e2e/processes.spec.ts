@@ -113,6 +113,7 @@ test('a process that ends is started again: the others go on, and pages mend by 
   await expect(cards.getByRole('link')).toBeVisible();
   const before = running('web.mjs');
   process.kill(before[0] ?? 0, 'SIGKILL');
+  await expect.poll(() => running('web.mjs')).not.toContain(before[0]);
   const answers = await Promise.all(
     Array.from({ length: 6 }, () =>
       reader.context().request.get(`${installation().url}${brief}`, { maxRetries: 1 }),

@@ -1,4 +1,5 @@
 import type { Pane } from '#core/dashboard/pane/schema.ts';
+import type { PaneRecords } from '#core/dashboard/pane/shared.ts';
 import { measureWords } from '#core/words/measure.ts';
 import { Choices } from '../ui/choices.tsx';
 import { ColumnList } from '../ui/column-list.tsx';
@@ -7,7 +8,7 @@ import { offeredColumns } from './slot.ts';
 
 /* The slots of panes that show numbers. */
 
-type NumberPane = Pane & { readonly measure: string; readonly behind?: string[] | undefined };
+type NumberPane = Pane & PaneRecords & { readonly measure: string; readonly behind?: string[] | undefined };
 
 export function MeasureSlot<P extends NumberPane>({
   pane,

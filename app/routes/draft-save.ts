@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { dashboardChanges } from '#core/dashboard/compare.ts';
 import { checkFlow } from '#core/dashboard/flow/check.ts';
+import { usedDataSets } from '#core/dashboard/flow/context.ts';
 import { Dashboard } from '#core/dashboard/schema.ts';
 import { refuseEdit, type SaveAnswer, saveAnswer } from '#server/edit.ts';
 import { guardedAction, idParam, notFound, postOnly, type Signed, to } from '#server/guard.ts';
@@ -20,9 +21,7 @@ export const action = guardedAction(
     const asked = Asked.safeParse(await request.json().catch(() => null));
     if (!asked.success) return refuseEdit(asked.error);
     const { draft, base, revision } = asked.data;
-    const dataSets = await findDataSets([
-      ...new Set([...draft.panes, ...draft.scope].map(({ dataSet }) => dataSet)),
-    ]);
+    const dataSets = await findDataSets(usedDataSets(draft));
     const circles = checkFlow(draft, dataSets).filter(({ panes }) => panes.length > 1);
     if (circles.length > 0) return { state: 'refused', why: circles.map(({ why }) => why) };
     const saved = await saveDraft({ id, draft, revision, by: user.id });

@@ -20,7 +20,7 @@ interface Props extends SlotProps<Pane> {
 }
 
 interface RecordsProps extends Props {
-  readonly records: PaneRecords;
+  readonly records: Extract<Pane, PaneRecords>;
   readonly dataSet: DataSet;
 }
 
@@ -37,7 +37,7 @@ export function BriefSlot(props: Props) {
 
 /** Which records it is of, and of when. */
 function RecordsSlot(props: RecordsProps) {
-  const { slot, pane, records, dataSet, onChange } = props;
+  const { slot, records, dataSet, onChange } = props;
   if (slot === 'subset')
     return (
       <Choices
@@ -47,7 +47,7 @@ function RecordsSlot(props: RecordsProps) {
           ...(dataSet.subsets ?? []).map(({ name, label }) => ({ value: name, words: label })),
         ]}
         onChoose={(name) => {
-          onChange({ ...pane, subset: name || undefined });
+          onChange({ ...records, subset: name || undefined });
           props.onDone();
         }}
       />
@@ -60,7 +60,7 @@ function RecordsSlot(props: RecordsProps) {
           fields={dataSet.fields}
           value={records.keeping}
           onChange={(keeping) => {
-            onChange({ ...pane, keeping: keeping ?? undefined });
+            onChange({ ...records, keeping: keeping ?? undefined });
           }}
         />
       </ValuesFrom>
@@ -69,13 +69,13 @@ function RecordsSlot(props: RecordsProps) {
 }
 
 /** Of when the records are: as readers choose, a period of the pane's own, or any time. */
-function WhenSlot({ pane, records, dataSet, dataSets, dashboard, onChange, onDone }: RecordsProps) {
+function WhenSlot({ records, dataSet, dataSets, dashboard, onChange, onDone }: RecordsProps) {
   const isReadersChoice = hasReaderPeriod(records, dataSet, { dashboard, dataSets });
   const times = dataSet.fields.filter(({ type, hidden }) => isTemporal(type) && !hidden);
   const own = typeof records.when === 'object' ? records.when : undefined;
   const [field, setField] = useState(own?.field ?? times[0]?.name ?? '');
   const setWhen = (when: PaneRecords['when']): void => {
-    onChange({ ...pane, when });
+    onChange({ ...records, when });
     onDone();
   };
   const index = usualPeriods.findIndex((period) => JSON.stringify(period) === JSON.stringify(own?.period));

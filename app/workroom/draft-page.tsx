@@ -3,6 +3,7 @@ import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from 'react
 import { Link, useFetcher, useLocation, useNavigate, useRevalidator } from 'react-router';
 import { type FlowProblem, lostWith } from '#core/dashboard/flow/check.ts';
 import type { Question } from '#core/dashboard/pane/kind.ts';
+import { usesOf } from '#core/dashboard/pane/kinds.ts';
 import { questions, suggestPane } from '#core/dashboard/pane/suggest.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { formatMoment } from '#core/value/format/format.ts';
@@ -118,7 +119,7 @@ export function DraftPage({
         <IconButton name="Undo" disabled={!undo || saving.busy} onClick={() => undo?.()}>
           <Undo2 className="size-4" />
         </IconButton>
-        <AddPane dataSets={dataSets} last={dashboard.panes.at(-1)?.dataSet} onAdd={add} />
+        <AddPane dataSets={dataSets} last={dashboard.panes.flatMap(usesOf).at(-1)?.dataSet} onAdd={add} />
         <ScopeEditor dashboard={dashboard} dataSets={dataSets} onChange={change} />
         <Button
           onClick={() => setArranging(!arranging)}

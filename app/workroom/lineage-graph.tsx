@@ -3,6 +3,7 @@ import { type Edge, Handle, type Node, type NodeProps, Position, ReactFlow } fro
 import '@xyflow/react/dist/base.css';
 import { useMemo } from 'react';
 import { Link } from 'react-router';
+import { usesOf } from '#core/dashboard/pane/kinds.ts';
 import { refsOf } from '#core/dataset/outcome.ts';
 import { comesFrom, leadsTo } from '#core/lineage/reach.ts';
 import type { NamedDashboard, NamedDataSet } from '#core/lineage/uses.ts';
@@ -119,7 +120,7 @@ function drawn({ id, dataSets, dashboards, sources }: Props): {
     }
   }
   for (const { id: dashboard, dashboard: definition } of dashboards) {
-    const used = definition.panes.filter((pane) => forward.has(pane.dataSet));
+    const used = definition.panes.filter((pane) => usesOf(pane).some(({ dataSet }) => forward.has(dataSet)));
     if (used.length === 0) continue;
     const panes = used.length === 1 ? '1 pane' : `${used.length} panes`;
     add(dashboard, {
@@ -127,7 +128,8 @@ function drawn({ id, dataSets, dashboards, sources }: Props): {
       kind: `dashboard, ${panes}`,
       to: `/workroom/dashboards/${dashboard}`,
     });
-    for (const of of new Set(used.map((pane) => pane.dataSet))) links.push([of, dashboard]);
+    for (const of of new Set(used.flatMap(usesOf).map(({ dataSet }) => dataSet)))
+      if (forward.has(of)) links.push([of, dashboard]);
   }
   const graph = new dagre.graphlib.Graph().setGraph({ rankdir: 'LR', nodesep: 14, ranksep: 56 });
   graph.setDefaultEdgeLabel(() => ({}));

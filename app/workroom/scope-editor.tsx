@@ -2,6 +2,7 @@ import { ArrowDown, ArrowUp, X } from 'lucide-react';
 import { useState } from 'react';
 import { inputLabel } from '#core/dashboard/flow/clauses.ts';
 import { clauseWords } from '#core/dashboard/flow/words/scope.ts';
+import { usesOf } from '#core/dashboard/pane/kinds.ts';
 import { clauseOffer } from '#core/dashboard/pane/suggest.ts';
 import type { Clause, Dashboard } from '#core/dashboard/schema.ts';
 import type { Input } from '#core/dataset/schema.ts';
@@ -25,7 +26,7 @@ interface Props {
 
 /** What readers may narrow by: their order, wording, kind, and what each starts with. */
 export function ScopeEditor({ dashboard, dataSets, onChange }: Props) {
-  const used = new Set(dashboard.panes.map(({ dataSet }) => dataSet));
+  const used = new Set(dashboard.panes.flatMap(usesOf).map(({ dataSet }) => dataSet));
   const offered = dataSets.filter(({ id }) => used.has(id));
   const put = (scope: readonly Clause[]): void => onChange({ ...dashboard, scope: [...scope] });
   const { scope } = dashboard;

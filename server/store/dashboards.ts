@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto';
 import { and, asc, desc, eq, isNotNull, max, sql } from 'drizzle-orm';
+import { usedDataSets } from '#core/dashboard/flow/context.ts';
 import { migrateDashboard, migrateDataSet } from '#core/dashboard/migrate.ts';
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
@@ -90,13 +91,6 @@ export async function menuOf(deskId: string, published: boolean): Promise<MenuIt
   return rows.map((row) => ({ ...row, published: row.published !== null }));
 }
 
-const idsIn = (dashboard: Dashboard): string[] => [
-  ...new Set([
-    ...dashboard.panes.map(({ dataSet }) => dataSet),
-    ...dashboard.scope.map(({ dataSet }) => dataSet),
-  ]),
-];
-
 const deskOf = { id: desks.id, slug: desks.slug, name: desks.name, zone: desks.zone };
 
 /** A version never changes once it is published, so each is read and checked once; the latest few hundred stay. */
@@ -159,7 +153,7 @@ export async function findDraft(id: string): Promise<Draft | null> {
     slug,
     desk: row.desk,
     dashboard,
-    dataSets: await findDataSets(idsIn(dashboard)),
+    dataSets: await findDataSets(usedDataSets(dashboard)),
     revision,
     published,
     savedAt,

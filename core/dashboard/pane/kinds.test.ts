@@ -14,6 +14,7 @@ const otherMeanings: Partial<Record<string, readonly string[]>> = {
     'core/sql/relation.ts',
     'core/sql/dialect/mariadb/',
     'app/workroom/data-set-',
+    'app/workroom/requests/',
     'app/routes/source.tsx',
     'app/routes/data-set-new.tsx',
   ],
