@@ -6,7 +6,7 @@ import { installation } from './support/installation.ts';
 import { copyOfDashboard, unique } from './support/make.ts';
 import { databaseServer, expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
 
-/* What several processes that serve one address hold together. Connections that are opened one after the other are given to them in turn. */
+/* What several processes that serve one address hold together. Whichever is free takes a new connection, and keeps it. */
 
 const brief = '/desk/skerry-sound/morning-brief';
 
@@ -113,10 +113,10 @@ test('a process that ends is started again: the others go on, and pages mend by 
   await expect(cards.getByRole('link')).toBeVisible();
   const before = running('web.mjs');
   process.kill(before[0] ?? 0, 'SIGKILL');
-  await expect.poll(() => running('web.mjs')).not.toContain(before[0]);
   const answers = await Promise.all(
     Array.from({ length: 6 }, () =>
-      reader.context().request.get(`${installation().url}${brief}`, { maxRetries: 1 }),
+      // A connection that the process had taken already is lost with it, and the page is asked for again.
+      reader.context().request.get(`${installation().url}${brief}`, { maxRetries: 3 }),
     ),
   );
   expect(answers.map((answer) => answer.status())).toEqual([200, 200, 200, 200, 200, 200]);

@@ -40,6 +40,8 @@ function askForRecords() {
 
 /** Starts the processes that serve pages; gives their port once all of them listen. One that never did says why, and ends all. */
 function servePages() {
+  // Each takes connections by itself: one that is handed over to a process just as that ends would never be answered.
+  cluster.schedulingPolicy = cluster.SCHED_NONE;
   cluster.setupPrimary({ exec: program('web.mjs') });
   const start = () => cluster.fork({ SLATE_RECORDS: socket });
   return new Promise((/** @type {(port: number) => void} */ resolve) => {
