@@ -1,3 +1,4 @@
+import { setImmediate } from 'node:timers/promises';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { putRecent } from '#core/value/recent.ts';
 import { ColumnarDatabase } from '#engine/columnar/database.ts';
@@ -60,6 +61,22 @@ export function lastOpened(dataSetIds: readonly string[]): Map<string, KeptVersi
   return found.length === dataSetIds.length ? new Map(found) : null;
 }
 
+/** Whoever asks in the same turn of the event loop, as the panes of a page do, is answered by one query. */
+let gathering: { readonly ids: Set<string>; readonly found: Promise<Map<string, string>> } | null = null;
+
+function currentIds(dataSetIds: readonly string[]): Promise<Map<string, string>> {
+  if (!gathering) {
+    const ids = new Set<string>();
+    const found = setImmediate().then(() => {
+      gathering = null;
+      return currentVersionIds([...ids]);
+    });
+    gathering = { ids, found };
+  }
+  for (const id of dataSetIds) gathering.ids.add(id);
+  return gathering.found;
+}
+
 /**
  * The current versions of data sets' kept records, ready to be read: all as they were at one moment, so that records that are
  * brought together belong together. Throws a {@link ProblemError}.
@@ -69,7 +86,7 @@ export async function openKept(
   doing: string,
 ): Promise<Map<string, KeptVersion>> {
   if (dataSetIds.length === 0) return new Map();
-  const current = await currentVersionIds(dataSetIds);
+  const current = await currentIds(dataSetIds);
   const opened = dataSetIds.map(async (dataSetId): Promise<[string, KeptVersion]> => {
     const id = current.get(dataSetId) ?? '';
     const version = versions.get(id) ?? (await currentVersion(dataSetId));

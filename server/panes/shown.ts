@@ -2,6 +2,7 @@ import { setMaxListeners } from 'node:events';
 import { appliedTo, relationOf } from '#core/dashboard/flow/applies.ts';
 import { type Context, type PickedRecords, usedDataSets } from '#core/dashboard/flow/context.ts';
 import { publicDataSet, visibleCondition } from '#core/dashboard/flow/offered.ts';
+import { once } from '#core/dashboard/flow/once.ts';
 import type { Reads } from '#core/dashboard/flow/reads.ts';
 import { readsOf, readsOfUses } from '#core/dashboard/flow/reads-of.ts';
 import { vocabularyOf } from '#core/dashboard/flow/vocabulary.ts';
@@ -73,37 +74,47 @@ function countedUse({ dashboard, dataSets }: Pick<Context, 'dashboard' | 'dataSe
   };
 }
 
+/** What of a dashboard readers are sent, whoever they are and whatever they look at. */
+const forReaders = once(({ dashboard, dataSets }) => {
+  // Data sets that are only looked up are nobody's business here.
+  const used = usedDataSets(dashboard);
+  const use = countedUse({ dashboard, dataSets });
+  return {
+    used: new Set(used),
+    panes: dashboard.panes.map((pane) => kindOf(pane).forReaders(pane)),
+    dataSets: Object.fromEntries(
+      used.flatMap((id) => {
+        const dataSet = dataSets.get(id);
+        return dataSet ? [[id, publicDataSet(dashboard, id, dataSet)]] : [];
+      }),
+    ),
+    reads: {
+      ...readsOf({ dashboard, dataSets }),
+      ...(use ? { [scopeCountId]: readsOfUses([use], { dashboard, dataSets }) } : {}),
+    },
+  };
+});
+
 export async function viewOf({ shown, draft, context, problems }: OpenDashboard): Promise<DashboardView> {
   const { dashboard, dataSets } = shown;
-  const use = countedUse(context);
-  // Data sets that are only looked up are nobody's business here.
-  const used = new Set(usedDataSets(dashboard));
+  const sent = forReaders(shown);
   return {
     id: shown.id,
     draft: draft !== null,
     desk: { name: shown.desk.name, slug: shown.desk.slug, zone: shown.desk.zone },
-    dashboard: draft
-      ? dashboard
-      : { ...dashboard, panes: dashboard.panes.map((pane) => kindOf(pane).forReaders(pane)) },
-    dataSets: Object.fromEntries(
-      [...dataSets]
-        .filter(([id]) => used.has(id))
-        .map(([id, dataSet]) => [id, publicDataSet(dashboard, id, dataSet)]),
-    ),
+    dashboard: draft ? dashboard : { ...dashboard, panes: sent.panes },
+    dataSets: sent.dataSets,
     sentences: Object.fromEntries(
       dashboard.panes.flatMap((each) => {
         const sentence = briefSentence(each, context);
         return sentence === null ? [] : [[each.id, sentence]];
       }),
     ),
-    vocabulary: vocabularyOf({ dashboard, dataSets }),
-    reads: {
-      ...readsOf({ dashboard, dataSets }),
-      ...(use ? { [scopeCountId]: readsOfUses([use], { dashboard, dataSets }) } : {}),
-    },
+    vocabulary: vocabularyOf(shown),
+    reads: sent.reads,
     now: context.clock.now.toISOString(),
     problems,
-    broken: await brokenOf(used, dataSets),
+    broken: await brokenOf(sent.used, dataSets),
   };
 }
 

@@ -34,6 +34,7 @@ let kept: KeptTest;
 let stop: () => Promise<void>;
 let live: Relation;
 let held: Relation;
+let sleeping: Relation;
 
 beforeAll(async () => {
   process.env.SLATE_RECORDS = socket;
@@ -50,6 +51,10 @@ beforeAll(async () => {
   await addDataSet({ id, name: 'scans', by: null, definition });
   expect(await refresh(id)).toMatchObject({ state: 'done', kept: records });
   live = { source: kept.source, inputs: {}, fields, request: tableOf('scans', fields) };
+  sleeping = {
+    ...live,
+    request: { kind: 'sql', columns, text: 'SELECT id, pg_sleep(30)::text AS generation FROM scans LIMIT 1' },
+  };
   held = { source: kept.source, inputs: {}, fields, request: { kind: 'kept', name: id } };
 });
 afterAll(async () => {
@@ -57,6 +62,14 @@ afterAll(async () => {
   await kept.close();
   rmSync(folder, { recursive: true, force: true });
 });
+
+/** How many questions that take long are under way at the source. */
+async function asleep(): Promise<number> {
+  const { rows } = await kept.gates.query(
+    `SELECT count(*)::int AS n FROM pg_stat_activity WHERE query LIKE '%pg_sleep(30)%' AND state = 'active' AND pid <> pg_backend_pid() AND datname = current_database()`,
+  );
+  return rows[0].n;
+}
 
 const all = (from: Relation) =>
   recordsOf(from, { fields: ['id', 'generation'], order: [{ by: 'id' }], limit: 50 });
@@ -134,25 +147,15 @@ test('a stream that fails on its way says so, and never ends as if that were all
 
 test('who leaves stops what was asked at the source', async () => {
   const leave = new AbortController();
-  const slow: Relation = {
-    ...live,
-    request: { kind: 'sql', columns, text: 'SELECT id, pg_sleep(30)::text AS generation FROM scans LIMIT 1' },
-  };
-  const ended = runPlan(all(slow), { doing, signal: leave.signal });
+  const ended = runPlan(all(sleeping), { doing, signal: leave.signal });
   ended.catch(() => undefined);
-  const sleeping = async (): Promise<number> => {
-    const { rows } = await kept.gates.query(
-      `SELECT count(*)::int AS n FROM pg_stat_activity WHERE query LIKE '%pg_sleep(30)%' AND state = 'active' AND pid <> pg_backend_pid() AND datname = current_database()`,
-    );
-    return rows[0].n;
-  };
-  await expect.poll(sleeping).toBe(1);
+  await expect.poll(asleep).toBe(1);
   leave.abort();
   await expect(ended).rejects.toThrow();
-  await expect.poll(sleeping).toBe(0);
+  await expect.poll(asleep).toBe(0);
 });
 
-test('while it is started again those who ask wait for it; what it was doing then is told to be tried again', async () => {
+test('while it is started again those who ask wait for it; what it was doing is asked once more, and then told to be tried again', async () => {
   const leave = await takeTurn('download', 'a');
   await stop();
   const early = runPlan(all(held), { doing });
@@ -160,16 +163,15 @@ test('while it is started again those who ask wait for it; what it was doing the
   stop = await serveRecords(socket);
   expect((await early).records).toHaveLength(50);
   leave();
-  const slow: Relation = {
-    ...live,
-    request: { kind: 'sql', columns, text: 'SELECT id, pg_sleep(30)::text AS generation FROM scans LIMIT 1' },
-  };
-  const lost = runPlan(all(slow), { doing });
+  const lost = runPlan(all(sleeping), { doing });
   lost.catch(() => undefined);
-  await wait(200);
-  await stop();
+  for (const _ of ['first', 'second']) {
+    await expect.poll(asleep).toBe(1);
+    await stop();
+    await expect.poll(asleep).toBe(0);
+    stop = await serveRecords(socket);
+  }
   await expect(lost).rejects.toThrow('being started again');
-  stop = await serveRecords(socket);
 });
 
 test('turns are counted for all processes together, and end with whoever holds them', async () => {

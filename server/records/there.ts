@@ -1,4 +1,4 @@
-import { type ClientRequest, type IncomingMessage, request } from 'node:http';
+import { Agent, type ClientRequest, type IncomingMessage, request } from 'node:http';
 import { createInterface } from 'node:readline';
 import { text } from 'node:stream/consumers';
 import { setTimeout as wait } from 'node:timers/promises';
@@ -20,6 +20,8 @@ export type Question =
 /** A piece of a stream, a line each; the last one says how it ended. */
 export type Piece = { readonly records: Cell[][] } | { readonly problem: Problem | null };
 
+const agent = new Agent({ keepAlive: true, maxFreeSockets: 32 });
+
 /** It is started again within that time when it has ended. */
 const restartMs = 5_000;
 const retryMs = 100;
@@ -35,9 +37,13 @@ const away = (doing: string): ProblemError =>
 const isStarting = (thrown: unknown): boolean =>
   thrown instanceof Error && 'code' in thrown && (thrown.code === 'ENOENT' || thrown.code === 'ECONNREFUSED');
 
-/** Sends a question and gives the answer as it begins to come. Throws a {@link ProblemError}, or why the asker left. */
+/**
+ * Sends a question and gives the answer as it begins to come. What was lost with its process is asked once more, and not again, since it
+ * may be what ended it. Throws a {@link ProblemError}, or why the asker left.
+ */
 export async function send(question: Question, signal?: AbortSignal): Promise<IncomingMessage> {
   const until = performance.now() + restartMs;
+  let wasLost = false;
   for (;;) {
     signal?.throwIfAborted();
     try {
@@ -45,7 +51,9 @@ export async function send(question: Question, signal?: AbortSignal): Promise<In
     } catch (thrown) {
       signal?.throwIfAborted();
       if (thrown instanceof ProblemError) throw thrown;
-      if (!isStarting(thrown) || performance.now() > until) throw away(question.doing);
+      const isWorthIt = isStarting(thrown) ? performance.now() < until : !wasLost;
+      if (!isWorthIt) throw away(question.doing);
+      wasLost ||= !isStarting(thrown);
       await wait(retryMs);
     }
   }
@@ -55,8 +63,7 @@ async function begin(question: Question, signal: AbortSignal | undefined): Promi
   const body = JSON.stringify(question);
   const sent: ClientRequest = request({
     socketPath: settings().SLATE_RECORDS,
-    // A connection for each question, which ends when it does: none is kept that may have been lost meanwhile.
-    agent: false,
+    agent,
     method: 'POST',
     headers: { 'Content-Type': 'application/json', 'Content-Length': Buffer.byteLength(body) },
     ...(signal ? { signal } : {}),

@@ -9,13 +9,15 @@ import { clauseField, givesInput } from './clauses.ts';
 import { type Context, shortNames } from './context.ts';
 import { counterpart } from './counterpart.ts';
 import { offeredFields } from './offered.ts';
+import { once } from './once.ts';
 import { effectOf, linksOf, needOf } from './reach.ts';
 import type { Reads } from './reads.ts';
 
 /** Works out what each pane of a dashboard reads, by pane id. */
-export function readsOf(context: Pick<Context, 'dashboard' | 'dataSets'>): Record<string, Reads> {
-  return Object.fromEntries(context.dashboard.panes.map((pane) => [pane.id, readsOfPane(pane, context)]));
-}
+export const readsOf = once(
+  (context): Readonly<Record<string, Reads>> =>
+    Object.fromEntries(context.dashboard.panes.map((pane) => [pane.id, readsOfPane(pane, context)])),
+);
 
 function readsOfPane(pane: Pane, context: Pick<Context, 'dashboard' | 'dataSets'>): Reads {
   const parts = Object.entries(kindOf(pane).view?.(pane) ?? {});

@@ -1,11 +1,12 @@
 import { kindOf } from '#core/dashboard/pane/kinds.ts';
 import { pathText, type Vocabulary } from '#core/dashboard/scope/state.ts';
-import { type Context, clauseType, shortNames } from './context.ts';
+import { clauseType, shortNames } from './context.ts';
 import { counterpart } from './counterpart.ts';
 import { offeredFields } from './offered.ts';
+import { once } from './once.ts';
 
 /** What an address may speak of on this dashboard: what its panes show and its clauses offer, and nothing else. */
-export function vocabularyOf({ dashboard, dataSets }: Pick<Context, 'dashboard' | 'dataSets'>): Vocabulary {
+export const vocabularyOf = once(({ dashboard, dataSets }): Vocabulary => {
   const short = shortNames(dashboard, dataSets);
   const known = [...short].flatMap(([id, name]) => {
     const dataSet = dataSets.get(id);
@@ -45,4 +46,4 @@ export function vocabularyOf({ dashboard, dataSets }: Pick<Context, 'dashboard' 
       }),
     ),
   };
-}
+});

@@ -19,8 +19,14 @@ export const kinds: Kinds = { card, chart, table, detail };
 export const kindOf = <P extends Pane>({ kind }: P): PaneKind<P, PaneBody> =>
   kinds[kind] as unknown as PaneKind<P, PaneBody>;
 
+const knownUses = new WeakMap<Pane, readonly PaneUse[]>();
+
 /** The records that a pane shows something of. */
-export const usesOf = (pane: Pane): readonly PaneUse[] => kindOf(pane).uses(pane);
+export function usesOf(pane: Pane): readonly PaneUse[] {
+  const uses = knownUses.get(pane) ?? kindOf(pane).uses(pane);
+  knownUses.set(pane, uses);
+  return uses;
+}
 
 /** How panes use the records of a data set. */
 export const usesOfDataSet = (panes: readonly Pane[], dataSetId: string): PaneUse[] =>

@@ -14,6 +14,7 @@ import {
   startOfQuarter,
   startOfYear,
 } from 'date-fns';
+import { putRecent } from '../recent.ts';
 import type { Period } from './schema.ts';
 import type { Unit } from './units.ts';
 
@@ -62,13 +63,35 @@ export function dayOf(at: Date, zone: string): string {
 
 /** The first moment of a calendar day in a zone. Days that lack a midnight begin at their first moment. */
 export function startOfDayIn(day: string, zone: string): Date {
-  const [year = 0, month = 1, date = 1] = day.split('-').map(Number);
-  return new Date(new TZDate(year, month - 1, date, 0, 0, 0, zone).getTime());
+  const key = `${day} ${zone}`;
+  const known = dayStarts.get(key) ?? zonedStart(day, zone);
+  putRecent(dayStarts, key, known, mostDayStarts);
+  return new Date(known);
 }
 
-/** The day N units after a day; weeks, months and years are calendar ones. */
+/** What was worked out last: the same days are asked for again and again, and the rules of a zone take long to look up. */
+const dayStarts = new Map<string, number>();
+const mostDayStarts = 5_000;
+
+function zonedStart(day: string, zone: string): number {
+  const [year = 0, month = 1, date = 1] = day.split('-').map(Number);
+  return new TZDate(year, month - 1, date, 0, 0, 0, zone).getTime();
+}
+
+const months = { month: 1, quarter: 3, year: 12 };
+
+/** The day N units after a day; weeks, months and years are calendar ones, and a month that is shorter ends with its last day. */
 export function shiftDay(day: string, unit: Exclude<Unit, 'hour'>, count: number): string {
-  return dayOf(adds[unit](new TZDate(startOfDayIn(day, 'UTC').getTime(), 'UTC'), count), 'UTC');
+  const [year = 0, month = 1, date = 1] = day.split('-').map(Number);
+  const at = new Date(0);
+  if (unit === 'day' || unit === 'week')
+    at.setUTCFullYear(year, month - 1, date + count * (unit === 'week' ? 7 : 1));
+  else {
+    const wanted = month - 1 + count * months[unit];
+    at.setUTCFullYear(year, wanted + 1, 0);
+    at.setUTCDate(Math.min(date, at.getUTCDate()));
+  }
+  return `${String(at.getUTCFullYear()).padStart(4, '0')}-${two(at.getUTCMonth() + 1)}-${two(at.getUTCDate())}`;
 }
 
 function span(from: Date | null, to: Date | null, zone: string, days?: [string | null, string | null]): Span {
