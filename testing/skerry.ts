@@ -1,7 +1,7 @@
 import type { Context } from '#core/dashboard/flow/context.ts';
-import type { PaneUse } from '#core/dashboard/pane/kind.ts';
-import { usesOf } from '#core/dashboard/pane/kinds.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
+import type { PaneUse } from '#core/dashboard/pane/use.ts';
+import { usesOf } from '#core/dashboard/pane/uses.ts';
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import { emptyScope } from '#core/dashboard/scope/state.ts';
 import type { DataSet } from '#core/dataset/schema.ts';

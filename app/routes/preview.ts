@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { usesOf } from '#core/dashboard/pane/kinds.ts';
 import { Pane } from '#core/dashboard/pane/schema.ts';
+import { usesOf } from '#core/dashboard/pane/uses.ts';
 import { guardedAction, permit, postOnly, type Signed, to } from '#server/guard.ts';
 import { contextOf } from '#server/panes/context.ts';
 import { withPicked } from '#server/panes/picked.ts';

@@ -3,8 +3,8 @@ import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from 'react
 import { Link, useFetcher, useLocation, useNavigate, useRevalidator } from 'react-router';
 import { type FlowProblem, lostWith } from '#core/dashboard/flow/check.ts';
 import type { Question } from '#core/dashboard/pane/kind.ts';
-import { usesOf } from '#core/dashboard/pane/kinds.ts';
 import { questions, suggestPane } from '#core/dashboard/pane/suggest.ts';
+import { usesOf } from '#core/dashboard/pane/uses.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { formatMoment } from '#core/value/format/format.ts';
 import type { DashboardView, FirstResults } from '#server/panes/shown.ts';

@@ -3,7 +3,7 @@ import { type Edge, Handle, type Node, type NodeProps, Position, ReactFlow } fro
 import '@xyflow/react/dist/base.css';
 import { useMemo } from 'react';
 import { Link } from 'react-router';
-import { usesOf } from '#core/dashboard/pane/kinds.ts';
+import { usesOf } from '#core/dashboard/pane/uses.ts';
 import { refsOf } from '#core/dataset/outcome.ts';
 import { comesFrom, leadsTo } from '#core/lineage/reach.ts';
 import type { NamedDashboard, NamedDataSet } from '#core/lineage/uses.ts';

@@ -1,8 +1,8 @@
 import { fieldsOf } from '#core/ask/condition/resolve.ts';
 import { calculationFields, measureFields } from '#core/ask/measure/calculation.ts';
-import type { PaneUse } from '#core/dashboard/pane/kind.ts';
-import { usesOf } from '#core/dashboard/pane/kinds.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
+import type { PaneUse } from '#core/dashboard/pane/use.ts';
+import { usesOf } from '#core/dashboard/pane/uses.ts';
 import type { Clause, Dashboard } from '#core/dashboard/schema.ts';
 import { checkFields } from '#core/dataset/check-fields.ts';
 import { refsOf, startOf } from '#core/dataset/outcome.ts';

@@ -5,8 +5,6 @@ import { ask } from '#core/dashboard/flow/ask.ts';
 import type { Context } from '#core/dashboard/flow/context.ts';
 import { counterpart } from '#core/dashboard/flow/counterpart.ts';
 import { recordFields } from '#core/dashboard/flow/offered.ts';
-import type { PaneUse } from '#core/dashboard/pane/kind.ts';
-import { usesOf } from '#core/dashboard/pane/kinds.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import { searchFilter } from '#core/dashboard/pane/search.ts';
 import {
@@ -17,6 +15,8 @@ import {
   shownField,
   shownMeasure,
 } from '#core/dashboard/pane/shown.ts';
+import type { PaneUse } from '#core/dashboard/pane/use.ts';
+import { usesOf } from '#core/dashboard/pane/uses.ts';
 import { keyAndTitle } from '#core/dataset/naming.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { recordsBehind } from '#core/plan/behind.ts';
@@ -99,7 +99,9 @@ export function behindPlan({ pane: id, ...address }: CellAddress, view: BehindVi
   const asked = ask(pane, context);
   const opened = asked.state === 'asking' ? asked.number?.(address) : null;
   if (!opened) throw gone('that number');
-  const { dataSet, use } = opened;
+  const use = usesOf(pane)[opened.use];
+  const dataSet = use && context.dataSets.get(use.dataSet);
+  if (!use || !dataSet) throw gone('that number');
   const fields = recordFields(use, context.dashboard, dataSet);
   const chosen = address.restOf
     ? { values: address.values, restOf: address.restOf }

@@ -1,5 +1,4 @@
 import { Agent, type ClientRequest, type IncomingMessage, request } from 'node:http';
-import { createInterface } from 'node:readline';
 import { text } from 'node:stream/consumers';
 import { setTimeout as wait } from 'node:timers/promises';
 import type { Plan, RecordsPlan } from '#core/plan/plan.ts';
@@ -95,6 +94,16 @@ export const runPlan = (plan: Plan, { doing, signal }: Asking): Promise<Answer> 
 export const countRecords = (plan: RecordsPlan, { doing, signal }: Asking): Promise<string> =>
   answerTo({ ask: 'count', plan, doing }, signal);
 
+/** The lines of an answer as they are wanted: no more of it is read than the next of them takes. */
+async function* linesOf(answer: IncomingMessage): AsyncGenerator<string> {
+  let rest = '';
+  for await (const text of answer.setEncoding('utf8')) {
+    const lines = (rest + text).split('\n');
+    rest = lines.pop() ?? '';
+    yield* lines;
+  }
+}
+
 export async function streamRecords(
   plan: RecordsPlan,
   { doing, signal }: Asking,
@@ -102,7 +111,7 @@ export async function streamRecords(
 ): Promise<void> {
   const answer = await send({ ask: 'stream', plan, doing }, signal);
   try {
-    for await (const line of createInterface({ input: answer, crlfDelay: Number.POSITIVE_INFINITY })) {
+    for await (const line of linesOf(answer)) {
       const piece = JSON.parse(line) as Piece;
       if ('records' in piece) await take(piece.records);
       else if (piece.problem) throw new ProblemError(piece.problem);

@@ -1,7 +1,8 @@
 import { type Filter, isUnset, resolveCondition, withinSpan } from '#core/ask/condition/resolve.ts';
 import type { Condition } from '#core/ask/condition/schema.ts';
-import type { Applied, PaneUse } from '#core/dashboard/pane/kind.ts';
+import type { Applied } from '#core/dashboard/pane/kind.ts';
 import type { PaneRecords } from '#core/dashboard/pane/shared.ts';
+import type { PaneUse } from '#core/dashboard/pane/use.ts';
 import type { Focus } from '#core/dashboard/scope/state.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Relation } from '#core/plan/plan.ts';

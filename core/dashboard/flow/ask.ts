@@ -1,6 +1,7 @@
 import type { Applied, PanePlan, UsedRecords } from '#core/dashboard/pane/kind.ts';
-import { kindOf, type PaneBody, usesOf } from '#core/dashboard/pane/kinds.ts';
+import { kindOf, type PaneBody } from '#core/dashboard/pane/kinds.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
+import { usesOf } from '#core/dashboard/pane/uses.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { conditionWords } from '#core/words/condition.ts';

@@ -1,5 +1,5 @@
-import { usesOf } from '#core/dashboard/pane/kinds.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
+import { usesOf } from '#core/dashboard/pane/uses.ts';
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { needOf, offerOf } from './reach.ts';

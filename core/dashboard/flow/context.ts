@@ -1,4 +1,4 @@
-import { usesOf } from '#core/dashboard/pane/kinds.ts';
+import { usesOf } from '#core/dashboard/pane/uses.ts';
 import type { Clause, Dashboard } from '#core/dashboard/schema.ts';
 import type { Scope } from '#core/dashboard/scope/state.ts';
 import type { DataSet } from '#core/dataset/schema.ts';

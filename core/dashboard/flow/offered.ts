@@ -1,7 +1,7 @@
 import type { Condition } from '#core/ask/condition/schema.ts';
-import type { PaneUse } from '#core/dashboard/pane/kind.ts';
-import { usesOfDataSet } from '#core/dashboard/pane/kinds.ts';
 import type { PaneRecords } from '#core/dashboard/pane/shared.ts';
+import type { PaneUse } from '#core/dashboard/pane/use.ts';
+import { usesOfDataSet } from '#core/dashboard/pane/uses.ts';
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import { keyAndTitle } from '#core/dataset/naming.ts';
 import type { DataSet } from '#core/dataset/schema.ts';

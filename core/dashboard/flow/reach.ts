@@ -1,4 +1,4 @@
-import type { PaneUse } from '#core/dashboard/pane/kind.ts';
+import type { PaneUse } from '#core/dashboard/pane/use.ts';
 import type { Focus } from '#core/dashboard/scope/state.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { meaningOf } from '#core/value/field/value.ts';

@@ -1,6 +1,7 @@
-import type { PaneUse } from '#core/dashboard/pane/kind.ts';
-import { kindOf, usesOf } from '#core/dashboard/pane/kinds.ts';
+import { kindOf } from '#core/dashboard/pane/kinds.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
+import type { PaneUse } from '#core/dashboard/pane/use.ts';
+import { usesOf } from '#core/dashboard/pane/uses.ts';
 import type { Clause } from '#core/dashboard/schema.ts';
 import { type Focus, pathText } from '#core/dashboard/scope/state.ts';
 import type { DataSet } from '#core/dataset/schema.ts';

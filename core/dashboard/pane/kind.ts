@@ -8,8 +8,7 @@ import type { Field } from '#core/value/field/field.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import type { Clock } from '#core/value/period/period.ts';
 import type { Period } from '#core/value/period/schema.ts';
-import type { Unit } from '#core/value/period/units.ts';
-import type { PaneRecords, Place, Shared } from './shared.ts';
+import type { Place, Shared } from './shared.ts';
 import type { PaneView, ViewParts } from './view.ts';
 
 /* What a kind of pane answers. Nothing outside its folders asks which kind a pane is of. */
@@ -26,25 +25,6 @@ export interface Applied {
   readonly period?: { field: string; period: Period };
   /** It says something of when, so that another stretch of time may not be whole under it. */
   readonly isTimed: boolean;
-}
-
-/** Records that a pane shows something of: which, what of them, and how they follow the reader. */
-export interface PaneUse extends PaneRecords {
-  /** `scope`: narrowed by what a reader chooses. `picks`: the record that is picked, whatever the scope. */
-  readonly follows: 'scope' | 'picks';
-  /** The fields that it names, beside those of its conditions; and the measures. */
-  readonly fields: readonly string[];
-  readonly measures: readonly string[];
-  /** The fields that it shows by itself. */
-  readonly shows: (dataSet: DataSet) => readonly string[];
-  /** It shows numbers of them, and what is behind those can be opened. */
-  readonly hasNumbers: boolean;
-  /** The fields of the records that it lists, each of which can be picked. */
-  readonly lists?: readonly string[] | undefined;
-  /** The unit of time that they are divided by. */
-  readonly unit?: Unit | undefined;
-  /** A pick of a field, or of a unit of it, shows in it which part was picked, and keeps the others in view. */
-  readonly marks?: ((field: string, unit: Unit | undefined) => boolean) | undefined;
 }
 
 /** The records of one use, as a pane is asked with them. */
@@ -83,11 +63,7 @@ export interface PanePlan<Body> {
   readonly after?: (first: PaneAnswers) => { readonly ask: PaneQuestions; readonly isShown: boolean };
   readonly shape: (answers: PaneAnswers) => Body;
   /** The records that it lists, all of them in their order: what is sent as a file. */
-  readonly list?: {
-    readonly dataSet: DataSet;
-    readonly plan: RecordsPlan;
-    readonly columns: readonly ListColumn[];
-  };
+  readonly list?: { readonly plan: RecordsPlan; readonly columns: readonly ListColumn[] };
   /** A number of it that can be opened; null where it has no such number. */
   readonly number?: (address: CellAddress) => OpenedNumber | null;
 }
@@ -107,9 +83,8 @@ export interface CellAddress {
 }
 
 export interface OpenedNumber {
-  /** What it uses for that number. */
-  readonly use: PaneUse;
-  readonly dataSet: DataSet;
+  /** Of which of what it uses the number is, from 0. */
+  readonly use: number;
   readonly plan: GroupsPlan;
   readonly planned: PlannedMeasure;
   readonly measure: Measure;
@@ -166,8 +141,6 @@ export interface SuggestionContext {
 export type Unplaced<P> = Omit<P, 'id' | 'place'>;
 
 export interface PaneKind<P extends Shared & { readonly kind: string }, Body> {
-  /** The records that it shows something of: none, of one data set, or of several. */
-  readonly uses: (pane: P) => readonly PaneUse[];
   /** What readers can choose of how they look at it. */
   readonly view?: ((pane: P) => ViewParts) | undefined;
   /** It as readers are sent it: without what it does not show. */

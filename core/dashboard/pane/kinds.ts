@@ -1,4 +1,4 @@
-import type { PaneKind, PaneUse } from './kind.ts';
+import type { PaneKind } from './kind.ts';
 import { type CardBody, card } from './kinds/card/kind.ts';
 import { type ChartBody, chart } from './kinds/chart/kind.ts';
 import { type DetailBody, detail } from './kinds/detail/kind.ts';
@@ -18,16 +18,3 @@ export const kinds: Kinds = { card, chart, table, detail };
 /** What a pane's kind answers. */
 export const kindOf = <P extends Pane>({ kind }: P): PaneKind<P, PaneBody> =>
   kinds[kind] as unknown as PaneKind<P, PaneBody>;
-
-const knownUses = new WeakMap<Pane, readonly PaneUse[]>();
-
-/** The records that a pane shows something of. */
-export function usesOf(pane: Pane): readonly PaneUse[] {
-  const uses = knownUses.get(pane) ?? kindOf(pane).uses(pane);
-  knownUses.set(pane, uses);
-  return uses;
-}
-
-/** How panes use the records of a data set. */
-export const usesOfDataSet = (panes: readonly Pane[], dataSetId: string): PaneUse[] =>
-  panes.flatMap((pane) => usesOf(pane).filter(({ dataSet }) => dataSet === dataSetId));

@@ -4,7 +4,6 @@ import type {
   PaneContext,
   PaneKind,
   PanePlan,
-  PaneUse,
   RecordsWords,
   SentenceContext,
   SuggestionContext,
@@ -21,31 +20,21 @@ export interface OneContext extends UsedRecords, Omit<PaneContext, 'records'> {}
 /** What its sentence is made with. */
 export interface OneSentence extends RecordsWords, Omit<SentenceContext, 'records'> {}
 
-/** What to ask for it: its numbers and its list are of those records. */
-export interface OnePlan<Body> extends Omit<PanePlan<Body>, 'list' | 'number'> {
-  readonly list?: Omit<NonNullable<PanePlan<Body>['list']>, 'dataSet'>;
+/** What to ask for it: its numbers are of those records. */
+export interface OnePlan<Body> extends Omit<PanePlan<Body>, 'number'> {
   readonly number?: (
     ...of: Parameters<NonNullable<PanePlan<Body>['number']>>
-  ) => Omit<OpenedNumber, 'dataSet' | 'use'> | null;
+  ) => Omit<OpenedNumber, 'use'> | null;
 }
 
 type OnePane = Shared & PaneRecords & { readonly kind: string };
 
 export interface OneKind<P extends OnePane, Body>
-  extends Omit<PaneKind<P, Body>, 'uses' | 'ask' | 'sentence' | 'suggest'> {
-  readonly use: (pane: P) => Omit<PaneUse, keyof PaneRecords>;
+  extends Omit<PaneKind<P, Body>, 'ask' | 'sentence' | 'suggest'> {
   readonly ask: (pane: P, context: OneContext) => OnePlan<Body>;
   readonly sentence: (pane: P, context: OneSentence) => BriefPart[];
   readonly suggest: (ask: string, from: SuggestionContext) => Omit<Unplaced<P>, 'dataSet'>;
 }
-
-const recordsOf = ({ dataSet, subset, keeping, when, waitsFor }: PaneRecords): PaneRecords => ({
-  dataSet,
-  subset,
-  keeping,
-  when,
-  waitsFor,
-});
 
 /** The records of a pane as readers are told of them. That it waits is no secret; what it waits for is a name of the source's. */
 function forReaders<P extends PaneRecords>(pane: P): P {
@@ -55,26 +44,19 @@ function forReaders<P extends PaneRecords>(pane: P): P {
 
 /** A kind that shows records of one data set, from what it answers of those. */
 export function ofOne<P extends OnePane, Body>(kind: OneKind<P, Body>): PaneKind<P, Body> {
-  const withRecords = (pane: P): PaneUse => ({ ...recordsOf(pane), ...kind.use(pane) });
   return {
     ...kind,
-    uses: (pane) => [withRecords(pane)],
     forReaders: (pane) => kind.forReaders(forReaders(pane)),
     ask: (pane, { records: [used], ...context }) => {
       if (!used) throw new TypeError('a pane of one data set is asked with its records');
-      const { dataSet } = used;
-      const { list, number, ...plan } = kind.ask(pane, { ...used, ...context });
+      const { number, ...plan } = kind.ask(pane, { ...used, ...context });
+      if (!number) return plan;
       return {
         ...plan,
-        ...(list ? { list: { ...list, dataSet } } : {}),
-        ...(number
-          ? {
-              number: (address) => {
-                const opened = number(address);
-                return opened && { ...opened, dataSet, use: withRecords(pane) };
-              },
-            }
-          : {}),
+        number: (address) => {
+          const opened = number(address);
+          return opened && { ...opened, use: 0 };
+        },
       };
     },
     sentence: (pane, { records: [words], ...context }) =>

@@ -1,7 +1,9 @@
-import type { BriefPart, PaneUse, RecordsWords } from '#core/dashboard/pane/kind.ts';
-import { kindOf, usesOf } from '#core/dashboard/pane/kinds.ts';
+import type { BriefPart, RecordsWords } from '#core/dashboard/pane/kind.ts';
+import { kindOf } from '#core/dashboard/pane/kinds.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import type { PaneRecords } from '#core/dashboard/pane/shared.ts';
+import type { PaneUse } from '#core/dashboard/pane/use.ts';
+import { usesOf } from '#core/dashboard/pane/uses.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { isTemporal, labelOf, meaningOf } from '#core/value/field/value.ts';
 import type { Clock } from '#core/value/period/period.ts';

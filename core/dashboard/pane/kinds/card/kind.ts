@@ -26,13 +26,6 @@ export interface CardBody {
 
 /** A number, and how it stands against the period before. */
 export const card = ofOne<CardPane, CardBody>({
-  use: ({ measure, behind = [] }) => ({
-    follows: 'scope',
-    fields: behind,
-    measures: [measure],
-    shows: () => behind,
-    hasNumbers: true,
-  }),
   forReaders: ({ behind: _, ...pane }) => pane,
   ask: askCard,
   sentence: ({ measure, against, behind }, { which, field, measure: measured }) => [

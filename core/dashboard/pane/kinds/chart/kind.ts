@@ -20,6 +20,7 @@ import {
 } from '../../shown.ts';
 import type { ChartPane } from './schema.ts';
 import { type ChartData, mostGroups, shapeChart } from './shape.ts';
+import { groupFields } from './use.ts';
 
 export interface ChartBody {
   readonly kind: 'chart';
@@ -33,15 +34,6 @@ export interface ChartBody {
 
 /** Numbers by category or over time. */
 export const chart = ofOne<ChartPane, ChartBody>({
-  use: (pane) => ({
-    follows: 'scope',
-    fields: namedFields(pane),
-    measures: [pane.measure],
-    shows: () => namedFields(pane),
-    hasNumbers: true,
-    unit: pane.by.unit,
-    marks: (field, unit) => (pane.by.field === field && pane.by.unit === unit) || pane.split === field,
-  }),
   forReaders: ({ behind: _, ...pane }) => pane,
   ask: askChart,
   sentence: chartSentence,
@@ -51,15 +43,6 @@ export const chart = ofOne<ChartPane, ChartBody>({
   ],
   suggest: (ask, from) => (ask === 'change' && from.time ? overTime(from, from.time.name) : byCategory(from)),
 });
-
-const groupFields = ({ by, split }: ChartPane): string[] => [
-  by.field,
-  ...(split === undefined ? [] : [split]),
-];
-
-function namedFields(pane: ChartPane): string[] {
-  return [...groupFields(pane), ...(pane.behind ?? [])];
-}
 
 function askChart(pane: ChartPane, asks: OneContext): OnePlan<ChartBody> {
   const { dataSet, from, applied, clock } = asks;

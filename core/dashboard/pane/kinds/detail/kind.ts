@@ -11,13 +11,6 @@ export interface DetailBody extends ShownRecord {
 
 /** One record, the one that is picked, with all that matters on it. */
 export const detail = ofOne<DetailPane, DetailBody>({
-  use: ({ fields }) => ({
-    follows: 'picks',
-    fields,
-    measures: [],
-    shows: (dataSet) => [...fields, ...keyAndTitle(dataSet)],
-    hasNumbers: false,
-  }),
   forReaders: (pane) => pane,
   ask: askDetail,
   sentence: ({ fields }, { pickWords, field }) => [

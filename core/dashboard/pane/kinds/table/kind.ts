@@ -12,6 +12,7 @@ import { type OneContext, type OnePlan, type OneSentence, ofOne } from '../../of
 import { searchFilter } from '../../search.ts';
 import { fieldOf, type Loosen, type RecordList, type ShownField, shownField } from '../../shown.ts';
 import type { TableColumn, TablePane } from './schema.ts';
+import { shownColumns } from './use.ts';
 
 export interface TableBody extends RecordList {
   readonly kind: 'table';
@@ -20,14 +21,6 @@ export interface TableBody extends RecordList {
 
 /** Records, a page at a time. */
 export const table = ofOne<TablePane, TableBody>({
-  use: (pane) => ({
-    follows: 'scope',
-    fields: [...pane.columns.map(({ field }) => field), ...pane.order.map(({ by }) => by)],
-    measures: [],
-    shows: (dataSet) => [...shownColumns(pane), ...keyAndTitle(dataSet)],
-    hasNumbers: false,
-    lists: shownColumns(pane),
-  }),
   view: (pane) => listParts(shownColumns(pane)),
   forReaders: (pane) => {
     const shown = shownColumns(pane);
@@ -51,10 +44,6 @@ export const table = ofOne<TablePane, TableBody>({
     pageSize: 10,
   }),
 });
-
-function shownColumns({ columns }: TablePane): string[] {
-  return columns.filter(({ hidden }) => !hidden).map(({ field }) => field);
-}
 
 function askTable(pane: TablePane, asks: OneContext): OnePlan<TableBody> {
   const { dataSet, from, applied, clock } = asks;

@@ -1,0 +1,11 @@
+import { keyAndTitle } from '#core/dataset/naming.ts';
+import { oneUse } from '../../use-of-one.ts';
+import type { DetailPane } from './schema.ts';
+
+export const detail = oneUse<DetailPane>(({ fields }) => ({
+  follows: 'picks',
+  fields,
+  measures: [],
+  shows: (dataSet) => [...fields, ...keyAndTitle(dataSet)],
+  hasNumbers: false,
+}));

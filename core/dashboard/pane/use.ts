@@ -1,0 +1,24 @@
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { Unit } from '#core/value/period/units.ts';
+import type { PaneRecords } from './shared.ts';
+
+/* What of which records panes show something of: all that lets their wiring be worked out, and what lets no data be asked for. */
+
+/** Records that a pane shows something of: which, what of them, and how they follow the reader. */
+export interface PaneUse extends PaneRecords {
+  /** `scope`: narrowed by what a reader chooses. `picks`: the record that is picked, whatever the scope. */
+  readonly follows: 'scope' | 'picks';
+  /** The fields that it names, beside those of its conditions; and the measures. */
+  readonly fields: readonly string[];
+  readonly measures: readonly string[];
+  /** The fields that it shows by itself. */
+  readonly shows: (dataSet: DataSet) => readonly string[];
+  /** It shows numbers of them, and what is behind those can be opened. */
+  readonly hasNumbers: boolean;
+  /** The fields of the records that it lists, each of which can be picked. */
+  readonly lists?: readonly string[] | undefined;
+  /** The unit of time that they are divided by. */
+  readonly unit?: Unit | undefined;
+  /** A pick of a field, or of a unit of it, shows in it which part was picked, and keeps the others in view. */
+  readonly marks?: ((field: string, unit: Unit | undefined) => boolean) | undefined;
+}

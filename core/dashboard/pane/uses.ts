@@ -1,0 +1,27 @@
+import { card } from './kinds/card/use.ts';
+import { chart } from './kinds/chart/use.ts';
+import { detail } from './kinds/detail/use.ts';
+import { table } from './kinds/table/use.ts';
+import type { Pane } from './schema.ts';
+import type { PaneUse } from './use.ts';
+
+/** The records that panes of every kind show something of: none, of one data set, or of several, each narrowed by itself. */
+const uses: { readonly [K in Pane['kind']]: (pane: Extract<Pane, { kind: K }>) => readonly PaneUse[] } = {
+  card,
+  chart,
+  table,
+  detail,
+};
+
+const known = new WeakMap<Pane, readonly PaneUse[]>();
+
+/** The records that a pane shows something of. */
+export function usesOf(pane: Pane): readonly PaneUse[] {
+  const found = known.get(pane) ?? (uses[pane.kind] as (of: Pane) => readonly PaneUse[])(pane);
+  known.set(pane, found);
+  return found;
+}
+
+/** How panes use the records of a data set. */
+export const usesOfDataSet = (panes: readonly Pane[], dataSetId: string): PaneUse[] =>
+  panes.flatMap((pane) => usesOf(pane).filter(({ dataSet }) => dataSet === dataSetId));
