@@ -26,8 +26,9 @@ export async function serveRecords(socket: string): Promise<() => Promise<void>>
       else response.writeHead(422).end(JSON.stringify(problemOf(thrown, doing)));
     }
   });
-  // The asker says how long it waits.
+  // The asker says how long it waits, and keeps connections for its next questions.
   server.requestTimeout = 0;
+  server.keepAliveTimeout = 0;
   await new Promise<void>((resolve, reject) => {
     server.once('error', reject);
     server.listen(socket, resolve);

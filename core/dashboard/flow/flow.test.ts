@@ -8,7 +8,7 @@ import { shortNames } from './context.ts';
 import { counterpart } from './counterpart.ts';
 import { effectOf } from './reach.ts';
 import { paneKey } from './reads.ts';
-import { readsOf } from './reads-of.ts';
+import { readsOf, readsOfUses } from './reads-of.ts';
 import { vocabularyOf } from './vocabulary.ts';
 
 const sailing: Focus = { dataSet: 'sailings', field: 'id', value: '20418' };
@@ -46,6 +46,21 @@ describe('what a change touches', () => {
   test('turning a table’s page touches that table only', () => {
     expect(touched(emptyScope, { ...emptyScope, views: { late: { page: ['2'] } } })).toEqual(['late']);
     expect(touched(emptyScope, { ...emptyScope, views: { late: { show: ['delay'] } } })).toEqual([]);
+  });
+
+  test('a pane of several uses reads what any of them reads, and only marks what narrows none', () => {
+    const mark = 'sailings.departs@week';
+    expect(readsOfUses([onlyUse(panes.weeks)], context).marksOnly).toContain(mark);
+    const both = readsOfUses([onlyUse(panes.weeks), onlyUse(panes.causes)], context);
+    expect(both.marksOnly).not.toContain(mark);
+    expect(both.focus).toContain('sailings.departs');
+    const { dataSets, followsPicks } = readsOfUses([onlyUse(panes.late), onlyUse(panes.incidents)], context);
+    expect([dataSets, followsPicks]).toEqual([[ids.sailings, ids.incidents], false]);
+  });
+
+  test('a pane that uses no records reads nothing', () => {
+    const { dataSets, clauses, own, focus, followsPicks } = readsOfUses([], context);
+    expect([dataSets, clauses, own, focus, followsPicks]).toEqual([[], [], [], [], false]);
   });
 
   test('agrees with the plans: a pane is asked anew exactly when its plan differs', () => {

@@ -39,7 +39,10 @@ export function readsOfUses(
   });
   const all = (part: (reads: UseReads) => readonly string[]): string[] => [...new Set(each.flatMap(part))];
   const narrowing = (mark: string): boolean =>
-    each.some((reads) => reads.focus.includes(mark.split('@')[0] ?? '') && !reads.marksOnly.includes(mark));
+    each.some(
+      (reads) =>
+        reads.focus.includes(mark.slice(0, mark.lastIndexOf('@'))) && !reads.marksOnly.includes(mark),
+    );
   return {
     dataSets: [...new Set(uses.map(({ dataSet }) => dataSet))],
     followsPicks: uses.length > 0 && uses.every(({ follows }) => follows === 'picks'),
