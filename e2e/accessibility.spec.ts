@@ -124,7 +124,7 @@ test('every main screen is accessible by day, and its colours by night', async (
   const look = async (page: Page, name: string): Promise<void> => {
     // What a dialog stands over is looked at without it too.
     const isOver = (await page.getByRole('dialog').count()) > 0;
-    // What is being fetched anew is dimmed, on purpose, until it is there; a page that follows its records may begin to at any time.
+    // What is being fetched again is dimmed, on purpose, until it is there; a page that follows its records may begin to at any time.
     const part = (builder: AxeBuilder): AxeBuilder =>
       (isOver ? builder.include('[role=dialog]') : builder).exclude('[aria-busy="true"]');
     const settled = async (): Promise<void> => {

@@ -1,22 +1,13 @@
-import { readFileSync } from 'node:fs';
 import { Agent, type IncomingMessage, request } from 'node:http';
 import { text } from 'node:stream/consumers';
 import { demoPassword } from '../demo/people.ts';
-import { installation } from './support/installation.ts';
+import { installation, running } from './support/installation.ts';
 import { copyOfDashboard, unique } from './support/make.ts';
 import { databaseServer, expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
 
 /* What several processes that serve one address hold together. Whichever is free takes a new connection, and keeps it. */
 
 const brief = '/desk/skerry-sound/morning-brief';
-
-/** The ids of the processes that run a program. */
-const running = (program: string): number[] =>
-  readFileSync(`/proc/${installation().web}/task/${installation().web}/children`, 'utf8')
-    .trim()
-    .split(' ')
-    .filter((id) => readFileSync(`/proc/${id}/cmdline`, 'utf8').includes(program))
-    .map(Number);
 
 interface Answered {
   readonly status: number;

@@ -3,5 +3,4 @@ import { untilStopped } from './until-stopped.mjs';
 
 const { startRecords } = await import(new URL('../build/server/index.js', import.meta.url).href);
 const { stop } = await startRecords(process.argv[2]);
-process.send?.({ ready: true });
 untilStopped(stop);

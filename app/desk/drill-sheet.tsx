@@ -3,7 +3,7 @@ import { X } from 'lucide-react';
 import { Dialog } from 'radix-ui';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { useFetcher, useLocation } from 'react-router';
-import { type ListOrder, sortedBy } from '#core/dashboard/pane/list-view.ts';
+import { type ListOrder, orderTexts, sortedBy } from '#core/dashboard/pane/list-view.ts';
 import type { RecordList } from '#core/dashboard/pane/shown.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { formatCell, formatNumber } from '#core/value/format/format.ts';
@@ -125,7 +125,7 @@ function BehindView({ drill }: { drill: Extract<Drill, { kind: 'behind' }> }) {
   const wanted: [string, string][] = [
     ['_cell', JSON.stringify(drill.cell)],
     ...(find ? [['_find', find] as [string, string]] : []),
-    ...order.map(({ by, descending }): [string, string] => ['_order', `${descending ? '-' : '+'}${by}`]),
+    ...orderTexts(order).map((text): [string, string] => ['_order', text]),
   ];
   const answer = useAsked<{ behind: Behind }>('behind', [...wanted, ['_page', String(page)]]);
   if (!answer) return <p className="text-muted">Finding the records …</p>;

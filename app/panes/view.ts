@@ -33,7 +33,7 @@ export interface PaneActions {
   open(target: DrillTarget): void;
   /** Where {@link open} leads, as an address. */
   hrefOf(target: DrillTarget): string;
-  /** Looks at it in another order, at another page, and so on: says parts of its view anew. */
+  /** Looks at it in another order, at another page, and so on: replaces parts of its view. */
   look(parts: PaneView): void;
   /** Takes off a reader filter. */
   loosen(clause: string): void;

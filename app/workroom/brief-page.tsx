@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useState } from 'react';
+import { type ComponentProps, useEffect, useMemo, useState } from 'react';
 import { Link, useLocation, useNavigate } from 'react-router';
 import { lostWith } from '#core/dashboard/flow/check.ts';
 import { briefParts } from '#core/dashboard/flow/words/brief.ts';
@@ -170,17 +170,10 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
   );
 }
 
-interface SlotProps {
-  readonly text: string;
-  readonly slot: string;
-  readonly pane: Pane;
-  readonly dashboard: Dashboard;
-  readonly dataSets: ReadonlyMap<string, DataSet>;
-  readonly zone: string;
-  readonly onChange: (pane: Pane) => void;
-}
-
-function SlotInPlace({ text, onChange, ...given }: SlotProps) {
+function SlotInPlace({
+  text,
+  ...given
+}: Omit<ComponentProps<typeof BriefSlot>, 'onDone'> & { readonly text: string }) {
   const [open, setOpen] = useState(false);
   return (
     <Popover
@@ -194,7 +187,7 @@ function SlotInPlace({ text, onChange, ...given }: SlotProps) {
         </button>
       }
     >
-      <BriefSlot {...given} onChange={onChange} onDone={() => setOpen(false)} />
+      <BriefSlot {...given} onDone={() => setOpen(false)} />
     </Popover>
   );
 }

@@ -174,7 +174,7 @@ export function DataSetEditor({
     tables,
     choices,
     tried: tried?.tried ?? null,
-    onChange: setDefinition,
+    onChange: (change) => setDefinition((now) => now && change(now)),
     onRequest: (next, again) => {
       const changed = withRequest(definition, next);
       setDefinition(changed);

@@ -1,3 +1,5 @@
+import { readFileSync } from 'node:fs';
+
 /* The installations that journeys are made on. Each worker has one to itself, so that no journey meets another. */
 
 export interface Installation {
@@ -27,3 +29,11 @@ export function installation(): Installation {
   if (!own) throw new Error('no installation was started for this worker');
   return own;
 }
+
+/** The ids of the processes of this worker's installation that run a program: `web.mjs`, `records.mjs`. */
+export const running = (program: string): number[] =>
+  readFileSync(`/proc/${installation().web}/task/${installation().web}/children`, 'utf8')
+    .trim()
+    .split(' ')
+    .filter((id) => readFileSync(`/proc/${id}/cmdline`, 'utf8').includes(program))
+    .map(Number);

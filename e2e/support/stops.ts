@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import type { Page } from '@playwright/test';
-import { installation } from './installation.ts';
+import { installation, running } from './installation.ts';
 import { expect } from './people.ts';
 
 /* The installation while somebody does it harm. */
@@ -18,24 +18,17 @@ async function otherWaits(page: Page): Promise<number> {
 /** One wait says nothing; the middle of so many does. */
 const leastWaits = 7;
 
-/** The processes that serve pages and ask for records. */
-const serving = (): string[] =>
-  readFileSync(`/proc/${installation().web}/task/${installation().web}/children`, 'utf8')
-    .trim()
-    .split(' ')
-    .filter((id) => /(web|records)\.mjs/.test(readFileSync(`/proc/${id}/cmdline`, 'utf8')));
-
-/** Megabytes that each of them takes now, by its id. */
-const memory = (): ReadonlyMap<string, number> =>
+/** Megabytes that each of the processes takes now that serve pages and ask for records, by its id. */
+const memory = (): ReadonlyMap<number, number> =>
   new Map(
-    serving().map((id) => [
+    [...running('web.mjs'), ...running('records.mjs')].map((id) => [
       id,
       Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${id}/status`, 'utf8'))?.[1]) / 1024,
     ]),
   );
 
 /** How much more any of them takes than it did; one that was started meanwhile, than the least that one did. */
-const growth = (before: ReadonlyMap<string, number>): number =>
+const growth = (before: ReadonlyMap<number, number>): number =>
   Math.max(...[...memory()].map(([id, now]) => now - (before.get(id) ?? Math.min(...before.values()))));
 
 /**

@@ -100,6 +100,8 @@ export async function changeStream(
       };
       signal.addEventListener('abort', end, { once: true });
       send('retry: 2000\n\n');
+      // It may have left while it waited for its turn.
+      if (signal.aborted) end();
     },
     cancel: () => close(),
   });

@@ -5,6 +5,7 @@ import { ask } from '#core/dashboard/flow/ask.ts';
 import type { Context } from '#core/dashboard/flow/context.ts';
 import { counterpart } from '#core/dashboard/flow/counterpart.ts';
 import { recordFields } from '#core/dashboard/flow/offered.ts';
+import { type ListOrder, orderOf } from '#core/dashboard/pane/list-view.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import { searchFilter } from '#core/dashboard/pane/search.ts';
 import {
@@ -69,7 +70,7 @@ export interface BehindView {
   /** From 1. */
   readonly page: number;
   readonly search?: string | undefined;
-  readonly order?: readonly { by: string; descending?: boolean }[] | undefined;
+  readonly order?: ListOrder | undefined;
 }
 
 const pageSize = 25;
@@ -78,10 +79,7 @@ const pageSize = 25;
 export const behindViewOf = (params: URLSearchParams): BehindView => ({
   page: Math.min(1_000_000, Math.max(1, Math.trunc(Number(params.get('_page'))) || 1)),
   search: (params.get('_find') ?? '').slice(0, 500),
-  order: params
-    .getAll('_order')
-    .slice(0, 8)
-    .map((text) => ({ by: text.slice(1), descending: text.startsWith('-') })),
+  order: orderOf(params.getAll('_order').slice(0, 8)),
 });
 
 const gone = (what: string): ProblemError =>

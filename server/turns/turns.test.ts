@@ -61,3 +61,21 @@ test('one that fails, or whose reader has left, does not keep the next from its 
   expect(isWritten).toBe(false);
   expect(await inTurn('a', async () => 'came')).toBe('came');
 });
+
+test('one that has begun lasts until it has ended, though its reader has left', async () => {
+  const left = new AbortController();
+  const file = work();
+  const begun = inTurn('a', file.write, left.signal);
+  const next = work();
+  const waiting = inTurn('a', next.write);
+  await setImmediate();
+  left.abort();
+  await setImmediate();
+  expect([file.begun(), next.begun()]).toEqual([true, false]);
+  file.end();
+  await begun;
+  await setImmediate();
+  expect(next.begun()).toBe(true);
+  next.end();
+  expect(await waiting).toBe('came');
+});

@@ -6,16 +6,13 @@ import { ProblemError } from '#core/value/problem/problem.ts';
  */
 
 interface Bound {
-  /** How many may wait or go on: of one person, and of all. */
-  readonly ofOne: number;
-  readonly ofAll: number;
-  /** How many go on at the same time: of one person, and of all; the others wait. */
-  readonly ofOneAtOnce: number;
-  readonly atOnce: number;
+  /** How many of one person's, and of all, may wait or go on, and why there can be no more; absent: any number. */
+  readonly ofOne?: { readonly most: number; readonly why: (count: number) => string };
+  readonly ofAll?: { readonly most: number; readonly why: string };
+  /** How many of one person's, and of all, go on at the same time, while the others wait; absent: any number. */
+  readonly ofOneAtOnce?: number;
+  readonly atOnce?: number;
   readonly doing: string;
-  /** Why there can be no more: of one person, who has so many already, and of all. */
-  readonly whyOne: (count: number) => string;
-  readonly whyAll: string;
   readonly mend: string;
 }
 
@@ -24,35 +21,18 @@ const any = Number.POSITIVE_INFINITY;
 const bounds = {
   /** Files that are written to be downloaded: a person's one after the other. */
   download: {
-    ofOne: 3,
-    ofAll: 12,
+    ofOne: { most: 3, why: (count) => `${count} downloads of yours are being prepared already` },
+    ofAll: { most: 12, why: 'very many downloads are being prepared already' },
     ofOneAtOnce: 1,
-    atOnce: any,
     doing: 'downloading',
-    whyOne: (count) => `${count} downloads of yours are being prepared already`,
-    whyAll: 'very many downloads are being prepared already',
     mend: 'Wait until one of them has come, then try again.',
   },
   /** Files of people that are read. */
-  upload: {
-    ofOne: any,
-    ofAll: any,
-    ofOneAtOnce: any,
-    atOnce: 2,
-    doing: 'reading the file',
-    whyOne: (count) => `${count} files of yours are being read already`,
-    whyAll: 'very many files are being read already',
-    mend: 'Wait a moment, then try again.',
-  },
+  upload: { atOnce: 2, doing: 'reading the file', mend: 'Wait a moment, then try again.' },
   /** Browsers that hear of changes. */
   line: {
-    ofOne: 30,
-    ofAll: any,
-    ofOneAtOnce: any,
-    atOnce: any,
+    ofOne: { most: 30, why: (count) => `${count} browsers of yours follow them already` },
     doing: 'following changes',
-    whyOne: (count) => `${count} browsers of yours follow them already`,
-    whyAll: 'very many browsers follow them already',
     mend: 'Close one of them.',
   },
 } satisfies Record<string, Bound>;
@@ -72,7 +52,7 @@ const turns = new Map<TurnOf, Turn[]>(
 const turnsOf = (of: TurnOf): Turn[] => turns.get(of) ?? [];
 
 function beginNext(of: TurnOf): void {
-  const { atOnce, ofOneAtOnce } = bounds[of];
+  const { atOnce = any, ofOneAtOnce = any }: Bound = bounds[of];
   for (const turn of turnsOf(of)) {
     if (turn.hasBegun) continue;
     const begun = turnsOf(of).filter(({ hasBegun }) => hasBegun);
@@ -85,31 +65,35 @@ function beginNext(of: TurnOf): void {
 
 /** Waits for a person's turn; gives what ends it. Throws a {@link ProblemError} where too many wait already. */
 export async function takeTurn(of: TurnOf, person: string, signal?: AbortSignal): Promise<() => void> {
-  const { ofOne, ofAll, whyOne, whyAll, doing, mend } = bounds[of];
+  const { ofOne, ofAll, doing, mend }: Bound = bounds[of];
   const all = turnsOf(of);
   const own = all.filter((each) => each.person === person).length;
-  const busy = own >= ofOne ? whyOne(own) : all.length >= ofAll ? whyAll : null;
-  if (busy !== null) throw new ProblemError({ code: 'too-much', doing, why: busy, mend });
+  const busy = (why: string): ProblemError => new ProblemError({ code: 'too-much', doing, why, mend });
+  if (ofOne && own >= ofOne.most) throw busy(ofOne.why(own));
+  if (ofAll && all.length >= ofAll.most) throw busy(ofAll.why);
   signal?.throwIfAborted();
-  let turn: Turn | null = null;
+  let turn: Turn | undefined;
   const leave = (): void => {
     const at = turn ? all.indexOf(turn) : -1;
     if (at < 0) return;
     all.splice(at, 1);
     beginNext(of);
   };
-  await new Promise<void>((resolve, reject) => {
-    turn = { person, begin: resolve, hasBegun: false };
-    all.push(turn);
-    signal?.addEventListener(
-      'abort',
-      () => {
+  let giveUp = (): void => undefined;
+  try {
+    await new Promise<void>((resolve, reject) => {
+      turn = { person, begin: resolve, hasBegun: false };
+      all.push(turn);
+      giveUp = () => {
         leave();
-        reject(signal.reason);
-      },
-      { once: true },
-    );
-    beginNext(of);
-  });
+        reject(signal?.reason);
+      };
+      signal?.addEventListener('abort', giveUp, { once: true });
+      beginNext(of);
+    });
+  } finally {
+    // One that has begun lasts until what is done in it has ended, whoever has left meanwhile.
+    signal?.removeEventListener('abort', giveUp);
+  }
   return leave;
 }

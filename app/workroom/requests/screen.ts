@@ -18,10 +18,11 @@ export interface RequestProps<R extends Request> {
   readonly choices: readonly FieldChoice[];
   /** The first records, as they came last; null while nobody has asked. */
   readonly tried: Trial | null;
-  readonly onChange: (definition: DataSet) => void;
-  /** Another request in place of this one; `again`: its records are looked at anew, read as it now says. */
+  /** Changes the definition as it is when the change is made, which may be later than this was drawn. */
+  readonly onChange: (change: (now: DataSet) => DataSet) => void;
+  /** Another request in place of this one; `again`: its records are looked at again, read as it now says. */
   readonly onRequest: (request: R, again?: boolean) => void;
-  /** What else of the source is chosen; its records are looked at anew. */
+  /** What else of the source is chosen; its records are looked at again. */
   readonly onChoose: (definition: DataSet) => void;
 }
 

@@ -16,10 +16,10 @@ function needsAndOffers(
   pane: Pane,
   dataSets: ReadonlyMap<string, DataSet>,
 ): { needs: string[]; offers: string[] } | null {
-  const uses = usesOf(pane).map((use) => ({ use, dataSet: dataSets.get(use.dataSet) }));
   const needs: string[] = [];
   const offers: string[] = [];
-  for (const { use, dataSet } of uses) {
+  for (const use of usesOf(pane)) {
+    const dataSet = dataSets.get(use.dataSet);
     if (!dataSet) return null;
     const need = needOf(use, dataSet);
     if (need !== null) needs.push(need);
@@ -38,15 +38,17 @@ export function checkFlow(dashboard: Dashboard, dataSets: ReadonlyMap<string, Da
     return found ? [{ pane, ...found }] : [];
   });
   const reachable = new Set<Pane>();
+  const given = new Set<string>();
   for (let grew = true; grew; ) {
-    const offered = new Set(known.filter(({ pane }) => reachable.has(pane)).flatMap(({ offers }) => offers));
     const more = known.filter(
-      ({ pane, needs }) => !reachable.has(pane) && needs.every((need) => offered.has(need)),
+      ({ pane, needs }) => !reachable.has(pane) && needs.every((need) => given.has(need)),
     );
-    for (const { pane } of more) reachable.add(pane);
+    for (const { pane, offers } of more) {
+      reachable.add(pane);
+      for (const offer of offers) given.add(offer);
+    }
     grew = more.length > 0;
   }
-  const given = new Set(known.filter(({ pane }) => reachable.has(pane)).flatMap(({ offers }) => offers));
   const stuck = known.flatMap(({ pane, needs, offers }) =>
     reachable.has(pane) ? [] : [{ pane, need: needs.find((each) => !given.has(each)) ?? null, offers }],
   );

@@ -23,9 +23,15 @@ export const listParts = (fields: readonly string[]): ViewParts => ({
   page: { takes: 'page' },
 });
 
+/** An order as an address has it, a text for each field, and back. */
+export const orderTexts = (order: ListOrder): string[] =>
+  order.map(({ by, descending }) => `${descending ? '-' : '+'}${by}`);
+export const orderOf = (texts: readonly string[]): ListOrder =>
+  texts.map((text) => ({ by: text.slice(1), descending: text.startsWith('-') }));
+
 export const listViewOf = ({ page, order = [], find, show }: PaneView): ListView => ({
   page: Number(page?.[0] ?? 1),
-  order: order.map((text) => ({ by: text.slice(1), descending: text.startsWith('-') })),
+  order: orderOf(order),
   search: find?.[0] ?? '',
   columns: show ?? null,
 });
@@ -33,9 +39,7 @@ export const listViewOf = ({ page, order = [], find, show }: PaneView): ListView
 /** What a reader changes of how a list is looked at, as parts of its view. */
 export const listViewParts = ({ page, order, search, columns }: Partial<ListView>): PaneView => ({
   ...(page === undefined ? {} : { page: page > 1 ? [String(page)] : [] }),
-  ...(order === undefined
-    ? {}
-    : { order: order.map(({ by, descending }) => `${descending ? '-' : '+'}${by}`) }),
+  ...(order === undefined ? {} : { order: orderTexts(order) }),
   ...(search === undefined ? {} : { find: search === '' ? [] : [search] }),
   ...(columns === undefined ? {} : { show: columns ?? [] }),
 });

@@ -34,6 +34,6 @@ export function readPart(part: ViewPart, texts: readonly string[]): readonly str
   }
 }
 
-/** A view with some of its parts said anew. */
+/** A view with some of its parts replaced. */
 export const withParts = (view: PaneView, parts: PaneView): PaneView =>
   Object.fromEntries(Object.entries({ ...view, ...parts }).filter(([, texts]) => texts.length > 0));

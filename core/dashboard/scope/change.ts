@@ -48,7 +48,7 @@ export function withoutLatestPick(scope: Scope): Scope {
   return { ...scope, focus: scope.focus.slice(0, -1), views: fromFirstPage(scope.views) };
 }
 
-/** Looks at a pane otherwise: `parts` say some of its view anew. */
+/** Looks at a pane otherwise: `parts` replace some of its view. */
 export const withView = (scope: Scope, pane: string, parts: PaneView): Scope => ({
   ...scope,
   views: { ...scope.views, [pane]: withParts(scope.views[pane] ?? {}, parts) },

@@ -15,8 +15,8 @@ function HttpCall({ request, definition, choices, onChange, onRequest }: Request
         choices={choices}
         written={(name) => `{${name}}`}
         tables={[]}
-        onChange={(inputs) => onChange({ ...definition, inputs })}
-        onRename={(from, to) => onChange(withInputRenamed(definition, from, to))}
+        onChange={(inputs) => onChange((now) => ({ ...now, inputs }))}
+        onRename={(from, to) => onChange((now) => withInputRenamed(now, from, to))}
       />
     </>
   );

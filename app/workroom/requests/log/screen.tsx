@@ -8,7 +8,7 @@ const LogCall = ({ request, onRequest }: RequestProps<LogRequest>) => (
   <LogForm
     request={request}
     onChange={(next) =>
-      // Columns belong to a format; those of another are found anew.
+      // Columns belong to a format; those of another are found again.
       onRequest(next.line.kind === request.line.kind ? next : { ...next, columns: [] })
     }
   />

@@ -17,15 +17,15 @@ function SqlCall({ request, definition, tables, choices, onChange }: RequestProp
         <SqlEditor
           value={request.text}
           tables={tables}
-          onChange={(text) => onChange(withText(definition, text))}
+          onChange={(text) => onChange((now) => withText(now, text))}
         />
       </Suspense>
       <InputList
         inputs={definition.inputs}
         choices={choices}
         tables={tables}
-        onChange={(inputs) => onChange({ ...definition, inputs })}
-        onRename={(from, to) => onChange(withInputRenamed(definition, from, to))}
+        onChange={(inputs) => onChange((now) => ({ ...now, inputs }))}
+        onRename={(from, to) => onChange((now) => withInputRenamed(now, from, to))}
       />
     </Section>
   );
