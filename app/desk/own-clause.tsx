@@ -1,11 +1,10 @@
-import { lazy, Suspense, useState } from 'react';
+import { useState } from 'react';
 import { ownWords } from '#core/dashboard/flow/words/scope.ts';
 import { withOwn } from '#core/dashboard/scope/change.ts';
 import type { OwnTest } from '#core/dashboard/scope/state.ts';
 import { Popover } from '../ui/popover.tsx';
 import { useDesk } from './desk-context.ts';
-
-const OwnTestForm = lazy(() => import('./own-test.tsx').then((module) => ({ default: module.OwnTestForm })));
+import { OwnTestForm } from './own-test.tsx';
 
 /** "… and where": the reader's own group, which holds when any of its tests does. Several groups must all hold. */
 export function OwnClause() {
@@ -32,13 +31,11 @@ export function OwnClause() {
         }
       >
         {group.length > 0 && <p className="mb-3 text-slate">Where {ownWords(group, context)} or</p>}
-        <Suspense>
-          <OwnTestForm
-            canApply={group.length > 0}
-            onAlso={(test) => setGroup([...group, test])}
-            onApply={(test) => apply(test ? [...group, test] : group)}
-          />
-        </Suspense>
+        <OwnTestForm
+          canApply={group.length > 0}
+          onAlso={(test) => setGroup([...group, test])}
+          onApply={(test) => apply(test ? [...group, test] : group)}
+        />
       </Popover>
     </>
   );
