@@ -8,6 +8,7 @@ import {
   ScrollRestoration,
   useRouteLoaderData,
 } from 'react-router';
+import { readTheme } from '#server/cookies.ts';
 import { openToAll } from '#server/guard.ts';
 import './app.css';
 import type { Route } from './+types/root';
@@ -15,11 +16,10 @@ import { ButtonLink } from './ui/button.tsx';
 import { useFocusKeeper } from './ui/focus-keeper.ts';
 import { Mark } from './ui/mark.tsx';
 
-export const loader = openToAll(({ request, context }: Route.LoaderArgs) => {
-  const theme =
-    /(?:^|;\s*)slate_theme=(day|night)/.exec(request.headers.get('cookie') ?? '')?.[1] ?? 'system';
-  return { theme, nonce: context.nonce };
-});
+export const loader = openToAll(async ({ request, context }: Route.LoaderArgs) => ({
+  theme: await readTheme(request.headers.get('cookie')),
+  nonce: context.nonce,
+}));
 
 export function Layout({ children }: { children: ReactNode }) {
   // The page says when it answers to keys and clicks.

@@ -12,94 +12,105 @@ async function partOfDataSet(page: Page, name: string): Promise<void> {
   await expect(page.getByText(/Working|Counting|Loading/)).toHaveCount(0);
 }
 
-const screens: [string, (page: Page) => Promise<void>][] = [
-  [
-    'the morning brief',
-    async (page) => {
-      await page.goto(brief);
-      await expect(paneOf(page, 'Late sailings, latest first').getByRole('row').nth(1)).toBeVisible();
-    },
+/** Screens that are looked at one after the other; some begin where the one before ended. */
+type Screens = readonly (readonly [name: string, go: (page: Page) => Promise<void>])[];
+
+const screens: Readonly<Record<string, Screens>> = {
+  'what readers see': [
+    [
+      'the morning brief',
+      async (page) => {
+        await page.goto(brief);
+        await expect(paneOf(page, 'Late sailings, latest first').getByRole('row').nth(1)).toBeVisible();
+      },
+    ],
+    [
+      'a clause being chosen',
+      async (page) => {
+        await page.goto(brief);
+        await page.getByRole('button', { name: 'All routes' }).click();
+        await expect(page.getByRole('dialog').getByRole('checkbox').first()).toBeVisible();
+      },
+    ],
+    [
+      'the records behind a number',
+      async (page) => {
+        await page.goto(brief);
+        await paneOf(page, 'Sailings today')
+          .getByRole('link', { name: /open the records/ })
+          .click();
+        await expect(page.getByRole('dialog').getByRole('row').nth(1)).toBeVisible();
+      },
+    ],
+    [
+      'a trace',
+      async (page) => {
+        await page.goto('/desk/skerry-sound/passage-trace');
+        await page.getByRole('row').nth(1).click();
+        await expect(page.getByRole('region').nth(1)).toBeVisible();
+      },
+    ],
   ],
-  [
-    'a clause being chosen',
-    async (page) => {
-      await page.goto(brief);
-      await page.getByRole('button', { name: 'All routes' }).click();
-      await expect(page.getByRole('dialog').getByRole('checkbox').first()).toBeVisible();
-    },
+  'what sources are built with': [
+    [
+      'the workroom',
+      async (page) => {
+        await page.goto('/workroom');
+      },
+    ],
+    [
+      'adding a source',
+      async (page) => {
+        await page.goto('/workroom/sources/new');
+      },
+    ],
+    [
+      'a source',
+      async (page) => {
+        await page.goto('/workroom');
+        await page.getByRole('link', { name: 'Sound operations' }).click();
+        await page
+          .getByRole('link', { name: /sailings/ })
+          .first()
+          .click();
+        await expect(page.getByRole('region', { name: 'Some of its records' })).toBeVisible();
+      },
+    ],
   ],
-  [
-    'the records behind a number',
-    async (page) => {
-      await page.goto(brief);
-      await paneOf(page, 'Sailings today')
-        .getByRole('link', { name: /open the records/ })
-        .click();
-      await expect(page.getByRole('dialog').getByRole('row').nth(1)).toBeVisible();
-    },
+  'what data sets are built with': [
+    [
+      'a data set',
+      async (page) => {
+        await page.goto('/workroom');
+        await page.getByRole('link', { name: 'Sailings', exact: true }).click();
+        await expect(page.getByRole('region', { name: 'Its records' }).getByRole('row').nth(1)).toBeVisible();
+      },
+    ],
+    ['its steps', (page) => partOfDataSet(page, 'Steps')],
+    ['its subsets and checks', (page) => partOfDataSet(page, 'Subsets and checks')],
+    ['what depends on it', (page) => partOfDataSet(page, 'What depends on it')],
   ],
-  [
-    'the workroom',
-    async (page) => {
-      await page.goto('/workroom');
-    },
+  'what dashboards are built with': [
+    [
+      'a draft',
+      async (page) => {
+        await page.goto('/workroom');
+        await page.getByRole('link', { name: 'Morning brief' }).click();
+        await expect(paneOf(page, 'Late sailings, latest first').getByRole('row').nth(1)).toBeVisible();
+      },
+    ],
+    [
+      'a brief',
+      async (page) => {
+        await page.goto('/workroom');
+        await page.getByRole('link', { name: 'Morning brief' }).click();
+        await paneOf(page, 'Why they were late').hover();
+        await page.getByRole('link', { name: 'Edit the brief of Why they were late' }).click();
+        await expect(page.getByRole('region', { name: 'The brief' })).toBeVisible();
+      },
+    ],
   ],
-  [
-    'adding a source',
-    async (page) => {
-      await page.goto('/workroom/sources/new');
-    },
-  ],
-  [
-    'a source',
-    async (page) => {
-      await page.goto('/workroom');
-      await page.getByRole('link', { name: 'Sound operations' }).click();
-      await page
-        .getByRole('link', { name: /sailings/ })
-        .first()
-        .click();
-      await expect(page.getByRole('region', { name: 'Some of its records' })).toBeVisible();
-    },
-  ],
-  [
-    'a data set',
-    async (page) => {
-      await page.goto('/workroom');
-      await page.getByRole('link', { name: 'Sailings', exact: true }).click();
-      await expect(page.getByRole('region', { name: 'Its records' }).getByRole('row').nth(1)).toBeVisible();
-    },
-  ],
-  ['its steps', (page) => partOfDataSet(page, 'Steps')],
-  ['its subsets and checks', (page) => partOfDataSet(page, 'Subsets and checks')],
-  ['what depends on it', (page) => partOfDataSet(page, 'What depends on it')],
-  [
-    'a trace',
-    async (page) => {
-      await page.goto('/desk/skerry-sound/passage-trace');
-      await page.getByRole('row').nth(1).click();
-      await expect(page.getByRole('region').nth(1)).toBeVisible();
-    },
-  ],
-  [
-    'a draft',
-    async (page) => {
-      await page.goto('/workroom');
-      await page.getByRole('link', { name: 'Morning brief' }).click();
-      await expect(paneOf(page, 'Late sailings, latest first').getByRole('row').nth(1)).toBeVisible();
-    },
-  ],
-  [
-    'a brief',
-    async (page) => {
-      await page.goto('/workroom');
-      await page.getByRole('link', { name: 'Morning brief' }).click();
-      await paneOf(page, 'Why they were late').hover();
-      await page.getByRole('link', { name: 'Edit the brief of Why they were late' }).click();
-      await expect(page.getByRole('region', { name: 'The brief' })).toBeVisible();
-    },
-  ],
-];
+};
 
 /** What axe finds on a page, one sentence for each place. */
 async function found(
@@ -119,39 +130,44 @@ const wholePage = (builder: AxeBuilder): AxeBuilder =>
 const colours = (builder: AxeBuilder): AxeBuilder =>
   builder.withRules(['color-contrast', 'link-in-text-block']);
 
-test('every main screen is accessible by day, and its colours by night', async ({ browser }) => {
-  test.setTimeout(180_000);
-  const look = async (page: Page, name: string): Promise<void> => {
-    // What a dialog stands over is looked at without it too.
-    const isOver = (await page.getByRole('dialog').count()) > 0;
-    // What is being fetched again is dimmed, on purpose, until it is there; a page that follows its records may begin to at any time.
-    const part = (builder: AxeBuilder): AxeBuilder =>
-      (isOver ? builder.include('[role=dialog]') : builder).exclude('[aria-busy="true"]');
-    const settled = async (): Promise<void> => {
-      await expect(page.locator('[aria-busy="true"]')).toHaveCount(0);
-      await page.waitForTimeout(200);
-    };
-    await settled();
-    expect(await found(page, `${name} by day`, (all) => wholePage(part(all)))).toEqual([]);
-    await page.evaluate(() => {
-      document.documentElement.dataset.theme = 'night';
-    });
-    await settled();
-    expect(await found(page, `${name} by night`, (all) => colours(part(all)))).toEqual([]);
+/** Looks at a screen in both themes: all that the second changes is colour. */
+async function look(page: Page, name: string): Promise<void> {
+  // What a dialog stands over is looked at without it too.
+  const isOver = (await page.getByRole('dialog').count()) > 0;
+  // What is being fetched again is dimmed, on purpose, until it is there; a page that follows its records may begin to at any time.
+  const part = (builder: AxeBuilder): AxeBuilder =>
+    (isOver ? builder.include('[role=dialog]') : builder).exclude('[aria-busy="true"]');
+  const settled = async (): Promise<void> => {
+    await expect(page.locator('[aria-busy="true"]')).toHaveCount(0);
+    await page.waitForTimeout(200);
   };
-  const signedOut = await pageOf(browser, null);
-  await signedOut.goto('/sign-in');
+  await settled();
+  expect(await found(page, `${name} by day`, (all) => wholePage(part(all)))).toEqual([]);
+  await page.evaluate(() => {
+    document.documentElement.dataset.theme = 'night';
+  });
+  await settled();
+  expect(await found(page, `${name} by night`, (all) => colours(part(all)))).toEqual([]);
+}
+
+test('the sign-in is accessible by day, and its colours by night', async ({ browser }) => {
+  const page = await pageOf(browser, null);
+  await page.goto('/sign-in');
   // Whoever comes begins with their address, without reaching for it.
-  await expect(signedOut.getByLabel('E-mail address')).toBeFocused();
-  await look(signedOut, 'the sign-in');
-  await signedOut.context().close();
-  const page = await pageOf(browser, 'analyst');
-  for (const [name, go] of screens) {
-    await go(page);
-    await look(page, name);
-  }
+  await expect(page.getByLabel('E-mail address')).toBeFocused();
+  await look(page, 'the sign-in');
   await page.context().close();
 });
+
+for (const [what, some] of Object.entries(screens))
+  test(`${what} is accessible by day, and its colours by night`, async ({ browser }) => {
+    const page = await pageOf(browser, 'analyst');
+    for (const [name, go] of some) {
+      await go(page);
+      await look(page, name);
+    }
+    await page.context().close();
+  });
 
 test('a whole reading task goes by keyboard alone', async ({ browser }) => {
   const page = await pageOf(browser, 'reader');

@@ -22,7 +22,8 @@ const page = await (
 ).newPage();
 page.on('pageerror', (error) => console.log('page error:', error.message));
 page.on('console', (message) => message.type() === 'error' && console.log('console:', message.text()));
-await page.context().addCookies([{ name: 'slate_theme', value: theme, url: base }]);
+// As the product writes it: base64 of JSON.
+await page.context().addCookies([{ name: 'slate_theme', value: btoa(JSON.stringify(theme)), url: base }]);
 await page.goto('/sign-in');
 if (as !== 'nobody') {
   await page.getByLabel('E-mail address').fill(`${as}@skerry.example`);

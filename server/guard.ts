@@ -15,10 +15,6 @@ export const to = (verb: Verb, on: Need['on'] = 'anywhere'): Need => ({ verb, on
 /** For the pages of those who have not signed in: a test knows them by this. */
 export const openToAll = <Run extends object>(run: Run) => Object.assign(run, { need: 'nothing' as const });
 
-export const sessionCookie = 'slate_session';
-/** Names the browser to an account that has signed in from it before. */
-export const placeCookie = 'slate_place';
-
 /** One request of the web server, shared by all the loaders that it sets off. */
 export interface RequestContext {
   readonly nonce: string;

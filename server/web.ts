@@ -2,15 +2,15 @@ import { readFile } from 'node:fs/promises';
 import type { Server } from 'node:http';
 import { createRequestHandler } from '@react-router/express';
 import compression from 'compression';
-import express, { type Request } from 'express';
+import express from 'express';
 import pino from 'pino';
 import { fillDemo, runDemoClock } from '#demo/fill.ts';
 import { demoPassword, demoPeople } from '#demo/people.ts';
 import { StandInAccess } from '#demo/stand-in-access.ts';
 import { endPools } from '#engine/postgres/pool.ts';
 import { startStandIns } from '#stand-ins/start.ts';
+import { readCookies } from './cookies.ts';
 import { limitBody, protect, readableAddress, sameOrigin } from './front-door.ts';
-import { placeCookie, sessionCookie } from './guard.ts';
 import { intakeRoutes } from './intake.ts';
 import { tidyCache } from './kept/cache.ts';
 import { closeColumnar } from './kept/open.ts';
@@ -21,14 +21,6 @@ import { closeClients } from './sources/open.ts';
 import { closeDatabase, migrateDatabase } from './store/database.ts';
 
 export const log = pino({ level: process.env.SLATE_LOG ?? 'info' });
-
-const cookieOf = (request: Request, wanted: string): string | null => {
-  for (const part of (request.get('cookie') ?? '').split(';')) {
-    const [name, value] = part.trim().split('=');
-    if (name === wanted && value) return value;
-  }
-  return null;
-};
 
 async function makeApp(): Promise<express.Express> {
   // Resolved once: given as a function, the routes would be worked out anew for every request.
@@ -50,10 +42,9 @@ async function makeApp(): Promise<express.Express> {
   app.use(
     createRequestHandler({
       build,
-      getLoadContext: (request, response) => ({
+      getLoadContext: async (request, response) => ({
         nonce: String(response.locals.nonce),
-        token: cookieOf(request, sessionCookie),
-        place: cookieOf(request, placeCookie),
+        ...(await readCookies(request.get('cookie') ?? null)),
         address: request.ip ?? '',
       }),
     }),

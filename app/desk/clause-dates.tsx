@@ -10,7 +10,8 @@ import { usualPeriods } from '#core/value/period/usual.ts';
 import { periodSentence } from '#core/words/period.ts';
 import { Button } from '../ui/button.tsx';
 import { choicesOf } from '../ui/choice.tsx';
-import { SelectField, TextField } from '../ui/field.tsx';
+import { TextField } from '../ui/field.tsx';
+import { SelectField } from '../ui/select-field.tsx';
 import type { ClauseProps } from './clause-control.tsx';
 import { useDesk } from './desk-context.ts';
 

@@ -6,6 +6,7 @@ import { queryText, readScope, writeScope } from '#core/dashboard/scope/address.
 import { withoutLatestPick, withPick } from '#core/dashboard/scope/change.ts';
 import type { Focus, Scope } from '#core/dashboard/scope/state.ts';
 import type { DashboardView, FirstResults } from '#server/panes/shown.ts';
+import { Later, later } from '../ui/later.tsx';
 import { DeskProvider } from './desk-context.ts';
 import { type Drill, drillFromText, drillToText } from './drill-address.ts';
 import { PaneSlot } from './pane-slot.tsx';
@@ -17,7 +18,7 @@ import { usePanes } from './use-panes.ts';
 const SignInAgain = lazy(() =>
   import('../ui/sign-in-again.tsx').then((module) => ({ default: module.SignInAgain })),
 );
-const DrillSheet = lazy(() => import('./drill-sheet.tsx').then((module) => ({ default: module.DrillSheet })));
+const drillSheet = later(() => import('./drill-sheet.tsx').then((module) => module.DrillSheet));
 
 interface Props {
   readonly view: DashboardView;
@@ -42,6 +43,8 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
   const location = useLocation();
   const navigate = useNavigate();
   const [signedOut, setSignedOut] = useState(false);
+  const [turn, setTurn] = useState(0);
+  const onSignedOut = useCallback(() => setSignedOut(true), []);
   const dataSets = useMemo(() => new Map(Object.entries(view.dataSets)), [view.dataSets]);
   const { scope, problems } = useMemo(
     () => readScope(new URLSearchParams(location.search), view.vocabulary),
@@ -51,12 +54,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
     () => ({ now: new Date(view.now), zone: view.desk.zone }),
     [view.now, view.desk.zone],
   );
-  const panes = usePanes(
-    view,
-    scope,
-    location.search,
-    useCallback(() => setSignedOut(true), []),
-  );
+  const panes = usePanes(view, scope, location.search, onSignedOut);
 
   const picked = panes.picked(pickedId);
   const context: Context = useMemo(
@@ -90,18 +88,28 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
       pick: (focus: Focus, from?: string) => go((now) => withPick(now, focus, view.vocabulary, from), []),
       open: (drill: Drill) => go(same, [...latest.current.drills, drill]),
       hrefOf: (drill: Drill) => searchOf(scope, [...drills, drill]),
+      turn,
+      onSignedOut,
       shortName: (id: string) => names.get(id) ?? '',
     }),
-    [view, context, clock, scope, go, drills, names],
+    [view, context, clock, scope, go, drills, names, turn, onSignedOut],
   );
   const takeBack = useCallback(() => {
     const now = latest.current;
     if (now.drills.length > 0) go(same, now.drills.slice(0, -1));
     else if (now.scope.focus.length > 0) go(withoutLatestPick, []);
   }, [go]);
-  useDeskKeys({ refresh: panes.refresh, takeBack, panes: view.dashboard.panes, briefLink });
+  const nextTurn = useCallback(() => setTurn((now) => now + 1), []);
+  const refresh = useCallback(() => {
+    nextTurn();
+    panes.refresh();
+  }, [nextTurn, panes.refresh]);
+  useDeskKeys({ refresh, takeBack, panes: view.dashboard.panes, briefLink });
 
-  useChanges(view, panes.changed);
+  useChanges(view, (dataSets) => {
+    nextTurn();
+    panes.changed(dataSets);
+  });
 
   const { take } = panes;
   useEffect(() => {
@@ -120,7 +128,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
           problems={problems}
           count={panes.count(scopeCountId)}
           firstCount={first.count}
-          onRefresh={panes.refresh}
+          onRefresh={refresh}
           isBusy={panes.isBusy}
           trueAt={panes.trueAt}
           outages={panes.outages}
@@ -145,16 +153,17 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
         )}
       </main>
       {drills.length > 0 && (
-        <Suspense>
-          <DrillSheet drills={drills} go={(steps) => go(same, steps)} page={view.dashboard.title} />
-        </Suspense>
+        <Later
+          of={drillSheet}
+          props={{ drills, go: (steps: readonly Drill[]) => go(same, steps), page: view.dashboard.title }}
+        />
       )}
       {signedOut && (
         <Suspense>
           <SignInAgain
             onDone={() => {
               setSignedOut(false);
-              panes.refresh();
+              refresh();
             }}
           />
         </Suspense>

@@ -17,6 +17,9 @@ export interface DeskContext {
   open(drill: Drill): void;
   /** Where {@link open} leads, as an address. */
   hrefOf(drill: Drill): string;
+  /** Goes up whenever what was answered may no longer hold: records have changed, or somebody has signed in again. */
+  readonly turn: number;
+  onSignedOut(): void;
   /** The short name of a data set in addresses. */
   shortName(dataSet: string): string;
 }

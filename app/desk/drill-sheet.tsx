@@ -1,13 +1,12 @@
 import { type ColumnDef, getCoreRowModel, useReactTable } from '@tanstack/react-table';
 import { X } from 'lucide-react';
 import { Dialog } from 'radix-ui';
-import { useEffect, useMemo, useRef, useState } from 'react';
-import { useFetcher, useLocation } from 'react-router';
+import { useMemo, useRef, useState } from 'react';
+import { useLocation } from 'react-router';
 import { type ListOrder, orderTexts, sortedBy } from '#core/dashboard/pane/list-view.ts';
 import type { RecordList } from '#core/dashboard/pane/shown.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { formatCell, formatNumber } from '#core/value/format/format.ts';
-import type { Problem } from '#core/value/problem/problem.ts';
 import type { Behind, OpenedRecord } from '#server/panes/drill.ts';
 import { DetailList } from '../panes/detail/detail.tsx';
 import { Grid } from '../panes/table/grid.tsx';
@@ -19,6 +18,7 @@ import { isFocusFree } from '../ui/focus.ts';
 import { ProblemMessage } from '../ui/message.tsx';
 import { useDesk } from './desk-context.ts';
 import { type Drill, drillToText } from './drill-address.ts';
+import { useViewAnswer } from './use-view-answer.ts';
 
 /** What is drilled into, from the right, with the page still in view and the trail back as a sentence. */
 export function DrillSheet({
@@ -97,24 +97,6 @@ export function DrillSheet({
   );
 }
 
-type Answer<T> = ({ ok: true } & T) | { ok: false; problem: Problem };
-
-function useAsked<T>(path: string, extra: readonly (readonly [string, string])[]): Answer<T> | undefined {
-  const { view } = useDesk();
-  const { search } = useLocation();
-  const fetcher = useFetcher<Answer<T>>();
-  const { load } = fetcher;
-  const asked = JSON.stringify(extra);
-  useEffect(() => {
-    const params = new URLSearchParams(search);
-    params.delete('_drill');
-    if (view.draft) params.set('_draft', '1');
-    for (const [name, value] of JSON.parse(asked) as [string, string][]) params.append(name, value);
-    void load(`/view/${view.id}/${path}?${params}`);
-  }, [asked, load, path, search, view.id, view.draft]);
-  return fetcher.data;
-}
-
 function BehindView({ drill }: { drill: Extract<Drill, { kind: 'behind' }> }) {
   const { view, clock } = useDesk();
   const { search: address } = useLocation();
@@ -127,7 +109,10 @@ function BehindView({ drill }: { drill: Extract<Drill, { kind: 'behind' }> }) {
     ...(find ? [['_find', find] as [string, string]] : []),
     ...orderTexts(order).map((text): [string, string] => ['_order', text]),
   ];
-  const answer = useAsked<{ behind: Behind }>('behind', [...wanted, ['_page', String(page)]]);
+  const answer = useViewAnswer<{ behind: Behind }>('behind', 'opening what is behind the number', [
+    ...wanted,
+    ['_page', String(page)],
+  ]);
   if (!answer) return <p className="text-muted">Finding the records …</p>;
   if (!answer.ok) return <ProblemMessage problem={answer.problem} />;
   const { behind } = answer;
@@ -290,7 +275,7 @@ function Records({
 
 function RecordView({ drill }: { drill: Extract<Drill, { kind: 'record' }> }) {
   const { clock } = useDesk();
-  const answer = useAsked<{ record: OpenedRecord }>('record', [
+  const answer = useViewAnswer<{ record: OpenedRecord }>('record', 'opening the record', [
     ['_pane', drill.pane],
     ['_key', drill.key],
   ]);

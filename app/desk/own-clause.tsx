@@ -2,9 +2,11 @@ import { useState } from 'react';
 import { ownWords } from '#core/dashboard/flow/words/scope.ts';
 import { withOwn } from '#core/dashboard/scope/change.ts';
 import type { OwnTest } from '#core/dashboard/scope/state.ts';
+import { Later, later } from '../ui/later.tsx';
 import { Popover } from '../ui/popover.tsx';
 import { useDesk } from './desk-context.ts';
-import { OwnTestForm } from './own-test.tsx';
+
+const ownTestForm = later(() => import('./own-test.tsx').then((module) => module.OwnTestForm));
 
 /** "… and where": the reader's own group, which holds when any of its tests does. Several groups must all hold. */
 export function OwnClause() {
@@ -31,10 +33,13 @@ export function OwnClause() {
         }
       >
         {group.length > 0 && <p className="mb-3 text-slate">Where {ownWords(group, context)} or</p>}
-        <OwnTestForm
-          canApply={group.length > 0}
-          onAlso={(test) => setGroup([...group, test])}
-          onApply={(test) => apply(test ? [...group, test] : group)}
+        <Later
+          of={ownTestForm}
+          props={{
+            canApply: group.length > 0,
+            onAlso: (test) => setGroup([...group, test]),
+            onApply: (test) => apply(test ? [...group, test] : group),
+          }}
         />
       </Popover>
     </>

@@ -1,5 +1,5 @@
 import { RotateCw, X } from 'lucide-react';
-import { lazy, Suspense, useState } from 'react';
+import { Suspense, useState } from 'react';
 import { Await } from 'react-router';
 import { testOf } from '#core/dashboard/flow/context.ts';
 import { type Segment, scopeSegments } from '#core/dashboard/flow/words/scope.ts';
@@ -8,13 +8,12 @@ import { formatMoment, formatNumber } from '#core/value/format/format.ts';
 import { type Outage, outageSentence } from '#core/words/outage.ts';
 import type { ScopeCount } from '#server/panes/shown.ts';
 import { IconButton } from '../ui/button.tsx';
+import { Later, later } from '../ui/later.tsx';
 import { Popover } from '../ui/popover.tsx';
 import { useDesk } from './desk-context.ts';
 import { OwnClause } from './own-clause.tsx';
 
-const ClauseControl = lazy(() =>
-  import('./clause-control.tsx').then((module) => ({ default: module.ClauseControl })),
-);
+const clauseControl = later(() => import('./clause-control.tsx').then((module) => module.ClauseControl));
 
 interface Props {
   readonly problems: readonly string[];
@@ -151,14 +150,15 @@ function ClauseSegment({ name, text }: { name: string; text: string }) {
         </button>
       }
     >
-      <Suspense>
-        <ClauseControl
-          clause={clause}
-          test={testOf(clause, context.scope)}
-          onSet={(test) => setScope((scope) => withClause(scope, name, test))}
-          onDone={() => setOpen(false)}
-        />
-      </Suspense>
+      <Later
+        of={clauseControl}
+        props={{
+          clause,
+          test: testOf(clause, context.scope),
+          onSet: (test) => setScope((scope) => withClause(scope, name, test)),
+          onDone: () => setOpen(false),
+        }}
+      />
     </Popover>
   );
 }

@@ -1,28 +1,12 @@
-import { useEffect } from 'react';
-import { useFetcher, useLocation } from 'react-router';
 import type { Clause } from '#core/dashboard/schema.ts';
-import type { Problem } from '#core/value/problem/problem.ts';
 import type { ClauseValues } from '#server/panes/values.ts';
 import type { ValueCounts } from '#server/value-counts.ts';
-import { useDesk } from './desk-context.ts';
+import { useViewAnswer } from './use-view-answer.ts';
 
-type Found<T> = { ok: true; found: T } | { ok: false; problem: Problem };
-
-function useValues<T>(of: '_clause' | '_field', name: string, find: string): Found<T> | undefined {
-  const { view } = useDesk();
-  const { search } = useLocation();
-  const fetcher = useFetcher<Found<T>>();
-  const { load } = fetcher;
-  useEffect(() => {
-    const params = new URLSearchParams(search);
-    params.delete('_drill');
-    params.set(of, name);
-    if (view.draft) params.set('_draft', '1');
-    if (find) params.set('_find', find);
-    const timer = setTimeout(() => void load(`/view/${view.id}/values?${params}`), find ? 200 : 0);
-    return () => clearTimeout(timer);
-  }, [of, name, find, load, search, view.id, view.draft]);
-  return fetcher.data as Found<T> | undefined;
+function useValues<T>(of: '_clause' | '_field', name: string, find: string) {
+  const about: [string, string][] = [[of, name]];
+  if (find) about.push(['_find', find]);
+  return useViewAnswer<{ found: T }>('values', 'finding values', about, find ? 200 : 0);
 }
 
 /** What a clause can be set to under the rest of the sentence; undefined until it is known. */

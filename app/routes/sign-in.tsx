@@ -1,19 +1,17 @@
 import { randomBytes } from 'node:crypto';
 import { data, Form, redirect, useNavigation } from 'react-router';
 import { demoPassword, demoPeople } from '#demo/people.ts';
-import { openToAll, person, placeCookie, sessionCookie } from '#server/guard.ts';
+import { signedInHeaders } from '#server/cookies.ts';
+import { openToAll, person } from '#server/guard.ts';
 import { safePath } from '#server/safe-path.ts';
 import { settings } from '#server/settings.ts';
 import { admit } from '#server/sign-in-limit.ts';
 import { note } from '#server/store/audit.ts';
-import { accountOf, sessionSeconds, signIn } from '#server/store/people.ts';
+import { accountOf, signIn } from '#server/store/people.ts';
 import { Button } from '../ui/button.tsx';
 import { TextField } from '../ui/field.tsx';
 import { Mark } from '../ui/mark.tsx';
 import type { Route } from './+types/sign-in';
-
-/** A browser is known for a year to the accounts that have signed in from it. */
-const placeSeconds = 31_536_000;
 
 export const loader = openToAll(async ({ request, context }: Route.LoaderArgs) => {
   const to = safePath(new URL(request.url).searchParams.get('to'));
@@ -50,15 +48,7 @@ export const action = openToAll(async ({ request, context }: Route.ActionArgs) =
     );
   }
   await admission.passed();
-  const secure = settings().SLATE_SECURE === 'yes' ? '; Secure' : '';
-  const cookie = (name: string, value: string, seconds: number): [string, string] => [
-    'Set-Cookie',
-    `${name}=${value}; Path=/; HttpOnly; SameSite=Lax; Max-Age=${seconds}${secure}`,
-  ];
-  const headers = new Headers([
-    cookie(sessionCookie, token, sessionSeconds),
-    cookie(placeCookie, place, placeSeconds),
-  ]);
+  const headers = await signedInHeaders(token, place);
   // Signing in again in the middle of an edit keeps the page, and what was typed in it.
   if (stay) return data({ problem: null, email, signedIn: true }, { headers });
   return redirect(safePath(String(form.get('to') ?? '/')), { headers });

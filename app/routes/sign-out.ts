@@ -1,5 +1,6 @@
 import { redirect } from 'react-router';
-import { openToAll, sessionCookie } from '#server/guard.ts';
+import { signedOutHeaders } from '#server/cookies.ts';
+import { openToAll } from '#server/guard.ts';
 import { signOut } from '#server/store/people.ts';
 import type { Route } from './+types/sign-out';
 
@@ -7,7 +8,5 @@ export const loader = openToAll(() => redirect('/'));
 
 export const action = openToAll(async ({ context }: Route.ActionArgs) => {
   if (context.token) await signOut(context.token);
-  return redirect('/sign-in', {
-    headers: { 'Set-Cookie': `${sessionCookie}=; Path=/; HttpOnly; SameSite=Lax; Max-Age=0` },
-  });
+  return redirect('/sign-in', { headers: await signedOutHeaders() });
 });

@@ -18,3 +18,12 @@ export function useFocusOnArrival(place: RefObject<HTMLElement | null>, when: bo
     if (when && isFocusFree()) place.current?.querySelector<HTMLElement>(controls)?.focus();
   }, [when, place]);
 }
+
+/** Gives the focus to the first control of what has come late into a sheet, where the sheet as a whole has it. */
+export function useFocusInSheet(place: RefObject<HTMLElement | null>, when: boolean): void {
+  useEffect(() => {
+    const sheet = when && place.current?.closest('[role="dialog"]');
+    if (sheet && sheet === document.activeElement)
+      place.current?.querySelector<HTMLElement>(controls)?.focus();
+  }, [when, place]);
+}

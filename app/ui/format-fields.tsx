@@ -1,7 +1,8 @@
 import type { Format } from '#core/value/field/format.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import { chosenFormat, formatChoice, formatChoices, mostDecimals } from '#core/value/format/choices.ts';
-import { SelectField, TextField } from './field.tsx';
+import { TextField } from './field.tsx';
+import { SelectField } from './select-field.tsx';
 
 /** How values of a type are written; how many decimals, where they have any. */
 export function FormatFields({

@@ -17,14 +17,15 @@ import { PaneBodyView } from '../panes/pane-body.tsx';
 import type { PaneActions } from '../panes/view.ts';
 import { Button } from '../ui/button.tsx';
 import { ConfirmRemove } from '../ui/confirm-remove.tsx';
-import { SelectField, TextField } from '../ui/field.tsx';
+import { TextField } from '../ui/field.tsx';
 import { ProblemMessage, Quiet } from '../ui/message.tsx';
 import { Popover } from '../ui/popover.tsx';
+import { SelectField } from '../ui/select-field.tsx';
+import { lostProblem, useQuestion } from '../ui/use-question.ts';
 import { BriefSlot } from './brief-slots.tsx';
 import type { OfferedDataSet } from './draft-page.tsx';
 import { SaveProblems } from './save-bar.tsx';
 import { useDraft } from './use-draft.ts';
-import { lostProblem, useQuestion } from './use-question.ts';
 
 /** Nothing is done in a pane whose brief is being written. */
 const idle: PaneActions = {

@@ -10,7 +10,7 @@ import { periodWords } from '#core/words/period.ts';
 import { briefOf } from '../panes/briefs.ts';
 import type { SlotProps } from '../panes/slot.ts';
 import { Choices } from '../ui/choices.tsx';
-import { SelectField } from '../ui/field.tsx';
+import { SelectField } from '../ui/select-field.tsx';
 import { ConditionEditor } from './condition-editor.tsx';
 import { ValuesFrom } from './value-pick.tsx';
 

@@ -5,11 +5,12 @@ import { formatMoment } from '#core/value/format/format.ts';
 import { expectationWords } from '#core/words/check.ts';
 import type { StoredCheck } from '#server/store/checks.ts';
 import { Button } from '../ui/button.tsx';
-import { CellView } from '../ui/cell.tsx';
 import { ConfirmRemove } from '../ui/confirm-remove.tsx';
-import { CheckField, SelectField, TextField } from '../ui/field.tsx';
+import { CheckField, TextField } from '../ui/field.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
 import { Section } from '../ui/page.tsx';
+import { RecordTable } from '../ui/record-table.tsx';
+import { SelectField } from '../ui/select-field.tsx';
 import { StateMark } from '../ui/state-mark.tsx';
 import { ConditionEditor } from './condition-editor.tsx';
 import { FieldSelect, FieldsPick, plainOf } from './steps/parts.tsx';
@@ -140,36 +141,13 @@ function Failing({
       (name) => definition.fields.find((field) => field.name === name) ?? { name, type: 'integer' as const },
     );
   return (
-    <section
-      className="mt-2 max-h-64 overflow-auto"
-      // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by keyboard
-      tabIndex={0}
-      aria-label={`Records that fail ${check.name}`}
-    >
-      <table className="figures w-full border-collapse text-left text-small">
-        <thead>
-          <tr>
-            {fields.map((field) => (
-              <th key={field.name} scope="col" className="border-b border-line py-1 pr-3">
-                {labelOf(field)}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {found.records.map((record, index) => (
-            // biome-ignore lint/suspicious/noArrayIndexKey: these records may have no key, which is what is wrong
-            <tr key={index} className="border-b border-hair">
-              {fields.map((field, at) => (
-                <td key={field.name} className="max-w-48 truncate py-0.5 pr-3">
-                  <CellView cell={record[at]} field={{ ...field, label: labelOf(field) }} clock={zone} />
-                </td>
-              ))}
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </section>
+    <RecordTable
+      label={`Records that fail ${check.name}`}
+      className="mt-2 max-h-64 text-small"
+      fields={fields.map((field) => ({ ...field, label: labelOf(field) }))}
+      records={found.records}
+      clock={zone}
+    />
   );
 }
 

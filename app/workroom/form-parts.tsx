@@ -1,6 +1,7 @@
 import { useId, useState } from 'react';
 import type { FormPart } from '#sources/form.ts';
-import { SelectField, TextAreaField, TextField } from '../ui/field.tsx';
+import { TextAreaField, TextField } from '../ui/field.tsx';
+import { SelectField } from '../ui/select-field.tsx';
 
 /** What stands in a field, and what is wrong with it. */
 export type FieldOf = (name: string) => { name: string; defaultValue?: string; problem?: string };

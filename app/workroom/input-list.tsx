@@ -2,7 +2,8 @@ import type { FoundTable } from '#core/dataset/found.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { FieldChoice } from '#server/store/data-sets.ts';
 import { plainChoices } from '../ui/choice.tsx';
-import { CheckField, SelectField, TextField } from '../ui/field.tsx';
+import { CheckField, TextField } from '../ui/field.tsx';
+import { SelectField } from '../ui/select-field.tsx';
 
 type Input = DataSet['inputs'][number];
 const types: readonly Input['type'][] = ['text', 'integer', 'decimal', 'boolean', 'date', 'instant'];

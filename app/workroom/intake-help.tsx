@@ -1,4 +1,5 @@
 import { useSyncExternalStore } from 'react';
+import { Scroll } from '../ui/scroll.tsx';
 
 const never = () => () => undefined;
 
@@ -18,12 +19,13 @@ export function IntakeHelp({ keyText = 'THE-KEY' }: { keyText?: string }) {
         <span className="font-mono break-all">authorization=Bearer {keyText}</span>. Lines of JSON can be sent
         by anything:
       </p>
-      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by keyboard */}
-      <pre tabIndex={0} className="overflow-auto bg-well p-3 font-mono text-small">
-        {`curl ${origin}/intake/lines \\
+      <Scroll label="Example" className="bg-well p-3 font-mono text-small">
+        <pre>
+          {`curl ${origin}/intake/lines \\
   -H 'Authorization: Bearer ${keyText}' \\
   --data-binary @events.ndjson`}
-      </pre>
+        </pre>
+      </Scroll>
     </div>
   );
 }

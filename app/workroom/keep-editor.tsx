@@ -4,8 +4,9 @@ import { startOf } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { isNumeric, isTemporal, labelOf } from '#core/value/field/value.ts';
 import type { SourceTraits } from '#server/sources/traits.ts';
-import { CheckField, SelectField, TextField } from '../ui/field.tsx';
+import { CheckField, TextField } from '../ui/field.tsx';
 import { Section } from '../ui/page.tsx';
+import { SelectField } from '../ui/select-field.tsx';
 
 /** Whether the records are asked of the source each time or copied, and when and how they are copied. */
 export function KeepEditor({

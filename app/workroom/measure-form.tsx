@@ -4,8 +4,9 @@ import type { Calculation, Measure } from '#core/ask/measure/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { calculationWords } from '#core/words/measure.ts';
 import { Button } from '../ui/button.tsx';
-import { SelectField, TextField } from '../ui/field.tsx';
+import { TextField } from '../ui/field.tsx';
 import { FormatFields } from '../ui/format-fields.tsx';
+import { SelectField } from '../ui/select-field.tsx';
 import { ConditionEditor } from './condition-editor.tsx';
 import {
   draftOfMeasure,

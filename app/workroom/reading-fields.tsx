@@ -2,8 +2,9 @@ import { encodings, type FileReading } from '#core/dataset/upload.ts';
 import { formatNumber } from '#core/value/format/format.ts';
 import type { SeenFile } from '#server/uploads/look.ts';
 import { plainChoices } from '../ui/choice.tsx';
-import { SelectField, TextField } from '../ui/field.tsx';
+import { TextField } from '../ui/field.tsx';
 import { Section } from '../ui/page.tsx';
+import { SelectField } from '../ui/select-field.tsx';
 
 const delimiters = [
   [',', 'commas'],

@@ -14,8 +14,9 @@ import { useDesk } from '../desk/desk-context.ts';
 import { Button, IconButton } from '../ui/button.tsx';
 import { choicesOf } from '../ui/choice.tsx';
 import { ConfirmRemove } from '../ui/confirm-remove.tsx';
-import { CheckField, SelectField, TextField } from '../ui/field.tsx';
+import { CheckField, TextField } from '../ui/field.tsx';
 import { Popover } from '../ui/popover.tsx';
+import { SelectField } from '../ui/select-field.tsx';
 import type { OfferedDataSet } from './draft-page.tsx';
 
 interface Props {

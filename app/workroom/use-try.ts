@@ -1,7 +1,7 @@
 import { useCallback } from 'react';
 import type { DataSet } from '#core/dataset/schema.ts';
+import { lostProblem, useQuestion } from '../ui/use-question.ts';
 import type { TryAnswer } from './answers.ts';
-import { lostProblem, useQuestion } from './use-question.ts';
 
 const lost: TryAnswer = { ok: false, problem: lostProblem('trying the request') };
 

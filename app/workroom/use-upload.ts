@@ -2,8 +2,8 @@ import { useCallback, useRef, useState } from 'react';
 import type { FileReading } from '#core/dataset/upload.ts';
 import type { Problem } from '#core/value/problem/problem.ts';
 import type { SeenFile } from '#server/uploads/look.ts';
+import { lostProblem, postJson } from '../ui/use-question.ts';
 import type { LookAnswer, ReceiveAnswer } from './answers.ts';
-import { lostProblem } from './use-question.ts';
 
 /** A file on its way: being sent, being read through, or seen. */
 export type Upload =
@@ -26,13 +26,11 @@ export function useUpload() {
   const sending = useRef<XMLHttpRequest | null>(null);
   const look = useCallback(async (name: string, file: string, reading?: FileReading, before?: SeenFile) => {
     setUpload({ state: 'reading', name });
-    const answer = await fetch('/workroom/upload/look', {
-      method: 'POST',
-      headers: { 'Content-Type': 'application/json' },
-      body: JSON.stringify({ file, ...(reading ? { reading } : {}) }),
-    })
-      .then((response) => response.json() as Promise<LookAnswer>)
-      .catch((): LookAnswer => ({ ok: false, problem: lost('reading the file') }));
+    const answer = await postJson<LookAnswer>(
+      '/workroom/upload/look',
+      { file, ...(reading ? { reading } : {}) },
+      { ok: false, problem: lost('reading the file') },
+    );
     if (answer.ok) setUpload({ state: 'seen', name, file, seen: answer.seen });
     // What was seen before stays, so that how it is read can be corrected again.
     else if (before) setUpload({ state: 'seen', name, file, seen: before, problem: answer.problem });

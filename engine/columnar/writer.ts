@@ -475,10 +475,27 @@ export class SegmentWriter {
     const values = fields.map(({ name, type }) =>
       isTyped && type !== 'text' ? identifier(name) : sql`nullif(trim(${identifier(name)}), '')`,
     );
-    const [row = []] = await this.ask(
-      `SELECT ${values.map((value) => `count(*) = count(DISTINCT ${textOf(value)})`).join(', ')} FROM ${from}`,
+    // What goes up from record to record repeats nowhere, which is seen in a tenth of the time that telling all apart takes.
+    const named = values.map(
+      (value, at) => `${textOf(value)} AS v${at}, lag(${textOf(value)}) OVER () AS b${at}`,
     );
-    return new Set(fields.filter((_, at) => row[at] === true).map(({ name }) => name));
+    const [steps = []] = await this.ask(
+      `SELECT ${values.map((_, at) => `count(*) = count(v${at}), coalesce(bool_and(v${at} > b${at}), true)`).join(', ')}
+       FROM (SELECT ${named.join(', ')} FROM ${from})`,
+    );
+    const isFilled = (at: number): boolean => steps[2 * at] === true;
+    const goesUp = (at: number): boolean => steps[2 * at + 1] === true;
+    const unsure = values.flatMap((value, at) => (isFilled(at) && !goesUp(at) ? [{ value, at }] : []));
+    const [row = []] =
+      unsure.length === 0
+        ? []
+        : await this.ask(
+            `SELECT ${unsure.map(({ value }) => `count(*) = count(DISTINCT ${textOf(value)})`).join(', ')} FROM ${from}`,
+          );
+    const isDistinct = new Set(unsure.filter((_, place) => row[place] === true).map(({ at }) => at));
+    return new Set(
+      fields.filter((_, at) => isFilled(at) && (goesUp(at) || isDistinct.has(at))).map(({ name }) => name),
+    );
   }
 
   close(): void {

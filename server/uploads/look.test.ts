@@ -298,6 +298,13 @@ test('what identifies a record is measured over all records', async () => {
   const late = Array.from({ length: 3_000 }, (_, at) => `${at};x`).join('\n');
   expect((await look(`id;what\n${late}\n`)).fields[0]?.unique).toBe(true);
   expect((await look(`id;what\n${late}\n2999;x\n`)).fields[0]?.unique).toBeUndefined();
+  // In whatever order they stand.
+  const unique = async (...ids: string[]) =>
+    (await look(`id;what\n${ids.join(';x\n')};x\n`)).fields[0]?.unique;
+  expect(await unique('3', '1', '2')).toBe(true);
+  expect(await unique('1', '3', '2', '3')).toBeUndefined();
+  expect(await unique('1', '2', '', '3')).toBeUndefined();
+  expect(await unique('b', 'a', 'a b')).toBe(true);
 });
 
 test('JSON is looked at as all of its records have it, however much alike the first are', async () => {

@@ -4,6 +4,7 @@ import type { ShownRecord } from '#core/dashboard/pane/shown.ts';
 import type { ReadBy } from '#core/value/format/format.ts';
 import { CellView } from '../../ui/cell.tsx';
 import { Quiet } from '../../ui/message.tsx';
+import { Scroll } from '../../ui/scroll.tsx';
 import type { PaneLook } from '../view.ts';
 
 /** All that matters on one record: its pictures first, then a line for each field. */
@@ -12,8 +13,7 @@ export function DetailList({ body: { fields, record, noun }, clock }: { body: Sh
   const shown = fields.map((field, index) => ({ field, cell: record[index] }));
   const pictures = shown.filter(({ field }) => field.format?.kind === 'picture');
   return (
-    // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by keyboard
-    <section className="min-h-0 flex-1 overflow-auto" tabIndex={0} aria-label="Details">
+    <Scroll label="Details" className="min-h-0 flex-1">
       {pictures.map(({ field, cell }) => (
         <div key={field.name} className="mb-3">
           <CellView cell={cell} field={field} clock={clock} large />
@@ -34,7 +34,7 @@ export function DetailList({ body: { fields, record, noun }, clock }: { body: Sh
             </div>
           ))}
       </dl>
-    </section>
+    </Scroll>
   );
 }
 

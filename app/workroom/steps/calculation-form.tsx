@@ -2,7 +2,8 @@ import type { Calculation, SimpleCalculation } from '#core/ask/measure/schema.ts
 import type { Field } from '#core/value/field/field.ts';
 import { calculationKinds } from '#core/words/measure.ts';
 import { choicesOf } from '../../ui/choice.tsx';
-import { SelectField, TextField } from '../../ui/field.tsx';
+import { TextField } from '../../ui/field.tsx';
+import { SelectField } from '../../ui/select-field.tsx';
 import { ConditionEditor } from '../condition-editor.tsx';
 import { fieldsBy, fieldsFor, simpleOf } from '../measure-draft.ts';
 import { FieldSelect } from './parts.tsx';

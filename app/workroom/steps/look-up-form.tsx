@@ -9,7 +9,7 @@ import { formatNumber } from '#core/value/format/format.ts';
 import { listWords } from '#core/words/condition.ts';
 import type { MatchFigures, Near } from '#server/shape/look-up.ts';
 import { Button } from '../../ui/button.tsx';
-import { SelectField } from '../../ui/field.tsx';
+import { SelectField } from '../../ui/select-field.tsx';
 import { CalculationForm } from './calculation-form.tsx';
 import { freeFieldName, titleOf } from './new-step.ts';
 import { FieldChoice, NameField, NameInput, OrderList, RowList } from './parts.tsx';

@@ -4,7 +4,8 @@ import type { Field } from '#core/value/field/field.ts';
 import { labelOf } from '#core/value/field/value.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
 import { ChoiceBox, plainChoices } from '../../ui/choice.tsx';
-import { CheckField, SelectField, smallBox, TextField } from '../../ui/field.tsx';
+import { CheckField, smallBox, TextField } from '../../ui/field.tsx';
+import { SelectField } from '../../ui/select-field.tsx';
 
 /* What the forms of steps are made of. */
 

@@ -1,7 +1,8 @@
 import type { StepOf } from '#core/dataset/step/schema.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { isNumeric } from '#core/value/field/value.ts';
-import { SelectField, TextField } from '../../ui/field.tsx';
+import { TextField } from '../../ui/field.tsx';
+import { SelectField } from '../../ui/select-field.tsx';
 import { FieldSelect, FieldsPick, NameField, OrderList, plainOf } from './parts.tsx';
 import type { StepFormProps } from './step-props.ts';
 

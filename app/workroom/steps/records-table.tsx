@@ -7,8 +7,9 @@ import { formatCell, formatNumber } from '#core/value/format/format.ts';
 import { typeWords } from '#core/words/step.ts';
 import type { FieldProfile } from '#server/shape/profile.ts';
 import { Button } from '../../ui/button.tsx';
-import { CellView, isFigure } from '../../ui/cell.tsx';
+import { isFigure } from '../../ui/cell.tsx';
 import { Popover } from '../../ui/popover.tsx';
+import { RecordTable } from '../../ui/record-table.tsx';
 
 interface Props {
   readonly fields: readonly Field[];
@@ -23,54 +24,33 @@ interface Props {
 /** The records at a step; over each field, what is in it. A cell opens the record's way through the steps. */
 export function RecordsTable({ fields, records, profiles, zone, busy, onAdd, onTrace }: Props) {
   return (
-    <section
-      className={`max-h-[calc(100vh-17.5rem)] min-h-72 overflow-auto ${busy ? 'opacity-60' : ''}`}
-      // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by keyboard
-      tabIndex={0}
-      aria-label="Records"
-      aria-busy={busy}
-    >
-      <table className="border-collapse text-left text-small">
-        <thead className="sticky top-0 z-10 ground">
-          <tr>
-            {fields.map((field) => (
-              <th
-                key={field.name}
-                scope="col"
-                className="max-w-64 min-w-32 border-b border-line p-0 align-top font-normal"
-              >
-                <FieldHead field={field} profile={profiles.get(field.name)} zone={zone} onAdd={onAdd} />
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody onKeyDown={moveBetweenCells}>
-          {records.map((record, index) => (
-            // biome-ignore lint/suspicious/noArrayIndexKey: records at a step have no key
-            <tr key={index} className="border-b border-hair hover:bg-wash">
-              {fields.map((field, at) => (
-                <td key={field.name} className={`p-0 ${isFigure(field) ? 'text-right' : ''}`}>
-                  <button
-                    type="button"
-                    tabIndex={at === 0 && index === 0 ? 0 : -1}
-                    className={`figures block w-full max-w-72 truncate py-1 pr-4 pl-2 ${isFigure(field) ? 'text-right' : 'text-left'}`}
-                    title={at === 0 ? 'Where this record comes from' : undefined}
-                    onClick={() => onTrace(record)}
-                  >
-                    <CellView
-                      cell={record[at]}
-                      field={{ ...field, label: labelOf(field), format: cellFormat(field) }}
-                      clock={zone}
-                    />
-                  </button>
-                </td>
-              ))}
-            </tr>
-          ))}
-        </tbody>
-      </table>
+    <>
+      <RecordTable
+        label="Records"
+        className="max-h-[calc(100vh-17.5rem)] min-h-72 text-small"
+        fields={fields.map((field) => ({ ...field, label: labelOf(field), format: cellFormat(field) }))}
+        records={records}
+        clock={zone}
+        busy={busy}
+        onKeyDown={moveBetweenCells}
+        head={({ name }) => {
+          const field = fields.find((each) => each.name === name);
+          return field && <FieldHead field={field} profile={profiles.get(name)} zone={zone} onAdd={onAdd} />;
+        }}
+        cell={(said, { record, column }) => (
+          <button
+            type="button"
+            tabIndex={column === 0 && record === 0 ? 0 : -1}
+            className="block w-full truncate [text-align:inherit]"
+            title={column === 0 ? 'Where this record comes from' : undefined}
+            onClick={() => onTrace(records[record] ?? [])}
+          >
+            {said}
+          </button>
+        )}
+      />
       {records.length === 0 && !busy && <p className="p-3 text-muted">No records at this step.</p>}
-    </section>
+    </>
   );
 }
 
@@ -119,7 +99,7 @@ function FieldHead({
       trigger={
         <button
           type="button"
-          className={`w-full py-1 pr-4 pl-2 hover:bg-wash ${isFigure(field) ? 'text-right' : 'text-left'}`}
+          className={`block w-full max-w-64 min-w-32 font-normal hover:bg-wash ${isFigure(field) ? 'text-right' : 'text-left'}`}
         >
           <span className="block truncate font-strong" title={field.name}>
             {label}

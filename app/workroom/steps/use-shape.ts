@@ -4,8 +4,8 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import type { Problem } from '#core/value/problem/problem.ts';
 import type { FieldProfile } from '#server/shape/profile.ts';
 import type { StepFigures } from '#server/shape/records.ts';
+import { lostProblem, postJson } from '../../ui/use-question.ts';
 import type { ShapeAnswer } from '../answers.ts';
-import { lostProblem, postJson } from '../use-question.ts';
 
 type Want = Record<string, unknown> & { readonly kind: string; readonly steps: number };
 type Found<K extends string> = Extract<ShapeAnswer, { ok: true; kind: K }>['found'];

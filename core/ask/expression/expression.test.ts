@@ -138,7 +138,7 @@ const pieces = [
 ];
 
 const allowed = new Set(
-  'nullif coalesce greatest least abs round floor ceil upper lower trim char_length length strpos substr replace extract trim_scale case when then else end and or not is null in like escape from as distinct between at time zone interval bigint numeric text date timestamptz boolean double precision int true false to_char date_trunc decimal cast varchar timestamp hugeint try_cast contains rtrim plain_decimal regexp_full_match exact_quotient to_seconds to_minutes to_hours to_days to_weeks to_months to_quarters to_years epoch epoch_us year quarter month week day isodow hour minute second strftime starts_with make_date to_number collate c r integer json json_valid doubles'.split(
+  'nullif coalesce greatest least abs round floor ceil upper lower trim char_length length strpos substr replace extract trim_scale case when then else end and or not is null in like escape from as distinct between at time zone interval bigint numeric text date timestamptz boolean double precision int true false to_char date_trunc decimal cast varchar timestamp hugeint try_cast contains rtrim plain_decimal regexp_full_match exact_quotient to_seconds to_minutes to_hours to_days to_weeks to_months to_quarters to_years epoch epoch_us timezone year quarter month week day isodow hour minute second strftime starts_with make_date to_number collate c r integer json json_valid doubles'.split(
     ' ',
   ),
 );

@@ -6,8 +6,9 @@ import { formatNumber } from '#core/value/format/format.ts';
 import type { Trial } from '#sources/kind.ts';
 import { Button } from '../../../ui/button.tsx';
 import { choicesOf, plainChoices } from '../../../ui/choice.tsx';
-import { SelectField, TextAreaField, TextField } from '../../../ui/field.tsx';
+import { TextAreaField, TextField } from '../../../ui/field.tsx';
 import { Section } from '../../../ui/page.tsx';
+import { SelectField } from '../../../ui/select-field.tsx';
 
 const OperationList = lazy(() =>
   import('./operation-list.tsx').then((module) => ({ default: module.OperationList })),

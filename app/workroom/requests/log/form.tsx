@@ -1,8 +1,9 @@
 import type { LineFormat, LineKind } from '#core/dataset/log/schema.ts';
 import type { Request } from '#core/dataset/schema.ts';
 import { choicesOf } from '../../../ui/choice.tsx';
-import { CheckField, SelectField, TextField } from '../../../ui/field.tsx';
+import { CheckField, TextField } from '../../../ui/field.tsx';
 import { Section } from '../../../ui/page.tsx';
+import { SelectField } from '../../../ui/select-field.tsx';
 
 type LogRequest = Extract<Request, { kind: 'log' }>;
 

@@ -1,6 +1,7 @@
 import type { Mark } from '#core/dataset/log/formats.ts';
 import { formatNumber } from '#core/value/format/format.ts';
 import type { Trial } from '#sources/kind.ts';
+import { Scroll } from '../../../ui/scroll.tsx';
 
 type Lines = NonNullable<Trial['lines']>;
 
@@ -27,12 +28,7 @@ export function LineSample({ lines }: { lines: Lines }) {
           </span>
         )}
       </p>
-      <section
-        aria-label="Sample lines"
-        // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by keyboard
-        tabIndex={0}
-        className="max-h-72 overflow-auto border-y border-hair py-1"
-      >
+      <Scroll label="Sample lines" className="max-h-72 border-y border-hair py-1">
         <ol className="font-mono text-small leading-6">
           {[...odd, ...sample.filter(({ marks }) => marks !== null)].map(({ text, marks }, index) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: lines may be equal
@@ -45,7 +41,7 @@ export function LineSample({ lines }: { lines: Lines }) {
             </li>
           ))}
         </ol>
-      </section>
+      </Scroll>
     </div>
   );
 }

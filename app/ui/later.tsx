@@ -1,0 +1,67 @@
+import { type ComponentType, useEffect, useRef, useState, useSyncExternalStore } from 'react';
+import { useFocusInSheet } from './focus.ts';
+
+/** A component whose script is not part of the page. */
+export interface Script<Props> {
+  /** Null until it has come. */
+  component(): ComponentType<Props> | null;
+  /** Fetches it, unless it is there or on its way; one that was lost is fetched again by the next who asks. */
+  fetch(): Promise<void>;
+}
+
+const whenIdle = (run: () => void): unknown =>
+  'requestIdleCallback' in window ? window.requestIdleCallback(run) : setTimeout(run, 1_000);
+
+/** A script that comes once the browser has nothing else to do, so that it is there when somebody opens what it is for. */
+export function later<Props>(load: () => Promise<ComponentType<Props>>): Script<Props> {
+  let component: ComponentType<Props> | null = null;
+  let loading: Promise<void> | null = null;
+  const fetch = (): Promise<void> => {
+    loading ??= load().then(
+      (loaded) => {
+        component = loaded;
+      },
+      (thrown: unknown) => {
+        loading = null;
+        throw thrown;
+      },
+    );
+    return loading;
+  };
+  if (typeof window !== 'undefined') whenIdle(() => void fetch().catch(() => undefined));
+  return { component: () => component, fetch };
+}
+
+/** Draws a component that comes later. Who opens it before it has come waits for it, and has the focus in it all the same. */
+export function Later<Props extends object>({ of, props }: { of: Script<Props>; props: Props }) {
+  const [subscribe] = useState(() => (redraw: () => void) => {
+    let isWaiting = true;
+    of.fetch().then(
+      () => isWaiting && redraw(),
+      () => undefined,
+    );
+    return () => {
+      isWaiting = false;
+    };
+  });
+  const Loaded = useSyncExternalStore(
+    subscribe,
+    () => of.component(),
+    () => null,
+  );
+  const place = useRef<HTMLDivElement>(null);
+  const [isLate] = useState(Loaded === null);
+  const [isLost, setLost] = useState(false);
+  useEffect(() => {
+    of.fetch().catch(() => setLost(true));
+  }, [of]);
+  useFocusInSheet(place, isLate && Loaded !== null);
+  return (
+    <div ref={place} className="contents">
+      {Loaded && <Loaded {...props} />}
+      {!Loaded && isLost && (
+        <p className="text-broken">The connection was lost. Close this, and open it again.</p>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,46 @@
+import { createCookie } from 'react-router';
+import { settings } from './settings.ts';
+import { sessionSeconds } from './store/people.ts';
+
+const yearSeconds = 31_536_000;
+
+const session = createCookie('slate_session', { httpOnly: true, sameSite: 'lax', maxAge: sessionSeconds });
+/** Names the browser, for a year, to the accounts that have signed in from it. */
+const place = createCookie('slate_place', { httpOnly: true, sameSite: 'lax', maxAge: yearSeconds });
+/** A theme is a wish of this browser, and nobody's secret. */
+const theme = createCookie('slate_theme', { sameSite: 'lax', maxAge: yearSeconds });
+
+/** Over plain HTTP a browser would not send a `Secure` cookie back. */
+const secure = () => ({ secure: settings().SLATE_SECURE === 'yes' });
+
+/** What a browser sends of itself; null where it sends nothing that we gave it. */
+export async function readCookies(
+  header: string | null,
+): Promise<{ token: string | null; place: string | null }> {
+  const [token, from]: unknown[] = await Promise.all([session.parse(header), place.parse(header)]);
+  return {
+    token: typeof token === 'string' && token !== '' ? token : null,
+    place: typeof from === 'string' ? from : null,
+  };
+}
+
+/** The `Set-Cookie` headers of somebody who has just signed in. */
+export const signedInHeaders = async (token: string, from: string): Promise<Headers> =>
+  new Headers([
+    ['Set-Cookie', await session.serialize(token, secure())],
+    ['Set-Cookie', await place.serialize(from, secure())],
+  ]);
+
+export const signedOutHeaders = async (): Promise<Headers> =>
+  new Headers({ 'Set-Cookie': await session.serialize('', { ...secure(), maxAge: 0 }) });
+
+export type Theme = 'day' | 'night';
+
+/** The theme that this browser chose; `system` until it has. */
+export async function readTheme(header: string | null): Promise<Theme | 'system'> {
+  const chosen: unknown = await theme.parse(header);
+  return chosen === 'day' || chosen === 'night' ? chosen : 'system';
+}
+
+export const themeHeaders = async (chosen: Theme): Promise<Headers> =>
+  new Headers({ 'Set-Cookie': await theme.serialize(chosen, secure()) });
