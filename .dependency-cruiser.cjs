@@ -2,7 +2,7 @@
 const above = (layer, others) => ({
   name: `${layer}-knows-only-what-is-under-it`,
   severity: 'error',
-  from: { path: `^${layer}/`, pathNot: '^server/web\\.ts$' },
+  from: { path: `^${layer}/`, pathNot: '^server/programs/' },
   to: { path: `^(${others.join('|')})/` },
 });
 

@@ -1,5 +1,5 @@
 /* Reads one uploaded file in a process of its own, with little memory, and tells its parent what came of it. */
-const { doTask, problemOf } = await import(new URL('../build/server/index.js', import.meta.url).href);
+const { doTask, problemOf } = await import(new URL('../build/server/read-upload.js', import.meta.url).href);
 
 process.once('message', async (/** @type {{ name: string, args: unknown[] }} */ { name, args }) => {
   try {

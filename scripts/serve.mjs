@@ -72,7 +72,7 @@ try {
     throw new Error(
       `SLATE_WEB is “${process.env.SLATE_WEB}”; it must be a number from 1 to ${mostProcesses}`,
     );
-  const { prepare, demoLines } = await import(new URL('../build/server/index.js', import.meta.url).href);
+  const { prepare, demoLines } = await import(new URL('../build/server/prepare.js', import.meta.url).href);
   const stopDemo = await prepare(say);
   askForRecords();
   const port = await servePages();

@@ -1,6 +1,5 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { FoundTable } from '#core/dataset/found.ts';
-import { dataSetFromTable, usualChoice } from '#core/dataset/from-table.ts';
 import { startOf as beforeStepsOf } from '#core/dataset/outcome.ts';
 import type { DataSet, Request } from '#core/dataset/schema.ts';
 import type { World } from '#core/dataset/world.ts';
@@ -16,14 +15,15 @@ import { LeaveGuard } from '../ui/leave-guard.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
 import { Section } from '../ui/page.tsx';
 import { SelectField } from '../ui/select-field.tsx';
-import { beforeSteps, emptySql, startOf, withRequest, withTrial } from './data-set-state.ts';
+import { beforeSteps, startOf, withRequest, withTrial } from './data-set-state.ts';
 import { FieldList } from './field-list.tsx';
 import { KeepEditor } from './keep-editor.tsx';
 import { Meanings } from './meanings.tsx';
 import { MeasureList, type MeasureUses } from './measure-list.tsx';
 import { LineSample } from './requests/log/line-sample.tsx';
 import type { RequestProps } from './requests/screen.ts';
-import { screenOf } from './requests/screens.ts';
+import { screenOf, startsOf } from './requests/screens.ts';
+import { tableDataSet } from './requests/table/start.tsx';
 import { SampleTable } from './sample-table.tsx';
 import { SaveProblems, SaveState } from './save-bar.tsx';
 import { useSave } from './use-save.ts';
@@ -55,8 +55,6 @@ const noWorld: World = new Map();
 /** What decides how an answer looks (see `RequestScreen`). */
 const looksOf = (request: Request): string => screenOf(request).looks?.(request) ?? request.kind;
 
-const fullName = ({ schema, name }: FoundTable): string => `${schema}.${name}`;
-
 /** Asks, tries, names: a data set on one page, with its real records beside it. */
 export function DataSetEditor({
   id,
@@ -72,17 +70,17 @@ export function DataSetEditor({
   uses = {},
   begun = null,
 }: Props) {
-  const make = (wanted: string | null): DataSet | null => {
-    const table = tables.find((each) => fullName(each) === wanted);
-    return table ? dataSetFromTable(source, table, tables, usualChoice(table, tables)) : null;
-  };
   const [definition, setDefinition] = useState<DataSet | null>(
-    () => stored?.definition ?? begun?.definition ?? make(startTable) ?? startOf(source, traits),
+    () =>
+      stored?.definition ??
+      begun?.definition ??
+      tableDataSet(source, tables, startTable) ??
+      startOf(source, traits),
   );
   const [name, setName] = useState(
     stored?.name ??
       begun?.name ??
-      (definition?.request.kind === 'table' ? capital(definition.noun.many) : ''),
+      (definition && screenOf(definition.request).isSaidBySource ? capital(definition.noun.many) : ''),
   );
   const [tried, setTried] = useState<{ text: string; tried: Trial } | null>(null);
   const { answer, busy, ask, stop } = useTry();
@@ -100,7 +98,8 @@ export function DataSetEditor({
   useEffect(() => {
     if (!answer || !('tried' in answer)) return;
     setTried({ text: JSON.stringify(answer.tried.request), tried: answer.tried });
-    const isDescribed = answer.tried.request.kind !== 'table' && answer.tried.request.kind !== 'upload';
+    const { isSaidBySource, isOnlyKept } = screenOf(answer.tried.request);
+    const isDescribed = !isSaidBySource && !isOnlyKept;
     // What was described anew since it was asked about is not undone by the answer.
     setDefinition((now) =>
       now && isDescribed && JSON.stringify(now.request) === askedAbout.current
@@ -115,58 +114,44 @@ export function DataSetEditor({
     const call = looksOf(now.request);
     const find = !keep && call !== lookedAt.current;
     if (find) lookedAt.current = call;
-    ask({ definition: now, keptAs: now.request.kind === 'upload' ? id : undefined, find });
+    ask({ definition: now, keptAs: screenOf(now.request).isOnlyKept ? id : undefined, find });
   };
   const choose = (next: DataSet | null): void => {
     setDefinition(next);
     setTried(null);
-    if (next && !name) setName(capital(next.noun.many));
-    if (next?.request.kind === 'table') tryIt(next);
+    if (!next || !screenOf(next.request).isSaidBySource) return;
+    if (!name) setName(capital(next.noun.many));
+    tryIt(next);
   };
   // biome-ignore lint/correctness/useExhaustiveDependencies: the first records are fetched once, when the page opens
   useEffect(() => {
-    if (
-      definition &&
-      definition.request.kind !== 'of' &&
-      (definition.request.kind === 'table' || stored || traits.begins?.keep)
-    )
-      tryIt(definition);
+    if (!definition) return;
+    const { elsewhere, isSaidBySource } = screenOf(definition.request);
+    if (!elsewhere && (isSaidBySource || stored || traits.begins?.keep)) tryIt(definition);
   }, []);
   if (!definition)
     return (
       <div className="flex flex-col gap-4">
         {problem && <ProblemMessage problem={problem} />}
         <div className="grid gap-10 lg:grid-cols-2">
-          <Section title="From a table">
-            <ul className="max-h-[30rem] overflow-auto">
-              {tables.map((table) => (
-                <li key={fullName(table)}>
-                  <button
-                    type="button"
-                    className="min-h-8 w-full border-b border-hair py-1 text-left hover:bg-wash hover:text-accent"
-                    onClick={() => choose(make(fullName(table)))}
-                  >
-                    {table.schema !== 'public' && <span className="text-muted">{table.schema}.</span>}
-                    {table.name}
-                  </button>
-                </li>
-              ))}
-            </ul>
-          </Section>
-          {traits.requests.includes('sql') && (
-            <Section title="From SQL" note="One SELECT of your own, with inputs written as :name.">
-              <Button onClick={() => setDefinition(emptySql(source))}>Write SQL</Button>
-            </Section>
-          )}
+          {startsOf(traits.requests).map((Start) => (
+            <Start key={Start.name} source={source} tables={tables} onStart={choose} />
+          ))}
         </div>
       </div>
     );
   const { request } = definition;
   // What a first look at the source finds out by itself is no work of a person's.
   const touch = (): void => setIsTouched(true);
-  const isUpload = request.kind === 'upload';
-  const isOf = request.kind === 'of';
-  const { Call, Answer, mayTry = () => true, isKnown } = screenOf(request);
+  const {
+    Call,
+    Answer,
+    mayTry = () => true,
+    isKnown,
+    isSaidBySource,
+    isOnlyKept,
+    elsewhere,
+  } = screenOf(request);
   const isTried = isKnown || (definition.fields.length > 0 && request.columns.length > 0);
   const described: RequestProps<Request> = {
     request,
@@ -216,7 +201,7 @@ export function DataSetEditor({
             }
           />
         </div>
-        {request.kind !== 'table' && definition.fields.length > 0 && (
+        {!isSaidBySource && definition.fields.length > 0 && (
           <SelectKey definition={definition} onChange={setDefinition} />
         )}
         <span className="flex-1" />
@@ -243,15 +228,13 @@ export function DataSetEditor({
           {definition.fields.length > 0 && (
             <FieldList definition={definition} id={id} world={world} onChange={setDefinition} />
           )}
-          {stored && request.kind !== 'table' && (
-            <Meanings definition={definition} id={id} onChange={setDefinition} />
-          )}
+          {stored && !isSaidBySource && <Meanings definition={definition} id={id} onChange={setDefinition} />}
           {definition.fields.length > 0 && (
             <ValuesFrom id={id} definition={definition} zone={zone}>
               <MeasureList definition={definition} uses={uses} onChange={setDefinition} />
             </ValuesFrom>
           )}
-          {definition.fields.length > 0 && !isUpload && !isOf && (
+          {definition.fields.length > 0 && !isOnlyKept && !elsewhere && (
             <KeepEditor definition={definition} traits={traits} zone={zone} onChange={setDefinition} />
           )}
         </div>
@@ -271,13 +254,7 @@ export function DataSetEditor({
             {tried && (answer?.ok ?? true) && (
               <SampleTable tried={tried.tried} zone={zone} said={beforeStepsOf(definition)} />
             )}
-            {!tried && !answer && (
-              <p className="text-muted">
-                {isOf
-                  ? 'They are those of another data set; look at them on the page of the steps.'
-                  : 'Try it, to see real records.'}
-              </p>
-            )}
+            {!tried && !answer && <p className="text-muted">{elsewhere ?? 'Try it, to see real records.'}</p>}
           </Section>
         </div>
       </div>

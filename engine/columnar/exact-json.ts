@@ -1,3 +1,4 @@
+import { createReadStream } from 'node:fs';
 import { literalText } from './quote.ts';
 
 /*
@@ -20,6 +21,47 @@ const long = Array.from(
 const textOrLong = String.raw`("(?:[^"\\]|\\.)*")|(-?(?:${long})(?:[eE][-+]?[0-9]+)?)`;
 /** JSON holds no control characters (RFC 8259, section 7). */
 const mark = '\u001f';
+
+const [zero, nine, point, minus] = [...Buffer.from('09.-')] as [number, number, number, number];
+const before = new Set(Buffer.from(':,['));
+const spaces = new Set(Buffer.from(' \t\n\r'));
+const isDigit = (byte: number | undefined): boolean =>
+  byte !== undefined && ((byte >= zero && byte <= nine) || byte === point);
+
+/** Whether a piece of JSON may hold numbers that would lose digits. What stands at its very beginning may go on from before. */
+function holdsLong(piece: Buffer): boolean {
+  // A run of so many digits has one of them at every so manieth place, so that few bytes have to be looked at.
+  const leastRun = safeDigits + 2;
+  for (let at = leastRun - 1; at < piece.length; at += leastRun) {
+    if (!isDigit(piece[at])) continue;
+    let from = at;
+    while (from > 0 && isDigit(piece[from - 1])) from -= 1;
+    let to = at + 1;
+    while (to < piece.length && isDigit(piece[to])) to += 1;
+    if (to - from >= leastRun) {
+      if (from > 0 && piece[from - 1] === minus) from -= 1;
+      while (from > 0 && spaces.has(piece[from - 1] ?? 0)) from -= 1;
+      if (from === 0 || before.has(piece[from - 1] ?? 0)) return true;
+    }
+    at = Math.max(at, to - (to % leastRun) - 1);
+  }
+  return false;
+}
+
+/** Bytes of a piece that a file is read in, and of its end that the next one begins with. */
+const pieceBytes = 1 << 20;
+const overlap = 128;
+
+/** Whether a file of JSON may hold numbers that would lose digits; a few that would not are taken for such. */
+export async function mayHoldLong(file: string): Promise<boolean> {
+  let end = Buffer.alloc(0);
+  for await (const piece of createReadStream(file, { highWaterMark: pieceBytes })) {
+    const both = Buffer.concat([end, piece as Buffer]);
+    if (holdsLong(both)) return true;
+    end = both.subarray(-overlap);
+  }
+  return false;
+}
 
 /** SQL that tells whether a JSON text may hold numbers that would lose digits. */
 export const mayLoseDigits = (json: string): string => `regexp_matches(${json}, ${literalText(maybeLong)})`;

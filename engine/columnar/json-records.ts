@@ -3,7 +3,7 @@ import { createInterface } from 'node:readline';
 import { isDeepStrictEqual } from 'node:util';
 import { DuckDBListValue } from '@duckdb/node-api';
 import type { RejectedRecord } from '#core/dataset/upload.ts';
-import { exactJson, mayLoseDigits } from './exact-json.ts';
+import { exactJson, mayHoldLong } from './exact-json.ts';
 import { literalText, nameText } from './quote.ts';
 import { longestRecord, mostExamples, type StagedFile, unreadable } from './staged.ts';
 import type { SegmentWriter } from './writer.ts';
@@ -35,11 +35,10 @@ const isObject = `starts_with(ltrim(json::VARCHAR), '{')`;
 
 /** SQL of the makes of records there are; those of one make share their list of keys, so that there are few lists. */
 const makesText = (from: string): string =>
-  `SELECT any_value(keys), count(*), bool_or(long) FROM (
-     SELECT CASE WHEN ${isObject} THEN json_keys(json) END AS keys, ${mayLoseDigits('json::VARCHAR')} AS long FROM ${from})
+  `SELECT any_value(keys), count(*) FROM (SELECT CASE WHEN ${isObject} THEN json_keys(json) END AS keys FROM ${from})
    GROUP BY hash(keys)`;
 
-function makesOf(rows: readonly unknown[][]): Makes {
+function makesOf(rows: readonly unknown[][], isExact: boolean): Makes {
   const found = new Map<string, number>();
   let [all, objects] = [0, 0];
   for (const [list, counted] of rows) {
@@ -50,7 +49,7 @@ function makesOf(rows: readonly unknown[][]): Makes {
     for (const key of new Set(list.items.map(String))) found.set(key, (found.get(key) ?? 0) + count);
   }
   const keys = [...found].sort(([, a], [, b]) => b - a).map(([key]) => key);
-  return { all, objects, keys, isExact: !rows.some(([, , long]) => long === true) };
+  return { all, objects, keys, isExact };
 }
 
 /** DuckDB reads members by name more quickly than it looks them up, but its names do not tell capitals from small letters. */
@@ -134,7 +133,8 @@ async function begin<T>(
   meanwhile: (staged: StagedRecords) => Promise<T>,
 ): Promise<Begun<T> | null> {
   await writer.ask(`CREATE OR REPLACE TEMP TABLE ${firstTable} AS SELECT json FROM ${firstText(file)}`);
-  const makes = makesOf(await writer.ask(makesText(firstTable)));
+  // Whether all of them are exact is found out meanwhile.
+  const makes = makesOf(await writer.ask(makesText(firstTable)), true);
   if (!isPlain(makes)) return null;
   const staged = await stageAs(writer, file, makes, firstTable);
   return { makes, staged, early: meanwhile(staged).catch(() => undefined) };
@@ -150,7 +150,9 @@ export async function stageRecords<T>(
   meanwhile?: (staged: StagedRecords) => Promise<T>,
 ): Promise<StagedRecords & { readonly early?: T }> {
   const [whole, first] = await Promise.allSettled([
-    writer.askBeside(makesText(objectsText(file))).then(makesOf),
+    Promise.all([writer.askBeside(makesText(objectsText(file))), mayHoldLong(file)]).then(([rows, isLong]) =>
+      makesOf(rows, !isLong),
+    ),
     meanwhile ? begin(writer, file, meanwhile) : null,
   ]);
   const begun = first.status === 'fulfilled' ? first.value : null;

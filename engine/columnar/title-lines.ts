@@ -5,6 +5,8 @@ import { parse } from 'csv-parse/sync';
 
 const headBytes = 65_536;
 const mostTitles = 20;
+/** So many lines say how a table is laid out. */
+const headLines = 200;
 const leastBelow = 2;
 const delimiters = [',', ';', '\t', '|'];
 
@@ -23,7 +25,7 @@ export async function titleLines(file: string, encoding: 'utf-8' | 'utf-16' | 'l
   ).decode(head);
   const lines = text.split(/\r\n|\n|\r/);
   if (head.length === headBytes) lines.pop();
-  return titlesIn(lines);
+  return titlesIn(lines.slice(0, headLines));
 }
 
 /** The same of the first lines of a file. */

@@ -2,15 +2,13 @@ import { fork } from 'node:child_process';
 import { z } from 'zod';
 import { type Problem, ProblemError } from '#core/value/problem/problem.ts';
 import { inTurn } from '../turns/in-turn.ts';
-import { acceptLater, acceptNew, lookAtFile } from './look.ts';
+import type { Tasks } from './tasks.ts';
 
 /*
  * Files of people are read in a process of their own, which has so much memory and no more: one that is made to take it all ends
  * that process, and nobody else notices.
  */
 
-const tasks = { look: lookAtFile, acceptNew, acceptLater };
-type Tasks = typeof tasks;
 type Result<Name extends keyof Tasks> = Awaited<ReturnType<Tasks[Name]>>;
 
 /** What such a process answers. */
@@ -28,7 +26,10 @@ export async function readAside<Name extends keyof Tasks>(
   ...args: Parameters<Tasks[Name]>
 ): Promise<Result<Name>> {
   const program = process.env.SLATE_READER;
-  if (!program) return doTask(name, args) as Promise<Result<Name>>;
+  if (!program) {
+    const { doTask } = await import('./tasks.ts');
+    return doTask(name, args) as Promise<Result<Name>>;
+  }
   return inTurn(
     'upload',
     '',
@@ -64,7 +65,3 @@ const tooLarge = (): ProblemError =>
     why: 'reading it takes more memory or time than one file may have',
     mend: 'Save the sheet as CSV, or split the file, and upload that.',
   });
-
-/** Does a task by its name: what the process of its own is told to. */
-export const doTask = (name: keyof Tasks, args: readonly unknown[]): Promise<unknown> =>
-  (tasks[name] as (...all: readonly unknown[]) => Promise<unknown>)(...args);

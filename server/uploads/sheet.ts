@@ -1,7 +1,7 @@
 import { once } from 'node:events';
 import { createReadStream, createWriteStream } from 'node:fs';
 import { open } from 'node:fs/promises';
-import ExcelJS from 'exceljs';
+import type ExcelJS from 'exceljs';
 import { Open } from 'unzipper';
 import type { FileReading } from '#core/dataset/upload.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
@@ -133,7 +133,9 @@ export async function sheetAsCsv(
 ): Promise<{ reading: SheetReading; sheets: string[]; errors: CellErrors }> {
   if (!(await isWhole(file))) throw cannotOpen('it is cut off, or no spreadsheet at all');
   await refuseLargeTexts(file).catch(inOurWords);
-  const reader = new ExcelJS.stream.xlsx.WorkbookReader(createReadStream(file), {
+  // Read only where there is a spreadsheet: it is large.
+  const { default: excel } = await import('exceljs');
+  const reader = new excel.stream.xlsx.WorkbookReader(createReadStream(file), {
     sharedStrings: 'cache',
     styles: 'cache',
     hyperlinks: 'ignore',

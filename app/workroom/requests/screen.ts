@@ -26,7 +26,15 @@ export interface RequestProps<R extends Request> {
   readonly onChoose: (definition: DataSet) => void;
 }
 
+/** What a data set can begin with, where a source offers several ways of asking. */
+export interface StartProps {
+  readonly source: string;
+  readonly tables: readonly FoundTable[];
+  readonly onStart: (definition: DataSet) => void;
+}
+
 export interface RequestScreen<R extends Request> {
+  readonly Start?: ComponentType<StartProps>;
   /** How it is asked. */
   readonly Call?: ComponentType<RequestProps<R>>;
   /** What of the answer is taken. */
@@ -37,4 +45,10 @@ export interface RequestScreen<R extends Request> {
   readonly mayTry?: (request: R) => boolean;
   /** Its fields are known before it is asked. */
   readonly isKnown?: true;
+  /** Its fields, and what identifies a record, are what the source says: an answer changes nothing of them. */
+  readonly isSaidBySource?: true;
+  /** Its records are nowhere but where they are kept. */
+  readonly isOnlyKept?: true;
+  /** Where its records are looked at, if not here. */
+  readonly elsewhere?: string;
 }

@@ -1,7 +1,8 @@
+import type { ComponentType } from 'react';
 import type { Request } from '#core/dataset/schema.ts';
 import { http } from './http/screen.tsx';
 import { log } from './log/screen.tsx';
-import type { RequestScreen } from './screen.ts';
+import type { RequestScreen, StartProps } from './screen.ts';
 import { sql } from './sql/screen.tsx';
 import { table } from './table/screen.tsx';
 
@@ -11,9 +12,17 @@ const screens: { readonly [K in Request['kind']]: RequestScreen<Extract<Request,
   http,
   log,
   intake: {},
-  of: { mayTry: () => false, isKnown: true },
-  upload: { isKnown: true },
+  of: {
+    mayTry: () => false,
+    isKnown: true,
+    elsewhere: 'They are those of another data set; look at them on the page of the steps.',
+  },
+  upload: { isKnown: true, isOnlyKept: true },
 };
+
+/** What a source that offers these ways of asking can begin with. */
+export const startsOf = (requests: readonly Request['kind'][]): ComponentType<StartProps>[] =>
+  requests.flatMap((kind) => screens[kind].Start ?? []);
 
 /** How a request is described on screen. */
 export const screenOf = ({ kind }: Request): RequestScreen<Request> =>

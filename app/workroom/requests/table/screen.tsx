@@ -3,6 +3,7 @@ import { ProblemMessage } from '../../../ui/message.tsx';
 import { beforeSteps, choiceOf, withChoice } from '../../data-set-state.ts';
 import type { RequestProps, RequestScreen } from '../screen.ts';
 import { TableChoiceList } from './choice.tsx';
+import { TableStart } from './start.tsx';
 
 type TableRequest = Extract<Request, { kind: 'table' }>;
 
@@ -33,4 +34,9 @@ function TableAnswer({ request, definition, world, tables, onChoose }: RequestPr
   );
 }
 
-export const table: RequestScreen<TableRequest> = { Answer: TableAnswer, isKnown: true };
+export const table: RequestScreen<TableRequest> = {
+  Start: TableStart,
+  Answer: TableAnswer,
+  isKnown: true,
+  isSaidBySource: true,
+};

@@ -1,5 +1,5 @@
 import { TZDate } from '@date-fns/tz';
-import ExcelJS from 'exceljs';
+import type ExcelJS from 'exceljs';
 import type { FieldType } from '#core/value/field/types.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import type { ExportFormat, Sheet, Stream } from '../../format.ts';
@@ -43,7 +43,9 @@ async function writeWorkbook(
   { title, scope, at, fields, zone }: Sheet,
   stream: Stream,
 ): Promise<void> {
-  const workbook = new ExcelJS.stream.xlsx.WorkbookWriter({ filename: file, useStyles: true });
+  // Read only where somebody wants one: it is large.
+  const { default: excel } = await import('exceljs');
+  const workbook = new excel.stream.xlsx.WorkbookWriter({ filename: file, useStyles: true });
   const about = workbook.addWorksheet('About');
   for (const row of [
     ['Title', title],

@@ -1,0 +1,63 @@
+import type { Server } from 'node:http';
+import { createRequestHandler } from '@react-router/express';
+import compression from 'compression';
+import express from 'express';
+import { readCookies } from '../cookies.ts';
+import { limitBody, protect, readableAddress, sameOrigin } from '../front-door.ts';
+import { intakeRoutes } from '../intake.ts';
+import { startHearing } from '../live/changes.ts';
+import { settings } from '../settings.ts';
+import { endAll } from './end.ts';
+
+async function makeApp(): Promise<express.Express> {
+  // Resolved once: given as a function, the routes would be worked out anew for every request.
+  const build = await import('virtual:react-router/server-build');
+  const app = express();
+  app.disable('x-powered-by');
+  app.use(
+    compression({
+      filter: (request, response) =>
+        !/ndjson|event-stream/.test(String(response.getHeader('content-type'))) &&
+        compression.filter(request, response),
+    }),
+  );
+  app.use(intakeRoutes());
+  app.use(readableAddress, protect);
+  app.use('/assets', express.static('build/client/assets', { immutable: true, maxAge: '1y' }));
+  app.use(express.static('build/client', { maxAge: '1h', index: false }));
+  app.use(sameOrigin, limitBody);
+  app.use(
+    createRequestHandler({
+      build,
+      getLoadContext: async (request, response) => ({
+        nonce: String(response.locals.nonce),
+        ...(await readCookies(request.get('cookie') ?? null)),
+        address: request.ip ?? '',
+      }),
+    }),
+  );
+  return app;
+}
+
+const listening = (app: express.Express, port: number, host: string): Promise<Server> =>
+  new Promise((resolve, reject) => {
+    const server = app.listen(port, host);
+    server.once('listening', () => resolve(server));
+    server.once('error', reject);
+  });
+
+/** Serves pages until told to stop. */
+export async function serve(): Promise<{ port: number; stop: () => Promise<void> }> {
+  const { PORT, HOST } = settings();
+  const stopHearing = await startHearing();
+  const server = await listening(await makeApp(), PORT, HOST);
+  const address = server.address();
+  const port = typeof address === 'object' && address ? address.port : PORT;
+  const stop = async (): Promise<void> => {
+    server.closeAllConnections();
+    await new Promise((resolve) => server.close(resolve));
+    await stopHearing();
+    await endAll();
+  };
+  return { port, stop };
+}
