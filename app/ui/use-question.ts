@@ -46,7 +46,7 @@ export function useAnswer<Answer extends object>(
       queryKey: [address, state],
       queryFn: async ({ signal }) => {
         const response = await fetch(address, { signal });
-        if (!response.ok || !response.headers.get('content-type')?.includes('json'))
+        if (!response.ok || !response.headers.get('content-type')?.startsWith('application/json'))
           throw new NoAnswer(response);
         return (await response.json()) as Answer;
       },
