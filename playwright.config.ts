@@ -6,9 +6,8 @@ export default defineConfig({
   globalSetup: './e2e/global-setup.ts',
   // Each has an installation and a browser to itself.
   workers: 2,
-  // Long enough for a machine that has other things to do: what is waited for is there much sooner, or never.
-  timeout: 120_000,
-  expect: { timeout: 20_000 },
+  timeout: 60_000,
+  expect: { timeout: 10_000 },
   reporter: [['line'], ['json']],
   use: {
     viewport: { width: 1280, height: 800 },

@@ -1,5 +1,5 @@
 import AxeBuilder from '@axe-core/playwright';
-import type { Page } from '@playwright/test';
+import type { Browser, Page } from '@playwright/test';
 import { expect, pageOf, paneOf, test } from './support/people.ts';
 
 const brief = '/desk/skerry-sound/morning-brief';
@@ -130,17 +130,24 @@ const wholePage = (builder: AxeBuilder): AxeBuilder =>
 const colours = (builder: AxeBuilder): AxeBuilder =>
   builder.withRules(['color-contrast', 'link-in-text-block']);
 
+/**
+ * A page that stands still while it is looked at: what is fetched again is dimmed, on purpose, until it is there, and a page that
+ * follows its records may begin to at any time. Nothing fades, as for those who ask for no motion.
+ */
+async function stillPageOf(browser: Browser, who: Parameters<typeof pageOf>[1]): Promise<Page> {
+  const page = await pageOf(browser, who);
+  await page.emulateMedia({ reducedMotion: 'reduce' });
+  await page.route(/\/live\?/, (route) => route.abort());
+  return page;
+}
+
 /** Looks at a screen in both themes: all that the second changes is colour. */
 async function look(page: Page, name: string): Promise<void> {
   // What a dialog stands over is looked at without it too.
   const isOver = (await page.getByRole('dialog').count()) > 0;
-  // What is being fetched again is dimmed, on purpose, until it is there; a page that follows its records may begin to at any time.
   const part = (builder: AxeBuilder): AxeBuilder =>
     (isOver ? builder.include('[role=dialog]') : builder).exclude('[aria-busy="true"]');
-  const settled = async (): Promise<void> => {
-    await expect(page.locator('[aria-busy="true"]')).toHaveCount(0);
-    await page.waitForTimeout(200);
-  };
+  const settled = (): Promise<void> => expect(page.locator('[aria-busy="true"]')).toHaveCount(0);
   await settled();
   expect(await found(page, `${name} by day`, (all) => wholePage(part(all)))).toEqual([]);
   await page.evaluate(() => {
@@ -151,7 +158,7 @@ async function look(page: Page, name: string): Promise<void> {
 }
 
 test('the sign-in is accessible by day, and its colours by night', async ({ browser }) => {
-  const page = await pageOf(browser, null);
+  const page = await stillPageOf(browser, null);
   await page.goto('/sign-in');
   // Whoever comes begins with their address, without reaching for it.
   await expect(page.getByLabel('E-mail address')).toBeFocused();
@@ -161,7 +168,8 @@ test('the sign-in is accessible by day, and its colours by night', async ({ brow
 
 for (const [what, some] of Object.entries(screens))
   test(`${what} is accessible by day, and its colours by night`, async ({ browser }) => {
-    const page = await pageOf(browser, 'analyst');
+    test.setTimeout(180_000);
+    const page = await stillPageOf(browser, 'analyst');
     for (const [name, go] of some) {
       await go(page);
       await look(page, name);

@@ -5,6 +5,7 @@ test('an analyst connects a source, asks, lays out, publishes, and a reader read
   analyst,
   browser,
 }) => {
+  test.setTimeout(120_000);
   const server = databaseServer();
   await withDatabase('postgres', async (client) => {
     await client.query("CREATE ROLE harbour_reads LOGIN PASSWORD 'spring-tide'");

@@ -28,6 +28,7 @@ test('records that are kept are fetched by the worker, and open pages follow by 
   analyst,
   browser,
 }) => {
+  test.setTimeout(90_000);
   // The demo's clock goes on, and may bring more at any time.
   const atFirst = await atSource();
   const said = (count: number): string => count.toLocaleString('en-GB');

@@ -21,6 +21,7 @@ async function openSteps(page: Page, name: string): Promise<void> {
 }
 
 test('punctuality by route, from the raw table, by mouse', async ({ analyst }) => {
+  test.setTimeout(120_000);
   await analyst.goto('/workroom/data-sets/new');
   await analyst.getByRole('link', { name: 'Sound operations' }).click();
   await analyst.getByRole('button', { name: 'sailings' }).click();
@@ -118,6 +119,7 @@ async function chooseByKeys(page: Page, name: string | RegExp, words: string): P
 }
 
 test('punctuality by route, from nothing, by keyboard alone', async ({ analyst }) => {
+  test.setTimeout(120_000);
   await analyst.goto('/workroom/data-sets/new');
   await press(analyst, 'Sound operations');
   await expect(analyst.getByRole('button', { name: 'sailings' })).toBeVisible();
@@ -162,6 +164,7 @@ test('punctuality by route, from nothing, by keyboard alone', async ({ analyst }
 });
 
 test('one passage through three systems, from their raw records', async ({ analyst }) => {
+  test.setTimeout(120_000);
   const make = async (of: string, name: string): Promise<void> => {
     await analyst.goto('/workroom');
     await analyst.getByRole('link', { name: of, exact: true }).click();
@@ -302,6 +305,7 @@ test('one passage through three systems, from their raw records, by keyboard alo
 test('what is not saved, cannot be done or is called otherwise now is said in time, with the mend', async ({
   analyst,
 }) => {
+  test.setTimeout(120_000);
   const name = unique('On time by route');
   await dataSetWithSteps('Sailings', name, punctualityByRoute);
   await openSteps(analyst, name);

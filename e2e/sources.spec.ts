@@ -50,6 +50,7 @@ async function count(page: Page, dataSet: string, expected: string | RegExp): Pr
 test('an analyst adds a MariaDB database, whose records are fetched when somebody looks', async ({
   analyst,
 }) => {
+  test.setTimeout(90_000);
   const root = await mysql.createConnection({
     host: '127.0.0.1',
     port: installation().maria,
@@ -86,6 +87,7 @@ test('an analyst adds a MariaDB database, whose records are fetched when somebod
 test('an analyst adds an HTTP API, has its records and its paging found, and keeps them', async ({
   analyst,
 }) => {
+  test.setTimeout(120_000);
   await startAdding(analyst, 'HTTP API', 'Tides again');
   await analyst.getByLabel('Address', { exact: true }).fill(`${service()}/tide/v2`);
   await choose(analyst.getByLabel('Sign in with'), 'a key in a header or the query');
@@ -148,6 +150,7 @@ test('an analyst adds an HTTP API, has its records and its paging found, and kee
 });
 
 test('an analyst adds a service with a token, described by an OpenAPI document', async ({ analyst }) => {
+  test.setTimeout(90_000);
   await startAdding(analyst, 'HTTP API', 'Passages again');
   await analyst.getByLabel('Address', { exact: true }).fill(`${service()}/passage-service`);
   await choose(analyst.getByLabel('Sign in with'), 'OAuth 2 client credentials');
@@ -171,6 +174,7 @@ test('an analyst adds a service with a token, described by an OpenAPI document',
 });
 
 test('an analyst adds an OData service and follows its navigations', async ({ analyst }) => {
+  test.setTimeout(90_000);
   await startAdding(analyst, 'OData service', 'Stores again');
   await analyst.getByLabel('Address', { exact: true }).fill(`${service()}/stores`);
   await choose(analyst.getByLabel('Sign in with'), 'user and password');
@@ -188,6 +192,7 @@ test('an analyst adds an OData service and follows its navigations', async ({ an
 test('an analyst adds log files, reads their lines by a pattern, and they are followed', async ({
   analyst,
 }) => {
+  test.setTimeout(120_000);
   const folder = path.join(access().logs, 'bridge');
   mkdirSync(folder);
   const write = (text: string): void => appendFileSync(path.join(folder, 'bridge.log'), text);
@@ -231,6 +236,7 @@ test('an analyst adds log files, reads their lines by a pattern, and they are fo
 });
 
 test('an analyst adds a place to send to, has events sent, and sees them', async ({ analyst }) => {
+  test.setTimeout(120_000);
   await startAdding(analyst, 'Sent to us', 'Kiosk events');
   await analyst.getByRole('button', { name: 'Add it' }).click();
   const key = await analyst.getByTestId('intake-key').textContent();
@@ -276,6 +282,7 @@ test('an analyst adds a place to send to, has events sent, and sees them', async
 });
 
 test('a reader sees gate traffic and follows one passage through three systems', async ({ browser }) => {
+  test.setTimeout(90_000);
   const reader = await pageOf(browser, 'reader');
   await reader.goto('/desk/skerry-sound/gate-traffic');
   await expect(paneOf(reader, 'Scans')).toContainText(/[1-9],\d{3}/, { timeout: 30_000 });

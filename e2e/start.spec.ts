@@ -83,6 +83,7 @@ test('a port in use, a port that is none, and a data folder that cannot be each 
 });
 
 test('a database that one has already is used, one that goes away for a while is waited for, and one that cannot be reached is named in one clear line', async () => {
+  test.setTimeout(90_000);
   const data = mkdtempSync(path.join(tmpdir(), 'slate-start-'));
   const gone = start(data, await freePort(), 'postgres://slate:x@127.0.0.1:1/slate');
   expect(await gone.ended).toBe(1);

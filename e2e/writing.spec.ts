@@ -4,6 +4,7 @@ test('an analyst says how values are written, and readers see words, units, widt
   analyst,
   browser,
 }) => {
+  test.setTimeout(90_000);
   await analyst.goto('/workroom');
   await analyst.getByRole('link', { name: 'Sound operations' }).click();
   await analyst.getByRole('link', { name: /work_orders/ }).click();
