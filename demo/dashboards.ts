@@ -156,6 +156,82 @@ export function morningBrief(ids: DemoIds): Dashboard {
   };
 }
 
+export function routePunctuality(ids: DemoIds): Dashboard {
+  const card = (id: string, title: string, measure: string, x: number) => ({
+    kind: 'card' as const,
+    id,
+    title,
+    dataSet: ids.sailings,
+    measure,
+    against: 'sameTime' as const,
+    when: { field: 'departs_at', period: { kind: 'this' as const, unit: 'month' as const } },
+    behind: sailingFields,
+    place: { x, y: 0, w: 3, h: 3 },
+  });
+  return {
+    version: 2,
+    title: 'Route punctuality',
+    scope: [
+      { name: 'route', many: 'routes', offer: 'values', dataSet: ids.sailings, field: 'route' },
+      { name: 'vessel', many: 'vessels', offer: 'values', dataSet: ids.sailings, field: 'vessel' },
+      {
+        name: 'departing',
+        many: 'dates',
+        lead: 'departing',
+        offer: 'dates',
+        dataSet: ids.sailings,
+        field: 'departs_at',
+        initially: { op: 'during', period: { kind: 'last', count: 6, unit: 'month' } },
+      },
+    ],
+    panes: [
+      card('punctual', 'On time, this month', 'on_time', 0),
+      card('late', 'Late, this month', 'late', 3),
+      card('cancelled', 'Cancelled, this month', 'cancelled', 6),
+      card('delay', 'Median delay, this month', 'median_delay', 9),
+      {
+        kind: 'crosstab',
+        id: 'months',
+        title: 'On-time rate by route, vessel and month',
+        dataSet: ids.sailings,
+        down: [{ field: 'route' }, { field: 'vessel' }],
+        across: [{ field: 'departs_at', unit: 'month' }],
+        measures: ['on_time'],
+        cells: 'value',
+        order: 'label',
+        behind: sailingFields,
+        place: { x: 0, y: 3, w: 8, h: 13 },
+      },
+      {
+        kind: 'chart',
+        id: 'late-routes',
+        title: 'Late sailings by route',
+        dataSet: ids.sailings,
+        mark: 'bars',
+        measure: 'late',
+        by: { field: 'route' },
+        order: 'value',
+        behind: sailingFields,
+        place: { x: 8, y: 3, w: 4, h: 6 },
+      },
+      {
+        kind: 'crosstab',
+        id: 'causes',
+        title: 'Why they were late',
+        dataSet: ids.sailings,
+        keeping: late,
+        down: [{ field: 'cause' }],
+        across: [],
+        measures: ['count', 'median_delay'],
+        cells: 'value',
+        order: 'value',
+        behind: sailingFields,
+        place: { x: 8, y: 9, w: 4, h: 7 },
+      },
+    ],
+  };
+}
+
 export function vesselUpkeep(ids: DemoIds): Dashboard {
   const unfinished = { field: 'status', test: { op: 'isNot' as const, values: ['done'] } };
   return {

@@ -5,7 +5,7 @@ import { Dashboard } from '#core/dashboard/schema.ts';
 import { DataSet } from '#core/dataset/schema.ts';
 import { discover } from '#sources/postgres/discover.ts';
 import { testDatabase } from '#testing/database.ts';
-import { morningBrief, vesselUpkeep } from './dashboards.ts';
+import { morningBrief, routePunctuality, vesselUpkeep } from './dashboards.ts';
 import { type DemoIds, demoDataSets } from './data-sets.ts';
 import { crew, routes, vesselPicture, vessels, zone } from './line.ts';
 import { seeded } from './random.ts';
@@ -188,7 +188,7 @@ describe('the demo database', () => {
     const sets = demoDataSets(ids, await discover(database.address));
     for (const { definition } of sets) expect(DataSet.safeParse(definition).error).toBeUndefined();
     const known = new Map(sets.map(({ id, definition }) => [id, definition]));
-    for (const dashboard of [morningBrief(ids), vesselUpkeep(ids)]) {
+    for (const dashboard of [morningBrief(ids), routePunctuality(ids), vesselUpkeep(ids)]) {
       expect(Dashboard.safeParse(dashboard).error).toBeUndefined();
       expect(checkFlow(dashboard, known)).toEqual([]);
     }

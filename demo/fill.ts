@@ -8,7 +8,7 @@ import { addSource } from '#server/store/sources.ts';
 import { addressOf, type PostgresConnection } from '#sources/postgres/connection.ts';
 import { discover } from '#sources/postgres/discover.ts';
 import { testPostgres } from '#sources/postgres/prove.ts';
-import { morningBrief, vesselUpkeep } from './dashboards.ts';
+import { morningBrief, routePunctuality, vesselUpkeep } from './dashboards.ts';
 import { type DemoIds, demoDataSets } from './data-sets.ts';
 import { zone } from './line.ts';
 import { demoPassword, demoPeople } from './people.ts';
@@ -107,6 +107,7 @@ export async function fillDemo(url: string, now: Date, standIns: StandInAccess |
   await addShaped(ids.source, tables, now);
   for (const [slug, draft] of [
     ['morning-brief', morningBrief(ids)] as const,
+    ['route-punctuality', routePunctuality(ids)] as const,
     ['vessel-upkeep', vesselUpkeep(ids)] as const,
     ...(services
       ? [['gate-traffic', gateTraffic(services)] as const, ['passage-trace', passageTrace(services)] as const]

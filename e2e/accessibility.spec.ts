@@ -196,7 +196,7 @@ test('a whole reading task goes by keyboard alone', async ({ browser }) => {
   await page.keyboard.press('Escape');
   await expect(page).toHaveURL(/late\.find=SK-/);
   await page.keyboard.press('2');
-  await expect(page).toHaveURL(/vessel-upkeep/);
+  await expect(page).toHaveURL(/route-punctuality/);
   await page.context().close();
 });
 

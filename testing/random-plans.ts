@@ -167,3 +167,30 @@ export const groupsPlan: fc.Arbitrary<GroupsPlan> = fc
     limit: 1000,
     ...(top && by[0] && !('unit' in by[0]) ? { top } : {}),
   }));
+
+/** Every set of the first few groups down with the first few across, coarse before fine: the sets of a crosstab. */
+export const crosstabSets = (down: number, across: number): number[][] =>
+  Array.from({ length: down + 1 }, (_, d) => d)
+    .flatMap((d) =>
+      Array.from({ length: across + 1 }, (_, a) => [
+        ...Array.from({ length: d }, (_, index) => index),
+        ...Array.from({ length: a }, (_, index) => down + index),
+      ]),
+    )
+    .sort((one, other) => one.length - other.length);
+
+/** Plans with totals and subtotals, of up to three groups down and across. */
+export const setsPlan: fc.Arbitrary<GroupsPlan> = fc
+  .tuple(
+    groupsPlan,
+    fc.uniqueArray(group, { minLength: 1, maxLength: 3, selector: ({ field }) => field }),
+    fc.nat(3),
+    measure,
+  )
+  .map(([plan, by, across, other]) => ({
+    ...plan,
+    by,
+    measures: [...plan.measures, { ...other, name: 'n' }],
+    sets: crosstabSets(by.length - Math.min(across, by.length - 1), Math.min(across, by.length - 1)),
+    ...(plan.top && by[0] && 'unit' in by[0] ? { top: undefined } : {}),
+  }));

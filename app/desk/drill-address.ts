@@ -5,7 +5,14 @@ export type Drill =
   | {
       readonly kind: 'behind';
       readonly title: string;
-      readonly cell: { pane: string; values: readonly Cell[]; restOf?: readonly Cell[]; before?: boolean };
+      readonly cell: {
+        pane: string;
+        values: readonly Cell[];
+        of?: readonly number[];
+        measure?: number;
+        restOf?: readonly Cell[];
+        before?: boolean;
+      };
     }
   | {
       readonly kind: 'record';

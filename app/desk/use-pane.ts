@@ -32,12 +32,8 @@ function actionsOf(
 ): PaneActions {
   const drillOf = (opened: DrillTarget): Drill => {
     if (opened.kind === 'record') return { ...opened, pane: id };
-    const { title, values, restOf } = opened;
-    return {
-      kind: 'behind',
-      title,
-      cell: { pane: id, values: [...values], ...(restOf ? { restOf: [...restOf] } : {}) },
-    };
+    const { kind, title, ...cell } = opened;
+    return { kind, title, cell: { pane: id, ...cell } };
   };
   return {
     pick: (parts) =>

@@ -1,6 +1,7 @@
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import { card } from './card/slots.tsx';
 import { chart } from './chart/slots.tsx';
+import { crosstab } from './crosstab/slots.tsx';
 import { detail } from './detail/slots.tsx';
 import type { PaneBrief } from './slot.ts';
 import { table } from './table/slots.tsx';
@@ -9,6 +10,7 @@ import { table } from './table/slots.tsx';
 const briefs: { readonly [K in Pane['kind']]: PaneBrief<Extract<Pane, { kind: K }>> } = {
   card,
   chart,
+  crosstab,
   table,
   detail,
 };

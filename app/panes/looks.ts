@@ -2,6 +2,7 @@ import type { PaneBody } from '#core/dashboard/pane/kinds.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import { card } from './card/card.tsx';
 import { chart } from './chart/chart.tsx';
+import { crosstab } from './crosstab/crosstab.tsx';
 import { detail } from './detail/detail.tsx';
 import { table } from './table/table.tsx';
 import type { PaneLook } from './view.ts';
@@ -9,7 +10,7 @@ import type { PaneLook } from './view.ts';
 /** How every kind of pane looks. */
 const looks: {
   readonly [K in Pane['kind']]: PaneLook<Extract<Pane, { kind: K }>, Extract<PaneBody, { kind: K }>>;
-} = { card, chart, table, detail };
+} = { card, chart, crosstab, table, detail };
 
 export const lookOf = ({ kind }: Pane): PaneLook<Pane, PaneBody> =>
   looks[kind] as unknown as PaneLook<Pane, PaneBody>;

@@ -23,6 +23,10 @@ export type DrillTarget =
       readonly kind: 'behind';
       readonly title: string;
       readonly values: readonly Cell[];
+      /** Of which groups the values are, by their indices; of the first ones where this is absent. */
+      readonly of?: readonly number[];
+      /** Which of its measures, from 0. */
+      readonly measure?: number;
       readonly restOf?: readonly Cell[];
     }
   | { readonly kind: 'record'; readonly title: string; readonly key: string };

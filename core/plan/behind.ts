@@ -34,6 +34,8 @@ export function measureFilter(measure: PlannedMeasure): Filter {
 /** What a cell of a result stands for: the values of its groups, or the rest behind the top ones. */
 export interface CellGroups {
   readonly values: readonly Cell[];
+  /** Of which groups the values are, by their indices; of the first ones where this is absent. */
+  readonly of?: readonly number[] | undefined;
   /** With `top`: the cell is the rest, that is every record whose first group is none of these. */
   readonly restOf?: readonly Cell[];
 }
@@ -50,7 +52,7 @@ export function recordsBehind(
 ): RecordsPlan {
   const { from, zone } = plan;
   const groups: Filter[] = plan.by.flatMap((group, index): Filter[] => {
-    const value = cell.values[index];
+    const value = cell.values[cell.of ? cell.of.indexOf(index) : index];
     if (index === 0 && cell.restOf)
       return [
         { none: cell.restOf.map((each) => groupFilter(group, each, from.fields, zone)) },

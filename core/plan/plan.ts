@@ -93,9 +93,18 @@ export interface GroupsPlan extends Whole {
    * record is one more group, computed from its records. The result then has a leading column: true for the rest.
    */
   readonly top?: { readonly count: number; readonly rest: boolean };
+  /**
+   * Groups by each of several sets of the groups, by their indices: totals and subtotals, each computed from its records
+   * (GROUPING SETS, ISO/IEC 9075-2). The result then has one more leading column, before all others: which set, from 0; sets come
+   * one after the other, and a group that a set is without is null in it.
+   */
+  readonly sets?: readonly (readonly number[])[];
 }
 
 export type Plan = RecordsPlan | GroupsPlan;
+
+/** The most numbers of a plan with sets that anything shows; one more tells that there are more. */
+export const mostNumbers = 60_000;
 
 /** All of several filters, leaving out the ones that keep everything. */
 export function allOf(filters: readonly (Filter | null | undefined)[]): Filter {

@@ -17,6 +17,8 @@ async function otherWaits(page: Page): Promise<number> {
 
 /** One wait says nothing; the middle of so many does. */
 const leastWaits = 7;
+const middleOf = (waits: readonly number[]): number =>
+  [...waits].sort((a, b) => a - b)[Math.floor(waits.length / 2)] ?? 0;
 
 /** Megabytes that each of the processes takes now that serve pages and ask for records, by its id. */
 const memory = (): ReadonlyMap<number, number> =>
@@ -32,12 +34,13 @@ const growth = (before: ReadonlyMap<number, number>): number =>
   Math.max(...[...memory()].map(([id, now]) => now - (before.get(id) ?? Math.min(...before.values()))));
 
 /**
- * Does something while somebody else goes on reading, who waits for less than a second; none of the processes that serve
- * them ever takes more than 300 MB for it.
+ * Does something while somebody else goes on reading, who waits for less than a second, or on a machine that has other things to
+ * do less than ten times what they wait without it; none of the processes that serve them ever takes more than 300 MB for it.
  */
 export async function whileOthersRead<T>(reader: Page, hostile: () => Promise<T>): Promise<T> {
   // What the first page of a run has to find out is no wait for anybody else.
   await otherWaits(reader);
+  const alone = middleOf([await otherWaits(reader), await otherWaits(reader), await otherWaits(reader)]);
   let isOver = false;
   const doing = hostile().finally(() => {
     isOver = true;
@@ -51,9 +54,8 @@ export async function whileOthersRead<T>(reader: Page, hostile: () => Promise<T>
     await new Promise((resolve) => setTimeout(resolve, 100));
   }
   // One hiccup of the machine is nobody's fault; what was found held everybody up for tens of seconds.
-  const inOrder = waits.sort((a, b) => a - b);
-  expect(inOrder[Math.floor(inOrder.length / 2)] ?? 0).toBeLessThan(1000);
-  expect(inOrder.at(-1) ?? 0).toBeLessThan(5000);
+  expect(middleOf(waits)).toBeLessThan(Math.max(1000, 10 * alone));
+  expect(Math.max(...waits)).toBeLessThan(Math.max(5000, 20 * alone));
   expect(most).toBeLessThan(300);
   return doing;
 }

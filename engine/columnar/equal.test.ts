@@ -7,7 +7,15 @@ import { duckdb } from '#core/sql/dialect/columnar/dialect.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { countRecords, runPlan } from '#engine/postgres/engine.ts';
 import { type EnginePair, enginePair, type PairColumn, type PairRows } from '../../testing/engine-pair.ts';
-import { createTable, fields, filter, groupsPlan, records, relation } from '../../testing/random-plans.ts';
+import {
+  createTable,
+  fields,
+  filter,
+  groupsPlan,
+  records,
+  relation,
+  setsPlan,
+} from '../../testing/random-plans.ts';
 import { runColumnar } from './run.ts';
 
 /*
@@ -89,7 +97,13 @@ test('any plan over any records gives the same answer, to the last digit and in 
     fc.asyncProperty(
       records,
       fc.integer({ min: 1, max: 3 }),
-      fc.array(fc.tuple(groupsPlan, orders), { minLength: 30, maxLength: 40 }),
+      fc.array(
+        fc.tuple(fc.oneof({ weight: 3, arbitrary: groupsPlan }, { weight: 1, arbitrary: setsPlan }), orders),
+        {
+          minLength: 30,
+          maxLength: 40,
+        },
+      ),
       fc.array(recordsPlan, { minLength: 12, maxLength: 20 }),
       async (rows, files, groups, pages) => {
         await fill(rows, files);

@@ -1,12 +1,20 @@
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { recordsBehind } from '#core/plan/behind.ts';
-import type { GroupsPlan, RecordsPlan } from '#core/plan/plan.ts';
+import { type GroupsPlan, mostNumbers, type RecordsPlan } from '#core/plan/plan.ts';
 import { compile } from '#core/sql/compile.ts';
 import { postgres } from '#core/sql/dialect/postgres/dialect.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { testDatabase } from '#testing/database.ts';
-import { createTable, fields, filter, groupsPlan, records, relation } from '../../testing/random-plans.ts';
+import {
+  createTable,
+  fields,
+  filter,
+  groupsPlan,
+  records,
+  relation,
+  setsPlan,
+} from '../../testing/random-plans.ts';
 import { countRecords, runPlan } from './engine.ts';
 import { endPools } from './pool.ts';
 
@@ -36,7 +44,7 @@ async function fill(rows: readonly (readonly (string | null)[])[]): Promise<void
 /** The measure computed over exactly the records that were found behind the number. */
 async function measured(plan: GroupsPlan, behind: RecordsPlan): Promise<Cell> {
   const again = await runPlan(
-    { ...plan, by: [], order: [], where: behind.where, ...{ top: undefined } },
+    { ...plan, by: [], order: [], where: behind.where, ...{ top: undefined, sets: undefined } },
     asking(),
   );
   return again.records[0]?.[0] ?? null;
@@ -97,6 +105,69 @@ describe('records behind a number', () => {
       { numRuns: 150, seed },
     );
   });
+});
+
+describe('totals and subtotals', () => {
+  test('are each worked out from the records behind them, for any plan over any records', async () => {
+    let numbers = 0;
+    await fc.assert(
+      fc.asyncProperty(records, setsPlan, fc.nat(30), async (rows, plan, from) => {
+        await fill(rows);
+        const { records: found } = await runPlan(plan, asking());
+        const { sets = [], by, measures } = plan;
+        const lead = plan.top ? 2 : 1;
+        const tops = found
+          .filter((each) => plan.top && each[1] === false && each[2] !== null)
+          .map((each) => each[2] ?? null);
+        // The grand total is there whatever the records, and no set comes after a finer one.
+        expect(found[0]?.[0]).toBe(String(sets.findIndex((set) => set.length === 0)));
+        for (const record of [...found.slice(0, 1), ...found.slice(from, from + 4)]) {
+          const of = sets[Number(record[0])] ?? [];
+          expect(
+            by.flatMap((_, index) => (of.includes(index) || record[lead + index] === null ? [] : [index])),
+          ).toEqual([]);
+          const cell = {
+            of,
+            values: of.map((index) => record[lead + index] ?? null),
+            ...(plan.top && of.includes(0) && record[1] === true ? { restOf: [...new Set(tops)] } : {}),
+          };
+          for (const [at, measure] of measures.entries()) {
+            const whole =
+              measure.calculation.kind === 'share'
+                ? { ...measure, calculation: { kind: 'count' as const } }
+                : measure;
+            const behind = recordsBehind(plan, cell, whole, page);
+            expect(await measured({ ...plan, measures: [measure] }, behind)).toBe(
+              record[lead + by.length + at] ?? null,
+            );
+            numbers += 1;
+          }
+        }
+      }),
+      { numRuns: 200, seed },
+    );
+    expect(numbers).toBeGreaterThan(500);
+  });
+});
+
+test('of many totals none is left out unsaid', async () => {
+  const count = 12_000;
+  await fill(Array.from({ length: count }, (_, at) => [null, null, String(at), null, null, null, null]));
+  const { records: found } = await runPlan(
+    {
+      kind: 'groups',
+      from: relation,
+      zone: 'UTC',
+      where: { all: [] },
+      by: [{ field: 'passengers' }],
+      measures: [{ name: 'm', calculation: { kind: 'count' } }],
+      order: [],
+      limit: mostNumbers + 1,
+      sets: [[], [0]],
+    },
+    asking(),
+  );
+  expect(found).toHaveLength(count + 1);
 });
 
 describe('filters', () => {

@@ -2,7 +2,7 @@ import type { Plan, RecordsPlan } from '#core/plan/plan.ts';
 import { compile, compileCount, type Query } from '#core/sql/compile.ts';
 import { postgres } from '#core/sql/dialect/postgres/dialect.ts';
 import type { PostgresAddress } from './pool.ts';
-import { type QueryRun, rowCap, runQuery } from './run.ts';
+import { type QueryRun, rowCapOf, runQuery } from './run.ts';
 import { sharing } from './share.ts';
 
 const share = sharing<QueryRun>();
@@ -21,7 +21,7 @@ function ask(source: string, query: Query, { signal, ...asking }: Asking): Promi
 
 /** Runs a plan on its source. Equal plans in flight share one run. Throws a `ProblemError`. */
 export function runPlan(plan: Plan, asking: Asking): Promise<QueryRun> {
-  const capped = { ...plan, limit: Math.min(plan.limit, rowCap) } as Plan;
+  const capped = { ...plan, limit: Math.min(plan.limit, rowCapOf(plan)) } as Plan;
   return ask(plan.from.source, compile(capped, postgres), asking);
 }
 

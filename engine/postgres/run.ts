@@ -1,4 +1,5 @@
 import type pg from 'pg';
+import { mostNumbers, type Plan } from '#core/plan/plan.ts';
 import type { Query } from '#core/sql/compile.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { ProblemError, stoppedProblem } from '#core/value/problem/problem.ts';
@@ -35,6 +36,9 @@ export interface RunOptions {
 export const defaultTimeoutMs = 30_000;
 /** No plan brings more records than this into memory. */
 export const rowCap = 10_000;
+/** What is brought of a plan at most: of totals and subtotals, whose records are single numbers, more than of records. */
+export const rowCapOf = (plan: Plan): number =>
+  plan.kind === 'groups' && plan.sets ? mostNumbers + 1 : rowCap;
 
 /**
  * Runs one query on a source in a read-only transaction with a statement timeout. When the signal aborts, the statement

@@ -20,20 +20,33 @@ import type { PaneUse } from '#core/dashboard/pane/use.ts';
 import { usesOf } from '#core/dashboard/pane/uses.ts';
 import { keyAndTitle } from '#core/dataset/naming.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { recordsBehind } from '#core/plan/behind.ts';
+import { type CellGroups, recordsBehind } from '#core/plan/behind.ts';
 import { allOf, type GroupsPlan, type RecordsPlan } from '#core/plan/plan.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { countRecords, runPlan } from '../records/run.ts';
 import { paneFilter } from './visible.ts';
 
+/** A number of a pane is of at most so many groups. */
+const mostGroups = 8;
+
 /** A number of a pane: the values of its groups. `before` asks for the period it is compared with. */
 export const CellAddress = z.object({
   pane: z.string().max(60),
   values: z
     .array(z.union([z.string().max(2000), z.number(), z.boolean(), z.null()]))
-    .max(2)
+    .max(mostGroups)
     .default([]),
+  of: z
+    .array(
+      z
+        .int()
+        .min(0)
+        .max(mostGroups - 1),
+    )
+    .max(mostGroups)
+    .optional(),
+  measure: z.int().min(0).max(20).optional(),
   restOf: z
     .array(z.union([z.string().max(2000), z.number(), z.boolean(), z.null()]))
     .max(50)
@@ -101,9 +114,11 @@ export function behindPlan({ pane: id, ...address }: CellAddress, view: BehindVi
   const dataSet = use && context.dataSets.get(use.dataSet);
   if (!use || !dataSet) throw gone('that number');
   const fields = recordFields(use, context.dashboard, dataSet);
-  const chosen = address.restOf
-    ? { values: address.values, restOf: address.restOf }
-    : { values: address.values };
+  const chosen = {
+    values: address.values,
+    of: address.of,
+    ...(address.restOf ? { restOf: address.restOf } : {}),
+  };
   const found = recordsBehind(opened.plan, chosen, opened.planned, {
     fields,
     order: view.order?.filter(({ by }) => fields.includes(by)) ?? [],
@@ -182,7 +197,7 @@ export async function openBehind(
 }
 
 /** The condition of the cell's groups alone: a share or average is computed over all of them. */
-function cellWhere(plan: GroupsPlan, cell: { values: readonly Cell[]; restOf?: readonly Cell[] }) {
+function cellWhere(plan: GroupsPlan, cell: CellGroups) {
   const page = { fields: [], order: [], offset: 0, limit: 1 };
   return recordsBehind(plan, cell, { name: 'all', calculation: { kind: 'count' } }, page).where;
 }

@@ -8,7 +8,7 @@ import type { ColumnarDatabase } from '#engine/columnar/database.ts';
 import { runColumnar, streamColumnar } from '#engine/columnar/run.ts';
 import { sortedPage } from '#engine/columnar/sorted.ts';
 import * as live from '#engine/postgres/engine.ts';
-import { rowCap } from '#engine/postgres/run.ts';
+import { rowCapOf } from '#engine/postgres/run.ts';
 import { TooManyRecords } from '#sources/kind.ts';
 import { readPlan } from '#sources/postgres/read.ts';
 import { cacheFolder } from '../kept/cache.ts';
@@ -29,7 +29,7 @@ export async function runPlan(plan: Plan, asking: Asking): Promise<Answer> {
   const answered = async (versions: Versions, until: AbortSignal | undefined): Promise<Answer> => {
     const started = performance.now();
     const { ready, trueAt, records } = await readyFor(plan, place, versions, asking);
-    const capped = { ...ready, limit: Math.min(ready.limit, rowCap) } as Plan;
+    const capped = { ...ready, limit: Math.min(ready.limit, rowCapOf(ready)) } as Plan;
     const found = await answerOnce(capped, { doing, signal: until }, async (signal) => {
       const engine = await columnar();
       const query = farPage(capped, records, engine) ?? compile(capped, duckdb);

@@ -1,7 +1,7 @@
 import { notAtSource } from '#core/dataset/step/kinds.ts';
 import type { Step } from '#core/dataset/step/schema.ts';
 import type { Plan, Relation } from '#core/plan/plan.ts';
-import { neededOf } from '#core/sql/compile.ts';
+import { neededOf } from '#core/sql/start.ts';
 import { basesOf } from '#core/sql/steps.ts';
 import type { PostgresAddress } from '#engine/postgres/pool.ts';
 import { liveAddress } from '../store/sources.ts';

@@ -1,14 +1,14 @@
 import { chartMarks } from '#core/dashboard/pane/kinds/chart/marks.ts';
 import type { ChartPane } from '#core/dashboard/pane/kinds/chart/schema.ts';
 import { isTemporal, labelOf } from '#core/value/field/value.ts';
-import { units } from '#core/value/period/units.ts';
 import { directionWords } from '#core/words/order.ts';
 import { Choices } from '../../ui/choices.tsx';
-import { CheckField, TextField } from '../../ui/field.tsx';
-
+import { TextField } from '../../ui/field.tsx';
+import { groupable, groupChoices, groupName, groupOf } from '../group-choices.ts';
 import { BehindSlot, MeasureSlot } from '../number-slots.tsx';
 import { type OneSlotProps, slotOfOne } from '../of-one.tsx';
 import type { PaneBrief } from '../slot.ts';
+import { TopSlot } from '../top-slot.tsx';
 
 const markWords = { columns: 'columns', bars: 'bars', line: 'a line', pie: 'a pie' };
 
@@ -20,9 +20,6 @@ function ChartSlot(props: OneSlotProps<ChartPane>) {
 }
 
 function DrawingSlot({ slot, pane, dataSet, onChange, onDone }: OneSlotProps<ChartPane>) {
-  const fields = dataSet.fields.filter(
-    ({ hidden, type, format }) => !hidden && type !== 'nested' && format?.kind !== 'picture',
-  );
   const put = (next: ChartPane): void => {
     onChange(next);
     onDone();
@@ -39,25 +36,11 @@ function DrawingSlot({ slot, pane, dataSet, onChange, onDone }: OneSlotProps<Cha
     case 'by':
       return (
         <Choices
-          choices={fields.flatMap((field) =>
-            isTemporal(field.type)
-              ? units
-                  .filter((unit) => unit !== 'hour' || field.type === 'instant')
-                  .map((unit) => ({
-                    value: `${field.name}\n${unit}`,
-                    words: `${unit} of ${labelOf(field).toLowerCase()}`,
-                  }))
-              : [{ value: field.name, words: labelOf(field).toLowerCase() }],
-          )}
-          now={pane.by.unit ? `${pane.by.field}\n${pane.by.unit}` : pane.by.field}
+          choices={groupChoices(dataSet)}
+          now={groupName(pane.by)}
           onChoose={(value) => {
-            const [field = '', unitName] = value.split('\n');
-            const unit = units.find((each) => each === unitName);
-            put({
-              ...pane,
-              by: { field, ...(unit ? { unit } : {}) },
-              ...(unit ? { order: 'label' as const } : {}),
-            });
+            const by = groupOf(value);
+            put({ ...pane, by, ...(by.unit ? { order: 'label' as const } : {}) });
           }}
         />
       );
@@ -67,7 +50,7 @@ function DrawingSlot({ slot, pane, dataSet, onChange, onDone }: OneSlotProps<Cha
         <Choices
           choices={[
             { value: '', words: 'nothing' },
-            ...fields
+            ...groupable(dataSet)
               .filter(
                 ({ type, name }) => !isTemporal(type) && name !== pane.by.field && name !== dataSet.title,
               )
@@ -96,46 +79,17 @@ function DrawingSlot({ slot, pane, dataSet, onChange, onDone }: OneSlotProps<Cha
         />
       );
     default:
-      return <TopSlot pane={pane} onChange={onChange} />;
+      return (
+        <TopSlot
+          top={pane.top}
+          most={50}
+          onChange={(top) => {
+            const { top: _, ...whole } = pane;
+            onChange(top ? { ...whole, top } : whole);
+          }}
+        />
+      );
   }
-}
-
-function TopSlot({ pane, onChange }: { pane: ChartPane; onChange: (pane: ChartPane) => void }) {
-  const { top, ...whole } = pane;
-  return (
-    <div className="flex flex-col gap-3">
-      <CheckField
-        label="Show them all"
-        checked={!top}
-        onChange={() => onChange(top ? whole : { ...whole, top: { count: 10, rest: true } })}
-      />
-      {top && (
-        <>
-          <TextField
-            label="How many at the top"
-            type="number"
-            min={1}
-            max={50}
-            value={top.count}
-            onChange={(event) =>
-              onChange({
-                ...pane,
-                top: {
-                  ...top,
-                  count: Math.min(50, Math.max(1, Math.trunc(Number(event.target.value)) || 1)),
-                },
-              })
-            }
-          />
-          <CheckField
-            label="And the rest together"
-            checked={top.rest}
-            onChange={() => onChange({ ...pane, top: { ...top, rest: !top.rest } })}
-          />
-        </>
-      )}
-    </div>
-  );
 }
 
 /** What its axes are called. */

@@ -4,12 +4,13 @@ import type { TableBody } from '#core/dashboard/pane/kinds/table/kind.ts';
 import type { TablePane } from '#core/dashboard/pane/kinds/table/schema.ts';
 import { listViewOf, listViewParts, sortedBy } from '#core/dashboard/pane/list-view.ts';
 import type { Cell } from '#core/value/field/value.ts';
+import { DownloadTool } from '../download.tsx';
 import { Empty } from '../empty.tsx';
 import type { PaneLook, PaneViewProps, Part } from '../view.ts';
 import { Grid } from './grid.tsx';
 import { Pager } from './pager.tsx';
 import { Search } from './search.tsx';
-import { ColumnsTool, DownloadTool } from './tools.tsx';
+import { ColumnsTool } from './tools.tsx';
 
 type Row = readonly Cell[];
 

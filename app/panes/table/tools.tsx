@@ -1,34 +1,8 @@
-import { Columns3, Download } from 'lucide-react';
+import { Columns3 } from 'lucide-react';
 import type { ShownField } from '#core/dashboard/pane/shown.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
 import { ColumnList } from '../../ui/column-list.tsx';
-import { ExportLinks } from '../../ui/export-links.tsx';
 import { Popover } from '../../ui/popover.tsx';
-
-/** Offers the records of a list as files. */
-export function DownloadTool({
-  name,
-  what,
-  hrefOf,
-}: {
-  /** Of the button, for those who do not see it. */
-  name: string;
-  what: string;
-  hrefOf: (format: string) => string;
-}) {
-  return (
-    <Popover
-      label="Download"
-      trigger={
-        <IconButton name={name}>
-          <Download className="size-4" />
-        </IconButton>
-      }
-    >
-      <ExportLinks what={what} hrefOf={hrefOf} />
-    </Popover>
-  );
-}
 
 /** Chooses which columns are shown, and their order. */
 export function ColumnsTool({

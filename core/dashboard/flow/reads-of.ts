@@ -24,7 +24,7 @@ function readsOfPane(pane: Pane, context: Pick<Context, 'dashboard' | 'dataSets'
   const parts = Object.entries(kindOf(pane).view?.(pane) ?? {});
   return {
     ...readsOfUses(usesOf(pane), context),
-    shownOnly: parts.flatMap(([name, { takes }]) => (takes === 'shown' ? [name] : [])),
+    shownOnly: parts.flatMap(([name, { takes }]) => (takes === 'shown' || takes === 'opened' ? [name] : [])),
   };
 }
 

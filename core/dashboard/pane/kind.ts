@@ -77,6 +77,10 @@ export interface ListColumn {
 /** A number of a pane: the values of its groups. `before` asks for the period it is compared with. */
 export interface CellAddress {
   readonly values: readonly Cell[];
+  /** Of which groups the values are, by their indices; of the first ones where this is absent. */
+  readonly of?: readonly number[] | undefined;
+  /** Which of its measures, from 0. */
+  readonly measure?: number | undefined;
   /** The number is of the rest: of what is none of these. */
   readonly restOf?: readonly Cell[] | undefined;
   readonly before?: boolean | undefined;

@@ -1,19 +1,20 @@
 import type { PaneKind } from './kind.ts';
 import { type CardBody, card } from './kinds/card/kind.ts';
 import { type ChartBody, chart } from './kinds/chart/kind.ts';
+import { type CrosstabBody, crosstab } from './kinds/crosstab/kind.ts';
 import { type DetailBody, detail } from './kinds/detail/kind.ts';
 import { type TableBody, table } from './kinds/table/kind.ts';
 import type { Pane } from './schema.ts';
 
 /** What a pane of any kind shows; plain data that crosses to the page. */
-export type PaneBody = CardBody | ChartBody | TableBody | DetailBody;
+export type PaneBody = CardBody | ChartBody | CrosstabBody | TableBody | DetailBody;
 
 type Kinds = {
   readonly [K in Pane['kind']]: PaneKind<Extract<Pane, { kind: K }>, Extract<PaneBody, { kind: K }>>;
 };
 
 /** Every kind of pane. */
-export const kinds: Kinds = { card, chart, table, detail };
+export const kinds: Kinds = { card, chart, crosstab, table, detail };
 
 /** What a pane's kind answers. */
 export const kindOf = <P extends Pane>({ kind }: P): PaneKind<P, PaneBody> =>

@@ -1,5 +1,6 @@
 import { card } from './kinds/card/use.ts';
 import { chart } from './kinds/chart/use.ts';
+import { crosstab } from './kinds/crosstab/use.ts';
 import { detail } from './kinds/detail/use.ts';
 import { table } from './kinds/table/use.ts';
 import type { Pane } from './schema.ts';
@@ -9,6 +10,7 @@ import type { PaneUse } from './use.ts';
 const uses: { readonly [K in Pane['kind']]: (pane: Extract<Pane, { kind: K }>) => readonly PaneUse[] } = {
   card,
   chart,
+  crosstab,
   table,
   detail,
 };

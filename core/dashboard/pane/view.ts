@@ -11,13 +11,17 @@ export type ViewPart =
   /** Fields to sort by, each behind `+` or `-`. */
   | { readonly takes: 'order'; readonly of: readonly string[] }
   /** Which fields are shown, of those that are asked for anyway. */
-  | { readonly takes: 'shown'; readonly of: readonly string[] };
+  | { readonly takes: 'shown'; readonly of: readonly string[] }
+  /** What of it is open or closed, by names of the pane's own: it is asked the same whichever they are. */
+  | { readonly takes: 'opened' };
 
 /** The parts that a kind's views have, by the name that stands in addresses. */
 export type ViewParts = Readonly<Record<string, ViewPart>>;
 
 const mostOrders = 8;
 const mostText = 500;
+const mostOpened = 500;
+const mostName = 4000;
 
 /** What an address says of a part. A field that the pane does not show is as if it did not exist. */
 export function readPart(part: ViewPart, texts: readonly string[]): readonly string[] {
@@ -31,6 +35,8 @@ export function readPart(part: ViewPart, texts: readonly string[]): readonly str
       return texts.slice(0, mostOrders).filter((text) => part.of.includes(text.slice(1)));
     case 'shown':
       return [...new Set(texts)].filter((name) => part.of.includes(name));
+    case 'opened':
+      return [...new Set(texts)].filter((name) => name.length <= mostName).slice(0, mostOpened);
   }
 }
 

@@ -1,12 +1,11 @@
 import { measureOf, plannedMeasure } from '#core/ask/measure/plan.ts';
 import { allOf, type GroupsPlan, type Order } from '#core/plan/plan.ts';
-import type { Cell } from '#core/value/field/value.ts';
-import { formatCell, formatUnit } from '#core/value/format/format.ts';
-import { type Clock, resolvePeriod } from '#core/value/period/period.ts';
+import { resolvePeriod } from '#core/value/period/period.ts';
 import type { Unit } from '#core/value/period/units.ts';
 import { capital } from '#core/words/capital.ts';
 import { directionWords } from '#core/words/order.ts';
 import { behindParts } from '../../behind-parts.ts';
+import { groupsWords } from '../../group-words.ts';
 import type { BriefPart, CellAddress, SuggestionContext, Unplaced } from '../../kind.ts';
 import { loosen, looseQuestions } from '../../loosen.ts';
 import { type OneContext, type OnePlan, type OneSentence, ofOne } from '../../of-one.ts';
@@ -99,24 +98,13 @@ function askChart(pane: ChartPane, asks: OneContext): OnePlan<ChartBody> {
   };
 }
 
-function cellWords(pane: ChartPane, { dataSet, clock }: OneContext, { values, restOf }: CellAddress): string {
-  return values
-    .map((value, index) => (index === 0 && restOf ? 'the rest' : groupWords(value, index)))
-    .join(', ');
-
-  function groupWords(value: Cell, index: number): string {
-    const name = groupFields(pane)[index] ?? '';
-    const field = dataSet.fields.find((each) => each.name === name);
-    if (index === 0 && pane.by.unit && typeof value === 'string')
-      return unitWords(value, pane.by.unit, clock);
-    return value === null
-      ? `no ${field?.label?.toLowerCase() ?? name}`
-      : formatCell(value, field ?? { type: 'text' }, clock);
-  }
-}
-
-const unitWords = (value: string, unit: Unit, clock: Clock): string =>
-  `${unit === 'week' ? 'week of ' : ''}${formatUnit(value, unit, clock)}`;
+const cellWords = (pane: ChartPane, { dataSet, clock }: OneContext, address: CellAddress): string =>
+  groupsWords(
+    [pane.by, ...(pane.split === undefined ? [] : [{ field: pane.split }])],
+    address,
+    dataSet,
+    clock,
+  );
 
 function chartSentence(pane: ChartPane, { dataSet, field, measure, which }: OneSentence): BriefPart[] {
   const { by, split, mark, order, top } = pane;

@@ -1,8 +1,8 @@
 import type { GroupsPlan } from '#core/plan/plan.ts';
 import type { Field } from '#core/value/field/field.ts';
-import { placeInStates } from '#core/value/field/states.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { type Span, spanOfGroup, unitsIn } from '#core/value/period/period.ts';
+import { compareValues, partOf, withoutRecords } from '../../group-values.ts';
 import type { ChartPane } from './schema.ts';
 
 /** The most categories, and points in time, that a chart asks for. */
@@ -22,8 +22,6 @@ export interface ChartData {
   /** More categories than a chart can hold were left out. */
   readonly truncated: boolean;
 }
-
-const additive = new Set(['count', 'sum', 'distinct']);
 
 /**
  * Lays a grouped result out as series over categories. Periods in which nothing happened appear: as zero for counts and
@@ -66,7 +64,7 @@ export function shapeChart(
     one.values.set(keyOf(record), record[valueAt] ?? null);
     series.set(key, one);
   }
-  const nothing: Cell = additive.has(plan.measures[0]?.calculation.kind ?? '') ? '0' : null;
+  const nothing = withoutRecords(plan.measures[0]);
   const ordered = [...series.values()].sort((a, b) => compareValues(a.value, b.value, states.split));
   const placed =
     pane.order === 'label' && states.by?.length && !unit
@@ -89,31 +87,6 @@ export function shapeChart(
     truncated: records.length > mostGroups,
   };
 }
-
-/** Whether a unit of time is covered only in part: it is not over, or the period that is shown begins or ends within it. */
-function partOf(
-  value: Cell,
-  unit: NonNullable<ChartPane['by']['unit']>,
-  { span, now, zone }: { span: Span | null; now: Date | null; zone: string },
-): ChartCategory['partial'] | null {
-  if (typeof value !== 'string') return null;
-  const { from, to } = spanOfGroup(value, unit, zone);
-  if (now && from && to && from <= now && now < to) return 'so far';
-  const isCut = (span?.from && from && from < span.from) || (span?.to && to && to > span.to);
-  return isCut ? 'in part' : null;
-}
-
-/** A field's values keep the order that the analyst gave its states; what has none stands after them. */
-function compareValues(a: Cell | undefined, b: Cell | undefined, states: Field['states']): number {
-  return placeInStates(a, states) - placeInStates(b, states) || compareCells(a ?? null, b ?? null);
-}
-
-const compareCells = (a: Cell, b: Cell): number => {
-  if (a === b) return 0;
-  if (a === null) return 1;
-  if (b === null) return -1;
-  return String(a).localeCompare(String(b), 'en', { numeric: true });
-};
 
 /** The starts of the units from the first to the last that a chart shows: the scope's own bounds where it has both. */
 function periods(

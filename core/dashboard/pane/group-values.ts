@@ -1,0 +1,39 @@
+import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
+import type { Field } from '#core/value/field/field.ts';
+import { placeInStates } from '#core/value/field/states.ts';
+import type { Cell } from '#core/value/field/value.ts';
+import { type Span, spanOfGroup } from '#core/value/period/period.ts';
+import type { Unit } from '#core/value/period/units.ts';
+
+/* The values that numbers are grouped by, as panes lay them out. */
+
+const additive = new Set(['count', 'sum', 'distinct']);
+
+/** What a measure is of no records: nothing counted or added up, and no value of anything else. */
+export const withoutRecords = (measure: PlannedMeasure | undefined): Cell =>
+  additive.has(measure?.calculation.kind ?? '') ? '0' : null;
+
+/** Whether a unit of time is covered only in part: it is not over, or the period that is shown begins or ends within it. */
+export function partOf(
+  value: Cell,
+  unit: Unit,
+  { span, now, zone }: { span: Span | null; now: Date | null; zone: string },
+): 'so far' | 'in part' | null {
+  if (typeof value !== 'string') return null;
+  const { from, to } = spanOfGroup(value, unit, zone);
+  if (now && from && to && from <= now && now < to) return 'so far';
+  const isCut = (span?.from && from && from < span.from) || (span?.to && to && to > span.to);
+  return isCut ? 'in part' : null;
+}
+
+/** A field's values keep the order that the analyst gave its states; what has none stands after them. */
+export function compareValues(a: Cell | undefined, b: Cell | undefined, states: Field['states']): number {
+  return placeInStates(a, states) - placeInStates(b, states) || compareCells(a ?? null, b ?? null);
+}
+
+const compareCells = (a: Cell, b: Cell): number => {
+  if (a === b) return 0;
+  if (a === null) return 1;
+  if (b === null) return -1;
+  return String(a).localeCompare(String(b), 'en', { numeric: true });
+};

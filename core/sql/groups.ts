@@ -1,0 +1,193 @@
+import { calculationType, measureFields } from '#core/ask/measure/calculation.ts';
+import type { GroupsPlan, Order, Relation } from '#core/plan/plan.ts';
+import type { Dialect, InstantSpan } from '#core/sql/dialect/dialect.ts';
+import type { FieldType } from '#core/value/field/types.ts';
+import type { FieldSql } from './condition.ts';
+import { bind, columnList, comma, groupedBy, identifier, join, ordinal, type Sql, sql } from './fragment.ts';
+import { fieldReader, whereAll } from './level.ts';
+import { measureSql } from './measure.ts';
+import { neededOf, orderSql, start } from './start.ts';
+import { isAsFetched } from './steps.ts';
+
+/** A plan for groups as one query. */
+export function groupsSql(plan: GroupsPlan, dialect: Dialect): Sql {
+  const { fieldSql, from, kept } = start(plan, neededOf(plan), dialect);
+  const groups = plan.by.map(({ field: name, unit }) => {
+    const { value, field } = fieldSql(name);
+    return unit ? dialect.periodStart(value, field.type, unit, plan.zone, spanOf(plan.from, name)) : value;
+  });
+  const measures = plan.measures.map((measure) => measureSql(measure, fieldSql, dialect));
+  const limit = sql` LIMIT ${bind('integer', String(plan.limit))}`;
+  const parts: Parts = { groups, measures, from, kept, limit };
+  if (plan.sets) return setsSql(plan, plan.sets, parts, fieldSql, dialect);
+  if (plan.top) return topSql(plan, plan.top, parts, dialect);
+  const columns = [...named('g', groups), ...named('m', measures)];
+  return sql`SELECT ${join(columns, comma)} FROM ${from}${whereAll(kept)}${groupedBy(groups.length)}${orderSql(groupOrder(plan, dialect))}${limit}`;
+}
+
+/** Values as columns of a letter and their places. */
+const named = (letter: string, values: readonly Sql[], from = 0): Sql[] =>
+  values.map((value, index) => sql`${value} AS ${identifier(`${letter}${index + from}`)}`);
+
+/** Order by output names; groups last, so that equal measures come in the same order every time. */
+function groupOrder(plan: GroupsPlan, dialect: Dialect): Sql[] {
+  const { fields } = plan.from;
+  const typeOf = (group: number, measure: number): FieldType => {
+    const grouped = plan.by[group];
+    if (grouped?.unit) return 'date';
+    if (grouped) return fields.find(({ name }) => name === grouped.field)?.type ?? 'text';
+    const calculation = plan.measures[measure]?.calculation;
+    return calculation ? calculationType(calculation, fields) : 'integer';
+  };
+  const term = ({ by, descending }: Order): Sql => {
+    const group = /^group:(\d+)$/.exec(by);
+    const index = plan.measures.findIndex(({ name }) => name === by);
+    const column = group ? `g${group[1]}` : index >= 0 ? `m${index}` : null;
+    if (column === null) throw new RangeError(`cannot order by “${by}”`);
+    return dialect.ordered(
+      identifier(column),
+      typeOf(group ? Number(group[1]) : -1, index),
+      descending ?? false,
+    );
+  };
+  const rest = plan.by
+    .map((_, index) => `group:${index}`)
+    .filter((by) => !plan.order.some((order) => order.by === by))
+    .map((by) => ({ by }));
+  return [...plan.order, ...rest].map(term);
+}
+
+/** What is known of a field's instants is known of the request's. */
+const spanOf = (relation: Relation, name: string): InstantSpan | undefined =>
+  isAsFetched(relation, name) ? relation.spans?.[name] : undefined;
+
+interface Parts {
+  readonly groups: readonly Sql[];
+  readonly measures: readonly Sql[];
+  readonly from: Sql;
+  readonly kept: readonly Sql[];
+  readonly limit: Sql;
+}
+
+/** The largest first; values that measure the same in their own order, so that the same ones are always on top. */
+function ranking(plan: GroupsPlan, { measures, groups }: Parts, dialect: Dialect): Sql {
+  const calculation = plan.measures[0]?.calculation ?? { kind: 'count' as const };
+  const { fields } = plan.from;
+  const group = plan.by[0];
+  const groupType = group?.unit ? 'date' : fields.find(({ name }) => name === group?.field)?.type;
+  return join(
+    [
+      dialect.ordered(measures[0] ?? sql`count(*)`, calculationType(calculation, fields), true),
+      dialect.ordered(groups[0] ?? ordinal(1), groupType ?? 'text', false),
+    ],
+    comma,
+  );
+}
+
+/** The top values of a plan: the query that ranks them, under the name `top`, and whether a record has another. */
+function topOf(
+  plan: GroupsPlan,
+  { count }: { count: number },
+  parts: Parts,
+  dialect: Dialect,
+): { first: Sql; ranked: Sql; isRest: Sql } {
+  const [first] = parts.groups;
+  if (!first) throw new RangeError('the top values need a group');
+  const ranked = sql`SELECT ${first} AS v FROM ${parts.from}${whereAll([...parts.kept, sql`${first} IS NOT NULL`])} GROUP BY 1 ORDER BY ${ranking(plan, parts, dialect)} LIMIT ${bind('integer', String(count))}`;
+  return {
+    first,
+    ranked: sql`WITH top AS MATERIALIZED (${ranked}) `,
+    isRest: sql`(${first} IS NOT NULL AND ${first} NOT IN (SELECT v FROM top))`,
+  };
+}
+
+/**
+ * The top values are ranked first, then every record is grouped again under its value, under "the rest", or under
+ * blank: totals and distinct counts of the rest come from its records, never from adding groups up.
+ */
+function topSql(plan: GroupsPlan, top: NonNullable<GroupsPlan['top']>, parts: Parts, dialect: Dialect): Sql {
+  const { first, ranked, isRest } = topOf(plan, top, parts, dialect);
+  const columns = [
+    sql`${isRest} AS rest`,
+    sql`CASE WHEN ${isRest} THEN NULL ELSE ${first} END AS g0`,
+    ...named('g', parts.groups.slice(1), 1),
+    ...named('m', parts.measures),
+  ];
+  const kept = top.rest ? parts.kept : [...parts.kept, sql`NOT ${isRest}`];
+  const order = [sql`rest`, ...groupOrder(plan, dialect)];
+  return sql`${ranked}SELECT ${join(columns, comma)} FROM ${parts.from}${whereAll(kept)}${groupedBy(parts.groups.length + 1)}${orderSql(order)}${parts.limit}`;
+}
+
+/**
+ * The records with their groups worked out are one level, and grouped by all sets at once around it, so that each is read
+ * once and an engine sees the same column where a group is named and where it is told which groups a set has.
+ */
+function setsSql(
+  plan: GroupsPlan,
+  sets: readonly (readonly number[])[],
+  parts: Parts,
+  fieldSql: FieldSql,
+  dialect: Dialect,
+): Sql {
+  const { top } = plan;
+  const ranked = top ? topOf(plan, top, parts, dialect) : null;
+  const [, ...others] = parts.groups;
+  const groups = ranked
+    ? [sql`CASE WHEN ${ranked.isRest} THEN NULL ELSE ${ranked.first} END`, ...others]
+    : parts.groups;
+  const fields = [...new Set(plan.measures.flatMap(measureFields))];
+  const columns = [
+    ...(ranked ? [sql`${ranked.isRest} AS rest`] : []),
+    ...named('g', groups),
+    ...named(
+      'f',
+      fields.map((name) => fieldSql(name).value),
+    ),
+  ];
+  const kept = ranked && !top?.rest ? [...parts.kept, sql`NOT ${ranked.isRest}`] : parts.kept;
+  const records = sql`SELECT ${columnList(columns)} FROM ${parts.from}${whereAll(kept)}`;
+  const read = fieldReader(
+    plan.from.fields,
+    new Map(
+      fields.map((name, index) => [
+        name,
+        { value: sql`r.${identifier(`f${index}`)}`, plain: true, mayBeEmpty: false },
+      ]),
+    ),
+  );
+  const measures = plan.measures.map((measure) => measureSql(measure, read, dialect));
+  const group = (index: number): Sql => sql`r.${identifier(`g${index}`)}`;
+  const restOf = (index: number): Sql[] => (ranked && index === 0 ? [sql`r.rest`] : []);
+  const setSql = (set: readonly number[]): Sql =>
+    sql`(${join(
+      set.flatMap((index) => [...restOf(index), group(index)]),
+      comma,
+    )})`;
+  const known = [
+    sql`${setNumber(plan, sets, group)} AS s`,
+    ...(ranked ? [sql`r.rest AS rest`] : []),
+    ...named(
+      'g',
+      plan.by.map((_, index) => group(index)),
+    ),
+    ...named('m', measures),
+  ];
+  const grouped = sql`SELECT ${join(known, comma)} FROM (${records}) AS r GROUP BY GROUPING SETS (${join(sets.map(setSql), comma)})`;
+  const order = [sql`s`, ...(ranked ? [sql`rest`] : []), ...groupOrder(plan, dialect)];
+  return sql`${ranked?.ranked ?? sql``}SELECT * FROM (${grouped}) AS q${orderSql(order)}${parts.limit}`;
+}
+
+/** Which of the sets a group is of: GROUPING tells by a bit for each group, the last the least, that a set is without it. */
+function setNumber(
+  { by }: GroupsPlan,
+  sets: readonly (readonly number[])[],
+  group: (index: number) => Sql,
+): Sql {
+  const bits = (set: readonly number[]): number =>
+    by.reduce((sum, _, index) => sum * 2 + (set.includes(index) ? 0 : 1), 0);
+  const cases = sets.map((set, at) => sql` WHEN ${ordinal(bits(set))} THEN ${ordinal(at)}`);
+  return sql`CASE GROUPING(${join(
+    by.map((_, index) => group(index)),
+    comma,
+  )})${join(cases, sql``)} END`;
+}

@@ -1,0 +1,85 @@
+import { unique } from './support/make.ts';
+import { choose, expect, pageOf, paneOf, test } from './support/people.ts';
+
+test('records are split two ways, from the question to what readers get', async ({ analyst, browser }) => {
+  const title = unique('Two ways');
+  await analyst.goto('/workroom/dashboards/new');
+  await analyst.getByLabel('Title').fill(title);
+  await analyst.getByRole('button', { name: 'Start' }).click();
+  await analyst.getByRole('toolbar').getByRole('button', { name: 'Add a pane' }).click();
+  await choose(analyst.getByLabel('About'), 'Sailings');
+  await analyst.getByRole('button', { name: /How does it split two ways\?/ }).click();
+  const brief = analyst.getByRole('region', { name: 'The brief' });
+  await expect(brief).toContainText('Show sailings down by status and across by month of departs');
+  await analyst.getByLabel('Title', { exact: true }).fill('Sailings by route');
+  const preview = analyst.getByRole('region', { name: 'As readers will see it' });
+  await expect(preview.getByRole('rowheader', { name: 'Arrived' })).toBeVisible();
+
+  await brief.getByRole('button', { name: 'status', exact: true }).click();
+  await analyst.getByRole('checkbox', { name: 'route', exact: true }).click();
+  await analyst.keyboard.press('Escape');
+  await expect(brief).toContainText('down by status then route');
+  await expect(preview.getByRole('rowheader', { name: 'Fenwold Bay – Auldstaithe' }).first()).toBeVisible();
+  await brief.getByRole('button', { name: 'as they are' }).click();
+  await analyst.getByRole('button', { name: 'as shares of their column' }).click();
+  await expect(preview.getByRole('gridcell', { name: '100.0%' }).first()).toBeVisible();
+  await analyst.getByRole('button', { name: 'Save the brief' }).click();
+  await analyst.getByRole('button', { name: 'Publish' }).click();
+  await expect(analyst.getByText('Published: version 1')).toBeVisible();
+
+  const reader = await pageOf(browser, 'reader');
+  await reader.goto('/');
+  await reader.getByRole('link', { name: title }).click();
+  await expect(
+    paneOf(reader, 'Sailings by route').getByRole('gridcell', { name: '100.0%' }).first(),
+  ).toBeVisible();
+  await reader.context().close();
+});
+
+test('readers close and open, sort, and open what is behind a number; the address holds it', async ({
+  browser,
+}) => {
+  const reader = await pageOf(browser, 'reader');
+  await reader.goto('/desk/skerry-sound/route-punctuality');
+  const pane = paneOf(reader, 'On-time rate by route, vessel and month');
+  const heads = pane.getByRole('rowheader');
+  await expect(pane.getByRole('rowheader', { name: 'Total' })).toBeVisible();
+  const all = await heads.count();
+  const first = pane.getByRole('button', { name: /^Close / }).nth(1);
+  const name = ((await first.getAttribute('aria-label')) ?? '').replace('Close ', '');
+  await first.click();
+  await expect(pane.getByRole('button', { name: `Open ${name}` })).toBeVisible();
+  const fewer = await heads.count();
+  expect(fewer).toBeLessThan(all);
+  await expect(reader).toHaveURL(/months\.turned=/);
+  await reader.reload();
+  await expect(pane.getByRole('button', { name: `Open ${name}` })).toBeVisible();
+  expect(await heads.count()).toBe(fewer);
+  await pane.hover();
+  await pane.getByRole('button', { name: 'Close all rows' }).click();
+  await expect(pane.getByRole('button', { name: /^Close [^a]/ })).toHaveCount(0);
+  await pane.getByRole('button', { name: 'Open all rows' }).click();
+  await expect(heads).toHaveCount(all);
+
+  await pane.getByRole('columnheader', { name: 'Total' }).getByRole('button').click();
+  await expect(pane.getByRole('columnheader', { name: 'Total' })).toHaveAttribute('aria-sort', 'descending');
+  await expect(reader).toHaveURL(/months\.order=/);
+
+  const causes = paneOf(reader, 'Why they were late');
+  const cell = causes.getByRole('row').nth(1).getByRole('gridcell').first();
+  const number = await cell.textContent();
+  await cell.focus();
+  await reader.keyboard.press('ArrowDown');
+  await reader.keyboard.press('ArrowUp');
+  await expect(cell).toBeFocused();
+  await reader.keyboard.press('Enter');
+  const sheet = reader.getByRole('dialog');
+  await expect(sheet).toContainText(`${number} sailings`);
+  await reader.keyboard.press('Escape');
+  await expect(sheet).toHaveCount(0);
+
+  // A head makes what it names what is looked at.
+  await causes.getByRole('rowheader').first().getByRole('button').click();
+  await expect(reader.getByText('looking at')).toBeVisible();
+  await reader.context().close();
+});
