@@ -96,7 +96,8 @@ export interface GroupsPlan extends Whole {
   /**
    * Groups by each of several sets of the groups, by their indices: totals and subtotals, each computed from its records
    * (GROUPING SETS, ISO/IEC 9075-2). The result then has one more leading column, before all others: which set, from 0; sets come
-   * one after the other, and a group that a set is without is null in it.
+   * one after the other, and a group that a set is without is null in it. With `top` the rest is always there, since totals are of
+   * all records.
    */
   readonly sets?: readonly (readonly number[])[];
 }

@@ -144,8 +144,7 @@ function setsSql(
       fields.map((name) => fieldSql(name).value),
     ),
   ];
-  const kept = ranked && !top?.rest ? [...parts.kept, sql`NOT ${ranked.isRest}`] : parts.kept;
-  const records = sql`SELECT ${columnList(columns)} FROM ${parts.from}${whereAll(kept)}`;
+  const records = sql`SELECT ${columnList(columns)} FROM ${parts.from}${whereAll(parts.kept)}`;
   const read = fieldReader(
     plan.from.fields,
     new Map(

@@ -117,6 +117,18 @@ describe('a period', () => {
   });
 });
 
+test('this hour holds now where clocks are put back by half an hour, or at a minute past midnight', () => {
+  for (const [zone, at, from] of [
+    // 01:45 for the second time: at 02:00 it was 01:30 again.
+    ['Australia/Lord_Howe', '2026-04-04T15:15:00Z', '2026-04-04T14:30:00.000Z'],
+    ['America/St_Johns', '2006-10-29T02:31:00Z', '2006-10-29T02:30:00.000Z'],
+  ] as const) {
+    const span = resolvePeriod({ kind: 'this', unit: 'hour' }, { now: new Date(at), zone });
+    expect(span.from?.toISOString()).toBe(from);
+    expect(span.to?.getTime()).toBe(Date.parse(from) + 3_600_000);
+  }
+});
+
 describe('the period before', () => {
   const clock = at('2026-11-23T12:00:00Z');
   const bounds = (period: Period) => {

@@ -2,6 +2,7 @@ import { TZDate } from '@date-fns/tz';
 import {
   addDays,
   addHours,
+  addMilliseconds,
   addMonths,
   addQuarters,
   addWeeks,
@@ -35,8 +36,15 @@ export interface Span {
   readonly toDay: string | null;
 }
 
+/**
+ * The start of an hour that is going on, by how much of it has gone by: where clocks are put back by other than whole hours, or at
+ * other than a full one, the hour of the same name may have ended before.
+ */
+const startOfThisHour = (date: Date): Date =>
+  addMilliseconds(date, -((date.getMinutes() * 60 + date.getSeconds()) * 1000 + date.getMilliseconds()));
+
 const starts: Record<Unit, (date: Date) => Date> = {
-  hour: startOfHour,
+  hour: startOfThisHour,
   day: startOfDay,
   week: startOfISOWeek,
   month: startOfMonth,

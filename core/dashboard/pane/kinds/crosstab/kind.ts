@@ -125,8 +125,7 @@ function askCrosstab(pane: CrosstabPane, asks: OneContext): OnePlan<CrosstabBody
     order: [],
     limit: mostNumbers + 1,
     sets: depthsOf(pane.down.length, pane.across.length).map((depth) => groupsAt(depth, pane.down.length)),
-    // Totals are of all records, so that the rest is asked for even where it is not shown.
-    ...(pane.top && pane.down[0]?.unit === undefined ? { top: { ...pane.top, rest: true } } : {}),
+    ...(pane.top && pane.down[0]?.unit === undefined ? { top: pane.top } : {}),
   };
   const order = rowOrderOf(pane, view);
   const side = (levels: readonly Level[]) => ({
