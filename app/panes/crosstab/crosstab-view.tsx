@@ -1,0 +1,305 @@
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { ChevronDown, ChevronRight, ChevronsDownUp, ChevronsUpDown } from 'lucide-react';
+import { type KeyboardEvent, useMemo, useRef } from 'react';
+import { type CrosstabBody, rowOrderParts } from '#core/dashboard/pane/kinds/crosstab/kind.ts';
+import type { CrosstabPane } from '#core/dashboard/pane/kinds/crosstab/schema.ts';
+import type { Line } from '#core/dashboard/pane/kinds/crosstab/shape.ts';
+import type { Format } from '#core/value/field/format.ts';
+import { formatCell, isCurrency, sharedDecimals } from '#core/value/format/format.ts';
+import { IconButton } from '../../ui/button.tsx';
+import { DownloadTool } from '../download.tsx';
+import { Empty } from '../empty.tsx';
+import type { PaneViewProps, Part } from '../view.ts';
+import { ColumnHeads } from './column-heads.tsx';
+import { isOpen, linesInView, nameOf, withAll, withTurned } from './lines.ts';
+import { lineWords, pathWords } from './words.ts';
+
+/** Pixels of a row. */
+const rowHeight = 30;
+/** Rows drawn beyond those in sight. */
+const overscan = 12;
+
+/** Rows and columns with their totals. A head picks what it names; a number opens the records behind it. */
+export function CrosstabView({
+  pane,
+  body,
+  clock,
+  view,
+  isPicked,
+  actions,
+  fileOf,
+}: PaneViewProps<CrosstabPane, CrosstabBody>) {
+  const { data, down, across, measures, order } = body;
+  const turned = useMemo(() => new Set(view.turned ?? []), [view.turned]);
+  const rows = useMemo(() => linesInView('down', data.rows, turned), [data.rows, turned]);
+  const columns = useMemo(() => linesInView('across', data.columns, turned), [data.columns, turned]);
+  const formats = useMemo(() => formatsOf(body), [body]);
+  const frame = useRef<HTMLDivElement>(null);
+  const place = useRef({ row: 0, cell: 0 });
+  const virtual = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => frame.current,
+    estimateSize: () => rowHeight,
+    overscan,
+    // Before the place is measured, as when the server draws it.
+    initialRect: { width: 0, height: 480 },
+  });
+  if (data.rows.length <= 1 || data.cells.length === 0)
+    return <Empty noun={body.noun.many} loosen={body.loosen} onLoosen={actions.loosen} />;
+  const turn = (side: 'down' | 'across', line: Line): void =>
+    actions.look({ turned: withTurned(turned, side, line) });
+  const openNumber = (row: Line, column: Line, measure: number): void => {
+    const of = [...row.values.map((_, at) => at), ...column.values.map((_, at) => down.length + at)];
+    const words = [pathWords(row, down, clock), pathWords(column, across, clock)].filter(Boolean);
+    actions.open({
+      kind: 'behind',
+      title: words.join(', ') || 'all',
+      values: [...row.values, ...column.values],
+      of,
+      measure,
+      ...(row.isRest ? { restOf: topValues(data.rows) } : {}),
+    });
+  };
+  const openAt = (row: number, cell: number): void => {
+    const [placed, column] = [rows[row], columns[Math.floor(cell / measures.length)]];
+    if (placed && column) openNumber(placed.line, column.line, cell % measures.length);
+  };
+  const partsOf = (line: Line): Part[] =>
+    line.values.map((value, at) => ({
+      dataSet: pane.dataSet,
+      field: pane.down[at]?.field ?? '',
+      ...(pane.down[at]?.unit ? { unit: pane.down[at].unit } : {}),
+      value: value === null ? null : String(value),
+    }));
+  const pickRow = (line: Line): void => {
+    if (line.isRest || line.values.length === 0) openNumber(line, { values: [], children: 0 }, 0);
+    else actions.pick(partsOf(line));
+  };
+  const cellCount = columns.length * measures.length;
+  const focusAt = (row: number, cell: number): void => {
+    const next = {
+      row: Math.min(rows.length - 1, Math.max(0, row)),
+      cell: Math.min(cellCount - 1, Math.max(0, cell)),
+    };
+    place.current = next;
+    virtual.scrollToIndex(next.row);
+    // The row may have to be drawn first.
+    requestAnimationFrame(() =>
+      frame.current
+        ?.querySelector<HTMLElement>(`[data-row="${next.row}"] [data-cell="${next.cell}"]`)
+        ?.focus(),
+    );
+  };
+  const onKeyDown = (event: KeyboardEvent<HTMLElement>): void => {
+    const target = event.target instanceof HTMLElement ? event.target : null;
+    if (!target?.dataset.cell) return;
+    const { row, cell } = place.current;
+    const step = steps[event.key];
+    if (step) focusAt(row + step[0], cell + step[1]);
+    else if (event.key === 'Home') focusAt(row, 0);
+    else if (event.key === 'End') focusAt(row, cellCount - 1);
+    else if (event.key === 'Enter' || event.key === ' ') openAt(row, cell);
+    else return;
+    event.preventDefault();
+  };
+  const items = virtual.getVirtualItems();
+  const above = items[0]?.start ?? 0;
+  const below = virtual.getTotalSize() - (items.at(-1)?.end ?? 0);
+  const hasDepth = (side: 'down' | 'across'): boolean => (side === 'down' ? down : across).length > 1;
+  return (
+    <div className="flex min-h-0 flex-1 flex-col gap-1">
+      <div ref={frame} className="min-h-0 flex-initial overflow-auto" data-table-scroll>
+        <table
+          // biome-ignore lint/a11y/noNoninteractiveElementToInteractiveRole: a table whose cells are moved through is a grid (WAI-ARIA)
+          role="grid"
+          aria-label={pane.title}
+          aria-rowcount={rows.length}
+          className="border-separate border-spacing-0 text-left"
+          onKeyDown={onKeyDown}
+        >
+          <ColumnHeads
+            body={body}
+            columns={columns}
+            clock={clock}
+            turned={turned}
+            onTurn={(line) => turn('across', line)}
+            onSort={(measure, along) =>
+              actions.look(
+                rowOrderParts({ measure, along, descending: nextDirection(order, measure, along) }),
+              )
+            }
+          />
+          <tbody>
+            {above > 0 && <Gap height={above} />}
+            {items.map(({ index }) => {
+              const placed = rows[index];
+              if (!placed) return null;
+              const { line, at } = placed;
+              const parts = line.isRest ? [] : partsOf(line);
+              const picked = parts.length > 0 && parts.every(isPicked);
+              const isTotal = line.values.length === 0;
+              return (
+                <tr
+                  key={nameOf('down', line)}
+                  data-row={index}
+                  aria-rowindex={index + 1}
+                  style={{ height: rowHeight }}
+                  className={`group/row ${isTotal || line.children > 0 ? 'font-strong' : ''}`}
+                >
+                  <RowHead
+                    line={line}
+                    words={lineWords(line, down, clock)}
+                    isOpen={isOpen('down', line, turned)}
+                    isPicked={picked}
+                    onTurn={() => turn('down', line)}
+                    onPick={() => pickRow(line)}
+                  />
+                  {columns.flatMap((column, place_) =>
+                    measures.map((measure, which) => {
+                      const cell = place_ * measures.length + which;
+                      const value = data.cells[at]?.[column.at * measures.length + which];
+                      const isSum = isTotal || column.line.values.length < across.length;
+                      return (
+                        // biome-ignore lint/a11y/useKeyWithClickEvents: keys are taken by the grid
+                        <td
+                          key={cell}
+                          data-cell={cell}
+                          tabIndex={index === (items[0]?.index ?? 0) && cell === 0 ? 0 : -1}
+                          onFocus={() => {
+                            place.current = { row: index, cell };
+                          }}
+                          onClick={() => openAt(index, cell)}
+                          className={`figures cursor-pointer border-b border-hair px-2 text-right whitespace-nowrap outline-offset-[-2px] hover:text-accent hover:underline ${picked ? 'bg-wash' : isSum ? 'bg-well' : ''} ${value === null ? 'text-muted' : ''}`}
+                        >
+                          {formatCell(value, formats[which] ?? measure, clock)}
+                        </td>
+                      );
+                    }),
+                  )}
+                </tr>
+              );
+            })}
+            {below > 0 && <Gap height={below} />}
+          </tbody>
+        </table>
+      </div>
+      <div className="tools no-print flex justify-end gap-0.5">
+        {hasDepth('down') && (
+          <>
+            <IconButton
+              name="Close all rows"
+              onClick={() => actions.look({ turned: withAll(turned, 'down', false) })}
+            >
+              <ChevronsDownUp className="size-4" />
+            </IconButton>
+            <IconButton
+              name="Open all rows"
+              onClick={() => actions.look({ turned: withAll(turned, 'down', true) })}
+            >
+              <ChevronsUpDown className="size-4" />
+            </IconButton>
+          </>
+        )}
+        <DownloadTool name={`Download ${pane.title}`} what={`All ${body.noun.many} of it`} hrefOf={fileOf} />
+      </div>
+      {data.isCut && (
+        <p className="text-small text-slipping">
+          There are too many numbers to show them all: the finer ones are left out. Narrow it with the reader
+          filters, or show the top ones.
+        </p>
+      )}
+    </div>
+  );
+}
+
+const steps: Readonly<Record<string, readonly [row: number, cell: number]>> = {
+  ArrowDown: [1, 0],
+  ArrowUp: [-1, 0],
+  ArrowRight: [0, 1],
+  ArrowLeft: [0, -1],
+  PageDown: [10, 0],
+  PageUp: [-10, 0],
+};
+
+/** The room of rows that are out of sight. */
+const Gap = ({ height }: { height: number }) => (
+  // biome-ignore lint/a11y/noInteractiveElementToNoninteractiveRole: it is room, and no row
+  <tr role="presentation">
+    <td style={{ height }} />
+  </tr>
+);
+
+/** A row's head, in view however far its numbers are scrolled. */
+function RowHead({
+  line,
+  words,
+  isOpen: open,
+  isPicked,
+  onTurn,
+  onPick,
+}: {
+  line: Line;
+  words: string;
+  isOpen: boolean;
+  isPicked: boolean;
+  onTurn: () => void;
+  onPick: () => void;
+}) {
+  const depth = Math.max(0, line.values.length - 1);
+  return (
+    <th
+      scope="row"
+      className={`sticky left-0 z-10 max-w-[46vw] border-r sm:max-w-72 border-b border-r-line border-b-hair pr-3 text-left [font-weight:inherit] ${isPicked ? 'bg-wash shadow-[inset_3px_0_0_var(--accent)]' : 'ground'}`}
+    >
+      <span className="flex items-center" style={{ paddingLeft: `${0.25 + depth * 1.25}rem` }}>
+        {line.children > 0 && line.values.length > 0 ? (
+          <button
+            type="button"
+            aria-expanded={open}
+            aria-label={`${open ? 'Close' : 'Open'} ${words}`}
+            onClick={onTurn}
+            className="-ml-1 inline-flex size-6 shrink-0 items-center justify-center text-muted hover:text-accent"
+          >
+            {open ? <ChevronDown className="size-4" /> : <ChevronRight className="size-4" />}
+          </button>
+        ) : null}
+        <button
+          type="button"
+          className="min-h-6 min-w-0 truncate text-left hover:text-accent hover:underline"
+          onClick={onPick}
+        >
+          {words}
+        </button>
+        {line.partial && <span className="pl-1.5 text-small font-normal text-muted">{line.partial}</span>}
+      </span>
+    </th>
+  );
+}
+
+const topValues = (rows: readonly Line[]) =>
+  rows.flatMap(({ values, isRest }) =>
+    values.length === 1 && !isRest && values[0] !== null ? [values[0] ?? null] : [],
+  );
+
+/** The same column again turns the order round; another begins with the highest, and heads as one reads them. */
+function nextDirection(
+  order: CrosstabBody['order'],
+  measure: number | null,
+  along: readonly unknown[],
+): boolean {
+  const isSame = order.measure === measure && JSON.stringify(order.along) === JSON.stringify(along);
+  return isSame ? !order.descending : measure !== null;
+}
+
+/** Points stand under each other: the numbers of a measure have as many decimals as the one that needs most. */
+function formatsOf({ data, measures }: CrosstabBody) {
+  return measures.map((measure, which) => {
+    if (measure.format || (measure.type !== 'decimal' && measure.type !== 'float')) return measure;
+    const texts = data.cells.flatMap((row) =>
+      row.flatMap((cell, at) => (at % measures.length === which && cell !== null ? [String(cell)] : [])),
+    );
+    const decimals = isCurrency(measure.unit) ? 2 : sharedDecimals(texts.slice(0, 2000));
+    const format: Format = { kind: 'number', decimals };
+    return { ...measure, format };
+  });
+}
