@@ -105,7 +105,6 @@ export function CrosstabView({
   const items = virtual.getVirtualItems();
   const above = items[0]?.start ?? 0;
   const below = virtual.getTotalSize() - (items.at(-1)?.end ?? 0);
-  const hasDepth = (side: 'down' | 'across'): boolean => (side === 'down' ? down : across).length > 1;
   return (
     <div className="flex min-h-0 flex-1 flex-col gap-1">
       <div ref={frame} className="min-h-0 flex-initial overflow-auto" data-table-scroll>
@@ -144,7 +143,7 @@ export function CrosstabView({
                   data-row={index}
                   aria-rowindex={index + 1}
                   style={{ height: rowHeight }}
-                  className={`group/row ${isTotal || line.children > 0 ? 'font-strong' : ''}`}
+                  className={isTotal || line.children > 0 ? 'font-strong' : ''}
                 >
                   <RowHead
                     line={line}
@@ -154,9 +153,9 @@ export function CrosstabView({
                     onTurn={() => turn('down', line)}
                     onPick={() => pickRow(line)}
                   />
-                  {columns.flatMap((column, place_) =>
+                  {columns.flatMap((column, nth) =>
                     measures.map((measure, which) => {
-                      const cell = place_ * measures.length + which;
+                      const cell = nth * measures.length + which;
                       const value = data.cells[at]?.[column.at * measures.length + which];
                       const isSum = isTotal || column.line.values.length < across.length;
                       return (
@@ -184,7 +183,7 @@ export function CrosstabView({
         </table>
       </div>
       <div className="tools no-print flex justify-end gap-0.5">
-        {hasDepth('down') && (
+        {down.length > 1 && (
           <>
             <IconButton
               name="Close all rows"

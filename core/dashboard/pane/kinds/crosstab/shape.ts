@@ -4,6 +4,7 @@ import { mostNumbers } from '#core/plan/plan.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import type { Span } from '#core/value/period/period.ts';
+import { differenceOf } from '../../difference.ts';
 import { compareValues, partOf, withoutRecords } from '../../group-values.ts';
 import type { CellWay, CrosstabPane, Level } from './schema.ts';
 import { depthsOf } from './sets.ts';
@@ -193,11 +194,6 @@ function ratio(of: Cell, to: Cell): Cell {
   return whole.div(new Big(10).pow(ratioPlaces)).toFixed();
 }
 
-function difference(now: Cell, before: Cell | undefined): Cell {
-  const [a, b] = [now === null ? null : numberOf(now), before == null ? null : numberOf(before)];
-  return a && b ? a.minus(b).toFixed() : null;
-}
-
 /** What stands in the cells, of the numbers there are. */
 function cellsOf(
   way: CellWay,
@@ -234,7 +230,7 @@ function cellsOf(
       return (row, column) => {
         const previous = before.get(column);
         const first = previous ? whole(row, previous) : [];
-        return whole(row, column).map((cell, at) => difference(cell, first[at]));
+        return whole(row, column).map((cell, at) => differenceOf(cell, first[at])?.by ?? null);
       };
     }
   }
