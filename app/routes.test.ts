@@ -51,6 +51,7 @@ const expected: Record<string, readonly [string, string]> = {
   'routes/upload-look': ['build anywhere', 'build anywhere'],
   'routes/upload-receive': ['build anywhere', 'build anywhere'],
   'routes/view-behind': ['read the dashboard', '–'],
+  'routes/view-find': ['read the dashboard', '–'],
   'routes/view-panes': ['read the dashboard', '–'],
   'routes/view-record': ['read the dashboard', '–'],
   'routes/view-export': ['read the dashboard', '–'],

@@ -9,6 +9,7 @@ export default [
   route('view/:id/panes', 'routes/view-panes.ts'),
   route('view/:id/behind', 'routes/view-behind.ts'),
   route('view/:id/record', 'routes/view-record.ts'),
+  route('view/:id/find', 'routes/view-find.ts'),
   route('view/:id/values', 'routes/view-values.ts'),
   route('live', 'routes/live.ts'),
   route('view/:id/export', 'routes/view-export.ts'),

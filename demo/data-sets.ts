@@ -36,6 +36,11 @@ const sailingMeasures: Measure[] = [
     format: { kind: 'percent', decimals: 1 },
     good: 'up',
     target: '0.90',
+    bands: [
+      { mark: { word: 'poor', tone: 'broken' } },
+      { from: '0.8', mark: { word: 'below target', tone: 'slipping' } },
+      { from: '0.9' },
+    ],
   },
   { name: 'late', label: 'late sailings', calculation: { kind: 'count' }, where: late, good: 'down' },
   {
@@ -112,7 +117,11 @@ export function demoDataSets(ids: DemoIds, tables: readonly FoundTable[]): DemoD
       arrives_at: { label: 'Arrives', format: { kind: 'moment', style: 'time' } },
       left_at: { label: 'Left', format: { kind: 'moment', style: 'time' } },
       landed_at: { label: 'Landed', format: { kind: 'moment', style: 'time' } },
-      delay_minutes: { label: 'Delay', unit: 'min' },
+      delay_minutes: {
+        label: 'Delay',
+        unit: 'min',
+        bands: [{}, { from: '30', mark: { word: 'very late', tone: 'broken' } }],
+      },
       fares: { label: 'Fares', unit: 'crowns', format: { kind: 'number', decimals: 2 } },
       vessel_picture: { label: 'Picture', format: { kind: 'picture' } },
       vessel_passengers: { label: 'Places', hidden: true },

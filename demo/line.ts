@@ -1,3 +1,5 @@
+import { demoPeople } from './people.ts';
+
 /* What the made-up ferry line owns and sails. */
 
 export const zone = 'Europe/London';
@@ -79,10 +81,21 @@ const family = [
 const posts = ['master', 'mate', 'engineer', 'deckhand', 'purser'] as const;
 
 /** Sixty people. Their staff numbers are numbers kept as text. */
+/** The number of the first of them. */
+const firstOfDemoPeople = 5;
+
+/** Those who sign in to the demo are of the crew, so that some of what there is to do is theirs. */
+const signingIn = new Map(demoPeople.map((person, index) => [firstOfDemoPeople + index, person]));
+
+/** The numbers of those who sign in. */
+export const crewSigningIn = [...signingIn.keys()];
+
 export const crew = Array.from({ length: 60 }, (_, index) => ({
   id: index + 1,
   staffNo: String(index < 9 ? index + 1 : (index + 1) * 7 - 3),
-  name: `${given[index % given.length] ?? ''} ${family[(index * 5 + Math.floor(index / given.length)) % family.length] ?? ''}`,
+  name:
+    signingIn.get(index + 1)?.name ??
+    `${given[index % given.length] ?? ''} ${family[(index * 5 + Math.floor(index / given.length)) % family.length] ?? ''}`,
   post: posts[index % posts.length] ?? 'deckhand',
-  email: `staff${index + 1}@skerry.example`,
+  email: signingIn.get(index + 1)?.email ?? `staff${index + 1}@skerry.example`,
 }));

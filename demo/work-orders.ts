@@ -1,5 +1,5 @@
 import { dayOf, shiftDay } from '#core/value/period/period.ts';
-import { seed, vessels, zone } from './line.ts';
+import { crewSigningIn, seed, vessels, zone } from './line.ts';
 import { seeded } from './random.ts';
 
 export interface WorkOrder {
@@ -32,6 +32,10 @@ const jobs = [
   'Check hull anodes',
 ] as const;
 
+/** Every ninth order is for one of those who sign in, in turn. */
+const givenTo = (index: number, other: number | null): number | null =>
+  index % 9 === 0 ? (crewSigningIn[(index / 9) % crewSigningIn.length] ?? other) : other;
+
 /** About a thousand orders over eighteen months, as they stand at a moment. */
 export function workOrdersAt(now: Date): WorkOrder[] {
   const random = seeded(seed + 5);
@@ -59,7 +63,7 @@ export function workOrdersAt(now: Date): WorkOrder[] {
       openedAt: new Date(opened).toISOString(),
       dueOn,
       doneAt: isDone ? new Date(done).toISOString() : null,
-      assignedTo: random.chance(0.8) ? random.between(1, 60) : null,
+      assignedTo: givenTo(index, random.chance(0.8) ? random.between(1, 60) : null),
       estimate: random.chance(0.05) ? 'n/a' : random.chance(0.05) ? null : String(random.between(1, 40) / 2),
       cost: isDone ? (random.between(4_000, 320_000) / 100).toFixed(2) : null,
     } satisfies WorkOrder;

@@ -47,7 +47,25 @@ const screens: Readonly<Record<string, Screens>> = {
       async (page) => {
         await page.goto('/desk/skerry-sound/passage-trace');
         await page.getByRole('row').nth(1).click();
-        await expect(page.getByRole('region').nth(1)).toBeVisible();
+        await expect(paneOf(page, 'What happened to it').getByRole('status')).toBeVisible();
+      },
+    ],
+  ],
+  'what readers compare': [
+    [
+      'a crosstab with bands, a note, and a chart for each value',
+      async (page) => {
+        await page.goto('/desk/skerry-sound/route-punctuality');
+        await expect(page.getByRole('grid').first()).toBeVisible();
+        await expect(paneOf(page, 'The month so far')).toContainText('%');
+        await expect(page.locator('svg.apexcharts-svg')).toHaveCount(7);
+      },
+    ],
+    [
+      'cards in step with a table, and the next one',
+      async (page) => {
+        await page.goto('/desk/skerry-sound/vessel-upkeep');
+        await expect(paneOf(page, 'The same orders as cards').getByRole('listitem').first()).toBeVisible();
       },
     ],
   ],

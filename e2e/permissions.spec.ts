@@ -25,6 +25,7 @@ const allowed: Record<
   'routes/desk.tsx': { get: readers, post: 'none' },
   'routes/view-panes.ts': { get: readers, post: 'none' },
   'routes/view-behind.ts': { get: readers, post: 'none' },
+  'routes/view-find.ts': { get: readers, post: 'none' },
   'routes/view-record.ts': { get: readers, post: 'none' },
   'routes/view-values.ts': { get: readers, post: 'none' },
   'routes/workroom-home.tsx': { get: builders, post: 'none' },

@@ -87,6 +87,42 @@ test('an address edited by hand says what it left out, and shows the rest', asyn
   await page.context().close();
 });
 
+test('a record is found by typing a part of its name, and so are dashboards and what can be done', async ({
+  browser,
+}) => {
+  const page = await pageOf(browser, 'reader');
+  await page.goto(brief);
+  const first = paneOf(page, 'Late sailings, latest first').getByRole('row').nth(1);
+  const reference = ((await first.getByRole('cell').first().textContent()) ?? '').trim();
+  await expect(async () => {
+    await page.keyboard.press('Control+k');
+    await expect(page.getByRole('dialog', { name: 'Find or do' })).toBeVisible({ timeout: 500 });
+  }).toPass();
+  const find = page.getByRole('dialog', { name: 'Find or do' });
+  await page.keyboard.type(reference.toLowerCase());
+  await expect(find.getByRole('option', { name: reference })).toBeVisible();
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('dialog')).toContainText(`Sailing ${reference}`);
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Find or do (Ctrl K)' }).click();
+  await page.keyboard.type('punctual');
+  await expect(find.getByRole('option', { name: 'Route punctuality' })).toBeVisible();
+  await page.keyboard.press('Enter');
+  await expect(page).toHaveURL(/route-punctuality/);
+  // A pane that is gone to has the keyboard; who only looks goes on where they were.
+  await page.getByRole('button', { name: 'Find or do (Ctrl K)' }).click();
+  await page.keyboard.type('vessel and month');
+  await expect(find.getByRole('option')).toHaveCount(1);
+  await page.keyboard.press('Enter');
+  const pane = paneOf(page, 'On-time rate by route, vessel and month');
+  await expect(pane.locator(':focus')).toHaveCount(1);
+  await page.keyboard.press('Control+k');
+  await page.keyboard.press('Escape');
+  await expect(find).toHaveCount(0);
+  await expect(pane.locator(':focus')).toHaveCount(1);
+  await page.context().close();
+});
+
 test('a card opens the records behind it, and they count to it', async ({ browser }) => {
   const page = await pageOf(browser, 'reader');
   await page.goto(brief);

@@ -144,6 +144,9 @@ const group = fc.oneof(
     .tuple(fc.constantFrom('day', 'departs'), fc.constantFrom('day', 'week', 'month', 'quarter', 'year'))
     .map(([field, unit]) => ({ field, unit: unit as 'day' })),
   fc.constant({ field: 'departs', unit: 'hour' as const }),
+  fc
+    .tuple(fc.constantFrom('day', 'departs'), fc.constantFrom('hourOfDay', 'weekday', 'monthOfYear'))
+    .map(([field, cycle]) => ({ field, cycle: cycle as 'weekday' })),
 );
 
 export const groupsPlan: fc.Arbitrary<GroupsPlan> = fc

@@ -18,6 +18,7 @@ import { usePanes } from './use-panes.ts';
 const SignInAgain = lazy(() =>
   import('../ui/sign-in-again.tsx').then((module) => ({ default: module.SignInAgain })),
 );
+const findSheet = later(() => import('./find-sheet.tsx').then((module) => module.FindSheet));
 const drillSheet = later(() => import('./drill-sheet.tsx').then((module) => module.DrillSheet));
 
 interface Props {
@@ -104,7 +105,9 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
     nextTurn();
     panes.refresh();
   }, [nextTurn, panes.refresh]);
-  useDeskKeys({ refresh, takeBack, panes: view.dashboard.panes, briefLink });
+  const [isFinding, setFinding] = useState(false);
+  const find = useCallback(() => setFinding(true), []);
+  useDeskKeys({ refresh, takeBack, find, briefLink });
 
   useChanges(view, (dataSets) => {
     nextTurn();
@@ -129,6 +132,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
           count={panes.count(scopeCountId)}
           firstCount={first.count}
           onRefresh={refresh}
+          onFind={find}
           isBusy={panes.isBusy}
           trueAt={panes.trueAt}
           outages={panes.outages}
@@ -158,6 +162,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
           props={{ drills, go: (steps: readonly Drill[]) => go(same, steps), page: view.dashboard.title }}
         />
       )}
+      {isFinding && <Later of={findSheet} props={{ onClose: () => setFinding(false), onRefresh: refresh }} />}
       {signedOut && (
         <Suspense>
           <SignInAgain

@@ -40,6 +40,7 @@ export function PaneSlot({ pane, showing, first, onRetry, briefLink }: Props) {
     <section
       aria-label={title}
       data-pane={pane.id}
+      data-kind={pane.kind}
       data-fills={lookOf(pane).fills}
       className="pane relative flex min-w-0 flex-col overflow-hidden border-t border-hair pt-2.5 pb-3"
       style={

@@ -1,4 +1,4 @@
-import { RotateCw, X } from 'lucide-react';
+import { RotateCw, Search, X } from 'lucide-react';
 import { Suspense, useState } from 'react';
 import { Await } from 'react-router';
 import { testOf } from '#core/dashboard/flow/context.ts';
@@ -20,6 +20,7 @@ interface Props {
   readonly count: ScopeCount | null;
   readonly firstCount: Promise<ScopeCount | null>;
   readonly onRefresh: () => void;
+  readonly onFind: () => void;
   readonly isBusy: boolean;
   /** ISO 8601: the oldest moment at which what is shown was true. */
   readonly trueAt: string | null;
@@ -27,7 +28,16 @@ interface Props {
 }
 
 /** One sentence that says exactly what the page shows; every part that can change is a control. */
-export function ScopeLine({ problems, count, firstCount, onRefresh, isBusy, trueAt, outages }: Props) {
+export function ScopeLine({
+  problems,
+  count,
+  firstCount,
+  onRefresh,
+  onFind,
+  isBusy,
+  trueAt,
+  outages,
+}: Props) {
   const { context, clock } = useDesk();
   const segments = scopeSegments(context);
   const hasFields = Object.keys(context.dashboard.scope).length > 0 || context.dashboard.panes.length > 0;
@@ -54,6 +64,9 @@ export function ScopeLine({ problems, count, firstCount, onRefresh, isBusy, true
               as of {formatMoment(trueAt, clock, 'time')}
             </span>
           )}
+          <IconButton name="Find or do (Ctrl K)" onClick={onFind} className="no-print">
+            <Search className="size-4" />
+          </IconButton>
           <IconButton name="Refresh (r)" onClick={onRefresh} className="no-print">
             <RotateCw className={`size-4 ${isBusy ? 'animate-spin' : ''}`} />
           </IconButton>

@@ -1,11 +1,11 @@
 import { useEffect } from 'react';
 import { useNavigate } from 'react-router';
-import type { Pane } from '#core/dashboard/pane/schema.ts';
+import { dashboardLinks } from './dashboard-links.ts';
 
 interface Keys {
   readonly refresh: () => void;
   readonly takeBack: () => void;
-  readonly panes: readonly Pane[];
+  readonly find: () => void;
   readonly briefLink: ((pane: string) => string) | undefined;
 }
 
@@ -13,11 +13,16 @@ const isTyping = (target: EventTarget | null): boolean =>
   target instanceof HTMLElement &&
   (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
 
-/** The keys of a dashboard's page: `s` scope, `r` refresh, `/` search a table, `e` edit a brief, 1…9 dashboards, Esc. */
-export function useDeskKeys({ refresh, takeBack, briefLink }: Keys): void {
+/** The keys of a dashboard's page: Ctrl or ⌘ `K` find, `s` scope, `r` refresh, `/` search a table, `e` edit a brief, 1…9 dashboards, Esc. */
+export function useDeskKeys({ refresh, takeBack, find, briefLink }: Keys): void {
   const navigate = useNavigate();
   useEffect(() => {
     const press = (event: KeyboardEvent): void => {
+      if (event.key === 'k' && (event.ctrlKey || event.metaKey) && !event.altKey && !event.shiftKey) {
+        event.preventDefault();
+        find();
+        return;
+      }
       if (event.defaultPrevented || event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target))
         return;
       // What is open on top of the page has the keys first.
@@ -35,13 +40,11 @@ export function useDeskKeys({ refresh, takeBack, briefLink }: Keys): void {
         focusOn((pane ?? document).querySelector<HTMLElement>('[data-table-search]'));
       else if (event.key === 'e' && briefLink && pane?.dataset.pane) navigate(briefLink(pane.dataset.pane));
       else if (/^[1-9]$/.test(event.key)) {
-        const link = document.querySelectorAll<HTMLAnchorElement>('nav[aria-label="Dashboards"] a')[
-          Number(event.key) - 1
-        ];
+        const link = dashboardLinks()[Number(event.key) - 1];
         if (link) navigate(link.getAttribute('href') ?? '/');
       }
     };
     window.addEventListener('keydown', press);
     return () => window.removeEventListener('keydown', press);
-  }, [refresh, takeBack, briefLink, navigate]);
+  }, [refresh, takeBack, find, briefLink, navigate]);
 }

@@ -1,5 +1,6 @@
 import { useMemo } from 'react';
 import { useLocation } from 'react-router';
+import { viewedAs } from '#core/dashboard/pane/in-step.ts';
 import type { PaneBody } from '#core/dashboard/pane/kinds.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import { isPicked, withClause, withPick, withView } from '#core/dashboard/scope/change.ts';
@@ -17,7 +18,7 @@ export function usePane(pane: Pane): Omit<PaneViewProps<Pane, PaneBody>, 'pane' 
   const actions = useMemo(() => actionsOf(pane, desk), [pane, desk]);
   return {
     clock,
-    view: context.scope.views[pane.id] ?? {},
+    view: context.scope.views[viewedAs(pane)] ?? {},
     recordOf: (dataSet) => context.dataSets.get(dataSet) ?? {},
     isPicked: (part) => isPicked(context.scope, focusOf(part)),
     actions,
@@ -27,9 +28,10 @@ export function usePane(pane: Pane): Omit<PaneViewProps<Pane, PaneBody>, 'pane' 
 }
 
 function actionsOf(
-  { id }: Pane,
+  pane: Pane,
   { view, setScope, open, hrefOf, shortName }: ReturnType<typeof useDesk>,
 ): PaneActions {
+  const { id } = pane;
   const drillOf = (opened: DrillTarget): Drill => {
     if (opened.kind === 'record') return { ...opened, pane: id };
     const { kind, title, ...cell } = opened;
@@ -49,7 +51,7 @@ function actionsOf(
       }),
     open: (opened) => open(drillOf(opened)),
     hrefOf: (opened) => hrefOf(drillOf(opened)),
-    look: (parts) => setScope((now) => withView(now, id, parts)),
+    look: (parts) => setScope((now) => withView(now, viewedAs(pane), parts)),
     loosen: (clause) => setScope((now) => withClause(now, clause, null)),
   };
 }

@@ -3,8 +3,12 @@ import { card } from './card/slots.tsx';
 import { chart } from './chart/slots.tsx';
 import { crosstab } from './crosstab/slots.tsx';
 import { detail } from './detail/slots.tsx';
+import { nextOne } from './next-one/slots.tsx';
+import { note } from './note/slots.tsx';
+import { recordCards } from './record-cards/slots.tsx';
 import type { PaneBrief } from './slot.ts';
 import { table } from './table/slots.tsx';
+import { trace } from './trace/slots.tsx';
 
 /** The brief of every kind of pane. */
 const briefs: { readonly [K in Pane['kind']]: PaneBrief<Extract<Pane, { kind: K }>> } = {
@@ -13,6 +17,10 @@ const briefs: { readonly [K in Pane['kind']]: PaneBrief<Extract<Pane, { kind: K 
   crosstab,
   table,
   detail,
+  note,
+  'next-one': nextOne,
+  'record-cards': recordCards,
+  trace,
 };
 
 export const briefOf = ({ kind }: Pane): PaneBrief<Pane> => briefs[kind] as unknown as PaneBrief<Pane>;

@@ -10,6 +10,10 @@ export interface SlotProps<P extends Pane> {
   readonly slot: string;
   readonly pane: P;
   readonly dataSets: ReadonlyMap<string, DataSet>;
+  /** All panes of the dashboard. */
+  readonly panes: readonly Pane[];
+  /** What the data sets are called, in the same order. */
+  readonly names: ReadonlyMap<string, string>;
   readonly onChange: (pane: P) => void;
   readonly onDone: () => void;
 }

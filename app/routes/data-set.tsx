@@ -146,6 +146,7 @@ export default function DataSetPage({ loaderData }: Route.ComponentProps) {
       lead={`One record for each ${stored.definition.noun.one}.`}
       action={
         <div className="flex gap-3">
+          <ButtonLink to={`/workroom/dashboards/new?of=${stored.id}`}>Propose a dashboard</ButtonLink>
           <ButtonLink to={`/workroom/data-sets/new?of=${stored.id}`}>New data set from this one</ButtonLink>
           <Popover label="Download" trigger={<Button>Download</Button>}>
             <ExportLinks

@@ -54,5 +54,10 @@ export const action = guardedAction(to('build'), async ({ request, user }: Signe
     new Date(),
     user,
   );
-  return runPane({ pane, context: await withPicked(context, request.signal), signal: request.signal });
+  const previewed = context.dashboard.panes.find(({ id }) => id === pane.id) ?? pane;
+  return runPane({
+    pane: previewed,
+    context: await withPicked(context, request.signal),
+    signal: request.signal,
+  });
 });

@@ -1,4 +1,5 @@
 import type { ShownField } from '#core/dashboard/pane/shown.ts';
+import { bandOf } from '#core/value/field/bands.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { isNumeric } from '#core/value/field/value.ts';
 import { blank, formatCell, type ReadBy } from '#core/value/format/format.ts';
@@ -12,7 +13,7 @@ const isWebLink = (text: string): boolean => /^https?:\/\//i.test(text);
 export const isFigure = (field: Pick<ShownField, 'type' | 'format' | 'states'>): boolean =>
   isNumeric(field.type) && field.format?.kind !== 'id' && !field.states;
 
-/** One value, written the one way that values are written. */
+/** One value, written the one way that values are written; where there is room, its band in words and its picture in full. */
 export function CellView({
   cell,
   field,
@@ -37,5 +38,18 @@ export function CellView({
       </a>
     );
   if (field.format?.kind === 'id') return <span className="font-mono">{text}</span>;
-  return <>{text}</>;
+  const band = bandOf(cell, field.bands);
+  if (!band) return <>{text}</>;
+  if (large)
+    return (
+      <>
+        {text} <StateMark tone={band.tone} word={band.word} />
+      </>
+    );
+  return (
+    <>
+      {text}
+      <span className="sr-only">, {band.word}</span>
+    </>
+  );
 }

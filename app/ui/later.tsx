@@ -12,8 +12,8 @@ export interface Script<Props> {
 const whenIdle = (run: () => void): unknown =>
   'requestIdleCallback' in window ? window.requestIdleCallback(run) : setTimeout(run, 1_000);
 
-/** A script that comes once the browser has nothing else to do, so that it is there when somebody opens what it is for. */
-export function later<Props>(load: () => Promise<ComponentType<Props>>): Script<Props> {
+/** A component whose script is fetched once, when it is first asked for. */
+export function scriptOf<Props>(load: () => Promise<ComponentType<Props>>): Script<Props> {
   let component: ComponentType<Props> | null = null;
   let loading: Promise<void> | null = null;
   const fetch = (): Promise<void> => {
@@ -28,8 +28,14 @@ export function later<Props>(load: () => Promise<ComponentType<Props>>): Script<
     );
     return loading;
   };
-  if (typeof window !== 'undefined') whenIdle(() => void fetch().catch(() => undefined));
   return { component: () => component, fetch };
+}
+
+/** A script that comes once the browser has nothing else to do, so that it is there when somebody opens what it is for. */
+export function later<Props>(load: () => Promise<ComponentType<Props>>): Script<Props> {
+  const script = scriptOf(load);
+  if (typeof window !== 'undefined') whenIdle(() => void script.fetch().catch(() => undefined));
+  return script;
 }
 
 /** Draws a component that comes later. Who opens it before it has come waits for it, and has the focus in it all the same. */

@@ -2,6 +2,7 @@ import type { KeyboardEventHandler, ReactNode } from 'react';
 import type { ShownField } from '#core/dashboard/pane/shown.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import type { ReadBy } from '#core/value/format/format.ts';
+import { bandLook } from './band.ts';
 import { CellView, isFigure } from './cell.tsx';
 import { Scroll } from './scroll.tsx';
 
@@ -52,17 +53,21 @@ export function RecordTable<F extends ShownField>({
           {records.map((record, index) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: these records may have no key
             <tr key={index} className="border-b border-hair hover:bg-wash">
-              {fields.map((field, column) => (
-                <td
-                  key={field.name}
-                  className={`max-w-72 truncate py-1 pr-4 ${isFigure(field) ? 'text-right' : ''}`}
-                >
-                  {cell(<CellView cell={record[column]} field={field} clock={clock} />, {
-                    record: index,
-                    column,
-                  })}
-                </td>
-              ))}
+              {fields.map((field, column) => {
+                const band = bandLook(record[column], field.bands);
+                return (
+                  <td
+                    key={field.name}
+                    title={band.title}
+                    className={`max-w-72 truncate py-1 pr-4 ${isFigure(field) ? 'text-right' : ''} ${band.className}`}
+                  >
+                    {cell(<CellView cell={record[column]} field={field} clock={clock} />, {
+                      record: index,
+                      column,
+                    })}
+                  </td>
+                );
+              })}
             </tr>
           ))}
         </tbody>

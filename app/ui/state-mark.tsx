@@ -27,8 +27,18 @@ const shapes: Record<Tone, React.ReactNode> = {
   ),
 };
 
-/** A state: shape, tone and word. */
+/** A state: shape, tone and word; without a word the shape alone, which stands among words as one of them. */
 export function StateMark({ tone, word }: { tone: Tone; word: string }) {
+  if (word === '')
+    return (
+      <svg
+        viewBox="0 0 12 12"
+        className={`inline size-3 align-[-0.05em] ${colours[tone]}`}
+        aria-hidden="true"
+      >
+        {shapes[tone]}
+      </svg>
+    );
   return (
     <span className={`inline-flex items-baseline gap-1.5 ${colours[tone]}`}>
       <svg viewBox="0 0 12 12" className="size-3 shrink-0 self-center" aria-hidden="true">

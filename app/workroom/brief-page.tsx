@@ -7,6 +7,7 @@ import type { PaneResult } from '#core/dashboard/pane/result.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import type { PaneRecords } from '#core/dashboard/pane/shared.ts';
 import { usesOf } from '#core/dashboard/pane/uses.ts';
+import { type PaneView, withParts } from '#core/dashboard/pane/view.ts';
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { meaningOf } from '#core/value/field/value.ts';
@@ -27,14 +28,21 @@ import type { OfferedDataSet } from './draft-page.tsx';
 import { SaveProblems } from './save-bar.tsx';
 import { useDraft } from './use-draft.ts';
 
-/** Nothing is done in a pane whose brief is being written. */
-const idle: PaneActions = {
+/** Nothing is picked or opened in a pane whose brief is being written. */
+const idle: Omit<PaneActions, 'look'> = {
   pick: () => undefined,
   open: () => undefined,
   hrefOf: () => '#',
-  look: () => undefined,
   loosen: () => undefined,
 };
+
+/** The scope of an address with a pane looked at in its own way. */
+function searchWith(search: string, pane: string, view: PaneView): string {
+  const params = new URLSearchParams(search);
+  for (const [part, texts] of Object.entries(view))
+    for (const text of texts) params.append(`${pane}.${part}`, text);
+  return params.toString();
+}
 
 const lost: PaneResult = { state: 'failed', problem: lostProblem('trying the brief') };
 
@@ -53,16 +61,26 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
   const back = `/workroom/dashboards/${view.id}${search}`;
   const start = dashboard.panes.find(({ id }) => id === paneId) as Pane;
   const [pane, setPane] = useState<Pane>(start);
+  /** How it is looked at while it is written. */
+  const [look, setLook] = useState<PaneView>({});
+  const actions = useMemo(
+    (): PaneActions => ({ ...idle, look: (parts) => setLook((now) => withParts(now, parts)) }),
+    [],
+  );
   const { answer: result, busy, ask } = useQuestion<PaneResult>('/workroom/preview', lost);
   useEffect(() => {
-    const timer = setTimeout(() => ask({ dashboard: view.id, pane, search }), 120);
+    const timer = setTimeout(
+      () => ask({ dashboard: view.id, pane, search: searchWith(search, pane.id, look) }),
+      120,
+    );
     return () => clearTimeout(timer);
-  }, [pane, search, ask, view.id]);
+  }, [pane, search, look, ask, view.id]);
   const { saving, change } = useDraft(view, revision, () => navigate(back));
   const definitions = useMemo(
     () => new Map(dataSets.map(({ id, definition }) => [id, definition])),
     [dataSets],
   );
+  const names = useMemo(() => new Map(dataSets.map(({ id, name }) => [id, name])), [dataSets]);
   const draft: Dashboard = {
     ...dashboard,
     panes: dashboard.panes.map((each) => (each.id === paneId ? pane : each)),
@@ -104,6 +122,7 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
         >
           <h2 className="mb-2">{pane.title || 'Untitled'}</h2>
           <div
+            aria-busy={busy}
             className={`flex min-h-0 flex-col ${lookOf(pane).fills === 'little' ? '' : 'h-[26rem]'} ${busy ? 'opacity-60' : ''}`}
           >
             {!result && <Quiet>Loading …</Quiet>}
@@ -114,10 +133,10 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
                 pane={pane}
                 body={result.body}
                 clock={clock}
-                view={{}}
+                view={look}
                 recordOf={(id) => definitions.get(id) ?? {}}
                 isPicked={() => false}
-                actions={idle}
+                actions={actions}
                 fileOf={() => ''}
                 asTable={false}
               />
@@ -136,6 +155,8 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
                     pane={pane}
                     dashboard={draft}
                     dataSets={definitions}
+                    names={names}
+                    panes={draft.panes}
                     zone={view.desk.zone}
                     onChange={setPane}
                   />

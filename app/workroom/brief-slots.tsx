@@ -1,7 +1,10 @@
 import { useState } from 'react';
 import { hasReaderPeriod } from '#core/dashboard/flow/applies.ts';
+import { kindOf } from '#core/dashboard/pane/kinds.ts';
+import { type RecordsPart, recordsOf, recordsSlotOf } from '#core/dashboard/pane/records-slot.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import type { PaneRecords } from '#core/dashboard/pane/shared.ts';
+import { usesOf } from '#core/dashboard/pane/uses.ts';
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { isTemporal, labelOf } from '#core/value/field/value.ts';
@@ -19,26 +22,37 @@ interface Props extends SlotProps<Pane> {
   readonly zone: string;
 }
 
-interface RecordsProps extends Props {
-  readonly records: Extract<Pane, PaneRecords>;
+interface RecordsProps extends Pick<Props, 'dashboard' | 'dataSets' | 'zone' | 'onDone'> {
+  readonly part: RecordsPart;
+  readonly records: PaneRecords;
   readonly dataSet: DataSet;
+  readonly onChange: (records: PaneRecords) => void;
 }
 
 /** What a slot of a brief can be filled with: only what fits the data. */
 export function BriefSlot(props: Props) {
-  const { slot, pane, dataSets } = props;
-  const records = 'dataSet' in pane ? pane : null;
-  const dataSet = records ? dataSets.get(records.dataSet) : undefined;
-  if (records && dataSet && ['subset', 'keeping', 'when'].includes(slot))
-    return <RecordsSlot {...props} records={records} dataSet={dataSet} />;
+  const { slot, pane, dataSets, onChange } = props;
+  const of = recordsSlotOf(slot);
+  const use = of && usesOf(pane)[of.use];
+  const dataSet = use && dataSets.get(use.dataSet);
+  if (of && use && dataSet)
+    return (
+      <RecordsSlot
+        {...props}
+        part={of.part}
+        records={recordsOf(use)}
+        dataSet={dataSet}
+        onChange={(records) => onChange(kindOf(pane).withRecords(pane, of.use, records))}
+      />
+    );
   const { Slot } = briefOf(pane);
   return <Slot {...props} />;
 }
 
 /** Which records it is of, and of when. */
 function RecordsSlot(props: RecordsProps) {
-  const { slot, records, dataSet, onChange } = props;
-  if (slot === 'subset')
+  const { part, records, dataSet, onChange } = props;
+  if (part === 'subset')
     return (
       <Choices
         now={records.subset ?? ''}
@@ -52,7 +66,7 @@ function RecordsSlot(props: RecordsProps) {
         }}
       />
     );
-  if (slot === 'keeping')
+  if (part === 'keeping')
     return (
       <ValuesFrom id={records.dataSet} definition={dataSet} zone={props.zone}>
         <ConditionEditor

@@ -81,7 +81,10 @@ export function DraftPage({
   );
   const isEmpty = dashboard.panes.length === 0;
   const add = (question: Question, dataSet: OfferedDataSet): void => {
-    const pane = suggestPane(question, dataSet.id, dataSet.definition, dashboard.panes);
+    const pane = suggestPane(question, dataSet.id, dataSet.definition, {
+      panes: dashboard.panes,
+      offered: dataSets.map(({ id, name, definition }) => ({ id, name, dataSet: definition })),
+    });
     setOpening(pane.id);
     change({ ...dashboard, panes: [...dashboard.panes, pane] });
   };

@@ -4,11 +4,12 @@ import { readAsText } from '#core/dataset/read-as-text.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { World } from '#core/dataset/world.ts';
 import type { Field } from '#core/value/field/field.ts';
-import { labelOf } from '#core/value/field/value.ts';
+import { isNumeric, labelOf } from '#core/value/field/value.ts';
 import { Button, IconButton } from '../ui/button.tsx';
 import { TextField } from '../ui/field.tsx';
 import { FormatFields } from '../ui/format-fields.tsx';
 import { Section } from '../ui/page.tsx';
+import { BandList } from './band-list.tsx';
 import { withPart } from './field-state.ts';
 import { StateList } from './state-list.tsx';
 
@@ -197,6 +198,13 @@ function FieldDetails({
         <Button className="self-start" onClick={() => onAsText(asText)}>
           Take it as text, and what cannot be read beside it
         </Button>
+      )}
+      {isNumeric(field.type) && (
+        <BandList
+          of={labelOf(field)}
+          bands={field.bands ?? []}
+          onChange={(bands) => onChange(withPart(field, 'bands', bands))}
+        />
       )}
       {field.type !== 'nested' && (
         <StateList

@@ -18,11 +18,9 @@ export function statesFor(states: readonly State[], seen: readonly Cell[]): Stat
 }
 
 /** A field with a part said otherwise; what is empty is not said at all. */
-export function withPart<K extends 'label' | 'description' | 'unit' | 'format' | 'states' | 'refers'>(
-  field: Field,
-  part: K,
-  said: Field[K],
-): Field {
+export function withPart<
+  K extends 'label' | 'description' | 'unit' | 'format' | 'states' | 'bands' | 'refers',
+>(field: Field, part: K, said: Field[K]): Field {
   const { [part]: _, ...rest } = field;
   const isEmpty = said === undefined || said === '' || (Array.isArray(said) && said.length === 0);
   return (isEmpty ? rest : { ...rest, [part]: said }) as Field;

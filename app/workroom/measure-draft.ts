@@ -3,6 +3,7 @@ import type { Condition } from '#core/ask/condition/schema.ts';
 import { calculationType } from '#core/ask/measure/calculation.ts';
 import type { Calculation, Measure, SimpleCalculation } from '#core/ask/measure/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
+import { type Band, Bands } from '#core/value/field/bands.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { Format } from '#core/value/field/format.ts';
 import { freeName } from '#core/value/field/free-name.ts';
@@ -19,6 +20,7 @@ export interface MeasureDraft {
   readonly format: Format | undefined;
   readonly good: Measure['good'];
   readonly target: string;
+  readonly bands: readonly Band[];
 }
 
 export const emptyMeasure: MeasureDraft = {
@@ -29,6 +31,7 @@ export const emptyMeasure: MeasureDraft = {
   format: undefined,
   good: undefined,
   target: '',
+  bands: [],
 };
 
 export const draftOfMeasure = (measure: Measure): MeasureDraft => ({
@@ -39,6 +42,7 @@ export const draftOfMeasure = (measure: Measure): MeasureDraft => ({
   format: measure.format,
   good: measure.good,
   target: measure.target ?? '',
+  bands: measure.bands ?? [],
 });
 
 const onNumbers = new Set<Calculation['kind']>(['sum', 'average', 'median', 'percentile', 'weighted']);
@@ -87,22 +91,29 @@ export const usualFormat = (kind: Calculation['kind']): Format | undefined =>
 export const isOpen = (calculation: Calculation): boolean =>
   calculation.kind === 'share' && fieldsOf(calculation.where).length === 0;
 
-/** What is wrong with a draft, or null. */
-export function measureProblem(
+/** What is wrong with the target of a draft, or null. */
+export function targetProblem(
   { calculation, target }: MeasureDraft,
   fields: readonly Field[],
 ): string | null {
-  if (isOpen(calculation)) return 'say what it computes';
   if (target === '') return null;
-  const type = calculationType(calculation, fields);
-  if (!isNumeric(type)) return 'a target is for numbers';
+  if (!isNumeric(calculationType(calculation, fields))) return 'a target is for numbers';
   const parsed = parseValue('decimal', target);
   return parsed.ok ? null : parsed.why;
 }
 
+/** What is wrong with a draft, or null. */
+export function measureProblem(draft: MeasureDraft, fields: readonly Field[]): string | null {
+  const { calculation, bands } = draft;
+  if (isOpen(calculation)) return 'say what it computes';
+  if (bands.length > 0 && !isNumeric(calculationType(calculation, fields))) return 'bands are for numbers';
+  if (!Bands.safeParse(bands).success) return 'its bands are not complete';
+  return targetProblem(draft, fields);
+}
+
 /** The measure that a draft says. A new one is named after its label, apart from those there are. */
 export function measureFrom(draft: MeasureDraft, dataSet: DataSet, name?: string): Measure | null {
-  const { calculation, where, unit, format, good, target } = draft;
+  const { calculation, where, unit, format, good, target, bands } = draft;
   if (measureProblem(draft, dataSet.fields)) return null;
   const label = draft.label.trim() || calculationWords(calculation, dataSet);
   return {
@@ -114,6 +125,7 @@ export function measureFrom(draft: MeasureDraft, dataSet: DataSet, name?: string
     ...(format ? { format } : {}),
     ...(good ? { good } : {}),
     ...(target ? { target } : {}),
+    ...(bands.length > 0 ? { bands: [...bands] } : {}),
   };
 }
 

@@ -2,11 +2,13 @@ import { useState } from 'react';
 import { calculationType } from '#core/ask/measure/calculation.ts';
 import type { Calculation, Measure } from '#core/ask/measure/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
+import { isNumeric } from '#core/value/field/value.ts';
 import { calculationWords } from '#core/words/measure.ts';
 import { Button } from '../ui/button.tsx';
 import { TextField } from '../ui/field.tsx';
 import { FormatFields } from '../ui/format-fields.tsx';
 import { SelectField } from '../ui/select-field.tsx';
+import { BandList } from './band-list.tsx';
 import { ConditionEditor } from './condition-editor.tsx';
 import {
   draftOfMeasure,
@@ -14,7 +16,7 @@ import {
   isOpen,
   type MeasureDraft,
   measureFrom,
-  measureProblem,
+  targetProblem,
   usualFormat,
 } from './measure-draft.ts';
 import { CalculationForm } from './steps/calculation-form.tsx';
@@ -45,7 +47,7 @@ export function MeasureForm({
     });
   };
   const made = measureFrom(draft, definition, measure?.name);
-  const problem = measureProblem(draft, fields);
+  const problem = targetProblem(draft, fields);
   return (
     <div className="my-3 flex flex-col gap-3 border-l-3 border-accent pl-4">
       <CalculationForm label="Compute" fields={fields} value={calculation} onChange={choose} />
@@ -93,10 +95,22 @@ export function MeasureForm({
           maxLength={60}
           inputMode="decimal"
           hint={draft.format?.kind === 'percent' ? '0.9 is 90%' : undefined}
-          problem={draft.target && problem ? problem : undefined}
+          problem={problem ?? undefined}
           onChange={({ target }) => put({ target: target.value.trim() })}
         />
       </div>
+      {isNumeric(calculationType(calculation, fields)) && (
+        <BandList
+          of={draft.label || 'the measure'}
+          bands={draft.bands}
+          hint={
+            draft.format?.kind === 'percent'
+              ? 'Each range goes up to where the next one begins; 0.9 is 90%.'
+              : undefined
+          }
+          onChange={(bands) => put({ bands })}
+        />
+      )}
       <div className="flex gap-2">
         <Button look="main" disabled={!made} onClick={() => made && onDone(made)}>
           {measure ? 'Done' : 'Add it'}

@@ -2,6 +2,8 @@ import { Pencil, X } from 'lucide-react';
 import { useState } from 'react';
 import type { Measure } from '#core/ask/measure/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
+import { formatCell } from '#core/value/format/format.ts';
+import { bandsWords } from '#core/words/bands.ts';
 import { listWords } from '#core/words/condition.ts';
 import { measureWords } from '#core/words/measure.ts';
 import { Button, IconButton } from '../ui/button.tsx';
@@ -67,6 +69,8 @@ export function MeasureList({
               <span className="font-strong">{measure.label}</span>
               <span className="min-w-0 flex-1 text-small text-muted">
                 {measureWords(measure, definition)}
+                {measure.bands &&
+                  ` · ${bandsWords(measure.bands, (text) => formatCell(text, { type: 'decimal', format: measure.format }, 'UTC'))}`}
               </span>
               <IconButton
                 name={`Change ${measure.label}`}

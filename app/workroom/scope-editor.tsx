@@ -1,5 +1,6 @@
 import { ArrowDown, ArrowUp, X } from 'lucide-react';
 import { useState } from 'react';
+import { freeClauseName } from '#core/dashboard/clause-name.ts';
 import { inputLabel } from '#core/dashboard/flow/clauses.ts';
 import { clauseWords } from '#core/dashboard/flow/words/scope.ts';
 import { clauseOffer } from '#core/dashboard/pane/suggest.ts';
@@ -7,7 +8,6 @@ import { usesOf } from '#core/dashboard/pane/uses.ts';
 import type { Clause, Dashboard } from '#core/dashboard/schema.ts';
 import type { Input } from '#core/dataset/schema.ts';
 import type { Field } from '#core/value/field/field.ts';
-import { freeName } from '#core/value/field/free-name.ts';
 import { labelOf } from '#core/value/field/value.ts';
 import { pluralOf } from '#core/words/plural.ts';
 import { useDesk } from '../desk/desk-context.ts';
@@ -114,7 +114,7 @@ function ClauseRow({
           onClick={() => setOpen(!open)}
         >
           {clause.lead} {clause.many}
-          <span className="text-small text-muted"> · starts with {words(clause.initially)}</span>
+          <span className="text-small text-muted"> · at first {words(clause.initially)}</span>
         </button>
         <IconButton name={`Move ${clause.many} up`} disabled={!onUp} onClick={() => onUp?.()}>
           <ArrowUp className="size-4" />
@@ -243,18 +243,6 @@ function usualWord(subject: Subject, offer: Clause['offer']): string {
   return offer === 'values' ? pluralOf(label) : label;
 }
 
-/** A name for addresses that no other clause has. */
-function freeClauseName(words: string, { scope }: Dashboard): string {
-  const stem =
-    words
-      .toLowerCase()
-      .replace(/[^a-z0-9]+/g, '-')
-      .replace(/^[^a-z]+|-+$/g, '')
-      .slice(0, 30) || 'clause';
-  const wanted = stem === 'at' || stem === 'and' ? `${stem}-1` : stem;
-  return freeName(wanted, (each) => scope.some(({ name }) => name === each), '-');
-}
-
 function NewClause({
   dashboard,
   offered,
@@ -277,7 +265,7 @@ function NewClause({
   const clause: Clause = {
     name: freeClauseName(
       'field' in subject && about.offer !== 'mine' ? labelOf(subject.field) : usual,
-      dashboard,
+      dashboard.scope,
     ),
     many: many || usual,
     ...(lead ? { lead } : {}),

@@ -1,6 +1,7 @@
 import { shape, stepRefs } from '#core/dataset/step/kinds.ts';
 import type { Ref } from '#core/dataset/step/schema.ts';
 import type { Field } from '#core/value/field/field.ts';
+import { isNumeric } from '#core/value/field/value.ts';
 import type { DataSet } from './schema.ts';
 import type { World } from './world.ts';
 
@@ -58,7 +59,7 @@ function said(made: readonly Field[], before: readonly Field[]): Field[] {
   return made.map((field) => {
     const known = before.find(({ name }) => name === field.name);
     if (!known) return field;
-    const { format, states, ...words } = known;
+    const { format, states, bands, ...words } = known;
     const sameType = known.type === field.type;
     return {
       ...field,
@@ -66,6 +67,7 @@ function said(made: readonly Field[], before: readonly Field[]): Field[] {
       type: field.type,
       ...(sameType && format ? { format } : {}),
       ...(sameType && states ? { states } : {}),
+      ...(isNumeric(field.type) && bands ? { bands } : {}),
     };
   });
 }

@@ -9,6 +9,8 @@ import { allOf, type Group, type GroupsPlan, type RecordsPlan } from './plan.ts'
 export function groupFilter(group: Group, value: Cell, fields: readonly Field[], zone: string): Filter {
   const field = fields.find((each) => each.name === group.field);
   if (value === null) return { field: group.field, test: { op: 'blank' } };
+  if (group.cycle)
+    return { field: group.field, test: { op: 'cycle', cycle: group.cycle, value: String(value), zone } };
   if (!group.unit || !field) return { field: group.field, test: { op: 'same', value: String(value) } };
   return { field: group.field, test: withinSpan(field, spanOfGroup(String(value), group.unit, zone)) };
 }

@@ -3,7 +3,7 @@ import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
 import type { Request } from '#core/dataset/schema.ts';
 import type { Step } from '#core/dataset/step/schema.ts';
 import type { Field } from '#core/value/field/field.ts';
-import type { Unit } from '#core/value/period/units.ts';
+import type { Cycle, Unit } from '#core/value/period/units.ts';
 
 /** Where a plan's records come from: a request, the values of its inputs, and the fields it yields. */
 export interface Relation {
@@ -53,6 +53,8 @@ export interface Group {
   readonly field: string;
   /** Groups dates and instants by this calendar unit; the group's value is the unit's first day (its instant for hours). */
   readonly unit?: Unit;
+  /** Groups dates and instants by what comes round again, whatever the day; the group's value is its number. */
+  readonly cycle?: Cycle;
 }
 
 export interface Order {

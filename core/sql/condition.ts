@@ -99,6 +99,10 @@ function testSql(
       return known(sql`${value} > ${bound(test.value)}`);
     case 'between':
       return known(sql`${value} >= ${bound(test.from)} AND ${value} <= ${bound(test.to)}`);
+    case 'cycle':
+      return known(
+        sql`${dialect.cyclePart(value, field.type, test.cycle, test.zone)} = ${bind('integer', test.value)}`,
+      );
     case 'within': {
       const ends = [
         ...(test.from === null ? [] : [sql`${value} >= ${bound(test.from)}`]),

@@ -12,8 +12,9 @@ import { isAsFetched } from './steps.ts';
 /** A plan for groups as one query. */
 export function groupsSql(plan: GroupsPlan, dialect: Dialect): Sql {
   const { fieldSql, from, kept } = start(plan, neededOf(plan), dialect);
-  const groups = plan.by.map(({ field: name, unit }) => {
+  const groups = plan.by.map(({ field: name, unit, cycle }) => {
     const { value, field } = fieldSql(name);
+    if (cycle) return dialect.cyclePart(value, field.type, cycle, plan.zone, spanOf(plan.from, name));
     return unit ? dialect.periodStart(value, field.type, unit, plan.zone, spanOf(plan.from, name)) : value;
   });
   const measures = plan.measures.map((measure) => measureSql(measure, fieldSql, dialect));
@@ -34,6 +35,7 @@ function groupOrder(plan: GroupsPlan, dialect: Dialect): Sql[] {
   const { fields } = plan.from;
   const typeOf = (group: number, measure: number): FieldType => {
     const grouped = plan.by[group];
+    if (grouped?.cycle) return 'integer';
     if (grouped?.unit) return 'date';
     if (grouped) return fields.find(({ name }) => name === grouped.field)?.type ?? 'text';
     const calculation = plan.measures[measure]?.calculation;
@@ -74,11 +76,20 @@ function ranking(plan: GroupsPlan, { measures, groups }: Parts, dialect: Dialect
   const calculation = plan.measures[0]?.calculation ?? { kind: 'count' as const };
   const { fields } = plan.from;
   const group = plan.by[0];
-  const groupType = group?.unit ? 'date' : fields.find(({ name }) => name === group?.field)?.type;
+  const groupType = group?.cycle
+    ? 'integer'
+    : group?.unit
+      ? 'date'
+      : fields.find(({ name }) => name === group?.field)?.type;
   return join(
     [
       dialect.ordered(measures[0] ?? sql`count(*)`, calculationType(calculation, fields), true),
-      dialect.ordered(groups[0] ?? ordinal(1), groupType ?? 'text', false),
+      // What is worked out is named by its place: written again it would be another expression, with bound values of its own.
+      dialect.ordered(
+        group?.unit || group?.cycle ? ordinal(1) : (groups[0] ?? ordinal(1)),
+        groupType ?? 'text',
+        false,
+      ),
     ],
     comma,
   );

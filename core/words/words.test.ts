@@ -89,7 +89,7 @@ test('a nested condition keeps its meaning in words', () => {
 test('a brief is a sentence whose slots can be chosen', () => {
   const parts = briefParts(panes.causes, { ...context, clock }) ?? [];
   expect(parts.map(({ text }) => text).join('')).toBe(
-    'Draw bars of sailings by cause, split by nothing, highest first, showing all, for the period that readers choose, for all sailings with no condition. The records behind it show what its panes show.',
+    'Draw bars of sailings by cause, split by nothing, highest first, showing all, once for all, for the period that readers choose, for all sailings with no condition. The records behind it show what its panes show.',
   );
   expect(parts.flatMap(({ slot }) => slot ?? [])).toEqual([
     'mark',
@@ -98,6 +98,7 @@ test('a brief is a sentence whose slots can be chosen', () => {
     'split',
     'order',
     'top',
+    'each',
     'when',
     'keeping',
     'behind',

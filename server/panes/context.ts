@@ -1,5 +1,6 @@
 import type { Context } from '#core/dashboard/flow/context.ts';
 import { vocabularyOf } from '#core/dashboard/flow/vocabulary.ts';
+import { inStep } from '#core/dashboard/pane/in-step.ts';
 import { readScope } from '#core/dashboard/scope/address.ts';
 import { type DashboardWithData, type Draft, findDraft, findPublished } from '../store/dashboards.ts';
 
@@ -20,17 +21,19 @@ export async function openDashboard(
   person?: Context['person'],
 ): Promise<OpenDashboard | null> {
   const asDraft = draft && 'id' in where ? await findDraft(where.id) : null;
-  const shown = draft ? asDraft : await findPublished(where);
-  if (!shown) return null;
+  const found = draft ? asDraft : await findPublished(where);
+  if (!found) return null;
+  const shown = { ...found, dashboard: inStep(found.dashboard) };
   return { shown, draft: asDraft, ...contextOf(shown, params, now, person) };
 }
 
 export function contextOf(
-  { dashboard, dataSets, desk }: Pick<DashboardWithData, 'dashboard' | 'dataSets' | 'desk'>,
+  { dashboard: given, dataSets, desk }: Pick<DashboardWithData, 'dashboard' | 'dataSets' | 'desk'>,
   params: URLSearchParams,
   now: Date,
   person?: Context['person'],
 ): Pick<OpenDashboard, 'context' | 'problems'> {
+  const dashboard = inStep(given);
   const { scope, problems } = readScope(params, vocabularyOf({ dashboard, dataSets }));
   const clock = { now, zone: desk.zone };
   return { context: { dashboard, dataSets, scope, clock, ...(person ? { person } : {}) }, problems };

@@ -4,11 +4,12 @@ import type { Dashboard } from '#core/dashboard/schema.ts';
 import { writeScope } from '#core/dashboard/scope/address.ts';
 import { emptyScope } from '#core/dashboard/scope/state.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { morningBrief } from '#demo/dashboards.ts';
+import { morningBrief } from '#demo/dashboards/morning-brief.ts';
 import { zone } from '#demo/line.ts';
 import { soundFixture } from '../../testing/sound.ts';
 import { contextOf } from './context.ts';
 import { behindViewOf, cellOf, openBehind, openRecord } from './drill.ts';
+import { findRecords } from './find.ts';
 import { runPane } from './run.ts';
 import { countScope, viewOf } from './shown.ts';
 import { clauseValues, fieldValues } from './values.ts';
@@ -176,6 +177,34 @@ describe('a reader', () => {
       context,
     );
     expect(found.table.total).toBe('0');
+  });
+
+  test('finds by name the records that a pane shows, with no other field of theirs', async () => {
+    const only = (id: string) =>
+      contextOf(
+        {
+          dashboard: {
+            ...dashboard,
+            panes: dashboard.panes
+              .filter((pane) => pane.id === id)
+              .map((pane) => (pane.kind === 'chart' ? { ...pane, behind: [] } : pane)),
+          },
+          dataSets,
+          desk: { zone },
+        } as never,
+        new URLSearchParams(),
+        now,
+      ).context;
+    const { rows } = await sound.client.query(
+      'SELECT (SELECT reference FROM sailings WHERE delay_minutes > 20 LIMIT 1) AS late, (SELECT reference FROM sailings WHERE delay_minutes = 0 LIMIT 1) AS punctual, (SELECT id FROM sailings WHERE delay_minutes > 20 LIMIT 1) AS id',
+    );
+    expect(await findRecords(rows[0].late.toLowerCase(), only('late'))).toEqual([
+      { pane: 'late', key: String(rows[0].id), title: rows[0].late, noun: 'sailing' },
+    ]);
+    // One on time is none of the late ones, and a chart by cause, whose records show nothing else, has no sailing's name.
+    expect(await findRecords(rows[0].punctual, only('late'))).toEqual([]);
+    expect(await findRecords(rows[0].late, only('causes'))).toEqual([]);
+    for (const text of ['', '  ', '%', 'SK-_']) expect(await findRecords(text, only('late'))).toEqual([]);
   });
 
   test('is offered the values of what is shown and of clauses alone', async () => {

@@ -289,7 +289,7 @@ export async function openRecord(
 }
 
 /** The first of what a pane uses whose records can be opened. */
-function withKeyOf(
+export function withKeyOf(
   pane: Pane,
   dataSets: Context['dataSets'],
 ): { use: PaneUse; dataSet: DataSet; key: string } | null {

@@ -8,7 +8,7 @@ import type { PaneResult } from '#core/dashboard/pane/result.ts';
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import { emptyScope, type Scope } from '#core/dashboard/scope/state.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { morningBrief } from '#demo/dashboards.ts';
+import { morningBrief } from '#demo/dashboards/morning-brief.ts';
 import type { DemoIds } from '#demo/data-sets.ts';
 import { zone } from '#demo/line.ts';
 import { soundFixture } from '../../testing/sound.ts';

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { and, asc, desc, eq, isNotNull, max, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, isNotNull, sql } from 'drizzle-orm';
 import { usedDataSets } from '#core/dashboard/flow/context.ts';
 import { migrateDashboard, migrateDataSet } from '#core/dashboard/migrate.ts';
 import type { Dashboard } from '#core/dashboard/schema.ts';
@@ -163,45 +163,41 @@ export async function findDraft(id: string): Promise<Draft | null> {
 export async function addDashboard(added: {
   id: string;
   deskId: string;
+  /** What it is to be called in addresses; where another of the desk is, it gets a number. */
   slug: string;
   draft: Dashboard;
   by: string | null;
 }): Promise<void> {
   await inTransaction(async (tx) => {
-    const [last] = await tx
-      .select({ position: max(dashboards.position) })
+    // One after the other on a desk: one that is added twice at once is there the second time, and no two take one name or place.
+    await tx.select({ id: desks.id }).from(desks).where(eq(desks.id, added.deskId)).for('update');
+    const there = await tx
+      .select({ id: dashboards.id, slug: dashboards.slug, position: dashboards.position })
       .from(dashboards)
       .where(eq(dashboards.deskId, added.deskId));
-    await tx
-      .insert(dashboards)
-      .values({
-        id: added.id,
-        deskId: added.deskId,
-        slug: added.slug,
-        draft: added.draft,
-        savedBy: added.by,
-        position: (last?.position ?? 0) + 1,
-      })
-      .onConflictDoNothing({ target: dashboards.id });
+    if (there.some(({ id }) => id === added.id)) return;
+    const taken = new Set(there.map(({ slug }) => slug));
+    await tx.insert(dashboards).values({
+      id: added.id,
+      deskId: added.deskId,
+      slug: freeName(added.slug, (slug) => taken.has(slug), '-'),
+      draft: added.draft,
+      savedBy: added.by,
+      position: Math.max(0, ...there.map(({ position }) => position)) + 1,
+    });
   });
 }
 
-/** A slug that no other dashboard of the desk has, from a title in any script. */
-export async function freeSlug(deskId: string, title: string): Promise<string> {
-  const base =
-    title
-      .toLowerCase()
-      .normalize('NFKD')
-      .replace(/[^\p{L}\p{N}]+/gu, '-')
-      .replace(/^-+|-+$/g, '')
-      .slice(0, 60) || 'dashboard';
-  const taken = new Set(
-    (
-      await database().select({ slug: dashboards.slug }).from(dashboards).where(eq(dashboards.deskId, deskId))
-    ).map(({ slug }) => slug),
-  );
-  return freeName(base, (slug) => taken.has(slug), '-');
-}
+/** What a dashboard is called in addresses, from a title in any script. */
+export const slugOf = (title: string): string =>
+  title
+    .toLowerCase()
+    .normalize('NFKD')
+    // Accents of Latin letters go; the vowel signs of other scripts are part of the word.
+    .replace(/[\u0300-\u036f]/g, '')
+    .replace(/[^\p{L}\p{N}\p{M}]+/gu, '-')
+    .replace(/^-+|-+$/g, '')
+    .slice(0, 60) || 'dashboard';
 
 /** Saves a draft over the revision that the editor started from; a save that came between is reported, not lost. */
 export async function saveDraft(change: {

@@ -12,12 +12,12 @@ import {
   addDesk,
   findDraft,
   findPublished,
-  freeSlug,
   isAsPublished,
   menuOf,
   publish,
   saveDraft,
   setPublished,
+  slugOf,
   stampOf,
 } from './dashboards.ts';
 import { addDataSet, findDataSet, saveDataSet, usersOfDataSet } from './data-sets.ts';
@@ -71,7 +71,7 @@ async function draft() {
   await addDashboard({
     id,
     deskId: desk,
-    slug: await freeSlug(desk, 'Morning brief'),
+    slug: slugOf('Morning brief'),
     draft: dashboard,
     by: analyst,
   });
@@ -255,10 +255,24 @@ describe('publishing', () => {
 test('a form that is sent twice adds one', async () => {
   const id = randomUUID();
   const added = { id, deskId: desk, slug: 'twice', draft: dashboard, by: analyst };
-  await Promise.all([addDashboard(added), addDashboard(added)]);
+  await Promise.all(Array.from({ length: 8 }, () => addDashboard(added)));
   await addDataSet({ id: ids.sailings, name: 'Again', definition: sailings, by: analyst });
   expect((await findDataSet(ids.sailings))?.name).toBe('Sailings');
   expect((await menuOf(desk, false)).filter((item) => item.id === id)).toHaveLength(1);
+});
+
+test('dashboards of one title that are started at once all get addresses and places of their own', async () => {
+  const several = Array.from({ length: 6 }, () => ({
+    id: randomUUID(),
+    deskId: desk,
+    slug: slugOf('Þjóðvegur & ferja!'),
+    draft: dashboard,
+    by: analyst,
+  }));
+  await Promise.all(several.map(addDashboard));
+  const there = (await menuOf(desk, false)).filter(({ id }) => several.some((each) => each.id === id));
+  expect(new Set(there.map(({ slug }) => slug)).size).toBe(6);
+  expect(there.map(({ slug }) => slug)).toContain('þjoðvegur-ferja-2');
 });
 
 test('what uses a data set is named, with its panes', async () => {

@@ -1,9 +1,12 @@
 import type { ChartBody } from '#core/dashboard/pane/kinds/chart/kind.ts';
+import type { ChartData } from '#core/dashboard/pane/kinds/chart/shape.ts';
 import { formatCell, type ReadBy } from '#core/value/format/format.ts';
+import { bandLook } from '../../ui/band.ts';
 import type { MarkAt } from './chart.tsx';
 
 interface Props {
   readonly body: ChartBody;
+  readonly data: ChartData;
   readonly clock: ReadBy;
   readonly labels: readonly string[];
   /** Beside each label: that it is so far, or in part. */
@@ -15,8 +18,8 @@ interface Props {
 }
 
 /** The chart's numbers as a table: every mark can be picked and opened by keyboard. */
-export function ChartTable({ body, clock, labels, notes, names, marked, onPick, onOpen }: Props) {
-  const { data, measure, by } = body;
+export function ChartTable({ body, data, clock, labels, notes, names, marked, onPick, onOpen }: Props) {
+  const { measure, by } = body;
   return (
     <div className="min-h-0 flex-1 overflow-auto">
       <table className="figures w-full border-collapse">
@@ -45,17 +48,24 @@ export function ChartTable({ body, clock, labels, notes, names, marked, onPick, 
                 </button>
                 {notes[category] && <span className="text-small text-muted"> {notes[category]}</span>}
               </th>
-              {data.series.map(({ values }, series) => (
-                <td key={names[series]} className="border-b border-hair py-0.5 pl-3 text-right">
-                  <button
-                    type="button"
-                    className="min-h-6 min-w-6 text-right hover:text-accent hover:underline"
-                    onClick={() => onOpen({ category, series })}
+              {data.series.map(({ values }, series) => {
+                const band = bandLook(values[category], measure.bands);
+                return (
+                  <td
+                    key={names[series]}
+                    title={band.title}
+                    className={`border-b border-hair py-0.5 pl-3 text-right ${band.className}`}
                   >
-                    {formatCell(values[category], measure, clock)}
-                  </button>
-                </td>
-              ))}
+                    <button
+                      type="button"
+                      className="min-h-6 min-w-6 text-right hover:text-accent hover:underline"
+                      onClick={() => onOpen({ category, series })}
+                    >
+                      {formatCell(values[category], measure, clock)}
+                    </button>
+                  </td>
+                );
+              })}
             </tr>
           ))}
         </tbody>

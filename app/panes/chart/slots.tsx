@@ -1,16 +1,17 @@
-import { chartMarks } from '#core/dashboard/pane/kinds/chart/marks.ts';
+import { chartMarks, markWords, stackings, stackingWords } from '#core/dashboard/pane/kinds/chart/marks.ts';
 import type { ChartPane } from '#core/dashboard/pane/kinds/chart/schema.ts';
 import { isTemporal, labelOf } from '#core/value/field/value.ts';
-import { directionWords } from '#core/words/order.ts';
 import { Choices } from '../../ui/choices.tsx';
 import { TextField } from '../../ui/field.tsx';
 import { groupable, groupChoices, groupName, groupOf } from '../group-choices.ts';
+import { GroupOrderSlot } from '../group-order-slot.tsx';
 import { BehindSlot, MeasureSlot } from '../number-slots.tsx';
 import { type OneSlotProps, slotOfOne } from '../of-one.tsx';
 import type { PaneBrief } from '../slot.ts';
 import { TopSlot } from '../top-slot.tsx';
 
-const markWords = { columns: 'columns', bars: 'bars', line: 'a line', pie: 'a pie' };
+/** So many charts of one kind can be taken in. */
+const mostCharts = 12;
 
 /** The slots of a chart's brief: what is drawn, per what, split by what, in which order. */
 function ChartSlot(props: OneSlotProps<ChartPane>) {
@@ -40,7 +41,7 @@ function DrawingSlot({ slot, pane, dataSet, onChange, onDone }: OneSlotProps<Cha
           now={groupName(pane.by)}
           onChoose={(value) => {
             const by = groupOf(value);
-            put({ ...pane, by, ...(by.unit ? { order: 'label' as const } : {}) });
+            put({ ...pane, by, ...(by.unit || by.cycle ? { order: 'label' as const } : {}) });
           }}
         />
       );
@@ -61,21 +62,81 @@ function DrawingSlot({ slot, pane, dataSet, onChange, onDone }: OneSlotProps<Cha
         />
       );
     }
-    case 'order':
+    case 'stack':
+      return (
+        <Choices
+          choices={stackings
+            .filter((stacking) => stacking !== 'beside' || pane.mark !== 'area')
+            .map((value) => ({ value, words: stackingWords[value] }))}
+          now={pane.stack ?? 'stacked'}
+          onChoose={(value) =>
+            put({ ...pane, stack: stackings.find((stacking) => stacking === value) ?? 'stacked' })
+          }
+        />
+      );
+    case 'each': {
+      const { each: _, ownScales: __, ...whole } = pane;
+      const { top: ___, before: ____, ...alone } = whole;
       return (
         <Choices
           choices={[
-            { value: 'value', words: 'highest first' },
+            { value: '', words: 'once for all' },
+            ...groupable(dataSet)
+              .filter(
+                ({ type, name }) =>
+                  !isTemporal(type) &&
+                  name !== pane.by.field &&
+                  name !== pane.split &&
+                  name !== dataSet.title &&
+                  name !== dataSet.key,
+              )
+              .map((field) => ({
+                value: field.name,
+                words: `once for each ${labelOf(field).toLowerCase()}`,
+              })),
+          ]}
+          now={pane.each?.field ?? ''}
+          onChoose={(value) => put(value ? { ...alone, each: { field: value, count: mostCharts } } : whole)}
+        />
+      );
+    }
+    case 'scale': {
+      const { ownScales: _, ...whole } = pane;
+      return (
+        <Choices
+          choices={[
+            { value: 'one', words: 'on one scale', more: 'So that they compare' },
             {
-              value: 'label',
-              words: directionWords(
-                dataSet.fields.find(({ name }) => name === pane.by.field),
-                false,
-              ),
+              value: 'own',
+              words: 'each on a scale of its own',
+              more: 'To see how each goes; they do not compare',
             },
           ]}
-          now={pane.order}
-          onChoose={(value) => put({ ...pane, order: value === 'label' ? 'label' : 'value' })}
+          now={pane.ownScales ? 'own' : 'one'}
+          onChoose={(value) => put(value === 'own' ? { ...whole, ownScales: true } : whole)}
+        />
+      );
+    }
+    case 'before': {
+      const { before: _, ...whole } = pane;
+      return (
+        <Choices
+          choices={[
+            { value: '', words: 'without the period before' },
+            { value: 'before', words: 'with the period before behind it', more: 'As a thin grey line' },
+          ]}
+          now={pane.before ? 'before' : ''}
+          onChoose={(value) => put(value ? { ...whole, before: true } : whole)}
+        />
+      );
+    }
+    case 'order':
+      return (
+        <GroupOrderSlot
+          order={pane.order}
+          group={pane.by}
+          dataSet={dataSet}
+          onChoose={(order) => put({ ...pane, order })}
         />
       );
     default:

@@ -1,9 +1,11 @@
 import { ArrowDown, ArrowUp, ChevronDown, ChevronRight } from 'lucide-react';
 import type { CrosstabBody } from '#core/dashboard/pane/kinds/crosstab/kind.ts';
+import { isOrderedBy } from '#core/dashboard/pane/kinds/crosstab/order.ts';
 import type { Line } from '#core/dashboard/pane/kinds/crosstab/shape.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import type { ReadBy } from '#core/value/format/format.ts';
 import { capital } from '#core/words/capital.ts';
+import { cycleWords } from '#core/words/cycle.ts';
 import { headsOf } from './heads.ts';
 import { isOpen, type Placed } from './lines.ts';
 import { lineWords, pathWords, valueWords } from './words.ts';
@@ -25,13 +27,13 @@ export function ColumnHeads({ body, columns, clock, turned, onTurn, onSort }: Pr
   const rows = headsOf(columns, across.length);
   const height = rows.length + (hasMeasures ? 1 : 0);
   const sortOf = (measure: number | null, along: readonly Cell[]) =>
-    order.measure === measure && JSON.stringify(order.along) === JSON.stringify(along)
+    isOrderedBy(order, measure, along)
       ? order.descending
         ? ('descending' as const)
         : ('ascending' as const)
       : undefined;
-  const cornerWords = down.map(({ field: { label }, unit }) =>
-    unit ? `${capital(unit)} of ${label.toLowerCase()}` : label,
+  const cornerWords = down.map(({ field: { label }, unit, cycle }) =>
+    cycle ? capital(cycleWords[cycle]) : unit ? `${capital(unit)} of ${label.toLowerCase()}` : label,
   );
   const corner = (
     <th

@@ -1,11 +1,13 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { ChevronDown, ChevronRight, ChevronsDownUp, ChevronsUpDown } from 'lucide-react';
-import { type KeyboardEvent, useMemo, useRef } from 'react';
-import { type CrosstabBody, rowOrderParts } from '#core/dashboard/pane/kinds/crosstab/kind.ts';
+import { type CSSProperties, type KeyboardEvent, useMemo, useRef } from 'react';
+import type { CrosstabBody } from '#core/dashboard/pane/kinds/crosstab/kind.ts';
+import { isOrderedBy, rowOrderParts } from '#core/dashboard/pane/kinds/crosstab/order.ts';
 import type { CrosstabPane } from '#core/dashboard/pane/kinds/crosstab/schema.ts';
 import type { Line } from '#core/dashboard/pane/kinds/crosstab/shape.ts';
-import type { Format } from '#core/value/field/format.ts';
-import { formatCell, isCurrency, sharedDecimals } from '#core/value/format/format.ts';
+import type { Cell } from '#core/value/field/value.ts';
+import { alignedFormat, formatCell } from '#core/value/format/format.ts';
+import { bandLook } from '../../ui/band.ts';
 import { IconButton } from '../../ui/button.tsx';
 import { DownloadTool } from '../download.tsx';
 import { Empty } from '../empty.tsx';
@@ -34,6 +36,7 @@ export function CrosstabView({
   const rows = useMemo(() => linesInView('down', data.rows, turned), [data.rows, turned]);
   const columns = useMemo(() => linesInView('across', data.columns, turned), [data.columns, turned]);
   const formats = useMemo(() => formatsOf(body), [body]);
+  const shades = useMemo(() => (pane.shaded ? shadesOf(body) : null), [pane.shaded, body]);
   const frame = useRef<HTMLDivElement>(null);
   const place = useRef({ row: 0, cell: 0 });
   const virtual = useVirtualizer({
@@ -72,7 +75,10 @@ export function CrosstabView({
       value: value === null ? null : String(value),
     }));
   const pickRow = (line: Line): void => {
-    if (line.isRest || line.values.length === 0) openNumber(line, { values: [], children: 0 }, 0);
+    // What comes round again is many stretches of time, of which none can be looked at alone.
+    const isOfCycle = line.values.some((_, at) => pane.down[at]?.cycle);
+    if (line.isRest || isOfCycle || line.values.length === 0)
+      openNumber(line, { values: [], children: 0 }, 0);
     else actions.pick(partsOf(line));
   };
   const cellCount = columns.length * measures.length;
@@ -157,20 +163,24 @@ export function CrosstabView({
                     measures.map((measure, which) => {
                       const cell = nth * measures.length + which;
                       const value = data.cells[at]?.[column.at * measures.length + which];
+                      const band = bandLook(value, measure.bands);
                       const isSum = isTotal || column.line.values.length < across.length;
                       return (
                         // biome-ignore lint/a11y/useKeyWithClickEvents: keys are taken by the grid
                         <td
                           key={cell}
+                          title={band.title}
+                          style={isTotal || isSum ? undefined : shades?.(value, which)}
                           data-cell={cell}
                           tabIndex={index === (items[0]?.index ?? 0) && cell === 0 ? 0 : -1}
                           onFocus={() => {
                             place.current = { row: index, cell };
                           }}
                           onClick={() => openAt(index, cell)}
-                          className={`figures cursor-pointer border-b border-hair px-2 text-right whitespace-nowrap outline-offset-[-2px] hover:text-accent hover:underline ${picked ? 'bg-wash' : isSum ? 'bg-well' : ''} ${value === null ? 'text-muted' : ''}`}
+                          className={`figures cursor-pointer border-b border-hair px-2 text-right whitespace-nowrap outline-offset-[-2px] hover:text-accent hover:underline ${picked ? 'bg-wash' : isSum ? 'bg-well' : ''} ${value === null ? 'text-muted' : ''} ${band.className}`}
                         >
                           {formatCell(value, formats[which] ?? measure, clock)}
+                          {band.title && <span className="sr-only">, {band.title}</span>}
                         </td>
                       );
                     }),
@@ -284,21 +294,47 @@ const topValues = (rows: readonly Line[]) =>
 function nextDirection(
   order: CrosstabBody['order'],
   measure: number | null,
-  along: readonly unknown[],
+  along: readonly Cell[],
 ): boolean {
-  const isSame = order.measure === measure && JSON.stringify(order.along) === JSON.stringify(along);
-  return isSame ? !order.descending : measure !== null;
+  return isOrderedBy(order, measure, along) ? !order.descending : measure !== null;
+}
+
+/** How dark a cell is: the darker the higher its number stands between the least and the greatest of its measure. */
+function shadesOf({ data, measures, down, across }: CrosstabBody) {
+  const spans = measures.map((_, which) => {
+    const numbers = data.rows.flatMap((row, at) =>
+      row.values.length < down.length
+        ? []
+        : data.columns.flatMap((column, nth) => {
+            const value = data.cells[at]?.[nth * measures.length + which];
+            const isPart = column.values.length === across.length;
+            return isPart && value !== null && Number.isFinite(Number(value)) ? [Number(value)] : [];
+          }),
+    );
+    return { least: Math.min(...numbers), greatest: Math.max(...numbers) };
+  });
+  return (value: Cell | undefined, which: number): CSSProperties | undefined => {
+    const span = spans[which];
+    const number = Number(value);
+    if (!span || value === null || value === undefined || !Number.isFinite(number)) return undefined;
+    const part = span.greatest > span.least ? (number - span.least) / (span.greatest - span.least) : 1;
+    return { backgroundColor: `color-mix(in srgb, var(--series-1) ${Math.round(part * 44)}%, transparent)` };
+  };
 }
 
 /** Points stand under each other: the numbers of a measure have as many decimals as the one that needs most. */
 function formatsOf({ data, measures }: CrosstabBody) {
   return measures.map((measure, which) => {
-    if (measure.format || (measure.type !== 'decimal' && measure.type !== 'float')) return measure;
-    const texts = data.cells.flatMap((row) =>
-      row.flatMap((cell, at) => (at % measures.length === which && cell !== null ? [String(cell)] : [])),
+    const format = alignedFormat(measure, () =>
+      data.cells
+        .flatMap((row) =>
+          row.flatMap((cell, at) => (at % measures.length === which && cell !== null ? [String(cell)] : [])),
+        )
+        .slice(0, mostAligned),
     );
-    const decimals = isCurrency(measure.unit) ? 2 : sharedDecimals(texts.slice(0, 2000));
-    const format: Format = { kind: 'number', decimals };
-    return { ...measure, format };
+    return format ? { ...measure, format } : measure;
   });
 }
+
+/** So many numbers tell how many decimals all of them need. */
+const mostAligned = 2000;

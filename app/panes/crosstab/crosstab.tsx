@@ -1,19 +1,10 @@
-import { lazy, Suspense } from 'react';
 import type { CrosstabBody } from '#core/dashboard/pane/kinds/crosstab/kind.ts';
 import type { CrosstabPane } from '#core/dashboard/pane/kinds/crosstab/schema.ts';
-import type { PaneLook, PaneViewProps } from '../view.ts';
-
-const Loaded = lazy(() => import('./crosstab-view.tsx').then((module) => ({ default: module.CrosstabView })));
-
-/** Its script comes only with a dashboard that has one. */
-const CrosstabView = (props: PaneViewProps<CrosstabPane, CrosstabBody>) => (
-  <Suspense>
-    <Loaded {...props} />
-  </Suspense>
-);
+import { laterView } from '../later-view.tsx';
+import type { PaneLook } from '../view.ts';
 
 export const crosstab: PaneLook<CrosstabPane, CrosstabBody> = {
-  View: CrosstabView,
+  View: laterView('crosstab', async () => (await import('./crosstab-view.tsx')).CrosstabView),
   hasTwin: false,
   fills: 'some',
 };

@@ -6,10 +6,10 @@ import {
   mostMeasures,
 } from '#core/dashboard/pane/kinds/crosstab/schema.ts';
 import { cellWords } from '#core/dashboard/pane/kinds/crosstab/words.ts';
-import { directionWords } from '#core/words/order.ts';
 import { Choices } from '../../ui/choices.tsx';
 import { ColumnList } from '../../ui/column-list.tsx';
 import { groupChoices, groupName, groupOf } from '../group-choices.ts';
+import { GroupOrderSlot } from '../group-order-slot.tsx';
 import { type OneSlotProps, slotOfOne } from '../of-one.tsx';
 import { offeredColumns, type PaneBrief } from '../slot.ts';
 import { TopSlot } from '../top-slot.tsx';
@@ -56,22 +56,34 @@ function CrosstabSlot({ slot, pane, dataSet, onChange, onDone }: OneSlotProps<Cr
           }}
         />
       );
-    case 'order':
+    case 'shaded': {
+      const { shaded: _, ...plain } = pane;
       return (
         <Choices
           choices={[
-            { value: 'value', words: 'highest first' },
+            { value: '', words: 'all alike' },
             {
-              value: 'label',
-              words: directionWords(
-                dataSet.fields.find(({ name }) => name === pane.down[0]?.field),
-                false,
-              ),
+              value: 'shaded',
+              words: 'the darker the higher',
+              more: 'So that what stands out is seen at once',
             },
           ]}
-          now={pane.order}
+          now={pane.shaded ? 'shaded' : ''}
           onChoose={(value) => {
-            onChange({ ...pane, order: value === 'label' ? 'label' : 'value' });
+            onChange(value ? { ...plain, shaded: true } : plain);
+            onDone();
+          }}
+        />
+      );
+    }
+    case 'order':
+      return (
+        <GroupOrderSlot
+          order={pane.order}
+          group={pane.down[0]}
+          dataSet={dataSet}
+          onChoose={(order) => {
+            onChange({ ...pane, order });
             onDone();
           }}
         />

@@ -1,12 +1,13 @@
 import type { ShownLevel } from '#core/dashboard/pane/kinds/crosstab/kind.ts';
 import type { Line } from '#core/dashboard/pane/kinds/crosstab/shape.ts';
 import type { Cell } from '#core/value/field/value.ts';
-import { formatCell, formatUnit, type ReadBy } from '#core/value/format/format.ts';
+import { formatCell, formatCycle, formatUnit, type ReadBy } from '#core/value/format/format.ts';
 
 /** A value of a level as a head has it. */
 export function valueWords(value: Cell | undefined, level: ShownLevel | undefined, clock: ReadBy): string {
   if (!level) return '';
   if (value === null || value === undefined) return `No ${level.field.label.toLowerCase()}`;
+  if (level.cycle) return formatCycle(value, level.cycle);
   return level.unit && typeof value === 'string'
     ? formatUnit(value, level.unit, clock)
     : formatCell(value, level.field, clock);

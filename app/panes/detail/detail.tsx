@@ -29,7 +29,7 @@ export function DetailList({ body: { fields, record, noun }, clock }: { body: Sh
                 {field.unit && ` (${field.unit})`}
               </dt>
               <dd className="figures min-w-0 break-words">
-                <CellView cell={cell} field={field} clock={clock} />
+                <CellView cell={cell} field={field} clock={clock} large />
               </dd>
             </div>
           ))}

@@ -5,7 +5,8 @@ import type { ListOrder } from '#core/dashboard/pane/list-view.ts';
 import type { ShownField } from '#core/dashboard/pane/shown.ts';
 import type { Format } from '#core/value/field/format.ts';
 import type { Cell } from '#core/value/field/value.ts';
-import { isCurrency, type ReadBy, sharedDecimals } from '#core/value/format/format.ts';
+import { alignedFormat, type ReadBy } from '#core/value/format/format.ts';
+import { bandLook } from '../../ui/band.ts';
 import { CellView, isFigure } from '../../ui/cell.tsx';
 
 type Row = readonly Cell[];
@@ -54,14 +55,13 @@ export function Grid({ table, label, clock, order, onSort, isPicked, onPick, onO
       new Map(
         table.getAllColumns().flatMap((column): [string, Format][] => {
           const field = fieldOf(column.columnDef.meta);
-          if (field.format || field.states || (field.type !== 'decimal' && field.type !== 'float')) return [];
-          const texts = rows.flatMap((row) => {
-            const cell = row.getValue(column.id);
-            return cell === null || cell === undefined ? [] : [String(cell)];
-          });
-          return [
-            [column.id, { kind: 'number', decimals: isCurrency(field.unit) ? 2 : sharedDecimals(texts) }],
-          ];
+          const format = alignedFormat(field, () =>
+            rows.flatMap((row) => {
+              const cell = row.getValue(column.id);
+              return cell === null || cell === undefined ? [] : [String(cell)];
+            }),
+          );
+          return format ? [[column.id, format]] : [];
         }),
       ),
     [table, rows],
@@ -142,11 +142,13 @@ export function Grid({ table, label, clock, order, onSort, isPicked, onPick, onO
                   const known = fieldOf(cell.column.columnDef.meta);
                   const format = formats.get(cell.column.id);
                   const field = format ? { ...known, format } : known;
+                  const band = bandLook(cell.getValue() as Cell, field.bands);
                   return (
                     <td
                       key={cell.id}
                       style={{ maxWidth: cell.column.getSize() }}
-                      className={`figures truncate px-1.5 py-1 ${isFigure(field) ? 'text-right' : ''}`}
+                      title={band.title}
+                      className={`figures truncate px-1.5 py-1 ${isFigure(field) ? 'text-right' : ''} ${band.className}`}
                     >
                       <CellView cell={cell.getValue() as Cell} field={field} clock={clock} />
                     </td>

@@ -4,12 +4,9 @@ import type { TableBody } from '#core/dashboard/pane/kinds/table/kind.ts';
 import type { TablePane } from '#core/dashboard/pane/kinds/table/schema.ts';
 import { listViewOf, listViewParts, sortedBy } from '#core/dashboard/pane/list-view.ts';
 import type { Cell } from '#core/value/field/value.ts';
-import { DownloadTool } from '../download.tsx';
-import { Empty } from '../empty.tsx';
+import { ListFrame } from '../list-frame.tsx';
 import type { PaneLook, PaneViewProps, Part } from '../view.ts';
 import { Grid } from './grid.tsx';
-import { Pager } from './pager.tsx';
-import { Search } from './search.tsx';
 import { ColumnsTool } from './tools.tsx';
 
 type Row = readonly Cell[];
@@ -60,71 +57,48 @@ function TableView({
       ? { dataSet: pane.dataSet, field: record.key, value: String(row[keyAt]) }
       : null;
   return (
-    <div className="flex min-h-0 flex-1 flex-col gap-2">
-      <div className="no-print flex items-center gap-2">
-        <Search
-          label={`Search ${body.noun.many}`}
-          value={look.search}
-          onSearch={(search) => actions.look(listViewParts({ search, page: 1 }))}
+    <ListFrame
+      title={pane.title}
+      what={`All ${body.noun.many} of this table`}
+      body={body}
+      pageSize={pane.pageSize}
+      look={look}
+      actions={actions}
+      fileOf={fileOf}
+      tools={
+        <ColumnsTool
+          offered={body.fields.filter(({ name }) => pane.columns.some(({ field }) => field === name))}
+          shown={columns.flatMap(({ id }) => (id ? [id] : []))}
+          onChange={(columns) => actions.look(listViewParts({ columns }))}
+          onReset={look.columns ? () => actions.look(listViewParts({ columns: null })) : null}
         />
-        <span className="flex-1" />
-        <div className="tools">
-          <DownloadTool
-            name={`Download ${pane.title}`}
-            what={`All ${body.noun.many} of this table`}
-            hrefOf={fileOf}
-          />
-          <ColumnsTool
-            offered={body.fields.filter(({ name }) => pane.columns.some(({ field }) => field === name))}
-            shown={columns.flatMap(({ id }) => (id ? [id] : []))}
-            onChange={(columns) => actions.look(listViewParts({ columns }))}
-            onReset={look.columns ? () => actions.look(listViewParts({ columns: null })) : null}
-          />
-        </div>
-      </div>
-      {body.total === '0' && !look.search ? (
-        <Empty noun={body.noun.many} loosen={body.loosen} onLoosen={actions.loosen} />
-      ) : body.total === '0' ? (
-        <p className="py-4 text-muted">
-          No {body.noun.many} contain “{look.search}”.
-        </p>
-      ) : (
-        <Grid
-          table={table}
-          label={pane.title}
-          clock={clock}
-          order={order}
-          onSort={(field, add) =>
-            actions.look(listViewParts({ page: 1, order: sortedBy(order, field, add) }))
-          }
-          isPicked={(row) => {
-            const part = partOf(row);
-            return part !== null && isPicked(part);
-          }}
-          onPick={(row) => {
-            const part = partOf(row);
-            if (part) actions.pick([part]);
-          }}
-          onOpen={(row) => {
-            const key = partOf(row)?.value;
-            if (key)
-              actions.open({
-                kind: 'record',
-                key,
-                title: String(row[titleAt >= 0 ? titleAt : keyAt] ?? ''),
-              });
-          }}
-        />
-      )}
-      <Pager
-        page={body.page}
-        size={pane.pageSize}
-        total={body.total}
-        shown={body.records.length}
-        noun={body.noun}
-        onPage={(page) => actions.look(listViewParts({ page }))}
+      }
+    >
+      <Grid
+        table={table}
+        label={pane.title}
+        clock={clock}
+        order={order}
+        onSort={(field, add) => actions.look(listViewParts({ page: 1, order: sortedBy(order, field, add) }))}
+        isPicked={(row) => {
+          const part = partOf(row);
+          return part !== null && isPicked(part);
+        }}
+        onPick={(row) => {
+          const part = partOf(row);
+          if (part) actions.pick([part]);
+        }}
+        onOpen={(row) => {
+          const key = partOf(row)?.value;
+          if (key)
+            actions.open({
+              kind: 'record',
+              key,
+              title: String(row[titleAt >= 0 ? titleAt : keyAt] ?? ''),
+            });
+        }}
       />
-    </div>
+    </ListFrame>
   );
 }
 

@@ -6,7 +6,7 @@ import { checkExpression, writtenName } from '#core/ask/expression/check.ts';
 import { forms, functions } from '#core/ask/expression/functions.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { typeWords } from '#core/words/step.ts';
-import { editorLook } from '../editor-look.ts';
+import { editorLook } from '../../ui/editor-look.ts';
 import { finishedWord } from '../finished-word.ts';
 
 /** An expression as it is typed: its fields and functions offered, what is wrong marked where it stands. */

@@ -1,5 +1,6 @@
 import type { Field } from '#core/value/field/field.ts';
 import { type Clock, resolvePeriod, type Span } from '#core/value/period/period.ts';
+import type { Cycle } from '#core/value/period/units.ts';
 import type { Against, Condition, comparisons, Test } from './schema.ts';
 
 /** A condition whose periods have become bounds. Bounds are half-open and null is open. */
@@ -11,7 +12,9 @@ export type FilterTest =
       /** A value of null is an input that is not set. */
       to: { field: string } | { value: string | null };
     }
-  | { op: 'within'; from: string | null; to: string | null };
+  | { op: 'within'; from: string | null; to: string | null }
+  /** Its hour of the day, weekday or month is this, by the clock of a zone. */
+  | { op: 'cycle'; cycle: Cycle; value: string; zone: string };
 
 export type Filter =
   | { field: string; test: FilterTest }

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { Condition } from '#core/ask/condition/schema.ts';
+import { Bands } from '#core/value/field/bands.ts';
 import { FieldName } from '#core/value/field/field.ts';
 import { Format } from '#core/value/field/format.ts';
 
@@ -37,5 +38,6 @@ export const Measure = z.object({
   format: Format.optional(),
   good: z.enum(['up', 'down']).optional(),
   target: z.string().max(60).optional(),
+  bands: Bands.optional(),
 });
 export type Measure = z.infer<typeof Measure>;

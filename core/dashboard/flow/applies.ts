@@ -44,7 +44,13 @@ export function hasReaderPeriod(
 }
 
 /** Every condition on what a pane uses, in the order in which they are said. */
-export function appliedTo(use: PaneUse, dataSet: DataSet, context: Context): Applied[] {
+export function appliedTo(
+  use: PaneUse,
+  dataSet: DataSet,
+  context: Context,
+  /** The case that was typed in the pane. */
+  typed?: string,
+): Applied[] {
   const { dashboard, dataSets, scope, clock } = context;
   const say = (from: Applied['from'], condition: Condition, name?: string): Applied => {
     const period =
@@ -87,9 +93,20 @@ export function appliedTo(use: PaneUse, dataSet: DataSet, context: Context): App
     const filter = focusFilter(focus, use, dataSet, context);
     if (filter) applied.push({ from: 'focus', condition: null, filter, isTimed: focus.unit !== undefined });
   }
-  const linked = linkFilter(use, dataSet, context);
+  const linked = use.about ? caseFilter(use.about, context, typed) : linkFilter(use, dataSet, context);
   if (linked) applied.push({ from: 'focus', condition: null, filter: linked, isTimed: false });
   return applied;
+}
+
+/** Keeps what is of the case that was typed, else of the one that is looked at; null while there is none. */
+function caseFilter(
+  { meaning, field }: NonNullable<PaneUse['about']>,
+  context: Context,
+  typed: string | undefined,
+): Filter | null {
+  if (typed !== undefined) return { field, test: { op: 'is', values: [typed] } };
+  const value = lookedAt(context).get(meaning);
+  return value === undefined ? null : { field, test: { op: 'same', value } };
 }
 
 /** What a pane waits for may also be what a picked record refers to: then it shows that. */
@@ -138,7 +155,7 @@ function initialOf({ type, initially }: DataSet['inputs'][number]): string | nul
 
 /** The meaning that a pane waits for with a use of it, and nobody has picked; null when it can be asked. */
 export function waitsFor(use: PaneUse, dataSet: DataSet, context: Context): string | null {
-  const need = needOf(use, dataSet);
+  const need = use.about ? null : needOf(use, dataSet);
   return need !== null && !lookedAt(context).has(need) ? need : null;
 }
 

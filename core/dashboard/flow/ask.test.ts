@@ -160,7 +160,7 @@ describe('a table', () => {
 test.each(questions.map((question) => [question.ask, question] as const))(
   'the question “%s” leads to a brief that is valid and can be asked',
   (_, question) => {
-    const pane = suggestPane(question, ids.sailings, sailings, []);
+    const pane = suggestPane(question, ids.sailings, sailings, { panes: [], offered: [] });
     expect(PaneSchema.safeParse(pane).error).toBeUndefined();
     expect(['asking', 'waiting']).toContain(ask(pane, context).state);
   },

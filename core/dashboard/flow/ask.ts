@@ -1,3 +1,4 @@
+import { viewedAs } from '#core/dashboard/pane/in-step.ts';
 import type { Applied, PanePlan, UsedRecords } from '#core/dashboard/pane/kind.ts';
 import { kindOf, type PaneBody } from '#core/dashboard/pane/kinds.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
@@ -23,6 +24,8 @@ export type PaneQuery = Waiting | ({ readonly state: 'asking' } & PanePlan<PaneB
 /** Works out what to ask for a pane from its brief, the scope and the clock. Pure: the same context gives the same plans. */
 export function ask(pane: Pane, context: Context): PaneQuery {
   const { dashboard, dataSets, clock, scope } = context;
+  const view = scope.views[viewedAs(pane)] ?? {};
+  const typed = kindOf(pane).typedCase?.(view);
   const records: UsedRecords[] = [];
   for (const use of usesOf(pane)) {
     const dataSet = dataSets.get(use.dataSet);
@@ -50,11 +53,11 @@ export function ask(pane: Pane, context: Context): PaneQuery {
     records.push({
       dataSet,
       from: relation,
-      applied: appliedTo(use, dataSet, context),
+      applied: appliedTo(use, dataSet, context, typed),
       wordsOf: (one) => reasonWords(one, dataSet, context),
     });
   }
-  const asking = kindOf(pane).ask(pane, { records, clock, view: scope.views[pane.id] ?? {} });
+  const asking = kindOf(pane).ask(pane, { records, clock, view });
   return { state: 'asking', ...asking };
 }
 

@@ -22,7 +22,8 @@ function needsAndOffers(
     const dataSet = dataSets.get(use.dataSet);
     if (!dataSet) return null;
     const need = needOf(use, dataSet);
-    if (need !== null) needs.push(need);
+    // A case can be typed as well.
+    if (need !== null && !use.about) needs.push(need);
     offers.push(...offerOf(use, dataSet));
   }
   return { needs, offers };

@@ -12,14 +12,15 @@ export type Effect = { kind: 'narrows' | 'marks'; field: string } | { kind: 'non
  * picked from; a chart grouped by the picked field shows which part was picked and keeps the others in view.
  */
 export function effectOf(focus: Focus, picked: DataSet, use: PaneUse, dataSet: DataSet): Effect {
-  const field = counterpart(focus.field, picked, dataSet);
+  const field = use.about ? null : counterpart(focus.field, picked, dataSet);
   if (field === null) return { kind: 'none' };
   if (field === dataSet.key) return { kind: use.follows === 'picks' ? 'narrows' : 'marks', field };
   return { kind: use.marks?.(field, focus.unit) ? 'marks' : 'narrows', field };
 }
 
-/** What a pane must be given before it can show anything: one that follows picks its own record, any pane what it waits for. */
+/** What a pane is of, or must be given before it can show anything: one that follows picks its own record, any pane what it waits for. */
 export function needOf(use: PaneUse, dataSet: DataSet): string | null {
+  if (use.about) return use.about.meaning;
   if (use.waitsFor !== undefined) return use.waitsFor;
   if (use.follows === 'scope') return null;
   const key = dataSet.fields.find(({ name }) => name === dataSet.key);

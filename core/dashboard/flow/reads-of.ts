@@ -1,3 +1,4 @@
+import { viewedAs } from '#core/dashboard/pane/in-step.ts';
 import { kindOf } from '#core/dashboard/pane/kinds.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import type { PaneUse } from '#core/dashboard/pane/use.ts';
@@ -21,9 +22,11 @@ export const readsOf = once(
 );
 
 function readsOfPane(pane: Pane, context: Pick<Context, 'dashboard' | 'dataSets'>): Reads {
-  const parts = Object.entries(kindOf(pane).view?.(pane) ?? {});
+  const viewed = context.dashboard.panes.find(({ id }) => id === viewedAs(pane)) ?? pane;
+  const parts = Object.entries(kindOf(viewed).view?.(viewed) ?? {});
   return {
     ...readsOfUses(usesOf(pane), context),
+    viewedAs: viewedAs(pane),
     shownOnly: parts.flatMap(([name, { takes }]) => (takes === 'shown' || takes === 'opened' ? [name] : [])),
   };
 }
@@ -52,11 +55,12 @@ export function readsOfUses(
     marksOnly: all(({ marksOnly }) => marksOnly).filter((mark) => !narrowing(mark)),
     marks: all(({ marks }) => marks),
     ownTime: all(({ ownTime }) => ownTime),
+    viewedAs: '',
     shownOnly: [],
   };
 }
 
-type UseReads = Omit<Reads, 'dataSets' | 'followsPicks' | 'shownOnly'>;
+type UseReads = Omit<Reads, 'dataSets' | 'followsPicks' | 'viewedAs' | 'shownOnly'>;
 
 function readsOfUse(
   use: PaneUse,

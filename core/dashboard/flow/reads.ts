@@ -18,6 +18,8 @@ export interface Reads {
   readonly marks: readonly string[];
   /** It has a period of its own, so that those of readers are none of its. */
   readonly ownTime: readonly string[];
+  /** The pane whose view it has: its own, or that of the list that it is in step with. */
+  readonly viewedAs: string;
   /** The parts of its view that change nothing of what it is asked. */
   readonly shownOnly: readonly string[];
 }
@@ -61,7 +63,7 @@ export function paneKey(pane: string, reads: Reads, scope: Scope): string {
       reads.focus.includes(pathText(each)) &&
       !reads.marksOnly.includes(`${pathText(each)}@${each.unit ?? ''}`),
   );
-  const view = Object.entries(scope.views[pane] ?? {})
+  const view = Object.entries(scope.views[reads.viewedAs] ?? {})
     .filter(([part]) => !reads.shownOnly.includes(part))
     .sort(([a], [b]) => (a < b ? -1 : 1));
   return JSON.stringify([pane, clauses, own, focus.map(focusText), view]);

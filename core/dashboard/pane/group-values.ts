@@ -2,8 +2,9 @@ import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { placeInStates } from '#core/value/field/states.ts';
 import type { Cell } from '#core/value/field/value.ts';
-import { type Span, spanOfGroup } from '#core/value/period/period.ts';
+import { type Clock, resolvePeriod, type Span, spanOfGroup } from '#core/value/period/period.ts';
 import type { Unit } from '#core/value/period/units.ts';
+import type { Applied } from './kind.ts';
 
 /* The values that numbers are grouped by, as panes lay them out. */
 
@@ -37,3 +38,17 @@ const compareCells = (a: Cell, b: Cell): number => {
   if (b === null) return -1;
   return String(a).localeCompare(String(b), 'en', { numeric: true });
 };
+
+/** The period of a field that a reader or the pane has chosen: the latest of them. */
+export const periodOf = (applied: readonly Applied[], field: string): Applied | undefined =>
+  applied.findLast((each) => each.period?.field === field);
+
+/** The stretch of time that what is divided by units of a field is shown for; null where it is by no unit, or of no period. */
+export function spanOf(
+  applied: readonly Applied[],
+  { field, unit }: { readonly field: string; readonly unit?: Unit | undefined },
+  clock: Clock,
+): Span | null {
+  const period = periodOf(applied, field)?.period?.period;
+  return unit && period ? resolvePeriod(period, clock) : null;
+}

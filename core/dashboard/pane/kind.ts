@@ -8,7 +8,7 @@ import type { Field } from '#core/value/field/field.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import type { Clock } from '#core/value/period/period.ts';
 import type { Period } from '#core/value/period/schema.ts';
-import type { Place, Shared } from './shared.ts';
+import type { PaneRecords, Place, Shared } from './shared.ts';
 import type { PaneView, ViewParts } from './view.ts';
 
 /* What a kind of pane answers. Nothing outside its folders asks which kind a pane is of. */
@@ -128,10 +128,19 @@ export interface Question {
   readonly size: Pick<Place, 'w' | 'h'>;
 }
 
+/** A data set that panes can be made of. */
+export interface OfferedData {
+  readonly id: string;
+  readonly name: string;
+  readonly dataSet: DataSet;
+}
+
 /** What a pane is suggested from. */
 export interface SuggestionContext {
   readonly dataSetId: string;
   readonly dataSet: DataSet;
+  /** All data sets, for what shows records of several. */
+  readonly offered: readonly OfferedData[];
   /** Fields that readers may see, without nested ones. */
   readonly visibleFields: readonly Field[];
   /** The first field that says when, and the first that sorts records into a few kinds. */
@@ -141,17 +150,42 @@ export interface SuggestionContext {
   readonly behind: string[];
 }
 
+/** What a first dashboard of a data set is proposed from. */
+export interface ProposalContext extends SuggestionContext {
+  /** The fields that sort records into a few kinds, states first. */
+  readonly categories: readonly Field[];
+  /** Keeps what is not settled; null where nothing says so. */
+  readonly open: Condition | null;
+  /** When something is due, where a field says that. */
+  readonly due: Field | null;
+  /** Data sets whose records refer to those of this one, and by what. */
+  readonly related: readonly { readonly data: OfferedData; readonly meaning: string }[];
+}
+
+/** A pane of a first dashboard: what it is, how large, and in which part of the page. */
+export interface Proposal<P> {
+  readonly pane: Unplaced<P>;
+  readonly size: Pick<Place, 'w' | 'h'>;
+  readonly part: 'numbers' | 'pictures' | 'records' | 'related';
+}
+
 /** A pane that has neither its name on the dashboard nor its place yet. */
 export type Unplaced<P> = Omit<P, 'id' | 'place'>;
 
 export interface PaneKind<P extends Shared & { readonly kind: string }, Body> {
   /** What readers can choose of how they look at it. */
   readonly view?: ((pane: P) => ViewParts) | undefined;
+  /** The case that a reader has typed in it, where it shows what is of one. */
+  readonly typedCase?: (view: PaneView) => string | undefined;
   /** It as readers are sent it: without what it does not show. */
   readonly forReaders: (pane: P) => P;
+  /** With the records of one of what it uses chosen otherwise. */
+  readonly withRecords: (pane: P, use: number, records: PaneRecords) => P;
   readonly ask: (pane: P, context: PaneContext) => PanePlan<Body>;
   readonly sentence: (pane: P, context: SentenceContext) => BriefPart[];
   /** The questions that it answers, and what it then is. */
   readonly questions: readonly Question[];
   readonly suggest: (ask: string, from: SuggestionContext) => Unplaced<P>;
+  /** The panes of it that a first dashboard of a data set has. */
+  readonly propose?: ((from: ProposalContext) => readonly Proposal<P>[]) | undefined;
 }

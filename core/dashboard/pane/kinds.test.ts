@@ -6,8 +6,19 @@ import { kinds } from './kinds.ts';
 
 /** Where a kind may be named: its folders, and what follows. */
 const own = (kind: string): string[] => [`core/dashboard/pane/kinds/${kind}/`, `app/panes/${kind}/`];
-/** "table" is also what a request for one table of a database is called, and what a database calls it. */
+/** Where each kind has a line. */
+const registries = [
+  'core/dashboard/pane/kinds.ts',
+  'core/dashboard/pane/uses.ts',
+  'app/panes/briefs.ts',
+  'app/panes/looks.ts',
+];
+/**
+ * "table" is also what a request for one table of a database is called, and what a database calls it; "trace" the way of a record
+ * through steps.
+ */
 const otherMeanings: Partial<Record<string, readonly string[]>> = {
+  trace: ['app/routes/shape.ts', 'app/workroom/answers.ts', 'app/workroom/steps/'],
   table: [
     'sources/',
     'core/dataset/',
@@ -21,5 +32,5 @@ const otherMeanings: Partial<Record<string, readonly string[]>> = {
 };
 
 test.each(Object.keys(kinds))('“%s” is named nowhere but in its own folders', (kind) => {
-  expect(filesNaming(kind, [...own(kind), ...(otherMeanings[kind] ?? [])])).toEqual([]);
+  expect(filesNaming(kind, [...own(kind), ...registries, ...(otherMeanings[kind] ?? [])])).toEqual([]);
 });

@@ -1,5 +1,5 @@
-import { allOf, type RecordsPlan } from '#core/plan/plan.ts';
-import type { Applied, PaneAnswers, PaneQuestions, UsedRecords } from './kind.ts';
+import { allOf } from '#core/plan/plan.ts';
+import type { Applied, PaneAnswers, PaneContext, PaneQuestions, UsedRecords } from './kind.ts';
 import type { Loosen } from './shown.ts';
 
 /* For a pane that shows nothing: what each narrowing, taken off by itself, would bring back. */
@@ -9,11 +9,21 @@ const candidates = ({ applied }: UsedRecords): Applied[] =>
 const nameOf = (at: number): string => `without ${at}`;
 
 /** How many records there would be without each of what a reader has chosen. */
-export const looseQuestions = (plan: RecordsPlan, asks: UsedRecords): PaneQuestions =>
+export const looseQuestions = (asks: UsedRecords & Pick<PaneContext, 'clock'>): PaneQuestions =>
   Object.fromEntries(
     candidates(asks).map((one, at) => {
       const where = allOf(asks.applied.filter((each) => each !== one).map(({ filter }) => filter));
-      return [nameOf(at), { count: { ...plan, where } }];
+      const count = {
+        kind: 'records' as const,
+        from: asks.from,
+        zone: asks.clock.zone,
+        where,
+        fields: [],
+        order: [],
+        offset: 0,
+        limit: 1,
+      };
+      return [nameOf(at), { count }];
     }),
   );
 

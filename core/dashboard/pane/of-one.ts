@@ -30,14 +30,14 @@ export interface OnePlan<Body> extends Omit<PanePlan<Body>, 'number'> {
 type OnePane = Shared & PaneRecords & { readonly kind: string };
 
 export interface OneKind<P extends OnePane, Body>
-  extends Omit<PaneKind<P, Body>, 'ask' | 'sentence' | 'suggest'> {
+  extends Omit<PaneKind<P, Body>, 'ask' | 'sentence' | 'suggest' | 'withRecords'> {
   readonly ask: (pane: P, context: OneContext) => OnePlan<Body>;
   readonly sentence: (pane: P, context: OneSentence) => BriefPart[];
   readonly suggest: (ask: string, from: SuggestionContext) => Omit<Unplaced<P>, 'dataSet'>;
 }
 
 /** The records of a pane as readers are told of them. That it waits is no secret; what it waits for is a name of the source's. */
-function forReaders<P extends PaneRecords>(pane: P): P {
+export function withoutRecordsWords<P extends PaneRecords>(pane: P): P {
   const { keeping: _, subset: __, when: ___, waitsFor, ...rest } = pane;
   return { ...rest, ...(waitsFor === undefined ? {} : { waitsFor: 'record' }) } as P;
 }
@@ -46,7 +46,8 @@ function forReaders<P extends PaneRecords>(pane: P): P {
 export function ofOne<P extends OnePane, Body>(kind: OneKind<P, Body>): PaneKind<P, Body> {
   return {
     ...kind,
-    forReaders: (pane) => kind.forReaders(forReaders(pane)),
+    forReaders: (pane) => kind.forReaders(withoutRecordsWords(pane)),
+    withRecords: (pane, _, records) => ({ ...pane, ...records }),
     ask: (pane, { records: [used], ...context }) => {
       if (!used) throw new TypeError('a pane of one data set is asked with its records');
       const { number, ...plan } = kind.ask(pane, { ...used, ...context });

@@ -5,7 +5,10 @@ import type { Field } from '#core/value/field/field.ts';
 import { type Cell, labelOf } from '#core/value/field/value.ts';
 
 /** A field as a pane shows it: enough to write its values, nothing of where they come from. */
-export type ShownField = Pick<Field, 'name' | 'type' | 'unit' | 'format' | 'states' | 'description'> & {
+export type ShownField = Pick<
+  Field,
+  'name' | 'type' | 'unit' | 'format' | 'states' | 'bands' | 'description'
+> & {
   label: string;
 };
 
@@ -16,6 +19,7 @@ export const shownField = (field: Field, label = labelOf(field)): ShownField => 
   ...(field.unit === undefined ? {} : { unit: field.unit }),
   ...(field.format === undefined ? {} : { format: field.format }),
   ...(field.states === undefined ? {} : { states: field.states }),
+  ...(field.bands === undefined ? {} : { bands: field.bands }),
   ...(field.description === undefined ? {} : { description: field.description }),
 });
 
@@ -31,6 +35,7 @@ export interface ShownMeasure {
   readonly format?: Measure['format'];
   readonly good?: Measure['good'];
   readonly target?: string | undefined;
+  readonly bands?: Measure['bands'];
   /** It counts things, of which there are fewer; an amount is less. */
   readonly isCount: boolean;
 }
@@ -42,6 +47,7 @@ export const shownMeasure = (measure: Measure, fields: readonly Field[]): ShownM
   format: measure.format,
   good: measure.good,
   target: measure.target,
+  bands: measure.bands,
   isCount: measure.calculation.kind === 'count' || measure.calculation.kind === 'distinct',
 });
 

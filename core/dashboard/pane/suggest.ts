@@ -1,10 +1,11 @@
 import type { DataSet } from '#core/dataset/schema.ts';
 import { freeName } from '#core/value/field/free-name.ts';
 import { isNumeric, isTemporal } from '#core/value/field/value.ts';
-import type { Question, SuggestionContext } from './kind.ts';
+import type { OfferedData, Question } from './kind.ts';
 import { kinds } from './kinds.ts';
 import type { Pane } from './schema.ts';
 import type { Place } from './shared.ts';
+import { suggestionContext } from './suggestion-context.ts';
 
 /** The questions from which a pane starts, those of every kind. */
 export const questions: readonly Question[] = Object.values(kinds).flatMap((kind) => [...kind.questions]);
@@ -26,38 +27,17 @@ export function suggestPane(
   question: Question,
   dataSetId: string,
   dataSet: DataSet,
-  panes: readonly Pane[],
+  { panes, offered }: { readonly panes: readonly Pane[]; readonly offered: readonly OfferedData[] },
 ): Pane {
   const taken = new Set(panes.map(({ id }) => id));
   const id = freeName(question.ask.replaceAll(' ', '-'), (each) => taken.has(each), '-');
   const kind = Object.values(kinds).find((each) => each.questions.includes(question));
   if (!kind) throw new TypeError(`no kind of pane answers “${question.words}”`);
   return {
-    ...kind.suggest(question.ask, { dataSetId, ...suggestsOf(dataSet) }),
+    ...kind.suggest(question.ask, suggestionContext({ dataSetId, dataSet, offered })),
     id,
     place: freePlace(panes, question.size),
   } as Pane;
-}
-
-function suggestsOf(dataSet: DataSet): Omit<SuggestionContext, 'dataSetId'> {
-  const visibleFields = dataSet.fields.filter(({ hidden, type }) => !hidden && type !== 'nested');
-  const isCategory = (field: (typeof visibleFields)[number]): boolean =>
-    field.type === 'text' &&
-    field.name !== dataSet.title &&
-    field.format?.kind !== 'id' &&
-    field.format?.kind !== 'picture';
-  return {
-    dataSet,
-    visibleFields,
-    measure: dataSet.measures[0]?.name ?? 'count',
-    time: visibleFields.find(({ type }) => isTemporal(type)),
-    category:
-      visibleFields.find((field) => field.states) ?? visibleFields.find(isCategory) ?? visibleFields[0],
-    behind: visibleFields
-      .filter(({ format }) => format?.kind !== 'picture')
-      .slice(0, 8)
-      .map(({ name }) => name),
-  };
 }
 
 /** Fields by which a reader may narrow, with how: what a clause can be made of. */

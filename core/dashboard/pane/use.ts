@@ -8,6 +8,11 @@ import type { PaneRecords } from './shared.ts';
 export interface PaneUse extends PaneRecords {
   /** `scope`: narrowed by what a reader chooses. `picks`: the record that is picked, whatever the scope. */
   readonly follows: 'scope' | 'picks';
+  /**
+   * It shows what is of one case: the meaning of that, and the field that says it. The case is what is picked, or typed in the pane;
+   * nothing else that a reader chooses reaches it.
+   */
+  readonly about?: { readonly meaning: string; readonly field: string } | undefined;
   /** The fields that it names, beside those of its conditions; and the measures. */
   readonly fields: readonly string[];
   readonly measures: readonly string[];

@@ -2,7 +2,11 @@ import { card } from './kinds/card/use.ts';
 import { chart } from './kinds/chart/use.ts';
 import { crosstab } from './kinds/crosstab/use.ts';
 import { detail } from './kinds/detail/use.ts';
+import { nextOne } from './kinds/next-one/use.ts';
+import { note } from './kinds/note/use.ts';
+import { recordCards } from './kinds/record-cards/use.ts';
 import { table } from './kinds/table/use.ts';
+import { trace } from './kinds/trace/use.ts';
 import type { Pane } from './schema.ts';
 import type { PaneUse } from './use.ts';
 
@@ -13,6 +17,10 @@ const uses: { readonly [K in Pane['kind']]: (pane: Extract<Pane, { kind: K }>) =
   crosstab,
   table,
   detail,
+  note,
+  'next-one': nextOne,
+  'record-cards': recordCards,
+  trace,
 };
 
 const known = new WeakMap<Pane, readonly PaneUse[]>();

@@ -1,6 +1,6 @@
 import type { BoundValue, Sql } from '#core/sql/fragment.ts';
 import type { FieldType } from '#core/value/field/types.ts';
-import type { Unit } from '#core/value/period/units.ts';
+import type { Cycle, Unit } from '#core/value/period/units.ts';
 import type { Scalar } from './scalar.ts';
 
 /** The least and greatest instant that a field holds (ISO 8601), where that is known. */
@@ -19,6 +19,8 @@ export interface Dialect {
   read(column: Sql, how: 'text' | 'utc' | 'number' | 'whole'): Sql;
   /** The start of the calendar unit that holds a date or instant: a date, or an instant for hours. */
   periodStart(value: Sql, type: FieldType, unit: Unit, zone: string, span?: InstantSpan): Sql;
+  /** The number of what comes round again: an integer. */
+  cyclePart(value: Sql, type: FieldType, cycle: Cycle, zone: string, span?: InstantSpan): Sql;
   /** Text with the differences of case removed. */
   folded(value: Sql): Sql;
   /** True where text holds what a person typed, at the place said; `%` and `_` are literal, case is ignored. */

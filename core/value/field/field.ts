@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { Bands } from './bands.ts';
 import { Format } from './format.ts';
 import { fieldTypes, tones } from './types.ts';
 
@@ -26,6 +27,8 @@ export const Field = z.object({
   format: Format.optional(),
   hidden: z.boolean().optional(),
   states: z.array(State).max(200).optional(),
+  /** Of a number: which are as they should be, and which are not. */
+  bands: Bands.optional(),
   /** The column the field is read from, `schema.table.column`, where the source could say. */
   origin: z.string().max(600).optional(),
   /** The key the field points at, `schema.table.column`, from a foreign key or said by the analyst. */

@@ -3,7 +3,7 @@ import type { Format } from '#core/value/field/format.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { startOfDayIn } from '#core/value/period/period.ts';
-import type { Unit } from '#core/value/period/units.ts';
+import type { Cycle, Unit } from '#core/value/period/units.ts';
 
 /** Written where there is no value. */
 export const blank = '—';
@@ -69,6 +69,23 @@ export function sharedDecimals(texts: readonly string[]): number {
   return Math.min(2, Math.max(0, ...places));
 }
 
+/**
+ * How the numbers of a column are written so that their points stand under each other: with as many decimals as the one that needs
+ * most. Null where the field says how, or where they have no decimals.
+ */
+export function alignedFormat(
+  {
+    type,
+    unit,
+    format,
+    states,
+  }: Pick<Field, 'type' | 'format' | 'states'> & { readonly unit?: string | undefined },
+  texts: () => readonly string[],
+): Format | null {
+  if (format || states || (type !== 'decimal' && type !== 'float')) return null;
+  return { kind: 'number', decimals: isCurrency(unit) ? 2 : sharedDecimals(texts()) };
+}
+
 /** Whether a unit is a sign of money, which stands before the amount. */
 export const isCurrency = (unit: string | undefined): boolean => unit !== undefined && /^\p{Sc}$/u.test(unit);
 
@@ -89,6 +106,7 @@ export const formatPercent = (text: string, decimals = 0): string =>
 const momentStyles: Record<string, Intl.DateTimeFormatOptions> = {
   short: { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit' },
   time: { hour: '2-digit', minute: '2-digit' },
+  second: { hour: '2-digit', minute: '2-digit', second: '2-digit' },
   long: {
     weekday: 'short',
     day: 'numeric',
@@ -193,6 +211,21 @@ export function formatCell(
 
 const dayText = (instant: string, zone: string): string =>
   new Intl.DateTimeFormat('en-CA', { timeZone: zone }).format(new Date(instant));
+
+/** Monday is the first. */
+const weekdays = Array.from({ length: 7 }, (_, day) => new Date(Date.UTC(2024, 0, 1 + day)));
+
+/** What comes round again, by its number: "06:00", "Mon", "Jan". */
+export function formatCycle(number: Cell, cycle: Cycle): string {
+  if (number === null) return blank;
+  const at = Number(number);
+  if (cycle === 'hourOfDay') return `${String(at).padStart(2, '0')}:00`;
+  if (cycle === 'weekday') {
+    const day = weekdays[at - 1];
+    return day ? dateFormat({ weekday: 'short' }, 'UTC').format(day) : String(number);
+  }
+  return dateFormat({ month: 'short' }, 'UTC').format(new Date(Date.UTC(2024, at - 1, 1)));
+}
 
 /** The label of one unit on a time axis; `start` is its first day, or its instant for hours. */
 export function formatUnit(start: string, unit: Unit, by: ReadBy): string {

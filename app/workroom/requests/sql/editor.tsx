@@ -2,7 +2,7 @@ import { PostgreSQL, sql } from '@codemirror/lang-sql';
 import CodeMirror, { EditorView } from '@uiw/react-codemirror';
 import { useMemo } from 'react';
 import type { FoundTable } from '#core/dataset/found.ts';
-import { editorLook } from '../../editor-look.ts';
+import { editorLook } from '../../../ui/editor-look.ts';
 import { finishedWord } from '../../finished-word.ts';
 
 /** An editor for one SELECT, with completion from the source's own tables and columns. */

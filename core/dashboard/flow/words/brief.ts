@@ -1,5 +1,6 @@
 import type { BriefPart, RecordsWords } from '#core/dashboard/pane/kind.ts';
 import { kindOf } from '#core/dashboard/pane/kinds.ts';
+import { type RecordsPart, recordsSlot } from '#core/dashboard/pane/records-slot.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import type { PaneRecords } from '#core/dashboard/pane/shared.ts';
 import type { PaneUse } from '#core/dashboard/pane/use.ts';
@@ -20,12 +21,16 @@ export function briefParts(pane: Pane, context: BriefContext): BriefPart[] | nul
   for (const use of usesOf(pane)) {
     const dataSet = context.dataSets.get(use.dataSet);
     if (!dataSet) return null;
-    records.push(recordsWords(use, dataSet, context));
+    records.push(recordsWords({ use, at: records.length }, dataSet, context));
   }
   return kindOf(pane).sentence(pane, { clock: context.clock, records });
 }
 
-function recordsWords(use: PaneUse, dataSet: DataSet, context: BriefContext): RecordsWords {
+function recordsWords(
+  { use, at }: { use: PaneUse; at: number },
+  dataSet: DataSet,
+  context: BriefContext,
+): RecordsWords {
   const field = (name: string): string => {
     const known = dataSet.fields.find((each) => each.name === name);
     return (known ? labelOf(known) : name).toLowerCase();
@@ -37,12 +42,18 @@ function recordsWords(use: PaneUse, dataSet: DataSet, context: BriefContext): Re
       slot: 'measure',
       text: dataSet.measures.find((each) => each.name === name)?.label ?? name,
     }),
-    which: (comma) => [
-      ...whenParts(use, dataSet, context, { field, comma }),
-      ...whichParts(use, dataSet, context.clock),
-    ],
+    which: (comma) =>
+      [...whenParts(use, dataSet, context, { field, comma }), ...whichParts(use, dataSet, context.clock)].map(
+        ({ part, text }) => ({ text, ...(part ? { slot: recordsSlot(part, at) } : {}) }),
+      ),
     pickWords: waitsWords(use, dataSet),
   };
+}
+
+interface RecordsWordsPart {
+  readonly text: string;
+  /** What of the records can be chosen there. */
+  readonly part?: RecordsPart;
 }
 
 /** Of when the records are: said only where the data set has times to go by. */
@@ -51,7 +62,7 @@ function whenParts(
   dataSet: DataSet,
   context: BriefContext,
   { field, comma }: { field: (name: string) => string; comma: string },
-): BriefPart[] {
+): RecordsWordsPart[] {
   const { when } = use;
   if (when === undefined && !dataSet.fields.some(({ type, hidden }) => isTemporal(type) && !hidden))
     return [];
@@ -59,13 +70,13 @@ function whenParts(
     return [
       { text: `${comma} for ` },
       {
-        slot: 'when',
+        part: 'when',
         text: `${periodWords(when.period, String(context.clock.now.getUTCFullYear()))}, by ${field(when.field)}`,
       },
     ];
   if (when === undefined && hasReaderPeriod(use, dataSet, context))
-    return [{ text: `${comma} for ` }, { slot: 'when', text: 'the period that readers choose' }];
-  return [{ text: `${comma} ` }, { slot: 'when', text: 'at any time' }];
+    return [{ text: `${comma} for ` }, { part: 'when', text: 'the period that readers choose' }];
+  return [{ text: `${comma} ` }, { part: 'when', text: 'at any time' }];
 }
 
 const waitsWords = ({ waitsFor }: PaneRecords, dataSet: DataSet): string => {
@@ -76,16 +87,16 @@ const waitsWords = ({ waitsFor }: PaneRecords, dataSet: DataSet): string => {
 };
 
 /** Which records: the subset, the pane's own condition, and what it waits for. */
-function whichParts(use: PaneRecords, dataSet: DataSet, clock: Clock): BriefPart[] {
+function whichParts(use: PaneRecords, dataSet: DataSet, clock: Clock): RecordsWordsPart[] {
   const { keeping, waitsFor } = use;
   const subset = dataSet.subsets?.find(({ name }) => name === use.subset);
   return [
     { text: ', for ' },
     ...(subset || (dataSet.subsets?.length ?? 0) > 0
-      ? [{ slot: 'subset', text: subset?.label ?? `all ${dataSet.noun.many}` }, { text: ' ' }]
+      ? [{ part: 'subset' as const, text: subset?.label ?? `all ${dataSet.noun.many}` }, { text: ' ' }]
       : [{ text: `${keeping ? '' : 'all '}${dataSet.noun.many} ` }]),
     {
-      slot: 'keeping',
+      part: 'keeping',
       text: keeping ? `where ${conditionWords(keeping, dataSet.fields, clock)}` : 'with no condition',
     },
     ...(waitsFor === undefined ? [] : [{ text: ', of the record that is picked' }]),
@@ -101,5 +112,9 @@ export function briefSentence(pane: Pane, context: BriefContext): string | null 
     .join('')
     .replace(' with no condition', '')
     .replace(', without a comparison', '')
+    .replace(', without its trend', '')
+    .replace(', without the period before', '')
+    .replace(', once for all', '')
+    .replace(', all alike', '')
     .replace(/ The records behind it show .*$/u, '');
 }

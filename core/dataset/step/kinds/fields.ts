@@ -1,5 +1,6 @@
 import type { Field } from '#core/value/field/field.ts';
 import type { FieldType } from '#core/value/field/types.ts';
+import { isNumeric } from '#core/value/field/value.ts';
 import {
   byItself,
   fieldNamed,
@@ -68,8 +69,8 @@ export const type: StepKind<StepOf<'type'>> = {
   after: ({ field, to, misfit }, before) => {
     const changed = before.map((each): Field => {
       if (each.name !== field) return each;
-      const { format: _, states: __, ...rest } = each;
-      return { ...rest, type: to };
+      const { format: _, states: __, bands, ...rest } = each;
+      return { ...rest, type: to, ...(bands && isNumeric(to) ? { bands } : {}) };
     });
     return misfit === 'list' ? [...changed, newField(unreadName(field), 'text')] : changed;
   },

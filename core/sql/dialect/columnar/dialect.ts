@@ -8,7 +8,7 @@ import {
   type Sql,
   sql,
 } from '#core/sql/fragment.ts';
-import { unitNames } from '#core/sql/unit.ts';
+import { cycleNames, unitNames } from '#core/sql/unit.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import { offsetsOf } from '#core/value/period/offsets.ts';
 import type { Dialect, InstantSpan } from '../dialect.ts';
@@ -103,6 +103,10 @@ export const duckdb: Dialect = {
     }
     if (unit === 'day') return sql`CAST(${local} AS DATE)`;
     return sql`CAST(date_trunc(${name}, ${local}) AS DATE)`;
+  },
+  cyclePart(value, type, cycle, zone, span) {
+    const local = type === 'date' ? sql`CAST(${value} AS TIMESTAMP)` : localSql(value, zone, span);
+    return sql`CAST(extract(${cycleNames[cycle]} FROM ${local}) AS BIGINT)`;
   },
   folded: (value) => sql`lower(${value})`,
   matches(value, typed, at) {

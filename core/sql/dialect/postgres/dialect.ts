@@ -1,5 +1,5 @@
 import { bind, type Sql, sql } from '#core/sql/fragment.ts';
-import { unitNames } from '#core/sql/unit.ts';
+import { cycleNames, unitNames } from '#core/sql/unit.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import type { Dialect } from '../dialect.ts';
 import { postgresScalar } from './scalar.ts';
@@ -45,6 +45,11 @@ export const postgres: Dialect = {
     if (type === 'date') return sql`date_trunc(${name}, ${value}::timestamp)::date`;
     if (unit === 'hour') return sql`date_trunc(${name}, ${value}, ${bind('text', zone)})`;
     return sql`date_trunc(${name}, ${value} AT TIME ZONE ${bind('text', zone)})::date`;
+  },
+  cyclePart(value, type, cycle, zone) {
+    const local =
+      type === 'date' ? sql`${value}::timestamp` : sql`(${value} AT TIME ZONE ${bind('text', zone)})`;
+    return sql`extract(${cycleNames[cycle]} FROM ${local})::bigint`;
   },
   folded: (value) => sql`lower(${value})`,
   matches(value, typed, at) {

@@ -4,14 +4,17 @@ import { measureOf, plannedMeasure } from '#core/ask/measure/plan.ts';
 import { allOf, type GroupsPlan } from '#core/plan/plan.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { formatMoment } from '#core/value/format/format.ts';
-import { type Clock, dayOf, type Span } from '#core/value/period/period.ts';
+import { type Clock, dayOf, resolvePeriod, type Span } from '#core/value/period/period.ts';
 import { capital } from '#core/words/capital.ts';
-import { daysWords, dayWords } from '#core/words/period.ts';
+import { dayWords } from '#core/words/period.ts';
 import { behindParts } from '../../behind-parts.ts';
 import { type OneContext, type OnePlan, ofOne } from '../../of-one.ts';
 import { type ShownMeasure, shownMeasure } from '../../shown.ts';
+import { spanWords } from '../../span-words.ts';
+import { proposeCards } from './propose.ts';
 import type { CardPane } from './schema.ts';
 import { cardSpans, periodOfCard } from './spans.ts';
+import { askTrend, type Trend } from './trend.ts';
 
 export interface CardBody {
   readonly kind: 'card';
@@ -22,13 +25,15 @@ export interface CardBody {
   readonly nowWords?: string;
   /** The period compared with, as a sentence says it after "than": "26 Nov", "by 15:53 on 26 Nov". */
   readonly beforeWords?: string;
+  /** How it went; absent while it is still to come, or where there is none. */
+  readonly trend?: Trend;
 }
 
 /** A number, and how it stands against the period before. */
 export const card = ofOne<CardPane, CardBody>({
   forReaders: ({ behind: _, ...pane }) => pane,
   ask: askCard,
-  sentence: ({ measure, against, behind }, { which, field, measure: measured }) => [
+  sentence: ({ measure, against, trend, behind }, { which, field, measure: measured }) => [
     { text: 'Show ' },
     measured(measure),
     ...which(''),
@@ -41,6 +46,13 @@ export const card = ofOne<CardPane, CardBody>({
         sameTime: 'the same time in the period before',
       }[against],
     },
+    { text: ', ' },
+    {
+      slot: 'trend',
+      text: trend
+        ? `with its trend over ${trend.count} ${trend.unit}s of ${field(trend.field)}`
+        : 'without its trend',
+    },
     { text: '.' },
     ...behindParts(behind, field),
   ],
@@ -49,7 +61,7 @@ export const card = ofOne<CardPane, CardBody>({
       ask: 'how many',
       words: 'How many?',
       leads: 'A number, against the period before',
-      size: { w: 3, h: 3 },
+      size: { w: 3, h: 4 },
     },
   ],
   suggest: (_, { dataSet, time, measure, behind }) => ({
@@ -57,8 +69,10 @@ export const card = ofOne<CardPane, CardBody>({
     title: capital(dataSet.noun.many),
     measure,
     against: time ? 'sameTime' : 'none',
+    ...(time ? { trend: { field: time.name, unit: 'day', count: 14 } } : {}),
     behind,
   }),
+  propose: proposeCards,
 });
 
 /** Now and before in one question: each is the measure over its own span, of the records of either. */
@@ -76,23 +90,40 @@ function askCard(pane: CardPane, { dataSet, from, applied, clock }: OneContext):
     order: [],
     limit: 1,
   });
+  const about = periodOfCard(applied);
+  // A comparison is fair only where both periods are whole under every other condition; so is a trend.
+  const others = applied.filter((each) => each !== about);
+  const isFair = !others.some((each) => each.isTimed);
+  const trendField = pane.trend && dataSet.fields.find(({ name }) => name === pane.trend?.field);
+  const trend =
+    pane.trend && trendField && isFair
+      ? askTrend(
+          pane.trend,
+          trendField,
+          {
+            about: about?.period ? resolvePeriod(about.period.period, clock) : null,
+            others: others.map(({ filter }) => filter),
+            planned,
+          },
+          { from, clock },
+        )
+      : null;
   const asking = (plan: GroupsPlan, shape: (now: Cell, before: Cell) => CardBody): OnePlan<CardBody> => ({
     first: { numbers: { plan } },
-    shape: ({ records: { numbers = [] } }) => {
+    // The number is what a person waits for.
+    ...(trend ? { after: () => ({ ask: { trend: { plan: trend.plan } }, isShown: true }) } : {}),
+    shape: ({ records: { numbers = [], trend: went } }) => {
       const [now = null, before = null] = numbers[0] ?? [];
-      return shape(now, before);
+      return { ...shape(now, before), ...(trend && went ? { trend: trend.shape(went) } : {}) };
     },
     number: ({ before }) => {
       const which = plan.measures[before ? 1 : 0];
       return which ? { plan, planned: which, measure, words: '' } : null;
     },
   });
-  const about = periodOfCard(applied);
   const field = about?.period && dataSet.fields.find(({ name }) => name === about.period?.field);
   const spans = about?.period ? cardSpans(pane, about.period.period, clock) : null;
-  // A comparison is fair only where both periods are whole under every other condition.
-  const others = applied.filter((each) => each !== about);
-  if (!field || !spans || others.some((each) => each.isTimed))
+  if (!field || !spans || !isFair)
     return asking(groups(allOf(applied.map(({ filter }) => filter)), [planned]), (now) => ({
       kind: 'card',
       measure: shown,
@@ -124,12 +155,4 @@ function partialWords({ from, to }: Span, clock: Clock): string {
   const [first, last] = [dayOf(from, zone), dayOf(to, zone)];
   const until = `${formatMoment(to.toISOString(), zone, 'time')} on ${dayWords(last, thisYear)}`;
   return first === last ? `by ${until}` : `${dayWords(first, thisYear)} to ${until}`;
-}
-
-function spanWords({ from, to }: Span, clock: Clock): string {
-  if (!from || !to) return '';
-  const { zone } = clock;
-  const last = dayOf(new Date(to.getTime() - 1), zone);
-  const after = new Date(Date.parse(`${last}T00:00:00Z`) + 86_400_000).toISOString().slice(0, 10);
-  return daysWords(dayOf(from, zone), after, dayOf(clock.now, zone).slice(0, 4));
 }

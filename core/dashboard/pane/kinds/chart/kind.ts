@@ -1,12 +1,23 @@
+import { withinSpan } from '#core/ask/condition/resolve.ts';
 import { measureOf, plannedMeasure } from '#core/ask/measure/plan.ts';
-import { allOf, type GroupsPlan, type Order } from '#core/plan/plan.ts';
-import { resolvePeriod } from '#core/value/period/period.ts';
-import type { Unit } from '#core/value/period/units.ts';
+import { allOf, type Group, type GroupsPlan, type Order } from '#core/plan/plan.ts';
+import type { Field } from '#core/value/field/field.ts';
+import type { Cell } from '#core/value/field/value.ts';
+import { periodBefore } from '#core/value/period/period.ts';
+import type { Cycle, Unit } from '#core/value/period/units.ts';
 import { capital } from '#core/words/capital.ts';
-import { directionWords } from '#core/words/order.ts';
 import { behindParts } from '../../behind-parts.ts';
+import { periodOf, spanOf } from '../../group-values.ts';
 import { groupsWords } from '../../group-words.ts';
-import type { BriefPart, CellAddress, SuggestionContext, Unplaced } from '../../kind.ts';
+import type {
+  Applied,
+  BriefPart,
+  Proposal,
+  ProposalContext,
+  SuggestionContext,
+  Unplaced,
+} from '../../kind.ts';
+import { groupedByWords, groupOrderWords } from '../../level-words.ts';
 import { loosen, looseQuestions } from '../../loosen.ts';
 import { type OneContext, type OnePlan, type OneSentence, ofOne } from '../../of-one.ts';
 import {
@@ -17,16 +28,22 @@ import {
   shownField,
   shownMeasure,
 } from '../../shown.ts';
+import { spanWords } from '../../span-words.ts';
+import { canStack, markWords, stackingWords } from './marks.ts';
 import type { ChartPane } from './schema.ts';
-import { type ChartData, mostGroups, shapeChart } from './shape.ts';
-import { groupFields } from './use.ts';
+import { type ChartData, type ChartOfOne, mostGroups, shapeChart, shapeCharts } from './shape.ts';
 
 export interface ChartBody {
   readonly kind: 'chart';
   readonly measure: ShownMeasure;
-  readonly by: ShownField & { readonly unit?: Unit };
+  readonly by: ShownField & { readonly unit?: Unit; readonly cycle?: Cycle };
   readonly split?: ShownField;
+  /** Where there is a chart for each value of a field: the categories and series that they share, without values. */
   readonly data: ChartData;
+  readonly each?: { readonly field: ShownField; readonly charts: readonly ChartOfOne[] };
+  /** What it was in the period before, category by category. */
+  readonly before?: readonly Cell[];
+  readonly beforeWords?: string;
   readonly noun: string;
   readonly loosen?: readonly Loosen[];
 }
@@ -41,7 +58,11 @@ export const chart = ofOne<ChartPane, ChartBody>({
     { ask: 'change', words: 'How does it change?', leads: 'Columns over time', size: { w: 7, h: 7 } },
   ],
   suggest: (ask, from) => (ask === 'change' && from.time ? overTime(from, from.time.name) : byCategory(from)),
+  propose: proposeCharts,
 });
+
+/** The most numbers of a chart that is drawn once for each value. */
+const mostOfEach = 8000;
 
 function askChart(pane: ChartPane, asks: OneContext): OnePlan<ChartBody> {
   const { dataSet, from, applied, clock } = asks;
@@ -51,82 +72,147 @@ function askChart(pane: ChartPane, asks: OneContext): OnePlan<ChartBody> {
   const order: Order[] =
     unit === undefined && pane.order === 'value'
       ? [{ by: planned.name, descending: true }]
-      : [{ by: 'group:0' }];
-  const period = applied.findLast((each) => each.period?.field === field)?.period?.period;
-  const span = unit && period ? resolvePeriod(period, clock) : null;
+      : [{ by: pane.each ? 'group:1' : 'group:0' }];
+  const about = periodOf(applied, field);
+  const span = spanOf(applied, pane.by, clock);
   const where = allOf(applied.map(({ filter }) => filter));
+  const top = pane.each ? { count: pane.each.count, rest: false } : unit === undefined ? pane.top : undefined;
   const plan: GroupsPlan = {
     kind: 'groups',
     from,
     zone: clock.zone,
     where,
-    by: [{ field, ...(unit ? { unit } : {}) }, ...(pane.split === undefined ? [] : [{ field: pane.split }])],
+    by: groupsOf(pane),
     measures: [planned],
     order,
-    limit: mostGroups + 1,
-    ...(pane.top && unit === undefined ? { top: pane.top } : {}),
+    limit: pane.each ? mostOfEach : mostGroups + 1,
+    ...(top ? { top } : {}),
   };
-  const [by, split] = groupFields(pane).map((name) => fieldOf(dataSet, name));
+  const by = fieldOf(dataSet, field);
+  const split = pane.split === undefined ? undefined : fieldOf(dataSet, pane.split);
+  const each = pane.each && fieldOf(dataSet, pane.each.field);
+  const states = { by: by.states, split: split?.states };
+  const twin = beforeOf(pane, plan, { about, applied, by }, asks);
   return {
     first: { groups: { plan } },
-    after: ({ records: { groups = [] } }) => ({
-      ask:
-        groups.length > 0
-          ? {}
-          : looseQuestions(
-              { kind: 'records', from, zone: clock.zone, where, fields: [], order: [], offset: 0, limit: 1 },
-              asks,
-            ),
-      isShown: false,
-    }),
+    after: ({ records: { groups = [] } }) => {
+      if (groups.length > 0 && twin) return { ask: { before: { plan: twin.plan } }, isShown: true };
+      if (groups.length > 0) return { ask: {}, isShown: false };
+      return { ask: looseQuestions(asks), isShown: false };
+    },
     shape: (answers) => {
-      const { groups = [] } = answers.records;
+      const { groups = [], before } = answers.records;
+      const charts = each
+        ? shapeCharts(pane, plan, groups, span, { states, now: clock.now, order: each.states })
+        : null;
+      const data = charts?.shared ?? shapeChart(pane, plan, groups, span, { states, now: clock.now });
       return {
         kind: 'chart',
         measure: shownMeasure(measure, dataSet.fields),
-        by: { ...shownField(by ?? fieldOf(dataSet, field)), ...(unit ? { unit } : {}) } as ChartBody['by'],
+        by: {
+          ...shownField(by),
+          ...(unit ? { unit } : {}),
+          ...(pane.by.cycle ? { cycle: pane.by.cycle } : {}),
+        } as ChartBody['by'],
         ...(split ? { split: shownField(split) } : {}),
-        data: shapeChart(pane, plan, groups, span, {
-          states: { by: by?.states, split: split?.states },
-          now: clock.now,
-        }),
+        data,
+        ...(each && charts ? { each: { field: shownField(each), charts: charts.charts } } : {}),
+        ...(twin && before ? { before: twin.shape(before, data), beforeWords: twin.words } : {}),
         noun: dataSet.noun.many,
         ...(groups.length > 0 ? {} : { loosen: loosen(asks, answers) }),
       };
     },
-    number: (address) => ({ plan, planned, measure, words: cellWords(pane, asks, address) }),
+    number: (address) => ({
+      plan: pane.each ? { ...plan, top: undefined } : plan,
+      planned,
+      measure,
+      words: groupsWords(plan.by, address, dataSet, clock),
+    }),
   };
 }
 
-const cellWords = (pane: ChartPane, { dataSet, clock }: OneContext, address: CellAddress): string =>
-  groupsWords(
-    [pane.by, ...(pane.split === undefined ? [] : [{ field: pane.split }])],
-    address,
-    dataSet,
-    clock,
-  );
+/** What its numbers are grouped by: the value of each chart, its categories, and what those are split by. */
+const groupsOf = ({ each, by, split }: ChartPane): Group[] => [
+  ...(each ? [{ field: each.field }] : []),
+  { field: by.field, ...(by.unit ? { unit: by.unit } : {}), ...(by.cycle ? { cycle: by.cycle } : {}) },
+  ...(split === undefined ? [] : [{ field: split }]),
+];
+
+interface Twin {
+  readonly plan: GroupsPlan;
+  readonly words: string;
+  readonly shape: (records: readonly (readonly Cell[])[], data: ChartData) => Cell[];
+}
+
+/** Whether the period before can stand behind it: along an axis of time that runs to the right, where there is one series. */
+const canHaveBefore = ({ mark, by, split, each }: ChartPane): boolean =>
+  by.unit !== undefined && split === undefined && !each && mark !== 'bars' && mark !== 'pie';
+
+/** The same numbers in the period before, unit by unit. Null where there is no such period, or other conditions are of when. */
+function beforeOf(
+  pane: ChartPane,
+  plan: GroupsPlan,
+  { about, applied, by }: { about: Applied | undefined; applied: readonly Applied[]; by: Field },
+  { clock }: OneContext,
+): Twin | null {
+  const { unit } = pane.by;
+  const others = applied.filter((each) => each !== about);
+  if (!pane.before || !canHaveBefore(pane) || !unit || !about?.period || others.some((each) => each.isTimed))
+    return null;
+  const span = periodBefore(about.period.period, clock);
+  if (!span?.from || !span.to) return null;
+  return {
+    plan: {
+      ...plan,
+      where: allOf([...others.map(({ filter }) => filter), { field: by.name, test: withinSpan(by, span) }]),
+    },
+    words: spanWords(span, clock),
+    shape: (records, data) => {
+      const [series] = shapeChart(pane, plan, records, span).series;
+      return data.categories.map((_, at) => series?.values[at] ?? null);
+    },
+  };
+}
 
 function chartSentence(pane: ChartPane, { dataSet, field, measure, which }: OneSentence): BriefPart[] {
-  const { by, split, mark, order, top } = pane;
+  const { by, split, mark, order, top, each, stack = 'stacked' } = pane;
   const ordered = [
     { text: ', ' },
     {
       slot: 'order',
-      text: order === 'value' ? 'highest first' : directionWords(fieldOf(dataSet, by.field), false),
+      text: order === 'value' ? 'highest first' : groupOrderWords(by, dataSet),
     },
     { text: ', showing ' },
-    { slot: 'top', text: top ? `the top ${top.count}${top.rest ? ' and the rest' : ''}` : 'all' },
+    ...(each
+      ? [{ text: 'all' }]
+      : [{ slot: 'top', text: top ? `the top ${top.count}${top.rest ? ' and the rest' : ''}` : 'all' }]),
   ];
+  const behind = pane.before ? 'with the period before behind it' : 'without the period before';
   return [
     { text: 'Draw ' },
-    { slot: 'mark', text: { columns: 'columns', bars: 'bars', line: 'a line', pie: 'a pie' }[mark] },
+    { slot: 'mark', text: markWords[mark] },
     { text: ' of ' },
     measure(pane.measure),
     { text: ' by ' },
-    { slot: 'by', text: `${by.unit ? `${by.unit} of ` : ''}${field(by.field)}` },
+    { slot: 'by', text: groupedByWords(by, field(by.field)) },
     { text: ', split by ' },
     { slot: 'split', text: split === undefined ? 'nothing' : field(split) },
+    ...(split !== undefined && canStack(mark)
+      ? [{ text: ' ' }, { slot: 'stack', text: stackingWords[stack] }]
+      : []),
     ...(by.unit ? [] : ordered),
+    ...(canHaveBefore(pane) ? [{ text: ', ' }, { slot: 'before', text: behind }] : []),
+    { text: ', ' },
+    {
+      slot: 'each',
+      text: each ? `once for each ${field(each.field)}, ${each.count} at most` : 'once for all',
+    },
+    ...(each
+      ? [
+          { text: ', ' },
+          { slot: 'scale', text: pane.ownScales ? 'each on a scale of its own' : 'on one scale' },
+        ]
+      : []),
     ...which(','),
     { text: '.' },
     ...behindParts(pane.behind, field),
@@ -155,3 +241,25 @@ const overTime = ({ dataSet, measure, behind }: SuggestionContext, field: string
   order: 'label',
   behind,
 });
+
+/** The charts of a first dashboard: how it changes, and how it splits. */
+function proposeCharts(from: ProposalContext): Proposal<ChartPane>[] {
+  const { dataSetId: dataSet, dataSet: of, time, categories } = from;
+  const [first, second] = categories;
+  const proposal = (pane: Suggested, w: number): Proposal<ChartPane> => ({
+    pane: { ...pane, dataSet },
+    size: { w, h: 7 },
+    part: 'pictures',
+  });
+  const daily = time && {
+    ...overTime(from, time.name),
+    title: `${capital(of.noun.many)}, day by day`,
+    by: { field: time.name, unit: 'day' as const },
+  };
+  const split = [first, second].flatMap((category) => (category ? [byCategory({ ...from, category })] : []));
+  const width = split.length === 1 ? 5 : 6;
+  return [
+    ...(daily ? [proposal(daily, split.length === 1 ? 7 : 12)] : []),
+    ...split.map((pane) => proposal(pane, daily || split.length > 1 ? width : 12)),
+  ];
+}

@@ -1,8 +1,8 @@
 import { z } from 'zod';
 import { FieldName } from '#core/value/field/field.ts';
-import { units } from '#core/value/period/units.ts';
+import { cycles, units } from '#core/value/period/units.ts';
 import { behind, recordsShape, sharedShape } from '../../shared.ts';
-import { chartMarks } from './marks.ts';
+import { chartMarks, stackings } from './marks.ts';
 
 export const Chart = z.object({
   kind: z.literal('chart'),
@@ -10,8 +10,16 @@ export const Chart = z.object({
   ...recordsShape,
   mark: z.enum(chartMarks),
   measure: FieldName,
-  by: z.object({ field: FieldName, unit: z.enum(units).optional() }),
+  by: z.object({ field: FieldName, unit: z.enum(units).optional(), cycle: z.enum(cycles).optional() }),
   split: FieldName.optional(),
+  /** How what is split stands; absent: stacked. */
+  stack: z.enum(stackings).optional(),
+  /** The same chart once for each value of a field: for those of the most, so many. */
+  each: z.object({ field: FieldName, count: z.int().min(1).max(48) }).optional(),
+  /** Each of those charts has a scale of its own, and they do not compare. */
+  ownScales: z.boolean().optional(),
+  /** The period before stands behind it. */
+  before: z.boolean().optional(),
   order: z.enum(['value', 'label']),
   /** The largest N, and whether the others are shown together as "the rest". */
   top: z.object({ count: z.int().min(1).max(50), rest: z.boolean() }).optional(),

@@ -2,6 +2,7 @@ import type { GroupsPlan } from '#core/plan/plan.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { type Span, spanOfGroup, unitsIn } from '#core/value/period/period.ts';
+import { cycleNumbers } from '#core/value/period/units.ts';
 import { compareValues, partOf, withoutRecords } from '../../group-values.ts';
 import type { ChartPane } from './schema.ts';
 
@@ -35,35 +36,44 @@ export function shapeChart(
   {
     states = {},
     now = null,
+    all = records,
   }: {
     states?: { readonly by?: Field['states']; readonly split?: Field['states'] };
     /** The moment of asking. */
     now?: Date | null;
+    /** Records whose categories and series it has, though it has values only of its own. */
+    all?: readonly (readonly Cell[])[];
   } = {},
 ): ChartData {
   const { unit } = pane.by;
   const lead = plan.top ? 1 : 0;
   const kept = records.slice(0, mostGroups);
+  const axis = all === records ? kept : all;
   const splitAt = pane.split === undefined ? -1 : lead + 1;
   const valueAt = lead + plan.by.length;
   const keyOf = (record: readonly Cell[]): string => JSON.stringify([lead ? record[0] : false, record[lead]]);
   const categories = new Map<string, { value: Cell; rest?: boolean }>();
-  for (const start of unit ? periods(kept, lead, unit, span, plan.zone) : [])
+  for (const start of unit ? periods(axis, lead, unit, span, plan.zone) : [])
     categories.set(JSON.stringify([false, start]), { value: start });
-  for (const record of kept)
+  // What comes round again has all its places, in their order unless the numbers say another.
+  for (const number of pane.by.cycle && pane.order === 'label' ? cycleNumbers[pane.by.cycle] : [])
+    categories.set(JSON.stringify([false, String(number)]), { value: String(number) });
+  for (const record of axis)
     categories.set(keyOf(record), {
       value: record[lead] ?? null,
       ...(lead && record[0] === true ? { rest: true } : {}),
     });
   const series = new Map<string, { value?: Cell; values: Map<string, Cell> }>();
   if (splitAt < 0) series.set('', { values: new Map() });
-  for (const record of kept) {
+  const seriesOf = (record: readonly Cell[]) => {
     const split = splitAt < 0 ? undefined : (record[splitAt] ?? null);
     const key = split === undefined ? '' : JSON.stringify(split);
     const one = series.get(key) ?? { ...(split === undefined ? {} : { value: split }), values: new Map() };
-    one.values.set(keyOf(record), record[valueAt] ?? null);
     series.set(key, one);
-  }
+    return one;
+  };
+  for (const record of axis) seriesOf(record);
+  for (const record of kept) seriesOf(record).values.set(keyOf(record), record[valueAt] ?? null);
   const nothing = withoutRecords(plan.measures[0]);
   const ordered = [...series.values()].sort((a, b) => compareValues(a.value, b.value, states.split));
   const placed =
@@ -85,6 +95,55 @@ export function shapeChart(
       values: keys.map((key) => values.get(key) ?? nothing),
     })),
     truncated: records.length > mostGroups,
+  };
+}
+
+/** The same chart for one value of a field. */
+export interface ChartOfOne {
+  readonly value: Cell;
+  readonly data: ChartData;
+}
+
+/**
+ * Lays a result out as one chart for each value of its first group, all with the same categories and series, in the order of the
+ * values; and as what they share, which has no values.
+ */
+export function shapeCharts(
+  pane: ChartPane,
+  plan: GroupsPlan,
+  records: readonly (readonly Cell[])[],
+  span: Span | null,
+  {
+    states,
+    now,
+    order,
+  }: {
+    readonly states: { readonly by?: Field['states']; readonly split?: Field['states'] };
+    readonly now: Date;
+    /** The states of the field whose values the charts are for. */
+    readonly order: Field['states'];
+  },
+): { readonly shared: ChartData; readonly charts: readonly ChartOfOne[] } {
+  const at = plan.top ? 1 : 0;
+  const inner = { ...plan, by: plan.by.slice(1), top: undefined };
+  const whole = { ...pane, each: undefined, top: undefined };
+  const parts = new Map<string, { value: Cell; records: (readonly Cell[])[] }>();
+  const all: (readonly Cell[])[] = [];
+  for (const record of records) {
+    const value = record[at] ?? null;
+    const rest = record.slice(at + 1);
+    const part = parts.get(JSON.stringify(value)) ?? { value, records: [] };
+    part.records.push(rest);
+    all.push(rest);
+    parts.set(JSON.stringify(value), part);
+  }
+  const shape = (own: readonly (readonly Cell[])[]): ChartData =>
+    shapeChart(whole, inner, own, span, { states, now, all });
+  return {
+    shared: shape([]),
+    charts: [...parts.values()]
+      .sort((a, b) => compareValues(a.value, b.value, order))
+      .map(({ value, records: own }) => ({ value, data: shape(own) })),
   };
 }
 

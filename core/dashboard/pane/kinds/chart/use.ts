@@ -2,13 +2,14 @@ import { oneUse } from '../../use-of-one.ts';
 import type { ChartPane } from './schema.ts';
 
 /** The fields that it is divided by. */
-export const groupFields = ({ by, split }: ChartPane): string[] => [
+export const groupFields = ({ each, by, split }: ChartPane): string[] => [
+  ...(each ? [each.field] : []),
   by.field,
   ...(split === undefined ? [] : [split]),
 ];
 
 export const chart = oneUse<ChartPane>((pane) => {
-  const { measure, by, split, behind = [] } = pane;
+  const { measure, each, by, split, behind = [] } = pane;
   const fields = [...groupFields(pane), ...behind];
   return {
     follows: 'scope',
@@ -17,6 +18,9 @@ export const chart = oneUse<ChartPane>((pane) => {
     shows: () => fields,
     hasNumbers: true,
     unit: by.unit,
-    marks: (field, unit) => (by.field === field && by.unit === unit) || split === field,
+    marks: (field, unit) =>
+      (by.field === field && by.unit === unit && by.cycle === undefined) ||
+      split === field ||
+      each?.field === field,
   };
 });

@@ -1,15 +1,14 @@
 import { measureOf, plannedMeasure } from '#core/ask/measure/plan.ts';
 import { allOf, type Group, type GroupsPlan, mostNumbers } from '#core/plan/plan.ts';
 import { type Cell, labelOf } from '#core/value/field/value.ts';
-import { resolvePeriod } from '#core/value/period/period.ts';
-import type { Unit } from '#core/value/period/units.ts';
+import type { Cycle, Unit } from '#core/value/period/units.ts';
 import { capital } from '#core/words/capital.ts';
 import { listWords } from '#core/words/condition.ts';
-import { directionWords } from '#core/words/order.ts';
 import { behindParts } from '../../behind-parts.ts';
+import { spanOf } from '../../group-values.ts';
 import { groupsWords } from '../../group-words.ts';
 import type { BriefPart, SuggestionContext, Unplaced } from '../../kind.ts';
-import { orderOf } from '../../list-view.ts';
+import { groupedByWords, groupOrderWords } from '../../level-words.ts';
 import { loosen, looseQuestions } from '../../loosen.ts';
 import { type OneContext, type OnePlan, type OneSentence, ofOne } from '../../of-one.ts';
 import {
@@ -21,7 +20,7 @@ import {
   shownField,
   shownMeasure,
 } from '../../shown.ts';
-import type { PaneView } from '../../view.ts';
+import { byHeads, byMeasure, rowOrderOf } from './order.ts';
 import type { CrosstabPane, Level } from './schema.ts';
 import { depthsOf, groupsAt } from './sets.ts';
 import { type CrosstabData, type RowOrder, shapeCrosstab } from './shape.ts';
@@ -32,6 +31,7 @@ import { cellWords } from './words.ts';
 export interface ShownLevel {
   readonly field: ShownField;
   readonly unit?: Unit;
+  readonly cycle?: Cycle;
 }
 
 export interface CrosstabBody {
@@ -44,44 +44,6 @@ export interface CrosstabBody {
   readonly order: RowOrder;
   readonly noun: Noun;
   readonly loosen?: readonly Loosen[];
-}
-
-/** What an order can go by: the heads, or a measure by its place. */
-const byHeads = 'label';
-const byMeasure = (at: number): string => `number:${at}`;
-
-/** An order of the rows as parts of the view, and back. */
-export const rowOrderParts = ({ measure, descending, along }: RowOrder): PaneView => ({
-  order: [`${descending ? '-' : '+'}${measure === null ? byHeads : byMeasure(measure)}`],
-  along: along.length === 0 ? [] : [JSON.stringify(along)],
-});
-
-function rowOrderOf(pane: CrosstabPane, { order = [], along = [] }: PaneView): RowOrder {
-  const [chosen] = orderOf(order);
-  if (!chosen)
-    return pane.order === 'value'
-      ? { measure: 0, descending: true, along: [] }
-      : { measure: null, descending: false, along: [] };
-  const measure = pane.measures.findIndex((_, at) => byMeasure(at) === chosen.by);
-  return {
-    measure: measure < 0 ? null : measure,
-    descending: chosen.descending ?? false,
-    along: pathOf(along[0]),
-  };
-}
-
-/** The values of a column out of an address, where anything may stand. */
-function pathOf(text: string | undefined): Cell[] {
-  try {
-    const path: unknown = JSON.parse(text ?? '[]');
-    return Array.isArray(path)
-      ? path.filter(
-          (each): each is Cell => each === null || ['string', 'number', 'boolean'].includes(typeof each),
-        )
-      : [];
-  } catch {
-    return [];
-  }
 }
 
 /** Records summarised down and across, with every total worked out from the records themselves. */
@@ -105,6 +67,13 @@ export const crosstab = ofOne<CrosstabPane, CrosstabBody>({
   suggest: (_, from) => suggestCrosstab(from),
 });
 
+/** What a level groups records by. */
+const groupOfLevel = ({ field, unit, cycle }: Level): Group => ({
+  field,
+  ...(unit ? { unit } : {}),
+  ...(cycle ? { cycle } : {}),
+});
+
 function askCrosstab(pane: CrosstabPane, asks: OneContext): OnePlan<CrosstabBody> {
   const { dataSet, from, applied, clock, view } = asks;
   const measures = pane.measures.map((name) => measureOf(dataSet, name));
@@ -114,7 +83,7 @@ function askCrosstab(pane: CrosstabPane, asks: OneContext): OnePlan<CrosstabBody
     name: byMeasure(at),
   }));
   const where = allOf(applied.map(({ filter }) => filter));
-  const by: Group[] = levelsOf(pane).map(({ field, unit }) => ({ field, ...(unit ? { unit } : {}) }));
+  const by: Group[] = levelsOf(pane).map(groupOfLevel);
   const plan: GroupsPlan = {
     kind: 'groups',
     from,
@@ -131,14 +100,12 @@ function askCrosstab(pane: CrosstabPane, asks: OneContext): OnePlan<CrosstabBody
   const side = (levels: readonly Level[]) => ({
     levels,
     fields: levels.map(({ field }) => fieldOf(dataSet, field)),
-    spans: levels.map(({ field, unit }) => {
-      const period = applied.findLast((each) => each.period?.field === field)?.period?.period;
-      return unit && period ? resolvePeriod(period, clock) : null;
-    }),
+    spans: levels.map((level) => spanOf(applied, level, clock)),
   });
-  const shown = ({ field, unit }: Level): ShownLevel => ({
+  const shown = ({ field, unit, cycle }: Level): ShownLevel => ({
     field: shownField(fieldOf(dataSet, field)),
     ...(unit ? { unit } : {}),
+    ...(cycle ? { cycle } : {}),
   });
   const listed = [...new Set([...levelsOf(pane).map(({ field }) => field), ...(pane.behind ?? [])])]
     .map((name) => fieldOf(dataSet, name))
@@ -148,12 +115,7 @@ function askCrosstab(pane: CrosstabPane, asks: OneContext): OnePlan<CrosstabBody
   return {
     first: { groups: { plan } },
     after: ({ records: { groups = [] } }) => ({
-      ask: isEmpty(groups)
-        ? looseQuestions(
-            { kind: 'records', from, zone: clock.zone, where, fields: [], order: [], offset: 0, limit: 1 },
-            asks,
-          )
-        : {},
+      ask: isEmpty(groups) ? looseQuestions(asks) : {},
       isShown: false,
     }),
     shape: (answers) => {
@@ -201,11 +163,19 @@ function askCrosstab(pane: CrosstabPane, asks: OneContext): OnePlan<CrosstabBody
   };
 }
 
-/** How its numbers are written: a share as a percentage, whatever it is a share of. */
+/** How its numbers are written: a share as a percentage, whatever it is a share of. Bands are of the numbers themselves. */
 const shownCells = (pane: CrosstabPane, shown: ShownMeasure): ShownMeasure =>
-  pane.cells === 'value' || pane.cells === 'difference'
+  pane.cells === 'value'
     ? shown
-    : { ...shown, type: 'decimal', unit: undefined, format: { kind: 'percent', decimals: 1 } };
+    : pane.cells === 'difference'
+      ? { ...shown, bands: undefined }
+      : {
+          ...shown,
+          type: 'decimal',
+          unit: undefined,
+          bands: undefined,
+          format: { kind: 'percent', decimals: 1 },
+        };
 
 function crosstabSentence(pane: CrosstabPane, { dataSet, field, measure, which }: OneSentence): BriefPart[] {
   const { down, across, measures, order, top, cells } = pane;
@@ -213,7 +183,7 @@ function crosstabSentence(pane: CrosstabPane, { dataSet, field, measure, which }
     of.length === 0
       ? 'nothing'
       : listWords(
-          of.map((level) => `${level.unit ? `${level.unit} of ` : ''}${field(level.field)}`),
+          of.map((level) => groupedByWords(groupOfLevel(level), field(level.field))),
           'then',
         );
   const first = down[0];
@@ -227,12 +197,11 @@ function crosstabSentence(pane: CrosstabPane, { dataSet, field, measure, which }
     { text: ', ' },
     { slot: 'cells', text: cellWords[cells] },
     { text: ', ' },
+    { slot: 'shaded', text: pane.shaded ? 'the darker the higher' : 'all alike' },
+    { text: ', ' },
     {
       slot: 'order',
-      text:
-        order === 'value'
-          ? 'highest first'
-          : directionWords(first ? fieldOf(dataSet, first.field) : undefined, false),
+      text: order === 'value' ? 'highest first' : groupOrderWords(first, dataSet),
     },
     ...(first && first.unit === undefined
       ? [

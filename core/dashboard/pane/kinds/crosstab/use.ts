@@ -14,6 +14,7 @@ export const crosstab = oneUse<CrosstabPane>((pane) => {
     shows: () => fields,
     hasNumbers: true,
     unit: levels.find(({ unit }) => unit !== undefined)?.unit,
-    marks: (field, unit) => levels.some((level) => level.field === field && level.unit === unit),
+    marks: (field, unit) =>
+      levels.some((level) => level.field === field && level.unit === unit && level.cycle === undefined),
   };
 });

@@ -1,6 +1,7 @@
 import { keyAndTitle } from '#core/dataset/naming.ts';
 import { allOf } from '#core/plan/plan.ts';
 import { listWords } from '#core/words/condition.ts';
+import type { SuggestionContext, Unplaced } from '../../kind.ts';
 import { type OneContext, type OnePlan, ofOne } from '../../of-one.ts';
 import { fieldOf, type ShownRecord, shownField } from '../../shown.ts';
 import type { DetailPane } from './schema.ts';
@@ -21,11 +22,27 @@ export const detail = ofOne<DetailPane, DetailBody>({
   questions: [
     { ask: 'what about', words: 'What about this one?', leads: 'One record in full', size: { w: 4, h: 11 } },
   ],
-  suggest: (_, { dataSet, visibleFields }) => ({
-    kind: 'detail',
-    title: `The ${dataSet.noun.one}`,
-    fields: visibleFields.slice(0, 16).map(({ name }) => name),
-  }),
+  suggest: (_, from) => suggestDetail(from),
+  // Of what has no key no record can be picked.
+  propose: (from) =>
+    from.dataSet.key === undefined
+      ? []
+      : [
+          {
+            pane: { ...suggestDetail(from), dataSet: from.dataSetId },
+            size: { w: 4, h: 12 },
+            part: 'records',
+          },
+        ],
+});
+
+const suggestDetail = ({
+  dataSet,
+  visibleFields,
+}: SuggestionContext): Omit<Unplaced<DetailPane>, 'dataSet'> => ({
+  kind: 'detail',
+  title: `The ${dataSet.noun.one}`,
+  fields: visibleFields.slice(0, 16).map(({ name }) => name),
 });
 
 function askDetail(pane: DetailPane, { dataSet, from, applied, clock }: OneContext): OnePlan<DetailBody> {

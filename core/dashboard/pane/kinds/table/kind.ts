@@ -1,16 +1,14 @@
-import { keyAndTitle } from '#core/dataset/naming.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { allOf, type RecordsPlan } from '#core/plan/plan.ts';
 import { labelOf } from '#core/value/field/value.ts';
 import { capital } from '#core/words/capital.ts';
 import { listWords } from '#core/words/condition.ts';
-import { directionWords } from '#core/words/order.ts';
-import type { BriefPart, PaneQuestions } from '../../kind.ts';
+import type { BriefPart, SuggestionContext, Unplaced } from '../../kind.ts';
+import { askList } from '../../list-plan.ts';
 import { listParts, listViewOf } from '../../list-view.ts';
-import { loosen, looseQuestions } from '../../loosen.ts';
 import { type OneContext, type OnePlan, type OneSentence, ofOne } from '../../of-one.ts';
-import { searchFilter } from '../../search.ts';
+import { orderWords } from '../../order-words.ts';
 import { fieldOf, type Loosen, type RecordList, type ShownField, shownField } from '../../shown.ts';
+import { suggestionContext } from '../../suggestion-context.ts';
 import type { TableColumn, TablePane } from './schema.ts';
 import { shownColumns } from './use.ts';
 
@@ -33,66 +31,59 @@ export const table = ofOne<TablePane, TableBody>({
   ask: askTable,
   sentence: tableSentence,
   questions: [{ ask: 'which', words: 'Which records?', leads: 'A table', size: { w: 8, h: 11 } }],
-  suggest: (_, { dataSet, visibleFields, time }) => ({
-    kind: 'table',
-    title: capital(dataSet.noun.many),
-    columns: visibleFields
-      .filter(({ format }) => format?.kind !== 'picture')
-      .slice(0, 7)
-      .map(({ name }) => ({ field: name })),
-    order: time ? [{ by: time.name, descending: true }] : [],
-    pageSize: 10,
-  }),
+  suggest: (_, from) => suggestTable(from),
+  propose: (from) => [
+    {
+      pane: { ...suggestTable(from), dataSet: from.dataSetId, title: latestTitle(from) },
+      size: { w: 8, h: 12 },
+      part: 'records',
+    },
+    ...from.related.map(({ data, meaning }) => ({
+      pane: {
+        ...suggestTable(
+          suggestionContext({ dataSetId: data.id, dataSet: data.dataSet, offered: from.offered }),
+        ),
+        title: `Its ${data.dataSet.noun.many}`,
+        dataSet: data.id,
+        waitsFor: meaning,
+      },
+      size: { w: 12, h: 7 },
+      part: 'related' as const,
+    })),
+  ],
+});
+
+const latestTitle = ({ dataSet, time }: SuggestionContext): string =>
+  `${capital(dataSet.noun.many)}${time ? ', latest first' : ''}`;
+
+const suggestTable = ({
+  dataSet,
+  visibleFields,
+  time,
+}: SuggestionContext): Omit<Unplaced<TablePane>, 'dataSet'> => ({
+  kind: 'table',
+  title: capital(dataSet.noun.many),
+  columns: visibleFields
+    .filter(({ format }) => format?.kind !== 'picture')
+    .slice(0, 7)
+    .map(({ name }) => ({ field: name })),
+  order: time ? [{ by: time.name, descending: true }] : [],
+  pageSize: 10,
 });
 
 function askTable(pane: TablePane, asks: OneContext): OnePlan<TableBody> {
-  const { dataSet, from, applied, clock } = asks;
-  const { page, order, search, columns } = listViewOf(asks.view);
-  const shown = shownColumns(pane);
-  const isKnown = (name: string): boolean =>
-    shown.includes(name) && dataSet.fields.some((each) => each.name === name);
-  const chosen = order.filter(({ by }) => isKnown(by));
-  const plan: RecordsPlan = {
-    kind: 'records',
-    from,
-    zone: clock.zone,
-    where: allOf([allOf(applied.map(({ filter }) => filter)), searchFilter(search, shown, dataSet)]),
-    fields: [...new Set([...shown, ...keyAndTitle(dataSet)])],
-    order: chosen.length > 0 ? chosen : pane.order,
-    ...(dataSet.key === undefined ? {} : { key: dataSet.key }),
-    offset: (page - 1) * pane.pageSize,
-    limit: pane.pageSize,
-  };
+  const { dataSet } = asks;
+  const { plan, first, after, body } = askList(
+    { shown: shownColumns(pane), order: pane.order, pageSize: pane.pageSize },
+    asks,
+  );
   const fields = shownFields(pane, dataSet, plan.fields);
-  /** Known without counting where the first page is not full. */
-  const totalOf = (records: readonly unknown[]): string | null =>
-    plan.offset === 0 && records.length < plan.limit ? String(records.length) : null;
+  const columns = listViewOf(asks.view).columns ?? pane.columns.map(({ field }) => field);
   return {
-    first: { page: { plan } },
-    after: ({ records: { page: records = [] } }) => {
-      const total = totalOf(records);
-      if (total === '0') return { ask: looseQuestions(plan, asks), isShown: false };
-      // The page is what a person waits for; counting comes after it, so as not to slow it down.
-      const ask: PaneQuestions = total === null ? { total: { count: plan } } : {};
-      return { ask, isShown: total === null };
-    },
-    shape: (answers) => {
-      const { page: records = [] } = answers.records;
-      const total = totalOf(records) ?? answers.counts.total ?? null;
-      return {
-        kind: 'table',
-        fields,
-        records,
-        total,
-        page,
-        noun: dataSet.noun,
-        ...(total === '0' && records.length === 0 ? { loosen: loosen(asks, answers) } : {}),
-      };
-    },
-    list: {
-      plan,
-      columns: listColumns(pane, dataSet, columns ?? pane.columns.map(({ field }) => field)),
-    },
+    first,
+    ...(after ? { after } : {}),
+    shape: (answers) => ({ kind: 'table', fields, ...body(answers) }),
+    list: { plan, columns: listColumns(pane, dataSet, columns) },
   };
 }
 
@@ -125,9 +116,6 @@ function columnLabel(dataSet: DataSet, column: TableColumn): string {
 
 function tableSentence(pane: TablePane, { dataSet, field, which }: OneSentence): BriefPart[] {
   const columns = pane.columns.filter(({ hidden }) => !hidden);
-  const order = pane.order.map(
-    ({ by, descending }) => `${field(by)}, ${directionWords(fieldOf(dataSet, by), descending ?? false)}`,
-  );
   return [
     { text: `List ${dataSet.noun.many} with ` },
     {
@@ -135,7 +123,7 @@ function tableSentence(pane: TablePane, { dataSet, field, which }: OneSentence):
       text: listWords(columns.map((column) => column.label?.toLowerCase() ?? field(column.field))),
     },
     { text: ', sorted by ' },
-    { slot: 'order', text: order.length === 0 ? 'nothing' : listWords(order, 'then by') },
+    { slot: 'order', text: orderWords(pane.order, dataSet, field) },
     { text: ', ' },
     { slot: 'pageSize', text: `${pane.pageSize} to a page` },
     ...which(','),

@@ -1,5 +1,5 @@
 import { EditorView, type Extension } from '@uiw/react-codemirror';
-import { pageNonce } from '../ui/nonce.ts';
+import { pageNonce } from './nonce.ts';
 
 /** In the page's own type and colours, in both themes; its styles carry the page's nonce. */
 const look = EditorView.theme({

@@ -1,5 +1,5 @@
 import { useEffect, useRef, useState } from 'react';
-import { Button } from '../../ui/button.tsx';
+import { Button } from '../ui/button.tsx';
 
 /** Searches as one types, without asking for every letter. */
 export function Search({

@@ -1,6 +1,6 @@
 import { ChevronLeft, ChevronRight } from 'lucide-react';
 import { formatNumber } from '#core/value/format/format.ts';
-import { IconButton } from '../../ui/button.tsx';
+import { IconButton } from '../ui/button.tsx';
 
 interface Props {
   readonly page: number;

@@ -1,0 +1,274 @@
+import type { ApexOptions } from 'apexcharts';
+import type { ChartBody } from '#core/dashboard/pane/kinds/chart/kind.ts';
+import { canStack, isLine } from '#core/dashboard/pane/kinds/chart/marks.ts';
+import type { ChartPane } from '#core/dashboard/pane/kinds/chart/schema.ts';
+import type { ChartData } from '#core/dashboard/pane/kinds/chart/shape.ts';
+import type { Cell } from '#core/value/field/value.ts';
+import { formatCell, type ReadBy } from '#core/value/format/format.ts';
+import { pageNonce } from '../../ui/nonce.ts';
+import type { MarkAt } from './chart.tsx';
+import { resolveColour } from './colours.ts';
+import type { Scale } from './scale.ts';
+
+/* What a chart looks like, as the drawing library is told. */
+
+export interface DrawingProps {
+  readonly pane: ChartPane;
+  readonly body: ChartBody;
+  readonly data: ChartData;
+  /** What its scale goes down and up to, where it is shared. */
+  readonly scale: Scale | null;
+  /** One of several: small, and with few words. */
+  readonly isSmall: boolean;
+  readonly labels: readonly string[];
+  /** Beside each label: that it is so far, or in part. */
+  readonly notes: readonly string[];
+  readonly names: readonly string[];
+  readonly marked: number;
+  /** CSS values: a colour for each series, or for each category where there is one series. */
+  readonly colours: readonly string[];
+  /** Series, or slices of a pie, that are switched off. */
+  readonly off: ReadonlySet<number>;
+  readonly clock: ReadBy;
+  readonly onPick: (at: MarkAt) => void;
+  readonly onOpen: (at: MarkAt) => void;
+}
+
+/** The theme's colours as the page has them now. */
+function themeColours() {
+  const style = getComputedStyle(document.documentElement);
+  const read = (name: string): string => style.getPropertyValue(name).trim();
+  return {
+    ink: read('--ink'),
+    muted: read('--muted'),
+    grid: read('--grid'),
+    accent: read('--accent'),
+  };
+}
+
+/** Drawn numbers may be approximate; what is said of them is formatted from the exact text. */
+const drawn = (value: unknown): number | null =>
+  value === null || value === undefined || !Number.isFinite(Number(value)) ? null : Number(value);
+
+/** How many labels can stand along an axis of so many pixels without touching: a label for every n-th category. */
+function ticksThatFit(labels: readonly string[], width: number): number {
+  const longest = Math.max(...labels.map((label) => label.length), 1);
+  const fit = Math.max(1, Math.floor((width - 70) / (longest * 7 + 16)));
+  const step = Math.ceil(labels.length / fit);
+  return step <= 1 ? labels.length : Math.max(1, Math.floor((labels.length - 1) / step));
+}
+
+export function optionsOf(
+  props: DrawingProps,
+  { width, height }: { width: number; height: number },
+): ApexOptions {
+  const { pane, body, data, labels, notes, names, marked, clock, off, scale, isSmall } = props;
+  const colours = themeColours();
+  const series = props.colours.map(resolveColour);
+  const { measure, by } = body;
+  const isPie = pane.mark === 'pie';
+  const isBars = pane.mark === 'bars';
+  const line = isLine(pane.mark);
+  const stack = pane.stack ?? 'stacked';
+  const one = data.series.length === 1;
+  const twin = !isPie && one && body.before ? body.before : null;
+  const exact = (series: number, category: number): string =>
+    formatCell(twin && series === 1 ? twin[category] : data.series[series]?.values[category], measure, clock);
+  // Names along the axis stand aslant where they would touch; of times some are left out.
+  const isCrowded = !isBars && !isPie && !by.unit && ticksThatFit(labels, width) < labels.length;
+  const isWhole = !one && stack === 'whole' && canStack(pane.mark);
+  const shown = data.series.filter((_, index) => !off.has(index));
+  /** What stands on top of each other at each place. */
+  const sums = isWhole
+    ? labels.map((_, at) => shown.reduce((sum, { values }) => sum + (drawn(values[at]) ?? 0), 0))
+    : [];
+  const hasNegative = shown.some(({ values }) => values.some((value) => Number(value) < 0));
+  // What is drawn as a length or a surface begins at nothing; a line shows how it goes.
+  const isFromNothing = (pane.mark === 'area' || !line) && !hasNegative;
+  const target = measure.target === undefined || isPie || !one || isSmall ? null : drawn(measure.target);
+  const axisLabel = (value: number): string =>
+    formatCell(
+      String(Number(value.toPrecision(12))),
+      isWhole || measure.format?.kind === 'percent'
+        ? { type: 'decimal', format: { kind: 'percent', decimals: 0 } }
+        : { type: 'decimal' },
+      clock,
+    );
+  const text = { colors: colours.muted, fontSize: '12px' };
+  // What is not picked steps back while something is.
+  const shade = (category: number): string =>
+    `${series[category] ?? colours.accent}${(marked >= 0 && marked !== category) || notes[category] ? '66' : ''}`;
+  const open = notes.length - 1 - notes.lastIndexOf('');
+  return {
+    chart: {
+      type: isPie ? 'donut' : pane.mark === 'area' ? 'area' : line || twin ? 'line' : 'bar',
+      height: '100%',
+      width: '100%',
+      stacked: !isPie && !one && canStack(pane.mark) && stack !== 'beside',
+      toolbar: { show: false },
+      zoom: { enabled: false },
+      animations: { enabled: false },
+      background: 'transparent',
+      foreColor: colours.muted,
+      parentHeightOffset: 0,
+      selection: { enabled: false },
+      nonce: pageNonce(),
+    },
+    series: isPie
+      ? labels.map((_, category) => (off.has(category) ? 0 : (drawn(data.series[0]?.values[category]) ?? 0)))
+      : [
+          ...data.series.map(({ values }, index) => ({
+            name: names[index] ?? '',
+            data: off.has(index)
+              ? values.map(() => null)
+              : isWhole
+                ? sharesOf(values, sums)
+                : values.map(drawn),
+            ...(twin ? { type: pane.mark === 'area' ? 'area' : line ? 'line' : 'column' } : {}),
+          })),
+          ...(twin ? [{ name: 'before', type: 'line', data: twin.map(drawn) }] : []),
+        ],
+    labels: isPie ? [...labels] : [],
+    colors: isPie
+      ? series
+      : one && !line
+        ? [
+            ({ dataPointIndex }: { dataPointIndex: number }) => shade(dataPointIndex),
+            ...(twin ? [colours.muted] : []),
+          ]
+        : [...series.slice(0, data.series.length), ...(twin ? [colours.muted] : [])],
+    plotOptions: {
+      bar: {
+        horizontal: isBars,
+        columnWidth: barSize(width - 60, labels.length, 0.62),
+        barHeight: barSize(height - 30, labels.length, 0.62),
+        borderRadius: 0,
+        dataLabels: { position: 'top' },
+      },
+      pie: { expandOnClick: false, donut: { size: '58%' } },
+    },
+    dataLabels:
+      isBars && one && !isSmall
+        ? {
+            enabled: true,
+            textAnchor: 'start',
+            offsetX: 8,
+            style: { colors: [colours.ink], fontSize: '12px', fontWeight: 400 },
+            formatter: (_: unknown, at: { dataPointIndex: number }) => exact(0, at.dataPointIndex),
+          }
+        : { enabled: false },
+    stroke: {
+      width: isPie ? 1 : twin ? [line ? 2.25 : 0, 1.25] : line ? 2.25 : 0,
+      curve: pane.mark === 'step' ? 'stepline' : 'straight',
+      colors: isPie ? ['var(--paper)'] : undefined,
+    },
+    fill:
+      pane.mark === 'area' ? { type: 'solid', opacity: one ? 0.22 : 0.75 } : { type: 'solid', opacity: 1 },
+    // Units of time at the end that are not whole are drawn as such.
+    ...(open > 0 && !(one && !line)
+      ? { forecastDataPoints: { count: open, fillOpacity: 0.45, dashArray: 4 } }
+      : {}),
+    markers: {
+      size: line && pane.mark !== 'area' && labels.length < 40 && !isSmall ? (twin ? [3.5, 0] : 3.5) : 0,
+      strokeWidth: 0,
+    },
+    grid: {
+      borderColor: colours.grid,
+      strokeDashArray: 0,
+      padding: { left: 4, right: isBars && one && !isSmall ? 34 : 8, top: -18, bottom: -4 },
+      xaxis: { lines: { show: isBars } },
+      yaxis: { lines: { show: !isBars } },
+    },
+    xaxis: {
+      categories: [...labels],
+      labels: {
+        style: text,
+        rotate: isCrowded ? -40 : 0,
+        rotateAlways: isCrowded,
+        hideOverlappingLabels: true,
+        trim: false,
+        ...(isBars ? { formatter: (value: string) => axisLabel(Number(value)) } : {}),
+      },
+      tickAmount: isBars ? (isSmall ? 2 : 4) : by.unit ? ticksThatFit(labels, width) : labels.length,
+      axisBorder: { show: !isBars, color: colours.grid },
+      axisTicks: { show: false },
+      tooltip: { enabled: false },
+      title: pane.across
+        ? { text: pane.across, style: { color: colours.muted, fontSize: '12px', fontWeight: 400 } }
+        : {},
+    },
+    yaxis: {
+      min: isWhole ? 0 : scale ? scale.least : isFromNothing ? 0 : undefined,
+      max: isWhole ? 1 : scale ? scale.greatest : undefined,
+      ...(scale && !isWhole ? { tickAmount: scale.ticks } : isSmall ? { tickAmount: 2 } : {}),
+      forceNiceScale: !scale || isWhole,
+      labels: {
+        style: text,
+        maxWidth: isSmall ? 90 : 190,
+        ...(isBars ? {} : { formatter: (value: number) => axisLabel(value) }),
+      },
+      title: pane.up
+        ? { text: pane.up, style: { color: colours.muted, fontSize: '12px', fontWeight: 400 } }
+        : {},
+    },
+    ...(target === null
+      ? {}
+      : {
+          annotations: {
+            [isBars ? 'xaxis' : 'yaxis']: [
+              {
+                [isBars ? 'x' : 'y']: target,
+                borderColor: colours.ink,
+                strokeDashArray: 2,
+                label: {
+                  text: `target ${formatCell(measure.target, measure, clock)}`,
+                  position: isBars ? 'top' : 'left',
+                  textAnchor: isBars ? 'middle' : 'start',
+                  orientation: 'horizontal',
+                  borderWidth: 0,
+                  style: { background: 'transparent', color: colours.ink, fontSize: '12px' },
+                },
+              },
+            ],
+          },
+        }),
+    // The legend is ours: names of series are values of records.
+    legend: { show: false },
+    states: { hover: { filter: { type: 'none' } }, active: { filter: { type: 'none' } } },
+    tooltip: {
+      shared: false,
+      intersect: !line && !twin,
+      followCursor: false,
+      custom: ({ seriesIndex, dataPointIndex }: { seriesIndex: number; dataPointIndex: number }) => {
+        const category = isPie ? seriesIndex : dataPointIndex;
+        const series = isPie ? 0 : seriesIndex;
+        const box = document.createElement('div');
+        const line = (said: string, strong: boolean): void => {
+          const part = box.appendChild(document.createElement('div'));
+          part.textContent = said;
+          part.style.fontWeight = strong ? '650' : '400';
+        };
+        line(
+          `${by.unit === 'week' ? 'Week of ' : ''}${labels[category] ?? ''}${notes[category] ? ` ${notes[category]}` : ''}${twin && series === 1 ? `, in the period before${body.beforeWords ? ` (${body.beforeWords})` : ''}` : one ? '' : `, ${names[series] ?? ''}`}`,
+          false,
+        );
+        line(`${exact(series, category)} ${measure.unit ?? ''}`, true);
+        return `<div style="padding:6px 10px">${box.innerHTML}</div>`;
+      },
+    },
+  };
+}
+
+/** The values of a series as parts of what stands at each place. */
+const sharesOf = (values: readonly Cell[], sums: readonly number[]): (number | null)[] =>
+  values.map((value, at) => {
+    const [part, whole] = [drawn(value), sums[at] ?? 0];
+    return part === null || whole === 0 ? null : part / whole;
+  });
+
+/** The most pixels that a bar is wide. */
+const widestBar = 28;
+
+/** How wide bars are: a share of their places, up to the widest, as the drawing library reads it. */
+const barSize = (length: number, count: number, share: number): string =>
+  (length / Math.max(1, count)) * share > widestBar ? String(widestBar) : `${Math.round(share * 100)}%`;

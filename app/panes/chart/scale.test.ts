@@ -1,0 +1,24 @@
+import { expect, test } from 'vitest';
+import { roundScale } from './scale.ts';
+
+test.each([
+  [0.743, 0.952, [0.7, 1]],
+  [0, 17, [0, 20]],
+  [0, 0, [0, 0.5]],
+  [-4, 3, [-5, 5]],
+  [5, 5, [4, 6]],
+  [0, 1e12, [0, 1e12]],
+])('from %s to %s is shown on round numbers that hold both', (least, greatest, [from, to]) => {
+  const scale = roundScale(least, greatest);
+  expect(scale.least).toBeLessThanOrEqual(least);
+  expect(scale.greatest).toBeGreaterThanOrEqual(greatest);
+  expect([scale.least, scale.greatest]).toEqual([from, to]);
+});
+
+test('of nothing at all is a scale too', () => {
+  expect(roundScale(Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY)).toEqual({
+    least: 0,
+    greatest: 1,
+    ticks: 1,
+  });
+});

@@ -1,0 +1,60 @@
+import { describe, expect, test } from 'vitest';
+import type { TracePane } from '#core/dashboard/pane/kinds/trace/schema.ts';
+import { context, ids, panes } from '#testing/skerry.ts';
+import { ask } from './ask.ts';
+import { checkFlow } from './check.ts';
+import { readsOf } from './reads-of.ts';
+
+/* A pane that shows what is of one case. */
+
+const lane = (name: string, dataSet: string, of: string) => ({
+  name,
+  dataSet,
+  case: of,
+  at: 'departs',
+  fields: [],
+});
+const trace: TracePane = {
+  kind: 'trace',
+  id: 'trace',
+  title: 'Trace',
+  about: { meaning: 'public.sailings.id', noun: 'sailing' },
+  lanes: [lane('Sailings', ids.sailings, 'id'), lane('Incidents', ids.incidents, 'sailing_id')],
+  expects: [],
+  span: 15,
+  place: { x: 0, y: 0, w: 12, h: 12 },
+};
+const dashboard = { ...context.dashboard, panes: [panes.late, trace] };
+const wheres = (more: Partial<typeof context.scope>) => {
+  const asked = ask(trace, { ...context, dashboard, scope: { ...context.scope, ...more } });
+  if (asked.state !== 'asking') throw new Error('waits');
+  return Object.values(asked.first).map((one) => 'plan' in one && one.plan.where);
+};
+const focus = [{ dataSet: 'sailings', field: 'id', value: '7' }];
+
+describe('what is of one case', () => {
+  test('asks nothing while there is no case, and never waits, since one can be typed', () => {
+    expect(wheres({ focus: [] })).toEqual([]);
+    expect(checkFlow({ ...dashboard, panes: [trace] }, context.dataSets)).toEqual([]);
+  });
+
+  test('is narrowed in every lane to the case that is picked, and by nothing else that a reader chooses', () => {
+    const cause = { dataSet: 'sailings', field: 'cause', value: 'fog' };
+    expect(wheres({ focus: [...focus, cause] })).toEqual([
+      { field: 'id', test: { op: 'same', value: '7' } },
+      { field: 'sailing_id', test: { op: 'same', value: '7' } },
+    ]);
+  });
+
+  test('is of the case that is typed, whatever is picked', () => {
+    const typed = { field: 'id', test: { op: 'is', values: ['9'] } };
+    expect(wheres({ focus, views: { trace: { case: [' 9 '] } } })[0]).toEqual(typed);
+  });
+
+  test('reads picks of that meaning, and no clause', () => {
+    const { clauses, focus: paths } = readsOf({ dashboard, dataSets: context.dataSets }).trace ?? {};
+    expect(clauses).toEqual([]);
+    expect(paths).toContain('sailings.id');
+    expect(paths).not.toContain('sailings.cause');
+  });
+});

@@ -1,0 +1,183 @@
+import { unique } from './support/make.ts';
+import { choose, expect, pageOf, paneOf, test } from './support/people.ts';
+
+test('a first dashboard is proposed whole, ticked and renamed, published, and reads from a number down to a record', async ({
+  analyst,
+  browser,
+}) => {
+  const title = unique('Upkeep');
+  await analyst.goto('/workroom');
+  await analyst.getByRole('link', { name: 'Work orders', exact: true }).first().click();
+  await analyst.getByRole('link', { name: 'Propose a dashboard' }).click();
+  await analyst.getByLabel('Title', { exact: true }).fill(title);
+  const shown = analyst.getByRole('group', { name: 'What it shows' });
+  await expect(shown.getByRole('listitem').first()).toContainText('Show work orders');
+  const all = await shown.getByRole('checkbox').count();
+  expect(all).toBeGreaterThan(6);
+  await shown.getByRole('checkbox', { name: 'Work orders by status' }).uncheck();
+  await shown.getByLabel('Title of Work orders not settled').fill('Still to do');
+  await analyst.getByRole('button', { name: 'Start', exact: true }).click();
+  await expect(paneOf(analyst, 'Still to do')).toContainText(/\d/);
+  await expect(paneOf(analyst, 'Work orders by status')).toHaveCount(0);
+  await expect(analyst.locator('[data-pane]')).toHaveCount(all - 1);
+  await analyst.getByRole('button', { name: 'Publish' }).click();
+  await expect(analyst.getByText('Published: version 1')).toBeVisible();
+
+  const reader = await pageOf(browser, 'reader');
+  await reader.goto('/');
+  await reader.getByRole('link', { name: title }).click();
+  await paneOf(reader, 'Still to do')
+    .getByRole('link', { name: /open the records/ })
+    .click();
+  const sheet = reader.getByRole('dialog');
+  await sheet.getByRole('row').nth(1).press('Enter');
+  await expect(sheet).toContainText('Given to');
+  await reader.context().close();
+});
+
+test('a note says live numbers in a sentence, each of which opens; what a text holds of markup or pictures stays out', async ({
+  analyst,
+  browser,
+}) => {
+  const title = unique('In words');
+  await analyst.goto('/workroom/dashboards/new');
+  await analyst.getByLabel('Title').fill(title);
+  await analyst.getByRole('button', { name: 'Start' }).click();
+  await analyst.getByRole('toolbar').getByRole('button', { name: 'Add a pane' }).click();
+  await choose(analyst.getByLabel('About'), 'Sailings');
+  await analyst.getByRole('button', { name: /How would you say it\?/ }).click();
+  const brief = analyst.getByRole('region', { name: 'The brief' });
+  await expect(brief).toContainText('Say it in words, with 2 live numbers');
+  const preview = analyst.getByRole('region', { name: 'As readers will see it' });
+  await expect(preview).toContainText(/\d sailings, most of them Arrived\./);
+
+  // Another number, put where the text ends.
+  await brief.getByRole('button', { name: '2 live numbers' }).click();
+  await analyst
+    .getByRole('dialog')
+    .getByRole('button', { name: /^late sailings/ })
+    .click();
+  await expect(preview).toContainText(/most of them Arrived\. \d/);
+  await brief.getByLabel('Text').click();
+  await analyst.keyboard.press('Control+End');
+  await analyst.keyboard.type(
+    ' were late.\n\n# Why\n<script>window.ran = 1</script><img src="https://far.example/a.png" onerror="window.ran = 1">\n![far](https://far.example/b.png) [press](javascript:window.ran=1) {nobody}',
+  );
+  await expect(preview.getByRole('heading', { name: 'Why' })).toBeVisible();
+  await expect(preview.getByTitle('There is no number of this name')).toHaveText('{nobody}');
+  await analyst.getByLabel('Title', { exact: true }).fill('The day in words');
+  await analyst.getByRole('button', { name: 'Save the brief' }).click();
+  await analyst.getByRole('button', { name: 'Publish' }).click();
+  await expect(analyst.getByText('Published: version 1')).toBeVisible();
+
+  const reader = await pageOf(browser, 'reader');
+  await reader.goto('/');
+  await reader.getByRole('link', { name: title }).click();
+  const note = paneOf(reader, 'The day in words');
+  await expect(note).toContainText('were late.');
+  await expect(note.locator('img, script, [onerror], a[href^="javascript"]')).toHaveCount(0);
+  const late = note.getByRole('link').nth(2);
+  const number = (await late.textContent()) ?? '';
+  await late.press('Enter');
+  await expect(reader.getByRole('dialog')).toContainText(`${number} late sailings`);
+  await reader.context().close();
+});
+
+test('cards are in step with the table beside them, by mouse and by keyboard', async ({ browser }) => {
+  const reader = await pageOf(browser, 'reader');
+  await reader.goto('/desk/skerry-sound/vessel-upkeep');
+  const table = paneOf(reader, 'Unfinished orders, longest due first');
+  const cards = paneOf(reader, 'The same orders as cards').getByRole('list').getByRole('button');
+  const titles = async (): Promise<string[]> =>
+    (
+      await table.getByRole('row').getByRole('cell').and(table.locator('td:first-child')).allTextContents()
+    ).map((text) => text.trim());
+  await expect(cards).toHaveCount(12);
+  const asListed = async (): Promise<void> => {
+    const listed = await titles();
+    await expect(cards).toHaveCount(listed.length);
+    for (const [at, title] of listed.entries()) await expect(cards.nth(at)).toHaveAccessibleName(title);
+  };
+  await asListed();
+  await table.getByRole('button', { name: 'Next page' }).click();
+  await expect(table).toContainText('13 – 24');
+  await asListed();
+  await table.getByRole('searchbox').fill('anodes');
+  await expect(reader).toHaveURL(/orders\.find=anodes/);
+  await expect(cards.first()).toHaveAccessibleName('Check hull anodes');
+  await asListed();
+
+  await cards.first().focus();
+  await reader.keyboard.press('ArrowRight');
+  await expect(cards.nth(1)).toBeFocused();
+  await reader.keyboard.press('Space');
+  await expect(reader.getByText('looking at')).toBeVisible();
+  await expect(cards.nth(1)).toHaveAttribute('aria-pressed', 'true');
+  await expect(table.getByRole('row').nth(2)).toHaveAttribute('aria-selected', 'true');
+  await cards.nth(1).press('Enter');
+  await expect(reader.getByRole('dialog')).toContainText('Check hull anodes');
+
+  await reader.setViewportSize({ width: 390, height: 844 });
+  await reader.goto('/desk/skerry-sound/vessel-upkeep');
+  await expect(cards).toHaveCount(12);
+  expect(
+    await reader.evaluate(() => document.documentElement.scrollWidth - window.innerWidth),
+  ).toBeLessThanOrEqual(0);
+  await reader.context().close();
+});
+
+test('one chart for each route has one scale, picks its route, and opens what it counts', async ({
+  browser,
+}) => {
+  const reader = await pageOf(browser, 'reader');
+  await reader.goto('/desk/skerry-sound/route-punctuality');
+  const pane = paneOf(reader, 'On-time rate, route by route, on one scale');
+  const heads = pane.getByRole('heading', { level: 3 });
+  await expect(heads).toHaveCount(6);
+  await pane.scrollIntoViewIfNeeded();
+  await expect(pane.locator('svg.apexcharts-svg')).toHaveCount(6);
+  const scales = await pane
+    .locator('svg.apexcharts-svg')
+    .evaluateAll((charts) =>
+      charts.map((chart) =>
+        [...chart.querySelectorAll('.apexcharts-yaxis-label')].map((label) => label.textContent).join(' '),
+      ),
+    );
+  expect(new Set(scales).size).toBe(1);
+  expect(scales[0]).toMatch(/\d+%/);
+
+  const name = (await heads.first().textContent()) ?? '';
+  await heads.first().getByRole('button').press('Enter');
+  await expect(reader.getByText('looking at')).toBeVisible();
+  await expect(heads.first().getByRole('button')).toHaveAttribute('aria-pressed', 'true');
+  // The charts stay beside each other; what is not divided by routes is narrowed.
+  await expect(heads).toHaveCount(6);
+  await pane.hover();
+  await pane.getByRole('button', { name: 'Show as a table' }).click();
+  const cell = pane.getByRole('table').first().getByRole('cell').first().getByRole('button');
+  const share = (await cell.textContent()) ?? '';
+  await cell.click();
+  const sheet = reader.getByRole('dialog');
+  await expect(sheet).toContainText(share);
+  await expect(sheet.getByRole('row').nth(1)).toContainText(name);
+  await reader.context().close();
+});
+
+test('bands of a measure follow each other, or are not taken', async ({ analyst }) => {
+  await analyst.goto('/workroom');
+  await analyst.getByRole('link', { name: 'Sailings', exact: true }).first().click();
+  await expect(
+    analyst.getByText('below 80.0%: poor; from 80.0%: below target; from 90.0%: no mark'),
+  ).toBeVisible();
+  await analyst.getByRole('button', { name: 'Change on-time rate' }).click();
+  const bands = analyst.getByRole('group', { name: 'Bands' });
+  const second = bands.getByLabel('Where band 2 of on-time rate begins');
+  await second.fill('0.95');
+  await expect(bands.getByRole('status')).toHaveText('each band begins above the one before it');
+  await expect(analyst.getByRole('button', { name: 'Done' })).toBeDisabled();
+  await second.fill('0.85');
+  await expect(bands.getByRole('status')).toHaveCount(0);
+  await analyst.getByRole('button', { name: 'Done' }).click();
+  await expect(analyst.getByText('below 85.0%: poor; from 85.0%: below target')).toBeVisible();
+  await analyst.close();
+});
