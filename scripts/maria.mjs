@@ -33,7 +33,8 @@ export async function startMaria(folder) {
     ],
     { encoding: 'utf8' },
   );
-  if (made.status !== 0) throw new Error(`MariaDB could not be set up: ${made.stderr || made.stdout}`);
+  if (made.status !== 0)
+    throw new Error(`MariaDB could not be set up: ${made.error?.message ?? (made.stderr || made.stdout)}`);
   const port = await freePort();
   const running = spawn(
     server,

@@ -14,6 +14,8 @@ const isInSight = ({ place }: Waiting): boolean => {
 };
 
 function drawNext(): void {
+  // A place can leave the page before its component is told: what is left of its effects is cleared a moment later.
+  waiting = waiting.filter(({ place }) => place.isConnected);
   const next = waiting.find(isInSight) ?? waiting[0];
   isRunning = next !== undefined;
   if (!next) return;
@@ -22,7 +24,7 @@ function drawNext(): void {
   requestAnimationFrame(drawNext);
 }
 
-/** Draws in a place when its turn comes. Returns how to give the turn up. */
+/** Draws in a place when its turn comes, if the place still stands in the page. Returns how to give the turn up. */
 export function drawInTurn(place: HTMLElement, draw: () => void): () => void {
   const one = { place, draw };
   waiting.push(one);
