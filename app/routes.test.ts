@@ -36,6 +36,7 @@ const expected: Record<string, readonly [string, string]> = {
   'routes/desk': ['read the desk', '–'],
   'routes/draft': ['build the dashboard', 'build the dashboard'],
   'routes/draft-save': ['build anywhere', 'build the dashboard'],
+  'routes/pane-copy': ['build anywhere', 'build the dashboard'],
   'routes/home': ['read anywhere', '–'],
   // Which dashboards it and the next are about stands in what is sent, and is asked for there.
   'routes/live': ['read anywhere', '–'],
@@ -52,6 +53,7 @@ const expected: Record<string, readonly [string, string]> = {
   'routes/upload-receive': ['build anywhere', 'build anywhere'],
   'routes/view-behind': ['read the dashboard', '–'],
   'routes/view-find': ['read the dashboard', '–'],
+  'routes/view-scopes': ['read the dashboard', 'read the dashboard'],
   'routes/view-panes': ['read the dashboard', '–'],
   'routes/view-record': ['read the dashboard', '–'],
   'routes/view-export': ['read the dashboard', '–'],

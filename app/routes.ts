@@ -10,6 +10,7 @@ export default [
   route('view/:id/behind', 'routes/view-behind.ts'),
   route('view/:id/record', 'routes/view-record.ts'),
   route('view/:id/find', 'routes/view-find.ts'),
+  route('view/:id/scopes', 'routes/view-scopes.ts'),
   route('view/:id/values', 'routes/view-values.ts'),
   route('live', 'routes/live.ts'),
   route('view/:id/export', 'routes/view-export.ts'),
@@ -35,4 +36,5 @@ export default [
   route('workroom/try', 'routes/try.ts'),
   route('workroom/shape', 'routes/shape.ts'),
   route('workroom/dashboards/:id/save', 'routes/draft-save.ts'),
+  route('workroom/dashboards/:id/copy', 'routes/pane-copy.ts'),
 ] satisfies RouteConfig;

@@ -26,6 +26,7 @@ const allowed: Record<
   'routes/view-panes.ts': { get: readers, post: 'none' },
   'routes/view-behind.ts': { get: readers, post: 'none' },
   'routes/view-find.ts': { get: readers, post: 'none' },
+  'routes/view-scopes.ts': { get: readers, post: readers },
   'routes/view-record.ts': { get: readers, post: 'none' },
   'routes/view-values.ts': { get: readers, post: 'none' },
   'routes/workroom-home.tsx': { get: builders, post: 'none' },
@@ -50,6 +51,7 @@ const allowed: Record<
   'routes/upload-look.ts': { get: builders, post: builders },
   'routes/try.ts': { get: builders, post: builders },
   'routes/draft-save.ts': { get: builders, post: builders },
+  'routes/pane-copy.ts': { get: builders, post: builders },
 };
 
 function flat(entries: readonly Entry[]): { file: string; path: string }[] {

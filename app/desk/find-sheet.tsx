@@ -1,7 +1,8 @@
 import { Command } from 'cmdk';
 import { Dialog } from 'radix-ui';
-import { useRef, useState } from 'react';
-import { useNavigate } from 'react-router';
+import { useEffect, useRef, useState } from 'react';
+import { useFetcher, useNavigate } from 'react-router';
+import type { ScopesAnswer } from '#core/dashboard/scope/saved.ts';
 import { emptyScope } from '#core/dashboard/scope/state.ts';
 import type { FoundRecord } from '#server/panes/find.ts';
 import { dashboardLinks } from './dashboard-links.ts';
@@ -87,6 +88,11 @@ function useDoings(text: string, onRefresh: () => void): { name: string; doings:
     [['_find', text.trim()]],
     200,
   );
+  const { load, data: saved } = useFetcher<ScopesAnswer>();
+  const path = view.draft ? null : `/view/${view.id}/scopes`;
+  useEffect(() => {
+    if (path) void load(path);
+  }, [load, path]);
   const records = typed !== '' && found?.ok ? found.records : [];
   const isNamed = ({ words }: Doing): boolean => words.toLowerCase().includes(typed);
   return [
@@ -109,6 +115,12 @@ function useDoings(text: string, onRefresh: () => void): { name: string; doings:
             run: () => void navigate(link.getAttribute('href') ?? '/'),
           }),
         )
+        .filter(isNamed),
+    },
+    {
+      name: 'Saved scopes',
+      doings: (saved?.scopes ?? [])
+        .map((scope): Doing => ({ words: scope.name, run: () => void navigate({ search: scope.search }) }))
         .filter(isNamed),
     },
     {

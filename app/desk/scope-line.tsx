@@ -12,6 +12,7 @@ import { Later, later } from '../ui/later.tsx';
 import { Popover } from '../ui/popover.tsx';
 import { useDesk } from './desk-context.ts';
 import { OwnClause } from './own-clause.tsx';
+import { SavedScopes } from './saved-scopes.tsx';
 
 const clauseControl = later(() => import('./clause-control.tsx').then((module) => module.ClauseControl));
 
@@ -38,7 +39,7 @@ export function ScopeLine({
   trueAt,
   outages,
 }: Props) {
-  const { context, clock } = useDesk();
+  const { context, clock, view } = useDesk();
   const segments = scopeSegments(context);
   const hasFields = Object.keys(context.dashboard.scope).length > 0 || context.dashboard.panes.length > 0;
   return (
@@ -64,6 +65,7 @@ export function ScopeLine({
               as of {formatMoment(trueAt, clock, 'time')}
             </span>
           )}
+          {!view.draft && <SavedScopes />}
           <IconButton name="Find or do (Ctrl K)" onClick={onFind} className="no-print">
             <Search className="size-4" />
           </IconButton>

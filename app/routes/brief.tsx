@@ -2,6 +2,7 @@ import type { ShouldRevalidateFunctionArgs } from 'react-router';
 import { guardedLoader, idParam, notFound, type Signed, to } from '#server/guard.ts';
 import { openDashboard } from '#server/panes/context.ts';
 import { viewOf } from '#server/panes/shown.ts';
+import { menuOf } from '#server/store/dashboards.ts';
 import { allDataSets } from '#server/store/data-sets.ts';
 import { BriefPage } from '../workroom/brief-page.tsx';
 import type { Route } from './+types/brief';
@@ -19,8 +20,15 @@ export const loader = guardedLoader(
     );
     const pane = opened?.shown.dashboard.panes.find(({ id }) => id === params.pane);
     if (!opened?.draft || !pane) throw notFound('pane');
+    const dashboards = (await menuOf(opened.draft.desk.id, false)).map(({ id, title }) => ({ id, title }));
     const dataSets = (await allDataSets()).map(({ id, name, definition }) => ({ id, name, definition }));
-    return { view: await viewOf(opened), paneId: pane.id, revision: opened.draft.revision, dataSets };
+    return {
+      view: await viewOf(opened),
+      paneId: pane.id,
+      revision: opened.draft.revision,
+      dataSets,
+      dashboards,
+    };
   },
 );
 

@@ -4,6 +4,7 @@ import { openDashboard } from '#server/panes/context.ts';
 import { firstResults, viewOf } from '#server/panes/shown.ts';
 import { may, roleWord } from '#server/permission.ts';
 import { findDesk, menuOf } from '#server/store/dashboards.ts';
+import { openingAddresses } from '#server/store/scopes.ts';
 import { DashboardPage } from '../desk/dashboard-page.tsx';
 import { Mast } from '../ui/mast.tsx';
 import type { Route } from './+types/desk';
@@ -15,11 +16,19 @@ export const loader = guardedLoader(
     const desk = await findDesk(params.desk);
     if (!desk) throw notFound('desk');
     const menu = await menuOf(desk.id, true);
+    const openings = await openingAddresses(
+      menu.map(({ id }) => id),
+      user.id,
+    );
     const wanted = params.dashboard ?? menu[0]?.slug;
     if (params.dashboard === undefined && wanted !== undefined)
-      throw redirect(`/desk/${desk.slug}/${wanted}`);
+      throw redirect(`/desk/${desk.slug}/${wanted}${openings.get(menu[0]?.id ?? '') ?? ''}`);
     const person = { name: user.name, email: user.email, role: roleWord(user, desk.id) };
-    const shared = { desk, menu, person, mayBuild: may(user, 'build', { desk: desk.id }) };
+    const links = menu.map(({ id, slug, title }) => ({
+      to: `/desk/${desk.slug}/${slug}${openings.get(id) ?? ''}`,
+      text: title,
+    }));
+    const shared = { desk, links, person, mayBuild: may(user, 'build', { desk: desk.id }) };
     if (wanted === undefined) return { ...shared, view: null, first: null };
     const opened = await openDashboard(
       { deskId: desk.id, slug: wanted },
@@ -33,7 +42,7 @@ export const loader = guardedLoader(
   },
 );
 
-/** A change of scope asks only the panes it touches, and one of the theme none; the page itself stays. */
+/** A change of scope asks only the panes it touches, and one of the theme or of saved scopes none; the page itself stays. */
 export function shouldRevalidate({
   currentUrl,
   nextUrl,
@@ -42,12 +51,12 @@ export function shouldRevalidate({
   defaultShouldRevalidate,
 }: ShouldRevalidateFunctionArgs): boolean {
   if (currentUrl.pathname !== nextUrl.pathname) return true;
-  return formMethod !== undefined && formAction !== '/theme' && defaultShouldRevalidate;
+  const isElsewhere = formAction === '/theme' || formAction?.endsWith('/scopes');
+  return formMethod !== undefined && !isElsewhere && defaultShouldRevalidate;
 }
 
 export default function Desk({ loaderData }: Route.ComponentProps) {
-  const { desk, menu, person, mayBuild, view, first } = loaderData;
-  const links = menu.map(({ slug, title }) => ({ to: `/desk/${desk.slug}/${slug}`, text: title }));
+  const { desk, links, person, mayBuild, view, first } = loaderData;
   return (
     <>
       <title>{`${view?.dashboard.title ?? desk.name} · ${desk.name}`}</title>

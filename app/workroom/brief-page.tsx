@@ -24,6 +24,7 @@ import { Popover } from '../ui/popover.tsx';
 import { SelectField } from '../ui/select-field.tsx';
 import { lostProblem, useQuestion } from '../ui/use-question.ts';
 import { BriefSlot } from './brief-slots.tsx';
+import { CopyPane } from './copy-pane.tsx';
 import type { OfferedDataSet } from './draft-page.tsx';
 import { SaveProblems } from './save-bar.tsx';
 import { useDraft } from './use-draft.ts';
@@ -51,10 +52,12 @@ interface Props {
   readonly paneId: string;
   readonly revision: number;
   readonly dataSets: readonly OfferedDataSet[];
+  /** Where its pane can be copied to. */
+  readonly dashboards: readonly { readonly id: string; readonly title: string }[];
 }
 
 /** A brief is a sentence with slots: the pane itself on the left, live, the sentence on the right. */
-export function BriefPage({ view, paneId, revision, dataSets }: Props) {
+export function BriefPage({ view, paneId, revision, dataSets, dashboards }: Props) {
   const { dashboard } = view;
   const { search } = useLocation();
   const navigate = useNavigate();
@@ -103,6 +106,7 @@ export function BriefPage({ view, paneId, revision, dataSets }: Props) {
         </span>
         <h1 className="text-lead font-strong">The brief of “{pane.title || 'Untitled'}”</h1>
         <span className="flex-1" />
+        <CopyPane id={view.id} pane={pane} dashboards={dashboards} />
         <ConfirmRemove
           what={`“${pane.title || 'Untitled'}”`}
           goesWith={lostWith(paneId, dashboard, definitions)}

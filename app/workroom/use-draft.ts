@@ -23,6 +23,10 @@ function writePast(id: string, past: readonly Dashboard[]): void {
   }
 }
 
+/** What a draft was before something else than its own page changed it. */
+export const rememberDraft = (id: string, before: Dashboard): void =>
+  writePast(id, [...readPast(id), before].slice(-mostPast));
+
 /** A dashboard's draft: each change is saved at once, in turn, and can be undone, also on another page of the same draft. */
 export function useDraft(view: DashboardView, revision: number, onSaved?: () => void) {
   const { id, dashboard: stored } = view;

@@ -13,6 +13,7 @@ import {
   text,
   timestamp,
   unique,
+  uniqueIndex,
   uuid,
   varchar,
 } from 'drizzle-orm/pg-core';
@@ -140,6 +141,45 @@ export const dashboards = pgTable(
     madeAt: made(),
   },
   (table) => [unique('dashboards_slug').on(table.deskId, table.slug)],
+);
+
+/** Scopes of a dashboard that have a name: somebody's own, or offered to all where they are nobody's. */
+export const savedScopes = pgTable(
+  'saved_scopes',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    dashboardId: uuid('dashboard_id')
+      .notNull()
+      .references(() => dashboards.id, { onDelete: 'cascade' }),
+    ownerId: uuid('owner_id').references(() => users.id, { onDelete: 'cascade' }),
+    name: text('name').notNull(),
+    /** As the address has it, from the question mark on. */
+    search: text('search').notNull(),
+    madeAt: made(),
+  },
+  (table) => [
+    uniqueIndex('saved_scopes_of_owner')
+      .on(table.dashboardId, table.ownerId, table.name)
+      .where(sql`owner_id IS NOT NULL`),
+    uniqueIndex('saved_scopes_for_all').on(table.dashboardId, table.name).where(sql`owner_id IS NULL`),
+  ],
+);
+
+/** The saved scope that a dashboard opens with for somebody. */
+export const openingScopes = pgTable(
+  'opening_scopes',
+  {
+    userId: uuid('user_id')
+      .notNull()
+      .references(() => users.id, { onDelete: 'cascade' }),
+    dashboardId: uuid('dashboard_id')
+      .notNull()
+      .references(() => dashboards.id, { onDelete: 'cascade' }),
+    scopeId: uuid('scope_id')
+      .notNull()
+      .references(() => savedScopes.id, { onDelete: 'cascade' }),
+  },
+  (table) => [primaryKey({ columns: [table.userId, table.dashboardId] })],
 );
 
 /** A published dashboard with the definitions of its data sets as they were, so that drafts change nothing for readers. */

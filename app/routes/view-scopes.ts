@@ -1,0 +1,47 @@
+import { data } from 'react-router';
+import { mostSavedScopes, ScopeRequest, type ScopesAnswer } from '#core/dashboard/scope/saved.ts';
+import { readForm } from '#server/forms.ts';
+import { guardedAction, guardedLoader, idParam, type Signed, to } from '#server/guard.ts';
+import { may } from '#server/permission.ts';
+import { deskOfDashboard } from '#server/store/dashboards.ts';
+import type { User } from '#server/store/people.ts';
+import { openWithScope, removeScope, saveScope, scopesFor } from '#server/store/scopes.ts';
+import type { Route } from './+types/view-scopes';
+
+async function mayOfferOn(id: string, user: User): Promise<boolean> {
+  const desk = await deskOfDashboard(id);
+  return desk !== null && may(user, 'build', { desk });
+}
+
+const answer = async (id: string, user: User, problem?: string): Promise<ScopesAnswer> => ({
+  scopes: await scopesFor(id, user.id),
+  mayOffer: await mayOfferOn(id, user),
+  ...(problem === undefined ? {} : { problem }),
+});
+
+export const loader = guardedLoader(
+  to('read', 'the dashboard'),
+  ({ params, user }: Signed<Route.LoaderArgs>): Promise<ScopesAnswer> =>
+    answer(idParam(params.id, 'dashboard'), user),
+);
+
+/** Saves, removes, or opens with a scope: one's own, or, for those who build, one that is offered to everybody. */
+export const action = guardedAction(
+  to('read', 'the dashboard'),
+  async ({ params, request, user }: Signed<Route.ActionArgs>) => {
+    const id = idParam(params.id, 'dashboard');
+    const read = readForm(await request.formData(), ScopeRequest);
+    if (read.status !== 'success')
+      return data(await answer(id, user, 'It needs a name of up to 200 characters.'), { status: 400 });
+    const asked = read.value;
+    const mayOffer = await mayOfferOn(id, user);
+    if (asked.ask === 'open with') await openWithScope(id, user.id, asked.id ?? null);
+    if (asked.ask === 'remove') await removeScope(id, asked.id, mayOffer ? [user.id, null] : [user.id]);
+    if (asked.ask !== 'save') return answer(id, user);
+    const owner = asked.forAll === true && mayOffer ? null : user.id;
+    const isSaved = await saveScope({ dashboardId: id, owner, name: asked.name, search: asked.search });
+    return isSaved
+      ? answer(id, user)
+      : answer(id, user, `There are ${mostSavedScopes} already. Remove one that nobody needs.`);
+  },
+);
