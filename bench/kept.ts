@@ -7,10 +7,12 @@ import { randomUUID } from 'node:crypto';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { DuckDBInstance } from '@duckdb/node-api';
+import { type DuckDBConnection, DuckDBInstance } from '@duckdb/node-api';
 import pg from 'pg';
+import { depthsOf, groupsAt } from '#core/dashboard/pane/kinds/crosstab/sets.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import type { GroupsPlan, RecordsPlan, Relation } from '#core/plan/plan.ts';
+import { binFacts } from '#core/plan/bin-facts.ts';
+import { type GroupsPlan, mostNumbers, type RecordsPlan, type Relation } from '#core/plan/plan.ts';
 import { compile } from '#core/sql/compile.ts';
 import { postgres } from '#core/sql/dialect/postgres/dialect.ts';
 import { sortsDone } from '#engine/columnar/sorted.ts';
@@ -130,6 +132,81 @@ async function copiedByHand(): Promise<number> {
   }
 }
 
+/** What panes ask of many records, against the same by hand. */
+async function measurePanes(ours: Relation, bare: DuckDBConnection, version: string): Promise<void> {
+  const doing = { doing: 'measuring' };
+  const count = { name: 'count', calculation: { kind: 'count' as const } };
+  const whole = { from: ours, where: { all: [] }, zone: 'Europe/London', order: [], limit: mostNumbers };
+  const crosstab: GroupsPlan = {
+    ...whole,
+    kind: 'groups',
+    by: [
+      { field: 'gate' },
+      { field: 'outcome' },
+      { field: 'scanned_at', cycle: 'weekday' },
+      { field: 'scanned_at', unit: 'quarter' },
+      { field: 'scanned_at', unit: 'month' },
+    ],
+    measures: [count, { name: 'fares', calculation: { kind: 'sum', field: 'fare' } }],
+    sets: depthsOf(3, 2).map((depth) => groupsAt(depth, 3)),
+  };
+  const columns = ['gate', 'outcome', 'weekday', 'quarter', 'month'];
+  const sets = (crosstab.sets ?? []).map((set) => `(${set.map((at) => columns[at]).join(', ')})`);
+  const byHand = `SELECT gate, outcome, weekday, quarter, month, count(*), sum(fare) FROM (
+      SELECT gate, outcome, isodow(local) AS weekday, date_trunc('quarter', local) AS quarter, date_trunc('month', local) AS month, fare
+      FROM (SELECT *, scanned_at + CASE WHEN month(scanned_at) BETWEEN 4 AND 10 THEN INTERVAL 1 HOUR ELSE INTERVAL 0 HOUR END AS local
+            FROM kept."${version}"))
+    GROUP BY GROUPING SETS (${sets.join(', ')})`;
+  const [hand = 0, asked = 0] = await compared(
+    runs,
+    () => bare.runAndReadAll(byHand),
+    () => runPlan(crosstab, doing),
+  );
+  say(
+    'a crosstab of 3 × 2 levels with all totals',
+    `${ms(asked)}   by hand ${ms(hand)}   ×${(asked / hand).toFixed(2)}   asked: at most ×1.4`,
+  );
+
+  const month = { field: 'scanned_at', unit: 'month' as const };
+  const one: GroupsPlan = { ...whole, kind: 'groups', by: [month], measures: [count] };
+  const each: GroupsPlan = { ...one, by: [{ field: 'gate' }, month], top: { count: 12, rest: false } };
+  const [single = 0, twelve = 0] = await compared(
+    runs,
+    () => runPlan(one, doing),
+    () => runPlan(each, doing),
+  );
+  say(
+    'one chart, and twelve small ones',
+    `${ms(single)} ${ms(twelve)}   ×${(twelve / single).toFixed(2)}   asked: at most ×1.5`,
+  );
+
+  const field = { name: 'took_ms', type: 'integer' as const };
+  const histogram = async (): Promise<void> => {
+    const facts = binFacts(one, field);
+    const bins = facts.bins(facts.read((await runPlan(facts.plan, doing)).records));
+    if (!bins) throw new Error('there are numbers');
+    await runPlan({ ...one, by: [{ field: field.name, bins }] }, doing);
+  };
+  const [binned = 0] = await compared(runs, histogram);
+  say('a histogram, its ranges found first', `${ms(binned)}`);
+
+  const events = (id: string): RecordsPlan => ({
+    ...whole,
+    kind: 'records',
+    where: { field: 'id', test: { op: 'same', value: id } },
+    fields: fields.map(({ name }) => name),
+    order: [{ by: 'scanned_at' }],
+    offset: 0,
+    limit: 1000,
+  });
+  let turn = 0;
+  const [trace = 0] = await compared(runs, () => {
+    turn += 1;
+    return Promise.all([1, 2, 3].map((part) => runPlan(events(String(turn * 1000 + part)), doing)));
+  });
+  say('what three systems have of one case', `${ms(trace)}   asked: at most 150 ms`);
+}
+
 async function main(): Promise<void> {
   console.log(`\n${rows.toLocaleString('en-GB')} kept records, medians of ${runs} runs\n`);
   const client = await fill();
@@ -204,6 +281,7 @@ async function main(): Promise<void> {
     'a page of 50, the first and one half-way',
     `${ms(first)} ${ms(far)}   +${(far - first).toFixed(0)} ms   asked: at most 150 ms more; the very first far one ${ms(sorting)}`,
   );
+  await measurePanes(ours, bare, version.id);
   bare.closeSync();
 
   say('memory of this process', `${(process.memoryUsage().rss / 1e6).toFixed(0)} MB`);

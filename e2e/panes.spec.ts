@@ -1,5 +1,5 @@
-import { unique } from './support/make.ts';
-import { choose, expect, pageOf, paneOf, test } from './support/people.ts';
+import { copyOfDashboard, unique } from './support/make.ts';
+import { choose, expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
 
 test('a first dashboard is proposed whole, ticked and renamed, published, and reads from a number down to a record', async ({
   analyst,
@@ -89,9 +89,7 @@ test('cards are in step with the table beside them, by mouse and by keyboard', a
   const table = paneOf(reader, 'Unfinished orders, longest due first');
   const cards = paneOf(reader, 'The same orders as cards').getByRole('list').getByRole('button');
   const titles = async (): Promise<string[]> =>
-    (
-      await table.getByRole('row').getByRole('cell').and(table.locator('td:first-child')).allTextContents()
-    ).map((text) => text.trim());
+    (await table.locator('tbody td:first-child').allTextContents()).map((text) => text.trim());
   await expect(cards).toHaveCount(12);
   const asListed = async (): Promise<void> => {
     const listed = await titles();
@@ -180,4 +178,147 @@ test('bands of a measure follow each other, or are not taken', async ({ analyst 
   await analyst.getByRole('button', { name: 'Done' }).click();
   await expect(analyst.getByText('below 85.0%: poor; from 85.0%: below target')).toBeVisible();
   await analyst.close();
+});
+
+test('below a table stands the sum of all its records, whatever page is shown; bars compare, and the first column is held', async ({
+  browser,
+}) => {
+  const reader = await pageOf(browser, 'reader');
+  await reader.goto('/desk/skerry-sound/vessel-upkeep');
+  const table = paneOf(reader, 'Unfinished orders, longest due first');
+  const foot = table.getByRole('row', { name: 'Of all records' });
+  const [whole] = await withDatabase('sound_ops', async (client) =>
+    (
+      await client.query<{ n: string }>(
+        "SELECT sum(estimate_hours) AS n FROM work_orders WHERE status IS DISTINCT FROM 'done'",
+      )
+    ).rows.map(({ n }) => Number(n).toLocaleString('en-GB')),
+  );
+  await expect(foot).toContainText(`sum ${whole}`);
+  await table.getByRole('button', { name: 'Next page' }).click();
+  await expect(table).toContainText('13 – 24');
+  await expect(foot).toContainText(`sum ${whole}`);
+  await table.getByRole('searchbox').fill('anodes');
+  await expect(foot).not.toContainText(`sum ${whole}`);
+
+  const hours = table.locator('tbody td:last-child');
+  const widths = await hours.evaluateAll((cells) =>
+    cells.map((cell) => [Number(cell.textContent), cell.querySelector('span')?.clientWidth ?? 0] as const),
+  );
+  const [first] = widths;
+  for (const [value, width] of widths)
+    expect(Math.abs(width / value - (first?.[1] ?? 0) / (first?.[0] ?? 1))).toBeLessThan(0.6);
+
+  await reader.setViewportSize({ width: 390, height: 844 });
+  const name = table.locator('tbody td').first();
+  const before = await name.boundingBox();
+  await table.locator('[data-table-scroll]').evaluate((place) => place.scrollTo({ left: 300 }));
+  await expect.poll(async () => (await name.boundingBox())?.x).toBe(before?.x);
+
+  // A column is made wider by keys too.
+  await reader.setViewportSize({ width: 1280, height: 800 });
+  const head = table.getByRole('columnheader', { name: 'Vessel' });
+  const narrow = (await head.boundingBox())?.width ?? 0;
+  await head.getByRole('button').focus();
+  for (let times = 0; times < 20; times += 1) await reader.keyboard.press('Shift+ArrowRight');
+  expect((await head.boundingBox())?.width ?? 0).toBeGreaterThan(narrow + 60);
+  // And moved, by keys and by the mouse; the address holds it.
+  const heads = table.getByRole('columnheader');
+  await reader.keyboard.press('Control+Shift+ArrowRight');
+  await expect(heads.nth(2)).toContainText('Vessel');
+  await expect(reader).toHaveURL(/orders\.show=/);
+  await heads.filter({ hasText: 'Due' }).dragTo(heads.first());
+  await expect(heads.first()).toContainText('Due');
+  await reader.context().close();
+});
+
+test('numbers are counted in ranges, a second measure stands over the first, and both open onto what they are of', async ({
+  analyst,
+  browser,
+}) => {
+  const title = unique('Delays');
+  await analyst.goto('/workroom/dashboards/new');
+  await analyst.getByLabel('Title').fill(title);
+  await analyst.getByRole('button', { name: 'Start' }).click();
+  const brief = analyst.getByRole('region', { name: 'The brief' });
+  const preview = analyst.getByRole('region', { name: 'As readers will see it' });
+  const fill = async (slot: string, choice: string): Promise<void> => {
+    await brief.getByRole('button', { name: slot, exact: true }).click();
+    await analyst.getByRole('dialog').getByRole('button', { name: choice }).click();
+  };
+  const addPane = async (question: RegExp): Promise<void> => {
+    await analyst.getByRole('toolbar').getByRole('button', { name: 'Add a pane' }).click();
+    await choose(analyst.getByLabel('About'), 'Sailings');
+    await analyst.getByRole('button', { name: question }).click();
+  };
+
+  await addPane(/How is it split\?/);
+  await brief.getByRole('button', { name: 'status', exact: true }).click();
+  await analyst
+    .getByRole('dialog')
+    .getByRole('button', { name: /^ranges of delay/ })
+    .click();
+  await fill('bars', 'columns');
+  await expect(brief).toContainText('by ranges of delay, each as wide as suits, ');
+  await brief.getByRole('button', { name: 'each as wide as suits' }).click();
+  await analyst.getByLabel('Width of each range').fill('0');
+  await expect(analyst.getByText('A number above 0, such as 5 or 0.25')).toBeVisible();
+  await analyst.getByLabel('Width of each range').fill('10');
+  await analyst.keyboard.press('Escape');
+  await expect(brief).toContainText('each 10 wide');
+  await expect(preview.locator('svg.apexcharts-svg')).toBeVisible();
+  await analyst.getByLabel('Title', { exact: true }).fill('How late');
+  await analyst.getByRole('button', { name: 'Save the brief' }).click();
+
+  await addPane(/How does it change\?/);
+  await fill('with no second measure', 'with average delay as a line on a scale of its own');
+  await expect(preview.getByRole('button', { name: 'average delay' })).toBeVisible();
+  await analyst.getByLabel('Title', { exact: true }).fill('How it went');
+  await analyst.getByRole('button', { name: 'Save the brief' }).click();
+  await analyst.getByRole('button', { name: 'Publish' }).click();
+  await expect(analyst.getByText('Published: version 1')).toBeVisible();
+
+  const reader = await pageOf(browser, 'reader');
+  await reader.goto('/');
+  await reader.getByRole('link', { name: title }).click();
+  const late = paneOf(reader, 'How late');
+  await late.hover();
+  await late.getByRole('button', { name: 'Show as a table' }).click();
+  const range = late.getByRole('row', { name: /^10 to 19/ });
+  const count = (await range.getByRole('cell').textContent()) ?? '';
+  await range.getByRole('cell').getByRole('button').click();
+  const sheet = reader.getByRole('dialog');
+  await expect(sheet).toContainText(`${count} sailings`);
+  await expect(sheet).toContainText('10 to 19');
+  await reader.keyboard.press('Escape');
+
+  const went = paneOf(reader, 'How it went');
+  await went.hover();
+  await went.getByRole('button', { name: 'Show as a table' }).click();
+  await expect(went.getByRole('columnheader', { name: /average delay/ })).toBeVisible();
+  const delay = went.getByRole('row').nth(1).getByRole('cell').nth(1);
+  const average = (await delay.textContent()) ?? '';
+  await delay.getByRole('button').press('Enter');
+  await expect(sheet).toContainText(average);
+  await expect(sheet).toContainText('average delay');
+  await reader.context().close();
+});
+
+test('a brief is copied to another dashboard as it stands, and taken back there', async ({ analyst }) => {
+  const [from, to] = [unique('From here'), unique('To there')];
+  const source = await copyOfDashboard('vessel-upkeep', from);
+  const target = await copyOfDashboard('passage-trace', to);
+  await analyst.goto(`${source.address}/brief/by-vessel`);
+  await analyst.getByLabel('Title', { exact: true }).fill('Orders, vessel by vessel');
+  await analyst.getByRole('button', { name: 'Copy to …' }).click();
+  await analyst
+    .getByRole('dialog', { name: 'Copy to a dashboard' })
+    .getByRole('button', { name: to, exact: true })
+    .click();
+  await expect(analyst.getByRole('status').filter({ hasText: 'Copied to' })).toBeVisible();
+  await analyst.getByRole('link', { name: to, exact: true }).click();
+  await expect(analyst).toHaveURL(new RegExp(target.id));
+  await expect(paneOf(analyst, 'Orders, vessel by vessel')).toBeVisible();
+  await analyst.getByRole('button', { name: 'Undo' }).click();
+  await expect(paneOf(analyst, 'Orders, vessel by vessel')).toHaveCount(0);
 });

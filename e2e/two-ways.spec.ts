@@ -1,3 +1,4 @@
+import ExcelJS from 'exceljs';
 import { unique } from './support/make.ts';
 import { choose, expect, pageOf, paneOf, test } from './support/people.ts';
 
@@ -67,6 +68,19 @@ test('readers close and open, sort, and open what is behind a number; the addres
   await pane.getByRole('columnheader', { name: 'Total' }).getByRole('button').click();
   await expect(pane.getByRole('columnheader', { name: 'Total' })).toHaveAttribute('aria-sort', 'descending');
   await expect(reader).toHaveURL(/months\.order=/);
+
+  // The file has the same heads, the same order and the same numbers.
+  await pane.hover();
+  await pane.getByRole('button', { name: /^Download / }).click();
+  const coming = reader.waitForEvent('download');
+  await reader.getByRole('link', { name: 'Its numbers, as a spreadsheet that looks the same' }).click();
+  const workbook = new ExcelJS.Workbook();
+  await workbook.xlsx.readFile(await (await coming).path());
+  const page = workbook.getWorksheet('As it looks');
+  expect(page?.rowCount).toBe(all + 1);
+  expect(page?.getCell('A1').value).toBe('Route › Vessel');
+  expect(page?.getCell('A2').value).toBe(await heads.first().getByRole('button').last().textContent());
+  await reader.keyboard.press('Escape');
 
   const causes = paneOf(reader, 'Why they were late');
   const cell = causes.getByRole('row').nth(1).getByRole('gridcell').first();

@@ -147,6 +147,17 @@ const group = fc.oneof(
   fc
     .tuple(fc.constantFrom('day', 'departs'), fc.constantFrom('hourOfDay', 'weekday', 'monthOfYear'))
     .map(([field, cycle]) => ({ field, cycle: cycle as 'weekday' })),
+  fc
+    .record({
+      field: fc.constantFrom('passengers', 'fares'),
+      width: fc.constantFrom('1', '5', '20', '1000'),
+      first: fc.integer({ min: -3, max: 0 }),
+      last: fc.integer({ min: 0, max: 9 }),
+    })
+    .map(({ field, ...bins }) => ({ field, bins })),
+  fc
+    .constantFrom('0.1', '0.05', '7')
+    .map((width) => ({ field: 'fares', bins: { width, first: -50, last: 200 } })),
 );
 
 export const groupsPlan: fc.Arbitrary<GroupsPlan> = fc

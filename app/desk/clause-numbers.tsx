@@ -1,8 +1,10 @@
 import { useState } from 'react';
 import { clauseSubject } from '#core/dashboard/flow/clauses.ts';
+import { type Bins, binNumbers } from '#core/value/bins/bins.ts';
+import type { Field } from '#core/value/field/field.ts';
 import { parseValue } from '#core/value/field/value.ts';
-import { formatCell, formatNumber } from '#core/value/format/format.ts';
-import type { ClauseValues } from '#server/panes/values.ts';
+import { formatBin } from '#core/value/format/bin.ts';
+import { formatCell, formatNumber, type ReadBy } from '#core/value/format/format.ts';
 import { Button } from '../ui/button.tsx';
 import { TextField } from '../ui/field.tsx';
 import type { ClauseProps } from './clause-control.tsx';
@@ -60,7 +62,9 @@ export function Numbers({ clause, test, onSet, onDone }: ClauseProps) {
           problem={problem.most}
         />
       </div>
-      {found && found.spread.length > 1 && <Spread spread={found.spread} />}
+      {found?.bins && field && found.spread.length > 1 && (
+        <Spread bins={found.bins} counts={found.spread} field={field} clock={clock} />
+      )}
       {found && field && (
         <p className="figures text-small text-muted">
           There are values from {formatCell(found.least, field, clock)} to{' '}
@@ -75,20 +79,30 @@ export function Numbers({ clause, test, onSet, onDone }: ClauseProps) {
 }
 
 /** A small histogram: where the values lie under the rest of the sentence. */
-function Spread({ spread }: { spread: ClauseValues['spread'] }) {
-  const most = Math.max(1, ...spread.map(({ count }) => Number(count)));
+function Spread({
+  bins,
+  counts,
+  field,
+  clock,
+}: {
+  bins: Bins;
+  counts: readonly string[];
+  field: Field;
+  clock: ReadBy;
+}) {
+  const most = Math.max(1, ...counts.map(Number));
   return (
     <div
       className="flex h-14 items-end gap-px border-b border-line"
       role="img"
       aria-label="How the values are spread"
     >
-      {spread.map(({ bin, count }) => (
+      {binNumbers(bins).map((number, at) => (
         <span
-          key={bin.from}
+          key={number}
           className="min-w-0 flex-1 bg-accent"
-          style={{ height: count === '0' ? 0 : `max(1px, ${(100 * Number(count)) / most}%)` }}
-          title={`${bin.below === null ? `${formatNumber(bin.from)} and above` : `${formatNumber(bin.from)} to ${formatNumber(bin.below)}`}: ${formatNumber(count)}`}
+          style={{ height: counts[at] === '0' ? 0 : `max(1px, ${(100 * Number(counts[at])) / most}%)` }}
+          title={`${formatBin(String(number), bins, field, clock)}: ${formatNumber(counts[at] ?? '0')}`}
         />
       ))}
     </div>

@@ -14,6 +14,7 @@ import { ScopeLine } from './scope-line.tsx';
 import { useChanges } from './use-changes.ts';
 import { useDeskKeys } from './use-desk-keys.ts';
 import { usePanes } from './use-panes.ts';
+import { usePrintSize } from './use-print-size.ts';
 
 const SignInAgain = lazy(() =>
   import('../ui/sign-in-again.tsx').then((module) => ({ default: module.SignInAgain })),
@@ -108,6 +109,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
   const [isFinding, setFinding] = useState(false);
   const find = useCallback(() => setFinding(true), []);
   useDeskKeys({ refresh, takeBack, find, briefLink });
+  usePrintSize();
 
   useChanges(view, (dataSets) => {
     nextTurn();

@@ -1,3 +1,4 @@
+import type { Bins } from '#core/value/bins/bins.ts';
 import type { Cell } from '#core/value/field/value.ts';
 
 /** A step of a drill: the records behind a number, or one record. The steps so far stand in the address as `_drill`. */
@@ -12,6 +13,7 @@ export type Drill =
         measure?: number;
         restOf?: readonly Cell[];
         before?: boolean;
+        bins?: Bins;
       };
     }
   | {

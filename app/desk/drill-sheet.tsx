@@ -1,5 +1,5 @@
 import { type ColumnDef, getCoreRowModel, useReactTable } from '@tanstack/react-table';
-import { X } from 'lucide-react';
+import { Maximize2, Minimize2, X } from 'lucide-react';
 import { Dialog } from 'radix-ui';
 import { useMemo, useRef, useState } from 'react';
 import { useLocation } from 'react-router';
@@ -12,7 +12,7 @@ import { DetailList } from '../panes/detail/detail.tsx';
 import { DownloadTool } from '../panes/download.tsx';
 import { Pager } from '../panes/pager.tsx';
 import { Search } from '../panes/search.tsx';
-import { Grid } from '../panes/table/grid.tsx';
+import { type ColumnMeta, Grid } from '../panes/table/grid.tsx';
 import { ColumnsTool } from '../panes/table/tools.tsx';
 import { IconButton } from '../ui/button.tsx';
 import { isFocusFree } from '../ui/focus.ts';
@@ -33,13 +33,15 @@ export function DrillSheet({
 }) {
   // Where the work goes on once this is closed: the number or record that it was opened from.
   const openedFrom = useRef(document.activeElement);
+  const [isWhole, setIsWhole] = useState(false);
   const top = drills.at(-1);
   if (!top) return null;
   return (
     <Dialog.Root open modal={false} onOpenChange={(open) => !open && go([])}>
       <Dialog.Portal>
         <Dialog.Content
-          className="appear fixed inset-y-0 right-0 z-40 flex w-[min(46rem,100vw)] flex-col [--ground:var(--sheet)] border-l border-line bg-sheet text-ink shadow-[-12px_0_32px_rgb(0_0_0/0.14)]"
+          data-drill
+          className={`appear fixed inset-y-0 right-0 z-40 flex ${isWhole ? 'w-screen' : 'w-[min(46rem,100vw)]'} flex-col [--ground:var(--sheet)] border-l border-line bg-sheet text-ink shadow-[-12px_0_32px_rgb(0_0_0/0.14)]`}
           onInteractOutside={(event) => event.preventDefault()}
           onCloseAutoFocus={(event) => {
             event.preventDefault();
@@ -78,6 +80,13 @@ export function DrillSheet({
                 </span>
               ))}
             </nav>
+            <IconButton
+              name={isWhole ? 'Beside the page again' : 'Over the whole page'}
+              onClick={() => setIsWhole(!isWhole)}
+              className="text-on-glass hover:text-on-glass max-sm:hidden"
+            >
+              {isWhole ? <Minimize2 className="size-4" /> : <Maximize2 className="size-4" />}
+            </IconButton>
             <Dialog.Close asChild>
               <IconButton name="Close" className="text-on-glass hover:text-on-glass">
                 <X className="size-5" />
@@ -239,7 +248,7 @@ function Records({
             id: field.name,
             accessorFn: (row) => row[index],
             size: field.type === 'text' && field.format?.kind !== 'id' && !field.states ? 180 : 124,
-            meta: field,
+            meta: { field, column: { field: field.name } } satisfies ColumnMeta,
           },
         ];
       }),

@@ -8,11 +8,13 @@ export function DownloadTool({
   name,
   what,
   hrefOf,
+  asItLooks,
 }: {
   /** Of the button, for those who do not see it. */
   name: string;
   what: string;
   hrefOf: (format: string) => string;
+  asItLooks?: string;
 }) {
   return (
     <Popover
@@ -23,7 +25,7 @@ export function DownloadTool({
         </IconButton>
       }
     >
-      <ExportLinks what={what} hrefOf={hrefOf} />
+      <ExportLinks what={what} hrefOf={hrefOf} asItLooks={asItLooks} />
     </Popover>
   );
 }

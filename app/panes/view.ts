@@ -2,6 +2,7 @@ import type { ComponentType } from 'react';
 import type { PaneBody } from '#core/dashboard/pane/kinds.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import type { PaneView } from '#core/dashboard/pane/view.ts';
+import type { Bins } from '#core/value/bins/bins.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import type { ReadBy } from '#core/value/format/format.ts';
 import type { Unit } from '#core/value/period/units.ts';
@@ -28,6 +29,8 @@ export type DrillTarget =
       /** Which of its measures, from 0. */
       readonly measure?: number;
       readonly restOf?: readonly Cell[];
+      /** The ranges that its numbers are counted in. */
+      readonly bins?: Bins;
     }
   | { readonly kind: 'record'; readonly title: string; readonly key: string };
 

@@ -1,8 +1,9 @@
 import { data } from 'react-router';
 import type { Context } from '#core/dashboard/flow/context.ts';
+import type { Pane } from '#core/dashboard/pane/schema.ts';
 import { problemOf } from '#core/value/problem/problem.ts';
-import { type ExportFormatName, exportFormatNames } from '#core/words/export-formats.ts';
-import { exportBehind, exportList } from '#server/export/export.ts';
+import { exportFormatNames, pageFormat } from '#core/words/export-formats.ts';
+import { exportBehind, exportList, exportPage } from '#server/export/export.ts';
 import { guardedLoader, notFound, type Signed, to } from '#server/guard.ts';
 import { behindViewOf, cellOf } from '#server/panes/drill.ts';
 import { withPicked } from '#server/panes/picked.ts';
@@ -15,28 +16,37 @@ export const loader = guardedLoader(
   to('read', 'the dashboard'),
   async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
     const { opened, params: asked } = await openForView(params.id, request, user);
-    const pane = opened.context.dashboard.panes.find(({ id }) => id === asked.get('_pane'));
-    const cell = cellOf(asked);
-    const format = exportFormatNames.find((each) => each === asked.get('_as'));
-    const write = cell
-      ? (context: Context, as: ExportFormatName) =>
-          exportBehind(
-            cell,
-            { view: behindViewOf(asked), shown: asked.getAll('_show').slice(0, 500) },
-            context,
-            as,
-            request.signal,
-          )
-      : pane
-        ? (context: Context, as: ExportFormatName) => exportList(pane, context, as, request.signal)
-        : null;
-    if (!format || !write) throw notFound('table to download');
+    const write = writerOf(opened.context.dashboard.panes, asked, request.signal);
+    if (!write) throw notFound('table to download');
     try {
       const context = await withPicked(opened.context, request.signal);
-      return await inTurn('download', user.id, () => write(context, format), request.signal);
+      return await inTurn('download', user.id, () => write(context), request.signal);
     } catch (thrown) {
       const { doing, why } = problemOf(thrown, 'downloading');
       throw data({ title: 'This could not be downloaded', why: `${doing}: ${why}` }, { status: 409 });
     }
   },
 );
+
+/** What writes the file that an address asks for; null where it asks for none. */
+function writerOf(
+  panes: readonly Pane[],
+  asked: URLSearchParams,
+  signal: AbortSignal,
+): ((context: Context) => Promise<Response>) | null {
+  const pane = panes.find(({ id }) => id === asked.get('_pane'));
+  const cell = cellOf(asked);
+  if (pane && asked.get('_as') === pageFormat) return (context) => exportPage(pane, context, signal);
+  const format = exportFormatNames.find((each) => each === asked.get('_as'));
+  if (!format) return null;
+  if (cell)
+    return (context) =>
+      exportBehind(
+        cell,
+        { view: behindViewOf(asked), shown: asked.getAll('_show').slice(0, 500) },
+        context,
+        format,
+        signal,
+      );
+  return pane ? (context) => exportList(pane, context, format, signal) : null;
+}

@@ -12,7 +12,7 @@ function theme(selector: string): Map<string, string> {
 }
 const day = theme(':root');
 // What the night theme does not set it takes from the day.
-const night = new Map([...day, ...theme(':root[data-theme="night"]')]);
+const night = new Map([...day, ...theme('@utility night-theme')]);
 
 type Rgb = [number, number, number];
 const rgb = (hex: string): Rgb =>

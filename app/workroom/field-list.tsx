@@ -10,6 +10,7 @@ import { TextField } from '../ui/field.tsx';
 import { FormatFields } from '../ui/format-fields.tsx';
 import { Section } from '../ui/page.tsx';
 import { BandList } from './band-list.tsx';
+import { ColourList } from './colour-list.tsx';
 import { withPart } from './field-state.ts';
 import { StateList } from './state-list.tsx';
 
@@ -187,6 +188,13 @@ function FieldDetails({
           maxLength={200}
           onChange={({ target }) => onChange(withPart(field, 'refers', target.value))}
         />
+        <TextField
+          label="Stands under"
+          hint="In the detail of a record, with the other fields of the same."
+          value={field.group ?? ''}
+          maxLength={100}
+          onChange={({ target }) => onChange(withPart(field, 'group', target.value))}
+        />
       </div>
       <TextField
         label="What it means"
@@ -212,6 +220,14 @@ function FieldDetails({
           definition={definition}
           id={id}
           onChange={(states) => onChange(withPart(field, 'states', states))}
+        />
+      )}
+      {field.type === 'text' && !field.states && (
+        <ColourList
+          field={field}
+          definition={definition}
+          id={id}
+          onChange={(colours) => onChange(withPart(field, 'colours', colours))}
         />
       )}
     </div>

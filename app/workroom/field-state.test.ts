@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest';
-import { Field, State } from '#core/value/field/field.ts';
-import { statesFor, withPart } from './field-state.ts';
+import { Field, mostColours, State } from '#core/value/field/field.ts';
+import { coloursFor, statesFor, withPart } from './field-state.ts';
 
 test('the values seen become states with readable words, those that are states already left alone', () => {
   const made = statesFor(
@@ -37,4 +37,16 @@ test('what is said replaces what was', () => {
     type: 'decimal',
     unit: '£',
   });
+});
+
+test('values seen get the next colours of the set, those that have one keep it, and too many get none', () => {
+  const known = [{ value: 'weather', colour: 5 }];
+  expect(coloursFor(known, ['tide', 'weather', 'crew', null])).toEqual([
+    { value: 'crew', colour: 2 },
+    { value: 'tide', colour: 3 },
+  ]);
+  const many = Array.from({ length: mostColours + 1 }, (_, n) => `value ${n}`);
+  expect(coloursFor([], many)).toEqual([]);
+  const all = coloursFor([], many.slice(0, mostColours));
+  expect(Field.parse({ name: 'cause', type: 'text', colours: all }).colours).toHaveLength(mostColours);
 });

@@ -1,5 +1,4 @@
 import { Plus, X } from 'lucide-react';
-import { useEffect, useRef, useState } from 'react';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field, State } from '#core/value/field/field.ts';
 import { tones } from '#core/value/field/types.ts';
@@ -9,7 +8,7 @@ import { ChoiceBox, plainChoices } from '../ui/choice.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
 import { StateMark } from '../ui/state-mark.tsx';
 import { mostStates, statesFor } from './field-state.ts';
-import { useShape } from './steps/use-shape.ts';
+import { useFoundValues } from './use-found-values.ts';
 
 const box = 'w-full border-b border-line bg-transparent px-1 py-0.5';
 
@@ -30,22 +29,10 @@ export function StateList({
     onChange(states.map((state, index) => (index === at ? { ...state, ...change } : state)));
   const label = labelOf(field);
   const states = field.states ?? [];
-  const [isAsked, setIsAsked] = useState(false);
-  const steps = definition.steps?.length ?? 0;
-  const wanted = { kind: 'values' as const, steps, field: field.name, find: '' };
-  const { found, problem, busy, again } = useShape(id, definition, isAsked ? wanted : null);
-  const values = found?.values;
-  const latest = useRef({ states, onChange });
-  latest.current = { states, onChange };
-  useEffect(() => {
-    if (!values) return;
-    const { states: now, onChange: put } = latest.current;
-    const fresh = statesFor(
-      now,
-      values.map(({ value }) => value),
-    );
-    if (fresh.length > 0) put([...now, ...fresh]);
-  }, [values]);
+  const found = useFoundValues(field.name, { id, definition }, (values) => {
+    const fresh = statesFor(states, values);
+    if (fresh.length > 0) onChange([...states, ...fresh]);
+  });
   return (
     <fieldset className="min-w-0">
       <legend className="text-small font-strong text-slate">States</legend>
@@ -95,16 +82,16 @@ export function StateList({
         <Button look="quiet" onClick={() => onChange([...states, { value: '', word: '', tone: 'moving' }])}>
           <Plus className="size-4" aria-hidden="true" /> A state
         </Button>
-        <Button look="quiet" disabled={busy} onClick={() => (isAsked ? again() : setIsAsked(true))}>
+        <Button look="quiet" disabled={found.busy} onClick={found.find}>
           Find its values
         </Button>
       </div>
-      {!busy && values && values.length > mostStates && (
+      {found.count !== undefined && found.count > mostStates && (
         <p className="text-small text-muted" role="status">
           It has more than {mostStates} different values, so they are no states.
         </p>
       )}
-      {problem && !busy && <ProblemMessage problem={problem} />}
+      {found.problem && <ProblemMessage problem={found.problem} />}
     </fieldset>
   );
 }

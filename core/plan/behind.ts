@@ -8,6 +8,11 @@ import { allOf, type Group, type GroupsPlan, type RecordsPlan } from './plan.ts'
 /** The filter that keeps exactly the records of one group: the cell's value, letter for letter, or its period. */
 export function groupFilter(group: Group, value: Cell, fields: readonly Field[], zone: string): Filter {
   const field = fields.find((each) => each.name === group.field);
+  if (group.bins)
+    return {
+      field: group.field,
+      test: { op: 'bin', bins: group.bins, value: value === null ? null : String(value) },
+    };
   if (value === null) return { field: group.field, test: { op: 'blank' } };
   if (group.cycle)
     return { field: group.field, test: { op: 'cycle', cycle: group.cycle, value: String(value), zone } };

@@ -2,6 +2,7 @@ import type { Filter } from '#core/ask/condition/resolve.ts';
 import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
 import type { Request } from '#core/dataset/schema.ts';
 import type { Step } from '#core/dataset/step/schema.ts';
+import type { Bins } from '#core/value/bins/bins.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { Cycle, Unit } from '#core/value/period/units.ts';
 
@@ -55,7 +56,12 @@ export interface Group {
   readonly unit?: Unit;
   /** Groups dates and instants by what comes round again, whatever the day; the group's value is its number. */
   readonly cycle?: Cycle;
+  /** Groups numbers by the range that they are in; the group's value is the range's number. */
+  readonly bins?: Bins;
 }
+
+/** Whether a group's value is the number of something that its field's values are in. */
+export const isNumbered = ({ cycle, bins }: Group): boolean => cycle !== undefined || bins !== undefined;
 
 export interface Order {
   readonly by: string;

@@ -103,6 +103,12 @@ function testSql(
       return known(
         sql`${dialect.cyclePart(value, field.type, test.cycle, test.zone)} = ${bind('integer', test.value)}`,
       );
+    case 'bin': {
+      const number = dialect.binNumber(value, field.type, test.bins);
+      return test.value === null
+        ? sql`(${number} IS NULL)`
+        : known(sql`${number} = ${bind('integer', test.value)}`);
+    }
     case 'within': {
       const ends = [
         ...(test.from === null ? [] : [sql`${value} >= ${bound(test.from)}`]),

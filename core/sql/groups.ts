@@ -1,5 +1,5 @@
 import { calculationType, measureFields } from '#core/ask/measure/calculation.ts';
-import type { GroupsPlan, Order, Relation } from '#core/plan/plan.ts';
+import { type GroupsPlan, isNumbered, type Order, type Relation } from '#core/plan/plan.ts';
 import type { Dialect, InstantSpan } from '#core/sql/dialect/dialect.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import type { FieldSql } from './condition.ts';
@@ -12,8 +12,9 @@ import { isAsFetched } from './steps.ts';
 /** A plan for groups as one query. */
 export function groupsSql(plan: GroupsPlan, dialect: Dialect): Sql {
   const { fieldSql, from, kept } = start(plan, neededOf(plan), dialect);
-  const groups = plan.by.map(({ field: name, unit, cycle }) => {
+  const groups = plan.by.map(({ field: name, unit, cycle, bins }) => {
     const { value, field } = fieldSql(name);
+    if (bins) return dialect.binNumber(value, field.type, bins);
     if (cycle) return dialect.cyclePart(value, field.type, cycle, plan.zone, spanOf(plan.from, name));
     return unit ? dialect.periodStart(value, field.type, unit, plan.zone, spanOf(plan.from, name)) : value;
   });
@@ -35,7 +36,7 @@ function groupOrder(plan: GroupsPlan, dialect: Dialect): Sql[] {
   const { fields } = plan.from;
   const typeOf = (group: number, measure: number): FieldType => {
     const grouped = plan.by[group];
-    if (grouped?.cycle) return 'integer';
+    if (grouped && isNumbered(grouped)) return 'integer';
     if (grouped?.unit) return 'date';
     if (grouped) return fields.find(({ name }) => name === grouped.field)?.type ?? 'text';
     const calculation = plan.measures[measure]?.calculation;
@@ -76,17 +77,18 @@ function ranking(plan: GroupsPlan, { measures, groups }: Parts, dialect: Dialect
   const calculation = plan.measures[0]?.calculation ?? { kind: 'count' as const };
   const { fields } = plan.from;
   const group = plan.by[0];
-  const groupType = group?.cycle
-    ? 'integer'
-    : group?.unit
-      ? 'date'
-      : fields.find(({ name }) => name === group?.field)?.type;
+  const groupType =
+    group && isNumbered(group)
+      ? 'integer'
+      : group?.unit
+        ? 'date'
+        : fields.find(({ name }) => name === group?.field)?.type;
   return join(
     [
       dialect.ordered(measures[0] ?? sql`count(*)`, calculationType(calculation, fields), true),
       // What is worked out is named by its place: written again it would be another expression, with bound values of its own.
       dialect.ordered(
-        group?.unit || group?.cycle ? ordinal(1) : (groups[0] ?? ordinal(1)),
+        group && (group.unit || isNumbered(group)) ? ordinal(1) : (groups[0] ?? ordinal(1)),
         groupType ?? 'text',
         false,
       ),

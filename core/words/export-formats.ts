@@ -10,3 +10,6 @@ export const exportFormats = {
 export type ExportFormatName = keyof typeof exportFormats;
 
 export const exportFormatNames = Object.keys(exportFormats) as ExportFormatName[];
+
+/** A pane as it looks, as a spreadsheet: in an address beside the formats of records. */
+export const pageFormat = 'page';

@@ -116,10 +116,11 @@ export function vesselUpkeep(ids: DemoIds): Dashboard {
           { field: 'priority' },
           { field: 'due_on' },
           { field: 'assigned_to_2' },
-          { field: 'estimate_hours' },
+          { field: 'estimate_hours', foot: 'sum', bar: true },
         ],
         order: [{ by: 'due_on' }],
         pageSize: 12,
+        held: 1,
         place: { x: 0, y: 10, w: 12, h: 13 },
       },
       {

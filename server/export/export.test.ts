@@ -10,6 +10,7 @@ import { problemOf } from '#core/value/problem/problem.ts';
 import type { ExportFormatName } from '#core/words/export-formats.ts';
 import { type KeptTest, keptTest } from '../../testing/kept.ts';
 import { exportDataSet } from './export.ts';
+import { formats } from './formats.ts';
 
 let installed: KeptTest;
 const folder = mkdtempSync(path.join(tmpdir(), 'slate-export-'));
@@ -138,4 +139,53 @@ describe('a data set downloaded', () => {
       .catch((thrown) => problemOf(thrown, 'x').why);
     expect(said).toBe('its records depend on a gate');
   });
+});
+
+test('numbers as they look have their heads over what belongs to them, totals in bold, and marks at the edges of what lies in a band', async () => {
+  const rate = {
+    type: 'decimal' as const,
+    format: { kind: 'percent' as const, decimals: 1 },
+    bands: [{ mark: { word: 'poor', tone: 'broken' as const } }, { from: '0.8' }],
+  };
+  const bytes = await formats.xlsx.writePage?.(
+    {
+      corner: 'Route › Vessel',
+      heads: [
+        [
+          { words: '2025', from: 0, columns: 2, rows: 1 },
+          { words: 'Total', from: 2, columns: 1, rows: 2 },
+        ],
+        [
+          { words: 'Nov', from: 0, columns: 1, rows: 1 },
+          { words: 'Dec so far', from: 1, columns: 1, rows: 1 },
+        ],
+      ],
+      columns: [rate, rate, rate],
+      rows: [
+        { words: 'North', depth: 0, isTotal: true, cells: ['0.9', '0.75', '0.85'] },
+        { words: '=1+1', depth: 1, isTotal: false, cells: ['0.9', null, '0.9'] },
+      ],
+    },
+    { title: 'On time', scope: 'sailings of all routes', at: new Date('2026-11-23T12:00:00Z'), zone: 'UTC' },
+  );
+  const workbook = new ExcelJS.Workbook();
+  await workbook.xlsx.load(bytes?.buffer ?? new ArrayBuffer(0));
+  const sheet = workbook.getWorksheet('As it looks');
+  expect(sheet?.getCell('A1').value).toBe('Route › Vessel');
+  expect(['A2', 'C1', 'D2'].map((at) => sheet?.getCell(at).master.address)).toEqual(['A1', 'B1', 'D1']);
+  expect(sheet?.getCell('C2').value).toBe('Dec so far');
+  const north = sheet?.getRow(3);
+  expect(north?.values).toEqual([undefined, 'North', 0.9, 0.75, 0.85]);
+  expect([north?.getCell(2).numFmt, north?.font?.bold]).toEqual(['0.0%', true]);
+  expect(north?.getCell(3).border?.left?.style).toBe('thick');
+  expect(north?.getCell(2).border?.left).toBeUndefined();
+  const vessel = sheet?.getRow(4);
+  expect(vessel?.getCell(1).type).toBe(ExcelJS.ValueType.String);
+  expect(vessel?.getCell(1).alignment?.indent).toBe(1);
+  expect(vessel?.getCell(3).value).toBeNull();
+  expect(workbook.getWorksheet('About')?.getRow(2).values).toEqual([
+    undefined,
+    'Scope',
+    'sailings of all routes',
+  ]);
 });

@@ -3,15 +3,18 @@ import type { Context } from '#core/dashboard/flow/context.ts';
 import { readsOf } from '#core/dashboard/flow/reads-of.ts';
 import { notNarrowedWords } from '#core/dashboard/flow/words/not-narrowed.ts';
 import { scopeSegments } from '#core/dashboard/flow/words/scope.ts';
+import type { ListColumn } from '#core/dashboard/pane/kind.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { World } from '#core/dataset/world.ts';
 import type { RecordsPlan } from '#core/plan/plan.ts';
 import { relationWith, unsetInputs } from '#core/plan/relation.ts';
+import type { Field } from '#core/value/field/field.ts';
 import { labelOf } from '#core/value/field/value.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import type { ExportFormatName } from '#core/words/export-formats.ts';
 import { type BehindView, behindPlan, type CellAddress } from '../panes/drill.ts';
+import { runPane } from '../panes/run.ts';
 import { streamRecords } from '../records/run.ts';
 import type { Sheet, Stream } from './format.ts';
 import { formats } from './formats.ts';
@@ -49,6 +52,25 @@ export function exportList(
   );
 }
 
+/** A pane as it looks, as a spreadsheet. Throws a {@link ProblemError}. */
+export async function exportPage(pane: Pane, context: Context, signal: AbortSignal): Promise<Response> {
+  const doing = `downloading “${pane.title}”`;
+  const result = await runPane({ pane, context, signal });
+  if (result.state === 'failed') throw new ProblemError(result.problem);
+  const asked = ask(pane, context);
+  if (result.state !== 'ready' || asked.state !== 'asking' || !asked.page)
+    throw refused(doing, 'it is no page of numbers');
+  const [ending, format] = Object.entries(formats).find(([, each]) => each.writePage) ?? [];
+  if (!ending || !format?.writePage) throw new TypeError('no format takes a page of numbers');
+  const bytes = await format.writePage(asked.page(result.body), {
+    title: pane.title,
+    scope: scopeSentence(pane.id, context),
+    at: context.clock.now,
+    zone: context.clock.zone,
+  });
+  return new Response(bytes, { headers: fileHeaders(pane.title, ending, format.media) });
+}
+
 /** The records behind a number, all of them, with the fields chosen. Throws a {@link ProblemError}. */
 export function exportBehind(
   address: CellAddress,
@@ -67,7 +89,7 @@ export function exportBehind(
       zone: context.clock.zone,
       fields: (chosen.length > 0 ? chosen : plan.fields).flatMap((name) => {
         const field = dataSet.fields.find((each) => each.name === name);
-        return field ? [{ label: labelOf(field), name, type: field.type }] : [];
+        return field ? [sheetColumn(field)] : [];
       }),
       plan,
     },
@@ -75,6 +97,13 @@ export function exportBehind(
     signal,
   );
 }
+
+const sheetColumn = (field: Field): ListColumn => ({
+  label: labelOf(field),
+  name: field.name,
+  type: field.type,
+  bands: field.bands,
+});
 
 /** What a file says of the records in it: what the page shows, and what of that does not narrow the pane. */
 function scopeSentence(pane: string, context: Context): string {
@@ -101,7 +130,7 @@ export function exportDataSet(
       scope: null,
       at: now,
       zone,
-      fields: fields.map((field) => ({ label: labelOf(field), name: field.name, type: field.type })),
+      fields: fields.map(sheetColumn),
       plan: {
         kind: 'records',
         from: relationWith(definition, id, unsetInputs(definition), { world, clock: { now, zone } }),
@@ -131,12 +160,14 @@ async function exported(sheet: Sheet, format: ExportFormatName, signal: AbortSig
   const { media, write } = formats[format];
   // Whole on disk before it is sent: a reader who is slow, or gone, holds no connection of a source.
   const body = await writtenFile(format, (file) => write(file, sheet, stream));
-  const name = `${sheet.title.replace(/[^\p{L}\p{N} ,–-]+/gu, '').trim() || 'records'}.${format}`;
-  return new Response(body, {
-    headers: {
-      'Content-Type': media,
-      'Content-Disposition': `attachment; filename="records.${format}"; filename*=UTF-8''${encodeURIComponent(name)}`,
-      'Cache-Control': 'no-store',
-    },
-  });
+  return new Response(body, { headers: fileHeaders(sheet.title, format, media) });
+}
+
+function fileHeaders(title: string, ending: string, media: string): Record<string, string> {
+  const name = `${title.replace(/[^\p{L}\p{N} ,–-]+/gu, '').trim() || 'records'}.${ending}`;
+  return {
+    'Content-Type': media,
+    'Content-Disposition': `attachment; filename="records.${ending}"; filename*=UTF-8''${encodeURIComponent(name)}`,
+    'Cache-Control': 'no-store',
+  };
 }

@@ -1,5 +1,5 @@
+import type { ListColumn, SheetPage } from '#core/dashboard/pane/kind.ts';
 import type { RecordsPlan } from '#core/plan/plan.ts';
-import type { FieldType } from '#core/value/field/types.ts';
 import type { Cell } from '#core/value/field/value.ts';
 
 /** What is exported: records of a plan under labels, and what they are of. */
@@ -9,7 +9,7 @@ export interface Sheet {
   readonly scope: string | null;
   readonly at: Date;
   readonly zone: string;
-  readonly fields: readonly { readonly label: string; readonly name: string; readonly type: FieldType }[];
+  readonly fields: readonly ListColumn[];
   readonly plan: RecordsPlan;
 }
 
@@ -22,4 +22,9 @@ export interface ExportFormat {
   readonly media: string;
   /** Writes a whole file, with nothing more in memory than the records that it is given at once. */
   readonly write: (file: string, sheet: Sheet, stream: Stream) => Promise<void>;
+  /** Writes a page of numbers as it looks, where the format has heads over several columns, and looks. */
+  readonly writePage?: (
+    page: SheetPage,
+    of: Omit<Sheet, 'fields' | 'plan'>,
+  ) => Promise<Uint8Array<ArrayBuffer>>;
 }

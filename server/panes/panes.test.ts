@@ -245,7 +245,7 @@ describe('choosing', () => {
     const { least, greatest, spread } = await clauseValues('delay', '', at());
     expect(Number(least)).toBeLessThanOrEqual(0);
     expect(Number(greatest)).toBeGreaterThan(20);
-    const drawn = spread.reduce((sum, { count }) => sum + Number(count), 0);
+    const drawn = spread.reduce((sum, count) => sum + Number(count), 0);
     expect(String(drawn)).toBe(await counted(`${days28} AND delay_minutes IS NOT NULL`));
     expect(spread.length).toBeGreaterThan(5);
   });

@@ -1,12 +1,13 @@
 import { resolveCondition } from '#core/ask/condition/resolve.ts';
-import { type Bin, binsOf } from '#core/ask/measure/bins.ts';
 import { relationOf } from '#core/dashboard/flow/applies.ts';
 import { clauseField } from '#core/dashboard/flow/clauses.ts';
 import { type Context, dataSetNamed, testOf } from '#core/dashboard/flow/context.ts';
 import { offeredFields } from '#core/dashboard/flow/offered.ts';
 import type { Clause } from '#core/dashboard/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { allOf } from '#core/plan/plan.ts';
+import { binFacts } from '#core/plan/bin-facts.ts';
+import { allOf, type GroupsPlan, totals } from '#core/plan/plan.ts';
+import { type Bins, binNumbers } from '#core/value/bins/bins.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { placeInStates } from '#core/value/field/states.ts';
 import { type Cell, isNumeric, labelOf } from '#core/value/field/value.ts';
@@ -19,8 +20,10 @@ import { visibleFilter } from './visible.ts';
 export interface ClauseValues extends ValueCounts {
   readonly least: Cell;
   readonly greatest: Cell;
-  /** How many records fall into each stretch of numbers; empty where there is nothing to draw. */
-  readonly spread: readonly { bin: Bin; count: string }[];
+  /** The ranges that numbers are counted in; null where there are none. */
+  readonly bins: Bins | null;
+  /** How many records are in each of them, in order. */
+  readonly spread: readonly string[];
 }
 
 /** The records of a data set that a reader may see, under every clause that is set except one. */
@@ -98,31 +101,38 @@ export async function clauseValues(
       ...inOrder(await valueCounts({ ...whole, field: field.name, find }, asking), field),
       least: null,
       greatest: null,
+      bins: null,
       spread: [],
     };
   }
-  const ends = (['least', 'greatest'] as const).map((kind) => ({
-    name: kind,
-    calculation: { kind, field: field.name },
-  }));
-  const { records } = await runPlan({ ...whole, by: [], measures: ends, order: [], limit: 1 }, asking);
-  const [least = null, greatest = null] = records[0] ?? [];
-  const bins = isNumeric(field.type) ? binsOf(least, greatest, field.type === 'integer') : [];
-  if (bins.length === 0) return { values: [], more: false, least, greatest, spread: [] };
-  const counts = bins.map(({ from, below }, index) => ({
-    ...count,
-    name: `bin ${index}`,
-    where: allOf([
-      { field: field.name, test: { op: 'atLeast' as const, value: from } },
-      below === null ? null : { field: field.name, test: { op: 'below' as const, value: below } },
-    ]),
-  }));
-  const spread = await runPlan({ ...whole, by: [], measures: counts, order: [], limit: 1 }, asking);
+  const { zone } = context.clock;
+  if (!isNumeric(field.type)) {
+    const ends = (['least', 'greatest'] as const).map((kind) => ({
+      name: kind,
+      calculation: { kind, field: field.name },
+    }));
+    const { records } = await runPlan(totals(whole.from, zone, ends, whole.where), asking);
+    const [least = null, greatest = null] = records[0] ?? [];
+    return { values: [], more: false, least, greatest, bins: null, spread: [] };
+  }
+  const asked = binFacts(whole, field);
+  const facts = asked.read((await runPlan(asked.plan, asking)).records);
+  const bins = asked.bins(facts);
+  const { least, greatest } = facts;
+  if (!bins) return { values: [], more: false, least, greatest, bins, spread: [] };
+  const plan: GroupsPlan = {
+    ...totals(whole.from, zone, [count], whole.where),
+    by: [{ field: field.name, bins }],
+    limit: bins.last - bins.first + 2,
+  };
+  const { records } = await runPlan(plan, asking);
+  const counts = new Map(records.map(([number, n]) => [String(number), String(n ?? '0')]));
   return {
     values: [],
     more: false,
     least,
     greatest,
-    spread: bins.map((bin, index) => ({ bin, count: String(spread.records[0]?.[index] ?? '0') })),
+    bins,
+    spread: binNumbers(bins).map((number) => counts.get(String(number)) ?? '0'),
   };
 }

@@ -1,9 +1,9 @@
 import Big from 'big.js';
 import pMap from 'p-map';
-import { binsOf } from '#core/ask/measure/bins.ts';
 import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
 import { type GroupsPlan, type RecordsPlan, type Relation, totals } from '#core/plan/plan.ts';
 import { written } from '#core/sql/dialect/scalar.ts';
+import { binNumbers, binsFor, boundsOf } from '#core/value/bins/bins.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { type Cell, isNumeric, isTemporal } from '#core/value/field/value.ts';
 import { rowCap } from '#engine/postgres/run.ts';
@@ -246,7 +246,11 @@ interface Stretch {
 function endsOf(field: Field, least: Cell, greatest: Cell): Stretch[] {
   if (isTemporal(field.type)) return momentsBetween(field, least, greatest);
   if (!isNumeric(field.type)) return [];
-  return binsOf(least, greatest, field.type === 'integer').map(({ from: low }) => ({ low }));
+  const bins = binsFor({ least, greatest, low: least, high: greatest }, field.type);
+  const numbers = bins ? binNumbers(bins) : [];
+  return bins && numbers.length > 1
+    ? numbers.flatMap((number) => boundsOf(number, bins).from ?? []).map((low) => ({ low }))
+    : [];
 }
 
 /** How many records fall into each stretch, where all the different values are known. */

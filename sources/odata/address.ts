@@ -1,5 +1,6 @@
 import { type Filter, type FilterTest, isUnset } from '#core/ask/condition/resolve.ts';
 import type { Column, LookUp, Request } from '#core/dataset/schema.ts';
+import { boundsOf } from '#core/value/bins/bins.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 
 /* Addresses of an OData 4.01 service (URL Conventions). Names and values reach one through these functions only. */
@@ -117,10 +118,28 @@ function testText(path: string, type: FieldType, test: FilterTest): Said {
     case 'cycle':
       // By the clock of a zone, of which a service knows nothing.
       return null;
+    case 'bin':
+      return binText(path, type, test);
     case 'is':
     case 'isNot':
       return listText(path, type, test);
   }
+}
+
+/** The numbers of a range; null for floats, which are put in ranges by their decimals. */
+function binText(
+  path: string,
+  type: FieldType,
+  { bins, value }: Extract<FilterTest, { op: 'bin' }>,
+): string | null {
+  if (value === null) return blank(path, type);
+  if (type === 'float') return null;
+  const { from, to } = boundsOf(Number(value), { ...bins, below: true, above: true });
+  const ends = [
+    ...(from === null ? [`${path} ne null`] : [`${path} ge ${from}`]),
+    ...(to === null ? [] : [`${path} lt ${to}`]),
+  ];
+  return `(${ends.join(' and ')})`;
 }
 
 const mostListed = 50;

@@ -19,7 +19,13 @@ interface Props {
 
 /** The chart's numbers as a table: every mark can be picked and opened by keyboard. */
 export function ChartTable({ body, data, clock, labels, notes, names, marked, onPick, onOpen }: Props) {
-  const { measure, by } = body;
+  const { measure, by, second } = body;
+  const columns = [
+    ...data.series.map(({ values }) => ({ values, measure })),
+    ...(second && data.second ? [{ values: data.second, measure: second }] : []),
+    ...(body.before ? [{ values: body.before, measure }] : []),
+  ];
+  const heads = body.before ? [...names, `${body.beforeWords ?? ''}, the period before`] : names;
   return (
     <div className="min-h-0 flex-1 overflow-auto">
       <table className="figures w-full border-collapse">
@@ -28,9 +34,9 @@ export function ChartTable({ body, data, clock, labels, notes, names, marked, on
             <th scope="col" className="border-b border-line py-1 text-left">
               {by.label}
             </th>
-            {names.map((name) => (
+            {heads.map((name, index) => (
               <th key={name} scope="col" className="border-b border-line py-1 pl-3 text-right">
-                {name} {measure.unit && <span className="font-normal text-muted">{measure.unit}</span>}
+                {name} <span className="font-normal text-muted">{columns[index]?.measure.unit}</span>
               </th>
             ))}
           </tr>
@@ -48,21 +54,25 @@ export function ChartTable({ body, data, clock, labels, notes, names, marked, on
                 </button>
                 {notes[category] && <span className="text-small text-muted"> {notes[category]}</span>}
               </th>
-              {data.series.map(({ values }, series) => {
-                const band = bandLook(values[category], measure.bands);
+              {columns.map(({ values, measure: its }, series) => {
+                const band = bandLook(values[category], its.bands);
                 return (
                   <td
-                    key={names[series]}
+                    key={heads[series]}
                     title={band.title}
                     className={`border-b border-hair py-0.5 pl-3 text-right ${band.className}`}
                   >
-                    <button
-                      type="button"
-                      className="min-h-6 min-w-6 text-right hover:text-accent hover:underline"
-                      onClick={() => onOpen({ category, series })}
-                    >
-                      {formatCell(values[category], measure, clock)}
-                    </button>
+                    {series < names.length ? (
+                      <button
+                        type="button"
+                        className="min-h-6 min-w-6 text-right hover:text-accent hover:underline"
+                        onClick={() => onOpen({ category, series })}
+                      >
+                        {formatCell(values[category], its, clock)}
+                      </button>
+                    ) : (
+                      formatCell(values[category], its, clock)
+                    )}
                   </td>
                 );
               })}

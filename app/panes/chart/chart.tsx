@@ -2,8 +2,9 @@ import { lazy, Suspense, useEffect, useMemo, useState } from 'react';
 import type { ChartBody } from '#core/dashboard/pane/kinds/chart/kind.ts';
 import { canStack, isLine } from '#core/dashboard/pane/kinds/chart/marks.ts';
 import type { ChartPane } from '#core/dashboard/pane/kinds/chart/schema.ts';
-import type { ChartCategory, ChartData, ChartOfOne } from '#core/dashboard/pane/kinds/chart/shape.ts';
+import type { ChartCategory, ChartData } from '#core/dashboard/pane/kinds/chart/shape.ts';
 import type { Cell } from '#core/value/field/value.ts';
+import { formatBin } from '#core/value/format/bin.ts';
 import { formatCell, formatCycle, formatUnit, type ReadBy } from '#core/value/format/format.ts';
 import { Button } from '../../ui/button.tsx';
 import { Empty } from '../empty.tsx';
@@ -11,7 +12,11 @@ import type { PaneLook, PaneViewProps, Part } from '../view.ts';
 import { ChartTable } from './chart-table.tsx';
 import { colourOf } from './colours.ts';
 import { Legend } from './legend.tsx';
+import { type Drawn, neighboursOf, useRowScale } from './neighbours.ts';
 import { roundScale, type Scale } from './scale.ts';
+
+/** The colour of the line of a second measure. */
+const secondColour = 'var(--series-2)';
 
 const Drawing = lazy(() => import('./drawing.tsx').then((module) => ({ default: module.Drawing })));
 
@@ -31,29 +36,47 @@ function ChartView(props: PaneViewProps<ChartPane, ChartBody>) {
   );
   const notes = useMemo(() => data.categories.map(({ partial }) => partial ?? ''), [data]);
   const names = useMemo(
-    () =>
-      data.series.map(({ value }) =>
+    () => [
+      ...data.series.map(({ value }) =>
         value === undefined
           ? measure.label
           : value === null
             ? 'blank'
             : formatCell(value, body.split ?? { type: 'text' }, clock),
       ),
-    [data, body.split, measure.label, clock],
+      ...(body.second ? [body.second.label] : []),
+    ],
+    [data, body.split, body.second, measure.label, clock],
   );
   const isPie = pane.mark === 'pie';
-  const hasLegend = isPie || data.series.length > 1;
+  const isDots = pane.mark === 'dots' && body.second !== undefined;
+  const hasLegend = isPie || (names.length > 1 && !isDots);
   const colours = useMemo(
     () =>
-      isPie || data.series.length === 1
+      isPie || isDots || (data.series.length === 1 && !body.second)
         ? data.categories.map(({ value, rest }, index) =>
             rest ? 'var(--series-8)' : colourOf(by, value, isPie ? index : 0),
           )
-        : data.series.map(({ value }, index) => colourOf(body.split, value, index)),
-    [data, by, body.split, isPie],
+        : [
+            ...data.series.map(({ value }, index) => colourOf(body.split, value ?? null, index)),
+            ...(body.second ? [secondColour] : []),
+          ],
+    [data, by, body.split, body.second, isPie, isDots],
   );
   const [off, setOff] = useState<ReadonlySet<number>>(new Set());
-  const scale = useMemo(() => (each && !pane.ownScales ? scaleOf(each.charts, pane) : null), [each, pane]);
+  const drawn = useMemo(
+    () =>
+      drawnBy(each ? each.charts.map((one) => one.data) : [data], pane, [
+        ...(body.before ?? []),
+        ...(each || measure.target === undefined ? [] : [measure.target]),
+      ]),
+    [each, data, pane, body.before, measure.target],
+  );
+  const rowScale = useRowScale(each || props.asTable ? null : neighboursOf(pane), pane.id, drawn);
+  const scale = useMemo(
+    () => (each && !pane.ownScales ? roundScale(drawn.least, drawn.greatest) : rowScale),
+    [each, pane, drawn, rowScale],
+  );
   if (data.categories.length === 0)
     return <Empty noun={body.noun} loosen={body.loosen} onLoosen={actions.loosen} />;
   const shared = { ...props, labels, notes, names, colours, off, scale };
@@ -157,7 +180,7 @@ function Plot({
   const mine = only ? [partOf(only.field, only.value)] : [];
   const partAt = (category: number): Part | null => {
     const found = data.categories[category];
-    if (!found || found.rest || by.cycle) return null;
+    if (!found || found.rest || by.cycle || by.bins) return null;
     return { ...partOf(pane.by.field, found.value), ...(by.unit ? { unit: by.unit } : {}) };
   };
   const marked =
@@ -171,6 +194,7 @@ function Plot({
     const found = data.categories[category];
     if (!found) return;
     const split = data.series[series]?.value;
+    const isSecond = body.second !== undefined && series === 1;
     const values: Cell[] = [
       ...(only ? [only.value] : []),
       found.rest ? null : found.value,
@@ -188,10 +212,12 @@ function Plot({
       title: [
         ...(only ? [only.words] : []),
         labels[category],
-        ...(split === undefined ? [] : [names[series]]),
+        ...(split === undefined && !isSecond ? [] : [names[series]]),
       ].join(', '),
       values,
       ...restOf,
+      ...(by.bins ? { bins: by.bins } : {}),
+      ...(isSecond ? { measure: 1 } : {}),
     });
   };
   /** A part of a stack picks all of its categories; the same part again takes them back. */
@@ -292,22 +318,26 @@ function Plot({
   );
 }
 
-/** What the scale of several charts holds: all that any of them draws, from nothing on but where lines need not begin at it. */
-function scaleOf(charts: readonly ChartOfOne[], pane: ChartPane): Scale {
+/** The least and greatest that charts draw and what stands behind them, from nothing on but where lines need not begin at it. */
+function drawnBy(charts: readonly ChartData[], pane: ChartPane, besides: readonly Cell[]): Drawn {
   const isStacked = canStack(pane.mark) && (pane.stack ?? 'stacked') === 'stacked';
-  const drawn = charts.flatMap(({ data }) =>
-    isStacked
-      ? data.categories.map((_, at) =>
-          data.series.reduce((sum, { values }) => sum + (Number(values[at]) || 0), 0),
-        )
-      : data.series.flatMap(({ values }) =>
-          values.flatMap((value) =>
-            value === null || !Number.isFinite(Number(value)) ? [] : [Number(value)],
-          ),
-        ),
-  );
+  const numbersOf = (values: readonly Cell[]): number[] =>
+    values.flatMap((value) => (value === null || !Number.isFinite(Number(value)) ? [] : [Number(value)]));
+  const sums = (data: ChartData): number[] =>
+    data.categories.map((_, at) =>
+      data.series.reduce((sum, { values }) => sum + (Number(values[at]) || 0), 0),
+    );
+  const drawn = [
+    ...numbersOf(besides),
+    ...charts.flatMap((data) =>
+      isStacked ? sums(data) : data.series.flatMap(({ values }) => numbersOf(values)),
+    ),
+  ];
   const least = Math.min(...drawn);
-  return roundScale(isLine(pane.mark) && !isStacked ? least : Math.min(0, least), Math.max(...drawn));
+  return {
+    least: isLine(pane.mark) && !isStacked ? least : Math.min(0, least),
+    greatest: Math.max(...drawn),
+  };
 }
 
 export const chart: PaneLook<ChartPane, ChartBody> = { View: ChartView, hasTwin: true, fills: 'all' };
@@ -321,6 +351,7 @@ function switched(off: ReadonlySet<number>, index: number): ReadonlySet<number> 
 function categoryLabel({ value, rest }: ChartCategory, { by }: ChartBody, clock: ReadBy): string {
   if (rest) return 'The rest';
   if (value === null) return `No ${by.label.toLowerCase()}`;
+  if (by.bins) return formatBin(value, by.bins, by, clock);
   if (by.cycle) return formatCycle(value, by.cycle);
   return by.unit && typeof value === 'string'
     ? formatUnit(value, by.unit, clock)

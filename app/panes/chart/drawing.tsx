@@ -31,7 +31,7 @@ export function Drawing(props: DrawingProps) {
     const at = (config: { seriesIndex?: number; dataPointIndex?: number } | undefined): MarkAt | null => {
       const { seriesIndex = -1, dataPointIndex = -1 } = config ?? {};
       if (isPie) return dataPointIndex >= 0 ? { category: dataPointIndex, series: 0 } : null;
-      return dataPointIndex >= 0 && seriesIndex < data.series.length
+      return dataPointIndex >= 0 && seriesIndex < data.series.length + (data.second ? 1 : 0)
         ? { category: dataPointIndex, series: Math.max(0, seriesIndex) }
         : null;
     };

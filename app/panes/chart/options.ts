@@ -3,11 +3,14 @@ import type { ChartBody } from '#core/dashboard/pane/kinds/chart/kind.ts';
 import { canStack, isLine } from '#core/dashboard/pane/kinds/chart/marks.ts';
 import type { ChartPane } from '#core/dashboard/pane/kinds/chart/schema.ts';
 import type { ChartData } from '#core/dashboard/pane/kinds/chart/shape.ts';
+import type { ShownMeasure } from '#core/dashboard/pane/shown.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { formatCell, type ReadBy } from '#core/value/format/format.ts';
 import { pageNonce } from '../../ui/nonce.ts';
 import type { MarkAt } from './chart.tsx';
 import { resolveColour } from './colours.ts';
+import { dotOptions } from './dots.ts';
+import { axisLabel, axisText, axisTitle, drawn, themeColours, tooltipOf } from './drawn.ts';
 import type { Scale } from './scale.ts';
 
 /* What a chart looks like, as the drawing library is told. */
@@ -34,22 +37,6 @@ export interface DrawingProps {
   readonly onOpen: (at: MarkAt) => void;
 }
 
-/** The theme's colours as the page has them now. */
-function themeColours() {
-  const style = getComputedStyle(document.documentElement);
-  const read = (name: string): string => style.getPropertyValue(name).trim();
-  return {
-    ink: read('--ink'),
-    muted: read('--muted'),
-    grid: read('--grid'),
-    accent: read('--accent'),
-  };
-}
-
-/** Drawn numbers may be approximate; what is said of them is formatted from the exact text. */
-const drawn = (value: unknown): number | null =>
-  value === null || value === undefined || !Number.isFinite(Number(value)) ? null : Number(value);
-
 /** How many labels can stand along an axis of so many pixels without touching: a label for every n-th category. */
 function ticksThatFit(labels: readonly string[], width: number): number {
   const longest = Math.max(...labels.map((label) => label.length), 1);
@@ -58,10 +45,15 @@ function ticksThatFit(labels: readonly string[], width: number): number {
   return step <= 1 ? labels.length : Math.max(1, Math.floor((labels.length - 1) / step));
 }
 
+/** Whether it is drawn as dots: only two measures can be. */
+const isDots = ({ mark }: ChartPane, { second }: ChartData): boolean =>
+  mark === 'dots' && second !== undefined;
+
 export function optionsOf(
   props: DrawingProps,
   { width, height }: { width: number; height: number },
 ): ApexOptions {
+  if (isDots(props.pane, props.data)) return dotOptions(props);
   const { pane, body, data, labels, notes, names, marked, clock, off, scale, isSmall } = props;
   const colours = themeColours();
   const series = props.colours.map(resolveColour);
@@ -72,10 +64,21 @@ export function optionsOf(
   const stack = pane.stack ?? 'stacked';
   const one = data.series.length === 1;
   const twin = !isPie && one && body.before ? body.before : null;
+  const second = body.second && data.second ? { measure: body.second, values: data.second } : null;
+  /** A line behind or over what is drawn. */
+  const extra = twin ?? (second && (off.has(1) ? second.values.map(() => null) : second.values));
+  const extraColour = twin ? colours.muted : (series[1] ?? colours.accent);
+  const own = pane.mark === 'area' ? 'area' : line ? 'line' : 'column';
   const exact = (series: number, category: number): string =>
-    formatCell(twin && series === 1 ? twin[category] : data.series[series]?.values[category], measure, clock);
+    second && series === 1
+      ? formatCell(second.values[category], second.measure, clock)
+      : formatCell(
+          twin && series === 1 ? twin[category] : data.series[series]?.values[category],
+          measure,
+          clock,
+        );
   // Names along the axis stand aslant where they would touch; of times some are left out.
-  const isCrowded = !isBars && !isPie && !by.unit && ticksThatFit(labels, width) < labels.length;
+  const isCrowded = !isBars && !isPie && !by.unit && !by.bins && ticksThatFit(labels, width) < labels.length;
   const isWhole = !one && stack === 'whole' && canStack(pane.mark);
   const shown = data.series.filter((_, index) => !off.has(index));
   /** What stands on top of each other at each place. */
@@ -86,22 +89,28 @@ export function optionsOf(
   // What is drawn as a length or a surface begins at nothing; a line shows how it goes.
   const isFromNothing = (pane.mark === 'area' || !line) && !hasNegative;
   const target = measure.target === undefined || isPie || !one || isSmall ? null : drawn(measure.target);
-  const axisLabel = (value: number): string =>
-    formatCell(
-      String(Number(value.toPrecision(12))),
-      isWhole || measure.format?.kind === 'percent'
-        ? { type: 'decimal', format: { kind: 'percent', decimals: 0 } }
-        : { type: 'decimal' },
-      clock,
-    );
-  const text = { colors: colours.muted, fontSize: '12px' };
+  const axisNumber = (value: number, of: ShownMeasure = measure): string =>
+    axisLabel(value, of, clock, isWhole);
+  const text = axisText(colours);
   // What is not picked steps back while something is.
   const shade = (category: number): string =>
-    `${series[category] ?? colours.accent}${(marked >= 0 && marked !== category) || notes[category] ? '66' : ''}`;
+    `${series[second ? 0 : category] ?? colours.accent}${(marked >= 0 && marked !== category) || notes[category] ? '66' : ''}`;
   const open = notes.length - 1 - notes.lastIndexOf('');
+  const yaxis = {
+    min: isWhole ? 0 : scale ? scale.least : isFromNothing ? 0 : undefined,
+    max: isWhole ? 1 : scale ? scale.greatest : undefined,
+    ...(scale && !isWhole ? { tickAmount: scale.ticks } : isSmall ? { tickAmount: 2 } : {}),
+    forceNiceScale: !scale || isWhole,
+    labels: {
+      style: text,
+      maxWidth: isSmall ? 90 : 190,
+      ...(isBars ? {} : { formatter: (value: number) => axisNumber(value) }),
+    },
+    title: pane.up ? axisTitle(pane.up, colours) : {},
+  };
   return {
     chart: {
-      type: isPie ? 'donut' : pane.mark === 'area' ? 'area' : line || twin ? 'line' : 'bar',
+      type: isPie ? 'donut' : pane.mark === 'area' ? 'area' : line || extra ? 'line' : 'bar',
       height: '100%',
       width: '100%',
       stacked: !isPie && !one && canStack(pane.mark) && stack !== 'beside',
@@ -124,9 +133,11 @@ export function optionsOf(
               : isWhole
                 ? sharesOf(values, sums)
                 : values.map(drawn),
-            ...(twin ? { type: pane.mark === 'area' ? 'area' : line ? 'line' : 'column' } : {}),
+            ...(extra ? { type: own } : {}),
           })),
-          ...(twin ? [{ name: 'before', type: 'line', data: twin.map(drawn) }] : []),
+          ...(extra
+            ? [{ name: twin ? 'before' : (names[1] ?? ''), type: 'line', data: extra.map(drawn) }]
+            : []),
         ],
     labels: isPie ? [...labels] : [],
     colors: isPie
@@ -134,13 +145,14 @@ export function optionsOf(
       : one && !line
         ? [
             ({ dataPointIndex }: { dataPointIndex: number }) => shade(dataPointIndex),
-            ...(twin ? [colours.muted] : []),
+            ...(extra ? [extraColour] : []),
           ]
-        : [...series.slice(0, data.series.length), ...(twin ? [colours.muted] : [])],
+        : [...series.slice(0, data.series.length), ...(extra ? [extraColour] : [])],
     plotOptions: {
       bar: {
         horizontal: isBars,
-        columnWidth: barSize(width - 60, labels.length, 0.62),
+        // Ranges of numbers follow on each other.
+        columnWidth: by.bins ? '94%' : barSize(width - 60, labels.length, 0.62),
         barHeight: barSize(height - 30, labels.length, 0.62),
         borderRadius: 0,
         dataLabels: { position: 'top' },
@@ -158,7 +170,7 @@ export function optionsOf(
           }
         : { enabled: false },
     stroke: {
-      width: isPie ? 1 : twin ? [line ? 2.25 : 0, 1.25] : line ? 2.25 : 0,
+      width: isPie ? 1 : extra ? [line ? 2.25 : 0, twin ? 1.25 : 2.25] : line ? 2.25 : 0,
       curve: pane.mark === 'step' ? 'stepline' : 'straight',
       colors: isPie ? ['var(--paper)'] : undefined,
     },
@@ -169,7 +181,14 @@ export function optionsOf(
       ? { forecastDataPoints: { count: open, fillOpacity: 0.45, dashArray: 4 } }
       : {}),
     markers: {
-      size: line && pane.mark !== 'area' && labels.length < 40 && !isSmall ? (twin ? [3.5, 0] : 3.5) : 0,
+      size:
+        line && pane.mark !== 'area' && labels.length < 40 && !isSmall
+          ? extra
+            ? [3.5, twin ? 0 : 3.5]
+            : 3.5
+          : second
+            ? [0, 3.5]
+            : 0,
       strokeWidth: 0,
     },
     grid: {
@@ -187,30 +206,31 @@ export function optionsOf(
         rotateAlways: isCrowded,
         hideOverlappingLabels: true,
         trim: false,
-        ...(isBars ? { formatter: (value: string) => axisLabel(Number(value)) } : {}),
+        ...(isBars ? { formatter: (value: string) => axisNumber(Number(value)) } : {}),
       },
-      tickAmount: isBars ? (isSmall ? 2 : 4) : by.unit ? ticksThatFit(labels, width) : labels.length,
+      tickAmount: isBars
+        ? isSmall
+          ? 2
+          : 4
+        : by.unit || by.bins
+          ? ticksThatFit(labels, width)
+          : labels.length,
       axisBorder: { show: !isBars, color: colours.grid },
       axisTicks: { show: false },
       tooltip: { enabled: false },
-      title: pane.across
-        ? { text: pane.across, style: { color: colours.muted, fontSize: '12px', fontWeight: 400 } }
-        : {},
+      title: pane.across ? axisTitle(pane.across, colours) : {},
     },
-    yaxis: {
-      min: isWhole ? 0 : scale ? scale.least : isFromNothing ? 0 : undefined,
-      max: isWhole ? 1 : scale ? scale.greatest : undefined,
-      ...(scale && !isWhole ? { tickAmount: scale.ticks } : isSmall ? { tickAmount: 2 } : {}),
-      forceNiceScale: !scale || isWhole,
-      labels: {
-        style: text,
-        maxWidth: isSmall ? 90 : 190,
-        ...(isBars ? {} : { formatter: (value: number) => axisLabel(value) }),
-      },
-      title: pane.up
-        ? { text: pane.up, style: { color: colours.muted, fontSize: '12px', fontWeight: 400 } }
-        : {},
-    },
+    yaxis: second
+      ? [
+          { ...yaxis, title: axisTitle(pane.up ?? names[0] ?? '', colours) },
+          {
+            opposite: true,
+            forceNiceScale: true,
+            labels: { style: text, formatter: (value: number) => axisLabel(value, second.measure, clock) },
+            title: axisTitle(names[1] ?? '', colours),
+          },
+        ]
+      : yaxis,
     ...(target === null
       ? {}
       : {
@@ -237,23 +257,21 @@ export function optionsOf(
     states: { hover: { filter: { type: 'none' } }, active: { filter: { type: 'none' } } },
     tooltip: {
       shared: false,
-      intersect: !line && !twin,
+      intersect: !line && !extra,
       followCursor: false,
       custom: ({ seriesIndex, dataPointIndex }: { seriesIndex: number; dataPointIndex: number }) => {
         const category = isPie ? seriesIndex : dataPointIndex;
         const series = isPie ? 0 : seriesIndex;
-        const box = document.createElement('div');
-        const line = (said: string, strong: boolean): void => {
-          const part = box.appendChild(document.createElement('div'));
-          part.textContent = said;
-          part.style.fontWeight = strong ? '650' : '400';
-        };
-        line(
-          `${by.unit === 'week' ? 'Week of ' : ''}${labels[category] ?? ''}${notes[category] ? ` ${notes[category]}` : ''}${twin && series === 1 ? `, in the period before${body.beforeWords ? ` (${body.beforeWords})` : ''}` : one ? '' : `, ${names[series] ?? ''}`}`,
-          false,
-        );
-        line(`${exact(series, category)} ${measure.unit ?? ''}`, true);
-        return `<div style="padding:6px 10px">${box.innerHTML}</div>`;
+        return tooltipOf([
+          {
+            words: `${by.unit === 'week' ? 'Week of ' : ''}${labels[category] ?? ''}${notes[category] ? ` ${notes[category]}` : ''}${twin && series === 1 ? `, in the period before${body.beforeWords ? ` (${body.beforeWords})` : ''}` : one && !second ? '' : `, ${names[series] ?? ''}`}`,
+            strong: false,
+          },
+          {
+            words: `${exact(series, category)} ${(second && series === 1 ? second.measure : measure).unit ?? ''}`,
+            strong: true,
+          },
+        ]);
       },
     },
   };

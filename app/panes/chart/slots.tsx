@@ -1,14 +1,24 @@
-import { chartMarks, markWords, stackings, stackingWords } from '#core/dashboard/pane/kinds/chart/marks.ts';
+import { useState } from 'react';
+import {
+  chartMarks,
+  markWords,
+  secondWords,
+  stackings,
+  stackingWords,
+} from '#core/dashboard/pane/kinds/chart/marks.ts';
 import type { ChartPane } from '#core/dashboard/pane/kinds/chart/schema.ts';
-import { isTemporal, labelOf } from '#core/value/field/value.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
+import { BinWidth } from '#core/value/bins/bins.ts';
+import { isNumeric, isTemporal, labelOf } from '#core/value/field/value.ts';
 import { Choices } from '../../ui/choices.tsx';
-import { TextField } from '../../ui/field.tsx';
+import { CheckField, TextField } from '../../ui/field.tsx';
 import { groupable, groupChoices, groupName, groupOf } from '../group-choices.ts';
 import { GroupOrderSlot } from '../group-order-slot.tsx';
 import { BehindSlot, MeasureSlot } from '../number-slots.tsx';
 import { type OneSlotProps, slotOfOne } from '../of-one.tsx';
 import type { PaneBrief } from '../slot.ts';
 import { TopSlot } from '../top-slot.tsx';
+import { neighboursOf } from './neighbours.ts';
 
 /** So many charts of one kind can be taken in. */
 const mostCharts = 12;
@@ -29,20 +39,38 @@ function DrawingSlot({ slot, pane, dataSet, onChange, onDone }: OneSlotProps<Cha
     case 'mark':
       return (
         <Choices
-          choices={chartMarks.map((value) => ({ value, words: markWords[value] }))}
+          choices={chartMarks
+            .filter((mark) => mark !== 'dots' || dataSet.measures.length > 1)
+            .map((value) => ({
+              value,
+              words: markWords[value],
+              ...(value === 'dots' ? { more: 'One for each, by two measures' } : {}),
+            }))}
           now={pane.mark}
-          onChoose={(value) => put({ ...pane, mark: chartMarks.find((mark) => mark === value) ?? 'columns' })}
+          onChoose={(value) => put(drawnAs(pane, value, dataSet))}
         />
       );
     case 'by':
       return (
         <Choices
-          choices={groupChoices(dataSet)}
-          now={groupName(pane.by)}
+          choices={[...groupChoices(dataSet), ...rangeChoices(dataSet)]}
+          now={pane.by.bins ? rangesOf(pane.by.field) : groupName(pane.by)}
           onChoose={(value) => {
+            const field = ofRanges(value);
+            if (field !== null) return put({ ...pane, by: { field, bins: {} }, order: 'label' });
             const by = groupOf(value);
             put({ ...pane, by, ...(by.unit || by.cycle ? { order: 'label' as const } : {}) });
           }}
+        />
+      );
+    case 'width':
+      return (
+        <WidthSlot
+          width={pane.by.bins?.width}
+          onChange={(width) =>
+            onChange({ ...pane, by: { field: pane.by.field, bins: width ? { width } : {} } })
+          }
+          onDone={onDone}
         />
       );
     case 'split': {
@@ -117,6 +145,39 @@ function DrawingSlot({ slot, pane, dataSet, onChange, onDone }: OneSlotProps<Cha
         />
       );
     }
+    case 'running': {
+      const { running: _, ...whole } = pane;
+      return (
+        <Choices
+          choices={[
+            { value: '', words: 'each by itself' },
+            {
+              value: 'running',
+              words: 'added up as time goes on',
+              more: 'Each point is all that was up to then',
+            },
+          ]}
+          now={pane.running ? 'running' : ''}
+          onChoose={(value) => put(value ? { ...whole, running: true } : whole)}
+        />
+      );
+    }
+    case 'second': {
+      const { second: _, ...whole } = pane;
+      const { before: __, running: ___, ...alone } = whole;
+      return (
+        <Choices
+          choices={[
+            ...(pane.mark === 'dots' ? [] : [{ value: '', words: 'with no second measure' }]),
+            ...dataSet.measures
+              .filter(({ name }) => name !== pane.measure)
+              .map(({ name, label }) => ({ value: name, words: secondWords(pane.mark, label) })),
+          ]}
+          now={pane.second ?? ''}
+          onChoose={(value) => put(value ? { ...alone, second: value } : whole)}
+        />
+      );
+    }
     case 'before': {
       const { before: _, ...whole } = pane;
       return (
@@ -153,8 +214,70 @@ function DrawingSlot({ slot, pane, dataSet, onChange, onDone }: OneSlotProps<Cha
   }
 }
 
-/** What its axes are called. */
-function AxisTitles({ pane, onChange }: { pane: ChartPane; onChange: (pane: ChartPane) => void }) {
+/** A chart drawn otherwise; dots need a second measure, and stand by themselves. */
+function drawnAs(pane: ChartPane, value: string, { measures }: DataSet): ChartPane {
+  const mark = chartMarks.find((each) => each === value) ?? 'columns';
+  if (mark !== 'dots') return { ...pane, mark };
+  const { split: _, each: __, before: ___, running: ____, ...whole } = pane;
+  const second = pane.second ?? measures.find(({ name }) => name !== pane.measure)?.name;
+  return { ...whole, mark, ...(second === undefined ? {} : { second }) };
+}
+
+/** Ranges of a number as the value of a choice, and back. */
+const rangesOf = (field: string): string => `${field}\nranges`;
+const ofRanges = (value: string): string | null => /^(.*)\nranges$/.exec(value)?.[1] ?? null;
+
+const rangeChoices = (dataSet: DataSet): { value: string; words: string; more: string }[] =>
+  groupable(dataSet)
+    .filter(({ type, name, states }) => isNumeric(type) && name !== dataSet.key && !states)
+    .map((field) => ({
+      value: rangesOf(field.name),
+      words: `ranges of ${labelOf(field).toLowerCase()}`,
+      more: 'How many have little of it, and how many much',
+    }));
+
+/** How wide the ranges of numbers are. */
+function WidthSlot({
+  width,
+  onChange,
+  onDone,
+}: {
+  width: string | undefined;
+  onChange: (width: string | undefined) => void;
+  onDone: () => void;
+}) {
+  const [typed, setTyped] = useState(width ?? '');
+  const isGood = typed === '' || BinWidth.safeParse(typed).success;
+  return (
+    <div className="flex flex-col gap-3">
+      <Choices
+        choices={[
+          { value: '', words: 'each as wide as suits', more: 'A round width, for some twenty ranges' },
+        ]}
+        now={width ?? ''}
+        onChoose={() => {
+          onChange(undefined);
+          onDone();
+        }}
+      />
+      <TextField
+        label="Width of each range"
+        inputMode="decimal"
+        value={typed}
+        maxLength={60}
+        problem={isGood ? undefined : 'A number above 0, such as 5 or 0.25'}
+        onChange={({ target }) => {
+          const next = target.value.trim();
+          setTyped(next);
+          if (BinWidth.safeParse(next).success) onChange(next);
+        }}
+      />
+    </div>
+  );
+}
+
+/** What its axes are called, and whether it shares its scale with the charts beside it. */
+function Axes({ pane, onChange }: { pane: ChartPane; onChange: (pane: ChartPane) => void }) {
   return (
     <>
       <TextField
@@ -169,8 +292,18 @@ function AxisTitles({ pane, onChange }: { pane: ChartPane; onChange: (pane: Char
         maxLength={200}
         onChange={(event) => onChange({ ...pane, up: event.target.value || undefined })}
       />
+      {!pane.each && neighboursOf({ ...pane, ownScales: false }) !== null && (
+        <CheckField
+          label="A scale of its own, whatever the charts beside it use"
+          checked={pane.ownScales ?? false}
+          onChange={({ target }) => {
+            const { ownScales: _, ...shared } = pane;
+            onChange(target.checked ? { ...shared, ownScales: true } : shared);
+          }}
+        />
+      )}
     </>
   );
 }
 
-export const chart: PaneBrief<ChartPane> = { Slot: slotOfOne(ChartSlot), More: AxisTitles };
+export const chart: PaneBrief<ChartPane> = { Slot: slotOfOne(ChartSlot), More: Axes };

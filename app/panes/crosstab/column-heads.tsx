@@ -1,14 +1,13 @@
 import { ArrowDown, ArrowUp, ChevronDown, ChevronRight } from 'lucide-react';
+import { pathWords, valueWords } from '#core/dashboard/pane/kinds/crosstab/head-words.ts';
+import { headsOf } from '#core/dashboard/pane/kinds/crosstab/heads.ts';
 import type { CrosstabBody } from '#core/dashboard/pane/kinds/crosstab/kind.ts';
+import { isOpen, type Placed } from '#core/dashboard/pane/kinds/crosstab/lines.ts';
 import { isOrderedBy } from '#core/dashboard/pane/kinds/crosstab/order.ts';
+import { cornerWords, totalWords } from '#core/dashboard/pane/kinds/crosstab/page.ts';
 import type { Line } from '#core/dashboard/pane/kinds/crosstab/shape.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import type { ReadBy } from '#core/value/format/format.ts';
-import { capital } from '#core/words/capital.ts';
-import { cycleWords } from '#core/words/cycle.ts';
-import { headsOf } from './heads.ts';
-import { isOpen, type Placed } from './lines.ts';
-import { lineWords, pathWords, valueWords } from './words.ts';
 
 interface Props {
   readonly body: CrosstabBody;
@@ -32,9 +31,6 @@ export function ColumnHeads({ body, columns, clock, turned, onTurn, onSort }: Pr
         ? ('descending' as const)
         : ('ascending' as const)
       : undefined;
-  const cornerWords = down.map(({ field: { label }, unit, cycle }) =>
-    cycle ? capital(cycleWords[cycle]) : unit ? `${capital(unit)} of ${label.toLowerCase()}` : label,
-  );
   const corner = (
     <th
       scope="col"
@@ -42,7 +38,7 @@ export function ColumnHeads({ body, columns, clock, turned, onTurn, onSort }: Pr
       aria-sort={sortOf(null, [])}
       className="sticky left-0 z-30 ground border-r border-b border-line px-1 text-left align-bottom"
     >
-      <SortButton words={cornerWords.join(' › ')} sorted={sortOf(null, [])} onSort={() => onSort(null, [])} />
+      <SortButton words={cornerWords(down)} sorted={sortOf(null, [])} onSort={() => onSort(null, [])} />
     </th>
   );
   return (
@@ -58,7 +54,7 @@ export function ColumnHeads({ body, columns, clock, turned, onTurn, onSort }: Pr
             const group = { ...line, values: line.values.slice(0, head.depth ?? 0), children: 1 };
             const words =
               head.depth === null
-                ? totalWords(line, body, clock)
+                ? totalWords(line, across, clock)
                 : valueWords(line.values[head.depth - 1], across[head.depth - 1], clock);
             // Where each column has one number, its own head puts the rows in order.
             const sorts = isLast && !hasMeasures;
@@ -128,10 +124,6 @@ export function ColumnHeads({ body, columns, clock, turned, onTurn, onSort }: Pr
     </thead>
   );
 }
-
-/** A total of all, or of the values that stand under a head: closed, that head says what it is. */
-const totalWords = (line: Line, { across }: CrosstabBody, clock: ReadBy): string =>
-  line.values.length === 0 || line.children > 0 ? 'Total' : lineWords(line, across, clock);
 
 function SortButton({
   words,

@@ -1,23 +1,28 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { ChevronDown, ChevronRight, ChevronsDownUp, ChevronsUpDown } from 'lucide-react';
+import { ChevronsDownUp, ChevronsUpDown } from 'lucide-react';
 import { type CSSProperties, type KeyboardEvent, useMemo, useRef } from 'react';
+import { lineWords, pathWords } from '#core/dashboard/pane/kinds/crosstab/head-words.ts';
 import type { CrosstabBody } from '#core/dashboard/pane/kinds/crosstab/kind.ts';
+import {
+  isOpen,
+  linesInView,
+  nameOf,
+  withAll,
+  withTurned,
+} from '#core/dashboard/pane/kinds/crosstab/lines.ts';
 import { isOrderedBy, rowOrderParts } from '#core/dashboard/pane/kinds/crosstab/order.ts';
 import type { CrosstabPane } from '#core/dashboard/pane/kinds/crosstab/schema.ts';
 import type { Line } from '#core/dashboard/pane/kinds/crosstab/shape.ts';
 import type { Cell } from '#core/value/field/value.ts';
-import { alignedFormat, formatCell } from '#core/value/format/format.ts';
-import { bandLook } from '../../ui/band.ts';
+import { alignedFormat } from '#core/value/format/format.ts';
 import { IconButton } from '../../ui/button.tsx';
+import { usePrinting } from '../../ui/use-printing.ts';
 import { DownloadTool } from '../download.tsx';
 import { Empty } from '../empty.tsx';
 import type { PaneViewProps, Part } from '../view.ts';
 import { ColumnHeads } from './column-heads.tsx';
-import { isOpen, linesInView, nameOf, withAll, withTurned } from './lines.ts';
-import { lineWords, pathWords } from './words.ts';
+import { CrosstabRow, type RowActions, rowHeight } from './row.tsx';
 
-/** Pixels of a row. */
-const rowHeight = 30;
 /** Rows drawn beyond those in sight. */
 const overscan = 12;
 
@@ -39,6 +44,17 @@ export function CrosstabView({
   const shades = useMemo(() => (pane.shaded ? shadesOf(body) : null), [pane.shaded, body]);
   const frame = useRef<HTMLDivElement>(null);
   const place = useRef({ row: 0, cell: 0 });
+  const latest = useRef<RowActions | null>(null);
+  const rowActions = useMemo(
+    (): RowActions => ({
+      turn: (line) => latest.current?.turn(line),
+      pick: (line) => latest.current?.pick(line),
+      open: (row, cell) => latest.current?.open(row, cell),
+      focus: (row, cell) => latest.current?.focus(row, cell),
+    }),
+    [],
+  );
+  const isPrinting = usePrinting();
   const virtual = useVirtualizer({
     count: rows.length,
     getScrollElement: () => frame.current,
@@ -81,6 +97,14 @@ export function CrosstabView({
       openNumber(line, { values: [], children: 0 }, 0);
     else actions.pick(partsOf(line));
   };
+  latest.current = {
+    turn: (line) => turn('down', line),
+    pick: pickRow,
+    open: openAt,
+    focus: (row, cell) => {
+      place.current = { row, cell };
+    },
+  };
   const cellCount = columns.length * measures.length;
   const focusAt = (row: number, cell: number): void => {
     const next = {
@@ -108,9 +132,12 @@ export function CrosstabView({
     else return;
     event.preventDefault();
   };
-  const items = virtual.getVirtualItems();
-  const above = items[0]?.start ?? 0;
-  const below = virtual.getTotalSize() - (items.at(-1)?.end ?? 0);
+  const inView = virtual.getVirtualItems();
+  const first = inView[0]?.index ?? 0;
+  // On paper nothing scrolls: all rows are there.
+  const items = isPrinting ? [...rows.keys()] : inView.map(({ index }) => index);
+  const above = isPrinting ? 0 : (inView[0]?.start ?? 0);
+  const below = isPrinting ? 0 : virtual.getTotalSize() - (inView.at(-1)?.end ?? 0);
   return (
     <div className="flex min-h-0 flex-1 flex-col gap-1">
       <div ref={frame} className="min-h-0 flex-initial overflow-auto" data-table-scroll>
@@ -136,56 +163,27 @@ export function CrosstabView({
           />
           <tbody>
             {above > 0 && <Gap height={above} />}
-            {items.map(({ index }) => {
+            {items.map((index) => {
               const placed = rows[index];
               if (!placed) return null;
-              const { line, at } = placed;
+              const { line } = placed;
               const parts = line.isRest ? [] : partsOf(line);
-              const picked = parts.length > 0 && parts.every(isPicked);
-              const isTotal = line.values.length === 0;
               return (
-                <tr
+                <CrosstabRow
                   key={nameOf('down', line)}
-                  data-row={index}
-                  aria-rowindex={index + 1}
-                  style={{ height: rowHeight }}
-                  className={isTotal || line.children > 0 ? 'font-strong' : ''}
-                >
-                  <RowHead
-                    line={line}
-                    words={lineWords(line, down, clock)}
-                    isOpen={isOpen('down', line, turned)}
-                    isPicked={picked}
-                    onTurn={() => turn('down', line)}
-                    onPick={() => pickRow(line)}
-                  />
-                  {columns.flatMap((column, nth) =>
-                    measures.map((measure, which) => {
-                      const cell = nth * measures.length + which;
-                      const value = data.cells[at]?.[column.at * measures.length + which];
-                      const band = bandLook(value, measure.bands);
-                      const isSum = isTotal || column.line.values.length < across.length;
-                      return (
-                        // biome-ignore lint/a11y/useKeyWithClickEvents: keys are taken by the grid
-                        <td
-                          key={cell}
-                          title={band.title}
-                          style={isTotal || isSum ? undefined : shades?.(value, which)}
-                          data-cell={cell}
-                          tabIndex={index === (items[0]?.index ?? 0) && cell === 0 ? 0 : -1}
-                          onFocus={() => {
-                            place.current = { row: index, cell };
-                          }}
-                          onClick={() => openAt(index, cell)}
-                          className={`figures cursor-pointer border-b border-hair px-2 text-right whitespace-nowrap outline-offset-[-2px] hover:text-accent hover:underline ${picked ? 'bg-wash' : isSum ? 'bg-well' : ''} ${value === null ? 'text-muted' : ''} ${band.className}`}
-                        >
-                          {formatCell(value, formats[which] ?? measure, clock)}
-                          {band.title && <span className="sr-only">, {band.title}</span>}
-                        </td>
-                      );
-                    }),
-                  )}
-                </tr>
+                  index={index}
+                  placed={placed}
+                  words={lineWords(line, down, clock)}
+                  isOpen={isOpen('down', line, turned)}
+                  isPicked={parts.length > 0 && parts.every(isPicked)}
+                  isEntry={index === first}
+                  columns={columns}
+                  body={body}
+                  formats={formats}
+                  shades={shades}
+                  clock={clock}
+                  actions={rowActions}
+                />
               );
             })}
             {below > 0 && <Gap height={below} />}
@@ -209,7 +207,12 @@ export function CrosstabView({
             </IconButton>
           </>
         )}
-        <DownloadTool name={`Download ${pane.title}`} what={`All ${body.noun.many} of it`} hrefOf={fileOf} />
+        <DownloadTool
+          name={`Download ${pane.title}`}
+          what={`All ${body.noun.many} of it`}
+          hrefOf={fileOf}
+          asItLooks="Its numbers"
+        />
       </div>
       {data.isCut && (
         <p className="text-small text-slipping">
@@ -237,53 +240,6 @@ const Gap = ({ height }: { height: number }) => (
     <td style={{ height }} />
   </tr>
 );
-
-/** A row's head, in view however far its numbers are scrolled. */
-function RowHead({
-  line,
-  words,
-  isOpen: open,
-  isPicked,
-  onTurn,
-  onPick,
-}: {
-  line: Line;
-  words: string;
-  isOpen: boolean;
-  isPicked: boolean;
-  onTurn: () => void;
-  onPick: () => void;
-}) {
-  const depth = Math.max(0, line.values.length - 1);
-  return (
-    <th
-      scope="row"
-      className={`sticky left-0 z-10 max-w-[46vw] border-r sm:max-w-72 border-b border-r-line border-b-hair pr-3 text-left [font-weight:inherit] ${isPicked ? 'bg-wash shadow-[inset_3px_0_0_var(--accent)]' : 'ground'}`}
-    >
-      <span className="flex items-center" style={{ paddingLeft: `${0.25 + depth * 1.25}rem` }}>
-        {line.children > 0 && line.values.length > 0 ? (
-          <button
-            type="button"
-            aria-expanded={open}
-            aria-label={`${open ? 'Close' : 'Open'} ${words}`}
-            onClick={onTurn}
-            className="-ml-1 inline-flex size-6 shrink-0 items-center justify-center text-muted hover:text-accent"
-          >
-            {open ? <ChevronDown className="size-4" /> : <ChevronRight className="size-4" />}
-          </button>
-        ) : null}
-        <button
-          type="button"
-          className="min-h-6 min-w-0 truncate text-left hover:text-accent hover:underline"
-          onClick={onPick}
-        >
-          {words}
-        </button>
-        {line.partial && <span className="pl-1.5 text-small font-normal text-muted">{line.partial}</span>}
-      </span>
-    </th>
-  );
-}
 
 const topValues = (rows: readonly Line[]) =>
   rows.flatMap(({ values, isRest }) =>

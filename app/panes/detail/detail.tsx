@@ -1,11 +1,23 @@
 import type { DetailBody } from '#core/dashboard/pane/kinds/detail/kind.ts';
 import type { DetailPane } from '#core/dashboard/pane/kinds/detail/schema.ts';
-import type { ShownRecord } from '#core/dashboard/pane/shown.ts';
+import type { ShownField, ShownRecord } from '#core/dashboard/pane/shown.ts';
+import type { Cell } from '#core/value/field/value.ts';
 import type { ReadBy } from '#core/value/format/format.ts';
 import { CellView } from '../../ui/cell.tsx';
 import { Quiet } from '../../ui/message.tsx';
 import { Scroll } from '../../ui/scroll.tsx';
 import type { PaneLook } from '../view.ts';
+
+interface Line {
+  readonly field: ShownField;
+  readonly cell: Cell | undefined;
+}
+
+/** The lines of a record by what they stand under, in the order in which each begins; those of none first. */
+const inGroups = (lines: readonly Line[]): { readonly head: string | undefined; readonly lines: Line[] }[] =>
+  [...new Set([undefined, ...lines.map(({ field }) => field.group)])]
+    .map((head) => ({ head, lines: lines.filter(({ field }) => field.group === head) }))
+    .filter((group) => group.lines.length > 0);
 
 /** All that matters on one record: its pictures first, then a line for each field. */
 export function DetailList({ body: { fields, record, noun }, clock }: { body: ShownRecord; clock: ReadBy }) {
@@ -19,21 +31,24 @@ export function DetailList({ body: { fields, record, noun }, clock }: { body: Sh
           <CellView cell={cell} field={field} clock={clock} large />
         </div>
       ))}
-      <dl className="grid grid-cols-[minmax(6rem,auto)_1fr] gap-x-4">
-        {shown
-          .filter(({ field }) => field.format?.kind !== 'picture')
-          .map(({ field, cell }) => (
-            <div key={field.name} className="col-span-2 grid grid-cols-subgrid border-b border-hair py-1.5">
-              <dt className="text-small font-normal text-muted" title={field.description}>
-                {field.label}
-                {field.unit && ` (${field.unit})`}
-              </dt>
-              <dd className="figures min-w-0 break-words">
-                <CellView cell={cell} field={field} clock={clock} large />
-              </dd>
-            </div>
-          ))}
-      </dl>
+      {inGroups(shown.filter(({ field }) => field.format?.kind !== 'picture')).map(({ head, lines }) => (
+        <section key={head ?? ''} aria-label={head} className="not-first:pt-3">
+          {head && <h3 className="pb-0.5 text-small font-strong text-slate">{head}</h3>}
+          <dl className="grid grid-cols-[minmax(6rem,30%)_1fr] gap-x-4">
+            {lines.map(({ field, cell }) => (
+              <div key={field.name} className="col-span-2 grid grid-cols-subgrid border-b border-hair py-1.5">
+                <dt className="text-small font-normal text-muted" title={field.description}>
+                  {field.label}
+                  {field.unit && ` (${field.unit})`}
+                </dt>
+                <dd className="figures min-w-0 break-words">
+                  <CellView cell={cell} field={field} clock={clock} large />
+                </dd>
+              </div>
+            ))}
+          </dl>
+        </section>
+      ))}
     </Scroll>
   );
 }

@@ -1,8 +1,10 @@
+import { footingsOf, footingWords } from '#core/dashboard/pane/kinds/table/foot.ts';
 import type { TableColumn } from '#core/dashboard/pane/kinds/table/schema.ts';
 import type { Field } from '#core/value/field/field.ts';
-import { labelOf } from '#core/value/field/value.ts';
-import { TextField } from '../../ui/field.tsx';
+import { isNumeric, labelOf } from '#core/value/field/value.ts';
+import { CheckField, TextField } from '../../ui/field.tsx';
 import { FormatFields } from '../../ui/format-fields.tsx';
+import { SelectField } from '../../ui/select-field.tsx';
 
 const width = { least: 40, most: 1200 };
 
@@ -16,9 +18,13 @@ export function ColumnDetails({
   field: Field;
   onChange: (column: TableColumn) => void;
 }) {
-  const put = (part: 'label' | 'width' | 'format', said: TableColumn[typeof part] | undefined): void => {
-    const { [part]: _, ...rest } = column;
-    onChange(said === undefined || said === '' ? rest : { ...rest, [part]: said });
+  const put = <Part extends Exclude<keyof TableColumn, 'field' | 'hidden'>>(
+    part: Part,
+    next: TableColumn[Part],
+  ): void => {
+    const changed = { ...column, [part]: next };
+    if (next === undefined || next === '' || next === false) delete changed[part];
+    onChange(changed);
   };
   return (
     <div className="mb-3 grid grid-cols-2 gap-3 border-l-3 border-accent py-1 pl-4">
@@ -41,6 +47,38 @@ export function ColumnDetails({
           put('width', Number.isNaN(asked) ? undefined : Math.min(width.most, Math.max(width.least, asked)));
         }}
       />
+      <SelectField
+        label="Below it, of all records"
+        value={column.foot ?? ''}
+        choices={[
+          { value: '', words: 'nothing' },
+          ...footingsOf(field).map((footing) => ({
+            value: footing,
+            words: footing === 'distinct' ? 'how many different ones' : footingWords[footing],
+          })),
+        ]}
+        onChange={(value) =>
+          put(
+            'foot',
+            footingsOf(field).find((footing) => footing === value),
+          )
+        }
+      />
+      <div className="self-end">
+        {isNumeric(field.type) ? (
+          <CheckField
+            label="A bar behind each number"
+            checked={column.bar ?? false}
+            onChange={({ target }) => put('bar', target.checked)}
+          />
+        ) : (
+          <CheckField
+            label="Long text goes on below"
+            checked={column.wrap ?? false}
+            onChange={({ target }) => put('wrap', target.checked)}
+          />
+        )}
+      </div>
       {!field.states && (
         <FormatFields
           type={field.type}

@@ -1,11 +1,13 @@
 import type { Table } from '@tanstack/react-table';
 import { ArrowDown, ArrowUp } from 'lucide-react';
 import { useLayoutEffect, useMemo, useRef } from 'react';
+import { type BarSpan, barOf, type FootAnswer, footingWords } from '#core/dashboard/pane/kinds/table/foot.ts';
+import type { TableColumn } from '#core/dashboard/pane/kinds/table/schema.ts';
 import type { ListOrder } from '#core/dashboard/pane/list-view.ts';
 import type { ShownField } from '#core/dashboard/pane/shown.ts';
 import type { Format } from '#core/value/field/format.ts';
 import type { Cell } from '#core/value/field/value.ts';
-import { alignedFormat, type ReadBy } from '#core/value/format/format.ts';
+import { alignedFormat, formatCell, type ReadBy } from '#core/value/format/format.ts';
 import { bandLook } from '../../ui/band.ts';
 import { CellView, isFigure } from '../../ui/cell.tsx';
 
@@ -20,15 +22,39 @@ interface Props {
   readonly isPicked: (row: Row) => boolean;
   readonly onPick: (row: Row) => void;
   readonly onOpen: (row: Row) => void;
+  /** Puts a column at another place, from 0. */
+  readonly onMove?: (field: string, to: number) => void;
+  /** How many of the first columns stay in view while the others move sideways. */
+  readonly held?: number;
+  readonly foot?: Partial<FootAnswer>;
 }
 
-const fieldOf = (meta: unknown): ShownField => meta as ShownField;
+/** What is known of a column: its field, and how the analyst has it shown. */
+export interface ColumnMeta {
+  readonly field: ShownField;
+  readonly column: TableColumn;
+}
+
+const metaOf = (meta: unknown): ColumnMeta => meta as ColumnMeta;
+const fieldOf = (meta: unknown): ShownField => metaOf(meta).field;
 
 /**
- * The one table of records. Headers sort (with Shift: as well); edges resize; arrows move through the records, Space
- * picks one, Enter opens it.
+ * The one table of records. Headers sort (with Shift: as well), and are dragged to another place; edges resize. On a header
+ * Shift with the arrows resizes too, with Ctrl it moves. Arrows move through the records, Space picks one, Enter opens it.
  */
-export function Grid({ table, label, clock, order, onSort, isPicked, onPick, onOpen }: Props) {
+export function Grid({
+  table,
+  label,
+  clock,
+  order,
+  onSort,
+  isPicked,
+  onPick,
+  onOpen,
+  onMove,
+  held = 0,
+  foot = noFoot,
+}: Props) {
   const body = useRef<HTMLTableSectionElement>(null);
   const move = (from: HTMLElement, by: number): void => {
     const rows = [...(body.current?.rows ?? [])];
@@ -40,7 +66,8 @@ export function Grid({ table, label, clock, order, onSort, isPicked, onPick, onO
   // biome-ignore lint/correctness/useExhaustiveDependencies: how much room there is depends on what is shown
   useLayoutEffect(() => {
     const place = frame.current;
-    const head = place?.querySelector('thead')?.offsetHeight ?? 0;
+    const head =
+      (place?.querySelector('thead')?.offsetHeight ?? 0) + (place?.querySelector('tfoot')?.offsetHeight ?? 0);
     const each = body.current?.rows[0]?.offsetHeight ?? 0;
     if (!place || each === 0) return;
     place.style.maxHeight = '';
@@ -48,7 +75,7 @@ export function Grid({ table, label, clock, order, onSort, isPicked, onPick, onO
     const room = place.clientHeight - head;
     if (room < place.scrollHeight - head)
       place.style.maxHeight = `${head + Math.max(1, Math.floor(room / each)) * each + bars}px`;
-  }, [rows]);
+  }, [rows, foot]);
   // Points stand under each other: the numbers of a column have as many decimals as the one that needs most.
   const formats = useMemo(
     () =>
@@ -66,6 +93,31 @@ export function Grid({ table, label, clock, order, onSort, isPicked, onPick, onO
       ),
     [table, rows],
   );
+  // Where each of the columns that are held begins, as they are laid out.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: widths depend on what is shown
+  useLayoutEffect(() => {
+    const place = frame.current;
+    let left = 0;
+    for (const [at, head] of [...(place?.querySelectorAll('th') ?? [])].slice(0, held).entries()) {
+      place?.style.setProperty(`--held-${at}`, `${left}px`);
+      left += head.offsetWidth;
+    }
+  }, [held, rows, table.getState().columnSizing]);
+  // A column that keys have moved keeps the keyboard.
+  const moved = useRef<string | null>(null);
+  const inOrder = table
+    .getAllLeafColumns()
+    .map(({ id }) => id)
+    .join('\n');
+  // biome-ignore lint/correctness/useExhaustiveDependencies: when the columns stand in another order
+  useLayoutEffect(() => {
+    if (moved.current === null) return;
+    frame.current
+      ?.querySelector<HTMLElement>(`th[data-column="${CSS.escape(moved.current)}"] button`)
+      ?.focus();
+    moved.current = null;
+  }, [inOrder]);
+  const heldAt = (at: number) => (at < held ? { left: `var(--held-${at}, 0)` } : {});
   const start = rows.find((row) => isPicked(row.original))?.id ?? rows[0]?.id;
   return (
     <div ref={frame} className="min-h-0 flex-initial overflow-auto" data-table-scroll>
@@ -86,15 +138,48 @@ export function Grid({ table, label, clock, order, onSort, isPicked, onPick, onO
                   <th
                     key={header.id}
                     scope="col"
-                    style={{ width: header.getSize() }}
+                    data-column={header.id}
+                    style={{ width: header.getSize(), ...heldAt(header.index) }}
+                    draggable={onMove !== undefined}
+                    onDragStart={(event) => {
+                      if (header.column.getIsResizing()) event.preventDefault();
+                      else event.dataTransfer.setData(columnData, header.id);
+                    }}
+                    onDragOver={(event) => {
+                      if (event.dataTransfer.types.includes(columnData)) event.preventDefault();
+                    }}
+                    onDrop={(event) => {
+                      const moved = event.dataTransfer.getData(columnData);
+                      if (moved === '' || moved === header.id) return;
+                      event.preventDefault();
+                      onMove?.(moved, header.index);
+                    }}
                     aria-sort={at === 0 ? (sorted?.descending ? 'descending' : 'ascending') : undefined}
-                    className="group/th relative border-b border-line px-1.5 py-1 text-small whitespace-nowrap text-slate"
+                    className={`group/th relative border-b border-line px-1.5 py-1 text-small whitespace-nowrap text-slate ${header.index < held ? 'held z-20' : ''}`}
                   >
                     <button
                       type="button"
                       disabled={!onSort}
                       title={field.description}
                       onClick={(event) => onSort?.(header.id, event.shiftKey)}
+                      onKeyDown={(event) => {
+                        if (!event.shiftKey || (event.key !== 'ArrowLeft' && event.key !== 'ArrowRight'))
+                          return;
+                        event.preventDefault();
+                        const step = event.key === 'ArrowRight' ? 1 : -1;
+                        if (event.ctrlKey) {
+                          const to = header.index + step;
+                          if (to < 0 || to >= group.headers.length || !onMove) return;
+                          moved.current = header.id;
+                          onMove(header.id, to);
+                          return;
+                        }
+                        const size = header.getSize() + step * widened;
+                        table.setColumnSizing((sizes) => ({
+                          ...sizes,
+                          [header.id]: Math.max(header.column.columnDef.minSize ?? 0, size),
+                        }));
+                      }}
                       className={`flex min-h-6 w-full items-center gap-1 ${isFigure(field) ? 'justify-end' : ''} hover:text-accent disabled:hover:text-slate`}
                     >
                       {field.label}
@@ -138,7 +223,8 @@ export function Grid({ table, label, clock, order, onSort, isPicked, onPick, onO
                 }}
                 className={`cursor-pointer border-b border-hair outline-offset-[-2px] ${picked ? 'bg-wash shadow-[inset_3px_0_0_var(--accent)]' : 'hover:bg-wash'}`}
               >
-                {row.getVisibleCells().map((cell) => {
+                {row.getVisibleCells().map((cell, at) => {
+                  const { column } = metaOf(cell.column.columnDef.meta);
                   const known = fieldOf(cell.column.columnDef.meta);
                   const format = formats.get(cell.column.id);
                   const field = format ? { ...known, format } : known;
@@ -146,10 +232,11 @@ export function Grid({ table, label, clock, order, onSort, isPicked, onPick, onO
                   return (
                     <td
                       key={cell.id}
-                      style={{ maxWidth: cell.column.getSize() }}
+                      style={{ maxWidth: cell.column.getSize(), ...heldAt(at) }}
                       title={band.title}
-                      className={`figures truncate px-1.5 py-1 ${isFigure(field) ? 'text-right' : ''} ${band.className}`}
+                      className={`figures px-1.5 py-1 ${column.wrap ? 'wrap-anywhere' : 'truncate'} ${column.bar ? `isolate ${at < held ? '' : 'relative'}` : ''} ${isFigure(field) ? 'text-right' : ''} ${at < held ? 'held' : ''} ${band.className}`}
                     >
+                      {column.bar && <Bar cell={cell.getValue() as Cell} span={foot.spans?.[field.name]} />}
                       <CellView cell={cell.getValue() as Cell} field={field} clock={clock} />
                     </td>
                   );
@@ -158,7 +245,65 @@ export function Grid({ table, label, clock, order, onSort, isPicked, onPick, onO
             );
           })}
         </tbody>
+        {foot.feet && Object.keys(foot.feet).length > 0 && (
+          <tfoot className="ground sticky bottom-0 z-10">
+            <tr aria-label="Of all records">
+              {table.getAllLeafColumns().map((column, at) => {
+                const field = fieldOf(column.columnDef.meta);
+                const found = foot.feet?.[column.id];
+                return (
+                  <td
+                    key={column.id}
+                    style={{ maxWidth: column.getSize(), ...heldAt(at) }}
+                    className={`figures truncate border-t border-line px-1.5 py-1 ${isFigure(field) ? 'text-right' : ''} ${at < held ? 'held' : ''}`}
+                  >
+                    {found && (
+                      <>
+                        {found.footing !== 'distinct' && (
+                          <span className="text-small text-muted">{footingWords[found.footing]} </span>
+                        )}
+                        <span className="font-strong">
+                          {formatCell(
+                            found.value,
+                            found.footing === 'distinct'
+                              ? { type: 'integer' }
+                              : { ...field, type: found.type },
+                            clock,
+                          )}
+                        </span>
+                        {found.footing === 'distinct' && (
+                          <span className="text-small text-muted"> {footingWords.distinct}</span>
+                        )}
+                      </>
+                    )}
+                  </td>
+                );
+              })}
+            </tr>
+          </tfoot>
+        )}
       </table>
     </div>
+  );
+}
+
+const noFoot: Partial<FootAnswer> = {};
+
+/** What is dragged, as a browser tells it from other things. */
+const columnData = 'application/x-column';
+
+/** How many pixels a key makes a column wider. */
+const widened = 16;
+
+/** A bar behind a number. */
+function Bar({ cell, span }: { cell: Cell; span: BarSpan | undefined }) {
+  const bar = span && barOf(cell, span);
+  if (!bar) return null;
+  return (
+    <span
+      aria-hidden="true"
+      className="absolute inset-y-0.5 -z-10 bg-[var(--cell-bar)] [print-color-adjust:exact]"
+      style={{ left: `${bar.from * 100}%`, width: `${bar.length * 100}%` }}
+    />
   );
 }

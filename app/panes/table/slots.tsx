@@ -1,6 +1,7 @@
 import { pageSizes } from '#core/dashboard/pane/kinds/table/page-sizes.ts';
 import type { TableColumn, TablePane } from '#core/dashboard/pane/kinds/table/schema.ts';
 import { ColumnList } from '../../ui/column-list.tsx';
+import { SelectField } from '../../ui/select-field.tsx';
 import { type OneSlotProps, slotOfOne } from '../of-one.tsx';
 import { OrderSlot } from '../order-slot.tsx';
 import { PageSizeSlot } from '../page-size-slot.tsx';
@@ -51,4 +52,21 @@ function TableSlot({ slot, pane, dataSet, onChange, onDone }: OneSlotProps<Table
   );
 }
 
-export const table: PaneBrief<TablePane> = { Slot: slotOfOne(TableSlot) };
+/** How many of its first columns stay in view while it is moved sideways. */
+function HeldColumns({ pane, onChange }: { pane: TablePane; onChange: (pane: TablePane) => void }) {
+  const { held, ...rest } = pane;
+  return (
+    <SelectField
+      label="While it is moved sideways"
+      value={String(held ?? 0)}
+      choices={[
+        { value: '0', words: 'all columns move' },
+        { value: '1', words: 'the first column stays' },
+        ...['2', '3'].map((value) => ({ value, words: `the first ${value} columns stay` })),
+      ]}
+      onChange={(value) => onChange(value === '0' ? rest : { ...rest, held: Number(value) })}
+    />
+  );
+}
+
+export const table: PaneBrief<TablePane> = { Slot: slotOfOne(TableSlot), More: HeldColumns };

@@ -6,7 +6,7 @@ import { listViewOf, listViewParts, sortedBy } from '#core/dashboard/pane/list-v
 import type { Cell } from '#core/value/field/value.ts';
 import { ListFrame } from '../list-frame.tsx';
 import type { PaneLook, PaneViewProps, Part } from '../view.ts';
-import { Grid } from './grid.tsx';
+import { type ColumnMeta, Grid } from './grid.tsx';
 import { ColumnsTool } from './tools.tsx';
 
 type Row = readonly Cell[];
@@ -35,11 +35,19 @@ function TableView({
         const index = body.fields.findIndex((each) => each.name === name);
         const field = body.fields[index];
         return column && field
-          ? [{ id: name, accessorFn: (row) => row[index], size: column.width ?? 140, meta: field }]
+          ? [
+              {
+                id: name,
+                accessorFn: (row) => row[index],
+                size: column.width ?? 140,
+                meta: { field, column } satisfies ColumnMeta,
+              },
+            ]
           : [];
       }),
     [chosen, pane.columns, body.fields],
   );
+  const shown = columns.flatMap(({ id }) => (id ? [id] : []));
   const table = useReactTable({
     data: body.records as Row[],
     columns,
@@ -68,7 +76,7 @@ function TableView({
       tools={
         <ColumnsTool
           offered={body.fields.filter(({ name }) => pane.columns.some(({ field }) => field === name))}
-          shown={columns.flatMap(({ id }) => (id ? [id] : []))}
+          shown={shown}
           onChange={(columns) => actions.look(listViewParts({ columns }))}
           onReset={look.columns ? () => actions.look(listViewParts({ columns: null })) : null}
         />
@@ -79,6 +87,12 @@ function TableView({
         label={pane.title}
         clock={clock}
         order={order}
+        onMove={(field, to) => {
+          const others = shown.filter((name) => name !== field);
+          actions.look(listViewParts({ columns: [...others.slice(0, to), field, ...others.slice(to)] }));
+        }}
+        held={pane.held ?? 0}
+        foot={body}
         onSort={(field, add) => actions.look(listViewParts({ page: 1, order: sortedBy(order, field, add) }))}
         isPicked={(row) => {
           const part = partOf(row);

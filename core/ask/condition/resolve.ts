@@ -1,3 +1,4 @@
+import type { Bins } from '#core/value/bins/bins.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { type Clock, resolvePeriod, type Span } from '#core/value/period/period.ts';
 import type { Cycle } from '#core/value/period/units.ts';
@@ -14,7 +15,9 @@ export type FilterTest =
     }
   | { op: 'within'; from: string | null; to: string | null }
   /** Its hour of the day, weekday or month is this, by the clock of a zone. */
-  | { op: 'cycle'; cycle: Cycle; value: string; zone: string };
+  | { op: 'cycle'; cycle: Cycle; value: string; zone: string }
+  /** It is in the range of this number; null: in none. */
+  | { op: 'bin'; bins: Bins; value: string | null };
 
 export type Filter =
   | { field: string; test: FilterTest }

@@ -2,7 +2,7 @@ import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { placeInStates } from '#core/value/field/states.ts';
 import type { Cell } from '#core/value/field/value.ts';
-import { type Clock, resolvePeriod, type Span, spanOfGroup } from '#core/value/period/period.ts';
+import { type Clock, resolvePeriod, type Span, spanOfGroup, unitsIn } from '#core/value/period/period.ts';
 import type { Unit } from '#core/value/period/units.ts';
 import type { Applied } from './kind.ts';
 
@@ -51,4 +51,24 @@ export function spanOf(
 ): Span | null {
   const period = periodOf(applied, field)?.period?.period;
   return unit && period ? resolvePeriod(period, clock) : null;
+}
+
+/**
+ * The starts of the units of time from the first to the last that are shown, those without records too: within the bounds of the
+ * period that is shown where it has both. None where there would be more than `most`.
+ */
+export function unitsShown(
+  values: readonly (Cell | undefined)[],
+  unit: Unit,
+  { span, zone, most }: { span: Span | null; zone: string; most: number },
+): string[] {
+  const starts = values.flatMap((value) => (typeof value === 'string' ? [value] : [])).sort();
+  const [first, last] = [starts[0], starts.at(-1)];
+  const end = last === undefined ? null : spanOfGroup(last, unit, zone);
+  const [from, to] =
+    unit === 'hour'
+      ? [span?.from?.toISOString() ?? first, (span?.to ?? end?.to)?.toISOString()]
+      : [span?.fromDay ?? first, span?.toDay ?? end?.toDay];
+  if (!from || !to) return [];
+  return unitsIn(from, to, unit, zone, most) ?? [];
 }

@@ -1,6 +1,7 @@
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Group } from '#core/plan/plan.ts';
 import type { Cell } from '#core/value/field/value.ts';
+import { formatBin } from '#core/value/format/bin.ts';
 import { formatCell, formatCycle, formatUnit } from '#core/value/format/format.ts';
 import type { Clock } from '#core/value/period/period.ts';
 import type { CellAddress } from './kind.ts';
@@ -14,6 +15,7 @@ export function groupsWords(
 ): string {
   const valueWords = (value: Cell, group: Group): string => {
     const field = fields.find(({ name }) => name === group.field);
+    if (group.bins && field && value !== null) return formatBin(value, group.bins, field, clock);
     if (group.cycle && value !== null) return formatCycle(value, group.cycle);
     if (group.unit && typeof value === 'string')
       return `${group.unit === 'week' ? 'week of ' : ''}${formatUnit(value, group.unit, clock)}`;

@@ -4,11 +4,13 @@ import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
 import type { Measure } from '#core/ask/measure/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { GroupsPlan, Plan, RecordsPlan, Relation } from '#core/plan/plan.ts';
+import type { Bins } from '#core/value/bins/bins.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import type { Clock } from '#core/value/period/period.ts';
 import type { Period } from '#core/value/period/schema.ts';
 import type { PaneRecords, Place, Shared } from './shared.ts';
+import type { ShownMeasure } from './shown.ts';
 import type { PaneView, ViewParts } from './view.ts';
 
 /* What a kind of pane answers. Nothing outside its folders asks which kind a pane is of. */
@@ -64,6 +66,8 @@ export interface PanePlan<Body> {
   readonly shape: (answers: PaneAnswers) => Body;
   /** The records that it lists, all of them in their order: what is sent as a file. */
   readonly list?: { readonly plan: RecordsPlan; readonly columns: readonly ListColumn[] };
+  /** It as a page of a spreadsheet, as it looks. */
+  readonly page?: (body: Body) => SheetPage;
   /** A number of it that can be opened; null where it has no such number. */
   readonly number?: (address: CellAddress) => OpenedNumber | null;
 }
@@ -72,6 +76,28 @@ export interface ListColumn {
   readonly label: string;
   readonly name: string;
   readonly type: Field['type'];
+  readonly bands?: Field['bands'];
+}
+
+/** Numbers under and beside their heads, as a spreadsheet has them. */
+export interface SheetPage {
+  /** What stands over the heads of the rows. */
+  readonly corner: string;
+  /** The heads over the numbers, a row for each level: from which of the columns on, and over how many columns and rows. */
+  readonly heads: readonly (readonly {
+    readonly words: string;
+    readonly from: number;
+    readonly columns: number;
+    readonly rows: number;
+  }[])[];
+  readonly columns: readonly Pick<ShownMeasure, 'type' | 'format' | 'bands'>[];
+  readonly rows: readonly {
+    readonly words: string;
+    /** How deep it belongs to others, from 0. */
+    readonly depth: number;
+    readonly isTotal: boolean;
+    readonly cells: readonly Cell[];
+  }[];
 }
 
 /** A number of a pane: the values of its groups. `before` asks for the period it is compared with. */
@@ -84,6 +110,8 @@ export interface CellAddress {
   /** The number is of the rest: of what is none of these. */
   readonly restOf?: readonly Cell[] | undefined;
   readonly before?: boolean | undefined;
+  /** The ranges that its first group's numbers are counted in, where those go by the records. */
+  readonly bins?: Bins | undefined;
 }
 
 export interface OpenedNumber {

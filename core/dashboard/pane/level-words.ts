@@ -8,11 +8,18 @@ interface GroupedBy {
   readonly field: string;
   readonly unit?: Unit | undefined;
   readonly cycle?: Cycle | undefined;
+  readonly bins?: object | undefined;
 }
 
 /** What records are grouped by, in words: "week of departs", "weekday of departs", "cause". */
-export const groupedByWords = ({ unit, cycle }: GroupedBy, label: string): string =>
-  cycle ? `${cycleWords[cycle]} of ${label}` : unit ? `${unit} of ${label}` : label;
+export const groupedByWords = ({ unit, cycle, bins }: GroupedBy, label: string): string =>
+  bins
+    ? `ranges of ${label}`
+    : cycle
+      ? `${cycleWords[cycle]} of ${label}`
+      : unit
+        ? `${unit} of ${label}`
+        : label;
 
 /** Which way groups stand when they are in their own order, in words. */
 export const groupOrderWords = (group: GroupedBy | undefined, { fields }: DataSet): string =>

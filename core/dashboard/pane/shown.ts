@@ -7,7 +7,7 @@ import { type Cell, labelOf } from '#core/value/field/value.ts';
 /** A field as a pane shows it: enough to write its values, nothing of where they come from. */
 export type ShownField = Pick<
   Field,
-  'name' | 'type' | 'unit' | 'format' | 'states' | 'bands' | 'description'
+  'name' | 'type' | 'unit' | 'format' | 'states' | 'colours' | 'bands' | 'description' | 'group'
 > & {
   label: string;
 };
@@ -19,7 +19,9 @@ export const shownField = (field: Field, label = labelOf(field)): ShownField => 
   ...(field.unit === undefined ? {} : { unit: field.unit }),
   ...(field.format === undefined ? {} : { format: field.format }),
   ...(field.states === undefined ? {} : { states: field.states }),
+  ...(field.colours === undefined ? {} : { colours: field.colours }),
   ...(field.bands === undefined ? {} : { bands: field.bands }),
+  ...(field.group === undefined ? {} : { group: field.group }),
   ...(field.description === undefined ? {} : { description: field.description }),
 });
 

@@ -1,4 +1,5 @@
 import type { BoundValue, Sql } from '#core/sql/fragment.ts';
+import type { Bins } from '#core/value/bins/bins.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import type { Cycle, Unit } from '#core/value/period/units.ts';
 import type { Scalar } from './scalar.ts';
@@ -21,6 +22,8 @@ export interface Dialect {
   periodStart(value: Sql, type: FieldType, unit: Unit, zone: string, span?: InstantSpan): Sql;
   /** The number of what comes round again: an integer. */
   cyclePart(value: Sql, type: FieldType, cycle: Cycle, zone: string, span?: InstantSpan): Sql;
+  /** The number of the range that a number is in: an integer, blank for what is blank or no number. */
+  binNumber(value: Sql, type: FieldType, bins: Bins): Sql;
   /** Text with the differences of case removed. */
   folded(value: Sql): Sql;
   /** True where text holds what a person typed, at the place said; `%` and `_` are literal, case is ignored. */

@@ -11,6 +11,18 @@ export const State = z.object({
 });
 export type State = z.infer<typeof State>;
 
+/** The colours that charts are drawn in, as people call them. */
+export const colourNames = ['pine', 'blue', 'ochre', 'rose', 'teal', 'violet', 'sand', 'slate'] as const;
+/** So many values of a field can have a colour each. */
+export const mostColours = 40;
+
+/** The colour of a value: its place in the set, from 1. */
+const ValueColour = z.object({
+  value: z.string().max(200),
+  colour: z.int().min(1).max(colourNames.length),
+});
+export type ValueColour = z.infer<typeof ValueColour>;
+
 /** Field names are quoted identifiers wherever they reach SQL; PostgreSQL keeps 63 bytes of one. */
 export const FieldName = z
   .string()
@@ -26,7 +38,11 @@ export const Field = z.object({
   unit: z.string().max(60).optional(),
   format: Format.optional(),
   hidden: z.boolean().optional(),
+  /** What it stands under in the detail of a record, with others of the same. */
+  group: z.string().max(100).optional(),
   states: z.array(State).max(200).optional(),
+  /** Of its values that are drawn in the same colour everywhere. A state has that of its tone. */
+  colours: z.array(ValueColour).max(mostColours).optional(),
   /** Of a number: which are as they should be, and which are not. */
   bands: Bands.optional(),
   /** The column the field is read from, `schema.table.column`, where the source could say. */

@@ -69,7 +69,7 @@ export const type: StepKind<StepOf<'type'>> = {
   after: ({ field, to, misfit }, before) => {
     const changed = before.map((each): Field => {
       if (each.name !== field) return each;
-      const { format: _, states: __, bands, ...rest } = each;
+      const { format: _, states: __, colours: ___, bands, ...rest } = each;
       return { ...rest, type: to, ...(bands && isNumeric(to) ? { bands } : {}) };
     });
     return misfit === 'list' ? [...changed, newField(unreadName(field), 'text')] : changed;

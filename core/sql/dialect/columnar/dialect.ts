@@ -108,6 +108,20 @@ export const duckdb: Dialect = {
     const local = type === 'date' ? sql`CAST(${value} AS TIMESTAMP)` : localSql(value, zone, span);
     return sql`CAST(extract(${cycleNames[cycle]} FROM ${local}) AS BIGINT)`;
   },
+  binNumber(value, type, { width, first, last }) {
+    const within = (number: Sql): Sql =>
+      sql`CAST(least(greatest(${number}, ${ordinal(first)}), ${ordinal(last)}) AS BIGINT)`;
+    if (type === 'float') {
+      // A float is a little off where its decimal is not: 0.3 is not below 0.3.
+      const place = sql`least(greatest(${value} / ${bind('float', width)}, ${ordinal(first)}), ${ordinal(last)} + 0.5)`;
+      return sql`(CASE WHEN NOT isnan(${value}) THEN ${within(sql`floor(round(${place}, 12))`)} END)`;
+    }
+    // What is left over is exact, and so is the quotient of the rest, as far as ranges are numbered.
+    const exact = type === 'integer' ? sql`CAST(${value} AS DECIMAL(38, 0))` : value;
+    const past = sql`(${exact} % ${bind('decimal', width)})`;
+    const number = sql`round((${exact} - ${past}) / ${bind('decimal', width)}) - CAST(${past} < 0 AS INTEGER)`;
+    return sql`(CASE WHEN ${value} IS NOT NULL THEN ${within(number)} END)`;
+  },
   folded: (value) => sql`lower(${value})`,
   matches(value, typed, at) {
     const [text, part] = [sql`lower(CAST(${value} AS VARCHAR))`, sql`lower(${bind('text', typed)})`];

@@ -1,4 +1,4 @@
-import { bind, type Sql, sql } from '#core/sql/fragment.ts';
+import { bind, ordinal, type Sql, sql } from '#core/sql/fragment.ts';
 import { cycleNames, unitNames } from '#core/sql/unit.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import type { Dialect } from '../dialect.ts';
@@ -50,6 +50,16 @@ export const postgres: Dialect = {
     const local =
       type === 'date' ? sql`${value}::timestamp` : sql`(${value} AT TIME ZONE ${bind('text', zone)})`;
     return sql`extract(${cycleNames[cycle]} FROM ${local})::bigint`;
+  },
+  binNumber(value, type, { width, first, last }) {
+    if (type === 'float') {
+      // A float is a little off where its decimal is not: 0.3 is not below 0.3.
+      const place = sql`least(greatest(${value} / ${bind('float', width)}, ${ordinal(first)}), ${ordinal(last)} + 0.5::float8)`;
+      return sql`(CASE WHEN ${value} <> 'NaN' THEN floor(round((${place})::numeric, 12))::bigint END)`;
+    }
+    const [exact, wide] = [sql`(${value})::numeric`, bind('decimal', width)];
+    const number = sql`div(${exact}, ${wide}) - (mod(${exact}, ${wide}) < 0)::int`;
+    return sql`(CASE WHEN ${value} IS NOT NULL THEN least(greatest(${number}, ${ordinal(first)}), ${ordinal(last)})::bigint END)`;
   },
   folded: (value) => sql`lower(${value})`,
   matches(value, typed, at) {

@@ -1,9 +1,11 @@
 import { withinSpan } from '#core/ask/condition/resolve.ts';
 import { measureOf, plannedMeasure } from '#core/ask/measure/plan.ts';
+import { binFacts } from '#core/plan/bin-facts.ts';
 import { allOf, type Group, type GroupsPlan, type Order } from '#core/plan/plan.ts';
+import type { Bins } from '#core/value/bins/bins.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { Cell } from '#core/value/field/value.ts';
-import { periodBefore } from '#core/value/period/period.ts';
+import { periodBefore, spanOfGroup } from '#core/value/period/period.ts';
 import type { Cycle, Unit } from '#core/value/period/units.ts';
 import { capital } from '#core/words/capital.ts';
 import { behindParts } from '../../behind-parts.ts';
@@ -12,6 +14,9 @@ import { groupsWords } from '../../group-words.ts';
 import type {
   Applied,
   BriefPart,
+  CellAddress,
+  OpenedNumber,
+  PaneAnswers,
   Proposal,
   ProposalContext,
   SuggestionContext,
@@ -29,14 +34,15 @@ import {
   shownMeasure,
 } from '../../shown.ts';
 import { spanWords } from '../../span-words.ts';
-import { canStack, markWords, stackingWords } from './marks.ts';
+import { canHaveSecond, canRun, canStack, markWords, secondWords, stackingWords } from './marks.ts';
 import type { ChartPane } from './schema.ts';
 import { type ChartData, type ChartOfOne, mostGroups, shapeChart, shapeCharts } from './shape.ts';
 
 export interface ChartBody {
   readonly kind: 'chart';
   readonly measure: ShownMeasure;
-  readonly by: ShownField & { readonly unit?: Unit; readonly cycle?: Cycle };
+  readonly second?: ShownMeasure;
+  readonly by: ShownField & { readonly unit?: Unit; readonly cycle?: Cycle; readonly bins?: Bins };
   readonly split?: ShownField;
   /** Where there is a chart for each value of a field: the categories and series that they share, without values. */
   readonly data: ChartData;
@@ -64,55 +70,89 @@ export const chart = ofOne<ChartPane, ChartBody>({
 /** The most numbers of a chart that is drawn once for each value. */
 const mostOfEach = 8000;
 
-function askChart(pane: ChartPane, asks: OneContext): OnePlan<ChartBody> {
+function askChart(said: ChartPane, asks: OneContext): OnePlan<ChartBody> {
   const { dataSet, from, applied, clock } = asks;
-  const measure = measureOf(dataSet, pane.measure);
+  const measure = measureOf(dataSet, said.measure);
+  const running = said.running === true && canRun(said, measure.calculation);
+  const pane = { ...said, running };
   const planned = plannedMeasure(measure, dataSet, clock);
+  const second = pane.second !== undefined && canHaveSecond(pane) ? measureOf(dataSet, pane.second) : null;
+  const plannedSecond = second && plannedMeasure(second, dataSet, clock);
   const { field, unit } = pane.by;
   const order: Order[] =
-    unit === undefined && pane.order === 'value'
+    unit === undefined && !pane.by.bins && pane.order === 'value'
       ? [{ by: planned.name, descending: true }]
       : [{ by: pane.each ? 'group:1' : 'group:0' }];
   const about = periodOf(applied, field);
   const span = spanOf(applied, pane.by, clock);
   const where = allOf(applied.map(({ filter }) => filter));
-  const top = pane.each ? { count: pane.each.count, rest: false } : unit === undefined ? pane.top : undefined;
-  const plan: GroupsPlan = {
+  const top = pane.each
+    ? { count: pane.each.count, rest: false }
+    : unit === undefined && !pane.by.bins
+      ? pane.top
+      : undefined;
+  const planIn = (bins?: Bins): GroupsPlan => ({
     kind: 'groups',
     from,
     zone: clock.zone,
     where,
-    by: groupsOf(pane),
-    measures: [planned],
+    by: groupsOf(pane, bins),
+    measures: plannedSecond ? [planned, plannedSecond] : [planned],
     order,
     limit: pane.each ? mostOfEach : mostGroups + 1,
     ...(top ? { top } : {}),
-  };
+  });
+  const plan = planIn();
   const by = fieldOf(dataSet, field);
   const split = pane.split === undefined ? undefined : fieldOf(dataSet, pane.split);
   const each = pane.each && fieldOf(dataSet, pane.each.field);
   const states = { by: by.states, split: split?.states };
   const twin = beforeOf(pane, plan, { about, applied, by }, asks);
+  /** All that was up to the end of a unit of time. */
+  const runningNumber = (asked: GroupsPlan, { values: [start] }: CellAddress): Omit<OpenedNumber, 'use'> => {
+    const { to, toDay } = spanOfGroup(String(start), unit ?? 'day', clock.zone);
+    const upTo = withinSpan(by, { from: null, fromDay: null, to, toDay });
+    return {
+      plan: { ...asked, by: [], where: allOf([asked.where, { field, test: upTo }]) },
+      planned,
+      measure,
+      words: `up to ${groupsWords(asked.by, { values: [start ?? null] }, dataSet, clock)}`,
+    };
+  };
+  const facts = pane.by.bins && binFacts(plan, by);
+  const binsOf = ({ records }: PaneAnswers): Bins | undefined =>
+    facts?.bins(facts.read(records.facts), pane.by.bins?.width) ?? undefined;
   return {
-    first: { groups: { plan } },
-    after: ({ records: { groups = [] } }) => {
+    first: facts ? { facts: { plan: facts.plan } } : { groups: { plan } },
+    after: (answers) => {
+      const { groups = [] } = answers.records;
+      // Where none of the records has a number, all of them are blank.
+      if (facts && facts.read(answers.records.facts).count !== '0')
+        return { ask: { groups: { plan: planIn(binsOf(answers)) } }, isShown: false };
       if (groups.length > 0 && twin) return { ask: { before: { plan: twin.plan } }, isShown: true };
       if (groups.length > 0) return { ask: {}, isShown: false };
       return { ask: looseQuestions(asks), isShown: false };
     },
     shape: (answers) => {
       const { groups = [], before } = answers.records;
+      const bins = binsOf(answers);
+      const asked = bins ? planIn(bins) : plan;
       const charts = each
-        ? shapeCharts(pane, plan, groups, span, { states, now: clock.now, order: each.states })
+        ? shapeCharts(pane, asked, groups, span, { states, now: clock.now, order: each.states })
         : null;
-      const data = charts?.shared ?? shapeChart(pane, plan, groups, span, { states, now: clock.now });
+      const data = charts?.shared ?? shapeChart(pane, asked, groups, span, { states, now: clock.now });
       return {
         kind: 'chart',
-        measure: shownMeasure(measure, dataSet.fields),
+        measure: {
+          ...shownMeasure(measure, dataSet.fields),
+          ...(running ? { label: `${measure.label}, added up` } : {}),
+        },
+        ...(second ? { second: shownMeasure(second, dataSet.fields) } : {}),
         by: {
           ...shownField(by),
           ...(unit ? { unit } : {}),
           ...(pane.by.cycle ? { cycle: pane.by.cycle } : {}),
+          ...(bins ? { bins } : {}),
         } as ChartBody['by'],
         ...(split ? { split: shownField(split) } : {}),
         data,
@@ -122,19 +162,31 @@ function askChart(pane: ChartPane, asks: OneContext): OnePlan<ChartBody> {
         ...(groups.length > 0 ? {} : { loosen: loosen(asks, answers) }),
       };
     },
-    number: (address) => ({
-      plan: pane.each ? { ...plan, top: undefined } : plan,
-      planned,
-      measure,
-      words: groupsWords(plan.by, address, dataSet, clock),
-    }),
+    number: (address) => {
+      if (pane.by.bins && !address.bins) return null;
+      const asked = planIn(pane.by.bins ? address.bins : undefined);
+      if (running && unit) return runningNumber(asked, address);
+      const isSecond = address.measure === 1;
+      if (isSecond && !(second && plannedSecond)) return null;
+      return {
+        plan: pane.each ? { ...asked, top: undefined } : asked,
+        planned: (isSecond && plannedSecond) || planned,
+        measure: (isSecond && second) || measure,
+        words: groupsWords(asked.by, address, dataSet, clock),
+      };
+    },
   };
 }
 
 /** What its numbers are grouped by: the value of each chart, its categories, and what those are split by. */
-const groupsOf = ({ each, by, split }: ChartPane): Group[] => [
+const groupsOf = ({ each, by, split }: ChartPane, bins?: Bins): Group[] => [
   ...(each ? [{ field: each.field }] : []),
-  { field: by.field, ...(by.unit ? { unit: by.unit } : {}), ...(by.cycle ? { cycle: by.cycle } : {}) },
+  {
+    field: by.field,
+    ...(by.unit ? { unit: by.unit } : {}),
+    ...(by.cycle ? { cycle: by.cycle } : {}),
+    ...(bins ? { bins } : {}),
+  },
   ...(split === undefined ? [] : [{ field: split }]),
 ];
 
@@ -145,8 +197,8 @@ interface Twin {
 }
 
 /** Whether the period before can stand behind it: along an axis of time that runs to the right, where there is one series. */
-const canHaveBefore = ({ mark, by, split, each }: ChartPane): boolean =>
-  by.unit !== undefined && split === undefined && !each && mark !== 'bars' && mark !== 'pie';
+const canHaveBefore = (pane: ChartPane): boolean =>
+  pane.by.unit !== undefined && pane.second === undefined && canHaveSecond(pane);
 
 /** The same numbers in the period before, unit by unit. Null where there is no such period, or other conditions are of when. */
 function beforeOf(
@@ -187,6 +239,7 @@ function chartSentence(pane: ChartPane, { dataSet, field, measure, which }: OneS
       ? [{ text: 'all' }]
       : [{ slot: 'top', text: top ? `the top ${top.count}${top.rest ? ' and the rest' : ''}` : 'all' }]),
   ];
+  const measured = dataSet.measures.find(({ name }) => name === pane.measure);
   const behind = pane.before ? 'with the period before behind it' : 'without the period before';
   return [
     { text: 'Draw ' },
@@ -200,7 +253,34 @@ function chartSentence(pane: ChartPane, { dataSet, field, measure, which }: OneS
     ...(split !== undefined && canStack(mark)
       ? [{ text: ' ' }, { slot: 'stack', text: stackingWords[stack] }]
       : []),
-    ...(by.unit ? [] : ordered),
+    ...(by.bins
+      ? [
+          { text: ', ' },
+          {
+            slot: 'width',
+            text: by.bins.width === undefined ? 'each as wide as suits' : `each ${by.bins.width} wide`,
+          },
+        ]
+      : []),
+    ...(by.unit || by.bins ? [] : ordered),
+    ...(canRun(pane, measured?.calculation)
+      ? [
+          { text: ', ' },
+          { slot: 'running', text: pane.running ? 'added up as time goes on' : 'each by itself' },
+        ]
+      : []),
+    ...(canHaveSecond(pane)
+      ? [
+          { text: ', ' },
+          {
+            slot: 'second',
+            text:
+              pane.second === undefined
+                ? 'with no second measure'
+                : secondWords(pane.mark, measure(pane.second).text),
+          },
+        ]
+      : []),
     ...(canHaveBefore(pane) ? [{ text: ', ' }, { slot: 'before', text: behind }] : []),
     { text: ', ' },
     {

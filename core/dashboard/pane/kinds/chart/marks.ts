@@ -1,5 +1,8 @@
+import type { Calculation } from '#core/ask/measure/schema.ts';
+import type { ChartPane } from './schema.ts';
+
 /** How a chart can be drawn. */
-export const chartMarks = ['columns', 'bars', 'line', 'area', 'step', 'pie'] as const;
+export const chartMarks = ['columns', 'bars', 'line', 'area', 'step', 'dots', 'pie'] as const;
 export type ChartMark = (typeof chartMarks)[number];
 
 /** As a sentence says it after "Draw". */
@@ -9,6 +12,7 @@ export const markWords: Record<ChartMark, string> = {
   line: 'a line',
   area: 'an area',
   step: 'a line in steps',
+  dots: 'dots',
   pie: 'a pie',
 };
 
@@ -27,3 +31,23 @@ export const canStack = (mark: ChartMark): boolean =>
 
 /** The marks that are lines. */
 export const isLine = (mark: ChartMark): boolean => mark === 'line' || mark === 'area' || mark === 'step';
+
+/** Whether a second measure can stand on it, as a line: where there is one series along an axis that runs to the right. */
+export const canHaveSecond = ({ mark, split, each }: ChartPane): boolean =>
+  split === undefined && !each && mark !== 'bars' && mark !== 'pie';
+
+/** Whether its numbers can be added up as time goes on: of what can be added up, where there is one series. */
+export const canRun = (
+  { by, split, each, mark, second }: ChartPane,
+  calculation: Calculation | undefined,
+): boolean =>
+  by.unit !== undefined &&
+  split === undefined &&
+  !each &&
+  second === undefined &&
+  mark !== 'pie' &&
+  (calculation?.kind === 'count' || calculation?.kind === 'sum');
+
+/** A second measure in a sentence: what dots stand along, else a line over the first. */
+export const secondWords = (mark: ChartMark, label: string): string =>
+  mark === 'dots' ? `against ${label}` : `with ${label} as a line on a scale of its own`;

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { BinWidth } from '#core/value/bins/bins.ts';
 import { FieldName } from '#core/value/field/field.ts';
 import { cycles, units } from '#core/value/period/units.ts';
 import { behind, recordsShape, sharedShape } from '../../shared.ts';
@@ -10,7 +11,13 @@ export const Chart = z.object({
   ...recordsShape,
   mark: z.enum(chartMarks),
   measure: FieldName,
-  by: z.object({ field: FieldName, unit: z.enum(units).optional(), cycle: z.enum(cycles).optional() }),
+  by: z.object({
+    field: FieldName,
+    unit: z.enum(units).optional(),
+    cycle: z.enum(cycles).optional(),
+    /** Numbers by the range that they are in; without a width, as wide as suits them. */
+    bins: z.object({ width: BinWidth.optional() }).optional(),
+  }),
   split: FieldName.optional(),
   /** How what is split stands; absent: stacked. */
   stack: z.enum(stackings).optional(),
@@ -18,6 +25,10 @@ export const Chart = z.object({
   each: z.object({ field: FieldName, count: z.int().min(1).max(48) }).optional(),
   /** Each of those charts has a scale of its own, and they do not compare. */
   ownScales: z.boolean().optional(),
+  /** Another measure, as a line on a scale of its own. */
+  second: FieldName.optional(),
+  /** Along time, each point is all that was up to then. */
+  running: z.boolean().optional(),
   /** The period before stands behind it. */
   before: z.boolean().optional(),
   order: z.enum(['value', 'label']),

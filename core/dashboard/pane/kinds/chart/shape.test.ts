@@ -1,5 +1,6 @@
 import { expect, test } from 'vitest';
 import { panes } from '#testing/skerry.ts';
+import type { ChartPane } from './schema.ts';
 import { shapeChart, shapeCharts } from './shape.ts';
 
 test('units of time that are not whole are marked: the one that goes on, and those cut by the period', () => {
@@ -61,4 +62,66 @@ test('a chart for each value has the categories and series of all, in the order 
     ['0', '0', '1'],
     ['3', '0', '0'],
   ]);
+});
+
+const days = (more: Partial<ChartPane>): ChartPane => ({
+  ...panes.weeks,
+  by: { field: 'departs', unit: 'day' },
+  ...more,
+});
+const dayPlan = (measures: readonly object[]) =>
+  ({ by: [{ field: 'departs', unit: 'day' }], measures, zone: 'UTC' }) as never;
+const counted = { name: 'n', calculation: { kind: 'count' } };
+
+test('added up, each day is all that was up to then, exactly; days to come are blank, and not as many as today', () => {
+  const span = {
+    from: new Date('2026-11-01T00:00:00Z'),
+    to: new Date('2026-11-06T00:00:00Z'),
+    fromDay: '2026-11-01',
+    toDay: '2026-11-06',
+  };
+  const { series } = shapeChart(
+    days({ running: true }),
+    dayPlan([{ name: 'fares', calculation: { kind: 'sum', field: 'fares' } }]),
+    [
+      ['2026-11-01', '0.1'],
+      ['2026-11-03', '0.2'],
+    ],
+    span,
+    { now: new Date('2026-11-04T10:00:00Z') },
+  );
+  expect(series[0]?.values).toEqual(['0.1', '0.1', '0.3', '0.3', null]);
+});
+
+test('a second measure has its values beside the first, and is blank or nothing where there are no records', () => {
+  const data = shapeChart(
+    days({ second: 'average delay' }),
+    dayPlan([counted, { name: 'average delay', calculation: { kind: 'average', field: 'delay' } }]),
+    [
+      ['2026-11-01', '3', '4.5'],
+      ['2026-11-03', '1', null],
+    ],
+    null,
+  );
+  expect(data.series).toEqual([{ values: ['3', '0', '1'] }]);
+  expect(data.second).toEqual(['4.5', null, null]);
+});
+
+test('ranges of numbers follow on each other, those without records too, blanks last', () => {
+  const { categories, series } = shapeChart(
+    { ...panes.weeks, by: { field: 'delay', bins: {} }, order: 'label' },
+    {
+      by: [{ field: 'delay', bins: { width: '5', first: -1, last: 2 } }],
+      measures: [counted],
+      zone: 'UTC',
+    } as never,
+    [
+      ['-1', '2'],
+      ['2', '7'],
+      [null, '1'],
+    ],
+    null,
+  );
+  expect(categories.map(({ value }) => value)).toEqual(['-1', '0', '1', '2', null]);
+  expect(series[0]?.values).toEqual(['2', '0', '0', '7', '1']);
 });

@@ -1,9 +1,11 @@
+import Big from 'big.js';
 import type { GroupsPlan } from '#core/plan/plan.ts';
+import { binNumbers } from '#core/value/bins/bins.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { Cell } from '#core/value/field/value.ts';
-import { type Span, spanOfGroup, unitsIn } from '#core/value/period/period.ts';
-import { cycleNumbers } from '#core/value/period/units.ts';
-import { compareValues, partOf, withoutRecords } from '../../group-values.ts';
+import { type Span, spanOfGroup } from '#core/value/period/period.ts';
+import { cycleNumbers, type Unit } from '#core/value/period/units.ts';
+import { compareValues, partOf, unitsShown, withoutRecords } from '../../group-values.ts';
 import type { ChartPane } from './schema.ts';
 
 /** The most categories, and points in time, that a chart asks for. */
@@ -20,6 +22,8 @@ export interface ChartData {
   readonly categories: readonly ChartCategory[];
   /** One series without a value where nothing splits the chart. */
   readonly series: readonly { value?: Cell; values: readonly Cell[] }[];
+  /** The values of the second measure. */
+  readonly second?: readonly Cell[];
   /** More categories than a chart can hold were left out. */
   readonly truncated: boolean;
 }
@@ -53,10 +57,19 @@ export function shapeChart(
   const valueAt = lead + plan.by.length;
   const keyOf = (record: readonly Cell[]): string => JSON.stringify([lead ? record[0] : false, record[lead]]);
   const categories = new Map<string, { value: Cell; rest?: boolean }>();
-  for (const start of unit ? periods(axis, lead, unit, span, plan.zone) : [])
+  for (const start of unit
+    ? unitsShown(
+        axis.map((record) => record[lead]),
+        unit,
+        { span, zone: plan.zone, most: mostGroups },
+      )
+    : [])
     categories.set(JSON.stringify([false, start]), { value: start });
   // What comes round again has all its places, in their order unless the numbers say another.
   for (const number of pane.by.cycle && pane.order === 'label' ? cycleNumbers[pane.by.cycle] : [])
+    categories.set(JSON.stringify([false, String(number)]), { value: String(number) });
+  const { bins } = plan.by[0] ?? {};
+  for (const number of bins && axis.length > 0 ? binNumbers(bins) : [])
     categories.set(JSON.stringify([false, String(number)]), { value: String(number) });
   for (const record of axis)
     categories.set(keyOf(record), {
@@ -73,8 +86,12 @@ export function shapeChart(
     return one;
   };
   for (const record of axis) seriesOf(record);
-  for (const record of kept) seriesOf(record).values.set(keyOf(record), record[valueAt] ?? null);
-  const nothing = withoutRecords(plan.measures[0]);
+  const second = new Map<string, Cell>();
+  for (const record of kept) {
+    seriesOf(record).values.set(keyOf(record), record[valueAt] ?? null);
+    second.set(keyOf(record), record[valueAt + 1] ?? null);
+  }
+  const [nothing, nothingSecond] = plan.measures.map(withoutRecords);
   const ordered = [...series.values()].sort((a, b) => compareValues(a.value, b.value, states.split));
   const placed =
     pane.order === 'label' && states.by?.length && !unit
@@ -85,6 +102,11 @@ export function shapeChart(
         )
       : [...categories.entries()];
   const keys = placed.map(([key]) => key);
+  const begun = placed.filter(
+    ([, { value }]) => !now || !unit || hasBegun(value, unit, now, plan.zone),
+  ).length;
+  const laidOut = (values: readonly Cell[]): readonly Cell[] =>
+    pane.running ? addedUp(values, begun) : values;
   return {
     categories: placed.map(([, category]) => {
       const partial = unit ? partOf(category.value, unit, { span, now, zone: plan.zone }) : null;
@@ -92,10 +114,28 @@ export function shapeChart(
     }),
     series: ordered.map(({ value, values }) => ({
       ...(value === undefined ? {} : { value }),
-      values: keys.map((key) => values.get(key) ?? nothing),
+      values: laidOut(keys.map((key) => values.get(key) ?? nothing ?? null)),
     })),
+    ...(plan.measures.length > 1
+      ? { second: keys.map((key) => second.get(key) ?? nothingSecond ?? null) }
+      : {}),
     truncated: records.length > mostGroups,
   };
+}
+
+const hasBegun = (value: Cell, unit: Unit, now: Date, zone: string): boolean => {
+  const from = typeof value === 'string' ? spanOfGroup(value, unit, zone).from : null;
+  return !from || from <= now;
+};
+
+/** Each value with all before it, exactly; blank where time has not come yet. */
+function addedUp(values: readonly Cell[], begun: number): Cell[] {
+  let sum = new Big(0);
+  return values.map((value, at) => {
+    if (at >= begun) return null;
+    if (value !== null) sum = sum.plus(String(value));
+    return sum.toFixed();
+  });
 }
 
 /** The same chart for one value of a field. */
@@ -145,23 +185,4 @@ export function shapeCharts(
       .sort((a, b) => compareValues(a.value, b.value, order))
       .map(({ value, records: own }) => ({ value, data: shape(own) })),
   };
-}
-
-/** The starts of the units from the first to the last that a chart shows: the scope's own bounds where it has both. */
-function periods(
-  records: readonly (readonly Cell[])[],
-  at: number,
-  unit: NonNullable<ChartPane['by']['unit']>,
-  span: Span | null,
-  zone: string,
-): string[] {
-  const starts = records.flatMap((record) => (typeof record[at] === 'string' ? [record[at]] : [])).sort();
-  const [first, last] = [starts[0], starts.at(-1)];
-  const end = last === undefined ? null : spanOfGroup(last, unit, zone);
-  const [from, to] =
-    unit === 'hour'
-      ? [span?.from?.toISOString() ?? first, (span?.to ?? end?.to)?.toISOString()]
-      : [span?.fromDay ?? first, span?.toDay ?? end?.toDay];
-  if (!from || !to) return [];
-  return unitsIn(from, to, unit, zone, mostGroups) ?? [];
 }

@@ -9,17 +9,17 @@ export const groupFields = ({ each, by, split }: ChartPane): string[] => [
 ];
 
 export const chart = oneUse<ChartPane>((pane) => {
-  const { measure, each, by, split, behind = [] } = pane;
+  const { measure, second, each, by, split, behind = [] } = pane;
   const fields = [...groupFields(pane), ...behind];
   return {
     follows: 'scope',
     fields,
-    measures: [measure],
+    measures: [measure, ...(second === undefined ? [] : [second])],
     shows: () => fields,
     hasNumbers: true,
     unit: by.unit,
     marks: (field, unit) =>
-      (by.field === field && by.unit === unit && by.cycle === undefined) ||
+      (by.field === field && by.unit === unit && by.cycle === undefined && by.bins === undefined) ||
       split === field ||
       each?.field === field,
   };

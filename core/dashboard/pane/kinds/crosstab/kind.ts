@@ -21,6 +21,7 @@ import {
   shownMeasure,
 } from '../../shown.ts';
 import { byHeads, byMeasure, rowOrderOf } from './order.ts';
+import { crosstabPage } from './page.ts';
 import type { CrosstabPane, Level } from './schema.ts';
 import { depthsOf, groupsAt } from './sets.ts';
 import { type CrosstabData, type RowOrder, shapeCrosstab } from './shape.ts';
@@ -138,7 +139,8 @@ function askCrosstab(pane: CrosstabPane, asks: OneContext): OnePlan<CrosstabBody
         ...(isEmpty(groups) ? { loosen: loosen(asks, answers) } : {}),
       };
     },
-    // As a file it is the records that its numbers are of.
+    page: (body) => crosstabPage(body, new Set(view.turned ?? []), clock),
+    // As records it is those that its numbers are of.
     list: {
       plan: {
         kind: 'records',

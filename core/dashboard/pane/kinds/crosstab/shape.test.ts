@@ -180,3 +180,28 @@ test('of more numbers than can be shown none is missing in between: the finest a
 test('without records there is nothing to lay out', () => {
   expect(shaped({}, byHeads, count, []).cells).toEqual([]);
 });
+
+test('months without records stand between those that have some, up to this one; of rows as of columns', () => {
+  const [aug, dec] = ['2026-08-01', '2026-12-01'];
+  const records: Cell[][] = [
+    ['0', null, null, '9'],
+    ['1', null, aug, '4'],
+    ['1', null, dec, '5'],
+    ['2', 'North', null, '9'],
+    ['3', 'North', aug, '4'],
+    ['3', 'North', dec, '5'],
+  ];
+  const { columns, cells } = shaped({ down: [{ field: 'route' }] }, byHeads, count, records);
+  expect(columns.map(({ values }) => values[0])).toEqual([
+    aug,
+    '2026-09-01',
+    '2026-10-01',
+    '2026-11-01',
+    dec,
+    undefined,
+  ]);
+  expect(cells).toEqual([
+    ['4', '0', '0', '0', '5', '9'],
+    ['4', '0', '0', '0', '5', '9'],
+  ]);
+});

@@ -3,9 +3,9 @@ import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
 import { mostNumbers } from '#core/plan/plan.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { Cell } from '#core/value/field/value.ts';
-import type { Span } from '#core/value/period/period.ts';
+import { type Span, spanOfGroup } from '#core/value/period/period.ts';
 import { differenceOf } from '../../difference.ts';
-import { compareValues, partOf, withoutRecords } from '../../group-values.ts';
+import { compareValues, partOf, unitsShown, withoutRecords } from '../../group-values.ts';
 import type { CellWay, CrosstabPane, Level } from './schema.ts';
 import { depthsOf } from './sets.ts';
 
@@ -111,6 +111,12 @@ export function shapeCrosstab(
       record.slice(lead + down.levels.length + across.levels.length),
     );
   }
+  if (kept.length > 0)
+    for (const [tree, side] of [
+      [rowTree, down],
+      [columnTree, across],
+    ] as const)
+      for (const start of unitsWithout(tree, side, zone, now)) place(tree, [start], false);
   const numberAt = (row: Node, column: Node, measure: number): Cell =>
     numbers.get(numberKey(keyOf(row.values, row.isRest), keyOf(column.values, false)))?.[measure] ?? null;
   const along = newNode(order.along, false);
@@ -165,6 +171,23 @@ export function shapeCrosstab(
     cells: records.length === 0 ? [] : rows.map((row) => columns.flatMap((column) => written(row, column))),
     isCut,
   };
+}
+
+/** So many units of time that have no records stand between those that have some. */
+const mostUnits = 200;
+
+/** The units of time on the outermost level of a side that have no records, but lie between those that have, or in the period that is shown; none of those that have not begun. */
+function unitsWithout({ children }: Node, { levels, spans }: Side, zone: string, now: Date): string[] {
+  const unit = levels[0]?.unit;
+  if (!unit || children.size === 0) return [];
+  const known = [...children.values()].map(({ values }) => values[0]);
+  const hasBegun = (start: string): boolean => {
+    const { from } = spanOfGroup(start, unit, zone);
+    return !from || from <= now;
+  };
+  return unitsShown(known, unit, { span: spans[0] ?? null, zone, most: mostUnits }).filter(
+    (start) => !known.includes(start) && hasBegun(start),
+  );
 }
 
 /** Blanks come last both ways. */

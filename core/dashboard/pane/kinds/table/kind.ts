@@ -9,10 +9,11 @@ import { type OneContext, type OnePlan, type OneSentence, ofOne } from '../../of
 import { orderWords } from '../../order-words.ts';
 import { fieldOf, type Loosen, type RecordList, type ShownField, shownField } from '../../shown.ts';
 import { suggestionContext } from '../../suggestion-context.ts';
+import { type FootAnswer, footPlan } from './foot.ts';
 import type { TableColumn, TablePane } from './schema.ts';
 import { shownColumns } from './use.ts';
 
-export interface TableBody extends RecordList {
+export interface TableBody extends RecordList, Partial<FootAnswer> {
   readonly kind: 'table';
   readonly loosen?: readonly Loosen[];
 }
@@ -79,10 +80,29 @@ function askTable(pane: TablePane, asks: OneContext): OnePlan<TableBody> {
   );
   const fields = shownFields(pane, dataSet, plan.fields);
   const columns = listViewOf(asks.view).columns ?? pane.columns.map(({ field }) => field);
+  const foot = footPlan(
+    pane.columns.filter(({ field, hidden }) => !hidden && columns.includes(field)),
+    dataSet.fields,
+    plan,
+  );
   return {
     first,
-    ...(after ? { after } : {}),
-    shape: (answers) => ({ kind: 'table', fields, ...body(answers) }),
+    // The foot is of all records and comes after the page, so as not to slow it down.
+    after: (answers) => {
+      const later = after?.(answers) ?? { ask: {}, isShown: false };
+      return foot && answers.records.page?.length
+        ? { ask: { ...later.ask, foot: { plan: foot.plan } }, isShown: true }
+        : later;
+    },
+    shape: (answers) => {
+      const [numbers] = answers.records.foot ?? [];
+      return {
+        kind: 'table',
+        fields,
+        ...body(answers),
+        ...(foot && numbers ? foot.shape(numbers) : {}),
+      };
+    },
     list: { plan, columns: listColumns(pane, dataSet, columns) },
   };
 }
@@ -100,11 +120,10 @@ function listColumns(pane: TablePane, dataSet: DataSet, shown: readonly string[]
   return pane.columns
     .filter(({ field, hidden }) => !hidden && shown.includes(field))
     .sort((a, b) => shown.indexOf(a.field) - shown.indexOf(b.field))
-    .map((column) => ({
-      label: columnLabel(dataSet, column),
-      name: column.field,
-      type: fieldOf(dataSet, column.field).type,
-    }));
+    .map((column) => {
+      const { type, bands } = fieldOf(dataSet, column.field);
+      return { label: columnLabel(dataSet, column), name: column.field, type, bands };
+    });
 }
 
 /** What a column is headed: its own label, else the field's. */

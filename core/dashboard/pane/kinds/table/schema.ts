@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { FieldName } from '#core/value/field/field.ts';
 import { Format } from '#core/value/field/format.ts';
 import { Order, recordsShape, sharedShape } from '../../shared.ts';
+import { footings } from './footings.ts';
 
 const TableColumn = z.object({
   field: FieldName,
@@ -10,6 +11,12 @@ const TableColumn = z.object({
   width: z.int().min(40).max(1200).optional(),
   hidden: z.boolean().optional(),
   format: Format.optional(),
+  /** What stands below it, worked out from all records of the table. */
+  foot: z.enum(footings).optional(),
+  /** A bar behind each of its numbers. */
+  bar: z.boolean().optional(),
+  /** Long text goes on in the next line. */
+  wrap: z.boolean().optional(),
 });
 export type TableColumn = z.infer<typeof TableColumn>;
 
@@ -20,5 +27,7 @@ export const Table = z.object({
   columns: z.array(TableColumn).min(1).max(200),
   order: z.array(Order).max(8),
   pageSize: z.int().min(1).max(200),
+  /** So many of the first columns stay in view while the others move sideways. */
+  held: z.int().min(1).max(5).optional(),
 });
 export type TablePane = z.infer<typeof Table>;

@@ -1,4 +1,4 @@
-import type { Line } from '#core/dashboard/pane/kinds/crosstab/shape.ts';
+import type { Line } from './shape.ts';
 
 /* Which lines of a crosstab are in view: all but those that belong to a closed one. */
 

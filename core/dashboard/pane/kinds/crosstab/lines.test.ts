@@ -1,7 +1,7 @@
 import { expect, test } from 'vitest';
-import type { Line } from '#core/dashboard/pane/kinds/crosstab/shape.ts';
 import { headsOf } from './heads.ts';
 import { isOpen, linesInView, withAll, withTurned } from './lines.ts';
+import type { Line } from './shape.ts';
 
 const line = (children: number, ...values: string[]): Line => ({ values, children });
 const rows = [

@@ -1,7 +1,7 @@
-import type { ShownLevel } from '#core/dashboard/pane/kinds/crosstab/kind.ts';
-import type { Line } from '#core/dashboard/pane/kinds/crosstab/shape.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { formatCell, formatCycle, formatUnit, type ReadBy } from '#core/value/format/format.ts';
+import type { ShownLevel } from './kind.ts';
+import type { Line } from './shape.ts';
 
 /** A value of a level as a head has it. */
 export function valueWords(value: Cell | undefined, level: ShownLevel | undefined, clock: ReadBy): string {

@@ -1,0 +1,108 @@
+import type { ApexOptions } from 'apexcharts';
+import { formatCell } from '#core/value/format/format.ts';
+import { pageNonce } from '../../ui/nonce.ts';
+import { resolveColour } from './colours.ts';
+import { axisLabel, axisText, axisTitle, drawn, themeColours, tooltipOf } from './drawn.ts';
+import type { DrawingProps } from './options.ts';
+
+/** So many dots can bear their names. */
+const mostNamed = 14;
+
+/** Dots by two measures, one for each category: what a chart with a second measure looks like where it is drawn so. */
+export function dotOptions({
+  pane,
+  body,
+  data,
+  labels,
+  marked,
+  clock,
+  colours: own,
+}: DrawingProps): ApexOptions {
+  const colours = themeColours();
+  const { measure, second = measure } = body;
+  const up = data.series[0]?.values ?? [];
+  const along = data.second ?? [];
+  const text = axisText(colours);
+  const colourAt = (category: number): string =>
+    `${resolveColour(own[category] ?? 'var(--series-1)')}${marked >= 0 && marked !== category ? '66' : ''}`;
+  const unitOf = (unit: string | undefined): string => (unit ? ` ${unit}` : '');
+  return {
+    chart: {
+      type: 'scatter',
+      height: '100%',
+      width: '100%',
+      toolbar: { show: false },
+      zoom: { enabled: false },
+      animations: { enabled: false },
+      background: 'transparent',
+      foreColor: colours.muted,
+      parentHeightOffset: 0,
+      nonce: pageNonce(),
+    },
+    // Where either of the two is blank there is no dot.
+    series: [
+      {
+        name: measure.label,
+        data: labels.map((_, at): [number, number | null] => {
+          const [x, y] = [drawn(along[at]), drawn(up[at])];
+          return x === null ? [0, null] : [x, y];
+        }),
+      },
+    ],
+    colors: [({ dataPointIndex }: { dataPointIndex: number }) => colourAt(Math.max(0, dataPointIndex))],
+    markers: {
+      size: 6,
+      strokeWidth: 0,
+      discrete: labels.map((_, at) => ({
+        seriesIndex: 0,
+        dataPointIndex: at,
+        fillColor: colourAt(at),
+        strokeColor: 'transparent',
+        size: at === marked ? 8 : 6,
+      })),
+    },
+    dataLabels: {
+      enabled: labels.length <= mostNamed,
+      offsetY: -4,
+      background: { enabled: false },
+      style: { colors: [colours.ink], fontSize: '12px', fontWeight: 400 },
+      formatter: (_: unknown, { dataPointIndex }: { dataPointIndex: number }) => labels[dataPointIndex] ?? '',
+    },
+    grid: {
+      borderColor: colours.grid,
+      padding: { left: 4, right: 16, top: 0, bottom: -4 },
+      xaxis: { lines: { show: true } },
+    },
+    xaxis: {
+      type: 'numeric',
+      tickAmount: 5,
+      labels: { style: text, formatter: (value: string) => axisLabel(Number(value), second, clock) },
+      axisBorder: { show: true, color: colours.grid },
+      axisTicks: { show: false },
+      tooltip: { enabled: false },
+      title: axisTitle(pane.across ?? `${second.label}${unitOf(second.unit)}`, colours),
+    },
+    yaxis: {
+      forceNiceScale: true,
+      labels: { style: text, formatter: (value: number) => axisLabel(value, measure, clock) },
+      title: axisTitle(pane.up ?? `${measure.label}${unitOf(measure.unit)}`, colours),
+    },
+    legend: { show: false },
+    states: { hover: { filter: { type: 'none' } }, active: { filter: { type: 'none' } } },
+    tooltip: {
+      shared: false,
+      intersect: true,
+      custom: ({ dataPointIndex: at }: { dataPointIndex: number }) =>
+        tooltipOf([
+          { words: labels[at] ?? '', strong: false },
+          ...[
+            { of: measure, value: up[at] },
+            { of: second, value: along[at] },
+          ].map(({ of, value }) => ({
+            words: `${of.label}: ${formatCell(value, of, clock)}${unitOf(of.unit)}`,
+            strong: true,
+          })),
+        ]),
+    },
+  };
+}

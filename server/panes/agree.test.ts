@@ -1,0 +1,117 @@
+import fc from 'fast-check';
+import { afterAll, beforeAll, expect, test } from 'vitest';
+import type { Context } from '#core/dashboard/flow/context.ts';
+import type { ChartBody } from '#core/dashboard/pane/kinds/chart/kind.ts';
+import type { CrosstabBody } from '#core/dashboard/pane/kinds/crosstab/kind.ts';
+import type { TableBody } from '#core/dashboard/pane/kinds/table/kind.ts';
+import type { Pane } from '#core/dashboard/pane/schema.ts';
+import { emptyScope } from '#core/dashboard/scope/state.ts';
+import type { Cell } from '#core/value/field/value.ts';
+import { zone } from '#demo/line.ts';
+import { place } from '#testing/skerry.ts';
+import { soundFixture } from '../../testing/sound.ts';
+import { exportList } from '../export/export.ts';
+import { openBehind } from './drill.ts';
+import { runPane } from './run.ts';
+
+/* A chart, a crosstab, a table, the file of it and what is behind a number: of the same question they say the same. */
+
+const now = new Date('2026-11-23T12:00:00Z');
+let sound: Awaited<ReturnType<typeof soundFixture>>;
+beforeAll(async () => {
+  sound = await soundFixture(now);
+});
+afterAll(() => sound.end());
+
+const question = fc.record({
+  by: fc.constantFrom('status', 'vessel', 'route', 'master', 'delay_minutes'),
+  measure: fc.constantFrom(
+    'count',
+    'on_time',
+    'late',
+    'passengers',
+    'fares',
+    'average_delay',
+    'median_delay',
+  ),
+  period: fc.constantFrom<NonNullable<Extract<Pane, { kind: 'table' }>['when']>>(
+    { field: 'departs_at', period: { kind: 'last', count: 3, unit: 'day' } },
+    { field: 'departs_at', period: { kind: 'this', unit: 'month' } },
+    { field: 'departs_at', period: { kind: 'next', count: 2, unit: 'day' } },
+  ),
+  least: fc.constantFrom(null, '40', '180'),
+});
+
+test('whatever is asked, all ways to show it say the same numbers', async () => {
+  const { ids, dataSets } = sound;
+  await fc.assert(
+    fc.asyncProperty(question, async ({ by, measure, period, least }) => {
+      const shared = {
+        title: 'Asked',
+        place,
+        dataSet: ids.sailings,
+        when: period,
+        ...(least === null
+          ? {}
+          : { keeping: { field: 'passengers', test: { op: 'atLeast' as const, value: least } } }),
+      };
+      const panes: Pane[] = [
+        { ...shared, id: 'chart', kind: 'chart', mark: 'bars', measure, by: { field: by }, order: 'label' },
+        {
+          ...shared,
+          id: 'crosstab',
+          kind: 'crosstab',
+          down: [{ field: by }],
+          across: [{ field: 'departs_at', unit: 'day' }],
+          measures: [measure, 'count'],
+          cells: 'value',
+          order: 'label',
+        },
+        {
+          ...shared,
+          id: 'table',
+          kind: 'table',
+          columns: [{ field: by }, { field: 'passengers', foot: 'sum' }],
+          order: [],
+          pageSize: 10,
+        },
+      ];
+      const context: Context = {
+        dashboard: { version: 2, title: 'Agreeing', scope: [], panes } as unknown as Context['dashboard'],
+        dataSets,
+        scope: emptyScope,
+        clock: { now, zone },
+      };
+      const [chart, crosstab, table] = (await Promise.all(
+        panes.map(async (pane) => {
+          const result = await runPane({ pane, context });
+          if (result.state !== 'ready') throw new Error(JSON.stringify(result));
+          return result.body;
+        }),
+      )) as [ChartBody, CrosstabBody, TableBody];
+
+      const drawn = new Map<Cell, Cell>(
+        chart.data.categories.map(({ value }, at) => [value, chart.data.series[0]?.values[at] ?? null]),
+      );
+      const totalAt = (row: number, which: number): Cell => crosstab.data.cells[row]?.at(which - 2) ?? null;
+      const summed = new Map<Cell, Cell>(
+        crosstab.data.rows.flatMap(({ values }, row) =>
+          values.length === 1 ? [[values[0] ?? null, totalAt(row, 0)] as const] : [],
+        ),
+      );
+      expect(summed).toEqual(drawn);
+
+      const records = totalAt(crosstab.data.rows.length - 1, 1) ?? '0';
+      expect(table.total).toBe(records);
+      const file = await exportList(panes[2] as Pane, context, 'ndjson', new AbortController().signal);
+      const lines = (await file.text()).split('\n').filter(Boolean);
+      expect(String(lines.length)).toBe(records);
+
+      for (const [value, number] of [...drawn].slice(0, 2)) {
+        const behind = await openBehind({ pane: 'chart', values: [value] }, { page: 1 }, context);
+        expect(behind.value).toBe(number);
+      }
+    }),
+    { numRuns: 25 },
+  );
+}, 120_000);
