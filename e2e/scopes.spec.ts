@@ -58,6 +58,10 @@ test('a reader names what a page shows, finds it by its name, and has the dashbo
   await expect(menu.getByRole('link', { name: 'As it begins' })).toBeVisible();
   await expect(menu.getByRole('button', { name: 'Remove As it begins' })).toHaveCount(0);
   await menu.getByRole('button', { name: 'Remove My route' }).click();
+  await reader
+    .getByRole('dialog', { name: 'Remove “My route”' })
+    .getByRole('button', { name: 'Remove' })
+    .click();
   await expect(menu.getByRole('link', { name: 'My route' })).toHaveCount(0);
   await menu.getByRole('link', { name: 'As it begins' }).click();
   await expect(all).toBeVisible();

@@ -4,6 +4,7 @@ import { Link, useFetcher } from 'react-router';
 import { queryText, writeScope } from '#core/dashboard/scope/address.ts';
 import { type SavedScope, ScopeAddress, type ScopesAnswer } from '#core/dashboard/scope/saved.ts';
 import { Button, IconButton } from '../ui/button.tsx';
+import { ConfirmRemove } from '../ui/confirm-remove.tsx';
 import { CheckField, TextField } from '../ui/field.tsx';
 import { Popover } from '../ui/popover.tsx';
 import { useDesk } from './desk-context.ts';
@@ -120,12 +121,22 @@ function ScopeList({
               <Pin className={`size-4 ${scope.opens ? 'fill-current' : ''}`} />
             </IconButton>
             {mayRemove && (
-              <IconButton
-                name={`Remove ${scope.name}`}
-                onClick={() => onAsk({ ask: 'remove', id: scope.id })}
-              >
-                <Trash2 className="size-4" />
-              </IconButton>
+              <ConfirmRemove
+                what={`“${scope.name}”`}
+                goesWith={
+                  scope.isForAll
+                    ? [
+                        'It is offered to everybody. Where it opens the dashboard, that begins as it is again.',
+                      ]
+                    : []
+                }
+                onRemove={() => onAsk({ ask: 'remove', id: scope.id })}
+                trigger={
+                  <IconButton name={`Remove ${scope.name}`}>
+                    <Trash2 className="size-4" />
+                  </IconButton>
+                }
+              />
             )}
           </li>
         ))}
@@ -154,6 +165,7 @@ function SaveForm({
         if (name.trim() === '' || isBusy) return;
         onSave({ name: name.trim(), ...(forAll ? { forAll: 'on' } : {}) });
         setName('');
+        setForAll(false);
       }}
     >
       <div className="flex items-end gap-2">

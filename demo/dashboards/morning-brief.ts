@@ -126,7 +126,7 @@ export function morningBrief(ids: DemoIds): Dashboard {
           column('vessel', 96),
           column('departs_at', 112),
           column('status', 104),
-          column('delay_minutes', 78),
+          { ...column('delay_minutes', 92), bar: true, foot: 'median' },
           column('cause', 112),
         ],
         order: [{ by: 'departs_at', descending: true }],

@@ -116,7 +116,7 @@ export function vesselUpkeep(ids: DemoIds): Dashboard {
           { field: 'priority' },
           { field: 'due_on' },
           { field: 'assigned_to_2' },
-          { field: 'estimate_hours', foot: 'sum', bar: true },
+          { field: 'estimate_hours' },
         ],
         order: [{ by: 'due_on' }],
         pageSize: 12,

@@ -4,6 +4,7 @@ import { pageNonce } from '../../ui/nonce.ts';
 import { resolveColour } from './colours.ts';
 import { axisLabel, axisText, axisTitle, drawn, themeColours, tooltipOf } from './drawn.ts';
 import type { DrawingProps } from './options.ts';
+import { dotScale } from './scale.ts';
 
 /** So many dots can bear their names. */
 const mostNamed = 14;
@@ -23,6 +24,11 @@ export function dotOptions({
   const up = data.series[0]?.values ?? [];
   const along = data.second ?? [];
   const text = axisText(colours);
+  const points = labels.map((_, at) => ({ x: drawn(along[at]), y: drawn(up[at]) }));
+  // Where either of the two is blank there is no dot.
+  const shown = points.flatMap(({ x, y }) => (x === null || y === null ? [] : [{ x, y }]));
+  const across = dotScale(shown.map(({ x }) => x));
+  const upwards = dotScale(shown.map(({ y }) => y));
   const colourAt = (category: number): string =>
     `${resolveColour(own[category] ?? 'var(--series-1)')}${marked >= 0 && marked !== category ? '66' : ''}`;
   const unitOf = (unit: string | undefined): string => (unit ? ` ${unit}` : '');
@@ -39,14 +45,10 @@ export function dotOptions({
       parentHeightOffset: 0,
       nonce: pageNonce(),
     },
-    // Where either of the two is blank there is no dot.
     series: [
       {
         name: measure.label,
-        data: labels.map((_, at): [number, number | null] => {
-          const [x, y] = [drawn(along[at]), drawn(up[at])];
-          return x === null ? [0, null] : [x, y];
-        }),
+        data: points.map(({ x, y }): [number, number | null] => (x === null ? [across.least, null] : [x, y])),
       },
     ],
     colors: [({ dataPointIndex }: { dataPointIndex: number }) => colourAt(Math.max(0, dataPointIndex))],
@@ -63,7 +65,7 @@ export function dotOptions({
     },
     dataLabels: {
       enabled: labels.length <= mostNamed,
-      offsetY: -4,
+      offsetY: -9,
       background: { enabled: false },
       style: { colors: [colours.ink], fontSize: '12px', fontWeight: 400 },
       formatter: (_: unknown, { dataPointIndex }: { dataPointIndex: number }) => labels[dataPointIndex] ?? '',
@@ -75,7 +77,9 @@ export function dotOptions({
     },
     xaxis: {
       type: 'numeric',
-      tickAmount: 5,
+      min: across.least,
+      max: across.greatest,
+      tickAmount: across.ticks,
       labels: { style: text, formatter: (value: string) => axisLabel(Number(value), second, clock) },
       axisBorder: { show: true, color: colours.grid },
       axisTicks: { show: false },
@@ -83,7 +87,9 @@ export function dotOptions({
       title: axisTitle(pane.across ?? `${second.label}${unitOf(second.unit)}`, colours),
     },
     yaxis: {
-      forceNiceScale: true,
+      min: upwards.least,
+      max: upwards.greatest,
+      tickAmount: upwards.ticks,
       labels: { style: text, formatter: (value: number) => axisLabel(value, measure, clock) },
       title: axisTitle(pane.up ?? `${measure.label}${unitOf(measure.unit)}`, colours),
     },

@@ -194,7 +194,12 @@ export function optionsOf(
     grid: {
       borderColor: colours.grid,
       strokeDashArray: 0,
-      padding: { left: 4, right: isBars && one && !isSmall ? 34 : 8, top: -18, bottom: -4 },
+      padding: {
+        left: isCrowded ? leftForAslant(labels) : 4,
+        right: isBars && one && !isSmall ? 34 : 8,
+        top: -18,
+        bottom: -4,
+      },
       xaxis: { lines: { show: isBars } },
       yaxis: { lines: { show: !isBars } },
     },
@@ -283,6 +288,10 @@ const sharesOf = (values: readonly Cell[], sums: readonly number[]): (number | n
     const [part, whole] = [drawn(value), sums[at] ?? 0];
     return part === null || whole === 0 ? null : part / whole;
   });
+
+/** Room for the first of names that stand aslant, which reach to the left of what they name. */
+const leftForAslant = ([first = '']: readonly string[]): number =>
+  Math.min(90, Math.max(4, first.length * 4.8 - 96));
 
 /** The most pixels that a bar is wide. */
 const widestBar = 28;

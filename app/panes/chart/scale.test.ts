@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest';
-import { roundScale } from './scale.ts';
+import { dotScale, roundScale } from './scale.ts';
 
 test.each([
   [0.743, 0.952, [0.7, 1]],
@@ -21,4 +21,12 @@ test('of nothing at all is a scale too', () => {
     greatest: 1,
     ticks: 1,
   });
+});
+
+test('no dot stands at an end of its scale, which begins at nothing rather than below', () => {
+  expect(dotScale([1360, 3190])).toEqual({ least: 1000, greatest: 3500, ticks: 5 });
+  expect(dotScale([0.1, 4]).least).toBe(0);
+  expect(dotScale([-2, 4]).least).toBeLessThan(-2);
+  expect(dotScale([7]).least).toBeLessThan(7);
+  expect(dotScale([])).toEqual({ least: 0, greatest: 1, ticks: 1 });
 });

@@ -7,16 +7,26 @@ export interface Scale {
 }
 
 /** About so many stretches are told apart on a small chart. */
-const wantedTicks = 3;
+const smallTicks = 3;
 
-/** A scale of round numbers that holds all from the least to the greatest. */
-export function roundScale(least: number, greatest: number): Scale {
+/** A scale of round numbers, of about so many stretches, that holds all from the least to the greatest. */
+export function roundScale(least: number, greatest: number, wanted = smallTicks): Scale {
   if (!Number.isFinite(least) || !Number.isFinite(greatest)) return { least: 0, greatest: 1, ticks: 1 };
-  const raw = (greatest - least || Math.abs(greatest) || 1) / wantedTicks;
+  const raw = (greatest - least || Math.abs(greatest) || 1) / wanted;
   const power = 10 ** Math.floor(Math.log10(raw));
   const step = ([1, 2, 2.5, 5].find((each) => each * power >= raw) ?? 10) * power;
   const [from, to] = [Math.floor(least / step + 1e-9), Math.ceil(greatest / step - 1e-9)];
   const ticks = Math.max(1, to - from);
   const exact = (count: number): number => Number((count * step).toPrecision(12));
   return { least: exact(from), greatest: exact(from + ticks), ticks };
+}
+
+/** So many stretches are told apart on a chart of dots. */
+const dotTicks = 5;
+
+/** A scale on which no dot stands at an end, where its name would be cut off; it begins at nothing rather than below. */
+export function dotScale(values: readonly number[]): Scale {
+  const [low, high] = [Math.min(...values), Math.max(...values)];
+  const room = (high - low || Math.abs(high) || 1) * 0.15;
+  return roundScale(low >= 0 ? Math.max(0, low - room) : low - room, high + room, dotTicks);
 }

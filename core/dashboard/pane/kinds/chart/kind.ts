@@ -8,12 +8,10 @@ import type { Cell } from '#core/value/field/value.ts';
 import { periodBefore, spanOfGroup } from '#core/value/period/period.ts';
 import type { Cycle, Unit } from '#core/value/period/units.ts';
 import { capital } from '#core/words/capital.ts';
-import { behindParts } from '../../behind-parts.ts';
 import { periodOf, spanOf } from '../../group-values.ts';
 import { groupsWords } from '../../group-words.ts';
 import type {
   Applied,
-  BriefPart,
   CellAddress,
   OpenedNumber,
   PaneAnswers,
@@ -22,9 +20,8 @@ import type {
   SuggestionContext,
   Unplaced,
 } from '../../kind.ts';
-import { groupedByWords, groupOrderWords } from '../../level-words.ts';
 import { loosen, looseQuestions } from '../../loosen.ts';
-import { type OneContext, type OnePlan, type OneSentence, ofOne } from '../../of-one.ts';
+import { type OneContext, type OnePlan, ofOne } from '../../of-one.ts';
 import {
   fieldOf,
   type Loosen,
@@ -34,8 +31,9 @@ import {
   shownMeasure,
 } from '../../shown.ts';
 import { spanWords } from '../../span-words.ts';
-import { canHaveSecond, canRun, canStack, markWords, secondWords, stackingWords } from './marks.ts';
+import { canHaveBefore, canHaveSecond, canRun } from './marks.ts';
 import type { ChartPane } from './schema.ts';
+import { chartSentence } from './sentence.ts';
 import { type ChartData, type ChartOfOne, mostGroups, shapeChart, shapeCharts } from './shape.ts';
 
 export interface ChartBody {
@@ -196,10 +194,6 @@ interface Twin {
   readonly shape: (records: readonly (readonly Cell[])[], data: ChartData) => Cell[];
 }
 
-/** Whether the period before can stand behind it: along an axis of time that runs to the right, where there is one series. */
-const canHaveBefore = (pane: ChartPane): boolean =>
-  pane.by.unit !== undefined && pane.second === undefined && canHaveSecond(pane);
-
 /** The same numbers in the period before, unit by unit. Null where there is no such period, or other conditions are of when. */
 function beforeOf(
   pane: ChartPane,
@@ -224,79 +218,6 @@ function beforeOf(
       return data.categories.map((_, at) => series?.values[at] ?? null);
     },
   };
-}
-
-function chartSentence(pane: ChartPane, { dataSet, field, measure, which }: OneSentence): BriefPart[] {
-  const { by, split, mark, order, top, each, stack = 'stacked' } = pane;
-  const ordered = [
-    { text: ', ' },
-    {
-      slot: 'order',
-      text: order === 'value' ? 'highest first' : groupOrderWords(by, dataSet),
-    },
-    { text: ', showing ' },
-    ...(each
-      ? [{ text: 'all' }]
-      : [{ slot: 'top', text: top ? `the top ${top.count}${top.rest ? ' and the rest' : ''}` : 'all' }]),
-  ];
-  const measured = dataSet.measures.find(({ name }) => name === pane.measure);
-  const behind = pane.before ? 'with the period before behind it' : 'without the period before';
-  return [
-    { text: 'Draw ' },
-    { slot: 'mark', text: markWords[mark] },
-    { text: ' of ' },
-    measure(pane.measure),
-    { text: ' by ' },
-    { slot: 'by', text: groupedByWords(by, field(by.field)) },
-    { text: ', split by ' },
-    { slot: 'split', text: split === undefined ? 'nothing' : field(split) },
-    ...(split !== undefined && canStack(mark)
-      ? [{ text: ' ' }, { slot: 'stack', text: stackingWords[stack] }]
-      : []),
-    ...(by.bins
-      ? [
-          { text: ', ' },
-          {
-            slot: 'width',
-            text: by.bins.width === undefined ? 'each as wide as suits' : `each ${by.bins.width} wide`,
-          },
-        ]
-      : []),
-    ...(by.unit || by.bins ? [] : ordered),
-    ...(canRun(pane, measured?.calculation)
-      ? [
-          { text: ', ' },
-          { slot: 'running', text: pane.running ? 'added up as time goes on' : 'each by itself' },
-        ]
-      : []),
-    ...(canHaveSecond(pane)
-      ? [
-          { text: ', ' },
-          {
-            slot: 'second',
-            text:
-              pane.second === undefined
-                ? 'with no second measure'
-                : secondWords(pane.mark, measure(pane.second).text),
-          },
-        ]
-      : []),
-    ...(canHaveBefore(pane) ? [{ text: ', ' }, { slot: 'before', text: behind }] : []),
-    { text: ', ' },
-    {
-      slot: 'each',
-      text: each ? `once for each ${field(each.field)}, ${each.count} at most` : 'once for all',
-    },
-    ...(each
-      ? [
-          { text: ', ' },
-          { slot: 'scale', text: pane.ownScales ? 'each on a scale of its own' : 'on one scale' },
-        ]
-      : []),
-    ...which(','),
-    { text: '.' },
-    ...behindParts(pane.behind, field),
-  ];
 }
 
 type Suggested = Omit<Unplaced<ChartPane>, 'dataSet'>;

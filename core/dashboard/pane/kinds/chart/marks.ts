@@ -51,3 +51,7 @@ export const canRun = (
 /** A second measure in a sentence: what dots stand along, else a line over the first. */
 export const secondWords = (mark: ChartMark, label: string): string =>
   mark === 'dots' ? `against ${label}` : `with ${label} as a line on a scale of its own`;
+
+/** Whether the period before can stand behind it: along an axis of time that runs to the right, where there is one series. */
+export const canHaveBefore = (pane: ChartPane): boolean =>
+  pane.by.unit !== undefined && pane.second === undefined && canHaveSecond(pane);
