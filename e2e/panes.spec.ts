@@ -208,7 +208,7 @@ test('below a table stands a number of all its records, whatever page is shown, 
     .evaluateAll((cells) =>
       cells.map((cell) => [
         Number.parseInt(cell.textContent ?? '', 10),
-        cell.querySelector('span')?.clientWidth,
+        cell.querySelector('span span')?.clientWidth,
       ]),
     );
   const [[number = 1, length = 0] = []] = lengths;

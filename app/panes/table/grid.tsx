@@ -300,10 +300,11 @@ function Bar({ cell, span }: { cell: Cell; span: BarSpan | undefined }) {
   const bar = span && barOf(cell, span);
   if (!bar) return null;
   return (
-    <span
-      aria-hidden="true"
-      className="absolute inset-y-0.5 -z-10 bg-[var(--cell-bar)] [print-color-adjust:exact]"
-      style={{ left: `${bar.from * 100}%`, width: `${bar.length * 100}%` }}
-    />
+    <span aria-hidden="true" className="absolute inset-y-0.5 right-0.5 left-2 -z-10">
+      <span
+        className="absolute inset-y-0 bg-[var(--cell-bar)] [print-color-adjust:exact]"
+        style={{ left: `${bar.from * 100}%`, width: `${bar.length * 100}%` }}
+      />
+    </span>
   );
 }
