@@ -1,3 +1,4 @@
+import { addPane } from './support/build.ts';
 import { copyOfDashboard, unique } from './support/make.ts';
 import { choose, databaseServer, expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
 
@@ -60,9 +61,7 @@ test('an analyst connects a source, asks, lays out, publishes, and a reader read
   await expect(analyst.getByText('An empty sheet')).toBeVisible();
 
   const add = async (question: RegExp, title: string): Promise<void> => {
-    await analyst.getByRole('toolbar').getByRole('button', { name: 'Add a pane' }).click();
-    await choose(analyst.getByLabel('About'), 'Crossings “🚢” مرسى');
-    await analyst.getByRole('button', { name: question }).click();
+    await addPane(analyst, 'Crossings “🚢” مرسى', question);
     await expect(analyst.getByRole('region', { name: 'The brief' })).toBeVisible();
     await analyst.getByLabel('Title', { exact: true }).fill(title);
   };

@@ -1,4 +1,5 @@
 import type { BrowserContext, Page, Request } from '@playwright/test';
+import { addPane, startDashboard } from './support/build.ts';
 import { choose, expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
 
 /** How many incidents a card says there are. */
@@ -52,13 +53,9 @@ test('records that are kept are fetched by the worker, and open pages follow by 
   const refreshes = analyst.getByRole('region', { name: 'Refreshes' });
   await expect(refreshes.getByRole('row').nth(1)).toContainText('Done', { timeout: 20_000 });
 
-  await analyst.goto('/workroom/dashboards/new');
-  await analyst.getByLabel('Title').fill('Kept board');
-  await analyst.getByRole('button', { name: 'Start' }).click();
+  await startDashboard(analyst, 'Kept board');
   for (const question of [/How many\?/, /Which records\?/]) {
-    await analyst.getByRole('toolbar').getByRole('button', { name: 'Add a pane' }).click();
-    await choose(analyst.getByLabel('About'), 'Incidents, kept');
-    await analyst.getByRole('button', { name: question }).click();
+    await addPane(analyst, 'Incidents, kept', question);
     await expect(analyst.getByRole('region', { name: 'The brief' })).toBeVisible();
     await analyst
       .getByLabel('Title', { exact: true })

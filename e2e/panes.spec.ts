@@ -1,7 +1,8 @@
 import { zone } from '../demo/line.ts';
 import { lateMinutes } from '../demo/sailings.ts';
+import { addPane, startDashboard } from './support/build.ts';
 import { copyOfDashboard, unique } from './support/make.ts';
-import { choose, expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
+import { expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
 
 test('a first dashboard is proposed whole, ticked and renamed, published, and reads from a number down to a record', async ({
   analyst,
@@ -42,12 +43,8 @@ test('a note says live numbers in a sentence, each of which opens; what a text h
   browser,
 }) => {
   const title = unique('In words');
-  await analyst.goto('/workroom/dashboards/new');
-  await analyst.getByLabel('Title').fill(title);
-  await analyst.getByRole('button', { name: 'Start' }).click();
-  await analyst.getByRole('toolbar').getByRole('button', { name: 'Add a pane' }).click();
-  await choose(analyst.getByLabel('About'), 'Sailings');
-  await analyst.getByRole('button', { name: /How would you say it\?/ }).click();
+  await startDashboard(analyst, title);
+  await addPane(analyst, 'Sailings', /How would you say it\?/);
   const brief = analyst.getByRole('region', { name: 'The brief' });
   await expect(brief).toContainText('Say it in words, with 2 live numbers');
   const preview = analyst.getByRole('region', { name: 'As readers will see it' });
@@ -255,22 +252,15 @@ test('numbers are counted in ranges, a second measure stands over the first, and
   browser,
 }) => {
   const title = unique('Delays');
-  await analyst.goto('/workroom/dashboards/new');
-  await analyst.getByLabel('Title').fill(title);
-  await analyst.getByRole('button', { name: 'Start' }).click();
+  await startDashboard(analyst, title);
   const brief = analyst.getByRole('region', { name: 'The brief' });
   const preview = analyst.getByRole('region', { name: 'As readers will see it' });
   const fill = async (slot: string, choice: string): Promise<void> => {
     await brief.getByRole('button', { name: slot, exact: true }).click();
     await analyst.getByRole('dialog').getByRole('button', { name: choice }).click();
   };
-  const addPane = async (question: RegExp): Promise<void> => {
-    await analyst.getByRole('toolbar').getByRole('button', { name: 'Add a pane' }).click();
-    await choose(analyst.getByLabel('About'), 'Sailings');
-    await analyst.getByRole('button', { name: question }).click();
-  };
 
-  await addPane(/How is it split\?/);
+  await addPane(analyst, 'Sailings', /How is it split\?/);
   await brief.getByRole('button', { name: 'status', exact: true }).click();
   await analyst
     .getByRole('dialog')
@@ -288,7 +278,7 @@ test('numbers are counted in ranges, a second measure stands over the first, and
   await analyst.getByLabel('Title', { exact: true }).fill('How late');
   await analyst.getByRole('button', { name: 'Save the brief' }).click();
 
-  await addPane(/How does it change\?/);
+  await addPane(analyst, 'Sailings', /How does it change\?/);
   await fill('with no second measure', 'with average delay as a line on a scale of its own');
   await expect(preview.getByRole('button', { name: 'average delay' })).toBeVisible();
   await analyst.getByLabel('Title', { exact: true }).fill('How it went');

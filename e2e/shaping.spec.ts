@@ -1,4 +1,5 @@
 import type { Page } from '@playwright/test';
+import { addPane, startDashboard } from './support/build.ts';
 import { dataSetWithSteps, punctualityByRoute, unique } from './support/make.ts';
 import { choose, chooseValues, expect, test } from './support/people.ts';
 
@@ -399,12 +400,8 @@ test('subsets count live, checks say what fails, and a pane of the data set show
   await subsets.getByRole('button', { name: 'Save the subset' }).click();
   await expect(subsets.getByText('where code is NRK')).toBeVisible();
 
-  await analyst.goto('/workroom/dashboards/new');
-  await analyst.getByLabel('Title').fill('Depots we have');
-  await analyst.getByRole('button', { name: 'Start' }).click();
-  await analyst.getByRole('toolbar').getByRole('button', { name: 'Add a pane' }).click();
-  await choose(analyst.getByLabel('About'), 'Depots');
-  await analyst.getByRole('button', { name: /Which records\?/ }).click();
+  await startDashboard(analyst, 'Depots we have');
+  await addPane(analyst, 'Depots', /Which records\?/);
   await analyst.getByRole('button', { name: 'all depots', exact: true }).click();
   await analyst.getByRole('button', { name: 'depots of one code' }).click();
   await analyst.getByLabel('Title').fill('Two of one code');

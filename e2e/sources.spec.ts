@@ -3,6 +3,7 @@ import path from 'node:path';
 import type { Page } from '@playwright/test';
 import mysql from 'mysql2/promise';
 import { passageClient, StandInAccess, storesUser } from '../demo/stand-in-access.ts';
+import { addPane, startDashboard } from './support/build.ts';
 import { installation } from './support/installation.ts';
 import { choose, expect, pageOf, paneOf, test } from './support/people.ts';
 
@@ -36,12 +37,8 @@ async function save(page: Page, name: string, many: string): Promise<void> {
 
 /** A dashboard with one number of a data set on it. */
 async function count(page: Page, dataSet: string, expected: string | RegExp): Promise<void> {
-  await page.goto('/workroom/dashboards/new');
-  await page.getByLabel('Title').fill(`About ${dataSet}`);
-  await page.getByRole('button', { name: 'Start' }).click();
-  await page.getByRole('toolbar').getByRole('button', { name: 'Add a pane' }).click();
-  await choose(page.getByLabel('About'), dataSet);
-  await page.getByRole('button', { name: /How many\?/ }).click();
+  await startDashboard(page, `About ${dataSet}`);
+  await addPane(page, dataSet, /How many\?/);
   await page.getByLabel('Title', { exact: true }).fill('All of them');
   await page.getByRole('button', { name: 'Save the brief' }).click();
   await expect(paneOf(page, 'All of them')).toContainText(expected, { timeout: 20_000 });

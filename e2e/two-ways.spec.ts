@@ -1,15 +1,12 @@
 import ExcelJS from 'exceljs';
+import { addPane, startDashboard } from './support/build.ts';
 import { unique } from './support/make.ts';
-import { choose, expect, pageOf, paneOf, test } from './support/people.ts';
+import { expect, pageOf, paneOf, test } from './support/people.ts';
 
 test('records are split two ways, from the question to what readers get', async ({ analyst, browser }) => {
   const title = unique('Two ways');
-  await analyst.goto('/workroom/dashboards/new');
-  await analyst.getByLabel('Title').fill(title);
-  await analyst.getByRole('button', { name: 'Start' }).click();
-  await analyst.getByRole('toolbar').getByRole('button', { name: 'Add a pane' }).click();
-  await choose(analyst.getByLabel('About'), 'Sailings');
-  await analyst.getByRole('button', { name: /How does it split two ways\?/ }).click();
+  await startDashboard(analyst, title);
+  await addPane(analyst, 'Sailings', /How does it split two ways\?/);
   const brief = analyst.getByRole('region', { name: 'The brief' });
   await expect(brief).toContainText('Show sailings down by status and across by month of departs');
   await analyst.getByLabel('Title', { exact: true }).fill('Sailings by route');

@@ -1,3 +1,4 @@
+import { addPane, startDashboard } from './support/build.ts';
 import { choose, expect, paneOf, test } from './support/people.ts';
 
 const training = (rows: readonly string[]): Buffer =>
@@ -52,12 +53,8 @@ test('an analyst uploads a file, sees what is wrong with it, accepts it, and rep
   await analyst.getByRole('link', { name: 'Kept records' }).click();
   await expect(analyst.getByRole('region', { name: 'Refreshes' }).getByRole('row').nth(1)).toContainText('5');
 
-  await analyst.goto('/workroom/dashboards/new');
-  await analyst.getByLabel('Title').fill('Training');
-  await analyst.getByRole('button', { name: 'Start' }).click();
-  await analyst.getByRole('toolbar').getByRole('button', { name: 'Add a pane' }).click();
-  await choose(analyst.getByLabel('About'), 'Crew training');
-  await analyst.getByRole('button', { name: /How many\?/ }).click();
+  await startDashboard(analyst, 'Training');
+  await addPane(analyst, 'Crew training', /How many\?/);
   await analyst.getByLabel('Title', { exact: true }).fill('Passed');
   await analyst.getByRole('button', { name: 'Save the brief' }).click();
   await expect(paneOf(analyst, 'Passed')).toContainText('5');

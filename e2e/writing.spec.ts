@@ -1,3 +1,4 @@
+import { addPane } from './support/build.ts';
 import { choose, expect, pageOf, paneOf, signIn, test } from './support/people.ts';
 
 test('an analyst says how values are written, and readers see words, units, widths and targets', async ({
@@ -53,9 +54,7 @@ test('an analyst says how values are written, and readers see words, units, widt
   await analyst.getByLabel('Title', { exact: true }).fill('As written');
   await analyst.getByRole('button', { name: 'Start' }).click();
   const add = async (question: RegExp): Promise<void> => {
-    await analyst.getByRole('toolbar').getByRole('button', { name: 'Add a pane' }).click();
-    await choose(analyst.getByLabel('About'), 'Orders as written');
-    await analyst.getByRole('button', { name: question }).click();
+    await addPane(analyst, 'Orders as written', question);
     await expect(analyst.getByRole('region', { name: 'The brief' })).toBeVisible();
   };
   const brief = analyst.getByRole('region', { name: 'The brief' });

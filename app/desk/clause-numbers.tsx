@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { clauseSubject } from '#core/dashboard/flow/clauses.ts';
-import { type Bins, binNumbers } from '#core/value/bins/bins.ts';
+import { binNumbers } from '#core/value/bins/bins.ts';
+import type { Bins } from '#core/value/bins/schema.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { parseValue } from '#core/value/field/value.ts';
 import { formatBin } from '#core/value/format/bin.ts';

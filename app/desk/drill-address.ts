@@ -1,4 +1,4 @@
-import type { Bins } from '#core/value/bins/bins.ts';
+import type { Bins } from '#core/value/bins/schema.ts';
 import type { Cell } from '#core/value/field/value.ts';
 
 /** A step of a drill: the records behind a number, or one record. The steps so far stand in the address as `_drill`. */

@@ -2,7 +2,7 @@ import type { ComponentType } from 'react';
 import type { PaneBody } from '#core/dashboard/pane/kinds.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import type { PaneView } from '#core/dashboard/pane/view.ts';
-import type { Bins } from '#core/value/bins/bins.ts';
+import type { Bins } from '#core/value/bins/schema.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import type { ReadBy } from '#core/value/format/format.ts';
 import type { Unit } from '#core/value/period/units.ts';

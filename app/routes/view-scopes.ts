@@ -1,5 +1,6 @@
 import { data } from 'react-router';
-import { mostSavedScopes, ScopeRequest, type ScopesAnswer } from '#core/dashboard/scope/saved.ts';
+import { mostSavedScopes, type ScopesAnswer } from '#core/dashboard/scope/saved.ts';
+import { ScopeRequest } from '#core/dashboard/scope/saved-request.ts';
 import { readForm } from '#server/forms.ts';
 import { guardedAction, guardedLoader, idParam, type Signed, to } from '#server/guard.ts';
 import { may } from '#server/permission.ts';

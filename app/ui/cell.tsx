@@ -1,5 +1,5 @@
 import type { ShownField } from '#core/dashboard/pane/shown.ts';
-import { bandOf } from '#core/value/field/bands.ts';
+import { bandOf } from '#core/value/field/band-of.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { isNumeric } from '#core/value/field/value.ts';
 import { blank, formatCell, type ReadBy } from '#core/value/format/format.ts';

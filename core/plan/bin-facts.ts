@@ -1,6 +1,7 @@
 import type { FilterTest } from '#core/ask/condition/resolve.ts';
 import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
-import { type BinFacts, type Bins, binsFor } from '#core/value/bins/bins.ts';
+import { type BinFacts, binsFor } from '#core/value/bins/bins.ts';
+import type { Bins } from '#core/value/bins/schema.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { type GroupsPlan, totals } from './plan.ts';

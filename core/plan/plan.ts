@@ -2,7 +2,7 @@ import type { Filter } from '#core/ask/condition/resolve.ts';
 import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
 import type { Request } from '#core/dataset/schema.ts';
 import type { Step } from '#core/dataset/step/schema.ts';
-import type { Bins } from '#core/value/bins/bins.ts';
+import type { Bins } from '#core/value/bins/schema.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { Cycle, Unit } from '#core/value/period/units.ts';
 

@@ -73,7 +73,11 @@ interface Parts {
 }
 
 /** The largest first; values that measure the same in their own order, so that the same ones are always on top. */
-function ranking(plan: GroupsPlan, { measures, groups }: Parts, dialect: Dialect): Sql {
+function ranking(
+  plan: GroupsPlan,
+  { measures, groups }: Pick<Parts, 'measures' | 'groups'>,
+  dialect: Dialect,
+): Sql {
   const calculation = plan.measures[0]?.calculation ?? { kind: 'count' as const };
   const { fields } = plan.from;
   const group = plan.by[0];
@@ -119,6 +123,7 @@ function topOf(
  * blank: totals and distinct counts of the rest come from its records, never from adding groups up.
  */
 function topSql(plan: GroupsPlan, top: NonNullable<GroupsPlan['top']>, parts: Parts, dialect: Dialect): Sql {
+  if (!top.rest && addsUp(plan)) return topOfGroupsSql(plan, top, parts, dialect);
   const { first, ranked, isRest } = topOf(plan, top, parts, dialect);
   const columns = [
     sql`${isRest} AS rest`,
@@ -129,6 +134,30 @@ function topSql(plan: GroupsPlan, top: NonNullable<GroupsPlan['top']>, parts: Pa
   const kept = top.rest ? parts.kept : [...parts.kept, sql`NOT ${isRest}`];
   const order = [sql`rest`, ...groupOrder(plan, dialect)];
   return sql`${ranked}SELECT ${join(columns, comma)} FROM ${parts.from}${whereAll(kept)}${groupedBy(parts.groups.length + 1)}${orderSql(order)}${parts.limit}`;
+}
+
+/** Whether the first measure of a value is the sum of what it is of each of its groups, exactly. */
+function addsUp({ by, measures, from: { fields } }: GroupsPlan): boolean {
+  const calculation = measures[0]?.calculation;
+  if (by.length < 2 || !calculation) return false;
+  return (
+    calculation.kind === 'count' ||
+    (calculation.kind === 'sum' && calculationType(calculation, fields) !== 'float')
+  );
+}
+
+/** The groups of the top values alone: those are ranked by adding their groups up, so that the records are read once. */
+function topOfGroupsSql(
+  plan: GroupsPlan,
+  { count }: NonNullable<GroupsPlan['top']>,
+  { groups, measures, from, kept, limit }: Parts,
+  dialect: Dialect,
+): Sql {
+  const columns = [...named('g', groups), ...named('m', measures)];
+  const grouped = sql`SELECT ${join(columns, comma)} FROM ${from}${whereAll(kept)}${groupedBy(groups.length)}`;
+  const whole = ranking(plan, { measures: [sql`sum(m0)`], groups: [sql`g0`] }, dialect);
+  const ranked = sql`SELECT g0 AS v FROM grouped WHERE g0 IS NOT NULL GROUP BY 1 ORDER BY ${whole} LIMIT ${bind('integer', String(count))}`;
+  return sql`WITH grouped AS MATERIALIZED (${grouped}), top AS (${ranked}) SELECT FALSE AS rest, grouped.* FROM grouped WHERE g0 IS NULL OR g0 IN (SELECT v FROM top)${orderSql(groupOrder(plan, dialect))}${limit}`;
 }
 
 /**

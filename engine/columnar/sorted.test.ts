@@ -53,11 +53,22 @@ test('a page from a sorted file is the page that sorting everything gives, ties 
     offset,
     limit: 50,
   });
-  const page = (offset: number) =>
-    sortedPage(database, folder, compileOrdered(plan(offset), duckdb), plan(offset).fields, plan(offset));
+  const page = (offset: number, isFar = true) =>
+    sortedPage(
+      database,
+      folder,
+      compileOrdered(plan(offset), duckdb),
+      plan(offset).fields,
+      plan(offset),
+      isFar,
+    );
   const doing = { doing: 'testing' };
+  expect(page(0, false)).toBeNull();
+  await sortsDone();
+  // A page that is near has nothing made.
   expect(page(0)).toBeNull();
   await sortsDone();
+  expect(page(0, false)).not.toBeNull();
   for (const offset of [0, 50, 4321, 8970, 9000]) {
     const query = page(offset);
     expect(query).not.toBeNull();

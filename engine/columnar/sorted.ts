@@ -20,8 +20,8 @@ function fileOf(folder: string, { text }: Query): string {
 }
 
 /**
- * The query for a page of a query without bound values, from its sorted file; null while there is none, and then it is
- * begun, behind everybody's back. `query` has no limit of its own.
+ * The query for a page of a query without bound values, from its sorted file; null while there is none, and then, for a page that
+ * is `far`, it is begun, behind everybody's back. `query` has no limit of its own.
  */
 export function sortedPage(
   database: ColumnarDatabase,
@@ -29,6 +29,7 @@ export function sortedPage(
   query: Query,
   fields: readonly string[],
   page: { readonly offset: number; readonly limit: number },
+  isFar = true,
 ): Query | null {
   if (query.values.length > 0) return null;
   const file = fileOf(folder, query);
@@ -41,7 +42,7 @@ export function sortedPage(
       values: [],
     };
   }
-  if (!making.has(file))
+  if (isFar && !making.has(file))
     making.set(
       file,
       make(database, folder, file, query).finally(() => making.delete(file)),

@@ -22,7 +22,7 @@ import { keyAndTitle } from '#core/dataset/naming.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { type CellGroups, recordsBehind } from '#core/plan/behind.ts';
 import { allOf, type GroupsPlan, type RecordsPlan } from '#core/plan/plan.ts';
-import { Bins } from '#core/value/bins/bins.ts';
+import { Bins } from '#core/value/bins/schema.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { countRecords, runPlan } from '../records/run.ts';

@@ -32,7 +32,7 @@ export async function runPlan(plan: Plan, asking: Asking): Promise<Answer> {
     const capped = { ...ready, limit: Math.min(ready.limit, rowCapOf(ready)) } as Plan;
     const found = await answerOnce(capped, { doing, signal: until }, async (signal) => {
       const engine = await columnar();
-      const query = farPage(capped, records, engine) ?? compile(capped, duckdb);
+      const query = quickPage(capped, records, engine) ?? compile(capped, duckdb);
       return (await runColumnar(engine, query, { doing, signal })).records;
     });
     return { records: found, trueAt, took: performance.now() - started, live: false };
@@ -127,11 +127,11 @@ export async function streamRecords(
 const manyRecords = 300_000;
 const farOffset = 5_000;
 
-/** The query for a page far into many sorted records, where there is a quicker one than sorting them again. */
-function farPage(plan: Plan, records: number, engine: ColumnarDatabase): Query | null {
-  if (plan.kind !== 'records' || records < manyRecords || plan.offset < farOffset || plan.order.length === 0)
-    return null;
-  return sortedPage(engine, cacheFolder(), compileOrdered(plan, duckdb), plan.fields, plan);
+/** The query for a page of many sorted records, where there is a quicker one than sorting them again; a page far into them has that made. */
+function quickPage(plan: Plan, records: number, engine: ColumnarDatabase): Query | null {
+  if (plan.kind !== 'records' || records < manyRecords || plan.order.length === 0) return null;
+  const isFar = plan.offset >= farOffset;
+  return sortedPage(engine, cacheFolder(), compileOrdered(plan, duckdb), plan.fields, plan, isFar);
 }
 
 /** Where the records of a plan are. Throws a {@link ProblemError} where an input has a value that it may not have. */

@@ -1,6 +1,7 @@
 import { randomBytes, randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import { mostSavedScopes, ScopeAddress } from '#core/dashboard/scope/saved.ts';
+import { mostSavedScopes } from '#core/dashboard/scope/saved.ts';
+import { ScopeAddress } from '#core/dashboard/scope/saved-request.ts';
 import { dashboard } from '#testing/skerry.ts';
 import { testDatabase } from '../../testing/database.ts';
 import { addDashboard, addDesk } from './dashboards.ts';

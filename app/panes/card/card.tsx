@@ -3,7 +3,7 @@ import { Link } from 'react-router';
 import { differenceOf } from '#core/dashboard/pane/difference.ts';
 import type { CardBody } from '#core/dashboard/pane/kinds/card/kind.ts';
 import type { CardPane } from '#core/dashboard/pane/kinds/card/schema.ts';
-import { bandOf } from '#core/value/field/bands.ts';
+import { bandOf } from '#core/value/field/band-of.ts';
 import { formatCell, formatNumber, isCurrency, type ReadBy, withUnit } from '#core/value/format/format.ts';
 import { StateMark } from '../../ui/state-mark.tsx';
 import type { PaneLook, PaneViewProps } from '../view.ts';

@@ -1,8 +1,7 @@
 import type { ApexOptions } from 'apexcharts';
 import { formatCell } from '#core/value/format/format.ts';
-import { pageNonce } from '../../ui/nonce.ts';
 import { resolveColour } from './colours.ts';
-import { axisLabel, axisText, axisTitle, drawn, themeColours, tooltipOf } from './drawn.ts';
+import { axisLabel, axisText, axisTitle, drawn, plainFrame, themeColours, tooltipOf } from './drawn.ts';
 import type { DrawingProps } from './options.ts';
 import { dotScale } from './scale.ts';
 
@@ -35,15 +34,7 @@ export function dotOptions({
   return {
     chart: {
       type: 'scatter',
-      height: '100%',
-      width: '100%',
-      toolbar: { show: false },
-      zoom: { enabled: false },
-      animations: { enabled: false },
-      background: 'transparent',
-      foreColor: colours.muted,
-      parentHeightOffset: 0,
-      nonce: pageNonce(),
+      ...plainFrame(colours),
     },
     series: [
       {

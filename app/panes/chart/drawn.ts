@@ -1,5 +1,6 @@
 import type { ShownMeasure } from '#core/dashboard/pane/shown.ts';
 import { formatCell, type ReadBy } from '#core/value/format/format.ts';
+import { pageNonce } from '../../ui/nonce.ts';
 
 /* What all drawings share. */
 
@@ -34,6 +35,20 @@ export const axisLabel = (
       : { type: 'decimal' },
     clock,
   );
+
+/** All of its place, still, and without the tools of the drawing library. */
+export const plainFrame = ({ muted }: Colours) => ({
+  height: '100%',
+  width: '100%',
+  toolbar: { show: false },
+  zoom: { enabled: false },
+  animations: { enabled: false },
+  background: 'transparent',
+  foreColor: muted,
+  parentHeightOffset: 0,
+  selection: { enabled: false },
+  nonce: pageNonce(),
+});
 
 export const axisText = ({ muted }: Colours) => ({ colors: muted, fontSize: '12px' });
 

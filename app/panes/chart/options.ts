@@ -6,11 +6,10 @@ import type { ChartData } from '#core/dashboard/pane/kinds/chart/shape.ts';
 import type { ShownMeasure } from '#core/dashboard/pane/shown.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { formatCell, type ReadBy } from '#core/value/format/format.ts';
-import { pageNonce } from '../../ui/nonce.ts';
 import type { MarkAt } from './chart.tsx';
 import { resolveColour } from './colours.ts';
 import { dotOptions } from './dots.ts';
-import { axisLabel, axisText, axisTitle, drawn, themeColours, tooltipOf } from './drawn.ts';
+import { axisLabel, axisText, axisTitle, drawn, plainFrame, themeColours, tooltipOf } from './drawn.ts';
 import type { Scale } from './scale.ts';
 
 /* What a chart looks like, as the drawing library is told. */
@@ -111,17 +110,8 @@ export function optionsOf(
   return {
     chart: {
       type: isPie ? 'donut' : pane.mark === 'area' ? 'area' : line || extra ? 'line' : 'bar',
-      height: '100%',
-      width: '100%',
+      ...plainFrame(colours),
       stacked: !isPie && !one && canStack(pane.mark) && stack !== 'beside',
-      toolbar: { show: false },
-      zoom: { enabled: false },
-      animations: { enabled: false },
-      background: 'transparent',
-      foreColor: colours.muted,
-      parentHeightOffset: 0,
-      selection: { enabled: false },
-      nonce: pageNonce(),
     },
     series: isPie
       ? labels.map((_, category) => (off.has(category) ? 0 : (drawn(data.series[0]?.values[category]) ?? 0)))

@@ -8,7 +8,7 @@ import {
 } from '#core/dashboard/pane/kinds/chart/marks.ts';
 import type { ChartPane } from '#core/dashboard/pane/kinds/chart/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { BinWidth } from '#core/value/bins/bins.ts';
+import { BinWidth } from '#core/value/bins/schema.ts';
 import { isNumeric, isTemporal, labelOf } from '#core/value/field/value.ts';
 import { Choices } from '../../ui/choices.tsx';
 import { CheckField, TextField } from '../../ui/field.tsx';

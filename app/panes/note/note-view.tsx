@@ -6,7 +6,7 @@ import { Link } from 'react-router';
 import type { NoteBody, ShownValue } from '#core/dashboard/pane/kinds/note/kind.ts';
 import type { NotePane } from '#core/dashboard/pane/kinds/note/schema.ts';
 import { valuePattern, written } from '#core/dashboard/pane/kinds/note/text.ts';
-import { bandOf } from '#core/value/field/bands.ts';
+import { bandOf } from '#core/value/field/band-of.ts';
 import { formatCell, type ReadBy, withUnit } from '#core/value/format/format.ts';
 import { Scroll } from '../../ui/scroll.tsx';
 import { StateMark } from '../../ui/state-mark.tsx';

@@ -1,4 +1,4 @@
-import type { Bins } from '#core/value/bins/bins.ts';
+import type { Bins } from '#core/value/bins/schema.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { type Clock, resolvePeriod, type Span } from '#core/value/period/period.ts';
 import type { Cycle } from '#core/value/period/units.ts';

@@ -4,7 +4,7 @@ import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
 import type { Measure } from '#core/ask/measure/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { GroupsPlan, Plan, RecordsPlan, Relation } from '#core/plan/plan.ts';
-import type { Bins } from '#core/value/bins/bins.ts';
+import type { Bins } from '#core/value/bins/schema.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import type { Clock } from '#core/value/period/period.ts';

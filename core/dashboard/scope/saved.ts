@@ -1,34 +1,13 @@
-import { z } from 'zod';
-
 /* Scopes that have a name. */
 
 export const mostSavedScopes = 100;
 
-/** The address of what a page shows, from the question mark on: without what is drilled into, and without pages, which go by the hour. */
-export const ScopeAddress = z
-  .string()
-  .max(8000)
-  .refine((text) => text === '' || text.startsWith('?'), 'an address of a scope begins with a question mark')
-  .transform((text) => {
-    const params = new URLSearchParams(text);
-    for (const name of [...params.keys()])
-      if (name === '_drill' || name.endsWith('.page')) params.delete(name);
-    return `?${params.toString()}`;
-  });
-
-/** What is asked of the saved scopes of a dashboard. `forAll`: offered to everybody who reads it. */
-export const ScopeRequest = z.discriminatedUnion('ask', [
-  z.object({
-    ask: z.literal('save'),
-    name: z.string().trim().min(1, 'It needs a name.').max(200),
-    search: ScopeAddress,
-    forAll: z.coerce.boolean().optional(),
-  }),
-  z.object({ ask: z.literal('remove'), id: z.uuid() }),
-  /** Without an id: as the dashboard begins. */
-  z.object({ ask: z.literal('open with'), id: z.uuid().optional() }),
-]);
-export type ScopeRequest = z.infer<typeof ScopeRequest>;
+/** An address of a page as a saved scope has it: without what is drilled into, and without pages of lists, which go by the hour. */
+export function savedAddress(search: string): string {
+  const params = new URLSearchParams(search);
+  for (const name of [...params.keys()]) if (name === '_drill' || name.endsWith('.page')) params.delete(name);
+  return `?${params.toString()}`;
+}
 
 export interface SavedScope {
   readonly id: string;

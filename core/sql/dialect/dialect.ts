@@ -1,5 +1,5 @@
 import type { BoundValue, Sql } from '#core/sql/fragment.ts';
-import type { Bins } from '#core/value/bins/bins.ts';
+import type { Bins } from '#core/value/bins/schema.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import type { Cycle, Unit } from '#core/value/period/units.ts';
 import type { Scalar } from './scalar.ts';
@@ -47,3 +47,6 @@ export interface Dialect {
   /** Kept records by the name of their version, as a table. */
   kept(name: string): Sql;
 }
+
+/** Whether a width of ranges is a whole number of 64 bits, so that whole numbers can be counted without decimals. */
+export const isWholeWidth = (width: string): boolean => /^\d{1,18}$/.test(width);

@@ -2,7 +2,8 @@ import Big from 'big.js';
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { formatBin } from '../format/bin.ts';
-import { BinWidth, binNumbers, binsFor, boundsOf } from './bins.ts';
+import { binNumbers, binsFor, boundsOf } from './bins.ts';
+import { BinWidth } from './schema.ts';
 
 const facts = (least: string, low: string, high: string, greatest: string) => ({
   least,

@@ -1,32 +1,12 @@
 import Big from 'big.js';
-import { z } from 'zod';
 import type { FieldType } from '../field/types.ts';
 import type { Cell } from '../field/value.ts';
+import type { Bins } from './schema.ts';
 
 /* Ranges of one width that numbers are counted in: a histogram's. */
 
-/** How wide a range is: a decimal number above nothing, in canonical text. */
-export const BinWidth = z
-  .string()
-  .regex(/^\d{1,30}(\.\d{1,30})?$/, 'a range is as wide as a number')
-  .refine((text) => !/^0*(\.0*)?$/.test(text), 'a range is wider than nothing');
-
 /** The most that the number of a range may be from 0, so that it is exact on every engine. */
-const farthest = 1e12;
-const Number12 = z.int().min(-farthest).max(farthest);
-
-/**
- * Range n holds the numbers from n × width up to, and without, (n + 1) × width. All below the first range are counted in it, and
- * all above the last in that: `below` and `above` say that there are such.
- */
-export const Bins = z.object({
-  width: BinWidth,
-  first: Number12,
-  last: Number12,
-  below: z.boolean().optional(),
-  above: z.boolean().optional(),
-});
-export type Bins = z.infer<typeof Bins>;
+export const farthest = 1e12;
 
 /** What ranges are chosen by: the least and greatest of the numbers, and their first and last hundredth. */
 export interface BinFacts {

@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest';
-import { Bands, bandOf } from './bands.ts';
+import { bandOf } from './band-of.ts';
+import { Bands } from './bands.ts';
 
 const poor = { word: 'poor', tone: 'broken' as const };
 const fair = { word: 'fair', tone: 'slipping' as const };

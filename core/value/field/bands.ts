@@ -1,7 +1,6 @@
 import Big from 'big.js';
 import { z } from 'zod';
-import { type Tone, tones } from './types.ts';
-import type { Cell } from './value.ts';
+import { tones } from './types.ts';
 
 /* Bands: what numbers mean, from the lowest to the highest. */
 
@@ -17,10 +16,6 @@ export const Band = z.object({
   mark: z.object({ word: z.string().min(1, 'a band needs a word').max(200), tone: z.enum(tones) }).optional(),
 });
 export type Band = z.infer<typeof Band>;
-export interface BandMark {
-  readonly word: string;
-  readonly tone: Tone;
-}
 
 /** What is wrong with the bounds of bands, or null. In order and without a gap, none can overlap and no number lies in two. */
 export function boundsProblem(bands: readonly { readonly from?: string | undefined }[]): string | null {
@@ -41,16 +36,3 @@ export const Bands = z
     const problem = boundsProblem(bands);
     if (problem) context.addIssue({ code: 'custom', message: problem });
   });
-
-/** What a number is marked with; null where it is blank, is no number, or lies in a band without a mark. Exact. */
-export function bandOf(cell: Cell | undefined, bands: readonly Band[] | undefined): BandMark | null {
-  if (!bands?.length || cell === null || cell === undefined) return null;
-  const text = String(cell);
-  if (/^-?Infinity$/.test(text)) return (text.startsWith('-') ? bands[0] : bands.at(-1))?.mark ?? null;
-  try {
-    const value = new Big(text);
-    return bands.findLast(({ from }) => from === undefined || value.gte(from))?.mark ?? null;
-  } catch {
-    return null;
-  }
-}

@@ -1,5 +1,6 @@
 import Big from 'big.js';
-import { type Bins, boundsOf } from '#core/value/bins/bins.ts';
+import { boundsOf } from '#core/value/bins/bins.ts';
+import type { Bins } from '#core/value/bins/schema.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { blank, formatCell, type ReadBy } from './format.ts';

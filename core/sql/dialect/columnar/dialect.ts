@@ -11,7 +11,7 @@ import {
 import { cycleNames, unitNames } from '#core/sql/unit.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import { offsetsOf } from '#core/value/period/offsets.ts';
-import type { Dialect, InstantSpan } from '../dialect.ts';
+import { type Dialect, type InstantSpan, isWholeWidth } from '../dialect.ts';
 import { duckdbScalar } from './scalar.ts';
 
 /** The type of the column that a field is kept in; `scale` and `digits` are for decimals. */
@@ -115,6 +115,10 @@ export const duckdb: Dialect = {
       // A float is a little off where its decimal is not: 0.3 is not below 0.3.
       const place = sql`least(greatest(${value} / ${bind('float', width)}, ${ordinal(first)}), ${ordinal(last)} + 0.5)`;
       return sql`(CASE WHEN NOT isnan(${value}) THEN ${within(sql`floor(round(${place}, 12))`)} END)`;
+    }
+    if (type === 'integer' && isWholeWidth(width)) {
+      const whole = bind('integer', width);
+      return sql`(CASE WHEN ${value} IS NOT NULL THEN ${within(sql`${value} // ${whole} - CAST(${value} % ${whole} < 0 AS BIGINT)`)} END)`;
     }
     // What is left over is exact, and so is the quotient of the rest, as far as ranges are numbered.
     const exact = type === 'integer' ? sql`CAST(${value} AS DECIMAL(38, 0))` : value;

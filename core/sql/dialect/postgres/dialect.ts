@@ -1,7 +1,7 @@
 import { bind, ordinal, type Sql, sql } from '#core/sql/fragment.ts';
 import { cycleNames, unitNames } from '#core/sql/unit.ts';
 import type { FieldType } from '#core/value/field/types.ts';
-import type { Dialect } from '../dialect.ts';
+import { type Dialect, isWholeWidth } from '../dialect.ts';
 import { postgresScalar } from './scalar.ts';
 
 export const castNames: Record<FieldType, string> = {
@@ -56,6 +56,11 @@ export const postgres: Dialect = {
       // A float is a little off where its decimal is not: 0.3 is not below 0.3.
       const place = sql`least(greatest(${value} / ${bind('float', width)}, ${ordinal(first)}), ${ordinal(last)} + 0.5::float8)`;
       return sql`(CASE WHEN ${value} <> 'NaN' THEN floor(round((${place})::numeric, 12))::bigint END)`;
+    }
+    if (type === 'integer' && isWholeWidth(width)) {
+      const whole = bind('integer', width);
+      const at = sql`(${value})::bigint / ${whole} - ((${value})::bigint % ${whole} < 0)::int`;
+      return sql`(CASE WHEN ${value} IS NOT NULL THEN least(greatest(${at}, ${ordinal(first)}), ${ordinal(last)})::bigint END)`;
     }
     const [exact, wide] = [sql`(${value})::numeric`, bind('decimal', width)];
     const number = sql`div(${exact}, ${wide}) - (mod(${exact}, ${wide}) < 0)::int`;

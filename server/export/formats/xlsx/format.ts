@@ -1,7 +1,7 @@
 import { TZDate } from '@date-fns/tz';
 import type ExcelJS from 'exceljs';
 import type { SheetPage } from '#core/dashboard/pane/kind.ts';
-import { bandOf } from '#core/value/field/bands.ts';
+import { bandOf } from '#core/value/field/band-of.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { FieldType, Tone } from '#core/value/field/types.ts';
 import type { Cell } from '#core/value/field/value.ts';

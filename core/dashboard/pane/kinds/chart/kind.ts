@@ -2,7 +2,7 @@ import { withinSpan } from '#core/ask/condition/resolve.ts';
 import { measureOf, plannedMeasure } from '#core/ask/measure/plan.ts';
 import { binFacts } from '#core/plan/bin-facts.ts';
 import { allOf, type Group, type GroupsPlan, type Order } from '#core/plan/plan.ts';
-import type { Bins } from '#core/value/bins/bins.ts';
+import type { Bins } from '#core/value/bins/schema.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { periodBefore, spanOfGroup } from '#core/value/period/period.ts';

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { BinWidth } from '#core/value/bins/bins.ts';
+import { BinWidth } from '#core/value/bins/schema.ts';
 import { FieldName } from '#core/value/field/field.ts';
 import { cycles, units } from '#core/value/period/units.ts';
 import { behind, recordsShape, sharedShape } from '../../shared.ts';

@@ -1,0 +1,18 @@
+import type { Page } from '@playwright/test';
+import { choose } from './people.ts';
+
+/* What analysts do at the start of many journeys, as they do it. */
+
+/** Starts a dashboard with nothing on it. */
+export async function startDashboard(page: Page, title: string): Promise<void> {
+  await page.goto('/workroom/dashboards/new');
+  await page.getByLabel('Title').fill(title);
+  await page.getByRole('button', { name: 'Start' }).click();
+}
+
+/** Adds a pane to the draft on the page, from a question about a data set: its brief opens. */
+export async function addPane(page: Page, dataSet: string, question: RegExp): Promise<void> {
+  await page.getByRole('toolbar').getByRole('button', { name: 'Add a pane' }).click();
+  await choose(page.getByLabel('About'), dataSet);
+  await page.getByRole('button', { name: question }).click();
+}
