@@ -21,7 +21,7 @@ test.describe('what a reader prints', () => {
         const hidden = [...document.querySelectorAll<HTMLElement>('.tools, .no-print, .mast')];
         const places = [...main.querySelectorAll<HTMLElement>('.pane, .pane [data-table-scroll]')];
         return {
-          ground: getComputedStyle(document.body).backgroundColor,
+          ground: getComputedStyle(document.documentElement).backgroundColor,
           ink: getComputedStyle(main.querySelector('h1') as HTMLElement).color,
           width: main.getBoundingClientRect().width,
           shown: hidden.filter((each) => each.checkVisibility()).length,

@@ -17,7 +17,10 @@ test('an analyst says how values are written, and readers see words, units, widt
   await expect(records.getByRole('row').nth(1)).toBeVisible();
 
   await analyst.getByRole('button', { name: 'How status is written' }).click();
-  await analyst.getByRole('button', { name: 'Find its values' }).click();
+  await analyst
+    .getByRole('group', { name: 'States' })
+    .getByRole('button', { name: 'Find its values' })
+    .click();
   await analyst.getByLabel('Word for done').fill('All finished');
   await choose(analyst.getByLabel('Tone of done'), 'settled');
   await expect(records).toContainText('All finished');
