@@ -47,7 +47,7 @@ export function ScopeMenu({ onChosen }: { onChosen: () => void }) {
         <SaveForm
           mayOffer={data.mayOffer}
           isBusy={state !== 'idle'}
-          onSave={(said) => ask({ ask: 'save', search: now, ...said })}
+          onSave={(fields) => ask({ ask: 'save', search: now, ...fields })}
         />
       )}
       {data?.problem && (
@@ -134,7 +134,7 @@ function SaveForm({
 }: {
   mayOffer: boolean;
   isBusy: boolean;
-  onSave: (said: Record<string, string>) => void;
+  onSave: (fields: Record<string, string>) => void;
 }) {
   const [name, setName] = useState('');
   const [forAll, setForAll] = useState(false);

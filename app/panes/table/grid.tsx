@@ -1,15 +1,16 @@
 import type { Table } from '@tanstack/react-table';
 import { ArrowDown, ArrowUp } from 'lucide-react';
 import { useLayoutEffect, useMemo, useRef } from 'react';
-import { type BarSpan, barOf, type FootAnswer, footingWords } from '#core/dashboard/pane/kinds/table/foot.ts';
+import type { FootAnswer } from '#core/dashboard/pane/kinds/table/foot.ts';
 import type { TableColumn } from '#core/dashboard/pane/kinds/table/schema.ts';
 import type { ListOrder } from '#core/dashboard/pane/list-view.ts';
 import type { ShownField } from '#core/dashboard/pane/shown.ts';
 import type { Format } from '#core/value/field/format.ts';
 import type { Cell } from '#core/value/field/value.ts';
-import { alignedFormat, formatCell, type ReadBy } from '#core/value/format/format.ts';
+import { alignedFormat, type ReadBy } from '#core/value/format/format.ts';
 import { bandLook } from '../../ui/band.ts';
 import { CellView, isFigure } from '../../ui/cell.tsx';
+import { Bar, FootRow, heldAt } from './foot.tsx';
 
 type Row = readonly Cell[];
 
@@ -117,7 +118,6 @@ export function Grid({
       ?.focus();
     moved.current = null;
   }, [inOrder]);
-  const heldAt = (at: number) => (at < held ? { left: `var(--held-${at}, 0)` } : {});
   const start = rows.find((row) => isPicked(row.original))?.id ?? rows[0]?.id;
   return (
     <div ref={frame} className="min-h-0 flex-initial overflow-auto" data-table-scroll>
@@ -139,7 +139,7 @@ export function Grid({
                     key={header.id}
                     scope="col"
                     data-column={header.id}
-                    style={{ width: header.getSize(), ...heldAt(header.index) }}
+                    style={{ width: header.getSize(), ...heldAt(header.index, held) }}
                     draggable={onMove !== undefined}
                     onDragStart={(event) => {
                       if (header.column.getIsResizing()) event.preventDefault();
@@ -232,7 +232,7 @@ export function Grid({
                   return (
                     <td
                       key={cell.id}
-                      style={{ maxWidth: cell.column.getSize(), ...heldAt(at) }}
+                      style={{ maxWidth: cell.column.getSize(), ...heldAt(at, held) }}
                       title={band.title}
                       className={`figures px-1.5 py-1 ${column.wrap ? 'wrap-anywhere' : 'truncate'} ${column.bar ? `isolate ${at < held ? '' : 'relative'}` : ''} ${isFigure(field) ? 'text-right' : ''} ${at < held ? 'held' : ''} ${band.className}`}
                     >
@@ -245,43 +245,13 @@ export function Grid({
             );
           })}
         </tbody>
-        {foot.feet && Object.keys(foot.feet).length > 0 && (
-          <tfoot className="ground sticky bottom-0 z-10">
-            <tr aria-label="Of all records">
-              {table.getAllLeafColumns().map((column, at) => {
-                const field = fieldOf(column.columnDef.meta);
-                const found = foot.feet?.[column.id];
-                return (
-                  <td
-                    key={column.id}
-                    style={{ maxWidth: column.getSize(), ...heldAt(at) }}
-                    className={`figures truncate border-t border-line px-1.5 py-1 ${isFigure(field) ? 'text-right' : ''} ${at < held ? 'held' : ''}`}
-                  >
-                    {found && (
-                      <>
-                        {found.footing !== 'distinct' && (
-                          <span className="text-small text-muted">{footingWords[found.footing]} </span>
-                        )}
-                        <span className="font-strong">
-                          {formatCell(
-                            found.value,
-                            found.footing === 'distinct'
-                              ? { type: 'integer' }
-                              : { ...field, type: found.type },
-                            clock,
-                          )}
-                        </span>
-                        {found.footing === 'distinct' && (
-                          <span className="text-small text-muted"> {footingWords.distinct}</span>
-                        )}
-                      </>
-                    )}
-                  </td>
-                );
-              })}
-            </tr>
-          </tfoot>
-        )}
+        <FootRow
+          fields={table.getAllLeafColumns().map(({ columnDef }) => fieldOf(columnDef.meta))}
+          sizes={table.getAllLeafColumns().map((column) => column.getSize())}
+          foot={foot}
+          held={held}
+          clock={clock}
+        />
       </table>
     </div>
   );
@@ -294,17 +264,3 @@ const columnData = 'application/x-column';
 
 /** How many pixels a key makes a column wider. */
 const widened = 16;
-
-/** A bar behind a number. */
-function Bar({ cell, span }: { cell: Cell; span: BarSpan | undefined }) {
-  const bar = span && barOf(cell, span);
-  if (!bar) return null;
-  return (
-    <span aria-hidden="true" className="absolute inset-y-0.5 right-0.5 left-2 -z-10">
-      <span
-        className="absolute inset-y-0 bg-[var(--cell-bar)] [print-color-adjust:exact]"
-        style={{ left: `${bar.from * 100}%`, width: `${bar.length * 100}%` }}
-      />
-    </span>
-  );
-}

@@ -57,6 +57,11 @@ describe('the trend of a card', () => {
     expect(shape([['2026-11-27T14:00:00Z', '5']]).values).toEqual(['0', '5']);
   });
 
+  test('a sum of records that are all blank is blank, of no records it is nothing', () => {
+    const sum = { name: 's', calculation: { kind: 'sum', field: 'fares' } } as never;
+    expect(trend('day', 2, null, sum).shape([['2026-11-26', null]]).values).toEqual([null, '0']);
+  });
+
   test('a unit without records has no average', () => {
     const average = { name: 'n', calculation: { kind: 'average', field: 'delay' } } as never;
     expect(trend('day', 2, null, average).shape([['2026-11-26', '1.5']]).values).toEqual(['1.5', null]);

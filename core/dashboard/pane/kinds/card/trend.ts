@@ -53,7 +53,10 @@ export function askTrend(
       const last = spanOfGroup(starts.at(-1) ?? '', unit, clock.zone);
       return {
         unit,
-        values: starts.map((start) => values.get(start) ?? withoutRecords(planned)),
+        // Of records there may be a blank number; of none there is what a measure is of none.
+        values: starts.map((start) =>
+          values.has(start) ? (values.get(start) ?? null) : withoutRecords(planned),
+        ),
         isOpen: !!last.to && last.to > clock.now,
       };
     },

@@ -68,11 +68,11 @@ export const chart = ofOne<ChartPane, ChartBody>({
 /** The most numbers of a chart that is drawn once for each value. */
 const mostOfEach = 8000;
 
-function askChart(said: ChartPane, asks: OneContext): OnePlan<ChartBody> {
+function askChart(brief: ChartPane, asks: OneContext): OnePlan<ChartBody> {
   const { dataSet, from, applied, clock } = asks;
-  const measure = measureOf(dataSet, said.measure);
-  const running = said.running === true && canRun(said, measure.calculation);
-  const pane = { ...said, running };
+  const measure = measureOf(dataSet, brief.measure);
+  const running = brief.running === true && canRun(brief, measure.calculation);
+  const pane = { ...brief, running };
   const planned = plannedMeasure(measure, dataSet, clock);
   const second = pane.second !== undefined && canHaveSecond(pane) ? measureOf(dataSet, pane.second) : null;
   const plannedSecond = second && plannedMeasure(second, dataSet, clock);

@@ -125,3 +125,16 @@ test('ranges of numbers follow on each other, those without records too, blanks 
   expect(categories.map(({ value }) => value)).toEqual(['-1', '0', '1', '2', null]);
   expect(series[0]?.values).toEqual(['2', '0', '0', '7', '1']);
 });
+
+test('a sum of records that are all blank is blank, not nothing: only where there are no records it is nothing', () => {
+  const { series } = shapeChart(
+    days({}),
+    dayPlan([{ name: 'fares', calculation: { kind: 'sum', field: 'fares' } }]),
+    [
+      ['2026-11-01', null],
+      ['2026-11-03', '2'],
+    ],
+    null,
+  );
+  expect(series[0]?.values).toEqual([null, '0', '2']);
+});

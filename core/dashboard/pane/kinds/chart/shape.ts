@@ -114,10 +114,11 @@ export function shapeChart(
     }),
     series: ordered.map(({ value, values }) => ({
       ...(value === undefined ? {} : { value }),
-      values: laidOut(keys.map((key) => values.get(key) ?? nothing ?? null)),
+      // Of records there may be a blank number; of none there is what a measure is of none.
+      values: laidOut(keys.map((key) => (values.has(key) ? values.get(key) : nothing) ?? null)),
     })),
     ...(plan.measures.length > 1
-      ? { second: keys.map((key) => second.get(key) ?? nothingSecond ?? null) }
+      ? { second: keys.map((key) => (second.has(key) ? second.get(key) : nothingSecond) ?? null) }
       : {}),
     truncated: records.length > mostGroups,
   };
