@@ -58,7 +58,7 @@ const screens: Readonly<Record<string, Screens>> = {
         await page.goto('/desk/skerry-sound/route-punctuality');
         await expect(page.getByRole('grid').first()).toBeVisible();
         await expect(paneOf(page, 'The month so far')).toContainText('%');
-        await expect(page.locator('svg.apexcharts-svg')).toHaveCount(7);
+        await expect(page.locator('svg.apexcharts-svg')).toHaveCount(9);
       },
     ],
     [

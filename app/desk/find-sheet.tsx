@@ -151,9 +151,11 @@ function useDoings(text: string, onRefresh: () => void): { name: string; doings:
   ].filter(({ doings }) => doings.length > 0);
 }
 
-/** Brings a pane into view, and the keyboard to the first thing in it. */
+/** Brings a pane into view, and the keyboard to it: what is in it may still be on its way. */
 function goTo(pane: string): void {
   const place = document.querySelector<HTMLElement>(`[data-pane="${CSS.escape(pane)}"]`);
-  place?.scrollIntoView({ block: 'start' });
-  place?.querySelector<HTMLElement>('a, button, input, [tabindex="0"]')?.focus({ preventScroll: true });
+  if (!place) return;
+  place.scrollIntoView({ block: 'start' });
+  place.tabIndex = -1;
+  place.focus({ preventScroll: true });
 }
