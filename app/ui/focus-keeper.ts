@@ -8,7 +8,7 @@ import { isNowhere } from './focus.ts';
 
 /** What can be focused by Tab, in the order of the page. */
 const reachable =
-  'a[href], button:not(:disabled), input:not(:disabled):not([type="hidden"]), textarea:not(:disabled), [tabindex="0"], [contenteditable="true"]';
+  'a[href], summary, button:not(:disabled), input:not(:disabled):not([type="hidden"]), textarea:not(:disabled), [tabindex="0"], [contenteditable="true"]';
 
 /** So many neighbours on each side are known by the time that something goes. */
 const mostNeighbours = 3;
@@ -98,7 +98,9 @@ export function useFocusKeeper(): void {
         wasDisabled = isDisabled(on);
         return;
       }
-      const found = nearest(way) ?? nearest(under);
+      const before = under[0]?.element;
+      const isThere = before instanceof HTMLElement && before.isConnected;
+      const found = nearest(way) ?? (isThere ? before : nearest(under));
       (found ?? document.querySelector<HTMLElement>('#main'))?.focus({ preventScroll: true });
     };
     // Later than the key that did it: its own action would else press what has the focus then.
