@@ -1,12 +1,12 @@
 import { Command } from 'cmdk';
 import { Dialog } from 'radix-ui';
-import { useEffect, useRef, useState } from 'react';
-import { useFetcher, useNavigate } from 'react-router';
-import type { ScopesAnswer } from '#core/dashboard/scope/saved.ts';
+import { useRef, useState } from 'react';
+import { useNavigate } from 'react-router';
 import { emptyScope } from '#core/dashboard/scope/state.ts';
 import type { FoundRecord } from '#server/panes/find.ts';
 import { dashboardLinks } from './dashboard-links.ts';
 import { useDesk } from './desk-context.ts';
+import { useSavedScopes } from './use-saved-scopes.ts';
 import { useViewAnswer } from './use-view-answer.ts';
 
 interface Doing {
@@ -88,11 +88,7 @@ function useDoings(text: string, onRefresh: () => void): { name: string; doings:
     [['_find', text.trim()]],
     200,
   );
-  const { load, data: saved } = useFetcher<ScopesAnswer>();
-  const path = view.draft ? null : `/view/${view.id}/scopes`;
-  useEffect(() => {
-    if (path) void load(path);
-  }, [load, path]);
+  const saved = useSavedScopes().answer;
   const records = typed !== '' && found?.ok ? found.records : [];
   const isNamed = ({ words }: Doing): boolean => words.toLowerCase().includes(typed);
   return [

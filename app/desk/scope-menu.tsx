@@ -1,29 +1,28 @@
 import { BookmarkCheck, Pin, Trash2 } from 'lucide-react';
-import { useEffect, useId, useState } from 'react';
-import { Link, useFetcher } from 'react-router';
+import { useId, useRef, useState } from 'react';
+import { Link } from 'react-router';
 import { queryText, writeScope } from '#core/dashboard/scope/address.ts';
-import { type SavedScope, type ScopesAnswer, savedAddress } from '#core/dashboard/scope/saved.ts';
+import { type SavedScope, savedAddress } from '#core/dashboard/scope/saved.ts';
 import { Button, IconButton } from '../ui/button.tsx';
 import { ConfirmRemove } from '../ui/confirm-remove.tsx';
 import { CheckField, TextField } from '../ui/field.tsx';
+import { useFocusInSheet } from '../ui/focus.ts';
 import { useDesk } from './desk-context.ts';
+import { useSavedScopes } from './use-saved-scopes.ts';
 
 /** The scopes that are saved, and how what is shown now becomes one. */
 export function ScopeMenu({ onChosen }: { onChosen: () => void }) {
-  const { view, context } = useDesk();
-  const path = `/view/${view.id}/scopes`;
-  const { load, submit, data, state } = useFetcher<ScopesAnswer>();
-  useEffect(() => {
-    void load(path);
-  }, [load, path]);
+  const { context } = useDesk();
+  const { answer: data, isBusy, ask } = useSavedScopes();
+  const place = useRef<HTMLDivElement>(null);
+  useFocusInSheet(place, data !== undefined, 'a, input');
   const now = savedAddress(queryText(writeScope(context.scope)));
-  const ask = (fields: Record<string, string>): void => void submit(fields, { method: 'post', action: path });
   const lists = [
     { name: 'Yours', scopes: data?.scopes.filter(({ isForAll }) => !isForAll) ?? [] },
     { name: 'For everybody', scopes: data?.scopes.filter(({ isForAll }) => isForAll) ?? [] },
   ];
   return (
-    <div className="flex flex-col gap-3" aria-busy={state !== 'idle'}>
+    <div ref={place} className="flex flex-col gap-3" aria-busy={isBusy}>
       {data && data.scopes.length === 0 && (
         <p className="text-muted">
           Nothing is saved yet. Choose what this page shows, give it a name, and it is one click away from
@@ -46,7 +45,7 @@ export function ScopeMenu({ onChosen }: { onChosen: () => void }) {
       {data && (
         <SaveForm
           mayOffer={data.mayOffer}
-          isBusy={state !== 'idle'}
+          isBusy={isBusy}
           onSave={(fields) => ask({ ask: 'save', search: now, ...fields })}
         />
       )}

@@ -20,14 +20,13 @@ export const loader = guardedLoader(
     );
     const pane = opened?.shown.dashboard.panes.find(({ id }) => id === params.pane);
     if (!opened?.draft || !pane) throw notFound('pane');
-    const dashboards = (await menuOf(opened.draft.desk.id, false)).map(({ id, title }) => ({ id, title }));
-    const dataSets = (await allDataSets()).map(({ id, name, definition }) => ({ id, name, definition }));
+    const [menu, all] = await Promise.all([menuOf(opened.draft.desk.id, false), allDataSets()]);
     return {
       view: await viewOf(opened),
       paneId: pane.id,
       revision: opened.draft.revision,
-      dataSets,
-      dashboards,
+      dataSets: all.map(({ id, name, definition }) => ({ id, name, definition })),
+      dashboards: menu.map(({ id, title }) => ({ id, title })),
     };
   },
 );

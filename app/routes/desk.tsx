@@ -15,11 +15,7 @@ export const loader = guardedLoader(
   async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
     const desk = await findDesk(params.desk);
     if (!desk) throw notFound('desk');
-    const menu = await menuOf(desk.id, true);
-    const openings = await openingAddresses(
-      menu.map(({ id }) => id),
-      user.id,
-    );
+    const [menu, openings] = await Promise.all([menuOf(desk.id, true), openingAddresses(desk.id, user.id)]);
     const wanted = params.dashboard ?? menu[0]?.slug;
     if (params.dashboard === undefined && wanted !== undefined)
       throw redirect(`/desk/${desk.slug}/${wanted}${openings.get(menu[0]?.id ?? '') ?? ''}`);

@@ -14,16 +14,19 @@ async function mayOfferOn(id: string, user: User): Promise<boolean> {
   return desk !== null && may(user, 'build', { desk });
 }
 
-const answer = async (id: string, user: User, problem?: string): Promise<ScopesAnswer> => ({
-  scopes: await scopesFor(id, user.id),
-  mayOffer: await mayOfferOn(id, user),
-  ...(problem === undefined ? {} : { problem }),
-});
+async function answer(
+  id: string,
+  { user, mayOffer, problem }: { user: User; mayOffer: boolean; problem?: string },
+): Promise<ScopesAnswer> {
+  return { scopes: await scopesFor(id, user.id), mayOffer, ...(problem === undefined ? {} : { problem }) };
+}
 
 export const loader = guardedLoader(
   to('read', 'the dashboard'),
-  ({ params, user }: Signed<Route.LoaderArgs>): Promise<ScopesAnswer> =>
-    answer(idParam(params.id, 'dashboard'), user),
+  async ({ params, user }: Signed<Route.LoaderArgs>): Promise<ScopesAnswer> => {
+    const id = idParam(params.id, 'dashboard');
+    return answer(id, { user, mayOffer: await mayOfferOn(id, user) });
+  },
 );
 
 /** Saves, removes, or opens with a scope: one's own, or, for those who build, one that is offered to everybody. */
@@ -31,18 +34,20 @@ export const action = guardedAction(
   to('read', 'the dashboard'),
   async ({ params, request, user }: Signed<Route.ActionArgs>) => {
     const id = idParam(params.id, 'dashboard');
-    const read = readForm(await request.formData(), ScopeRequest);
-    if (read.status !== 'success')
-      return data(await answer(id, user, 'It needs a name of up to 200 characters.'), { status: 400 });
-    const asked = read.value;
     const mayOffer = await mayOfferOn(id, user);
+    const given = { user, mayOffer };
+    const read = readForm(await request.formData(), ScopeRequest);
+    if (read.status !== 'success') {
+      const problem = 'It needs a name of up to 200 characters.';
+      return data(await answer(id, { ...given, problem }), { status: 400 });
+    }
+    const asked = read.value;
     if (asked.ask === 'open with') await openWithScope(id, user.id, asked.id ?? null);
     if (asked.ask === 'remove') await removeScope(id, asked.id, mayOffer ? [user.id, null] : [user.id]);
-    if (asked.ask !== 'save') return answer(id, user);
+    if (asked.ask !== 'save') return answer(id, given);
     const owner = asked.forAll === true && mayOffer ? null : user.id;
     const isSaved = await saveScope({ dashboardId: id, owner, name: asked.name, search: asked.search });
-    return isSaved
-      ? answer(id, user)
-      : answer(id, user, `There are ${mostSavedScopes} already. Remove one that nobody needs.`);
+    const problem = `There are ${mostSavedScopes} already. Remove one that nobody needs.`;
+    return answer(id, isSaved ? given : { ...given, problem });
   },
 );

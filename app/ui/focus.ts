@@ -19,11 +19,10 @@ export function useFocusOnArrival(place: RefObject<HTMLElement | null>, when: bo
   }, [when, place]);
 }
 
-/** Gives the focus to the first control of what has come late into a sheet, where the sheet as a whole has it. */
-export function useFocusInSheet(place: RefObject<HTMLElement | null>, when: boolean): void {
+/** Gives the focus to the first control of what has come late into a sheet, where the sheet as a whole has it; `first` says which that is. */
+export function useFocusInSheet(place: RefObject<HTMLElement | null>, when: boolean, first = controls): void {
   useEffect(() => {
     const sheet = when && place.current?.closest('[role="dialog"]');
-    if (sheet && sheet === document.activeElement)
-      place.current?.querySelector<HTMLElement>(controls)?.focus();
-  }, [when, place]);
+    if (sheet && sheet === document.activeElement) place.current?.querySelector<HTMLElement>(first)?.focus();
+  }, [when, place, first]);
 }

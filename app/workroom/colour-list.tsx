@@ -1,11 +1,11 @@
-import { Plus, X } from 'lucide-react';
+import { X } from 'lucide-react';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { colourNames, type Field, mostColours, type ValueColour } from '#core/value/field/field.ts';
 import { labelOf } from '#core/value/field/value.ts';
-import { Button, IconButton } from '../ui/button.tsx';
+import { IconButton } from '../ui/button.tsx';
 import { ChoiceBox } from '../ui/choice.tsx';
-import { ProblemMessage } from '../ui/message.tsx';
 import { coloursFor } from './field-state.ts';
+import { FoundValues } from './found-values.tsx';
 import { useFoundValues } from './use-found-values.ts';
 
 const box = 'w-full border-b border-line bg-transparent px-1 py-0.5';
@@ -68,26 +68,17 @@ export function ColourList({
           </IconButton>
         </div>
       ))}
-      <div className="mt-1 flex flex-wrap gap-2">
-        <Button
-          look="quiet"
-          disabled={colours.length >= mostColours}
-          onClick={() =>
-            onChange([...colours, { value: '', colour: 1 + (colours.length % colourNames.length) }])
-          }
-        >
-          <Plus className="size-4" aria-hidden="true" /> A colour
-        </Button>
-        <Button look="quiet" disabled={found.busy} onClick={found.find}>
-          Find its values
-        </Button>
-      </div>
-      {found.count !== undefined && found.count > mostColours && (
-        <p className="text-small text-muted" role="status">
-          It has more than {mostColours} different values, more than colours can tell apart.
-        </p>
-      )}
-      {found.problem && <ProblemMessage problem={found.problem} />}
+      <FoundValues
+        one="A colour"
+        onAdd={
+          colours.length < mostColours
+            ? () => onChange([...colours, { value: '', colour: 1 + (colours.length % colourNames.length) }])
+            : null
+        }
+        found={found}
+        most={mostColours}
+        tooMany={`It has more than ${mostColours} different values, more than colours can tell apart.`}
+      />
     </fieldset>
   );
 }

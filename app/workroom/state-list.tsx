@@ -1,13 +1,13 @@
-import { Plus, X } from 'lucide-react';
+import { X } from 'lucide-react';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field, State } from '#core/value/field/field.ts';
 import { tones } from '#core/value/field/types.ts';
 import { labelOf } from '#core/value/field/value.ts';
-import { Button, IconButton } from '../ui/button.tsx';
+import { IconButton } from '../ui/button.tsx';
 import { ChoiceBox, plainChoices } from '../ui/choice.tsx';
-import { ProblemMessage } from '../ui/message.tsx';
 import { StateMark } from '../ui/state-mark.tsx';
 import { mostStates, statesFor } from './field-state.ts';
+import { FoundValues } from './found-values.tsx';
 import { useFoundValues } from './use-found-values.ts';
 
 const box = 'w-full border-b border-line bg-transparent px-1 py-0.5';
@@ -78,20 +78,13 @@ export function StateList({
           </IconButton>
         </div>
       ))}
-      <div className="mt-1 flex flex-wrap gap-2">
-        <Button look="quiet" onClick={() => onChange([...states, { value: '', word: '', tone: 'moving' }])}>
-          <Plus className="size-4" aria-hidden="true" /> A state
-        </Button>
-        <Button look="quiet" disabled={found.busy} onClick={found.find}>
-          Find its values
-        </Button>
-      </div>
-      {found.count !== undefined && found.count > mostStates && (
-        <p className="text-small text-muted" role="status">
-          It has more than {mostStates} different values, so they are no states.
-        </p>
-      )}
-      {found.problem && <ProblemMessage problem={found.problem} />}
+      <FoundValues
+        one="A state"
+        onAdd={() => onChange([...states, { value: '', word: '', tone: 'moving' }])}
+        found={found}
+        most={mostStates}
+        tooMany={`It has more than ${mostStates} different values, so they are no states.`}
+      />
     </fieldset>
   );
 }

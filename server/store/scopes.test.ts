@@ -10,7 +10,7 @@ import { addUser, personOf, signIn } from './people.ts';
 import { openingAddresses, openWithScope, removeScope, saveScope, scopesFor } from './scopes.ts';
 
 let database: Awaited<ReturnType<typeof testDatabase>>;
-let [analyst, reader] = ['', ''];
+let [analyst, reader, desk] = ['', '', ''];
 const ids = [randomUUID(), randomUUID()] as const;
 const [dashboardId, other] = ids;
 
@@ -25,8 +25,8 @@ beforeAll(async () => {
   process.env.SLATE_KEY = randomBytes(32).toString('base64');
   await migrateDatabase();
   [analyst, reader] = [await newPerson('analyst@skerry.example'), await newPerson('reader@skerry.example')];
-  const desk = await addDesk({ slug: 'skerry', name: 'Skerry Sound', zone: 'Europe/London' });
-  for (const id of ids) await addDashboard({ id, deskId: desk.id, slug: id, draft: dashboard, by: analyst });
+  desk = (await addDesk({ slug: 'skerry', name: 'Skerry Sound', zone: 'Europe/London' })).id;
+  for (const id of ids) await addDashboard({ id, deskId: desk, slug: id, draft: dashboard, by: analyst });
 });
 afterAll(async () => {
   await closeDatabase();
@@ -58,11 +58,11 @@ test('a dashboard opens with a scope for the one who chose it, until it is remov
   const all = await scopesFor(dashboardId, reader);
   const late = all.find(({ name }) => name === 'Late')?.id ?? '';
   await openWithScope(dashboardId, reader, late);
-  expect(await openingAddresses(ids, reader)).toEqual(new Map([[dashboardId, '?a=2']]));
-  expect(await openingAddresses(ids, analyst)).toEqual(new Map());
+  expect(await openingAddresses(desk, reader)).toEqual(new Map([[dashboardId, '?a=2']]));
+  expect(await openingAddresses(desk, analyst)).toEqual(new Map());
   expect((await scopesFor(dashboardId, reader)).filter(({ opens }) => opens)).toHaveLength(1);
   await removeScope(dashboardId, late, [reader]);
-  expect(await openingAddresses(ids, reader)).toEqual(new Map());
+  expect(await openingAddresses(desk, reader)).toEqual(new Map());
 });
 
 test('nobody removes or opens with what is somebody else’s', async () => {
@@ -70,7 +70,7 @@ test('nobody removes or opens with what is somebody else’s', async () => {
   const id = own?.id ?? '';
   await removeScope(dashboardId, id, [reader]);
   await openWithScope(dashboardId, reader, id);
-  expect(await openingAddresses(ids, reader)).toEqual(new Map());
+  expect(await openingAddresses(desk, reader)).toEqual(new Map());
   expect(await namesFor(analyst)).toContain('Mine, late');
 });
 

@@ -1,4 +1,4 @@
-import { and, asc, count, eq, inArray, isNull, or, sql } from 'drizzle-orm';
+import { and, asc, count, eq, isNull, or, sql } from 'drizzle-orm';
 import { mostSavedScopes, type SavedScope } from '#core/dashboard/scope/saved.ts';
 import { database, inTransaction } from './database.ts';
 import { dashboards, openingScopes, savedScopes } from './tables.ts';
@@ -96,16 +96,13 @@ export async function openWithScope(dashboardId: string, userId: string, id: str
     .onConflictDoUpdate({ target: [openingScopes.userId, openingScopes.dashboardId], set: { scopeId: id } });
 }
 
-/** What dashboards open with for somebody, as addresses from the question mark on, by dashboard. */
-export async function openingAddresses(
-  dashboardIds: readonly string[],
-  userId: string,
-): Promise<Map<string, string>> {
-  if (dashboardIds.length === 0) return new Map();
+/** What the dashboards of a desk open with for somebody, as addresses from the question mark on, by dashboard. */
+export async function openingAddresses(deskId: string, userId: string): Promise<Map<string, string>> {
   const rows = await database()
     .select({ dashboardId: openingScopes.dashboardId, search: savedScopes.search })
     .from(openingScopes)
     .innerJoin(savedScopes, eq(savedScopes.id, openingScopes.scopeId))
-    .where(and(eq(openingScopes.userId, userId), inArray(openingScopes.dashboardId, [...dashboardIds])));
+    .innerJoin(dashboards, eq(dashboards.id, openingScopes.dashboardId))
+    .where(and(eq(openingScopes.userId, userId), eq(dashboards.deskId, deskId)));
   return new Map(rows.map(({ dashboardId, search }) => [dashboardId, search]));
 }

@@ -7,7 +7,8 @@ import { formatCell } from '#core/value/format/format.ts';
 import { bandLook } from '../../ui/band.ts';
 import { CellView } from '../../ui/cell.tsx';
 import { ListBody, ListFrame } from '../list-frame.tsx';
-import type { PaneViewProps, Part } from '../view.ts';
+import { recordPart } from '../record-part.ts';
+import type { PaneViewProps } from '../view.ts';
 
 type Row = readonly Cell[];
 
@@ -30,10 +31,7 @@ export function RecordCardsView({
   const [keyAt, titleAt, pictureAt] = [at(record.key), at(record.title), at(pane.picture)];
   const pictureField = fields[pictureAt];
   const shown = pane.fields.filter((name) => name !== record.title).map(at);
-  const partOf = (row: Row): Part | null =>
-    record.key !== undefined && keyAt >= 0 && row[keyAt] !== null
-      ? { dataSet: pane.dataSet, field: record.key, value: String(row[keyAt]) }
-      : null;
+  const partOf = recordPart(pane.dataSet, record.key, fields);
   const nameOf = (row: Row): string => {
     const named = titleAt >= 0 ? titleAt : keyAt;
     const field = fields[named];

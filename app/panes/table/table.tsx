@@ -5,7 +5,8 @@ import type { TablePane } from '#core/dashboard/pane/kinds/table/schema.ts';
 import { listViewOf, listViewParts, sortedBy } from '#core/dashboard/pane/list-view.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { ListFrame } from '../list-frame.tsx';
-import type { PaneLook, PaneViewProps, Part } from '../view.ts';
+import { recordPart } from '../record-part.ts';
+import type { PaneLook, PaneViewProps } from '../view.ts';
 import { type ColumnMeta, Grid } from './grid.tsx';
 import { ColumnsTool } from './tools.tsx';
 
@@ -60,10 +61,7 @@ function TableView({
   const record = recordOf(pane.dataSet);
   const keyAt = body.fields.findIndex(({ name }) => name === record.key);
   const titleAt = body.fields.findIndex(({ name }) => name === record.title);
-  const partOf = (row: Row): Part | null =>
-    record.key !== undefined && keyAt >= 0 && row[keyAt] !== null
-      ? { dataSet: pane.dataSet, field: record.key, value: String(row[keyAt]) }
-      : null;
+  const partOf = recordPart(pane.dataSet, record.key, body.fields);
   return (
     <ListFrame
       title={pane.title}

@@ -27,6 +27,12 @@ export function partOf(
   return isCut ? 'in part' : null;
 }
 
+/** Whether a unit of time has begun by a moment. */
+export function hasBegun(value: Cell, unit: Unit, { now, zone }: { now: Date; zone: string }): boolean {
+  const from = typeof value === 'string' ? spanOfGroup(value, unit, zone).from : null;
+  return !from || from <= now;
+}
+
 /** A field's values keep the order that the analyst gave its states; what has none stands after them. */
 export function compareValues(a: Cell | undefined, b: Cell | undefined, states: Field['states']): number {
   return placeInStates(a, states) - placeInStates(b, states) || compareCells(a ?? null, b ?? null);

@@ -5,6 +5,7 @@ import { formatBin } from '../format/bin.ts';
 import { binNumbers, binsFor, boundsOf } from './bins.ts';
 import { BinWidth } from './schema.ts';
 
+const narrowestWidth = `0.${'0'.repeat(29)}1`;
 const facts = (least: string, low: string, high: string, greatest: string) => ({
   least,
   low,
@@ -42,6 +43,19 @@ test('one value, numbers that are enormous, and no numbers', () => {
   expect(binsFor(facts('NaN', 'NaN', 'NaN', 'NaN'), 'float')).toBeNull();
   const bins = binsFor(facts('1e30', '1e30', '1e30', '1e30'), 'float');
   expect(Math.abs(bins?.first ?? Number.NaN)).toBeLessThanOrEqual(1e12);
+  for (const [low, high] of [
+    ['1e-30', '3e-30'],
+    ['1e-25', '9e-25'],
+    ['0', '9e30'],
+    ['-1e40', '1e41'],
+  ] as const) {
+    const found = binsFor(facts(low, low, high, high), 'float');
+    if (found) expect(BinWidth.safeParse(found.width).success, `${low} to ${high}`).toBe(true);
+  }
+  expect(binsFor(facts('1e-30', '1e-30', '3e-30', '3e-30'), 'float')).toMatchObject({
+    width: narrowestWidth,
+  });
+  expect(binsFor(facts('0', '0', '1e300', '1e300'), 'float')).toBeNull();
 });
 
 test('a width by hand is kept, whole for whole numbers, and never makes more than a hundred ranges', () => {

@@ -16,6 +16,10 @@ export interface BinFacts {
   readonly high: Cell;
 }
 
+/** The narrowest and widest that a width can be written (see BinWidth). */
+const narrowest = new Big('1e-30');
+const widest = new Big('5e29');
+
 /** So many ranges can be taken in, and so many at most are made by hand. */
 const usualCount = 20;
 const mostCount = 100;
@@ -24,17 +28,19 @@ const endCount = 10;
 
 /**
  * The ranges for numbers: of a width by hand, else of one, two or five of a power of ten so that all but the outermost hundredths
- * are in some twenty. Null where there are no numbers. Those of whole numbers are of a whole width.
+ * are in some twenty. Null where there are no numbers, or none that a width could be written for. Those of whole numbers are of a whole width.
  */
 export function binsFor(facts: BinFacts, type: FieldType, byHand?: string): Bins | null {
   const [least, greatest, low, high] = [facts.least, facts.greatest, facts.low, facts.high].map(exactly);
   if (!least || !greatest || !low || !high) return null;
   const isWhole = type === 'integer';
-  let width = byHand === undefined ? roundWidth(high.minus(low).div(usualCount)) : new Big(byHand);
+  let width = byHand === undefined ? roundWidth(high.minus(low).times(1 / usualCount)) : new Big(byHand);
   if (isWhole) width = atLeast(width.round(0, Big.roundUp), 1);
   // What is far from nothing for its width would have a number that no engine counts exactly.
   for (const end of [least, greatest])
-    if (!end.eq(0)) width = atLeast(width, roundWidth(end.abs().div(farthest / 2)));
+    if (!end.eq(0)) width = atLeast(width, roundWidth(end.abs().times(2 / farthest)));
+  width = atLeast(width, narrowest);
+  if (width.gt(widest)) return null;
   const numberOf = (value: Big): number => {
     const past = value.mod(width);
     return Number(value.minus(past).div(width)) - (past.lt(0) ? 1 : 0);
@@ -67,7 +73,7 @@ const atLeast = (value: Big, least: Big | number): Big => (value.lt(least) ? new
 /** The least of one, two and five of a power of ten that is not below a number; 1 for nothing. */
 function roundWidth(asked: Big): Big {
   if (asked.lte(0)) return new Big(1);
-  const power = new Big(10).pow(asked.e);
+  const power = new Big(`1e${asked.e}`);
   const step = [1, 2, 5, 10].find((each) => power.times(each).gte(asked)) ?? 10;
   return power.times(step);
 }

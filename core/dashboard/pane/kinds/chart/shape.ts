@@ -3,9 +3,9 @@ import type { GroupsPlan } from '#core/plan/plan.ts';
 import { binNumbers } from '#core/value/bins/bins.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { Cell } from '#core/value/field/value.ts';
-import { type Span, spanOfGroup } from '#core/value/period/period.ts';
-import { cycleNumbers, type Unit } from '#core/value/period/units.ts';
-import { compareValues, partOf, unitsShown, withoutRecords } from '../../group-values.ts';
+import type { Span } from '#core/value/period/period.ts';
+import { cycleNumbers } from '#core/value/period/units.ts';
+import { compareValues, hasBegun, partOf, unitsShown, withoutRecords } from '../../group-values.ts';
 import type { ChartPane } from './schema.ts';
 
 /** The most categories, and points in time, that a chart asks for. */
@@ -103,7 +103,7 @@ export function shapeChart(
       : [...categories.entries()];
   const keys = placed.map(([key]) => key);
   const begun = placed.filter(
-    ([, { value }]) => !now || !unit || hasBegun(value, unit, now, plan.zone),
+    ([, { value }]) => !now || !unit || hasBegun(value, unit, { now, zone: plan.zone }),
   ).length;
   const laidOut = (values: readonly Cell[]): readonly Cell[] =>
     pane.running ? addedUp(values, begun) : values;
@@ -123,11 +123,6 @@ export function shapeChart(
     truncated: records.length > mostGroups,
   };
 }
-
-const hasBegun = (value: Cell, unit: Unit, now: Date, zone: string): boolean => {
-  const from = typeof value === 'string' ? spanOfGroup(value, unit, zone).from : null;
-  return !from || from <= now;
-};
 
 /** Each value with all before it, exactly; blank where time has not come yet. */
 function addedUp(values: readonly Cell[], begun: number): Cell[] {

@@ -3,9 +3,9 @@ import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
 import { mostNumbers } from '#core/plan/plan.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { Cell } from '#core/value/field/value.ts';
-import { type Span, spanOfGroup } from '#core/value/period/period.ts';
+import type { Span } from '#core/value/period/period.ts';
 import { differenceOf } from '../../difference.ts';
-import { compareValues, partOf, unitsShown, withoutRecords } from '../../group-values.ts';
+import { compareValues, hasBegun, partOf, unitsShown, withoutRecords } from '../../group-values.ts';
 import type { CellWay, CrosstabPane, Level } from './schema.ts';
 import { depthsOf } from './sets.ts';
 
@@ -181,12 +181,8 @@ function unitsWithout({ children }: Node, { levels, spans }: Side, zone: string,
   const unit = levels[0]?.unit;
   if (!unit || children.size === 0) return [];
   const known = [...children.values()].map(({ values }) => values[0]);
-  const hasBegun = (start: string): boolean => {
-    const { from } = spanOfGroup(start, unit, zone);
-    return !from || from <= now;
-  };
   return unitsShown(known, unit, { span: spans[0] ?? null, zone, most: mostUnits }).filter(
-    (start) => !known.includes(start) && hasBegun(start),
+    (start) => !known.includes(start) && hasBegun(start, unit, { now, zone }),
   );
 }
 
