@@ -41,7 +41,7 @@ export function morningBrief(ids: DemoIds): Dashboard {
         kind: 'note',
         id: 'in-words',
         title: 'In a sentence',
-        text: 'Of **{sailings}** sailings **{late}** left late, most because of **{top cause}** and most on **{latest route}**. **{waiting}** incidents are not settled yet.',
+        text: 'Of **{sailings}** sailings **{late}** left late, most because of **{top cause}** and most on **{latest route}**. Incidents not settled yet: **{waiting}**.',
         values: [
           { name: 'sailings', dataSet: ids.sailings, measure: 'count', behind: sailingFields },
           { name: 'late', dataSet: ids.sailings, measure: 'late', behind: sailingFields },
