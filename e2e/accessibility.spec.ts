@@ -27,7 +27,6 @@ const screens: Readonly<Record<string, Screens>> = {
     [
       'a clause being chosen',
       async (page) => {
-        await page.goto(brief);
         await page.getByRole('button', { name: 'All routes' }).click();
         await expect(page.getByRole('dialog').getByRole('checkbox').first()).toBeVisible();
       },
@@ -35,7 +34,7 @@ const screens: Readonly<Record<string, Screens>> = {
     [
       'the records behind a number',
       async (page) => {
-        await page.goto(brief);
+        await page.keyboard.press('Escape');
         await paneOf(page, 'Sailings today')
           .getByRole('link', { name: /open the records/ })
           .click();
@@ -150,11 +149,10 @@ const colours = (builder: AxeBuilder): AxeBuilder =>
 
 /**
  * A page that stands still while it is looked at: what is fetched again is dimmed, on purpose, until it is there, and a page that
- * follows its records may begin to at any time. Nothing fades, as for those who ask for no motion.
+ * follows its records may begin to at any time.
  */
 async function stillPageOf(browser: Browser, who: Parameters<typeof pageOf>[1]): Promise<Page> {
   const page = await pageOf(browser, who);
-  await page.emulateMedia({ reducedMotion: 'reduce' });
   await page.route(/\/live\?/, (route) => route.abort());
   return page;
 }
@@ -168,11 +166,14 @@ async function look(page: Page, name: string): Promise<void> {
   const settled = (): Promise<void> => expect(page.locator('[aria-busy="true"]')).toHaveCount(0);
   await settled();
   expect(await found(page, `${name} by day`, (all) => wholePage(part(all)))).toEqual([]);
-  await page.evaluate(() => {
-    document.documentElement.dataset.theme = 'night';
-  });
+  const themed = (theme: string): Promise<void> =>
+    page.evaluate((as) => {
+      document.documentElement.dataset.theme = as;
+    }, theme);
+  await themed('night');
   await settled();
   expect(await found(page, `${name} by night`, (all) => colours(part(all)))).toEqual([]);
+  await themed('day');
 }
 
 test('the sign-in is accessible by day, and its colours by night', async ({ browser }) => {

