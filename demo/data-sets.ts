@@ -1,4 +1,5 @@
 import type { Measure } from '#core/ask/measure/schema.ts';
+import type { Changes } from '#core/dataset/change/schema.ts';
 import type { FoundTable } from '#core/dataset/found.ts';
 import { dataSetFromTable, type TableChoice } from '#core/dataset/from-table.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
@@ -80,6 +81,56 @@ const sailingMeasures: Measure[] = [
     good: 'down',
   },
 ];
+
+const unfinished = { field: 'status', test: { op: 'isNot' as const, values: ['done'] } };
+
+/** What may be done to work orders: from a table, from a record, and in their place. */
+const orderChanges: Changes = {
+  inPlace: ['title', 'priority', 'due_on', 'estimate_hours'],
+  actions: [
+    {
+      name: 'done',
+      label: 'Set done',
+      tone: 'settled',
+      way: 'update',
+      where: unfinished,
+      sets: [
+        { field: 'status', to: { kind: 'value', value: 'done' } },
+        { field: 'done_at', to: { kind: 'now' } },
+      ],
+    },
+    {
+      name: 'defer',
+      label: 'Defer',
+      way: 'update',
+      where: unfinished,
+      sets: [
+        { field: 'status', to: { kind: 'value', value: 'deferred' } },
+        { field: 'due_on', to: { kind: 'ask', required: true } },
+      ],
+    },
+    {
+      name: 'give',
+      label: 'Give to',
+      way: 'update',
+      where: unfinished,
+      sets: [{ field: 'assigned_to', to: { kind: 'ask' } }],
+    },
+    {
+      name: 'add',
+      label: 'Add an order',
+      way: 'insert',
+      sets: [
+        { field: 'title', to: { kind: 'ask', required: true } },
+        { field: 'vessel_id', to: { kind: 'ask', required: true } },
+        { field: 'priority', to: { kind: 'ask', required: true } },
+        { field: 'due_on', to: { kind: 'ask', required: true } },
+        { field: 'status', to: { kind: 'value', value: 'open' } },
+        { field: 'opened_at', to: { kind: 'now' } },
+      ],
+    },
+  ],
+};
 
 export interface DemoIds {
   readonly source: string;
@@ -192,6 +243,8 @@ export function demoDataSets(ids: DemoIds, tables: readonly FoundTable[]): DemoD
       opened_at: { label: 'Opened', format: { kind: 'moment', style: 'short' }, group: 'Who and when' },
       due_on: { label: 'Due', group: 'Who and when' },
       done_at: { label: 'Done', format: { kind: 'moment', style: 'short' }, group: 'Who and when' },
+      vessel_id: { label: 'Vessel' },
+      assigned_to: { label: 'Given to' },
       assigned_to_2: { label: 'Given to', group: 'Who and when' },
       estimate_hours: { label: 'Estimate', unit: 'h', group: 'What it takes' },
       cost: { unit: 'crowns', format: { kind: 'number', decimals: 2 }, group: 'What it takes' },
@@ -239,6 +292,7 @@ export function demoDataSets(ids: DemoIds, tables: readonly FoundTable[]): DemoD
       name: 'Work orders',
       definition: {
         ...orders,
+        changes: orderChanges,
         measures: [
           { name: 'count', label: 'work orders', calculation: { kind: 'count' } },
           {

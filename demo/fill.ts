@@ -4,7 +4,7 @@ import { outgoingHosts } from '#server/settings.ts';
 import { addDashboard, addDesk, listDesks, publish } from '#server/store/dashboards.ts';
 import { addDataSet } from '#server/store/data-sets.ts';
 import { addUser } from '#server/store/people.ts';
-import { addSource } from '#server/store/sources.ts';
+import { addSource, setChanger } from '#server/store/sources.ts';
 import { addressOf, type PostgresConnection } from '#sources/postgres/connection.ts';
 import { discover } from '#sources/postgres/discover.ts';
 import { testPostgres } from '#sources/postgres/prove.ts';
@@ -43,8 +43,8 @@ function inDatabase(url: string, name: string): string {
   return changed.href;
 }
 
-/** Makes the operation's own database and its two roles. Returns the reader's password. */
-async function makeSoundOps(url: string, now: Date): Promise<string> {
+/** Makes the operation's own database and its two roles. Returns their passwords. */
+async function makeSoundOps(url: string, now: Date): Promise<{ reader: string; operator: string }> {
   const passwords = [randomBytes(18).toString('base64url'), randomBytes(18).toString('base64url')];
   await connected(url, async (client) => {
     await client.query(`DROP DATABASE IF EXISTS ${databaseName} WITH (FORCE)`);
@@ -61,7 +61,8 @@ async function makeSoundOps(url: string, now: Date): Promise<string> {
     await client.query(`GRANT SELECT ON ALL TABLES IN SCHEMA public TO ${readerRole}, ${operatorRole}`);
     await client.query(`GRANT INSERT, UPDATE, DELETE ON ALL TABLES IN SCHEMA public TO ${operatorRole}`);
   });
-  return passwords[0] ?? '';
+  const [reader = '', operator = ''] = passwords;
+  return { reader, operator };
 }
 
 /**
@@ -70,7 +71,8 @@ async function makeSoundOps(url: string, now: Date): Promise<string> {
  */
 export async function fillDemo(url: string, now: Date, standIns: StandInAccess | null): Promise<void> {
   if ((await listDesks()).length > 0) return;
-  const password = await makeSoundOps(url, now);
+  const passwords = await makeSoundOps(url, now);
+  const password = passwords.reader;
   const server = new URL(url);
   const connection: PostgresConnection = {
     kind: 'postgres',
@@ -97,6 +99,7 @@ export async function fillDemo(url: string, now: Date, standIns: StandInAccess |
     secret: password,
     madeBy: null,
   });
+  await setChanger(ids.source, { user: operatorRole, secret: passwords.operator });
   const tables = await discover(address);
   for (const dataSet of demoDataSets(ids, tables)) await addDataSet({ ...dataSet, by: null });
   const desk = await addDesk({ slug: 'skerry-sound', name: 'Skerry Sound', zone });

@@ -12,6 +12,7 @@ interface Entry {
 const everyone: readonly (Who | 'nobody')[] = ['nobody', 'reader', 'supervisor', 'analyst', 'admin'];
 const readers = ['reader', 'supervisor', 'analyst', 'admin'];
 const builders = ['analyst', 'admin'];
+const actors = ['supervisor', ...builders];
 
 /** Who may read a route, and who may send it anything. A route that is not in here fails the test. */
 const allowed: Record<
@@ -25,6 +26,7 @@ const allowed: Record<
   'routes/desk.tsx': { get: readers, post: 'none' },
   'routes/view-panes.ts': { get: readers, post: 'none' },
   'routes/view-behind.ts': { get: readers, post: 'none' },
+  'routes/view-act.ts': { get: actors, post: actors },
   'routes/view-find.ts': { get: readers, post: 'none' },
   'routes/view-scopes.ts': { get: readers, post: readers },
   'routes/view-record.ts': { get: readers, post: 'none' },
@@ -43,6 +45,8 @@ const allowed: Record<
   'routes/data-set-export.ts': { get: builders, post: 'none' },
   'routes/data-set-steps.tsx': { get: builders, post: 'none' },
   'routes/data-set-rules.tsx': { get: builders, post: 'none' },
+  'routes/changes.tsx': { get: builders, post: 'none' },
+  'routes/data-set-changes.tsx': { get: builders, post: 'none' },
   'routes/data-set-lineage.tsx': { get: builders, post: builders },
   'routes/shape.ts': { get: builders, post: builders },
   'routes/data-set-records.tsx': { get: builders, post: builders },

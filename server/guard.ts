@@ -146,12 +146,14 @@ export function guardedAction<Args extends LoaderFunctionArgs, Result>(
 }
 
 /** For routes that are only ever sent to. */
-export const postOnly = guardedLoader<LoaderFunctionArgs, never>(to('build'), () => {
-  throw data(
-    { title: 'There is nothing to see here', why: 'This address only takes what pages send to it.' },
-    { status: 405 },
-  );
-});
+export const postOnlyTo = (need: Need) =>
+  guardedLoader<LoaderFunctionArgs, never>(need, () => {
+    throw data(
+      { title: 'There is nothing to see here', why: 'This address only takes what pages send to it.' },
+      { status: 405 },
+    );
+  });
+export const postOnly = postOnlyTo(to('build'));
 
 /** A thrown answer for what is not there. */
 export const notFound = (what: string) =>

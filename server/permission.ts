@@ -30,3 +30,9 @@ export function roleWord({ isAdministrator, roles }: User, desk?: string): strin
   const held = Object.values(roles);
   return (['analyst', 'supervisor', 'reader'] as const).find((role) => held.includes(role)) ?? 'no role yet';
 }
+
+/** Why somebody may change no records from a desk; null where they may. */
+export const actRefusal = (user: User, desk: string): string | null =>
+  may(user, 'act', { desk })
+    ? null
+    : 'Only supervisors, analysts and administrators change records on this desk.';

@@ -12,6 +12,7 @@ import type { Rejected } from '#engine/columnar/staged.ts';
 import type { SegmentWriter } from '#engine/columnar/writer.ts';
 import type { AllowedHosts } from '#engine/outgoing/addresses.ts';
 import type { PostgresAddress } from '#engine/postgres/pool.ts';
+import type { ChangeSource } from './change.ts';
 import type { Connection } from './connection.ts';
 
 import type { FormPart, FormTexts } from './form.ts';
@@ -148,6 +149,8 @@ export interface WithSecret<C extends Connection = Connection> {
   readonly id: string;
   readonly connection: C;
   readonly secret: string;
+  /** Who changes records there, apart from who reads them; absent where nobody may. */
+  readonly changer?: { readonly user: string; readonly secret: string } | undefined;
 }
 
 /** A source that can be asked. All of it throws `ProblemError`s in plain words. */
@@ -163,6 +166,8 @@ export interface OpenSource {
   readonly fetch: FetchInto;
   /** How many records of a request pass, as exact text; null where it cannot say. Absent: the kind never can. */
   readonly count?: (request: Request, asked: CountRequest) => Promise<string | null>;
+  /** Changes its records; null where nobody may. Absent: the kind takes none. */
+  readonly changes?: ChangeSource | null;
 }
 
 /** How a source of a kind is added. */
@@ -200,6 +205,8 @@ export interface SourceKind<C extends Connection = Connection> {
   readonly where: (connection: C) => string;
   /** How many of its calls may be made in a day, null for no limit; absent where they are not counted. */
   readonly perDay?: (connection: C) => number | null;
+  /** Its records can be changed, by a role apart from the one that reads. */
+  readonly takesChanges: boolean;
   /** It has tables to choose from. */
   readonly hasTables: boolean;
   /** What a data set of it asks while nothing has been said; null where one chooses a table first. */

@@ -38,6 +38,7 @@ export async function soundFixture(now: Date) {
     ids,
     dataSets,
     client: sound.client,
+    address: sound.address,
     end: async (): Promise<void> => {
       await endPools();
       await closeDatabase();

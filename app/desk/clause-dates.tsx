@@ -9,6 +9,7 @@ import { type Unit, units } from '#core/value/period/units.ts';
 import { usualPeriods } from '#core/value/period/usual.ts';
 import { periodSentence } from '#core/words/period.ts';
 import { Button } from '../ui/button.tsx';
+import { calendarLook, fromCalendar, toCalendar } from '../ui/calendar.ts';
 import { choicesOf } from '../ui/choice.tsx';
 import { TextField } from '../ui/field.tsx';
 import { SelectField } from '../ui/select-field.tsx';
@@ -98,13 +99,6 @@ function Counted({ now, onChoose }: { now: Period | null; onChoose: (period: Per
   );
 }
 
-/** A day in the calendar's own terms, which are those of this browser's zone, and back. */
-const toCalendar = (day: string): Date | undefined => (day === '' ? undefined : new Date(`${day}T12:00:00`));
-const fromCalendar = (date: Date | undefined): string =>
-  date
-    ? `${String(date.getFullYear()).padStart(4, '0')}-${String(date.getMonth() + 1).padStart(2, '0')}-${String(date.getDate()).padStart(2, '0')}`
-    : '';
-
 /** Two days, typed or picked in a calendar. */
 function Fixed({ now, onChoose }: { now: Period | null; onChoose: (period: Period) => void }) {
   const { clock } = useDesk();
@@ -161,22 +155,3 @@ function Fixed({ now, onChoose }: { now: Period | null; onChoose: (period: Perio
     </form>
   );
 }
-
-const calendarLook = {
-  root: 'relative',
-  month: 'flex flex-col gap-1',
-  month_caption: 'flex h-8 items-center justify-center font-strong',
-  nav: 'absolute inset-x-0 top-0 z-10 flex justify-between',
-  button_previous: 'inline-flex size-8 items-center justify-center hover:text-accent',
-  button_next: 'inline-flex size-8 items-center justify-center hover:text-accent',
-  chevron: 'size-4 fill-current',
-  month_grid: 'w-full border-collapse',
-  weekday: 'h-7 text-small font-normal text-muted',
-  day: 'p-0 text-center',
-  day_button: 'figures h-8 w-full hover:text-accent focus-visible:outline-offset-[-2px]',
-  today: 'font-strong underline underline-offset-4',
-  outside: 'text-muted',
-  selected: 'bg-wash',
-  range_start: 'bg-accent text-on-accent [&_button]:hover:text-on-accent',
-  range_end: 'bg-accent text-on-accent [&_button]:hover:text-on-accent',
-};

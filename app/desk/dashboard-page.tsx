@@ -1,5 +1,6 @@
 import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useLocation, useNavigate } from 'react-router';
+import type { ChangeAnswer } from '#core/change/answer.ts';
 import { type Context, shortNames } from '#core/dashboard/flow/context.ts';
 import { outagesId, pickedId, scopeCountId } from '#core/dashboard/pane/result.ts';
 import { queryText, readScope, writeScope } from '#core/dashboard/scope/address.ts';
@@ -7,6 +8,8 @@ import { withoutLatestPick, withPick } from '#core/dashboard/scope/change.ts';
 import type { Focus, Scope } from '#core/dashboard/scope/state.ts';
 import type { DashboardView, FirstResults } from '#server/panes/shown.ts';
 import { Later, later } from '../ui/later.tsx';
+import { NoticeLine } from './acting/notice-line.tsx';
+import { useActing } from './acting/use-acting.ts';
 import { DeskProvider } from './desk-context.ts';
 import { type Drill, drillFromText, drillToText } from './drill-address.ts';
 import { PaneSlot } from './pane-slot.tsx';
@@ -20,6 +23,7 @@ const SignInAgain = lazy(() =>
   import('../ui/sign-in-again.tsx').then((module) => ({ default: module.SignInAgain })),
 );
 const findSheet = later(() => import('./find-sheet.tsx').then((module) => module.FindSheet));
+const actSheet = later(() => import('./acting/act-sheet.tsx').then((module) => module.ActSheet));
 const drillSheet = later(() => import('./drill-sheet.tsx').then((module) => module.DrillSheet));
 
 interface Props {
@@ -58,6 +62,8 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
   );
   const panes = usePanes(view, scope, location.search, onSignedOut);
 
+  const acting = useActing(view, location.search, onSignedOut);
+  const { setAsked, change } = acting;
   const picked = panes.picked(pickedId);
   const context: Context = useMemo(
     () => ({ dashboard: view.dashboard, dataSets, scope, clock, ...(picked ? { picked } : {}) }),
@@ -90,11 +96,13 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
       pick: (focus: Focus, from?: string) => go((now) => withPick(now, focus, view.vocabulary, from), []),
       open: (drill: Drill) => go(same, [...latest.current.drills, drill]),
       hrefOf: (drill: Drill) => searchOf(scope, [...drills, drill]),
+      act: setAsked,
+      change,
       turn,
       onSignedOut,
       shortName: (id: string) => names.get(id) ?? '',
     }),
-    [view, context, clock, scope, go, drills, names, turn, onSignedOut],
+    [view, context, clock, scope, go, drills, names, setAsked, change, turn, onSignedOut],
   );
   const takeBack = useCallback(() => {
     const now = latest.current;
@@ -164,6 +172,27 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
           props={{ drills, go: (steps: readonly Drill[]) => go(same, steps), page: view.dashboard.title }}
         />
       )}
+      {acting.asked && (
+        <Later
+          of={actSheet}
+          props={{
+            asked: acting.asked,
+            zone: view.desk.zone,
+            post: acting.post,
+            onDone: (answer: ChangeAnswer) => {
+              setAsked(null);
+              acting.tell(answer);
+              refresh();
+            },
+            onClose: () => setAsked(null),
+          }}
+        />
+      )}
+      <NoticeLine
+        notice={acting.notice}
+        onUndo={(batch) => void acting.undo(batch)}
+        onClose={() => acting.setNotice(null)}
+      />
       {isFinding && <Later of={findSheet} props={{ onClose: () => setFinding(false), onRefresh: refresh }} />}
       {signedOut && (
         <Suspense>

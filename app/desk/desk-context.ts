@@ -3,6 +3,7 @@ import type { Context } from '#core/dashboard/flow/context.ts';
 import type { Focus, Scope } from '#core/dashboard/scope/state.ts';
 import type { Clock } from '#core/value/period/period.ts';
 import type { DashboardView } from '#server/panes/shown.ts';
+import type { AskedAct, InPlace } from './acting/use-acting.ts';
 import type { Drill } from './drill-address.ts';
 
 /** What every part of a dashboard's page may need: what is shown, and how to change it. */
@@ -17,6 +18,8 @@ export interface DeskContext {
   open(drill: Drill): void;
   /** Where {@link open} leads, as an address. */
   hrefOf(drill: Drill): string;
+  act(asked: AskedAct): void;
+  change(asked: InPlace): Promise<string | null>;
   /** Goes up whenever what was answered may no longer hold: records have changed, or somebody has signed in again. */
   readonly turn: number;
   onSignedOut(): void;

@@ -6,8 +6,9 @@ import { useLocation } from 'react-router';
 import { type ListOrder, orderTexts, sortedBy } from '#core/dashboard/pane/list-view.ts';
 import type { RecordList } from '#core/dashboard/pane/shown.ts';
 import type { Cell } from '#core/value/field/value.ts';
-import { formatCell, formatNumber } from '#core/value/format/format.ts';
-import type { Behind, OpenedRecord } from '#server/panes/drill.ts';
+import { formatCell, formatMoment, formatNumber } from '#core/value/format/format.ts';
+import type { Behind, OpenedRecord, PastChange } from '#server/panes/drill.ts';
+import { RecordActs } from '../panes/act-bar.tsx';
 import { DetailList } from '../panes/detail/detail.tsx';
 import { DownloadTool } from '../panes/download.tsx';
 import { Pager } from '../panes/pager.tsx';
@@ -283,21 +284,64 @@ function Records({
   );
 }
 
-function RecordView({ drill }: { drill: Extract<Drill, { kind: 'record' }> }) {
+/** What was done to a record from here, latest first. */
+function History({ past }: { past: readonly PastChange[] }) {
   const { clock } = useDesk();
+  return (
+    <section aria-label="What was done to it">
+      <h3 className="mb-1 text-body">What was done to it</h3>
+      <ol className="flex flex-col">
+        {past.map(({ at, by, words, fields }) => (
+          <li key={`${at} ${words}`} className="border-b border-hair py-1.5">
+            <p className="text-small text-muted">
+              {formatMoment(at, clock)} · {by} · {words}
+            </p>
+            {fields.map(({ label, before, after }) => (
+              <p key={label} className="figures">
+                {label}: {before !== '' && <s className="text-muted">{before}</s>} <span>{after}</span>
+              </p>
+            ))}
+          </li>
+        ))}
+      </ol>
+    </section>
+  );
+}
+
+function RecordView({ drill }: { drill: Extract<Drill, { kind: 'record' }> }) {
+  const { clock, view, act, change } = useDesk();
   const answer = useViewAnswer<{ record: OpenedRecord }>('record', 'opening the record', [
     ['_pane', drill.pane],
     ['_key', drill.key],
   ]);
   if (!answer) return <p className="text-muted">Finding the record …</p>;
   if (!answer.ok) return <ProblemMessage problem={answer.problem} />;
-  const { detail, related } = answer.record;
+  const { detail, related, offers, history } = answer.record;
+  const refusal = (offers && view.offers[offers.pane]?.refusal) ?? null;
+  const mayAct = offers !== null && refusal === null;
   return (
     <div className="flex flex-col gap-6">
       <h2 className="text-title">
         {detail.noun.one.charAt(0).toUpperCase() + detail.noun.one.slice(1)} {detail.title ?? drill.key}
       </h2>
-      <DetailList body={detail} clock={clock} />
+      {offers && (
+        <RecordActs
+          offers={{ ...offers, refusal }}
+          onAct={(action) => act({ pane: offers.pane, action, keys: [drill.key] })}
+        />
+      )}
+      <DetailList
+        body={detail}
+        clock={clock}
+        {...(mayAct
+          ? {
+              inPlace: offers.inPlace,
+              onChange: (field, saw, value) =>
+                change({ pane: offers.pane, key: drill.key, field, saw, value }),
+            }
+          : {})}
+      />
+      {history.length > 0 && <History past={history} />}
       {related.map((each) => (
         <section key={each.pane}>
           <h3 className="mb-1 text-body">

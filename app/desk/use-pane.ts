@@ -21,6 +21,7 @@ export function usePane(pane: Pane): Omit<PaneViewProps<Pane, PaneBody>, 'pane' 
     view: context.scope.views[viewedAs(pane)] ?? {},
     recordOf: (dataSet) => context.dataSets.get(dataSet) ?? {},
     isPicked: (part) => isPicked(context.scope, focusOf(part)),
+    offers: view.offers[pane.id] ?? null,
     actions,
     fileOf: (format) =>
       `/view/${view.id}/export${search ? `${search}&` : '?'}_pane=${pane.id}&_as=${format}${view.draft ? '&_draft=1' : ''}`,
@@ -29,7 +30,7 @@ export function usePane(pane: Pane): Omit<PaneViewProps<Pane, PaneBody>, 'pane' 
 
 function actionsOf(
   pane: Pane,
-  { view, setScope, open, hrefOf, shortName }: ReturnType<typeof useDesk>,
+  { view, setScope, open, hrefOf, shortName, act, change }: ReturnType<typeof useDesk>,
 ): PaneActions {
   const { id } = pane;
   const drillOf = (opened: DrillTarget): Drill => {
@@ -52,6 +53,8 @@ function actionsOf(
     open: (opened) => open(drillOf(opened)),
     hrefOf: (opened) => hrefOf(drillOf(opened)),
     look: (parts) => setScope((now) => withView(now, viewedAs(pane), parts)),
+    act: (action, keys) => act({ pane: id, action, keys }),
+    change: (key, field, saw, value) => change({ pane: id, key, field, saw, value }),
     loosen: (clause) => setScope((now) => withClause(now, clause, null)),
   };
 }

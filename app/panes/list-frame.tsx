@@ -17,6 +17,7 @@ export function ListFrame({
   actions,
   fileOf,
   tools,
+  below,
   children,
 }: {
   title: string;
@@ -28,6 +29,8 @@ export function ListFrame({
   actions: Pick<PaneActions, 'look' | 'loosen'>;
   fileOf: (format: string) => string;
   tools?: ReactNode;
+  /** What stands between the records and their pages. */
+  below?: ReactNode;
   children: ReactNode;
 }) {
   return (
@@ -47,6 +50,7 @@ export function ListFrame({
       <ListBody body={body} search={look.search} actions={actions}>
         {children}
       </ListBody>
+      {below}
       <Pager
         page={body.page}
         size={pageSize}

@@ -23,7 +23,11 @@ export interface PaneBrief<P extends Pane> {
   /** What its own slots can be filled with: only what fits the data. */
   readonly Slot: ComponentType<SlotProps<P>>;
   /** Fields beside the sentence. */
-  readonly More?: ComponentType<{ pane: P; onChange: (pane: P) => void }>;
+  readonly More?: ComponentType<{
+    pane: P;
+    dataSets: ReadonlyMap<string, DataSet>;
+    onChange: (pane: P) => void;
+  }>;
 }
 
 /** The fields that a list can show. */

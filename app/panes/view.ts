@@ -1,4 +1,5 @@
 import type { ComponentType } from 'react';
+import type { Offers } from '#core/change/offers.ts';
 import type { PaneBody } from '#core/dashboard/pane/kinds.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import type { PaneView } from '#core/dashboard/pane/view.ts';
@@ -44,6 +45,10 @@ export interface PaneActions {
   look(parts: PaneView): void;
   /** Takes off a reader filter. */
   loosen(clause: string): void;
+  /** Asks what an action of the pane would do to some of its records, or to all that it shows; whoever agrees then does it. */
+  act(action: string, keys: readonly string[] | 'all'): void;
+  /** Changes one field of a record that stood so; says why not, or null once it is done. */
+  change(key: string, field: string, saw: string | null, value: string | null): Promise<string | null>;
 }
 
 export interface PaneViewProps<P extends Pane, B extends PaneBody> {
@@ -58,6 +63,8 @@ export interface PaneViewProps<P extends Pane, B extends PaneBody> {
     readonly title?: string | undefined;
   };
   readonly isPicked: (part: Part) => boolean;
+  /** What can be done to its records; null where that is nothing. */
+  readonly offers: Offers | null;
   readonly actions: PaneActions;
   /** The address of its records as a file of a format. */
   readonly fileOf: (format: string) => string;

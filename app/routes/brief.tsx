@@ -22,7 +22,7 @@ export const loader = guardedLoader(
     if (!opened?.draft || !pane) throw notFound('pane');
     const [menu, all] = await Promise.all([menuOf(opened.draft.desk.id, false), allDataSets()]);
     return {
-      view: await viewOf(opened),
+      view: await viewOf(opened, null),
       paneId: pane.id,
       revision: opened.draft.revision,
       dataSets: all.map(({ id, name, definition }) => ({ id, name, definition })),

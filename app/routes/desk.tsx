@@ -2,7 +2,7 @@ import { redirect, type ShouldRevalidateFunctionArgs } from 'react-router';
 import { guardedLoader, notFound, type Signed, to } from '#server/guard.ts';
 import { openDashboard } from '#server/panes/context.ts';
 import { firstResults, viewOf } from '#server/panes/shown.ts';
-import { may, roleWord } from '#server/permission.ts';
+import { actRefusal, may, roleWord } from '#server/permission.ts';
 import { findDesk, menuOf } from '#server/store/dashboards.ts';
 import { openingAddresses } from '#server/store/scopes.ts';
 import { DashboardPage } from '../desk/dashboard-page.tsx';
@@ -34,7 +34,11 @@ export const loader = guardedLoader(
       user,
     );
     if (!opened) throw notFound('dashboard');
-    return { ...shared, view: await viewOf(opened), first: firstResults(opened.context, request.signal) };
+    return {
+      ...shared,
+      view: await viewOf(opened, actRefusal(user, desk.id)),
+      first: firstResults(opened.context, request.signal),
+    };
   },
 );
 

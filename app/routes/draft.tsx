@@ -39,7 +39,7 @@ export const loader = guardedLoader(
       source: nameOfSource.get(definition.source) ?? null,
     }));
     return {
-      view: await viewOf(opened),
+      view: await viewOf(opened, null),
       first: firstResults(opened.context, request.signal),
       revision: draft.revision,
       published: draft.published,

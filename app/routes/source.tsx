@@ -1,16 +1,26 @@
 import { useMemo, useState } from 'react';
 import { Link, redirect, useFetcher, useSearchParams } from 'react-router';
+import { z } from 'zod';
 import type { FoundTable } from '#core/dataset/found.ts';
 import { dataSetFromTable, usualChoice } from '#core/dataset/from-table.ts';
 import { formatNumber } from '#core/value/format/format.ts';
 import { type Problem, problemOf } from '#core/value/problem/problem.ts';
+import { readForm } from '#server/forms.ts';
 import { guardedAction, guardedLoader, idParam, notFound, type Signed, to } from '#server/guard.ts';
 import { type Allowance, allowanceOf, spentByDay } from '#server/sources/budget.ts';
-import { openSource } from '#server/sources/open.ts';
+import { openSource, withUnstored } from '#server/sources/open.ts';
 import { type SourceTraits, traitsOf } from '#server/sources/traits.ts';
 import { note } from '#server/store/audit.ts';
 import { intakeState } from '#server/store/intake.ts';
-import { findSource, isUploads, removeSource, usersOfSource } from '#server/store/sources.ts';
+import {
+  changerOf,
+  findSource,
+  isUploads,
+  removeSource,
+  setChanger,
+  sourceWithSecret,
+  usersOfSource,
+} from '#server/store/sources.ts';
 import { zoneOf } from '#server/store/zone.ts';
 import type { ConnectionReport, Trial } from '#sources/kind.ts';
 import { kindOf } from '#sources/registry.ts';
@@ -19,6 +29,7 @@ import { ConfirmRemove } from '../ui/confirm-remove.tsx';
 import { TextField } from '../ui/field.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
 import { Page, Section } from '../ui/page.tsx';
+import { Changer } from '../workroom/changes/changer.tsx';
 import { IntakeHelp } from '../workroom/intake-help.tsx';
 import { SampleTable } from '../workroom/sample-table.tsx';
 import { ReportView } from '../workroom/source-form.tsx';
@@ -37,6 +48,8 @@ interface LookedAround {
   dataSets: { id: string; name: string }[];
   tables: FoundTable[];
   problem: Problem | null;
+  /** Who changes its records; null where nobody may yet. */
+  changer: string | null;
   sample: { table: string; tried: Trial | null; problem: Problem | null } | null;
 }
 
@@ -53,7 +66,7 @@ function Removal({ name, dataSets }: Pick<LookedAround, 'name' | 'dataSets'>) {
       <ConfirmRemove
         what={`“${name}”`}
         goesWith={['Its address and credentials are removed; the service itself is not touched.']}
-        onRemove={() => void fetcher.submit({}, { method: 'post' })}
+        onRemove={() => void fetcher.submit({ ask: 'remove' }, { method: 'post' })}
         trigger={
           <Button
             look="quiet"
@@ -90,6 +103,7 @@ export const loader = guardedLoader(
       where: where(connection),
       report: source.report,
       dataSets,
+      changer: await changerOf(id),
       zone: await zoneOf(dataSets[0]?.id),
       calls:
         perDay === undefined
@@ -129,20 +143,66 @@ export const loader = guardedLoader(
   },
 );
 
-/** Removes a source that no data set asks. */
-export const action = guardedAction(to('build'), async ({ params, user }: Signed<Route.ActionArgs>) => {
-  const id = idParam(params.id, 'source');
-  const source = await findSource(id);
-  if (!source) throw notFound('source');
-  if (!(await removeSource(id))) return { refused: 'A data set has been made from it meanwhile.' };
-  await note(user.id, 'removed a source', `${id} ${source.name}`);
-  throw redirect('/workroom');
-});
+const Asked = z.discriminatedUnion('ask', [
+  z.object({ ask: z.literal('remove') }),
+  z.object({
+    ask: z.literal('changer'),
+    user: z.string().trim().min(1, 'a user is needed').max(200),
+    secret: z.string().max(1000).default(''),
+  }),
+  z.object({ ask: z.literal('no changer') }),
+]);
+
+/** Removes a source that no data set asks, or says who changes its records. */
+export const action = guardedAction(
+  to('build'),
+  async ({ params, request, user }: Signed<Route.ActionArgs>) => {
+    const id = idParam(params.id, 'source');
+    const source = await findSource(id);
+    if (!source) throw notFound('source');
+    const read = readForm(await request.formData(), Asked);
+    if (read.status !== 'success') return { changer: { problem: null, wrong: 'A user is needed.' } };
+    const asked = read.value;
+    if (asked.ask === 'no changer') {
+      await setChanger(id, null);
+      await note(user.id, 'took away who changes records of a source', source.name);
+      return { changer: { problem: null, wrong: null } };
+    }
+    if (asked.ask === 'changer') {
+      const changer = { user: asked.user, secret: asked.secret };
+      try {
+        const known = await sourceWithSecret(id);
+        await withUnstored({ ...known, changer }, async ({ changes }) => changes?.test());
+      } catch (thrown) {
+        return { changer: { problem: problemOf(thrown, 'signing in to change records'), wrong: null } };
+      }
+      await setChanger(id, changer);
+      await note(user.id, 'said who changes records of a source', source.name);
+      return { changer: { problem: null, wrong: null } };
+    }
+    if (!(await removeSource(id))) return { refused: 'A data set has been made from it meanwhile.' };
+    await note(user.id, 'removed a source', `${id} ${source.name}`);
+    throw redirect('/workroom');
+  },
+);
 
 export default function Source({ loaderData }: Route.ComponentProps) {
-  const { id, name, traits, where, report, dataSets, tables, problem, sample, calls, received, zone } =
-    loaderData;
-  const { hasTables, isMade } = traits;
+  const {
+    id,
+    name,
+    traits,
+    where,
+    report,
+    dataSets,
+    tables,
+    problem,
+    sample,
+    calls,
+    received,
+    changer,
+    zone,
+  } = loaderData;
+  const { hasTables, isMade, takesChanges } = traits;
   const [params] = useSearchParams();
   const [find, setFind] = useState('');
   const chosen = params.get('table');
@@ -213,6 +273,7 @@ export default function Source({ loaderData }: Route.ComponentProps) {
             </Section>
           )}
           {!isMade && <ReportView report={report} />}
+          {takesChanges && <Changer changer={changer} />}
           {dataSets.length > 0 && (
             <Section title="Data sets from it">
               {dataSets.map((dataSet) => (

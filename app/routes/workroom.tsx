@@ -25,6 +25,7 @@ export default function Workroom({ loaderData }: Route.ComponentProps) {
           { to: '/workroom/sources/new', text: 'Add a source' },
           { to: '/workroom/data-sets/new', text: 'Make a data set' },
           { to: '/workroom/dashboards/new', text: 'Start a dashboard' },
+          { to: '/workroom/changes', text: 'Changes' },
         ]}
         person={loaderData.person}
         mayBuild

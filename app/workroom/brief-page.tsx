@@ -35,6 +35,8 @@ const idle: Omit<PaneActions, 'look'> = {
   open: () => undefined,
   hrefOf: () => '#',
   loosen: () => undefined,
+  act: () => undefined,
+  change: async () => null,
 };
 
 /** The scope of an address with a pane looked at in its own way. */
@@ -140,6 +142,7 @@ export function BriefPage({ view, paneId, revision, dataSets, dashboards }: Prop
                 view={look}
                 recordOf={(id) => definitions.get(id) ?? {}}
                 isPicked={() => false}
+                offers={null}
                 actions={actions}
                 fileOf={() => ''}
                 asTable={false}
@@ -187,7 +190,7 @@ export function BriefPage({ view, paneId, revision, dataSets, dashboards }: Prop
               maxLength={500}
               onChange={(event) => setPane({ ...pane, title: event.target.value })}
             />
-            {More && <More pane={pane} onChange={setPane} />}
+            {More && <More pane={pane} dataSets={definitions} onChange={setPane} />}
             {'dataSet' in pane && <WaitsFor pane={pane} dataSets={definitions} onChange={setPane} />}
           </div>
         </section>

@@ -4,6 +4,7 @@ const pages = [
   ['', 'Request and fields'],
   ['/steps', 'Steps'],
   ['/rules', 'Subsets and checks'],
+  ['/changes', 'Changes'],
   ['/lineage', 'What depends on it'],
 ] as const;
 

@@ -10,6 +10,14 @@ export interface FoundColumn {
   readonly read?: 'text' | 'utc' | 'whole' | undefined;
   readonly mayBeBlank: boolean;
   readonly comment: string | null;
+  /** The source works it out by itself. */
+  readonly made?: boolean | undefined;
+  /** The source has a value for it where none is given. */
+  readonly usual?: boolean | undefined;
+  /** So many characters at most. */
+  readonly longest?: number | undefined;
+  /** The only texts that it may be. */
+  readonly among?: readonly string[] | undefined;
 }
 
 export interface ForeignKey {

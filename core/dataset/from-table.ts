@@ -65,6 +65,10 @@ export function dataSetFromTable(
     type: found.type,
     ...(found.read ? { read: found.read } : {}),
     ...(found.mayBeBlank ? {} : { filled: true }),
+    ...(found.made ? { made: true } : {}),
+    ...(found.usual ? { usual: true } : {}),
+    ...(found.longest === undefined ? {} : { longest: found.longest }),
+    ...(found.among ? { among: [...found.among] } : {}),
   });
   const columns = table.columns
     .filter(({ name }) => choice.columns.includes(name))

@@ -1,5 +1,6 @@
 import { fieldsOf } from '#core/ask/condition/resolve.ts';
 import { measureFields } from '#core/ask/measure/calculation.ts';
+import { actionFields } from './action-fields.ts';
 import { checkFields } from './check-fields.ts';
 import type { DataSet } from './schema.ts';
 
@@ -10,7 +11,7 @@ function lost(names: readonly string[], { fields }: DataSet): string | undefined
 
 /** What of a data set needs a field that is not there any more, a sentence each. */
 export function lostNeeds(dataSet: DataSet): string[] {
-  const { measures, subsets = [], checks = [], keeping } = dataSet;
+  const { measures, subsets = [], checks = [], changes, keeping } = dataSet;
   const said = (what: string, names: readonly string[]): string[] => {
     const name = lost(names, dataSet);
     return name === undefined ? [] : [`${what} needs the field “${name}”, which is not there any more`];
@@ -20,12 +21,15 @@ export function lostNeeds(dataSet: DataSet): string[] {
     ...measures.flatMap((measure) => said(`The measure “${measure.label}”`, measureFields(measure))),
     ...subsets.flatMap(({ label, where }) => said(`The subset “${label}”`, fieldsOf(where))),
     ...checks.flatMap(({ name, expects }) => said(`The check “${name}”`, checkFields(expects))),
+    ...(changes?.actions ?? []).flatMap((action) =>
+      said(`The action “${action.label}”`, actionFields(action)),
+    ),
   ];
 }
 
 /** The data set without what needs a field that is not there any more. */
 export function withoutLost(dataSet: DataSet): DataSet {
-  const { key, title, keeping, subsets, checks, ...rest } = dataSet;
+  const { key, title, keeping, subsets, checks, changes, ...rest } = dataSet;
   const stays = (names: readonly string[]): boolean => lost(names, dataSet) === undefined;
   return {
     ...rest,
@@ -33,6 +37,14 @@ export function withoutLost(dataSet: DataSet): DataSet {
     ...(keeping && stays(fieldsOf(keeping)) ? { keeping } : {}),
     ...(subsets ? { subsets: subsets.filter(({ where }) => stays(fieldsOf(where))) } : {}),
     ...(checks ? { checks: checks.filter(({ expects }) => stays(checkFields(expects))) } : {}),
+    ...(changes
+      ? {
+          changes: {
+            inPlace: changes.inPlace.filter((field) => stays([field])),
+            actions: changes.actions.filter((action) => stays(actionFields(action))),
+          },
+        }
+      : {}),
     ...(key !== undefined && stays([key]) ? { key } : {}),
     ...(title !== undefined && stays([title]) ? { title } : {}),
   };

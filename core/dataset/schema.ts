@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { Condition } from '#core/ask/condition/schema.ts';
 import { Measure } from '#core/ask/measure/schema.ts';
+import { Changes } from '#core/dataset/change/schema.ts';
 import { AnswerFormat, HttpCall, Paging } from '#core/dataset/http/schema.ts';
 import { forms } from '#core/dataset/kept/forms.ts';
 import { Keep } from '#core/dataset/kept/schema.ts';
@@ -26,6 +27,14 @@ export const Column = z.object({
   read: z.enum(reads).optional(),
   /** The source promises that it is never blank, so an index can give its order both ways. */
   filled: z.boolean().optional(),
+  /** The source works it out by itself; nobody else can say it. */
+  made: z.boolean().optional(),
+  /** The source has a value for it where none is given. */
+  usual: z.boolean().optional(),
+  /** So many characters at most. */
+  longest: z.int().min(1).optional(),
+  /** The only texts that it may be. */
+  among: z.array(z.string().max(200)).max(200).optional(),
   /** How a moment is written in the text of a log; absent: ISO 8601. */
   time: z.enum(timeFormats).optional(),
 });
@@ -175,6 +184,8 @@ export const DataSet = z.object({
   checks: z.array(Check).max(100).optional(),
   /** Its records are copied and kept; without this they are asked of the source each time. */
   keep: Keep.optional(),
+  /** What people may do to its records; without this nothing. */
+  changes: Changes.optional(),
   /** Records that are fetched when they are asked for may be this old, in seconds. */
   fresh: z.int().min(0).max(604_800).optional(),
 });

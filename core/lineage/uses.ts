@@ -4,6 +4,7 @@ import type { Pane } from '#core/dashboard/pane/schema.ts';
 import type { PaneUse } from '#core/dashboard/pane/use.ts';
 import { usesOf } from '#core/dashboard/pane/uses.ts';
 import type { Clause, Dashboard } from '#core/dashboard/schema.ts';
+import { actionFields } from '#core/dataset/action-fields.ts';
 import { checkFields } from '#core/dataset/check-fields.ts';
 import { refsOf, startOf } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
@@ -98,6 +99,8 @@ export function usesOfField(
       if (fieldsOf(subset.where).includes(field)) here(`the subset “${subset.label}”`);
     for (const check of definition.checks ?? [])
       if (checkFields(check.expects).includes(field)) here(`the check “${check.name}”`);
+    for (const action of definition.changes?.actions ?? [])
+      if (actionFields(action).includes(field)) here(`the action “${action.label}”`);
   }
   for (const other of dataSets) {
     const { definition } = other;
@@ -161,7 +164,7 @@ export function usesOfDataSet(
  * what else names the field follow.
  */
 export function withFieldRenamed(definition: DataSet, from: string, to: string, stepId: string): DataSet {
-  const { key, title, keeping, measures, subsets, checks, steps = [], fields } = definition;
+  const { key, title, keeping, measures, subsets, checks, changes, steps = [], fields } = definition;
   const named = (name: string | undefined): string | undefined => (name === from ? to : name);
   const [nextKey, nextTitle] = [named(key), named(title)];
   return {
@@ -172,6 +175,7 @@ export function withFieldRenamed(definition: DataSet, from: string, to: string, 
     measures: renamedIn(measures, from, to),
     ...(subsets ? { subsets: renamedIn(subsets, from, to) } : {}),
     ...(checks ? { checks: renamedIn(checks, from, to) } : {}),
+    ...(changes ? { changes: renamedIn(changes, from, to) } : {}),
     ...(keeping ? { keeping: renamedCondition(keeping, from, to) } : {}),
     ...(nextKey === undefined ? {} : { key: nextKey }),
     ...(nextTitle === undefined ? {} : { title: nextTitle }),

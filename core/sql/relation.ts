@@ -5,7 +5,12 @@ import type { Dialect } from '#core/sql/dialect/dialect.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { type BoundValue, checkedText, columnList, identifier, join, type Sql, sql } from './fragment.ts';
 
-const columnSql = (of: Sql, { column, name, type, read }: Column, dialect: Pick<Dialect, 'read'>): Sql => {
+/** A column of a table as its field reads it, under the field’s name. */
+export const columnSql = (
+  of: Sql,
+  { column, name, type, read }: Column,
+  dialect: Pick<Dialect, 'read'>,
+): Sql => {
   const value = sql`${of}.${identifier(column)}`;
   const asRead = read ? dialect.read(value, read) : value;
   const isMomentAsText = read === 'utc' && type === 'text';

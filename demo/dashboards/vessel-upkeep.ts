@@ -119,9 +119,11 @@ export function vesselUpkeep(ids: DemoIds): Dashboard {
           { field: 'estimate_hours' },
         ],
         order: [{ by: 'due_on' }],
+        actions: ['done', 'defer', 'give', 'add'],
+        inPlace: ['priority', 'due_on', 'estimate_hours'],
         pageSize: 12,
         held: 1,
-        place: { x: 0, y: 10, w: 12, h: 13 },
+        place: { x: 0, y: 10, w: 12, h: 15 },
       },
       {
         kind: 'record-cards',
@@ -133,7 +135,7 @@ export function vesselUpkeep(ids: DemoIds): Dashboard {
         order: [{ by: 'due_on' }],
         pageSize: 12,
         inStepWith: 'orders',
-        place: { x: 0, y: 23, w: 12, h: 15 },
+        place: { x: 0, y: 25, w: 12, h: 15 },
       },
     ],
   };

@@ -10,6 +10,7 @@ interface Coded {
   readonly code?: unknown;
   readonly message?: unknown;
   readonly position?: unknown;
+  readonly detail?: unknown;
 }
 
 const again = 'It is tried again by itself; if it goes on, tell whoever looks after the source.';
@@ -54,6 +55,17 @@ const meanings: readonly { codes: RegExp; code: ProblemCode; mend: string; why?:
     code: 'forbidden',
     mend: 'Ask whoever looks after the source to let this role read it.',
   },
+  {
+    codes: /^23/,
+    code: 'bad-request',
+    mend: 'Nothing was changed. Correct the value, or what refers to the record, and try again.',
+  },
+  {
+    codes: /^40P01$|^40001$|^55P03$/,
+    code: 'too-much',
+    why: 'somebody else is changing the same records just now',
+    mend: 'Nothing was changed. Try again in a moment.',
+  },
   { codes: /^53300$|^53/, code: 'too-much', mend: again },
   { codes: /^22|^42/, code: 'bad-request', mend: 'Correct the request or the value that was given.' },
 ];
@@ -61,8 +73,9 @@ const meanings: readonly { codes: RegExp; code: ProblemCode; mend: string; why?:
 /** Any error of the driver as a problem, in the source's own words. */
 export function sourceProblem(thrown: unknown, doing: string): ProblemError {
   if (thrown instanceof ProblemError) return thrown;
-  const { code, message } = (thrown ?? {}) as Coded;
-  const said = typeof message === 'string' ? message : String(thrown);
+  const { code, message, detail } = (thrown ?? {}) as Coded;
+  const words = typeof message === 'string' ? message : String(thrown);
+  const said = typeof detail === 'string' ? `${words}: ${detail.replace(/\.$/, '')}` : words;
   const reason = stepReason(said);
   if (reason !== null) return stepProblem(reason, doing);
   const named = typeof code === 'string' ? code : '';

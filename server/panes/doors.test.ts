@@ -124,12 +124,15 @@ describe('a reader', () => {
 
   test('is sent no name of a field that is neither shown nor offered', async () => {
     const { context, problems } = opened('');
-    const view = await viewOf({
-      shown: { id: 'x', dashboard, dataSets, desk: { name: '', slug: '', zone } },
-      draft: null,
-      context,
-      problems,
-    } as never);
+    const view = await viewOf(
+      {
+        shown: { id: 'x', dashboard, dataSets, desk: { name: '', slug: '', zone } },
+        draft: null,
+        context,
+        problems,
+      } as never,
+      null,
+    );
     const page = JSON.stringify(view);
     for (const field of ['fares', 'master', 'vehicles', 'left_at']) expect(page).not.toContain(field);
     expect(page).toContain('delay_minutes');

@@ -1,10 +1,13 @@
 import { z } from 'zod';
 import type { Filter } from '#core/ask/condition/resolve.ts';
+import type { Offers } from '#core/change/offers.ts';
+import { valueSaid } from '#core/change/words.ts';
 import { relationOf } from '#core/dashboard/flow/applies.ts';
 import { ask } from '#core/dashboard/flow/ask.ts';
 import type { Context } from '#core/dashboard/flow/context.ts';
 import { counterpart } from '#core/dashboard/flow/counterpart.ts';
 import { recordFields } from '#core/dashboard/flow/offered.ts';
+import { paneOffers } from '#core/dashboard/flow/pane-offers.ts';
 import { type ListOrder, orderOf } from '#core/dashboard/pane/list-view.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import { searchFilter } from '#core/dashboard/pane/search.ts';
@@ -19,13 +22,15 @@ import {
 import type { PaneUse } from '#core/dashboard/pane/use.ts';
 import { usesOf } from '#core/dashboard/pane/uses.ts';
 import { keyAndTitle } from '#core/dataset/naming.ts';
+import { oneTable } from '#core/dataset/one-table.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { type CellGroups, recordsBehind } from '#core/plan/behind.ts';
 import { allOf, type GroupsPlan, type RecordsPlan } from '#core/plan/plan.ts';
 import { Bins } from '#core/value/bins/schema.ts';
-import type { Cell } from '#core/value/field/value.ts';
+import { type Cell, labelOf } from '#core/value/field/value.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { countRecords, runPlan } from '../records/run.ts';
+import { historyOf, placeName } from '../store/changes.ts';
 import { paneFilter } from './visible.ts';
 
 /** A number of a pane is of at most so many groups. */
@@ -212,8 +217,19 @@ export interface RelatedRecords {
   readonly key: string | null;
   readonly title: string | null;
 }
+/** What was done to a record, as its history tells it: of the fields that it shows. */
+export interface PastChange {
+  readonly at: string;
+  readonly by: string;
+  readonly words: string;
+  readonly fields: readonly { readonly label: string; readonly before: string; readonly after: string }[];
+}
 export interface OpenedRecord {
   readonly detail: ShownRecord;
+  /** The pane that it can be changed from, and what that offers; null where none does. */
+  readonly offers: ({ readonly pane: string } & Pick<Offers, 'actions' | 'inPlace'>) | null;
+  /** What was done to it here, latest first. */
+  readonly history: readonly PastChange[];
   /** Records of other panes that refer to this one. */
   readonly related: readonly RelatedRecords[];
 }
@@ -259,6 +275,8 @@ export async function openRecord(
   const [record = null] = records;
   const related = record === null ? [] : relatedLists(use, dataSet, context);
   return {
+    offers: record === null ? null : recordOffers(pane, use, context),
+    history: await pastOf(dataSet, from.key, shown, context),
     detail: {
       fields: shown.map((name) => shownField(fieldOf(dataSet, name))),
       record,
@@ -288,6 +306,48 @@ export async function openRecord(
       }),
     ),
   };
+}
+
+/** What the pane that a record is opened from offers to do, else one that shows a single record of the same data set. */
+function recordOffers(pane: Pane, { dataSet }: PaneUse, context: Context): OpenedRecord['offers'] {
+  const others = context.dashboard.panes.filter((other) => {
+    const [use] = usesOf(other);
+    return use?.follows === 'picks' && use.dataSet === dataSet;
+  });
+  for (const each of [pane, ...others]) {
+    const offers = paneOffers(each, context);
+    if (offers) return { pane: each.id, ...offers };
+  }
+  return null;
+}
+
+const mostPast = 20;
+
+async function pastOf(
+  dataSet: DataSet,
+  key: string,
+  shown: readonly string[],
+  { clock }: Context,
+): Promise<PastChange[]> {
+  const { source, fields } = dataSet;
+  const request = oneTable(dataSet.request);
+  if (!request) return [];
+  const past = await historyOf(placeName(source, request.schema, request.table), key, mostPast);
+  return past.map(({ at, by, label, way, before, after }) => ({
+    at: at.toISOString(),
+    by,
+    words: label,
+    fields:
+      way === 'remove'
+        ? []
+        : fields
+            .filter(({ name }) => shown.includes(name) && name in (after ?? {}))
+            .map((field) => ({
+              label: labelOf(field),
+              before: before ? valueSaid(field, before[field.name] ?? null, clock) : '',
+              after: valueSaid(field, after?.[field.name] ?? null, clock),
+            })),
+  }));
 }
 
 /** The first of what a pane uses whose records can be opened. */

@@ -1,8 +1,10 @@
 import { setMaxListeners } from 'node:events';
+import type { Offers } from '#core/change/offers.ts';
 import { appliedTo, relationOf } from '#core/dashboard/flow/applies.ts';
 import { type Context, type PickedRecords, usedDataSets } from '#core/dashboard/flow/context.ts';
 import { publicDataSet, visibleCondition } from '#core/dashboard/flow/offered.ts';
 import { once } from '#core/dashboard/flow/once.ts';
+import { paneOffers } from '#core/dashboard/flow/pane-offers.ts';
 import type { Reads } from '#core/dashboard/flow/reads.ts';
 import { readsOf, readsOfUses } from '#core/dashboard/flow/reads-of.ts';
 import { vocabularyOf } from '#core/dashboard/flow/vocabulary.ts';
@@ -38,6 +40,8 @@ export interface DashboardView {
   readonly problems: readonly string[];
   /** How each pane is made, in a sentence. */
   readonly sentences: Readonly<Record<string, string>>;
+  /** What can be done to the records of each pane that lets something be done. */
+  readonly offers: Readonly<Record<string, Offers>>;
   /** What is expected of the records of a data set and is not so, in words, by data set. */
   readonly broken: Readonly<Record<string, readonly string[]>>;
 }
@@ -96,7 +100,11 @@ const forReaders = once(({ dashboard, dataSets }) => {
   };
 });
 
-export async function viewOf({ shown, draft, context, problems }: OpenDashboard): Promise<DashboardView> {
+/** `refusal`: why the person who looks may change nothing; null where they may. */
+export async function viewOf(
+  { shown, draft, context, problems }: OpenDashboard,
+  refusal: string | null,
+): Promise<DashboardView> {
   const { dashboard, dataSets } = shown;
   const sent = forReaders(shown);
   return {
@@ -115,6 +123,12 @@ export async function viewOf({ shown, draft, context, problems }: OpenDashboard)
     reads: sent.reads,
     now: context.clock.now.toISOString(),
     problems,
+    offers: Object.fromEntries(
+      dashboard.panes.flatMap((pane) => {
+        const offers = paneOffers(pane, context);
+        return offers ? [[pane.id, { ...offers, refusal }]] : [];
+      }),
+    ),
     broken: await brokenOf(sent.used, dataSets),
   };
 }

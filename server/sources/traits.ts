@@ -9,6 +9,8 @@ export interface SourceTraits {
   /** What a data set of it asks while nothing has been said. */
   readonly begins: Pick<DataSet, 'request' | 'keep'> | null;
   readonly hasTables: boolean;
+  /** Its records can be changed. */
+  readonly takesChanges: boolean;
   /** Plans run on it as it is. */
   readonly isLive: boolean;
   /** It was made here, and not found: there is nothing to be tested or changed. */
@@ -16,11 +18,12 @@ export interface SourceTraits {
 }
 
 export function traitsOf(connection: Connection): SourceTraits {
-  const { requests, begins, hasTables, live, adding } = kindOf(connection);
+  const { requests, begins, hasTables, takesChanges, live, adding } = kindOf(connection);
   return {
     requests,
     begins,
     hasTables,
+    takesChanges,
     isLive: live !== undefined,
     isMade: adding !== null && 'make' in adding,
   };
@@ -31,6 +34,7 @@ export const noTraits: SourceTraits = {
   requests: [],
   begins: null,
   hasTables: false,
+  takesChanges: false,
   isLive: false,
   isMade: false,
 };

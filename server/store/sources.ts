@@ -70,15 +70,25 @@ export async function uploadSource(madeBy: string | null): Promise<string> {
   return id;
 }
 
-/** Changes how a source is reached; a secret that is not given stays as it is. */
+/**
+ * Changes how a source is reached; a secret that is not given stays as it is. Who changes its records has to be said again where it is
+ * another place by now: their secret was not meant for that one.
+ */
 export async function changeSource(
   id: string,
   change: { name: string; connection: Connection; report: ConnectionReport; secret: string | null },
 ): Promise<void> {
   const { secret, ...rest } = change;
+  const before = await findSource(id);
+  const placesOf = (connection: Connection): string => kindOf(connection).secretPlaces(connection);
+  const isSamePlace = before !== null && placesOf(before.connection) === placesOf(change.connection);
   await database()
     .update(sources)
-    .set({ ...rest, ...(secret === null ? {} : { secret: seal(secret, id) }) })
+    .set({
+      ...rest,
+      ...(secret === null ? {} : { secret: seal(secret, id) }),
+      ...(isSamePlace ? {} : { changer: null, changerSecret: null }),
+    })
     .where(eq(sources.id, id));
   opened.delete(id);
 }
@@ -106,7 +116,42 @@ async function readSource(id: string): Promise<WithSecret> {
       why: 'the source is gone',
       mend: 'Choose another source in the data set.',
     });
-  return { id, connection: Connection.parse(row.connection), secret: open(row.secret, id) };
+  return {
+    id,
+    connection: Connection.parse(row.connection),
+    secret: open(row.secret, id),
+    ...(row.changer !== null && row.changerSecret
+      ? { changer: { user: row.changer, secret: open(row.changerSecret, changerName(id)) } }
+      : {}),
+  };
+}
+
+/** What the secret of whoever changes records is bound to, so that it passes for no other. */
+const changerName = (id: string): string => `${id} changes`;
+
+/** Says who changes the records of a source, with a secret; null: nobody any more. */
+export async function setChanger(
+  id: string,
+  changer: { readonly user: string; readonly secret: string } | null,
+): Promise<void> {
+  await database()
+    .update(sources)
+    .set({
+      changer: changer?.user ?? null,
+      changerSecret: changer ? seal(changer.secret, changerName(id)) : null,
+    })
+    .where(eq(sources.id, id));
+  opened.delete(id);
+}
+
+/** Who changes the records of a source; null where nobody may. */
+export async function changerOf(id: string): Promise<string | null> {
+  const [row] = await database()
+    .select({ changer: sources.changer })
+    .from(sources)
+    .where(eq(sources.id, id))
+    .limit(1);
+  return row?.changer ?? null;
 }
 
 /** Where and as whom to reach a database that plans run on; null for a source of another kind. */

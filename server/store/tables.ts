@@ -99,6 +99,9 @@ export const sources = pgTable('sources', {
   name: text('name').notNull(),
   connection: jsonb('connection').notNull(),
   secret: bytes('secret').notNull(),
+  /** Who changes records there, with a secret of its own; null where nobody may. */
+  changer: text('changer'),
+  changerSecret: bytes('changer_secret'),
   report: jsonb('proof').notNull(),
   madeAt: made(),
   madeBy: uuid('made_by').references(() => users.id, { onDelete: 'set null' }),
@@ -384,4 +387,63 @@ export const audit = pgTable(
     subject: text('subject').notNull(),
   },
   (table) => [index('audit_by_time').on(table.at)],
+);
+
+/**
+ * Changes of records that were sent together: noted before they are sent, and again once it is known what became of them. Its id
+ * comes with the page, so that what is sent twice is done once.
+ */
+export const changeBatches = pgTable(
+  'change_batches',
+  {
+    id: uuid('id').primaryKey(),
+    /** Where the records are: a source and a table of it. */
+    place: text('place').notNull(),
+    sourceId: uuid('source_id').notNull(),
+    dataSetId: uuid('data_set_id').notNull(),
+    deskId: uuid('desk_id').references(() => desks.id, { onDelete: 'set null' }),
+    dashboardId: uuid('dashboard_id'),
+    /** The title of the pane that it was done in, and what was done, as readers have them. */
+    pane: text('pane').notNull(),
+    label: text('label').notNull(),
+    way: text('way', { enum: ['update', 'insert', 'remove'] }).notNull(),
+    state: text('state', { enum: ['sending', 'done', 'refused', 'unknown'] }).notNull(),
+    /** By what the source knows them. */
+    mark: text('mark'),
+    /** The batch that this one takes back. */
+    undoes: uuid('undoes'),
+    userId: uuid('user_id').references(() => users.id, { onDelete: 'set null' }),
+    /** Stays when the person goes. */
+    userName: text('user_name').notNull(),
+    at: moment('at').notNull().default(sql`now()`),
+    endedAt: moment('ended_at'),
+  },
+  (table) => [
+    index('change_batches_by_desk').on(table.deskId, table.at),
+    index('change_batches_open').on(table.state).where(sql`state IN ('sending', 'unknown')`),
+    uniqueIndex('change_batches_undone')
+      .on(table.undoes)
+      .where(sql`undoes IS NOT NULL AND state <> 'refused'`),
+  ],
+);
+
+/** What became of each record: its values before and after by the names of the data set's fields. Only ever added to. */
+export const changedRecords = pgTable(
+  'changed_records',
+  {
+    batchId: uuid('batch_id')
+      .notNull()
+      .references(() => changeBatches.id, { onDelete: 'cascade' }),
+    position: integer('position').notNull(),
+    place: text('place').notNull(),
+    key: text('key').notNull(),
+    /** What people call the record. */
+    title: text('title').notNull(),
+    before: jsonb('before'),
+    after: jsonb('after'),
+  },
+  (table) => [
+    primaryKey({ columns: [table.batchId, table.position] }),
+    index('changed_records_by_key').on(table.place, table.key),
+  ],
 );

@@ -27,6 +27,7 @@ export const logs: SourceKind<LogsConnection> = {
   },
   secretPlaces: ({ kind }) => kind,
   where: ({ folder }) => `Log files in ${folder}`,
+  takesChanges: false,
   hasTables: false,
   begins: { request: logRequest('**'), keep: following },
   first: () => logRequest('**'),

@@ -19,6 +19,7 @@ export const mariadb: SourceKind<MariaConnection> = {
   },
   secretPlaces: databasePlaces,
   where: (connection) => databaseWhere(label, connection),
+  takesChanges: false,
   hasTables: true,
   begins: null,
   open: ({ connection, secret }, { allowed, now }) => {

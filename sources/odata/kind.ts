@@ -17,6 +17,7 @@ export const odata: SourceKind<ODataConnection> = {
   secretPlaces: servicePlaces,
   where: ({ base }) => `OData service at ${base}`,
   perDay: ({ allowance }) => allowance ?? null,
+  takesChanges: false,
   hasTables: true,
   begins: null,
   open: ({ connection, secret }, { client, now }) => {

@@ -3,6 +3,9 @@ import { fieldTypeOf, type PostgresAddress, readOf } from '#engine/postgres/pool
 import { withClient } from './prove.ts';
 import * as statements from './statements.ts';
 
+/** More values than this are no choice. */
+const mostAmong = 200;
+
 interface TableRow {
   schema: string;
   name: string;
@@ -18,6 +21,10 @@ interface ColumnRow {
   type: string;
   may_be_blank: boolean;
   comment: string | null;
+  made: boolean;
+  usual: boolean;
+  longest: number | null;
+  among: string[] | null;
 }
 interface KeyRow {
   oid: string;
@@ -53,6 +60,10 @@ export async function discover(address: PostgresAddress): Promise<FoundTable[]> 
         read: readOf(Number(column.type_id)),
         mayBeBlank: column.may_be_blank,
         comment: column.comment,
+        ...(column.made ? { made: true } : {}),
+        ...(column.usual ? { usual: true } : {}),
+        ...(column.longest === null ? {} : { longest: column.longest }),
+        ...(column.among && column.among.length <= mostAmong ? { among: column.among } : {}),
       })),
       key: keys.get(oid)?.find((key) => key.kind === 'p')?.columns ?? [],
       foreignKeys: (keys.get(oid) ?? []).flatMap((key): ForeignKey[] => {

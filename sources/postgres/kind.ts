@@ -1,6 +1,7 @@
 import { databaseConnection, databaseForm, databasePlaces, databaseWhere } from '../database-form.ts';
 import { textsOf } from '../form.ts';
 import { only, type SourceKind, whyNot } from '../kind.ts';
+import { postgresChanges } from './change.ts';
 import { addressOf, type PostgresConnection } from './connection.ts';
 import { discover } from './discover.ts';
 import { requireSql } from './functions.ts';
@@ -20,10 +21,11 @@ export const postgres: SourceKind<PostgresConnection> = {
   },
   secretPlaces: databasePlaces,
   where: (connection) => databaseWhere(label, connection),
+  takesChanges: true,
   hasTables: true,
   begins: null,
   live: addressOf,
-  open: ({ id, connection, secret }, { allowed, now }) => {
+  open: ({ id, connection, secret, changer }, { allowed, now }) => {
     const address = addressOf(connection, secret, allowed);
     return {
       test: () => testPostgres(address, now),
@@ -33,6 +35,7 @@ export const postgres: SourceKind<PostgresConnection> = {
       try: ({ request, inputs, signal, limit = 50 }) =>
         tryRequest(only(request, 'table', 'sql'), { source: id, address, inputs, signal, limit }),
       fetch: fetchPostgres(address, id),
+      changes: changer ? postgresChanges({ ...address, user: changer.user, password: changer.secret }) : null,
     };
   },
 };

@@ -35,6 +35,10 @@ export const columns = `
              SELECT t.oid, t.typbasetype
              UNION ALL SELECT b.oid, b.typbasetype FROM made JOIN pg_type b ON b.oid = made.over)
            SELECT type FROM made WHERE over = 0) ELSE a.atttypid END::bigint AS type_id,
+         a.attgenerated <> '' OR a.attidentity = 'a' AS made, a.atthasdef OR a.attidentity <> '' AS usual,
+         CASE WHEN a.atttypid IN ('varchar'::regtype, 'bpchar'::regtype) AND a.atttypmod > 4 THEN a.atttypmod - 4 END AS longest,
+         CASE WHEN t.typtype = 'e' THEN ARRAY(SELECT e.enumlabel::text FROM pg_enum e WHERE e.enumtypid = t.oid ORDER BY e.enumsortorder)
+           END AS among,
          NOT a.attnotnull AS may_be_blank, a.attnum AS number, col_description(a.attrelid, a.attnum) AS comment
   FROM pg_attribute a JOIN pg_class c ON c.oid = a.attrelid JOIN pg_namespace n ON n.oid = c.relnamespace
     JOIN pg_type t ON t.oid = a.atttypid

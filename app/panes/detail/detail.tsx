@@ -2,11 +2,14 @@ import type { DetailBody } from '#core/dashboard/pane/kinds/detail/kind.ts';
 import type { DetailPane } from '#core/dashboard/pane/kinds/detail/schema.ts';
 import type { ShownField, ShownRecord } from '#core/dashboard/pane/shown.ts';
 import type { Cell } from '#core/value/field/value.ts';
-import type { ReadBy } from '#core/value/format/format.ts';
+import { type ReadBy, zoneOf } from '#core/value/format/format.ts';
 import { CellView } from '../../ui/cell.tsx';
 import { Quiet } from '../../ui/message.tsx';
 import { Scroll } from '../../ui/scroll.tsx';
-import type { PaneLook } from '../view.ts';
+import { RecordActs } from '../act-bar.tsx';
+import { InPlace } from '../in-place.tsx';
+import { recordPart } from '../record-part.ts';
+import type { PaneLook, PaneViewProps } from '../view.ts';
 
 interface Line {
   readonly field: ShownField;
@@ -20,7 +23,18 @@ const inGroups = (lines: readonly Line[]): { readonly head: string | undefined; 
     .filter((group) => group.lines.length > 0);
 
 /** All that matters on one record: its pictures first, then a line for each field. */
-export function DetailList({ body: { fields, record, noun }, clock }: { body: ShownRecord; clock: ReadBy }) {
+export function DetailList({
+  body: { fields, record, noun, title },
+  clock,
+  inPlace = [],
+  onChange,
+}: {
+  body: ShownRecord;
+  clock: ReadBy;
+  /** The fields that can be changed where they stand. */
+  inPlace?: readonly string[];
+  onChange?: (field: string, saw: string | null, value: string | null) => Promise<string | null>;
+}) {
   if (!record) return <Quiet>There is no such {noun.one} any more.</Quiet>;
   const shown = fields.map((field, index) => ({ field, cell: record[index] }));
   const pictures = shown.filter(({ field }) => field.format?.kind === 'picture');
@@ -42,7 +56,19 @@ export function DetailList({ body: { fields, record, noun }, clock }: { body: Sh
                   {field.unit && ` (${field.unit})`}
                 </dt>
                 <dd className="figures min-w-0 break-words">
-                  <CellView cell={cell} field={field} clock={clock} large />
+                  {onChange && inPlace.includes(field.name) ? (
+                    <InPlace
+                      field={field}
+                      cell={cell ?? null}
+                      of={title ?? noun.one}
+                      zone={zoneOf(clock)}
+                      onSend={(saw, value) => onChange(field.name, saw, value)}
+                    >
+                      <CellView cell={cell} field={field} clock={clock} large />
+                    </InPlace>
+                  ) : (
+                    <CellView cell={cell} field={field} clock={clock} large />
+                  )}
                 </dd>
               </div>
             ))}
@@ -53,4 +79,29 @@ export function DetailList({ body: { fields, record, noun }, clock }: { body: Sh
   );
 }
 
-export const detail: PaneLook<DetailPane, DetailBody> = { View: DetailList, hasTwin: false, fills: 'some' };
+/** The record that is picked, with what can be done to it. */
+function DetailView({ pane, body, clock, recordOf, offers, actions }: PaneViewProps<DetailPane, DetailBody>) {
+  const key = body.record
+    ? (recordPart(pane.dataSet, recordOf(pane.dataSet).key, body.fields)(body.record)?.value ?? null)
+    : null;
+  const mayAct = offers !== null && offers.refusal === null && key !== null;
+  return (
+    <>
+      <DetailList
+        body={body}
+        clock={clock}
+        {...(mayAct
+          ? {
+              inPlace: offers.inPlace,
+              onChange: (field, saw, value) => actions.change(key, field, saw, value),
+            }
+          : {})}
+      />
+      {offers && key !== null && (
+        <RecordActs offers={offers} onAct={(action) => actions.act(action, [key])} />
+      )}
+    </>
+  );
+}
+
+export const detail: PaneLook<DetailPane, DetailBody> = { View: DetailView, hasTwin: false, fills: 'some' };

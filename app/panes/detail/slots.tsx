@@ -1,5 +1,6 @@
 import type { DetailPane } from '#core/dashboard/pane/kinds/detail/schema.ts';
 import { ColumnList } from '../../ui/column-list.tsx';
+import { DoingSlot } from '../doing-slot.tsx';
 import { type OneSlotProps, slotOfOne } from '../of-one.tsx';
 import { offeredColumns, type PaneBrief } from '../slot.ts';
 
@@ -13,4 +14,4 @@ function DetailSlot({ pane, dataSet, onChange }: OneSlotProps<DetailPane>) {
   );
 }
 
-export const detail: PaneBrief<DetailPane> = { Slot: slotOfOne(DetailSlot) };
+export const detail: PaneBrief<DetailPane> = { Slot: slotOfOne(DetailSlot), More: DoingSlot };

@@ -6,6 +6,7 @@ import { type Cell, isNumeric } from '#core/value/field/value.ts';
 import { formatCell } from '#core/value/format/format.ts';
 import { bandLook } from '../../ui/band.ts';
 import { CellView } from '../../ui/cell.tsx';
+import { RecordActs } from '../act-bar.tsx';
 import { ListBody, ListFrame } from '../list-frame.tsx';
 import { recordPart } from '../record-part.ts';
 import type { PaneViewProps } from '../view.ts';
@@ -20,6 +21,7 @@ export function RecordCardsView({
   view,
   recordOf,
   isPicked,
+  offers,
   actions,
   fileOf,
 }: PaneViewProps<RecordCardsPane, RecordCardsBody>) {
@@ -120,6 +122,13 @@ export function RecordCardsView({
                 })}
               </dl>
             </div>
+            {offers && part?.value && (
+              <RecordActs
+                offers={offers}
+                isQuiet
+                onAct={(action) => part.value !== null && actions.act(action, [part.value])}
+              />
+            )}
           </li>
         );
       })}

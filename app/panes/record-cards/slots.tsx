@@ -3,6 +3,7 @@ import type { RecordCardsPane } from '#core/dashboard/pane/kinds/record-cards/sc
 import { labelOf } from '#core/value/field/value.ts';
 import { Choices } from '../../ui/choices.tsx';
 import { ColumnList } from '../../ui/column-list.tsx';
+import { DoingSlot } from '../doing-slot.tsx';
 import { type OneSlotProps, slotOfOne } from '../of-one.tsx';
 import { OrderSlot } from '../order-slot.tsx';
 import { PageSizeSlot } from '../page-size-slot.tsx';
@@ -78,4 +79,4 @@ function CardsSlot({ slot, pane, panes, dataSet, onChange, onDone }: OneSlotProp
   }
 }
 
-export const recordCards: PaneBrief<RecordCardsPane> = { Slot: slotOfOne(CardsSlot) };
+export const recordCards: PaneBrief<RecordCardsPane> = { Slot: slotOfOne(CardsSlot), More: DoingSlot };

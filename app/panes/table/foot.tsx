@@ -14,6 +14,7 @@ export function FootRow({
   foot: { feet = {} },
   held,
   clock,
+  before = 0,
 }: {
   /** Of the columns, in their order. */
   fields: readonly ShownField[];
@@ -22,11 +23,14 @@ export function FootRow({
   foot: Partial<FootAnswer>;
   held: number;
   clock: ReadBy;
+  /** Columns before those of fields. */
+  before?: number;
 }) {
   if (Object.keys(feet).length === 0) return null;
   return (
     <tfoot className="ground sticky bottom-0 z-10">
       <tr aria-label="Of all records">
+        {before > 0 && <td colSpan={before} className="border-t border-line" />}
         {fields.map((field, at) => {
           const found = feet[field.name];
           return (

@@ -1,6 +1,6 @@
 import type { Table } from '@tanstack/react-table';
 import { ArrowDown, ArrowUp } from 'lucide-react';
-import { useLayoutEffect, useMemo, useRef } from 'react';
+import { type KeyboardEvent, type ReactNode, useLayoutEffect, useMemo, useRef } from 'react';
 import type { FootAnswer } from '#core/dashboard/pane/kinds/table/foot.ts';
 import type { TableColumn } from '#core/dashboard/pane/kinds/table/schema.ts';
 import type { ListOrder } from '#core/dashboard/pane/list-view.ts';
@@ -28,6 +28,23 @@ interface Props {
   /** How many of the first columns stay in view while the others move sideways. */
   readonly held?: number;
   readonly foot?: Partial<FootAnswer>;
+  /** Records can be marked, to act on them. */
+  readonly marking?: Marking | null;
+  /** A value that can be changed where it stands; null for one that cannot. */
+  readonly editor?: ((row: Row, field: ShownField, shown: ReactNode) => ReactNode | null) | undefined;
+}
+
+/** How records of a table are marked. */
+export interface Marking {
+  /** What a record is called; null for one that cannot be marked. */
+  readonly nameOf: (row: Row) => string | null;
+  readonly isMarked: (row: Row) => boolean;
+  /** `to`: all from the last one marked. */
+  readonly toggle: (row: Row, to: boolean) => void;
+  readonly togglePage: () => void;
+  readonly isPageMarked: boolean;
+  /** Acts on those that are marked, or on this one where none is. */
+  readonly act: (row: Row) => void;
 }
 
 /** What is known of a column: its field, and how the analyst has it shown. */
@@ -55,6 +72,8 @@ export function Grid({
   onMove,
   held = 0,
   foot = noFoot,
+  marking = null,
+  editor,
 }: Props) {
   const body = useRef<HTMLTableSectionElement>(null);
   const move = (from: HTMLElement, by: number): void => {
@@ -129,6 +148,17 @@ export function Grid({
         <thead className="sticky top-0 z-10 ground">
           {table.getHeaderGroups().map((group) => (
             <tr key={group.id}>
+              {marking && (
+                <td className="no-print w-7 border-b border-line px-1.5">
+                  <input
+                    type="checkbox"
+                    aria-label="Mark those of this page"
+                    className="size-4 align-middle accent-[var(--accent)]"
+                    checked={marking.isPageMarked}
+                    onChange={() => marking.togglePage()}
+                  />
+                </td>
+              )}
               {group.headers.map((header) => {
                 const field = fieldOf(header.column.columnDef.meta);
                 const at = order.findIndex(({ by }) => by === header.id);
@@ -214,8 +244,13 @@ export function Grid({
                 }}
                 onDoubleClick={() => onOpen(row.original)}
                 onKeyDown={(event) => {
+                  if (movedAmongPens(event)) return;
                   if (event.key === 'ArrowDown') move(event.currentTarget, 1);
                   else if (event.key === 'ArrowUp') move(event.currentTarget, -1);
+                  else if (event.target !== event.currentTarget) return;
+                  else if (event.key === ' ' && marking) marking.toggle(row.original, event.shiftKey);
+                  else if (event.key === 'a' && marking && !event.ctrlKey && !event.metaKey && !event.altKey)
+                    marking.act(row.original);
                   else if (event.key === ' ') onPick(row.original);
                   else if (event.key === 'Enter') onOpen(row.original);
                   else return;
@@ -223,12 +258,18 @@ export function Grid({
                 }}
                 className={`cursor-pointer border-b border-hair outline-offset-[-2px] ${picked ? 'bg-wash shadow-[inset_3px_0_0_var(--accent)]' : 'hover:bg-wash'}`}
               >
+                {marking && (
+                  <td className="no-print w-7 px-1.5 py-1">
+                    <Tick row={row.original} marking={marking} />
+                  </td>
+                )}
                 {row.getVisibleCells().map((cell, at) => {
                   const { column } = metaOf(cell.column.columnDef.meta);
                   const known = fieldOf(cell.column.columnDef.meta);
                   const format = formats.get(cell.column.id);
                   const field = format ? { ...known, format } : known;
                   const band = bandLook(cell.getValue() as Cell, field.bands);
+                  const shown = <CellView cell={cell.getValue() as Cell} field={field} clock={clock} />;
                   return (
                     <td
                       key={cell.id}
@@ -237,7 +278,7 @@ export function Grid({
                       className={`figures px-1.5 py-1 ${column.wrap ? 'wrap-anywhere' : 'truncate'} ${column.bar ? `isolate ${at < held ? '' : 'relative'}` : ''} ${isFigure(field) ? 'text-right' : ''} ${at < held ? 'held' : ''} ${band.className}`}
                     >
                       {column.bar && <Bar cell={cell.getValue() as Cell} span={foot.spans?.[field.name]} />}
-                      <CellView cell={cell.getValue() as Cell} field={field} clock={clock} />
+                      {editor?.(row.original, field, shown) ?? shown}
                     </td>
                   );
                 })}
@@ -251,9 +292,50 @@ export function Grid({
           foot={foot}
           held={held}
           clock={clock}
+          before={marking ? 1 : 0}
         />
       </table>
     </div>
+  );
+}
+
+/** F2 goes to what can be changed in a record, arrows from one such value to the next, and Esc back to the record. */
+function movedAmongPens(event: KeyboardEvent<HTMLElement>): boolean {
+  const row = event.currentTarget;
+  const pens = [...row.querySelectorAll<HTMLElement>('[data-pen]')];
+  const at = pens.indexOf(event.target as HTMLElement);
+  const isBack = event.key === 'Escape' && at >= 0;
+  const to = isBack
+    ? row
+    : event.key === 'F2' && event.target === row
+      ? pens[0]
+      : at >= 0
+        ? pens[at + ({ ArrowRight: 1, ArrowLeft: -1 }[event.key] ?? Number.NaN)]
+        : undefined;
+  if (!to) return false;
+  to.focus();
+  event.preventDefault();
+  event.stopPropagation();
+  return true;
+}
+
+/** Marks a record, or no longer; with Shift all from the last one on. */
+function Tick({ row, marking }: { row: Row; marking: Marking }) {
+  const name = marking.nameOf(row);
+  if (name === null) return null;
+  return (
+    <input
+      type="checkbox"
+      aria-label={`Mark ${name}`}
+      tabIndex={-1}
+      className="size-4 align-middle accent-[var(--accent)]"
+      checked={marking.isMarked(row)}
+      onChange={() => undefined}
+      onClick={(event) => {
+        event.stopPropagation();
+        marking.toggle(row, event.shiftKey);
+      }}
+    />
   );
 }
 

@@ -1,7 +1,9 @@
 import { pageSizes } from '#core/dashboard/pane/kinds/table/page-sizes.ts';
 import type { TableColumn, TablePane } from '#core/dashboard/pane/kinds/table/schema.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
 import { ColumnList } from '../../ui/column-list.tsx';
 import { SelectField } from '../../ui/select-field.tsx';
+import { DoingSlot } from '../doing-slot.tsx';
 import { type OneSlotProps, slotOfOne } from '../of-one.tsx';
 import { OrderSlot } from '../order-slot.tsx';
 import { PageSizeSlot } from '../page-size-slot.tsx';
@@ -69,4 +71,17 @@ function HeldColumns({ pane, onChange }: { pane: TablePane; onChange: (pane: Tab
   );
 }
 
-export const table: PaneBrief<TablePane> = { Slot: slotOfOne(TableSlot), More: HeldColumns };
+function TableMore(props: {
+  pane: TablePane;
+  dataSets: ReadonlyMap<string, DataSet>;
+  onChange: (pane: TablePane) => void;
+}) {
+  return (
+    <>
+      <HeldColumns {...props} />
+      <DoingSlot {...props} />
+    </>
+  );
+}
+
+export const table: PaneBrief<TablePane> = { Slot: slotOfOne(TableSlot), More: TableMore };

@@ -1,13 +1,18 @@
 import { type ColumnDef, getCoreRowModel, useReactTable } from '@tanstack/react-table';
-import { useMemo } from 'react';
+import { useMemo, useRef } from 'react';
+import { flushSync } from 'react-dom';
 import type { TableBody } from '#core/dashboard/pane/kinds/table/kind.ts';
 import type { TablePane } from '#core/dashboard/pane/kinds/table/schema.ts';
 import { listViewOf, listViewParts, sortedBy } from '#core/dashboard/pane/list-view.ts';
 import type { Cell } from '#core/value/field/value.ts';
+import { zoneOf } from '#core/value/format/format.ts';
+import { ActBar } from '../act-bar.tsx';
+import { InPlace } from '../in-place.tsx';
 import { ListFrame } from '../list-frame.tsx';
+import { useMarks } from '../marks.ts';
 import { recordPart } from '../record-part.ts';
 import type { PaneLook, PaneViewProps } from '../view.ts';
-import { type ColumnMeta, Grid } from './grid.tsx';
+import { type ColumnMeta, Grid, type Marking } from './grid.tsx';
 import { ColumnsTool } from './tools.tsx';
 
 type Row = readonly Cell[];
@@ -20,6 +25,7 @@ function TableView({
   view,
   recordOf,
   isPicked,
+  offers,
   actions,
   fileOf,
 }: PaneViewProps<TablePane, TableBody>) {
@@ -62,6 +68,31 @@ function TableView({
   const keyAt = body.fields.findIndex(({ name }) => name === record.key);
   const titleAt = body.fields.findIndex(({ name }) => name === record.title);
   const partOf = recordPart(pane.dataSet, record.key, body.fields);
+  const keyOf = (row: Row): string | null => partOf(row)?.value ?? null;
+  const nameOf = (row: Row): string => String(row[titleAt >= 0 ? titleAt : keyAt] ?? body.noun.one);
+  const marks = useMarks();
+  const mayAct = offers !== null && offers.refusal === null;
+  const inView = body.records.flatMap((row) => keyOf(row) ?? []);
+  const bar = useRef<HTMLDivElement>(null);
+  const marking: Marking | null =
+    mayAct && offers.actions.some(({ way }) => way !== 'insert')
+      ? {
+          nameOf: (row) => (keyOf(row) === null ? null : nameOf(row)),
+          isMarked: (row) => marks.isMarked(keyOf(row) ?? ''),
+          toggle: (row, to) => {
+            const key = keyOf(row);
+            if (key !== null) marks.toggle(key, inView, to);
+          },
+          togglePage: () => marks.togglePage(inView),
+          isPageMarked: inView.length > 0 && inView.every(marks.isMarked),
+          act: (row) => {
+            const key = keyOf(row);
+            if (marks.marked !== 'all' && marks.marked.size === 0 && key !== null)
+              flushSync(() => marks.toggle(key, inView, false));
+            bar.current?.querySelector<HTMLElement>('button:not(:disabled)')?.focus();
+          },
+        }
+      : null;
   return (
     <ListFrame
       title={pane.title}
@@ -79,6 +110,21 @@ function TableView({
           onReset={look.columns ? () => actions.look(listViewParts({ columns: null })) : null}
         />
       }
+      below={
+        offers && (
+          <div ref={bar}>
+            <ActBar
+              offers={offers}
+              marked={marks.marked}
+              total={body.total}
+              noun={body.noun}
+              onAct={(action) => actions.act(action, marks.marked === 'all' ? 'all' : [...marks.marked])}
+              onMarkAll={marks.markAll}
+              onUnmark={marks.unmark}
+            />
+          </div>
+        )
+      }
     >
       <Grid
         table={table}
@@ -91,6 +137,28 @@ function TableView({
         }}
         held={pane.held ?? 0}
         foot={body}
+        marking={marking}
+        editor={
+          mayAct && offers.inPlace.length > 0
+            ? (row, field, shown) => {
+                const key = keyOf(row);
+                const at = body.fields.findIndex(({ name }) => name === field.name);
+                if (key === null || !offers.inPlace.includes(field.name)) return null;
+                return (
+                  <InPlace
+                    field={field}
+                    cell={row[at] ?? null}
+                    of={nameOf(row)}
+                    zone={zoneOf(clock)}
+                    inTable
+                    onSend={(saw, value) => actions.change(key, field.name, saw, value)}
+                  >
+                    {shown}
+                  </InPlace>
+                );
+              }
+            : undefined
+        }
         onSort={(field, add) => actions.look(listViewParts({ page: 1, order: sortedBy(order, field, add) }))}
         isPicked={(row) => {
           const part = partOf(row);
@@ -106,7 +174,7 @@ function TableView({
             actions.open({
               kind: 'record',
               key,
-              title: String(row[titleAt >= 0 ? titleAt : keyAt] ?? ''),
+              title: nameOf(row),
             });
         }}
       />

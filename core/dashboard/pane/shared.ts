@@ -39,3 +39,11 @@ export type PaneRecords = z.infer<typeof PaneRecords>;
 export const behind = z.array(FieldName).max(50);
 
 export const Order = z.object({ by: FieldName, descending: z.boolean().optional() });
+
+/** What readers may do to the records that a pane shows, of what its data set lets them. */
+export const doingShape = {
+  /** The actions that it offers, by name. */
+  actions: z.array(FieldName).max(50).optional(),
+  /** The fields that can be changed in their place. */
+  inPlace: z.array(FieldName).max(200).optional(),
+};

@@ -22,6 +22,9 @@ export interface PaneUse extends PaneRecords {
   readonly hasNumbers: boolean;
   /** The fields of the records that it lists, each of which can be picked. */
   readonly lists?: readonly string[] | undefined;
+  /** What readers may do to them here, of what the data set lets them (see `doingShape`). */
+  readonly actions?: readonly string[] | undefined;
+  readonly inPlace?: readonly string[] | undefined;
   /** The unit of time that they are divided by. */
   readonly unit?: Unit | undefined;
   /** A pick of a field, or of a unit of it, shows in it which part was picked, and keeps the others in view. */

@@ -27,6 +27,8 @@ export interface StepKind<S extends Step> {
   readonly reads: (step: S, before: readonly Field[]) => readonly string[];
   /** The fields it makes or changes; a step none of whose fields is wanted, and that keeps the records, is left out. */
   readonly makes: (step: S, before: readonly Field[]) => readonly string[];
+  /** The name that a field it makes had before it, where it is the same field with the same values; null for one that it works out. */
+  readonly carries: (step: S, name: string) => string | null;
   /** What becomes of the records: as many, maybe fewer, or others altogether. */
   readonly records: (step: S) => 'same' | 'fewer' | 'other';
   /** When it has to be done: `never` where it only says which fields go on, and nothing becomes of the records. */
@@ -49,6 +51,7 @@ export interface StepKind<S extends Step> {
 
 /** What a kind of step says that needs nothing but its records. */
 export const byItself = {
+  carries: () => null,
   conditions: () => [],
   conditionsAbout: 'its records',
   refs: () => [],

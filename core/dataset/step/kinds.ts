@@ -70,6 +70,7 @@ export const stepReads = (step: Step, before: readonly Field[]): readonly string
   kindOf(step).reads(step, before);
 export const stepMakes = (step: Step, before: readonly Field[]): readonly string[] =>
   kindOf(step).makes(step, before);
+export const stepCarries = (step: Step, name: string): string | null => kindOf(step).carries(step, name);
 export const stepRecords = (step: Step): 'same' | 'fewer' | 'other' => kindOf(step).records(step);
 
 export const stepRefs = (step: Step): readonly Ref[] => kindOf(step).refs(step);

@@ -124,7 +124,7 @@ const dateStyles: Record<string, Intl.DateTimeFormatOptions> = {
 /** The zone that values are read in, with the moment of reading where it is known: then its year goes without saying. */
 export type ReadBy = string | { readonly zone: string; readonly now: Date };
 
-const zoneOf = (by: ReadBy): string => (typeof by === 'string' ? by : by.zone);
+export const zoneOf = (by: ReadBy): string => (typeof by === 'string' ? by : by.zone);
 const isThisYear = (at: Date, by: ReadBy, zone = zoneOf(by)): boolean =>
   typeof by !== 'string' && yearIn(at, zone) === yearIn(by.now, zoneOf(by));
 const yearIn = (at: Date, zone: string): string =>

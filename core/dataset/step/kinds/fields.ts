@@ -56,6 +56,7 @@ export const rename: StepKind<StepOf<'rename'>> = {
   canWait: () => false,
   passes: true,
   ...byItself,
+  carries: ({ field, as }, name) => (name === as ? field : null),
 };
 
 export const type: StepKind<StepOf<'type'>> = {

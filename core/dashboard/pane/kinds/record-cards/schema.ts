@@ -1,11 +1,12 @@
 import { z } from 'zod';
 import { FieldName } from '#core/value/field/field.ts';
-import { Order, recordsShape, sharedShape } from '../../shared.ts';
+import { doingShape, Order, recordsShape, sharedShape } from '../../shared.ts';
 
 export const RecordCards = z.object({
   kind: z.literal('record-cards'),
   ...sharedShape,
   ...recordsShape,
+  ...doingShape,
   /** Beside its name, in order. */
   fields: z.array(FieldName).min(1).max(8),
   /** The field whose picture stands on a card. */

@@ -16,5 +16,7 @@ export const recordCards = oneUse<RecordCardsPane>((pane) => {
     shows: (dataSet) => [...shown, ...keyAndTitle(dataSet)],
     hasNumbers: false,
     lists: shown,
+    actions: pane.actions,
+    inPlace: pane.inPlace,
   };
 });

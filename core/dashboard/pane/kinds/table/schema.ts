@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { FieldName } from '#core/value/field/field.ts';
 import { Format } from '#core/value/field/format.ts';
-import { Order, recordsShape, sharedShape } from '../../shared.ts';
+import { doingShape, Order, recordsShape, sharedShape } from '../../shared.ts';
 import { footings } from './footings.ts';
 
 const TableColumn = z.object({
@@ -24,6 +24,7 @@ export const Table = z.object({
   kind: z.literal('table'),
   ...sharedShape,
   ...recordsShape,
+  ...doingShape,
   columns: z.array(TableColumn).min(1).max(200),
   order: z.array(Order).max(8),
   pageSize: z.int().min(1).max(200),

@@ -15,5 +15,7 @@ export const table = oneUse<TablePane>((pane) => {
     shows: (dataSet) => [...shown, ...keyAndTitle(dataSet)],
     hasNumbers: false,
     lists: shown,
+    actions: pane.actions,
+    inPlace: pane.inPlace,
   };
 });

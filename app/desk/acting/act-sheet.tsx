@@ -1,0 +1,278 @@
+import { Dialog } from 'radix-ui';
+import { useEffect, useId, useRef, useState } from 'react';
+import type { AskedField, ChangeAnswer, ChangeLook, ConflictShown } from '#core/change/answer.ts';
+import type { Values } from '#core/change/change.ts';
+import { recordsSaid } from '#core/change/words.ts';
+import { formatNumber } from '#core/value/format/format.ts';
+import { Button } from '../../ui/button.tsx';
+import { isFocusFree } from '../../ui/focus.ts';
+import { box, Frame } from '../../ui/labelled.tsx';
+import { ProblemMessage } from '../../ui/message.tsx';
+import { newId } from '../../ui/new-id.ts';
+import { ValueInput } from '../../ui/value-input.tsx';
+import { type AskedAct, isLost, type PostChange, whyNotMade } from './use-acting.ts';
+
+/** So many of the records are named. */
+const mostNamed = 6;
+
+/** What an action is about to do, what it asks for, and the button that does it. What went wrong is told here, and nothing typed is lost. */
+export function ActSheet({
+  asked,
+  zone,
+  post,
+  onDone,
+  onClose,
+}: {
+  asked: AskedAct;
+  zone: string;
+  post: PostChange;
+  onDone: (answer: ChangeAnswer) => void;
+  onClose: () => void;
+}) {
+  const openedFrom = useRef(document.activeElement);
+  const [look, setLook] = useState<ChangeLook | null>(null);
+  const [values, setValues] = useState<Values>({});
+  const [answer, setAnswer] = useState<ChangeAnswer | null>(null);
+  const [busy, setBusy] = useState(true);
+  const batch = useRef(newId());
+  const isNew = look?.way === 'insert';
+  useEffect(() => {
+    let isHere = true;
+    const { pane, action, keys } = asked;
+    void post({ ask: 'look', pane, do: { action }, keys: keys === 'all' ? keys : [...keys] }).then(
+      (found) => {
+        if (!isHere) return;
+        setBusy(false);
+        if (found.state === 'look') {
+          setLook(found.look);
+          setValues(Object.fromEntries(found.look.fields.map(({ field, value }) => [field.name, value])));
+        } else setAnswer(found);
+      },
+    );
+    return () => {
+      isHere = false;
+    };
+  }, [asked, post]);
+  const send = async (records: readonly { key: string; saw: Values }[]): Promise<void> => {
+    if (busy) return;
+    setBusy(true);
+    const { pane, action } = asked;
+    const got = await post({
+      ask: 'send',
+      batch: batch.current,
+      pane,
+      do: { action },
+      records: records.map(({ key, saw }) => ({ key, saw: { ...saw } })),
+      values: { ...values },
+    });
+    setBusy(false);
+    // What may have arrived is sent again as the same; anything else is a change of its own.
+    if (!isLost(got)) batch.current = newId();
+    if (got.state === 'done') onDone(got);
+    else setAnswer(got);
+  };
+  const sendAll = (): void => {
+    if (look) void send(look.records);
+  };
+  /** As they are now: whoever agrees has seen that. */
+  const sendOver = (conflicts: readonly ConflictShown[]): void => {
+    const now = new Map(conflicts.map(({ key, is }) => [key, is]));
+    void send(
+      (look?.records ?? []).flatMap(({ key, saw }) => {
+        const is = now.get(key);
+        return is === null ? [] : [{ key, saw: is ?? saw }];
+      }),
+    );
+  };
+  const nothing = look !== null && !isNew && look.records.length === 0;
+  const wrong = answer?.state === 'wrong' ? answer.wrong : {};
+  return (
+    <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-50 bg-[rgb(22_34_43/0.45)]" />
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed top-1/2 left-1/2 z-50 flex max-h-[90vh] w-[min(32rem,94vw)] -translate-x-1/2 -translate-y-1/2 flex-col gap-4 overflow-auto rounded-[6px] border border-line bg-sheet p-6 text-ink"
+          onCloseAutoFocus={(event) => {
+            event.preventDefault();
+            if (isFocusFree() && openedFrom.current instanceof HTMLElement) openedFrom.current.focus();
+          }}
+        >
+          <Dialog.Title className="text-title">{look?.label ?? 'One moment'}</Dialog.Title>
+          {look && answer?.state !== 'conflict' && (
+            <form
+              className="flex flex-col gap-4"
+              onSubmit={(event) => {
+                event.preventDefault();
+                sendAll();
+              }}
+            >
+              <Meant look={look} />
+              {look.fields.map((each) => (
+                <AskedInput
+                  key={each.field.name}
+                  asked={each}
+                  zone={zone}
+                  value={values[each.field.name] ?? null}
+                  problem={wrong[each.field.name]}
+                  onChange={(value) => setValues({ ...values, [each.field.name]: value })}
+                />
+              ))}
+              {Object.entries(wrong)
+                .filter(([name]) => !look.fields.some(({ field }) => field.name === name))
+                .map(([name, why]) => (
+                  <p key={name} role="alert" className="text-small text-broken">
+                    {name}: {why}
+                  </p>
+                ))}
+              {answer?.state === 'failed' && <ProblemMessage problem={answer.problem} />}
+              {answer?.state === 'unknown' && (
+                <p role="alert" className="border-l-3 border-slipping pl-3">
+                  It was sent, and {whyNotMade(answer)}.
+                </p>
+              )}
+              <div className="flex gap-2">
+                {!nothing && answer?.state !== 'unknown' && (
+                  <Button type="submit" look="main" disabled={busy} autoFocus={look.fields.length === 0}>
+                    {busy ? 'Sending …' : look.label}
+                  </Button>
+                )}
+                <Button look="quiet" onClick={onClose}>
+                  {nothing || answer?.state === 'unknown' ? 'Close' : 'Cancel'}
+                </Button>
+              </div>
+            </form>
+          )}
+          {!look && (busy ? <p className="text-muted">Looking at the records …</p> : null)}
+          {!look && answer?.state === 'failed' && (
+            <ProblemMessage problem={answer.problem}>
+              <Button className="mt-2 self-start" onClick={onClose}>
+                Close
+              </Button>
+            </ProblemMessage>
+          )}
+          {answer?.state === 'conflict' && (
+            <Conflicts
+              conflicts={answer.conflicts}
+              left={(look?.records.length ?? 0) - answer.conflicts.filter(({ is }) => is === null).length}
+              label={look?.label ?? ''}
+              busy={busy}
+              onOver={() => sendOver(answer.conflicts)}
+              onClose={onClose}
+            />
+          )}
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
+
+function Meant({ look: { sentence, records, leftOut, noun, way } }: { look: ChangeLook }) {
+  if (way !== 'insert' && records.length === 0)
+    return <p>It is offered for none of {leftOut === 1 ? `this ${noun.one}` : `these ${noun.many}`} now.</p>;
+  return (
+    <div className="flex flex-col gap-1">
+      <p className="text-lead">{sentence}</p>
+      {leftOut > 0 && (
+        <p className="text-slipping">
+          {recordsSaid(leftOut, noun)} {leftOut === 1 ? 'is' : 'are'} left as{' '}
+          {leftOut === 1 ? 'it is' : 'they are'}: it is not offered for {leftOut === 1 ? 'it' : 'them'} now.
+        </p>
+      )}
+      <p className="text-small text-muted">
+        {records
+          .slice(0, mostNamed)
+          .map(({ title }) => title)
+          .join(' · ')}
+        {records.length > mostNamed && ` and ${formatNumber(String(records.length - mostNamed))} more`}
+      </p>
+    </div>
+  );
+}
+
+function AskedInput({
+  asked: { field, label, isRequired, choices, longest },
+  zone,
+  value,
+  problem,
+  onChange,
+}: {
+  asked: AskedField;
+  zone: string;
+  value: string | null;
+  problem: string | undefined;
+  onChange: (value: string | null) => void;
+}) {
+  const id = useId();
+  return (
+    <Frame
+      id={id}
+      label={`${label}${field.unit ? ` (${field.unit})` : ''}${isRequired ? '' : ', may be blank'}`}
+      hint={field.type === 'instant' ? `By the clocks of ${zone}.` : undefined}
+      problem={problem}
+    >
+      <ValueInput
+        id={id}
+        field={field}
+        choices={choices}
+        value={value}
+        mayBeBlank={!isRequired}
+        zone={zone}
+        onChange={onChange}
+        className={box}
+        aria-invalid={problem !== undefined}
+        {...(longest === null ? {} : { maxLength: longest })}
+      />
+    </Frame>
+  );
+}
+
+function Conflicts({
+  conflicts,
+  left,
+  label,
+  busy,
+  onOver,
+  onClose,
+}: {
+  conflicts: readonly ConflictShown[];
+  /** How many records are still there. */
+  left: number;
+  label: string;
+  busy: boolean;
+  onOver: () => void;
+  onClose: () => void;
+}) {
+  return (
+    <div role="alert" className="flex flex-col gap-3">
+      <p className="text-lead">
+        Somebody changed {conflicts.length === 1 ? 'one of them' : `${conflicts.length} of them`} meanwhile.
+        Nothing was done.
+      </p>
+      <ul className="flex max-h-64 flex-col gap-1 overflow-auto">
+        {conflicts.map(({ key, title, fields }) => (
+          <li key={key} className="border-l-3 border-slipping pl-3">
+            <span className="font-strong">{title}</span>
+            {fields === null
+              ? ' is gone.'
+              : fields.map(({ label: name, saw, is }) => (
+                  <span key={name} className="block text-small">
+                    {name}: you saw “{saw}”, it is “{is}” now.
+                  </span>
+                ))}
+          </li>
+        ))}
+      </ul>
+      <div className="flex gap-2">
+        {left > 0 && (
+          <Button look="main" disabled={busy} onClick={onOver}>
+            {label} all the same
+          </Button>
+        )}
+        <Button look="quiet" onClick={onClose}>
+          Leave them
+        </Button>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,130 @@
+import { Form, Link } from 'react-router';
+import { recordsSaid } from '#core/change/words.ts';
+import { formatMoment } from '#core/value/format/format.ts';
+import { guardedLoader, type Signed, to } from '#server/guard.ts';
+import { may } from '#server/permission.ts';
+import { changesOfDesk, type ListedBatch } from '#server/store/changes.ts';
+import { listDesks } from '#server/store/dashboards.ts';
+import { Button } from '../ui/button.tsx';
+import { TextField } from '../ui/field.tsx';
+import { Page } from '../ui/page.tsx';
+import { StateMark } from '../ui/state-mark.tsx';
+import type { Route } from './+types/changes';
+
+const perPage = 50;
+
+interface Listed {
+  batches: ListedBatch[];
+  find: string;
+  page: number;
+  hasMore: boolean;
+  zone: string;
+}
+
+/** What was changed from the dashboards of a desk, by whom, and what became of it. */
+export const loader = guardedLoader(
+  to('build'),
+  async ({ request, user }: Signed<Route.LoaderArgs>): Promise<Listed> => {
+    const { searchParams } = new URL(request.url);
+    const find = (searchParams.get('find') ?? '').slice(0, 200);
+    const page = Math.min(10_000, Math.max(1, Math.trunc(Number(searchParams.get('page'))) || 1));
+    const desk = (await listDesks()).find(({ id }) => may(user, 'build', { desk: id }));
+    const found = desk
+      ? await changesOfDesk(desk.id, { find, offset: (page - 1) * perPage, limit: perPage + 1 })
+      : [];
+    return {
+      batches: found.slice(0, perPage),
+      find,
+      page,
+      hasMore: found.length > perPage,
+      zone: desk?.zone ?? 'UTC',
+    };
+  },
+);
+
+const states: Readonly<
+  Record<ListedBatch['state'], { tone: 'settled' | 'broken' | 'slipping' | 'moving'; word: string }>
+> = {
+  done: { tone: 'settled', word: 'Done' },
+  refused: { tone: 'broken', word: 'Not done' },
+  unknown: { tone: 'slipping', word: 'Not known yet' },
+  sending: { tone: 'moving', word: 'Being sent' },
+};
+
+export default function Changes({ loaderData }: Route.ComponentProps) {
+  const { batches, find, page, hasMore, zone } = loaderData;
+  const pageAt = (to: number): string =>
+    `?${new URLSearchParams({ ...(find ? { find } : {}), page: String(to) })}`;
+  return (
+    <Page
+      title="Changes"
+      lead="What people have changed from dashboards. Nothing is ever taken off this list."
+      wide
+    >
+      <Form className="mb-4 flex max-w-xl items-end gap-2" role="search">
+        <div className="flex-1">
+          <TextField
+            label="Find by person, action, pane or record"
+            name="find"
+            defaultValue={find}
+            maxLength={200}
+          />
+        </div>
+        <Button type="submit">Find</Button>
+      </Form>
+      {batches.length === 0 ? (
+        <p className="text-muted">
+          {find ? `No change has “${find}” in it.` : 'Nothing has been changed yet.'}
+        </p>
+      ) : (
+        <table className="w-full text-left">
+          <thead className="text-small text-slate">
+            <tr className="border-b border-line">
+              {['When', 'Who', 'What', 'Which', 'Where', 'Outcome'].map((head) => (
+                <th key={head} scope="col" className="py-1 pr-4">
+                  {head}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {batches.map(({ id, at, by, label, pane, records, title, state }) => (
+              <tr key={id} className="border-b border-hair">
+                <td className="figures py-1.5 pr-4 whitespace-nowrap">
+                  {formatMoment(new Date(at).toISOString(), zone)}
+                </td>
+                <td className="py-1.5 pr-4">{by}</td>
+                <td className="py-1.5 pr-4">{label}</td>
+                <td className="py-1.5 pr-4">
+                  {title}
+                  {records > 1 && (
+                    <span className="text-muted">
+                      {title === null ? '' : ' and '}
+                      {recordsSaid(title === null ? records : records - 1, { one: 'other', many: 'others' })}
+                    </span>
+                  )}
+                </td>
+                <td className="py-1.5 pr-4 text-muted">{pane}</td>
+                <td className="py-1.5">
+                  <StateMark {...states[state]} />
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      <nav aria-label="Pages" className="mt-4 flex gap-4">
+        {page > 1 && (
+          <Link to={pageAt(page - 1)} className="text-accent hover:underline">
+            Later ones
+          </Link>
+        )}
+        {hasMore && (
+          <Link to={pageAt(page + 1)} className="text-accent hover:underline">
+            Earlier ones
+          </Link>
+        )}
+      </nav>
+    </Page>
+  );
+}

@@ -1,0 +1,54 @@
+import type { DataSet } from '#core/dataset/schema.ts';
+import { guardedLoader, idParam, notFound, type Signed, to } from '#server/guard.ts';
+import { findDataSet, type StoredDataSet, worldOf } from '#server/store/data-sets.ts';
+import { changerOf, findSource } from '#server/store/sources.ts';
+import { zoneOf } from '#server/store/zone.ts';
+import { kindOf } from '#sources/registry.ts';
+import { Page } from '../ui/page.tsx';
+import { ChangesPage } from '../workroom/changes/changes-page.tsx';
+import { DataSetNav } from '../workroom/data-set-nav.tsx';
+import type { Route } from './+types/data-set-changes';
+
+interface Loaded {
+  stored: StoredDataSet;
+  others: [string, DataSet][];
+  source: { id: string; name: string; takesChanges: boolean; changer: string | null } | null;
+  zone: string;
+}
+
+/** What people may do to the records of a data set. */
+export const loader = guardedLoader(
+  to('build'),
+  async ({ params }: Signed<Route.LoaderArgs>): Promise<Loaded> => {
+    const id = idParam(params.id, 'data set');
+    const [stored, zone] = await Promise.all([findDataSet(id), zoneOf(id)]);
+    if (!stored) throw notFound('data set');
+    const sourceId = stored.definition.source;
+    const [source, changer, world] = await Promise.all([
+      findSource(sourceId),
+      changerOf(sourceId),
+      worldOf(stored.definition),
+    ]);
+    return {
+      stored,
+      zone,
+      others: [...world],
+      source: source && {
+        id: sourceId,
+        name: source.name,
+        takesChanges: kindOf(source.connection).takesChanges,
+        changer,
+      },
+    };
+  },
+);
+
+export default function DataSetChanges({ loaderData }: Route.ComponentProps) {
+  const { stored } = loaderData;
+  return (
+    <Page title={stored.name} lead={`One record for each ${stored.definition.noun.one}.`} wide>
+      <DataSetNav id={stored.id} isKept={stored.definition.keep !== undefined} />
+      <ChangesPage key={stored.id} {...loaderData} />
+    </Page>
+  );
+}

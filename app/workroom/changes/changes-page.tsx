@@ -1,0 +1,212 @@
+import { useMemo, useState } from 'react';
+import { Link } from 'react-router';
+import { actionProblem } from '#core/change/offers.ts';
+import { confirmWords } from '#core/change/words.ts';
+import { keyColumn, writableColumn } from '#core/change/writable.ts';
+import type { Action, Changes } from '#core/dataset/change/schema.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
+import { labelOf } from '#core/value/field/value.ts';
+import { conditionWords } from '#core/words/condition.ts';
+import type { StoredDataSet } from '#server/store/data-sets.ts';
+import { Button } from '../../ui/button.tsx';
+import { ConfirmRemove } from '../../ui/confirm-remove.tsx';
+import { CheckField } from '../../ui/field.tsx';
+import { Section } from '../../ui/page.tsx';
+import { SaveProblems, SaveState } from '../save-bar.tsx';
+import { useSave } from '../use-save.ts';
+import { ValuesFrom } from '../value-pick.tsx';
+import { ActionForm } from './action-form.tsx';
+
+interface Props {
+  readonly stored: StoredDataSet;
+  readonly others: readonly (readonly [string, DataSet])[];
+  readonly source: {
+    readonly id: string;
+    readonly name: string;
+    readonly takesChanges: boolean;
+    readonly changer: string | null;
+  } | null;
+  readonly zone: string;
+}
+
+const nothing: Changes = { inPlace: [], actions: [] };
+
+/** What people may do to the records: in their place, and by actions. Each change of it is saved as it is made. */
+export function ChangesPage({ stored, others, source, zone }: Props) {
+  const { id, name, definition } = stored;
+  const world = useMemo(() => new Map(others), [others]);
+  const saving = useSave(`/workroom/data-sets/${id}`, stored.revision);
+  const changes = definition.changes ?? nothing;
+  const save = (next: Changes): void =>
+    saving.save({
+      id,
+      name,
+      definition: {
+        ...definition,
+        changes: next.actions.length + next.inPlace.length > 0 ? next : undefined,
+      },
+    });
+  const key = keyColumn(definition, world);
+  if (!source?.takesChanges)
+    return (
+      <p className="max-w-2xl text-lead text-slate">
+        Records of {source?.name ?? 'this source'} cannot be changed from here: its kind of source only gives
+        records.
+      </p>
+    );
+  if (!key.ok)
+    return (
+      <p className="max-w-2xl text-lead text-slate">
+        These records cannot be changed: {key.why}. A change needs a key, so that it reaches the one record
+        that is meant.
+      </p>
+    );
+  return (
+    <>
+      <p className="min-h-5 text-right">
+        <SaveState saving={saving} isChanged={false} />
+      </p>
+      <SaveProblems saving={saving} zone={zone} />
+      {source.changer === null && (
+        <p className="mb-6 max-w-2xl border-l-3 border-slipping pl-3">
+          Nobody can change records of {source.name} yet: it has no role for that.{' '}
+          <Link to={`/workroom/sources/${source.id}`} className="text-accent hover:underline">
+            Name one
+          </Link>
+        </p>
+      )}
+      <ValuesFrom id={id} definition={definition} zone={zone}>
+        <div className="grid gap-x-12 gap-y-10 lg:grid-cols-[minmax(0,1.4fr)_minmax(0,1fr)]">
+          <Actions
+            definition={definition}
+            changes={changes}
+            world={world}
+            zone={zone}
+            onChange={(actions) => save({ ...changes, actions })}
+          />
+          <Section
+            title="In their place"
+            note="Fields that can be changed one by one, where a pane lets them. Others say why they cannot."
+          >
+            <ul className="flex flex-col">
+              {definition.fields.map((field) => {
+                const found = writableColumn(definition, field.name, world);
+                const isIn = changes.inPlace.includes(field.name);
+                return (
+                  <li key={field.name} className="border-b border-hair py-1">
+                    <CheckField
+                      label={
+                        <>
+                          {labelOf(field)}{' '}
+                          {!found.ok && <span className="text-small text-muted">— {found.why}</span>}
+                        </>
+                      }
+                      disabled={!found.ok && !isIn}
+                      checked={isIn}
+                      onChange={() =>
+                        save({
+                          ...changes,
+                          inPlace: isIn
+                            ? changes.inPlace.filter((each) => each !== field.name)
+                            : [...changes.inPlace, field.name],
+                        })
+                      }
+                    />
+                  </li>
+                );
+              })}
+            </ul>
+          </Section>
+        </div>
+      </ValuesFrom>
+    </>
+  );
+}
+
+function Actions({
+  definition,
+  changes: { actions },
+  world,
+  zone,
+  onChange,
+}: {
+  definition: DataSet;
+  changes: Changes;
+  world: ReadonlyMap<string, DataSet>;
+  zone: string;
+  onChange: (actions: Action[]) => void;
+}) {
+  const [open, setOpen] = useState<string | null>(null);
+  const done = (action: Action | null): void => {
+    setOpen(null);
+    if (!action) return;
+    onChange(
+      actions.some(({ name }) => name === action.name)
+        ? actions.map((each) => (each.name === action.name ? action : each))
+        : [...actions, action],
+    );
+  };
+  const form = (action: Action | null) => (
+    <ActionForm
+      definition={definition}
+      world={world}
+      action={action}
+      taken={actions.map(({ name }) => name)}
+      zone={zone}
+      onDone={done}
+    />
+  );
+  return (
+    <Section
+      title="Actions"
+      note={`What supervisors can do to ${definition.noun.many}, from the panes that offer it.`}
+      action={<Button onClick={() => setOpen('')}>Make an action</Button>}
+    >
+      {open === '' && form(null)}
+      <ul>
+        {actions.map((action) => {
+          const problem = actionProblem(action, definition, world);
+          return (
+            <li key={action.name} className="border-b border-hair py-2">
+              {open === action.name ? (
+                form(action)
+              ) : (
+                <div className="grid grid-cols-[1fr_auto] items-baseline gap-x-4">
+                  <span className="font-strong">{action.label}</span>
+                  <span className="flex gap-1">
+                    <Button
+                      look="quiet"
+                      onClick={() => setOpen(action.name)}
+                      aria-label={`Change ${action.label}`}
+                    >
+                      Change
+                    </Button>
+                    <ConfirmRemove
+                      what={`“${action.label}”`}
+                      goesWith={['Panes that offer it offer it no more, once they are published again.']}
+                      onRemove={() => onChange(actions.filter(({ name }) => name !== action.name))}
+                      trigger={
+                        <Button look="quiet" aria-label={`Remove ${action.label}`}>
+                          Remove
+                        </Button>
+                      }
+                    />
+                  </span>
+                  <span className="col-span-2 text-small text-muted">
+                    {confirmWords(action, 1, definition, zone)}
+                    {action.where &&
+                      ` Offered where ${conditionWords(action.where, definition.fields, zone)}.`}
+                  </span>
+                  {problem && (
+                    <span className="col-span-2 text-small text-broken">It cannot be done: {problem}.</span>
+                  )}
+                </div>
+              )}
+            </li>
+          );
+        })}
+      </ul>
+      {actions.length === 0 && open === null && <p className="text-muted">None yet.</p>}
+    </Section>
+  );
+}

@@ -1,0 +1,35 @@
+import { z } from 'zod';
+import { mostAtOnce } from '#core/dataset/change/schema.ts';
+import { FieldName } from '#core/value/field/field.ts';
+
+/* What a page asks about changes, as it crosses. */
+
+const Key = z.string().min(1).max(2000);
+const Text = z.string().max(100_000).nullable();
+const Values = z.record(FieldName, Text);
+
+/** What is to be done, to the records of a pane: an action of its, or one field in its place. */
+const Doing = z.union([z.object({ action: FieldName }), z.object({ field: FieldName })]);
+
+export const AskedChange = z.discriminatedUnion('ask', [
+  /** What would be changed. */
+  z.object({
+    ask: z.literal('look'),
+    pane: z.string().max(60),
+    do: Doing,
+    /** `all`: every record that the pane shows under the scope. */
+    keys: z.union([z.array(Key).max(mostAtOnce), z.literal('all')]),
+  }),
+  z.object({
+    ask: z.literal('send'),
+    /** Made by the page for this one change: the same again is the same change. */
+    batch: z.uuid(),
+    pane: z.string().max(60),
+    do: Doing,
+    /** The records with the values that the person saw of what is changed. */
+    records: z.array(z.object({ key: Key, saw: Values })).max(mostAtOnce),
+    values: Values,
+  }),
+  z.object({ ask: z.literal('undo'), batch: z.uuid(), of: z.uuid() }),
+]);
+export type AskedChange = z.infer<typeof AskedChange>;

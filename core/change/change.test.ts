@@ -1,0 +1,174 @@
+import { expect, test } from 'vitest';
+import type { Action } from '#core/dataset/change/schema.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
+import { offersOf } from './offers.ts';
+import { isSameValue } from './same.ts';
+import { checkValue, valuesOf } from './values.ts';
+import { confirmWords } from './words.ts';
+import { keyColumn, writableColumn } from './writable.ts';
+
+const columns = [
+  { column: 'id', name: 'id', type: 'integer' as const, filled: true, made: true },
+  { column: 'title', name: 'title', type: 'text' as const, filled: true, longest: 10 },
+  { column: 'status', name: 'status', type: 'text' as const },
+  { column: 'cost', name: 'cost', type: 'decimal' as const },
+  { column: 'done_at', name: 'done_at', type: 'instant' as const },
+  { column: 'vessel_id', name: 'vessel_id', type: 'integer' as const },
+];
+const start: DataSet['fields'] = [
+  ...columns.map(({ name, type }) => ({ name, type })),
+  { name: 'vessel', type: 'text' },
+];
+const setDone: Action = {
+  name: 'done',
+  label: 'Set done',
+  way: 'update',
+  sets: [
+    { field: 'status', to: { kind: 'value', value: 'done' } },
+    { field: 'done_at', to: { kind: 'now' } },
+  ],
+};
+const orders: DataSet = {
+  version: 2,
+  source: '00000000-0000-4000-8000-000000000001',
+  request: {
+    kind: 'table',
+    schema: 'public',
+    table: 'work_orders',
+    columns,
+    lookUps: [
+      {
+        as: 'vessel_id',
+        by: 'vessel_id',
+        schema: 'public',
+        table: 'vessels',
+        key: 'id',
+        take: [{ column: 'name', name: 'vessel', type: 'text' }],
+      },
+    ],
+  },
+  inputs: [],
+  fields: start.map((field) =>
+    field.name === 'status'
+      ? {
+          ...field,
+          states: [
+            { value: 'open', word: 'Open', tone: 'waiting' as const },
+            { value: 'done', word: 'Finished', tone: 'settled' as const },
+          ],
+        }
+      : field,
+  ),
+  key: 'id',
+  title: 'title',
+  noun: { one: 'work order', many: 'work orders' },
+  measures: [],
+  changes: { inPlace: ['title'], actions: [setDone] },
+};
+const world = new Map();
+const doing = {
+  clock: { now: new Date('2026-11-29T12:00:00Z'), zone: 'Europe/London' },
+  person: { name: 'Una' },
+};
+const target = (name: string) => ({
+  field: orders.fields.find((field) => field.name === name) ?? { name, type: 'text' as const },
+  column: columns.find((column) => column.name === name) ?? {},
+});
+
+test('a field can be changed where it is a column of its own table, whatever steps have called it since', () => {
+  expect(writableColumn(orders, 'title', world)).toMatchObject({ ok: true, column: { column: 'title' } });
+  expect(writableColumn(orders, 'vessel', world)).toEqual({
+    ok: false,
+    why: 'it is looked up in another table',
+  });
+  expect(writableColumn(orders, 'id', world)).toEqual({
+    ok: false,
+    why: 'the source works it out by itself',
+  });
+  // What the source makes identifies a record all the same.
+  expect(keyColumn(orders, world)).toMatchObject({ ok: true, column: { column: 'id' } });
+  const stepped: DataSet = {
+    ...orders,
+    start,
+    steps: [
+      { kind: 'rename', id: 'a', field: 'title', as: 'what' },
+      { kind: 'type', id: 'b', field: 'cost', to: 'integer', misfit: 'blank' },
+      { kind: 'where', id: 'c', condition: { field: 'status', test: { op: 'filled' } } },
+    ],
+  };
+  expect(writableColumn(stepped, 'what', world)).toMatchObject({ ok: true, column: { column: 'title' } });
+  expect(writableColumn(stepped, 'cost', world)).toEqual({ ok: false, why: 'step 2 works it out' });
+  expect(writableColumn(stepped, 'title', world).ok).toBe(false);
+  const grouped: DataSet = {
+    ...stepped,
+    steps: [{ kind: 'summarise', id: 'd', by: [{ field: 'status', as: 'status' }], measures: [] }],
+  };
+  expect(writableColumn(grouped, 'status', world)).toEqual({
+    ok: false,
+    why: 'step 1 makes other records of those of the source',
+  });
+});
+
+test('a pane offers what its data set lets, and nothing that cannot be done', () => {
+  const pane = { actions: ['done', 'gone'], inPlace: ['title', 'cost'] };
+  expect(offersOf(pane, orders, world)).toEqual({
+    actions: [{ name: 'done', label: 'Set done', way: 'update', most: 10_000 }],
+    inPlace: ['title'],
+  });
+  const { key: _, ...keyless } = orders;
+  expect(offersOf(pane, keyless, world)).toEqual({ actions: [], inPlace: [] });
+  const { changes: __, ...closed } = orders;
+  expect(offersOf(pane, closed, world)).toEqual({ actions: [], inPlace: [] });
+});
+
+test.each([
+  ['title', '', 'it cannot be blank'],
+  ['title', 'a title that is long', 'it has 20 characters, and 10 are the most'],
+  ['status', 'sunk', '“sunk” is none of open and done'],
+  ['cost', '12,5', '“12,5” is not a number; write decimals behind a point'],
+  ['cost', 'ten', '“ten” is not a number'],
+  ['done_at', 'yesterday', '“yesterday” is not a moment such as 2026-11-23T06:40:00Z'],
+])('%s cannot be “%s”, and that is said before it is sent', (name, given, why) => {
+  expect(checkValue(target(name), given, 'Europe/London')).toEqual({ ok: false, why });
+});
+
+test('a moment without a zone is one of the desk’s, and blank is blank', () => {
+  expect(checkValue(target('done_at'), '2026-07-01T09:30', 'Europe/London')).toEqual({
+    ok: true,
+    value: '2026-07-01T08:30:00.000Z',
+  });
+  expect(checkValue(target('cost'), ' ', 'Europe/London')).toEqual({ ok: true, value: null });
+});
+
+test('an action sets what it says, and asks for the rest: what is wrong is said by field', () => {
+  expect(valuesOf(setDone, { status: 'open' }, target, doing)).toEqual({
+    ok: true,
+    // What it says itself cannot be said otherwise.
+    values: { status: 'done', done_at: '2026-11-29T12:00:00.000Z' },
+  });
+  const asked: Pick<Action, 'sets'> = {
+    sets: [
+      { field: 'title', to: { kind: 'ask', required: true } },
+      { field: 'cost', to: { kind: 'ask' } },
+    ],
+  };
+  expect(valuesOf(asked, { cost: 'x' }, target, doing)).toEqual({
+    ok: false,
+    wrong: { title: 'it is needed', cost: '“x” is not a number' },
+  });
+});
+
+test('before it is done a sentence says what will be', () => {
+  expect(confirmWords(setDone, 14, orders, 'UTC')).toBe(
+    'On 14 work orders, status becomes “Finished” and done at becomes this moment.',
+  );
+});
+
+test('one value is the same however it was written', () => {
+  expect(isSameValue('decimal', '10.50', '10.5')).toBe(true);
+  expect(isSameValue('integer', '9007199254740993', '9007199254740992')).toBe(false);
+  expect(isSameValue('instant', '2026-11-02T03:04:05.500000Z', '2026-11-02T03:04:05.5Z')).toBe(true);
+  expect(isSameValue('instant', '2026-11-02T03:04:05.000Z', '2026-11-02T03:04:05Z')).toBe(true);
+  expect(isSameValue('text', '10.50', '10.5')).toBe(false);
+  expect(isSameValue('decimal', null, '0')).toBe(false);
+});

@@ -1,0 +1,63 @@
+import type { Action, Way } from '#core/dataset/change/schema.ts';
+import { mostAtOnce } from '#core/dataset/change/schema.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { World } from '#core/dataset/world.ts';
+import type { Tone } from '#core/value/field/types.ts';
+import { keyColumn, writableColumn } from './writable.ts';
+
+/* What can be done to the records that a pane shows. */
+
+/** An action as it stands on its button. */
+export interface OfferedAction {
+  readonly name: string;
+  readonly label: string;
+  readonly tone?: Tone | undefined;
+  readonly way: Way;
+  /** So many records at once. */
+  readonly most: number;
+}
+
+export interface Offers {
+  readonly actions: readonly OfferedAction[];
+  /** The fields that can be changed in their place. */
+  readonly inPlace: readonly string[];
+  /** Why the person who looks may do none of it; null where they may. */
+  readonly refusal: string | null;
+}
+
+/** Why an action cannot be done to the records of a data set, or null. */
+export function actionProblem(action: Action, dataSet: DataSet, world: World): string | null {
+  const key = keyColumn(dataSet, world);
+  if (!key.ok) return key.why;
+  for (const { field } of action.sets) {
+    const column = writableColumn(dataSet, field, world);
+    if (!column.ok) return `“${field}” cannot be set: ${column.why}`;
+  }
+  if (action.way === 'update' && action.sets.length === 0) return 'it sets no field';
+  return null;
+}
+
+/** What of a data set's actions a pane offers, without what cannot be done. */
+export function offersOf(
+  pane: {
+    readonly actions?: readonly string[] | undefined;
+    readonly inPlace?: readonly string[] | undefined;
+  },
+  dataSet: DataSet,
+  world: World,
+): Pick<Offers, 'actions' | 'inPlace'> {
+  const { changes } = dataSet;
+  if (!changes) return { actions: [], inPlace: [] };
+  const isKnown = keyColumn(dataSet, world).ok;
+  return {
+    actions: (pane.actions ?? []).flatMap((name): OfferedAction[] => {
+      const action = changes.actions.find((each) => each.name === name);
+      if (!action || actionProblem(action, dataSet, world) !== null) return [];
+      const { label, tone, way, most = mostAtOnce } = action;
+      return [{ name, label, ...(tone ? { tone } : {}), way, most }];
+    }),
+    inPlace: (pane.inPlace ?? []).filter(
+      (field) => isKnown && changes.inPlace.includes(field) && writableColumn(dataSet, field, world).ok,
+    ),
+  };
+}

@@ -1,0 +1,66 @@
+import type { Action } from '#core/dataset/change/schema.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
+import type { Field } from '#core/value/field/field.ts';
+import { labelOf } from '#core/value/field/value.ts';
+import { formatCell, formatNumber, type ReadBy } from '#core/value/format/format.ts';
+import { listWords } from '#core/words/condition.ts';
+
+/* What an action does, as a person is told before and after. */
+
+/** A value as readers see it: a state by its word. */
+export function valueSaid(field: Field | undefined, value: string | null, by: ReadBy): string {
+  if (value === null) return 'blank';
+  const state = field?.states?.find((each) => each.value === value);
+  if (state) return state.word;
+  return field ? formatCell(value, field, by) : value;
+}
+
+/** "14 work orders", "the work order". */
+export const recordsSaid = (count: number, noun: DataSet['noun']): string =>
+  count === 1 ? `1 ${noun.one}` : `${formatNumber(String(count))} ${noun.many}`;
+
+/** What a field becomes: "status becomes “Done”". */
+function settingWords(
+  { field: name, to }: Action['sets'][number],
+  fields: readonly Field[],
+  by: ReadBy,
+): string {
+  const field = fields.find((each) => each.name === name);
+  const label = labelOf(field ?? { name }).toLowerCase();
+  switch (to.kind) {
+    case 'value':
+      return to.value === null
+        ? `${label} becomes blank`
+        : `${label} becomes “${valueSaid(field, to.value, by)}”`;
+    case 'now':
+      return `${label} becomes this moment`;
+    case 'today':
+      return `${label} becomes today`;
+    case 'me':
+      return `${label} becomes your name`;
+    case 'ask':
+      return `${label} becomes what you say`;
+  }
+}
+
+/** What an action is about to do to so many records, in a sentence. */
+export function confirmWords(
+  action: Pick<Action, 'sets' | 'way'>,
+  count: number,
+  { noun, fields }: Pick<DataSet, 'noun' | 'fields'>,
+  by: ReadBy,
+): string {
+  switch (action.way) {
+    case 'update':
+      return `On ${recordsSaid(count, noun)}, ${listWords(action.sets.map((each) => settingWords(each, fields, by)))}.`;
+    case 'insert':
+      return `Adds one ${noun.one}.`;
+    case 'remove':
+      return `Removes ${recordsSaid(count, noun)} where they come from. This cannot be undone.`;
+  }
+}
+
+/** What was done, once it is. */
+export function doneWords(label: string, count: number, noun: DataSet['noun']): string {
+  return `${label}: ${recordsSaid(count, noun)}.`;
+}

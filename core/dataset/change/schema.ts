@@ -1,0 +1,60 @@
+import { z } from 'zod';
+import { Condition } from '#core/ask/condition/schema.ts';
+import { FieldName } from '#core/value/field/field.ts';
+import { tones } from '#core/value/field/types.ts';
+
+/* What people may do to the records of a data set, where those come from. */
+
+/** What a field is set to. */
+const Setting = z.discriminatedUnion('kind', [
+  /** Canonical text; null is blank. */
+  z.object({ kind: z.literal('value'), value: z.string().max(100_000).nullable() }),
+  z.object({ kind: z.literal('now') }),
+  /** Of the desk’s zone. */
+  z.object({ kind: z.literal('today') }),
+  /** The name of whoever does it. */
+  z.object({ kind: z.literal('me') }),
+  /** Whoever does it is asked. */
+  z.object({ kind: z.literal('ask'), required: z.boolean().optional() }),
+]);
+export type Setting = z.infer<typeof Setting>;
+
+export const ways = ['update', 'insert', 'remove'] as const;
+/** What becomes of records: fields of them are set, one is added, or they go. */
+export type Way = (typeof ways)[number];
+
+/** As many records as one action may reach at once. */
+export const mostAtOnce = 10_000;
+
+export const Action = z.object({
+  name: FieldName,
+  /** As it stands on its button: "Set done". */
+  label: z.string().trim().min(1, 'an action needs a name').max(100),
+  tone: z.enum(tones).optional(),
+  way: z.enum(ways),
+  /** Which records it is offered for; all where absent. */
+  where: Condition.optional(),
+  sets: z
+    .array(z.object({ field: FieldName, to: Setting }))
+    .max(100)
+    .refine(
+      (sets) => new Set(sets.map(({ field }) => field)).size === sets.length,
+      'a field is set once by an action',
+    ),
+  /** So many records at once; absent: {@link mostAtOnce}. */
+  most: z.int().min(1).max(mostAtOnce).optional(),
+});
+export type Action = z.infer<typeof Action>;
+
+export const Changes = z.object({
+  /** Fields of records there are that may be changed one by one, in their place. */
+  inPlace: z.array(FieldName).max(200),
+  actions: z
+    .array(Action)
+    .max(50)
+    .refine(
+      (actions) => new Set(actions.map(({ name }) => name)).size === actions.length,
+      'two actions have one name',
+    ),
+});
+export type Changes = z.infer<typeof Changes>;

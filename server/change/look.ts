@@ -1,0 +1,183 @@
+import { resolveCondition } from '#core/ask/condition/resolve.ts';
+import type { AskedField, ChangeLook, LookedAt } from '#core/change/answer.ts';
+import { allowedOf } from '#core/change/values.ts';
+import { confirmWords, valueSaid } from '#core/change/words.ts';
+import { appliedTo, relationOf } from '#core/dashboard/flow/applies.ts';
+import type { Context } from '#core/dashboard/flow/context.ts';
+import { keyAndTitle } from '#core/dataset/naming.ts';
+import { columnsOfTable, oneTable } from '#core/dataset/one-table.ts';
+import type { Column, DataSet } from '#core/dataset/schema.ts';
+import { allOf, type RecordsPlan } from '#core/plan/plan.ts';
+import { cellText, labelOf } from '#core/value/field/value.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
+import { paneFilter } from '../panes/visible.ts';
+import { runPlan } from '../records/run.ts';
+import { placeOf, type Subject } from './subject.ts';
+
+/* What would be changed: the records as they are now, and what is asked for. */
+
+/**
+ * The records that a change is meant for, of those that the pane can show and the action is offered for, as they are now; and how many of
+ * those that were meant are none of them.
+ */
+export async function recordsFor(
+  { use, dataSet, action, most }: Subject,
+  keys: readonly string[] | 'all',
+  context: Context,
+  signal?: AbortSignal,
+): Promise<{ readonly records: LookedAt[]; readonly leftOut: number }> {
+  const doing = `looking at the ${dataSet.noun.many} that “${action.label}” is for`;
+  if (keys !== 'all' && keys.length > most) throw tooMany(doing, most, dataSet.noun.many);
+  const { relation, missing } = relationOf(dataSet, context);
+  if (missing)
+    throw new ProblemError({
+      code: 'bad-request',
+      doing,
+      why: `nothing says which ${missing.label} it is about`,
+      mend: `Choose a ${missing.label} first.`,
+    });
+  const key = dataSet.key ?? '';
+  const sets = action.sets.map(({ field }) => field);
+  const fields = [...new Set([...keyAndTitle(dataSet), ...sets])];
+  const shown =
+    keys === 'all'
+      ? allOf(appliedTo(use, dataSet, context).map(({ filter }) => filter))
+      : allOf([paneFilter(use, dataSet, context), { field: key, test: { op: 'is', values: [...keys] } }]);
+  const offered = action.where
+    ? resolveCondition(action.where, dataSet.fields, context.clock, { person: context.person })
+    : null;
+  const plan = (where: RecordsPlan['where'], wanted: readonly string[]): RecordsPlan => ({
+    kind: 'records',
+    from: relation,
+    zone: context.clock.zone,
+    where,
+    fields: [...wanted],
+    order: [],
+    key,
+    offset: 0,
+    limit: most + 1,
+  });
+  const [found, meant] = await Promise.all([
+    runPlan(plan(allOf([shown, offered]), fields), { doing, signal }),
+    keys === 'all' && offered ? runPlan(plan(shown, [key]), { doing, signal }) : null,
+  ]);
+  if (found.records.length > most) throw tooMany(doing, most, dataSet.noun.many);
+  const titleAt = fields.indexOf(dataSet.title ?? key);
+  const records = found.records.map((cells): LookedAt => {
+    const own = cellText(cells[fields.indexOf(key)] ?? null) ?? '';
+    return {
+      key: own,
+      title: cellText(cells[titleAt] ?? null) ?? own,
+      saw: Object.fromEntries(sets.map((field) => [field, cellText(cells[fields.indexOf(field)] ?? null)])),
+    };
+  });
+  const all = keys === 'all' ? (meant?.records.length ?? records.length) : new Set(keys).size;
+  return { records, leftOut: Math.max(0, all - records.length) };
+}
+
+const tooMany = (doing: string, most: number, many: string): ProblemError =>
+  new ProblemError({
+    code: 'too-much',
+    doing,
+    why: `it may be done to ${most.toLocaleString('en-GB')} ${most === 1 ? 'at a time' : `${many} at once`}, and these are more`,
+    mend: 'Mark fewer, or narrow what the page shows.',
+  });
+
+/** What is asked for, and what is about to be done, of a change of these records. */
+export async function lookAt(
+  subject: Subject,
+  keys: readonly string[] | 'all',
+  context: Context,
+  signal?: AbortSignal,
+): Promise<ChangeLook> {
+  const { dataSet, action } = subject;
+  const isNew = action.way === 'insert';
+  const { records, leftOut } = isNew
+    ? { records: [], leftOut: 0 }
+    : await recordsFor(subject, keys, context, signal);
+  const place = placeOf(dataSet, context.dataSets);
+  const asked = action.sets.filter(({ to }) => to.kind === 'ask');
+  const named = new Map(
+    await Promise.all(
+      asked.map(
+        async ({ field }) => [field, await namedChoices(dataSet, place.columnOf(field), signal)] as const,
+      ),
+    ),
+  );
+  const fields = asked.flatMap(({ field: name, to }): AskedField[] => {
+    if (to.kind !== 'ask') return [];
+    const target = place.targetOf(name);
+    const known = dataSet.fields.find((field) => field.name === name);
+    const field = known ?? target.field;
+    const [first, ...others] = records.map(({ saw }) => saw[name] ?? null);
+    const allowed = allowedOf(target);
+    return [
+      {
+        field: {
+          name,
+          type: field.type,
+          ...(known?.unit ? { unit: known.unit } : {}),
+          ...(known?.format ? { format: known.format } : {}),
+          ...(known?.states ? { states: known.states } : {}),
+        },
+        label: labelOf(field),
+        isRequired: to.required === true || target.column.filled === true,
+        choices:
+          allowed?.map((value) => ({ value, words: valueSaid(known, value, context.clock) })) ??
+          named.get(name) ??
+          null,
+        value: others.every((other) => other === first) ? (first ?? null) : null,
+        longest: target.column.longest ?? null,
+      },
+    ];
+  });
+  return {
+    label: action.label,
+    tone: action.tone ?? null,
+    way: action.way,
+    sentence: confirmWords(action, records.length, dataSet, context.clock),
+    records,
+    leftOut,
+    noun: dataSet.noun,
+    fields,
+  };
+}
+
+/** More records than this are no list to choose from. */
+const mostChoices = 500;
+
+/** The records that a column points at, by the names that the data set looks up; null where it does not, or there are too many. */
+async function namedChoices(
+  { source, request: asked }: DataSet,
+  column: Column,
+  signal: AbortSignal | undefined,
+): Promise<{ value: string; words: string }[] | null> {
+  const lookUp = oneTable(asked)?.lookUps.find(({ by, from }) => by === column.column && from === undefined);
+  const name = lookUp?.take.find(({ type }) => type === 'text');
+  if (!lookUp || !name) return null;
+  const key: Column = { ...column, column: lookUp.key, name: 'key' };
+  const title: Column = { ...name, name: 'name' };
+  const { records } = await runPlan(
+    {
+      kind: 'records',
+      from: {
+        source,
+        request: columnsOfTable(lookUp.schema, lookUp.table, [key, title]),
+        inputs: {},
+        fields: [key, title].map(({ name: field, type }) => ({ name: field, type })),
+      },
+      zone: 'UTC',
+      where: allOf([]),
+      fields: ['key', 'name'],
+      order: [{ by: 'name' }],
+      key: 'key',
+      offset: 0,
+      limit: mostChoices + 1,
+    },
+    { doing: 'listing what can be chosen', signal },
+  );
+  if (records.length > mostChoices) return null;
+  return records.flatMap(([value, words]) =>
+    value === null || value === undefined ? [] : [{ value: String(value), words: String(words ?? value) }],
+  );
+}

@@ -1,0 +1,323 @@
+import type { ChangeAnswer, ConflictShown, LookedAt } from '#core/change/answer.ts';
+import type { Change, ChangedRecord, Conflict, Values } from '#core/change/change.ts';
+import { valuesOf } from '#core/change/values.ts';
+import { doneWords, valueSaid } from '#core/change/words.ts';
+import type { Context } from '#core/dashboard/flow/context.ts';
+import type { Way } from '#core/dataset/change/schema.ts';
+import type { Column, DataSet } from '#core/dataset/schema.ts';
+import { labelOf } from '#core/value/field/value.ts';
+import { ProblemError, problemOf } from '#core/value/problem/problem.ts';
+import type { ChangeResult } from '#sources/change.ts';
+import { openSource } from '../sources/open.ts';
+import {
+  beginBatch,
+  type ChangedOne,
+  endBatch,
+  findBatch,
+  isUndone,
+  markBatch,
+  placeName,
+  recordsOfBatch,
+} from '../store/changes.ts';
+import type { User } from '../store/people.ts';
+import { recordsFor } from './look.ts';
+import { type ChangedPlace, placeOf, type Subject } from './subject.ts';
+import { tellOf } from './tell.ts';
+
+/*
+ * Sends changes to where the records come from: noted before, sent in one go, noted after, and told to every open page. What is sent twice
+ * under one name is done once.
+ */
+
+export interface Sender {
+  readonly user: User;
+  readonly deskId: string | null;
+  readonly dashboardId: string;
+  readonly context: Context;
+  readonly signal?: AbortSignal | undefined;
+}
+
+interface Sent {
+  readonly batch: string;
+  readonly records: readonly { readonly key: string; readonly saw: Values }[];
+  readonly values: Values;
+}
+
+/** Does what a pane offers to records of it, as the person saw them. */
+export async function sendChange(
+  subject: Subject,
+  { batch, records, values: given }: Sent,
+  sender: Sender,
+): Promise<ChangeAnswer> {
+  const { dataSet, action } = subject;
+  const { context } = sender;
+  const before = await earlier(batch, sender.user);
+  if (before) return before;
+  const place = placeOf(dataSet, context.dataSets);
+  const doing = { clock: context.clock, person: sender.user };
+  const read = valuesOf(action, given, place.targetOf, doing);
+  if (!read.ok) return { state: 'wrong', wrong: read.wrong };
+  const isNew = action.way === 'insert';
+  const known = isNew ? [] : await allowedRecords(subject, records, sender);
+  const fields = action.sets.map(({ field }) => field);
+  const saw = new Map(records.map((each) => [each.key, each.saw]));
+  const changes: Change[] = isNew
+    ? [{ way: 'insert', values: toColumns(read.values, place) }]
+    : known.map(({ key }): Change => {
+        const expected = toColumns(onlyOf(saw.get(key) ?? {}, fields), place);
+        return action.way === 'remove'
+          ? { way: 'remove', key, expected }
+          : { way: 'update', key, expected, values: toColumns(read.values, place) };
+      });
+  return send(
+    {
+      batch,
+      pane: subject.pane.title,
+      label: action.label,
+      way: action.way,
+      undoes: null,
+      fields,
+      changes,
+      titles: new Map(known.map(({ key, title }) => [key, title])),
+    },
+    { dataSet, dataSetId: subject.use.dataSet, place },
+    sender,
+  );
+}
+
+/** The records among those asked for that may be changed: all of them, or it throws. */
+async function allowedRecords(
+  subject: Subject,
+  asked: Sent['records'],
+  { context, signal }: Sender,
+): Promise<LookedAt[]> {
+  const keys = [...new Set(asked.map(({ key }) => key))];
+  const { noun } = subject.dataSet;
+  const { records } = await recordsFor(subject, keys, context, signal);
+  if (records.length === keys.length && keys.length > 0) return records;
+  throw new ProblemError({
+    code: 'forbidden',
+    doing: `“${subject.action.label}”`,
+    why:
+      keys.length === 0
+        ? `no ${noun.one} was chosen`
+        : `it is not offered for ${keys.length - records.length} of these ${keys.length} ${noun.many} now: they may have been changed meanwhile`,
+    mend: 'Nothing was changed. Look at them again.',
+  });
+}
+
+/** Takes back what a batch did, as a change like any other: what was changed since stays, and is shown. */
+export async function undoChange(
+  { batch, of }: { readonly batch: string; readonly of: string },
+  sender: Sender,
+): Promise<ChangeAnswer> {
+  const before = await earlier(batch, sender.user);
+  if (before) return before;
+  const done = await findBatch(of);
+  const dataSet = done && sender.context.dataSets.get(done.dataSetId);
+  if (
+    !done ||
+    !dataSet ||
+    done.state !== 'done' ||
+    done.way === 'remove' ||
+    done.userId !== sender.user.id ||
+    done.dashboardId !== sender.dashboardId ||
+    (await isUndone(of))
+  )
+    throw new ProblemError({
+      code: 'bad-request',
+      doing: 'taking a change back',
+      why: 'it is taken back already, or cannot be',
+      mend: 'The record’s history says what became of it.',
+    });
+  const place = placeOf(dataSet, sender.context.dataSets);
+  const records = await recordsOfBatch(of);
+  const changes = records.flatMap(({ key, before: was, after: is }): Change[] => {
+    const expected = toColumns(is ?? {}, place);
+    if (was === null) return [{ way: 'remove', key, expected }];
+    return [{ way: 'update', key, expected, values: toColumns(was, place) }];
+  });
+  return send(
+    {
+      batch,
+      pane: done.pane,
+      label: `Undo of “${done.label}”`,
+      way: done.way === 'insert' ? 'remove' : 'update',
+      undoes: of,
+      fields: [...new Set(records.flatMap(({ before: was, after: is }) => Object.keys(was ?? is ?? {})))],
+      changes,
+      titles: new Map(records.map(({ key, title }) => [key, title])),
+    },
+    { dataSet, dataSetId: done.dataSetId, place },
+    sender,
+  );
+}
+
+/** What became of a batch that was sent before under this name, by the same person; null where none was. */
+async function earlier(batch: string, user: User): Promise<ChangeAnswer | null> {
+  const known = await findBatch(batch);
+  if (!known) return null;
+  if (known.userId !== user.id || known.state === 'refused') return refusedBefore();
+  if (known.state !== 'done') return { state: 'unknown' };
+  return {
+    state: 'done',
+    batch,
+    words: `${known.label}: done.`,
+    canUndo: known.way !== 'remove',
+    added: null,
+  };
+}
+
+const refusedBefore = (): ChangeAnswer => ({
+  state: 'failed',
+  problem: {
+    code: 'bad-request',
+    doing: 'changing records',
+    why: 'this was sent before, and nothing was changed',
+    mend: 'Try it again from the start.',
+  },
+});
+
+interface Going {
+  readonly batch: string;
+  readonly pane: string;
+  readonly label: string;
+  readonly way: Way;
+  readonly undoes: string | null;
+  /** The fields that are set or compared. */
+  readonly fields: readonly string[];
+  readonly changes: readonly Change[];
+  readonly titles: ReadonlyMap<string, string>;
+}
+
+async function send(
+  { batch, pane, label, way, undoes, fields, changes, titles }: Going,
+  { dataSet, dataSetId, place }: { dataSet: DataSet; dataSetId: string; place: ChangedPlace },
+  { user, deskId, dashboardId, context }: Sender,
+): Promise<ChangeAnswer> {
+  const doing = `“${label}”`;
+  const { changes: changer } = await openSource(dataSet.source);
+  if (!changer)
+    throw new ProblemError({
+      code: 'forbidden',
+      doing,
+      why: 'nobody may change records of this source: it has no role for that',
+      mend: 'An analyst can name one on the page of the source.',
+    });
+  const columns = columnsOf(fields, place);
+  const where = placeName(dataSet.source, place.schema, place.table);
+  const isNew = await beginBatch({
+    id: batch,
+    place: where,
+    sourceId: dataSet.source,
+    dataSetId,
+    deskId,
+    dashboardId,
+    pane,
+    label,
+    way,
+    undoes,
+    userId: user.id,
+    userName: user.name,
+  });
+  if (!isNew) return (await earlier(batch, user)) ?? refusedBefore();
+  const titleColumn = columns.find(({ name }) => name === dataSet.title)?.name;
+  const named = (record: ChangedRecord): ChangedOne => ({
+    key: record.key,
+    title: titles.get(record.key) ?? record.after?.[titleColumn ?? ''] ?? record.key,
+    before: toFields(record.before, fields, place),
+    after: toFields(record.after, fields, place),
+  });
+  let result: ChangeResult;
+  try {
+    result = await changer.change({
+      schema: place.schema,
+      table: place.table,
+      key: place.key,
+      columns,
+      changes,
+      doing,
+      beforeEnd: (mark, records) => markBatch(batch, mark, where, records.map(named)),
+    });
+  } catch (thrown) {
+    // Where even this cannot be noted, it is found out later.
+    await endBatch(batch, 'refused').catch(() => undefined);
+    return { state: 'failed', problem: problemOf(thrown, doing) };
+  }
+  // What the source has done is so, whether or not our own database can be told of it now; whoever lost touch with it asks again.
+  const noted = async (state: 'done' | 'unknown'): Promise<void> => {
+    await endBatch(batch, state).catch(() => undefined);
+    await tellOf(dataSetId, dataSet).catch(() => undefined);
+  };
+  switch (result.state) {
+    case 'conflict': {
+      const shown = { changes, fields, place, dataSet, titles, context };
+      await endBatch(batch, 'refused').catch(() => undefined);
+      return { state: 'conflict', conflicts: result.conflicts.map((each) => conflictShown(each, shown)) };
+    }
+    case 'unknown':
+      await noted('unknown');
+      return { state: 'unknown' };
+    case 'done':
+      await noted('done');
+      return {
+        state: 'done',
+        batch,
+        words: doneWords(label, changes.length, dataSet.noun),
+        canUndo: way !== 'remove' && undoes === null,
+        added: way === 'insert' ? (result.records[0]?.key ?? null) : null,
+      };
+  }
+}
+
+const onlyOf = (values: Values, fields: readonly string[]): Values =>
+  Object.fromEntries(Object.entries(values).filter(([name]) => fields.includes(name)));
+
+/** Columns of fields, each once. */
+const columnsOf = (fields: readonly string[], place: ChangedPlace): Column[] => [
+  ...new Map(fields.map((field) => [place.columnOf(field).name, place.columnOf(field)])).values(),
+];
+
+const toColumns = (values: Values, place: ChangedPlace): Values =>
+  Object.fromEntries(Object.entries(values).map(([field, value]) => [place.columnOf(field).name, value]));
+
+const toFields = (values: Values | null, fields: readonly string[], place: ChangedPlace): Values | null =>
+  values &&
+  Object.fromEntries(
+    fields.flatMap((field) => {
+      const { name } = place.columnOf(field);
+      return name in values ? [[field, values[name] ?? null]] : [];
+    }),
+  );
+
+function conflictShown(
+  { key, is }: Conflict,
+  of: {
+    changes: readonly Change[];
+    fields: readonly string[];
+    place: ChangedPlace;
+    dataSet: DataSet;
+    titles: ReadonlyMap<string, string>;
+    context: Context;
+  },
+): ConflictShown {
+  const { changes, fields, place, dataSet, titles, context } = of;
+  const change = changes.find((each) => each.way !== 'insert' && each.key === key);
+  const expected = change && change.way !== 'insert' ? change.expected : {};
+  const now = toFields(is, fields, place);
+  return {
+    key,
+    title: titles.get(key) ?? key,
+    is: now,
+    fields:
+      now &&
+      fields.flatMap((name) => {
+        const field = dataSet.fields.find((each) => each.name === name);
+        const saw = expected[place.columnOf(name).name] ?? null;
+        const value = now[name] ?? null;
+        if (saw === value) return [];
+        const said = (text: string | null): string => valueSaid(field, text, context.clock);
+        return [{ label: labelOf(field ?? { name }), saw: said(saw), is: said(value) }];
+      }),
+  };
+}

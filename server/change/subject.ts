@@ -1,0 +1,99 @@
+import type { OfferedAction } from '#core/change/offers.ts';
+import type { Target } from '#core/change/values.ts';
+import { keyColumn, writableColumn } from '#core/change/writable.ts';
+import type { Context } from '#core/dashboard/flow/context.ts';
+import { paneOffers } from '#core/dashboard/flow/pane-offers.ts';
+import type { Pane } from '#core/dashboard/pane/schema.ts';
+import { fieldOf } from '#core/dashboard/pane/shown.ts';
+import type { PaneUse } from '#core/dashboard/pane/use.ts';
+import { usesOf } from '#core/dashboard/pane/uses.ts';
+import type { Action } from '#core/dataset/change/schema.ts';
+import { oneTable } from '#core/dataset/one-table.ts';
+import type { Column, DataSet } from '#core/dataset/schema.ts';
+import type { World } from '#core/dataset/world.ts';
+import { labelOf } from '#core/value/field/value.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
+
+/* What is asked to be done, held against what the pane offers. */
+
+/** What is to be done to the records of a pane, which offers it. */
+export interface Subject {
+  readonly pane: Pane;
+  readonly use: PaneUse;
+  readonly dataSet: DataSet;
+  readonly action: Action;
+  readonly most: number;
+}
+
+const notOffered = (): ProblemError =>
+  new ProblemError({
+    code: 'forbidden',
+    doing: 'changing records',
+    why: 'this is not offered here any more',
+    mend: 'Reload the page: it may have been published anew.',
+  });
+
+/** What is asked to be done. Throws a {@link ProblemError} for what the pane does not offer. */
+export function subjectOf(
+  paneId: string,
+  asked: { readonly action: string } | { readonly field: string },
+  { dashboard, dataSets }: Context,
+): Subject {
+  const pane = dashboard.panes.find(({ id }) => id === paneId);
+  const use = pane && usesOf(pane)[0];
+  const dataSet = use && dataSets.get(use.dataSet);
+  const offers = pane && paneOffers(pane, { dataSets });
+  if (!pane || !use || !dataSet || !offers) throw notOffered();
+  if ('field' in asked) {
+    if (!offers.inPlace.includes(asked.field)) throw notOffered();
+    return { pane, use, dataSet, action: inPlace(asked.field, dataSet), most: 1 };
+  }
+  const offered: OfferedAction | undefined = offers.actions.find(({ name }) => name === asked.action);
+  const action = dataSet.changes?.actions.find(({ name }) => name === asked.action);
+  if (!offered || !action) throw notOffered();
+  return { pane, use, dataSet, action, most: offered.most };
+}
+
+/** What changing a field in its place is, as an action. */
+const inPlace = (field: string, dataSet: DataSet): Action => ({
+  name: field,
+  label: `Change ${labelOf(fieldOf(dataSet, field)).toLowerCase()}`,
+  way: 'update',
+  sets: [{ field, to: { kind: 'ask' } }],
+});
+
+/** The table that a data set's records are changed in, and its columns by the names of the fields. */
+export interface ChangedPlace {
+  readonly schema: string;
+  readonly table: string;
+  readonly key: Column;
+  readonly columnOf: (field: string) => Column;
+  readonly targetOf: (field: string) => Target;
+}
+
+/** Where the records of a data set are changed. Throws a {@link ProblemError} where nobody can. */
+export function placeOf(dataSet: DataSet, world: World): ChangedPlace {
+  const cannot = (why: string): ProblemError =>
+    new ProblemError({
+      code: 'bad-request',
+      doing: `changing ${dataSet.noun.many}`,
+      why,
+      mend: 'Look at what the data set lets people change.',
+    });
+  const request = oneTable(dataSet.request);
+  const key = keyColumn(dataSet, world);
+  if (!key.ok) throw cannot(key.why);
+  if (!request) throw cannot('its records do not come from one table');
+  const columnOf = (field: string): Column => {
+    const found = writableColumn(dataSet, field, world);
+    if (!found.ok) throw cannot(`“${field}” cannot be set: ${found.why}`);
+    return found.column;
+  };
+  return {
+    schema: request.schema,
+    table: request.table,
+    key: key.column,
+    columnOf,
+    targetOf: (field) => ({ field: fieldOf(dataSet, field), column: columnOf(field) }),
+  };
+}

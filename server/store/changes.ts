@@ -1,0 +1,219 @@
+import { and, desc, eq, inArray, lt, ne, sql } from 'drizzle-orm';
+import type { Values } from '#core/change/change.ts';
+import type { Way } from '#core/dataset/change/schema.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
+import { database } from './database.ts';
+import { changeBatches, changedRecords } from './tables.ts';
+
+/* What was changed at sources, by whom and how it was before. It is only ever added to. */
+
+export type BatchState = 'sending' | 'done' | 'refused' | 'unknown';
+
+export interface Batch {
+  readonly id: string;
+  /** Where the records are (see `placeName`). */
+  readonly place: string;
+  readonly sourceId: string;
+  readonly dataSetId: string;
+  readonly deskId: string | null;
+  readonly dashboardId: string | null;
+  readonly pane: string;
+  readonly label: string;
+  readonly way: Way;
+  readonly undoes: string | null;
+  readonly userId: string | null;
+  readonly userName: string;
+}
+
+export interface ChangedOne {
+  readonly key: string;
+  readonly title: string;
+  readonly before: Values | null;
+  readonly after: Values | null;
+}
+
+/** A table of a source, as changes of its records are found by, whichever data set they were made through. */
+export const placeName = (source: string, schema: string, table: string): string =>
+  JSON.stringify([source, schema, table]);
+
+/** Notes what is about to be sent. False where it has been before, or takes back what is taken back already. */
+export async function beginBatch(batch: Batch): Promise<boolean> {
+  const begun = await database()
+    .insert(changeBatches)
+    .values({ ...batch, state: 'sending' })
+    .onConflictDoNothing()
+    .returning({ id: changeBatches.id });
+  return begun.length > 0;
+}
+
+const rowsAtOnce = 2_000;
+
+const tookTooLong = (): ProblemError =>
+  new ProblemError({
+    code: 'time-out',
+    doing: 'changing records',
+    why: 'it took so long that it was given up',
+    mend: 'Nothing was changed. Try it with fewer records.',
+  });
+
+/** Notes what the source has done and has not ended yet, and by what it knows that. */
+export async function markBatch(
+  id: string,
+  mark: string,
+  place: string,
+  records: readonly ChangedOne[],
+): Promise<void> {
+  await database().transaction(async (within) => {
+    const marked = await within
+      .update(changeBatches)
+      .set({ mark })
+      .where(and(eq(changeBatches.id, id), eq(changeBatches.state, 'sending')))
+      .returning({ id: changeBatches.id });
+    if (marked.length === 0) throw tookTooLong();
+    for (let at = 0; at < records.length; at += rowsAtOnce)
+      await within
+        .insert(changedRecords)
+        .values(
+          records
+            .slice(at, at + rowsAtOnce)
+            .map((record, index) => ({ ...record, batchId: id, place, position: at + index })),
+        );
+  });
+}
+
+/** Notes what became of a batch. One that ended does not end again. */
+export async function endBatch(id: string, state: Exclude<BatchState, 'sending'>): Promise<void> {
+  await database()
+    .update(changeBatches)
+    .set({ state, endedAt: new Date() })
+    .where(and(eq(changeBatches.id, id), inArray(changeBatches.state, ['sending', 'unknown'])));
+}
+
+export interface StoredBatch extends Batch {
+  readonly state: BatchState;
+  readonly mark: string | null;
+  readonly at: Date;
+}
+
+export async function findBatch(id: string): Promise<StoredBatch | null> {
+  const [row] = await database().select().from(changeBatches).where(eq(changeBatches.id, id)).limit(1);
+  return row ?? null;
+}
+
+/** The records of a batch in the order in which they were sent. */
+export async function recordsOfBatch(id: string): Promise<ChangedOne[]> {
+  const rows = await database()
+    .select()
+    .from(changedRecords)
+    .where(eq(changedRecords.batchId, id))
+    .orderBy(changedRecords.position);
+  return rows.map(({ key, title, before, after }) => ({
+    key,
+    title,
+    before: before as Values | null,
+    after: after as Values | null,
+  }));
+}
+
+/** Whether what a batch did was taken back. */
+export async function isUndone(id: string): Promise<boolean> {
+  const [row] = await database()
+    .select({ id: changeBatches.id })
+    .from(changeBatches)
+    .where(and(eq(changeBatches.undoes, id), ne(changeBatches.state, 'refused')))
+    .limit(1);
+  return row !== undefined;
+}
+
+/** Batches whose end nobody has noted, sent before a moment. */
+export async function openBatches(before: Date, most: number): Promise<StoredBatch[]> {
+  return database()
+    .select()
+    .from(changeBatches)
+    .where(and(inArray(changeBatches.state, ['sending', 'unknown']), lt(changeBatches.at, before)))
+    .orderBy(changeBatches.at)
+    .limit(most);
+}
+
+/** A change of one record as its history tells it. */
+export interface PastChange {
+  readonly batch: string;
+  readonly at: Date;
+  readonly by: string;
+  readonly label: string;
+  readonly way: Way;
+  readonly isUndo: boolean;
+  readonly before: Values | null;
+  readonly after: Values | null;
+}
+
+const isUndo = sql<boolean>`${changeBatches.undoes} IS NOT NULL`;
+const made = inArray(changeBatches.state, ['done', 'unknown']);
+
+/** What was done to a record here, latest first. */
+export async function historyOf(place: string, key: string, most: number): Promise<PastChange[]> {
+  const rows = await database()
+    .select({
+      batch: changeBatches.id,
+      at: changeBatches.at,
+      by: changeBatches.userName,
+      label: changeBatches.label,
+      way: changeBatches.way,
+      isUndo,
+      before: changedRecords.before,
+      after: changedRecords.after,
+    })
+    .from(changedRecords)
+    .innerJoin(changeBatches, eq(changeBatches.id, changedRecords.batchId))
+    .where(and(eq(changedRecords.place, place), eq(changedRecords.key, key), made))
+    .orderBy(desc(changeBatches.at))
+    .limit(most);
+  return rows as PastChange[];
+}
+
+/** A batch as the list of a desk has it. */
+export interface ListedBatch {
+  readonly id: string;
+  readonly at: Date;
+  readonly by: string;
+  readonly label: string;
+  readonly pane: string;
+  readonly way: Way;
+  readonly state: BatchState;
+  readonly isUndo: boolean;
+  readonly records: number;
+  /** The first of its records, by name. */
+  readonly title: string | null;
+}
+
+/** What was changed from the dashboards of a desk, latest first. */
+export async function changesOfDesk(
+  deskId: string,
+  { find, offset, limit }: { readonly find: string; readonly offset: number; readonly limit: number },
+): Promise<ListedBatch[]> {
+  const records = sql<number>`(SELECT count(*)::int FROM ${changedRecords} WHERE ${changedRecords.batchId} = ${changeBatches.id})`;
+  const title = sql<
+    string | null
+  >`(SELECT title FROM ${changedRecords} WHERE ${changedRecords.batchId} = ${changeBatches.id} AND position = 0)`;
+  const pattern = `%${find.replace(/[\\%_]/g, '\\$&')}%`;
+  const isFound = sql`(${changeBatches.userName} ILIKE ${pattern} OR ${changeBatches.label} ILIKE ${pattern} OR ${changeBatches.pane} ILIKE ${pattern}
+    OR EXISTS (SELECT 1 FROM ${changedRecords} WHERE ${changedRecords.batchId} = ${changeBatches.id} AND ${changedRecords.title} ILIKE ${pattern}))`;
+  return database()
+    .select({
+      id: changeBatches.id,
+      at: changeBatches.at,
+      by: changeBatches.userName,
+      label: changeBatches.label,
+      pane: changeBatches.pane,
+      way: changeBatches.way,
+      state: changeBatches.state,
+      isUndo,
+      records,
+      title,
+    })
+    .from(changeBatches)
+    .where(and(eq(changeBatches.deskId, deskId), ...(find === '' ? [] : [isFound])))
+    .orderBy(desc(changeBatches.at))
+    .offset(offset)
+    .limit(limit);
+}
