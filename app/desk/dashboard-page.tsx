@@ -180,6 +180,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
             zone: view.desk.zone,
             post: acting.post,
             onDone: (answer: ChangeAnswer) => {
+              acting.asked?.onDone?.();
               setAsked(null);
               acting.tell(answer);
               refresh();

@@ -335,7 +335,7 @@ function RecordView({ drill }: { drill: Extract<Drill, { kind: 'record' }> }) {
         clock={clock}
         {...(mayAct
           ? {
-              inPlace: offers.inPlace,
+              offers,
               onChange: (field, saw, value) =>
                 change({ pane: offers.pane, key: drill.key, field, saw, value }),
             }

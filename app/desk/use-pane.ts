@@ -53,7 +53,7 @@ function actionsOf(
     open: (opened) => open(drillOf(opened)),
     hrefOf: (opened) => hrefOf(drillOf(opened)),
     look: (parts) => setScope((now) => withView(now, viewedAs(pane), parts)),
-    act: (action, keys) => act({ pane: id, action, keys }),
+    act: (action, keys, onDone) => act({ pane: id, action, keys, ...(onDone ? { onDone } : {}) }),
     change: (key, field, saw, value) => change({ pane: id, key, field, saw, value }),
     loosen: (clause) => setScope((now) => withClause(now, clause, null)),
   };

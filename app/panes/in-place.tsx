@@ -1,9 +1,10 @@
-import { Check, Pencil, X } from 'lucide-react';
-import { type ReactNode, useRef, useState } from 'react';
+import { Pencil } from 'lucide-react';
+import { type ReactNode, useState } from 'react';
 import type { ShownField } from '#core/dashboard/pane/shown.ts';
 import { type Cell, cellText } from '#core/value/field/value.ts';
-import { IconButton } from '../ui/button.tsx';
+import { Button } from '../ui/button.tsx';
 import { smallBox } from '../ui/field.tsx';
+import { Popover } from '../ui/popover.tsx';
 import { ValueInput } from '../ui/value-input.tsx';
 
 /** A value that can be changed where it stands: Enter sends it, Esc takes it back, and what is wrong with it stands beside it. */
@@ -12,6 +13,7 @@ export function InPlace({
   cell,
   of,
   zone,
+  mayBeBlank,
   inTable = false,
   onSend,
   children,
@@ -21,6 +23,7 @@ export function InPlace({
   /** What the record is called. */
   of: string;
   zone: string;
+  mayBeBlank: boolean;
   /** Keys of the table lead to it. */
   inTable?: boolean;
   onSend: (saw: string | null, value: string | null) => Promise<string | null>;
@@ -32,80 +35,88 @@ export function InPlace({
   );
   const [problem, setProblem] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
-  const pen = useRef<HTMLButtonElement>(null);
-  const close = (): void => {
-    setDraft(null);
+  const turn = (isOpen: boolean): void => {
+    setDraft(isOpen ? { saw, value: saw } : null);
     setProblem(null);
-    // The pen stands there again once this is drawn.
-    setTimeout(() => pen.current?.focus());
   };
   const send = async (): Promise<void> => {
     if (!draft || busy) return;
-    if (draft.value === draft.saw) return close();
+    if (draft.value === draft.saw) return turn(false);
     setBusy(true);
     const why = await onSend(draft.saw, draft.value);
     setBusy(false);
-    if (why === null) close();
+    if (why === null) turn(false);
     else setProblem(why);
   };
-  if (!draft)
-    return (
-      <span className="group/place flex min-w-0 items-center gap-1">
-        <span className="min-w-0 flex-1 truncate">{children}</span>
-        <button
-          ref={pen}
-          type="button"
-          data-pen
-          {...(inTable ? { tabIndex: -1 } : {})}
-          aria-label={`Change ${field.label.toLowerCase()} of ${of}`}
-          title={`Change ${field.label.toLowerCase()}`}
-          onClick={(event) => {
-            event.stopPropagation();
-            setDraft({ saw, value: saw });
-          }}
-          className="no-print inline-flex size-6 shrink-0 items-center justify-center rounded-[4px] text-muted opacity-0 group-hover/place:opacity-100 hover:bg-wash [dd_&]:opacity-60 [tr:focus-within_&]:opacity-60 [tr:hover_&]:opacity-60 [@media(hover:none)]:opacity-60 hover:text-accent focus-visible:opacity-100"
-        >
-          <Pencil className="size-3.5" aria-hidden="true" />
-        </button>
-      </span>
-    );
   return (
-    // biome-ignore lint/a11y/noStaticElementInteractions: keys and clicks of the control within are not those of the record round it
-    <div
-      className="flex min-w-0 flex-col gap-0.5 text-left"
-      onClick={(event) => event.stopPropagation()}
-      onDoubleClick={(event) => event.stopPropagation()}
-      onKeyDown={(event) => {
-        event.stopPropagation();
-        if (event.key === 'Escape') close();
-        else if (event.key === 'Enter' && event.target instanceof HTMLInputElement) void send();
-        else return;
-        event.preventDefault();
-      }}
-    >
-      <span className="flex min-w-0 items-center gap-1">
-        <ValueInput
-          aria-label={`${field.label} of ${of}`}
-          field={field}
-          value={draft.value}
-          zone={zone}
-          onChange={(value) => setDraft({ ...draft, value })}
-          className={`${smallBox} flex-1`}
-          autoFocus
-          aria-invalid={problem !== null}
-        />
-        <IconButton name="Send" disabled={busy} onClick={() => void send()}>
-          <Check className="size-4" />
-        </IconButton>
-        <IconButton name="Leave it" onClick={close}>
-          <X className="size-4" />
-        </IconButton>
+    <span className="group/place flex min-w-0 items-center gap-1">
+      <span className="min-w-0 flex-1 truncate">{children}</span>
+      {/* biome-ignore lint/a11y/noStaticElementInteractions: keys and clicks of the control within are not those of the record round it */}
+      <span
+        className="flex"
+        onClick={(event) => event.stopPropagation()}
+        onDoubleClick={(event) => event.stopPropagation()}
+        onKeyDown={(event) => {
+          if (draft) event.stopPropagation();
+        }}
+      >
+        <Popover
+          label={`${field.label} of ${of}`}
+          open={draft !== null}
+          onOpenChange={turn}
+          trigger={
+            <button
+              type="button"
+              data-pen
+              {...(inTable ? { tabIndex: -1 } : {})}
+              aria-label={`Change ${field.label.toLowerCase()} of ${of}`}
+              title={`Change ${field.label.toLowerCase()}`}
+              className="no-print inline-flex size-6 shrink-0 items-center justify-center rounded-[4px] text-muted opacity-0 group-hover/place:opacity-100 hover:bg-wash hover:text-accent focus-visible:opacity-100 data-[state=open]:opacity-100 [dd_&]:opacity-60 [tr:focus-within_&]:opacity-60 [tr:hover_&]:opacity-60 [@media(hover:none)]:opacity-60"
+            >
+              <Pencil className="size-3.5" aria-hidden="true" />
+            </button>
+          }
+        >
+          {draft && (
+            <form
+              className="flex flex-col gap-2"
+              onSubmit={(event) => {
+                event.preventDefault();
+                void send();
+              }}
+            >
+              <p className="text-small text-slate">
+                <span className="font-strong">{field.label}</span>
+                {field.unit && ` (${field.unit})`} of {of}
+              </p>
+              <ValueInput
+                aria-label={field.label}
+                field={field}
+                value={draft.value}
+                mayBeBlank={mayBeBlank}
+                zone={zone}
+                onChange={(value) => setDraft({ ...draft, value })}
+                className={`${smallBox} w-full`}
+                autoFocus
+                aria-invalid={problem !== null}
+              />
+              {problem !== null && (
+                <p role="alert" className="text-small break-words text-broken">
+                  {problem}
+                </p>
+              )}
+              <div className="flex gap-2">
+                <Button type="submit" look="main" disabled={busy}>
+                  {busy ? 'Sending …' : 'Change it'}
+                </Button>
+                <Button look="quiet" onClick={() => turn(false)}>
+                  Leave it
+                </Button>
+              </div>
+            </form>
+          )}
+        </Popover>
       </span>
-      {problem !== null && (
-        <span role="alert" className="text-small break-words whitespace-normal text-broken">
-          {problem}
-        </span>
-      )}
-    </div>
+    </span>
   );
 }

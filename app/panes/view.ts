@@ -46,7 +46,7 @@ export interface PaneActions {
   /** Takes off a reader filter. */
   loosen(clause: string): void;
   /** Asks what an action of the pane would do to some of its records, or to all that it shows; whoever agrees then does it. */
-  act(action: string, keys: readonly string[] | 'all'): void;
+  act(action: string, keys: readonly string[] | 'all', onDone?: () => void): void;
   /** Changes one field of a record that stood so; says why not, or null once it is done. */
   change(key: string, field: string, saw: string | null, value: string | null): Promise<string | null>;
 }

@@ -114,11 +114,12 @@ test('a pane offers what its data set lets, and nothing that cannot be done', ()
   expect(offersOf(pane, orders, world)).toEqual({
     actions: [{ name: 'done', label: 'Set done', way: 'update', most: 10_000 }],
     inPlace: ['title'],
+    needed: ['title'],
   });
   const { key: _, ...keyless } = orders;
-  expect(offersOf(pane, keyless, world)).toEqual({ actions: [], inPlace: [] });
+  expect(offersOf(pane, keyless, world)).toEqual({ actions: [], inPlace: [], needed: [] });
   const { changes: __, ...closed } = orders;
-  expect(offersOf(pane, closed, world)).toEqual({ actions: [], inPlace: [] });
+  expect(offersOf(pane, closed, world)).toEqual({ actions: [], inPlace: [], needed: [] });
 });
 
 test.each([

@@ -21,6 +21,8 @@ export interface Offers {
   readonly actions: readonly OfferedAction[];
   /** The fields that can be changed in their place. */
   readonly inPlace: readonly string[];
+  /** Those of them that cannot be blank. */
+  readonly needed: readonly string[];
   /** Why the person who looks may do none of it; null where they may. */
   readonly refusal: string | null;
 }
@@ -30,12 +32,16 @@ export function actionProblem(action: Action, dataSet: DataSet, world: World): s
   const key = keyColumn(dataSet, world);
   if (!key.ok) return key.why;
   for (const { field } of action.sets) {
+    if (action.way === 'update' && field === dataSet.key) return 'what identifies a record cannot be set';
     const column = writableColumn(dataSet, field, world);
     if (!column.ok) return `“${field}” cannot be set: ${column.why}`;
   }
   if (action.way === 'update' && action.sets.length === 0) return 'it sets no field';
   return null;
 }
+
+/** What a pane offers of all that can be done. */
+export type PaneOffers = Omit<Offers, 'refusal'>;
 
 /** What of a data set's actions a pane offers, without what cannot be done. */
 export function offersOf(
@@ -45,10 +51,14 @@ export function offersOf(
   },
   dataSet: DataSet,
   world: World,
-): Pick<Offers, 'actions' | 'inPlace'> {
+): PaneOffers {
   const { changes } = dataSet;
-  if (!changes) return { actions: [], inPlace: [] };
-  const isKnown = keyColumn(dataSet, world).ok;
+  if (!changes || !keyColumn(dataSet, world).ok) return { actions: [], inPlace: [], needed: [] };
+  const columns = (pane.inPlace ?? []).flatMap((field) => {
+    if (field === dataSet.key || !changes.inPlace.includes(field)) return [];
+    const found = writableColumn(dataSet, field, world);
+    return found.ok ? [{ field, isNeeded: found.column.filled === true }] : [];
+  });
   return {
     actions: (pane.actions ?? []).flatMap((name): OfferedAction[] => {
       const action = changes.actions.find((each) => each.name === name);
@@ -56,8 +66,7 @@ export function offersOf(
       const { label, tone, way, most = mostAtOnce } = action;
       return [{ name, label, ...(tone ? { tone } : {}), way, most }];
     }),
-    inPlace: (pane.inPlace ?? []).filter(
-      (field) => isKnown && changes.inPlace.includes(field) && writableColumn(dataSet, field, world).ok,
-    ),
+    inPlace: columns.map(({ field }) => field),
+    needed: columns.flatMap(({ field, isNeeded }) => (isNeeded ? [field] : [])),
   };
 }

@@ -55,3 +55,20 @@ test('a run that fails fails for all who share it, and the next one is asked ane
   );
   await expect(share('a', undefined, () => Promise.resolve('yes'))).resolves.toBe('yes');
 });
+
+test('once something has changed nobody joins a run that began before, and that one ends by itself', async () => {
+  const share = sharing<string>();
+  const finish: ((value: string) => void)[] = [];
+  const run = (): Promise<string> => new Promise((resolve) => finish.push(resolve));
+  const before = share('a', undefined, run);
+  share.forget();
+  const after = share('a', undefined, run);
+  const joined = share('a', undefined, run);
+  finish[0]?.('old');
+  expect(await before).toBe('old');
+  // The one that ended took nothing from the one that goes on.
+  const late = share('a', undefined, run);
+  finish[1]?.('new');
+  expect(await Promise.all([after, joined, late])).toEqual(['new', 'new', 'new']);
+  expect(finish).toHaveLength(2);
+});

@@ -7,11 +7,12 @@ interface Shared<T> {
 
 /**
  * Lets equal questions in flight share one run: askers with the same key get the same promise. An asker whose own
- * signal aborts leaves alone; the run goes on while anybody waits.
+ * signal aborts leaves alone; the run goes on while anybody waits. `forget`: whoever asks from now on joins none that has begun, since
+ * what it is about to answer may not hold any more.
  */
 export function sharing<T>() {
   const inFlight = new Map<string, Shared<T>>();
-  return function share(
+  function share(
     key: string,
     signal: AbortSignal | undefined,
     run: (signal: AbortSignal) => Promise<T>,
@@ -19,10 +20,15 @@ export function sharing<T>() {
     let shared = inFlight.get(key);
     if (!shared) {
       const stop = new AbortController();
-      const result = run(stop.signal).finally(() => inFlight.delete(key));
+      const result = run(stop.signal).finally(() => remove());
       // Without this an aborted run whose askers have all left would count as unhandled.
       result.catch(() => undefined);
-      shared = { result, stop, waiting: 0 };
+      const made = { result, stop, waiting: 0 };
+      // Another may stand in its place by now.
+      const remove = (): void => {
+        if (inFlight.get(key) === made) inFlight.delete(key);
+      };
+      shared = made;
       inFlight.set(key, shared);
     }
     const joined = shared;
@@ -32,7 +38,7 @@ export function sharing<T>() {
       const leave = (): void => {
         joined.waiting -= 1;
         if (joined.waiting === 0) {
-          inFlight.delete(key);
+          if (inFlight.get(key) === joined) inFlight.delete(key);
           joined.stop.abort();
         }
         joined.result.catch(reject);
@@ -41,5 +47,6 @@ export function sharing<T>() {
       signal.addEventListener('abort', leave, { once: true });
       joined.result.then(resolve, reject).finally(() => signal.removeEventListener('abort', leave));
     });
-  };
+  }
+  return Object.assign(share, { forget: (): void => inFlight.clear() });
 }

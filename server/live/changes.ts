@@ -1,5 +1,6 @@
 import { EventEmitter } from 'node:events';
 import { ProblemError } from '#core/value/problem/problem.ts';
+import { askAnew } from '#engine/postgres/engine.ts';
 import { takeTurn } from '../turns/in-turn.ts';
 import { listen } from './listen.ts';
 
@@ -11,7 +12,10 @@ const beatMs = 20_000;
 /** Begins to hear of what changes records and of people who sign out; gives what ends it. */
 export async function startHearing(): Promise<() => Promise<void>> {
   const [kept, signedOut] = await Promise.all([
-    listen('slate_changed', (dataSet) => changes.emit('change', dataSet)),
+    listen('slate_changed', (dataSet) => {
+      askAnew();
+      changes.emit('change', dataSet);
+    }),
     listen('slate_signed_out', (session) => changes.emit('signed out', session)),
   ]);
   return async () => {

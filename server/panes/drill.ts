@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import type { Filter } from '#core/ask/condition/resolve.ts';
-import type { Offers } from '#core/change/offers.ts';
+import type { PaneOffers } from '#core/change/offers.ts';
 import { valueSaid } from '#core/change/words.ts';
 import { relationOf } from '#core/dashboard/flow/applies.ts';
 import { ask } from '#core/dashboard/flow/ask.ts';
@@ -227,7 +227,7 @@ export interface PastChange {
 export interface OpenedRecord {
   readonly detail: ShownRecord;
   /** The pane that it can be changed from, and what that offers; null where none does. */
-  readonly offers: ({ readonly pane: string } & Pick<Offers, 'actions' | 'inPlace'>) | null;
+  readonly offers: ({ readonly pane: string } & PaneOffers) | null;
   /** What was done to it here, latest first. */
   readonly history: readonly PastChange[];
   /** Records of other panes that refer to this one. */

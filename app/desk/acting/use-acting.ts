@@ -12,6 +12,8 @@ export interface AskedAct {
   readonly pane: string;
   readonly action: string;
   readonly keys: readonly string[] | 'all';
+  /** Told once it is done. */
+  readonly onDone?: () => void;
 }
 
 /** A field of a record that somebody changes where it stands. */

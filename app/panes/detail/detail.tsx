@@ -1,3 +1,4 @@
+import type { Offers } from '#core/change/offers.ts';
 import type { DetailBody } from '#core/dashboard/pane/kinds/detail/kind.ts';
 import type { DetailPane } from '#core/dashboard/pane/kinds/detail/schema.ts';
 import type { ShownField, ShownRecord } from '#core/dashboard/pane/shown.ts';
@@ -26,13 +27,13 @@ const inGroups = (lines: readonly Line[]): { readonly head: string | undefined; 
 export function DetailList({
   body: { fields, record, noun, title },
   clock,
-  inPlace = [],
+  offers = null,
   onChange,
 }: {
   body: ShownRecord;
   clock: ReadBy;
   /** The fields that can be changed where they stand. */
-  inPlace?: readonly string[];
+  offers?: Pick<Offers, 'inPlace' | 'needed'> | null;
   onChange?: (field: string, saw: string | null, value: string | null) => Promise<string | null>;
 }) {
   if (!record) return <Quiet>There is no such {noun.one} any more.</Quiet>;
@@ -56,12 +57,13 @@ export function DetailList({
                   {field.unit && ` (${field.unit})`}
                 </dt>
                 <dd className="figures min-w-0 break-words">
-                  {onChange && inPlace.includes(field.name) ? (
+                  {onChange && offers?.inPlace.includes(field.name) ? (
                     <InPlace
                       field={field}
                       cell={cell ?? null}
                       of={title ?? noun.one}
                       zone={zoneOf(clock)}
+                      mayBeBlank={!offers.needed.includes(field.name)}
                       onSend={(saw, value) => onChange(field.name, saw, value)}
                     >
                       <CellView cell={cell} field={field} clock={clock} large />
@@ -92,7 +94,7 @@ function DetailView({ pane, body, clock, recordOf, offers, actions }: PaneViewPr
         clock={clock}
         {...(mayAct
           ? {
-              inPlace: offers.inPlace,
+              offers,
               onChange: (field, saw, value) => actions.change(key, field, saw, value),
             }
           : {})}

@@ -118,7 +118,9 @@ function TableView({
               marked={marks.marked}
               total={body.total}
               noun={body.noun}
-              onAct={(action) => actions.act(action, marks.marked === 'all' ? 'all' : [...marks.marked])}
+              onAct={(action) =>
+                actions.act(action, marks.marked === 'all' ? 'all' : [...marks.marked], marks.unmark)
+              }
               onMarkAll={marks.markAll}
               onUnmark={marks.unmark}
             />
@@ -150,6 +152,7 @@ function TableView({
                     cell={row[at] ?? null}
                     of={nameOf(row)}
                     zone={zoneOf(clock)}
+                    mayBeBlank={!offers.needed.includes(field.name)}
                     inTable
                     onSend={(saw, value) => actions.change(key, field.name, saw, value)}
                   >

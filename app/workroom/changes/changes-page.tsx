@@ -90,14 +90,22 @@ export function ChangesPage({ stored, others, source, zone }: Props) {
           >
             <ul className="flex flex-col">
               {definition.fields.map((field) => {
-                const found = writableColumn(definition, field.name, world);
+                const found =
+                  field.name === definition.key
+                    ? { ok: false as const, why: 'it identifies the record' }
+                    : writableColumn(definition, field.name, world);
+                const label = labelOf(field);
+                const isTwice = definition.fields.some(
+                  (other) => other !== field && labelOf(other) === label,
+                );
                 const isIn = changes.inPlace.includes(field.name);
                 return (
                   <li key={field.name} className="border-b border-hair py-1">
                     <CheckField
                       label={
                         <>
-                          {labelOf(field)}{' '}
+                          {label}{' '}
+                          {isTwice && <span className="font-mono text-small text-muted">{field.name} </span>}
                           {!found.ok && <span className="text-small text-muted">— {found.why}</span>}
                         </>
                       }

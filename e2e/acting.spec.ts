@@ -1,0 +1,202 @@
+import type { Page } from '@playwright/test';
+import { addPane, startDashboard } from './support/build.ts';
+import { unique } from './support/make.ts';
+import { choose, expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
+
+/* Records are changed where they come from: by mouse, by keyboard alone, and by two people at once. */
+
+const upkeep = '/desk/skerry-sound/vessel-upkeep';
+const list = (page: Page) => paneOf(page, 'Unfinished orders, longest due first');
+const rows = (page: Page) => list(page).locator('tbody tr');
+const said = (page: Page) => page.getByRole('status', { name: 'What was done' });
+const countOf = async (page: Page): Promise<number> =>
+  Number(/of ([\d,]+) work orders/.exec((await list(page).textContent()) ?? '')?.[1]?.replace(',', ''));
+
+test('a supervisor sets what is marked done, every open page follows at once, and it is undone', async ({
+  browser,
+}) => {
+  const reader = await pageOf(browser, 'reader');
+  await reader.goto(upkeep);
+  await expect(list(reader)).toContainText(/of \d+ work orders/);
+  // Who may not is told why, and has nothing to press.
+  await expect(list(reader)).toContainText('Only supervisors, analysts and administrators change records');
+  await expect(list(reader).getByRole('checkbox')).toHaveCount(0);
+  const before = await countOf(reader);
+
+  const supervisor = await pageOf(browser, 'supervisor');
+  await supervisor.goto(upkeep);
+  const bar = list(supervisor).getByRole('toolbar', { name: 'What can be done to work orders' });
+  await expect(bar.getByRole('button', { name: 'Set done' })).toBeDisabled();
+  await rows(supervisor).nth(0).getByRole('checkbox').click();
+  await rows(supervisor)
+    .nth(2)
+    .getByRole('checkbox')
+    .click({ modifiers: ['Shift'] });
+  await expect(bar).toContainText('3 are marked');
+  await bar.getByRole('button', { name: 'Set done' }).click();
+  const asks = supervisor.getByRole('dialog', { name: 'Set done' });
+  await expect(asks).toContainText('On 3 work orders, status becomes “Done” and done becomes this moment.');
+  await asks.getByRole('button', { name: 'Set done' }).click();
+  await expect(said(supervisor)).toContainText('Set done: 3 work orders.');
+  await expect(bar).toContainText('none is marked');
+  await expect(list(supervisor)).toContainText(`of ${before - 3} work orders`);
+  await expect(list(reader)).toContainText(`of ${before - 3} work orders`);
+  await said(supervisor).getByRole('button', { name: 'Undo' }).click();
+  await expect(list(supervisor)).toContainText(`of ${before} work orders`);
+  await expect(list(reader)).toContainText(`of ${before} work orders`);
+  await reader.context().close();
+  await supervisor.context().close();
+});
+
+test('by keyboard alone a record is marked, deferred and undone, and one of its fields changed where it stands', async ({
+  browser,
+}) => {
+  const page = await pageOf(browser, 'supervisor');
+  await page.goto(upkeep);
+  const row = rows(page).nth(4);
+  await row.focus();
+  await page.keyboard.press('Space');
+  await expect(row.getByRole('checkbox')).toBeChecked();
+  await page.keyboard.press('a');
+  await page.keyboard.press('Tab');
+  await expect(list(page).getByRole('button', { name: 'Defer' })).toBeFocused();
+  await page.keyboard.press('Enter');
+  const asks = page.getByRole('dialog', { name: 'Defer' });
+  await expect(asks.getByLabel('Due')).toBeVisible();
+  await asks.getByLabel('Due').focus();
+  await page.keyboard.press('Control+A');
+  await page.keyboard.type('the day after');
+  await page.keyboard.press('Enter');
+  await expect(asks.getByRole('alert')).toContainText('“the day after” is not a date');
+  await page.keyboard.press('Control+A');
+  await page.keyboard.type('15 Jan 2031');
+  await page.keyboard.press('Enter');
+  await expect(said(page)).toContainText('Defer: 1 work order.');
+  await said(page).getByRole('button', { name: 'Undo' }).focus();
+  await page.keyboard.press('Enter');
+  await expect(said(page)).toContainText('Undo of “Defer”: 1 work order.');
+
+  await row.focus();
+  const was = (await row.getByRole('cell').nth(4).textContent()) ?? '';
+  await page.keyboard.press('F2');
+  await page.keyboard.press('Enter');
+  const place = page.getByRole('dialog', { name: /^Priority of / });
+  await expect(place).toBeVisible();
+  await page.keyboard.press('Enter');
+  await page.keyboard.press('Home');
+  await page.keyboard.press(/Low/.test(was) ? 'ArrowDown' : 'Enter');
+  if (/Low/.test(was)) await page.keyboard.press('Enter');
+  await place.getByRole('button', { name: 'Change it' }).focus();
+  await page.keyboard.press('Enter');
+  await expect(said(page)).toContainText('Change priority: 1 work order.');
+  await expect(place).toHaveCount(0);
+  await page.context().close();
+});
+
+test('two people on one record: the later one sees both and chooses; nobody’s work is lost', async ({
+  browser,
+}) => {
+  const page = await pageOf(browser, 'supervisor');
+  await page.goto(upkeep);
+  const row = rows(page).nth(7);
+  await row.hover();
+  await row.getByRole('button', { name: /^Change estimate of / }).click();
+  const place = page.getByRole('dialog', { name: /^Estimate of / });
+  await place.getByLabel('Estimate').fill('99');
+  // The record is found by its place in the same order.
+  await withDatabase('sound_ops', (client) =>
+    client.query(
+      `UPDATE work_orders SET estimate_hours = '77' WHERE id = (SELECT id FROM work_orders WHERE status <> 'done' ORDER BY due_on, id OFFSET 7 LIMIT 1)`,
+    ),
+  );
+  await place.getByRole('button', { name: 'Change it' }).click();
+  await expect(place.getByRole('alert')).toContainText('somebody changed it meanwhile: estimate is “77” now');
+  await place.getByRole('button', { name: 'Leave it' }).click();
+  await page.keyboard.press('r');
+  await expect(row).toContainText('77');
+
+  await row.getByRole('checkbox').click();
+  await list(page).getByRole('button', { name: 'Defer' }).click();
+  const asks = page.getByRole('dialog');
+  await asks.getByLabel('Due').fill('15 Jan 2031');
+  await withDatabase('sound_ops', (client) =>
+    client.query(
+      `UPDATE work_orders SET status = CASE status WHEN 'planned' THEN 'open' ELSE 'planned' END WHERE estimate_hours = '77' AND status <> 'done'`,
+    ),
+  );
+  await asks.getByRole('button', { name: 'Defer' }).click();
+  await expect(asks).toContainText('Somebody changed one of them meanwhile. Nothing was done.');
+  await expect(asks).toContainText(/Status: you saw “.+”, it is “(Planned|Open)” now/);
+  await asks.getByRole('button', { name: 'Defer all the same' }).click();
+  await expect(said(page)).toContainText('Defer: 1 work order.');
+  await page.context().close();
+});
+
+test('an analyst names who changes records, makes an action, offers it, and its history stands on the record', async ({
+  analyst,
+  browser,
+}) => {
+  test.setTimeout(120_000);
+  const role = unique('quay').replace(' ', '_');
+  await withDatabase('postgres', (client) =>
+    client.query(`CREATE ROLE ${role} LOGIN PASSWORD 'high-water'; GRANT sound_operator TO ${role}`),
+  );
+  await analyst.goto('/workroom');
+  await analyst.getByRole('link', { name: 'Sound operations' }).click();
+  const changer = analyst.getByRole('region', { name: 'Changing records' });
+  await changer.getByRole('button', { name: 'Name another' }).click();
+  await changer.getByLabel('User that changes records').fill(role);
+  await changer.getByLabel('Its password').fill('low-water');
+  await changer.getByRole('button', { name: 'Test and save' }).click();
+  await expect(changer.getByRole('alert')).toContainText(/password authentication failed/i);
+  await changer.getByLabel('Its password').fill('high-water');
+  await changer.getByRole('button', { name: 'Test and save' }).click();
+  await expect(changer).toContainText(`As ${role}`);
+
+  await analyst.goto('/workroom');
+  await analyst.getByRole('link', { name: 'Incidents', exact: true }).click();
+  await analyst
+    .getByRole('navigation', { name: 'This data set' })
+    .getByRole('link', { name: 'Changes' })
+    .click();
+  await analyst.getByRole('button', { name: 'Make an action' }).click();
+  const label = unique('Settle');
+  await analyst.getByLabel('On its button').fill(label);
+  await choose(analyst.getByLabel('Set a field'), 'Settled');
+  await choose(analyst.getByLabel('Settled becomes'), 'the moment it is done');
+  await analyst.getByRole('button', { name: 'Keep only some' }).click();
+  await choose(analyst.getByLabel('Field', { exact: true }), 'Settled');
+  await choose(analyst.getByLabel('Test', { exact: true }), 'is blank');
+  await expect(analyst.getByText('On 1 incident, settled becomes this moment.').first()).toBeVisible();
+  await analyst.getByRole('button', { name: 'Save the action' }).click();
+  await expect(analyst.getByText('Saved', { exact: true })).toBeVisible();
+
+  const title = unique('Incident desk');
+  await startDashboard(analyst, title);
+  await addPane(analyst, 'Incidents', /Which records\?/);
+  await analyst.getByRole('checkbox', { name: label }).check();
+  await analyst.getByRole('button', { name: 'Save the brief' }).click();
+  await analyst.getByRole('button', { name: 'Publish' }).click();
+  await expect(analyst.getByText('Published: version 1')).toBeVisible();
+
+  const supervisor = await pageOf(browser, 'supervisor');
+  await supervisor.goto('/desk/skerry-sound');
+  await supervisor.getByRole('navigation', { name: 'Dashboards' }).getByRole('link', { name: title }).click();
+  const incidents = paneOf(supervisor, 'Incidents');
+  const open = incidents.locator('tbody tr').filter({ hasText: '—' }).first();
+  await open.dblclick();
+  const drill = supervisor.getByRole('dialog');
+  await drill
+    .getByRole('toolbar', { name: 'What can be done to it' })
+    .getByRole('button', { name: label })
+    .click();
+  await supervisor.getByRole('dialog', { name: label }).getByRole('button', { name: label }).click();
+  await expect(said(supervisor)).toContainText(`${label}: 1 incident.`);
+  await expect(supervisor.getByRole('region', { name: 'What was done to it' })).toContainText(label);
+  await supervisor.context().close();
+
+  await analyst.goto('/workroom/changes');
+  await analyst.getByLabel('Find by person, action, pane or record').fill(label);
+  await analyst.getByRole('button', { name: 'Find', exact: true }).click();
+  await expect(analyst.getByRole('row').nth(1)).toContainText('Done');
+});
