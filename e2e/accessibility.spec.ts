@@ -67,6 +67,15 @@ const screens: Readonly<Record<string, Screens>> = {
         await expect(paneOf(page, 'The same orders as cards').getByRole('listitem').first()).toBeVisible();
       },
     ],
+    [
+      'an action that is asked about',
+      async (page) => {
+        const orders = paneOf(page, 'Unfinished orders, longest due first');
+        await orders.locator('tbody').getByRole('checkbox').first().click();
+        await orders.getByRole('button', { name: 'Defer' }).click();
+        await expect(page.getByRole('dialog', { name: 'Defer' }).getByLabel('Due')).toBeVisible();
+      },
+    ],
   ],
   'what sources are built with': [
     [
@@ -105,6 +114,7 @@ const screens: Readonly<Record<string, Screens>> = {
     ],
     ['its steps', (page) => partOfDataSet(page, 'Steps')],
     ['its subsets and checks', (page) => partOfDataSet(page, 'Subsets and checks')],
+    ['what can be done to its records', (page) => partOfDataSet(page, 'Changes')],
     ['what depends on it', (page) => partOfDataSet(page, 'What depends on it')],
   ],
   'what dashboards are built with': [

@@ -60,7 +60,12 @@ export function confirmWords(
   }
 }
 
-/** What was done, once it is. */
-export function doneWords(label: string, count: number, noun: DataSet['noun']): string {
-  return `${label}: ${recordsSaid(count, noun)}.`;
+/** What was done, once it is. Records that are kept here are true again once they have been fetched. */
+export function doneWords(
+  label: string,
+  count: number,
+  { noun, keep }: Pick<DataSet, 'noun' | 'keep'>,
+): string {
+  const done = `${label}: ${recordsSaid(count, noun)}.`;
+  return keep ? `${done} The ${noun.many} kept here are being fetched again.` : done;
 }

@@ -263,7 +263,7 @@ async function send(
       return {
         state: 'done',
         batch,
-        words: doneWords(label, changes.length, dataSet.noun),
+        words: doneWords(label, changes.length, dataSet),
         canUndo: way !== 'remove' && undoes === null,
         added: way === 'insert' ? (result.records[0]?.key ?? null) : null,
       };
