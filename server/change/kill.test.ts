@@ -88,15 +88,6 @@ test('a change whose sender is killed at any point is whole or not there, and no
   const { rows: notes } = await kept.gates.query<{ note: string; n: number }>(
     'SELECT note, count(*)::int AS n FROM notes WHERE id > 5 GROUP BY note',
   );
-  console.log(
-    'STATES',
-    JSON.stringify(
-      batches.reduce(
-        (m: Record<string, number>, b) => ({ ...m, [b.way + b.state]: (m[b.way + b.state] ?? 0) + 1 }),
-        {},
-      ),
-    ),
-  );
   const made = new Map(notes.map(({ note, n }) => [note, n]));
   const added = batches.filter(({ way }) => way === 'insert');
   for (const { id: batch, state } of added)
