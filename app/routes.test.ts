@@ -33,6 +33,8 @@ const expected: Record<string, readonly [string, string]> = {
   'routes/data-set-rules': ['build anywhere', '–'],
   'routes/data-set-changes': ['build anywhere', '–'],
   'routes/changes': ['build anywhere', '–'],
+  'routes/view-follow-up': ['read the dashboard', 'act the dashboard'],
+  'routes/follow-ups': ['read the desk', '–'],
   'routes/view-act': ['act the dashboard', 'act the dashboard'],
   'routes/data-set-export': ['build anywhere', '–'],
   'routes/data-set-steps': ['build anywhere', '–'],

@@ -10,6 +10,8 @@ export default [
   route('view/:id/behind', 'routes/view-behind.ts'),
   route('view/:id/record', 'routes/view-record.ts'),
   route('view/:id/act', 'routes/view-act.ts'),
+  route('view/:id/follow-up', 'routes/view-follow-up.ts'),
+  route('follow-ups/:desk', 'routes/follow-ups.tsx'),
   route('view/:id/find', 'routes/view-find.ts'),
   route('view/:id/scopes', 'routes/view-scopes.ts'),
   route('view/:id/values', 'routes/view-values.ts'),

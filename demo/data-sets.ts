@@ -286,13 +286,14 @@ export function demoDataSets(ids: DemoIds, tables: readonly FoundTable[]): DemoD
   };
   return [
     { id: ids.sailings, name: 'Sailings', definition: { ...sailings, measures: sailingMeasures } },
-    { id: ids.incidents, name: 'Incidents', definition: incidents },
+    { id: ids.incidents, name: 'Incidents', definition: { ...incidents, followUp: true } },
     {
       id: ids.orders,
       name: 'Work orders',
       definition: {
         ...orders,
         changes: orderChanges,
+        followUp: true,
         measures: [
           { name: 'count', label: 'work orders', calculation: { kind: 'count' } },
           {

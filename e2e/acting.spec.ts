@@ -200,3 +200,53 @@ test('an analyst names who changes records, makes an action, offers it, and its 
   await analyst.getByRole('button', { name: 'Find', exact: true }).click();
   await expect(analyst.getByRole('row').nth(1)).toContainText('Done');
 });
+
+test('what was learnt about a record is noted, given to somebody, worked through as a list, and settled', async ({
+  browser,
+}) => {
+  const analyst = await pageOf(browser, 'analyst');
+  await analyst.goto(upkeep);
+  const row = rows(analyst).nth(9);
+  const title = ((await row.getByRole('cell').nth(1).textContent()) ?? '').trim();
+  await row.focus();
+  await analyst.keyboard.press('Enter');
+  const drill = analyst.getByRole('dialog');
+  const followUp = drill.getByRole('region', { name: 'Follow-up' });
+  await expect(followUp).toContainText('Nothing has been said of it yet.');
+  const note = unique('Rang the yard');
+  await followUp.getByLabel('What was learnt, or is to be done').fill(note);
+  await choose(followUp.getByLabel('It is then'), 'waiting');
+  await followUp.getByLabel('By when').fill('15 Jan 2031');
+  await choose(followUp.getByLabel('Given to'), 'Effie Linklater');
+  await followUp.getByRole('button', { name: 'Note it' }).click();
+  await expect(followUp.getByRole('list', { name: 'What was said' })).toContainText(note);
+  await expect(followUp).toContainText('given to Effie Linklater');
+  await analyst.context().close();
+
+  // A reader reads it, and adds nothing.
+  const reader = await pageOf(browser, 'reader');
+  await reader.goto('/follow-ups/skerry-sound');
+  const theirs = reader.getByRole('region', { name: 'Follow-up' });
+  await expect(theirs).toContainText(note);
+  await expect(theirs.getByRole('button', { name: 'Note it' })).toHaveCount(0);
+  await reader.context().close();
+
+  const supervisor = await pageOf(browser, 'supervisor');
+  await supervisor.goto(upkeep);
+  await supervisor.getByRole('link', { name: /Follow-ups.*1 given to you/ }).click();
+  await expect(supervisor.getByRole('heading', { name: `Work order ${title}` })).toBeVisible();
+  await supervisor.getByLabel('What was learnt, or is to be done').fill('They came, and it is mended.');
+  await choose(supervisor.getByLabel('It is then'), 'settled');
+  await supervisor.getByRole('button', { name: 'Note it' }).click();
+  const list = supervisor.getByRole('list', { name: 'To be followed up' });
+  await expect(list.getByRole('button').first()).toContainText('Settled');
+  await supervisor
+    .getByRole('navigation', { name: 'Which follow-ups' })
+    .getByRole('link', { name: 'Settled' })
+    .click();
+  await expect(supervisor.getByRole('list', { name: 'What was said' })).toContainText(
+    'They came, and it is mended.',
+  );
+  await expect(supervisor.getByRole('list', { name: 'What was said' })).toContainText(note);
+  await supervisor.context().close();
+});

@@ -26,6 +26,8 @@ const allowed: Record<
   'routes/desk.tsx': { get: readers, post: 'none' },
   'routes/view-panes.ts': { get: readers, post: 'none' },
   'routes/view-behind.ts': { get: readers, post: 'none' },
+  'routes/view-follow-up.ts': { get: readers, post: actors },
+  'routes/follow-ups.tsx': { get: readers, post: 'none' },
   'routes/view-act.ts': { get: actors, post: actors },
   'routes/view-find.ts': { get: readers, post: 'none' },
   'routes/view-scopes.ts': { get: readers, post: readers },

@@ -3,6 +3,7 @@ import { Maximize2, Minimize2, X } from 'lucide-react';
 import { Dialog } from 'radix-ui';
 import { useMemo, useRef, useState } from 'react';
 import { useLocation } from 'react-router';
+import type { FollowUpAnswer } from '#core/change/follow-up.ts';
 import { type ListOrder, orderTexts, sortedBy } from '#core/dashboard/pane/list-view.ts';
 import type { RecordList } from '#core/dashboard/pane/shown.ts';
 import type { Cell } from '#core/value/field/value.ts';
@@ -20,6 +21,7 @@ import { isFocusFree } from '../ui/focus.ts';
 import { ProblemMessage } from '../ui/message.tsx';
 import { useDesk } from './desk-context.ts';
 import { type Drill, drillToText } from './drill-address.ts';
+import { FollowUpPanel } from './follow-up/panel.tsx';
 import { useViewAnswer } from './use-view-answer.ts';
 
 /** What is drilled into, from the right, with the page still in view and the trail back as a sentence. */
@@ -284,6 +286,28 @@ function Records({
   );
 }
 
+/** What people noted of a record, and must do about it. */
+function FollowUp({ drill: { pane, key } }: { drill: Extract<Drill, { kind: 'record' }> }) {
+  const { clock, view } = useDesk();
+  const [turn, setTurn] = useState(0);
+  const answer = useViewAnswer<{ followUp: FollowUpAnswer }>('follow-up', 'reading what was said of it', [
+    ['_pane', pane],
+    ['_key', key],
+    ['_turn', String(turn)],
+  ]);
+  if (!answer) return null;
+  if (!answer.ok) return <ProblemMessage problem={answer.problem} />;
+  return (
+    <FollowUpPanel
+      answer={answer.followUp}
+      address={`/view/${view.id}/follow-up${view.draft ? '?_draft=1' : ''}`}
+      about={{ pane, key }}
+      by={clock}
+      onSaid={() => setTurn(turn + 1)}
+    />
+  );
+}
+
 /** What was done to a record from here, latest first. */
 function History({ past }: { past: readonly PastChange[] }) {
   const { clock } = useDesk();
@@ -316,7 +340,7 @@ function RecordView({ drill }: { drill: Extract<Drill, { kind: 'record' }> }) {
   ]);
   if (!answer) return <p className="text-muted">Finding the record …</p>;
   if (!answer.ok) return <ProblemMessage problem={answer.problem} />;
-  const { detail, related, offers, history } = answer.record;
+  const { detail, related, offers, history, isFollowedUp } = answer.record;
   const refusal = (offers && view.offers[offers.pane]?.refusal) ?? null;
   const mayAct = offers !== null && refusal === null;
   return (
@@ -341,6 +365,7 @@ function RecordView({ drill }: { drill: Extract<Drill, { kind: 'record' }> }) {
             }
           : {})}
       />
+      {isFollowedUp && <FollowUp drill={drill} />}
       {history.length > 0 && <History past={history} />}
       {related.map((each) => (
         <section key={each.pane}>

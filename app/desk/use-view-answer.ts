@@ -21,7 +21,7 @@ function useSettled<T>(value: T, ms: number): T {
  * to be typed. Undefined until an answer is there.
  */
 export function useViewAnswer<T extends object>(
-  path: 'behind' | 'find' | 'record' | 'values',
+  path: 'behind' | 'find' | 'follow-up' | 'record' | 'values',
   doing: string,
   about: readonly (readonly [name: string, value: string])[],
   typed = 0,

@@ -1,9 +1,10 @@
-import { redirect, type ShouldRevalidateFunctionArgs } from 'react-router';
+import { Link, redirect, type ShouldRevalidateFunctionArgs } from 'react-router';
 import { guardedLoader, notFound, type Signed, to } from '#server/guard.ts';
 import { openDashboard } from '#server/panes/context.ts';
 import { firstResults, viewOf } from '#server/panes/shown.ts';
 import { actRefusal, may, roleWord } from '#server/permission.ts';
 import { findDesk, menuOf } from '#server/store/dashboards.ts';
+import { countGiven } from '#server/store/follow-ups.ts';
 import { openingAddresses } from '#server/store/scopes.ts';
 import { DashboardPage } from '../desk/dashboard-page.tsx';
 import { Mast } from '../ui/mast.tsx';
@@ -24,7 +25,8 @@ export const loader = guardedLoader(
       to: `/desk/${desk.slug}/${slug}${openings.get(id) ?? ''}`,
       text: title,
     }));
-    const shared = { desk, links, person, mayBuild: may(user, 'build', { desk: desk.id }) };
+    const given = await countGiven(desk.id, user.id);
+    const shared = { desk, links, person, given, mayBuild: may(user, 'build', { desk: desk.id }) };
     if (wanted === undefined) return { ...shared, view: null, first: null };
     const opened = await openDashboard(
       { deskId: desk.id, slug: wanted },
@@ -56,7 +58,7 @@ export function shouldRevalidate({
 }
 
 export default function Desk({ loaderData }: Route.ComponentProps) {
-  const { desk, links, person, mayBuild, view, first } = loaderData;
+  const { desk, links, person, given, mayBuild, view, first } = loaderData;
   return (
     <>
       <title>{`${view?.dashboard.title ?? desk.name} · ${desk.name}`}</title>
@@ -67,7 +69,20 @@ export default function Desk({ loaderData }: Route.ComponentProps) {
         person={person}
         mayBuild={mayBuild}
         room="desk"
-      />
+      >
+        <Link
+          to={`/follow-ups/${desk.slug}${given > 0 ? '?show=mine' : ''}`}
+          className="shrink-0 text-small text-on-glass-muted hover:text-on-glass"
+        >
+          Follow-ups
+          {given > 0 && (
+            <span className="figures ml-1.5 rounded-full border border-current px-1.5 font-strong text-on-glass">
+              {given}
+              <span className="sr-only"> given to you</span>
+            </span>
+          )}
+        </Link>
+      </Mast>
       {view && first ? (
         <DashboardPage key={view.id} view={view} first={first} />
       ) : (

@@ -186,6 +186,8 @@ export const DataSet = z.object({
   keep: Keep.optional(),
   /** What people may do to its records; without this nothing. */
   changes: Changes.optional(),
+  /** People note what they learnt about its records, and who does what about them. */
+  followUp: z.boolean().optional(),
   /** Records that are fetched when they are asked for may be this old, in seconds. */
   fresh: z.int().min(0).max(604_800).optional(),
 });

@@ -10,7 +10,7 @@ import { soundFixture } from '../../testing/sound.ts';
 import { listen } from '../live/listen.ts';
 import { contextOf } from '../panes/context.ts';
 import { openRecord } from '../panes/drill.ts';
-import { beginBatch, endBatch, findBatch, historyOf, markBatch, placeName } from '../store/changes.ts';
+import { beginBatch, endBatch, findBatch, historyOf, markBatch } from '../store/changes.ts';
 import { addDataSet } from '../store/data-sets.ts';
 import { database } from '../store/database.ts';
 import { addUser, personOf, signIn, type User } from '../store/people.ts';
@@ -245,7 +245,7 @@ test('a record tells who changed what of it, of the fields that it shows', async
     ],
   });
   expect(offers).toMatchObject({ pane: 'orders' });
-  const place = placeName(sound.ids.source, 'public', 'work_orders');
+  const place = JSON.stringify([sound.ids.source, 'public', 'work_orders']);
   expect((await historyOf(place, '7008', 10))[0]).toMatchObject({ by: 'Magnus', before: { status: 'open' } });
 });
 
@@ -266,7 +266,7 @@ describe('a change that was cut off', () => {
     const id = randomUUID();
     await beginBatch({
       id,
-      place: placeName(sound.ids.source, 'public', 'work_orders'),
+      place: JSON.stringify([sound.ids.source, 'public', 'work_orders']),
       sourceId: sound.ids.source,
       dataSetId: sound.ids.orders,
       deskId: null,

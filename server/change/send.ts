@@ -1,5 +1,6 @@
 import type { ChangeAnswer, ConflictShown, LookedAt } from '#core/change/answer.ts';
 import type { Change, ChangedRecord, Conflict, Values } from '#core/change/change.ts';
+import { recordPlace } from '#core/change/place.ts';
 import { valuesOf } from '#core/change/values.ts';
 import { doneWords, valueSaid } from '#core/change/words.ts';
 import type { Context } from '#core/dashboard/flow/context.ts';
@@ -16,7 +17,6 @@ import {
   findBatch,
   isUndone,
   markBatch,
-  placeName,
   recordsOfBatch,
 } from '../store/changes.ts';
 import type { User } from '../store/people.ts';
@@ -205,7 +205,7 @@ async function send(
       mend: 'An analyst can name one on the page of the source.',
     });
   const columns = columnsOf(fields, place);
-  const where = placeName(dataSet.source, place.schema, place.table);
+  const where = recordPlace(dataSetId, dataSet);
   const isNew = await beginBatch({
     id: batch,
     place: where,

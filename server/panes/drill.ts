@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import type { Filter } from '#core/ask/condition/resolve.ts';
 import type { PaneOffers } from '#core/change/offers.ts';
+import { recordPlace } from '#core/change/place.ts';
 import { valueSaid } from '#core/change/words.ts';
 import { relationOf } from '#core/dashboard/flow/applies.ts';
 import { ask } from '#core/dashboard/flow/ask.ts';
@@ -22,7 +23,6 @@ import {
 import type { PaneUse } from '#core/dashboard/pane/use.ts';
 import { usesOf } from '#core/dashboard/pane/uses.ts';
 import { keyAndTitle } from '#core/dataset/naming.ts';
-import { oneTable } from '#core/dataset/one-table.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { type CellGroups, recordsBehind } from '#core/plan/behind.ts';
 import { allOf, type GroupsPlan, type RecordsPlan } from '#core/plan/plan.ts';
@@ -30,7 +30,7 @@ import { Bins } from '#core/value/bins/schema.ts';
 import { type Cell, labelOf } from '#core/value/field/value.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { countRecords, runPlan } from '../records/run.ts';
-import { historyOf, placeName } from '../store/changes.ts';
+import { historyOf } from '../store/changes.ts';
 import { paneFilter } from './visible.ts';
 
 /** A number of a pane is of at most so many groups. */
@@ -228,6 +228,8 @@ export interface OpenedRecord {
   readonly detail: ShownRecord;
   /** The pane that it can be changed from, and what that offers; null where none does. */
   readonly offers: ({ readonly pane: string } & PaneOffers) | null;
+  /** People note what they learnt about it. */
+  readonly isFollowedUp: boolean;
   /** What was done to it here, latest first. */
   readonly history: readonly PastChange[];
   /** Records of other panes that refer to this one. */
@@ -276,7 +278,8 @@ export async function openRecord(
   const related = record === null ? [] : relatedLists(use, dataSet, context);
   return {
     offers: record === null ? null : recordOffers(pane, use, context),
-    history: await pastOf(dataSet, from.key, shown, context),
+    history: await pastOf(recordPlace(use.dataSet, dataSet), dataSet, from.key, shown, context),
+    isFollowedUp: record !== null && dataSet.followUp === true,
     detail: {
       fields: shown.map((name) => shownField(fieldOf(dataSet, name))),
       record,
@@ -324,15 +327,13 @@ function recordOffers(pane: Pane, { dataSet }: PaneUse, context: Context): Opene
 const mostPast = 20;
 
 async function pastOf(
-  dataSet: DataSet,
+  place: string,
+  { fields }: DataSet,
   key: string,
   shown: readonly string[],
   { clock }: Context,
 ): Promise<PastChange[]> {
-  const { source, fields } = dataSet;
-  const request = oneTable(dataSet.request);
-  if (!request) return [];
-  const past = await historyOf(placeName(source, request.schema, request.table), key, mostPast);
+  const past = await historyOf(place, key, mostPast);
   return past.map(({ at, by, label, way, before, after }) => ({
     at: at.toISOString(),
     by,

@@ -11,7 +11,7 @@ export type BatchState = 'sending' | 'done' | 'refused' | 'unknown';
 
 export interface Batch {
   readonly id: string;
-  /** Where the records are (see `placeName`). */
+  /** Where the records are (see `recordPlace`). */
   readonly place: string;
   readonly sourceId: string;
   readonly dataSetId: string;
@@ -31,10 +31,6 @@ export interface ChangedOne {
   readonly before: Values | null;
   readonly after: Values | null;
 }
-
-/** A table of a source, as changes of its records are found by, whichever data set they were made through. */
-export const placeName = (source: string, schema: string, table: string): string =>
-  JSON.stringify([source, schema, table]);
 
 /** Notes what is about to be sent. False where it has been before, or takes back what is taken back already. */
 export async function beginBatch(batch: Batch): Promise<boolean> {

@@ -37,37 +37,23 @@ export function ChangesPage({ stored, others, source, zone }: Props) {
   const world = useMemo(() => new Map(others), [others]);
   const saving = useSave(`/workroom/data-sets/${id}`, stored.revision);
   const changes = definition.changes ?? nothing;
+  const put = (next: Partial<DataSet>): void =>
+    saving.save({ id, name, definition: { ...definition, ...next } });
   const save = (next: Changes): void =>
-    saving.save({
-      id,
-      name,
-      definition: {
-        ...definition,
-        changes: next.actions.length + next.inPlace.length > 0 ? next : undefined,
-      },
-    });
+    put({ changes: next.actions.length + next.inPlace.length > 0 ? next : undefined });
   const key = keyColumn(definition, world);
-  if (!source?.takesChanges)
-    return (
-      <p className="max-w-2xl text-lead text-slate">
-        Records of {source?.name ?? 'this source'} cannot be changed from here: its kind of source only gives
-        records.
-      </p>
-    );
-  if (!key.ok)
-    return (
-      <p className="max-w-2xl text-lead text-slate">
-        These records cannot be changed: {key.why}. A change needs a key, so that it reaches the one record
-        that is meant.
-      </p>
-    );
+  const closed = !source?.takesChanges
+    ? `Records of ${source?.name ?? 'this source'} cannot be changed from here: its kind of source only gives records.`
+    : key.ok
+      ? null
+      : `These records cannot be changed: ${key.why}. A change needs a key, so that it reaches the one record that is meant.`;
   return (
     <>
       <p className="min-h-5 text-right">
         <SaveState saving={saving} isChanged={false} />
       </p>
       <SaveProblems saving={saving} zone={zone} />
-      {source.changer === null && (
+      {closed === null && source && source.changer === null && (
         <p className="mb-6 max-w-2xl border-l-3 border-slipping pl-3">
           Nobody can change records of {source.name} yet: it has no role for that.{' '}
           <Link to={`/workroom/sources/${source.id}`} className="text-accent hover:underline">
@@ -77,54 +63,72 @@ export function ChangesPage({ stored, others, source, zone }: Props) {
       )}
       <ValuesFrom id={id} definition={definition} zone={zone}>
         <div className="grid gap-x-12 gap-y-10 lg:grid-cols-[minmax(0,1.4fr)_minmax(0,1fr)]">
-          <Actions
-            definition={definition}
-            changes={changes}
-            world={world}
-            zone={zone}
-            onChange={(actions) => save({ ...changes, actions })}
-          />
-          <Section
-            title="In their place"
-            note="Fields that can be changed one by one, where a pane lets them. Others say why they cannot."
-          >
-            <ul className="flex flex-col">
-              {definition.fields.map((field) => {
-                const found =
-                  field.name === definition.key
-                    ? { ok: false as const, why: 'it identifies the record' }
-                    : writableColumn(definition, field.name, world);
-                const label = labelOf(field);
-                const isTwice = definition.fields.some(
-                  (other) => other !== field && labelOf(other) === label,
-                );
-                const isIn = changes.inPlace.includes(field.name);
-                return (
-                  <li key={field.name} className="border-b border-hair py-1">
-                    <CheckField
-                      label={
-                        <>
-                          {label}{' '}
-                          {isTwice && <span className="font-mono text-small text-muted">{field.name} </span>}
-                          {!found.ok && <span className="text-small text-muted">— {found.why}</span>}
-                        </>
-                      }
-                      disabled={!found.ok && !isIn}
-                      checked={isIn}
-                      onChange={() =>
-                        save({
-                          ...changes,
-                          inPlace: isIn
-                            ? changes.inPlace.filter((each) => each !== field.name)
-                            : [...changes.inPlace, field.name],
-                        })
-                      }
-                    />
-                  </li>
-                );
-              })}
-            </ul>
-          </Section>
+          {closed === null ? (
+            <Actions
+              definition={definition}
+              changes={changes}
+              world={world}
+              zone={zone}
+              onChange={(actions) => save({ ...changes, actions })}
+            />
+          ) : (
+            <p className="max-w-2xl text-lead text-slate">{closed}</p>
+          )}
+          <div className="flex flex-col gap-10">
+            <Section title="Following up" note="Kept here, not at the source: it needs no role there.">
+              <CheckField
+                disabled={definition.key === undefined}
+                label={`People note what they learnt about ${definition.noun.many}, and who does what`}
+                checked={definition.followUp === true}
+                onChange={({ target }) => put({ followUp: target.checked ? true : undefined })}
+              />
+            </Section>
+            {closed === null && (
+              <Section
+                title="In their place"
+                note="Fields that can be changed one by one, where a pane lets them. Others say why they cannot."
+              >
+                <ul className="flex flex-col">
+                  {definition.fields.map((field) => {
+                    const found =
+                      field.name === definition.key
+                        ? { ok: false as const, why: 'it identifies the record' }
+                        : writableColumn(definition, field.name, world);
+                    const label = labelOf(field);
+                    const isTwice = definition.fields.some(
+                      (other) => other !== field && labelOf(other) === label,
+                    );
+                    const isIn = changes.inPlace.includes(field.name);
+                    return (
+                      <li key={field.name} className="border-b border-hair py-1">
+                        <CheckField
+                          label={
+                            <>
+                              {label}{' '}
+                              {isTwice && (
+                                <span className="font-mono text-small text-muted">{field.name} </span>
+                              )}
+                              {!found.ok && <span className="text-small text-muted">— {found.why}</span>}
+                            </>
+                          }
+                          disabled={!found.ok && !isIn}
+                          checked={isIn}
+                          onChange={() =>
+                            save({
+                              ...changes,
+                              inPlace: isIn
+                                ? changes.inPlace.filter((each) => each !== field.name)
+                                : [...changes.inPlace, field.name],
+                            })
+                          }
+                        />
+                      </li>
+                    );
+                  })}
+                </ul>
+              </Section>
+            )}
+          </div>
         </div>
       </ValuesFrom>
     </>

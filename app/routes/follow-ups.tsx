@@ -1,0 +1,102 @@
+import { NavLink } from 'react-router';
+import type { ListedFollowUp } from '#core/change/follow-up.ts';
+import { guardedLoader, notFound, type Signed, to } from '#server/guard.ts';
+import { may, roleWord } from '#server/permission.ts';
+import { findDesk, menuOf } from '#server/store/dashboards.ts';
+import { listFollowUps } from '#server/store/follow-ups.ts';
+import { WorkList } from '../desk/follow-up/work-list.tsx';
+import { Mast } from '../ui/mast.tsx';
+import { Page } from '../ui/page.tsx';
+import type { Route } from './+types/follow-ups';
+
+const views = [
+  ['mine', 'Given to me'],
+  ['all', 'All that is open'],
+  ['settled', 'Settled'],
+] as const;
+type View = (typeof views)[number][0];
+
+const emptyWords: Readonly<Record<View, string>> = {
+  mine: 'Nothing is given to you that is not settled.',
+  all: 'Nothing is open. Follow-ups begin on a record, where its data set lets people note what they learnt.',
+  settled: 'Nothing has been settled yet.',
+};
+
+interface Loaded {
+  desk: { name: string; slug: string; zone: string };
+  links: { to: string; text: string }[];
+  person: { name: string; email: string; role: string };
+  mayBuild: boolean;
+  view: View;
+  list: ListedFollowUp[];
+  /** ISO 8601. */
+  now: string;
+}
+
+/** What is to be done about records of a desk: given to oneself, all that is open, or what was settled. */
+export const loader = guardedLoader(
+  to('read', 'the desk'),
+  async ({ params, request, user }: Signed<Route.LoaderArgs>): Promise<Loaded> => {
+    const desk = await findDesk(params.desk);
+    if (!desk) throw notFound('desk');
+    const asked = new URL(request.url).searchParams.get('show');
+    const view = views.find(([name]) => name === asked)?.[0] ?? 'all';
+    const [menu, list] = await Promise.all([
+      menuOf(desk.id, true),
+      listFollowUps(desk.id, { isSettled: view === 'settled', person: view === 'mine' ? user.id : null }),
+    ]);
+    return {
+      desk: { name: desk.name, slug: desk.slug, zone: desk.zone },
+      links: menu.map(({ slug, title }) => ({ to: `/desk/${desk.slug}/${slug}`, text: title })),
+      person: { name: user.name, email: user.email, role: roleWord(user, desk.id) },
+      mayBuild: may(user, 'build', { desk: desk.id }),
+      view,
+      list,
+      now: new Date().toISOString(),
+    };
+  },
+);
+
+export default function FollowUps({ loaderData }: Route.ComponentProps) {
+  const { desk, links, person, mayBuild, view, list, now } = loaderData;
+  return (
+    <>
+      <Mast
+        name={desk.name}
+        home={`/desk/${desk.slug}`}
+        links={links}
+        person={person}
+        mayBuild={mayBuild}
+        room="desk"
+      />
+      <Page
+        title="Follow-ups"
+        lead="Who has waited longest untouched comes first; n goes to the next one."
+        wide
+      >
+        <nav
+          aria-label="Which follow-ups"
+          className="mb-5 flex flex-wrap gap-x-6 gap-y-1 border-b border-line"
+        >
+          {views.map(([name, words]) => (
+            <NavLink
+              key={name}
+              to={`?show=${name}`}
+              aria-current={name === view ? 'page' : undefined}
+              className={`-mb-px border-b-2 py-1.5 ${name === view ? 'border-accent font-strong text-accent' : 'border-transparent text-slate hover:text-accent'}`}
+            >
+              {words}
+            </NavLink>
+          ))}
+        </nav>
+        <WorkList
+          key={`${view} ${now}`}
+          list={list}
+          desk={desk.slug}
+          by={{ now: new Date(now), zone: desk.zone }}
+          empty={emptyWords[view]}
+        />
+      </Page>
+    </>
+  );
+}
