@@ -72,9 +72,9 @@ export default function Desk({ loaderData }: Route.ComponentProps) {
       >
         <Link
           to={`/follow-ups/${desk.slug}${given > 0 ? '?show=mine' : ''}`}
-          className="shrink-0 text-small text-on-glass-muted hover:text-on-glass"
+          className={`shrink-0 text-small text-on-glass-muted hover:text-on-glass ${given > 0 ? '' : 'max-sm:hidden'}`}
         >
-          Follow-ups
+          <span className="max-sm:sr-only">Follow-ups</span>
           {given > 0 && (
             <span className="figures ml-1.5 rounded-full border border-current px-1.5 font-strong text-on-glass">
               {given}
