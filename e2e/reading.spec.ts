@@ -170,15 +170,17 @@ test('a cause picked on a chart narrows the other panes, and its records add up 
   await chart.getByRole('button', { name: 'Show as a table' }).click();
   const row = chart.getByRole('row').filter({ hasText: 'tide' });
   const bar = digits(await row.getByRole('cell').textContent());
+  // What fits on one page says how many there are, and not of how many.
+  const counted = new RegExp(`(^|[^\\d,])${bar} sailings`);
   await row.getByRole('button', { name: 'tide' }).click();
   await expect(page.getByRole('region', { name: 'What this page shows' })).toContainText(
     'looking at cause tide',
   );
-  await expect(paneOf(page, 'Late sailings, latest first')).toContainText(`of ${bar} sailings`);
+  await expect(paneOf(page, 'Late sailings, latest first')).toContainText(counted);
   // The chart it was picked in keeps the others in view.
   await expect(chart.getByRole('row').filter({ hasText: 'weather' })).toBeVisible();
   await row.getByRole('cell').getByRole('button').click();
-  await expect(page.getByRole('dialog', { name: 'tide' })).toContainText(`of ${bar} sailings`);
+  await expect(page.getByRole('dialog', { name: 'tide' })).toContainText(counted);
   await page.keyboard.press('Escape');
   await expect(page.getByRole('dialog')).toHaveCount(0);
   await page.keyboard.press('Escape');
