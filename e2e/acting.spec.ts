@@ -77,15 +77,19 @@ test('by keyboard alone a record is marked, deferred and undone, and one of its 
   await expect(said(page)).toContainText('Undo of “Defer”: 1 work order.');
 
   await row.focus();
-  const was = (await row.getByRole('cell').nth(4).textContent()) ?? '';
+  const isLow = /Low/.test((await row.getByRole('cell').nth(4).textContent()) ?? '');
   await page.keyboard.press('F2');
   await page.keyboard.press('Enter');
   const place = page.getByRole('dialog', { name: /^Priority of / });
-  await expect(place).toBeVisible();
+  await expect(place.getByLabel('Priority')).toBeVisible();
+  await place.getByLabel('Priority').focus();
   await page.keyboard.press('Enter');
+  // The list has the keyboard once it has opened.
+  await expect(page.getByRole('option', { selected: true })).toBeFocused();
   await page.keyboard.press('Home');
-  await page.keyboard.press(/Low/.test(was) ? 'ArrowDown' : 'Enter');
-  if (/Low/.test(was)) await page.keyboard.press('Enter');
+  if (isLow) await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('Enter');
+  await expect(place.getByLabel('Priority')).toHaveText(isLow ? 'Normal' : 'Low');
   await place.getByRole('button', { name: 'Change it' }).focus();
   await page.keyboard.press('Enter');
   await expect(said(page)).toContainText('Change priority: 1 work order.');
