@@ -76,6 +76,23 @@ const screens: Readonly<Record<string, Screens>> = {
         await expect(page.getByRole('dialog', { name: 'Defer' }).getByLabel('Due')).toBeVisible();
       },
     ],
+    [
+      'the follow-up of a record',
+      async (page) => {
+        await page.keyboard.press('Escape');
+        const row = paneOf(page, 'Unfinished orders, longest due first').locator('tbody tr').nth(1);
+        await row.focus();
+        await page.keyboard.press('Enter');
+        await expect(page.getByRole('region', { name: 'Follow-up' })).toBeVisible();
+      },
+    ],
+    [
+      'the work list',
+      async (page) => {
+        await page.goto('/follow-ups/skerry-sound');
+        await expect(page.getByRole('heading', { name: 'Follow-ups' })).toBeVisible();
+      },
+    ],
   ],
   'what sources are built with': [
     [

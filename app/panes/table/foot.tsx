@@ -30,7 +30,7 @@ export function FootRow({
   return (
     <tfoot className="ground sticky bottom-0 z-10">
       <tr aria-label="Of all records">
-        {before > 0 && <td colSpan={before} className="border-t border-line" />}
+        {before > 0 && <td colSpan={before} className="no-print border-t border-line" />}
         {fields.map((field, at) => {
           const found = feet[field.name];
           return (
