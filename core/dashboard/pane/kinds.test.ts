@@ -15,9 +15,10 @@ const registries = [
 ];
 /**
  * "table" is also what a request for one table of a database is called, and what a database calls it; "trace" the way of a record
- * through steps.
+ * through steps; “note” the column of what somebody says of a record.
  */
 const otherMeanings: Partial<Record<string, readonly string[]>> = {
+  note: ['server/store/tables.ts'],
   trace: ['app/routes/shape.ts', 'app/workroom/answers.ts', 'app/workroom/steps/'],
   table: [
     'sources/',
