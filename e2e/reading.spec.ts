@@ -113,6 +113,7 @@ test('a record is found by typing a part of its name, and so are dashboards and 
   await expect(page.getByRole('dialog')).toContainText(`Sailing ${reference}`);
   await page.keyboard.press('Escape');
   await page.getByRole('button', { name: 'Find or do (Ctrl K)' }).click();
+  await expect(find.getByRole('combobox')).toBeFocused();
   await page.keyboard.type('punctual');
   await expect(find.getByRole('option', { name: 'Route punctuality' })).toBeVisible();
   await page.keyboard.press('Enter');
@@ -127,6 +128,7 @@ test('a pane that is gone to by its name has the keyboard, and whoever only look
   await page.goto('/desk/skerry-sound/route-punctuality');
   const find = page.getByRole('dialog', { name: 'Find or do' });
   await page.getByRole('button', { name: 'Find or do (Ctrl K)' }).click();
+  await expect(find.getByRole('combobox')).toBeFocused();
   await page.keyboard.type('vessel and month');
   await expect(find.getByRole('option')).toHaveCount(1);
   await page.keyboard.press('Enter');
