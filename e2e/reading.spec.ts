@@ -107,6 +107,7 @@ test('a record is found by typing a part of its name, and so are dashboards and 
     await expect(page.getByRole('dialog', { name: 'Find or do' })).toBeVisible({ timeout: 500 });
   }).toPass();
   const find = page.getByRole('dialog', { name: 'Find or do' });
+  await expect(find.getByRole('combobox')).toBeFocused();
   await page.keyboard.type(reference.toLowerCase());
   await expect(find.getByRole('option', { name: reference })).toBeVisible();
   await page.keyboard.press('Enter');
