@@ -115,7 +115,7 @@ test('two people on one record: the later one sees both and chooses; nobody’s 
   );
   await place.getByRole('button', { name: 'Change it' }).click();
   await expect(place.getByRole('alert')).toContainText('somebody changed it meanwhile: estimate is “77” now');
-  await place.getByRole('button', { name: 'Leave it' }).click();
+  await place.getByRole('button', { name: 'Cancel' }).click();
   await page.keyboard.press('r');
   await expect(row).toContainText('77');
 

@@ -110,7 +110,7 @@ export function InPlace({
                   {busy ? 'Sending …' : 'Change it'}
                 </Button>
                 <Button look="quiet" onClick={() => turn(false)}>
-                  Leave it
+                  Cancel
                 </Button>
               </div>
             </form>

@@ -16,7 +16,11 @@ export const loader = guardedLoader(
   async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
     const desk = await findDesk(params.desk);
     if (!desk) throw notFound('desk');
-    const [menu, openings] = await Promise.all([menuOf(desk.id, true), openingAddresses(desk.id, user.id)]);
+    const [menu, openings, given] = await Promise.all([
+      menuOf(desk.id, true),
+      openingAddresses(desk.id, user.id),
+      countGiven(desk.id, user.id),
+    ]);
     const wanted = params.dashboard ?? menu[0]?.slug;
     if (params.dashboard === undefined && wanted !== undefined)
       throw redirect(`/desk/${desk.slug}/${wanted}${openings.get(menu[0]?.id ?? '') ?? ''}`);
@@ -25,7 +29,6 @@ export const loader = guardedLoader(
       to: `/desk/${desk.slug}/${slug}${openings.get(id) ?? ''}`,
       text: title,
     }));
-    const given = await countGiven(desk.id, user.id);
     const shared = { desk, links, person, given, mayBuild: may(user, 'build', { desk: desk.id }) };
     if (wanted === undefined) return { ...shared, view: null, first: null };
     const opened = await openDashboard(

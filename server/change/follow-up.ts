@@ -2,10 +2,9 @@ import type { z } from 'zod';
 import type { AskedFollowUp, FollowUpAnswer } from '#core/change/follow-up.ts';
 import { recordPlace } from '#core/change/place.ts';
 import type { Context } from '#core/dashboard/flow/context.ts';
-import { usesOf } from '#core/dashboard/pane/uses.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
-import { openRecord } from '../panes/drill.ts';
+import { findRecord } from '../panes/drill.ts';
 import { actRefusal } from '../permission.ts';
 import { dataChanged } from '../store/data-changed.ts';
 import { addFollowUp, deskActors, followUpOf } from '../store/follow-ups.ts';
@@ -22,17 +21,14 @@ interface Followed {
 /** The record that is followed up, where a pane shows it and its data set lets people. Throws a {@link ProblemError} otherwise. */
 async function followed(pane: string, key: string, context: Context, signal: AbortSignal): Promise<Followed> {
   const doing = 'following up on a record';
-  const shown = context.dashboard.panes.find(({ id }) => id === pane);
-  const use = shown && usesOf(shown).find(({ dataSet }) => context.dataSets.get(dataSet)?.key !== undefined);
-  const dataSet = use && context.dataSets.get(use.dataSet);
-  if (!use || !dataSet?.followUp)
+  const { use, dataSet, detail } = await findRecord({ pane, key }, context, signal);
+  if (!dataSet.followUp)
     throw new ProblemError({
       code: 'forbidden',
       doing,
       why: 'these records are not followed up here',
       mend: 'Reload the page: it may have been published anew.',
     });
-  const { detail } = await openRecord({ pane, key }, context, signal);
   if (!detail.record)
     throw new ProblemError({
       code: 'missing',

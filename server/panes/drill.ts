@@ -238,60 +238,84 @@ export interface OpenedRecord {
 
 const mostRelated = 10;
 
-/**
- * A record as the pane that it is opened from has it: under the pane's conditions, with the pane's fields; and the records of
- * other tables of the dashboard that refer to it. What no pane shows is not found.
- */
-export async function openRecord(
-  from: { readonly pane: string; readonly key: string },
+/** Records of a pane's data set, under the conditions that the pane always has. */
+const recordsPlan = (
+  of: PaneUse,
+  data: DataSet,
+  {
+    where,
+    fields,
+    limit,
+  }: { readonly where: Filter; readonly fields: readonly string[]; readonly limit: number },
+  context: Context,
+): RecordsPlan => ({
+  kind: 'records',
+  from: relationOf(data, context).relation,
+  where: allOf([paneFilter(of, data, context), where]),
+  zone: context.clock.zone,
+  fields: [...fields],
+  order: [],
+  ...(limit > 1 && data.key !== undefined ? { key: data.key } : {}),
+  offset: 0,
+  limit,
+});
+
+interface RecordAddress {
+  readonly pane: string;
+  readonly key: string;
+}
+
+/** A record as the pane that it is opened from has it: under the pane's conditions, with the pane's fields. */
+export async function findRecord(
+  from: RecordAddress,
   context: Context,
   signal?: AbortSignal,
-): Promise<OpenedRecord> {
+): Promise<{ pane: Pane; use: PaneUse; dataSet: DataSet; detail: ShownRecord }> {
   const { dashboard, dataSets } = context;
-  const { zone } = context.clock;
   const pane = dashboard.panes.find(({ id }) => id === from.pane);
   const opened = pane && withKeyOf(pane, dataSets);
   if (!opened) throw gone('what this record was opened from');
   const { use, dataSet, key } = opened;
-  const asking = { doing: `opening ${dataSet.noun.one} ${from.key}`, signal };
-  const shown = recordFields(use, dashboard, dataSet);
-  const plan = (
-    of: PaneUse,
-    data: DataSet,
-    where: Filter,
-    fields: readonly string[],
-    limit: number,
-  ): RecordsPlan => ({
-    kind: 'records',
-    from: relationOf(data, context).relation,
-    where: allOf([paneFilter(of, data, context), where]),
-    zone,
-    fields: [...fields],
-    order: [],
-    ...(limit > 1 && data.key !== undefined ? { key: data.key } : {}),
-    offset: 0,
-    limit,
-  });
-  const isRecord: Filter = { field: key, test: { op: 'same', value: from.key } };
-  const { records } = await runPlan(plan(use, dataSet, isRecord, shown, 1), asking);
+  const fields = recordFields(use, dashboard, dataSet);
+  const where: Filter = { field: key, test: { op: 'same', value: from.key } };
+  const plan = recordsPlan(use, dataSet, { where, fields, limit: 1 }, context);
+  const { records } = await runPlan(plan, { doing: `opening ${dataSet.noun.one} ${from.key}`, signal });
   const [record = null] = records;
-  const related = record === null ? [] : relatedLists(use, dataSet, context);
   return {
-    offers: record === null ? null : recordOffers(pane, use, context),
-    history: await pastOf(recordPlace(use.dataSet, dataSet), dataSet, from.key, shown, context),
-    isFollowedUp: record !== null && dataSet.followUp === true,
+    pane,
+    use,
+    dataSet,
     detail: {
-      fields: shown.map((name) => shownField(fieldOf(dataSet, name))),
+      fields: fields.map((name) => shownField(fieldOf(dataSet, name))),
       record,
-      title: titleIn(record, shown, dataSet),
+      title: titleIn(record, fields, dataSet),
       noun: dataSet.noun,
     },
-    related: await Promise.all(
+  };
+}
+
+/**
+ * A record (see {@link findRecord}) with what was done to it, what can be, and the records of other tables of the dashboard that refer to
+ * it. What no pane shows is not found.
+ */
+export async function openRecord(
+  from: RecordAddress,
+  context: Context,
+  signal?: AbortSignal,
+): Promise<OpenedRecord> {
+  const { pane, use, dataSet, detail } = await findRecord(from, context, signal);
+  const isThere = detail.record !== null;
+  const asking = { doing: `opening ${dataSet.noun.one} ${from.key}`, signal };
+  const shown = detail.fields.map(({ name }) => name);
+  const related = isThere ? relatedLists(use, dataSet, context) : [];
+  const [history, lists] = await Promise.all([
+    pastOf(recordPlace(use.dataSet, dataSet), dataSet, from.key, shown, context),
+    Promise.all(
       related.map(async ({ pane: list, use: other, dataSet: data, link }): Promise<RelatedRecords> => {
-        const refers: Filter = { field: link, test: { op: 'same', value: from.key } };
+        const where: Filter = { field: link, test: { op: 'same', value: from.key } };
         const columns = (other.lists ?? []).filter((field) => field !== link);
         const fields = [...new Set([...columns, ...keyAndTitle(data)])];
-        const asked = plan(other, data, refers, fields, mostRelated);
+        const asked = recordsPlan(other, data, { where, fields, limit: mostRelated }, context);
         const [found, total] = await Promise.all([runPlan(asked, asking), countRecords(asked, asking)]);
         return {
           pane: list,
@@ -308,6 +332,13 @@ export async function openRecord(
         };
       }),
     ),
+  ]);
+  return {
+    detail,
+    offers: isThere ? recordOffers(pane, use, context) : null,
+    isFollowedUp: isThere && dataSet.followUp === true,
+    history,
+    related: lists,
   };
 }
 

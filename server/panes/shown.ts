@@ -87,6 +87,10 @@ const forReaders = once(({ dashboard, dataSets }) => {
   return {
     used: new Set(used),
     panes: dashboard.panes.map((pane) => kindOf(pane).forReaders(pane)),
+    offers: dashboard.panes.flatMap((pane) => {
+      const offers = paneOffers(pane, { dataSets });
+      return offers ? [[pane.id, offers] as const] : [];
+    }),
     dataSets: Object.fromEntries(
       used.flatMap((id) => {
         const dataSet = dataSets.get(id);
@@ -123,12 +127,7 @@ export async function viewOf(
     reads: sent.reads,
     now: context.clock.now.toISOString(),
     problems,
-    offers: Object.fromEntries(
-      dashboard.panes.flatMap((pane) => {
-        const offers = paneOffers(pane, context);
-        return offers ? [[pane.id, { ...offers, refusal }]] : [];
-      }),
-    ),
+    offers: Object.fromEntries(sent.offers.map(([id, offers]) => [id, { ...offers, refusal }])),
     broken: await brokenOf(sent.used, dataSets),
   };
 }

@@ -270,7 +270,7 @@ function Conflicts({
           </Button>
         )}
         <Button look="quiet" onClick={onClose}>
-          Leave them
+          Cancel
         </Button>
       </div>
     </div>
