@@ -286,9 +286,13 @@ test('a reader sees gate traffic and follows one passage through three systems',
   await reader.goto('/desk/skerry-sound/passage-trace');
   const passages = paneOf(reader, 'Passages, latest first');
   await reader.getByRole('button', { name: 'Next page' }).first().waitFor();
+  const next = passages.getByRole('button', { name: 'Next page' });
+  const stands = (await next.boundingBox())?.x;
   for (const shown of ['13 – 24', '25 – 36', '37 – 48', '49 – 60', '61 – 72', '73 – 84']) {
-    await passages.getByRole('button', { name: /Next/ }).click();
+    await next.click();
     await expect(passages).toContainText(shown);
+    // Whatever the words beside it say, it is under the hand that pressed it.
+    expect((await next.boundingBox())?.x).toBe(stands);
     await expect(passages.getByRole('row')).toHaveCount(13);
   }
   const row = passages.getByRole('row').nth(3);

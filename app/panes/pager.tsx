@@ -12,7 +12,7 @@ interface Props {
   readonly onPage: (page: number) => void;
 }
 
-/** Which records are shown, of how many. */
+/** Which records are shown, of how many. The buttons stand first: words that grow must not move them from under a hand. */
 export function Pager({ page, size, total, shown, noun, onPage }: Props) {
   const from = (page - 1) * size + 1;
   const last = total === null ? null : Math.max(1, Math.ceil(Number(total) / size));
@@ -20,11 +20,6 @@ export function Pager({ page, size, total, shown, noun, onPage }: Props) {
     total === null ? 'counting …' : `${formatNumber(total)} ${total === '1' ? noun.one : noun.many}`;
   return (
     <div className="figures flex min-h-7 items-center gap-2 text-small text-muted">
-      <span aria-live="polite">
-        {shown === 0 || (last === 1 && total !== null)
-          ? whole
-          : `${formatNumber(String(from))} – ${formatNumber(String(from + shown - 1))} of ${whole}`}
-      </span>
       {(last === null || last > 1) && (
         <span className="no-print flex items-center">
           <IconButton name="Page before" disabled={page <= 1} onClick={() => onPage(page - 1)}>
@@ -39,6 +34,11 @@ export function Pager({ page, size, total, shown, noun, onPage }: Props) {
           </IconButton>
         </span>
       )}
+      <span aria-live="polite">
+        {shown === 0 || (last === 1 && total !== null)
+          ? whole
+          : `${formatNumber(String(from))} – ${formatNumber(String(from + shown - 1))} of ${whole}`}
+      </span>
     </div>
   );
 }
