@@ -5,7 +5,7 @@ import { valuesOf } from '#core/change/values.ts';
 import { doneWords, valueSaid } from '#core/change/words.ts';
 import type { Context } from '#core/dashboard/flow/context.ts';
 import type { Way } from '#core/dataset/change/schema.ts';
-import type { Column, DataSet } from '#core/dataset/schema.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
 import { labelOf } from '#core/value/field/value.ts';
 import { ProblemError, problemOf } from '#core/value/problem/problem.ts';
 import type { ChangeResult } from '#sources/change.ts';
@@ -21,7 +21,7 @@ import {
 } from '../store/changes.ts';
 import type { User } from '../store/people.ts';
 import { recordsFor } from './look.ts';
-import { type ChangedPlace, placeOf, type Subject } from './subject.ts';
+import { columnsOf, type PlaceOfFields, placeOf, type Subject, toColumns, toFields } from './subject.ts';
 import { tellOf } from './tell.ts';
 
 /*
@@ -192,7 +192,7 @@ interface Going {
 
 async function send(
   { batch, pane, label, way, undoes, fields, changes, titles }: Going,
-  { dataSet, dataSetId, place }: { dataSet: DataSet; dataSetId: string; place: ChangedPlace },
+  { dataSet, dataSetId, place }: { dataSet: DataSet; dataSetId: string; place: PlaceOfFields },
   { user, deskId, dashboardId, context }: Sender,
 ): Promise<ChangeAnswer> {
   const doing = `“${label}”`;
@@ -273,29 +273,12 @@ async function send(
 const onlyOf = (values: Values, fields: readonly string[]): Values =>
   Object.fromEntries(Object.entries(values).filter(([name]) => fields.includes(name)));
 
-/** Columns of fields, each once. */
-const columnsOf = (fields: readonly string[], place: ChangedPlace): Column[] => [
-  ...new Map(fields.map((field) => [place.columnOf(field).name, place.columnOf(field)])).values(),
-];
-
-const toColumns = (values: Values, place: ChangedPlace): Values =>
-  Object.fromEntries(Object.entries(values).map(([field, value]) => [place.columnOf(field).name, value]));
-
-const toFields = (values: Values | null, fields: readonly string[], place: ChangedPlace): Values | null =>
-  values &&
-  Object.fromEntries(
-    fields.flatMap((field) => {
-      const { name } = place.columnOf(field);
-      return name in values ? [[field, values[name] ?? null]] : [];
-    }),
-  );
-
 function conflictShown(
   { key, is }: Conflict,
   of: {
     changes: readonly Change[];
     fields: readonly string[];
-    place: ChangedPlace;
+    place: PlaceOfFields;
     dataSet: DataSet;
     titles: ReadonlyMap<string, string>;
     context: Context;

@@ -1,6 +1,9 @@
+import type { Values } from '#core/change/change.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
 import { openSource } from '../sources/open.ts';
-import { endBatch, openBatches, type StoredBatch } from '../store/changes.ts';
-import { findDataSet } from '../store/data-sets.ts';
+import { endBatch, openBatches, recordsOfBatch, type StoredBatch } from '../store/changes.ts';
+import { findDataSet, worldOf } from '../store/data-sets.ts';
+import { columnsOf, placeOf, toColumns } from './subject.ts';
 import { tellOf } from './tell.ts';
 
 /* Changes whose end nobody noted, since what sent them was cut off, or the source could not say: it is asked. */
@@ -12,22 +15,40 @@ const atOnce = 50;
 /** Finds out what became of changes that nobody heard the end of. */
 export async function settleChanges(now: Date): Promise<void> {
   for (const batch of await openBatches(new Date(now.getTime() - cutOffMs), atOnce)) {
-    const wasMade = await whetherMade(batch);
+    const dataSet = await findDataSet(batch.dataSetId);
+    const wasMade = await whetherMade(batch, dataSet?.definition ?? null);
     if (wasMade === null) continue;
     await endBatch(batch.id, wasMade ? 'done' : 'refused');
-    const dataSet = wasMade ? await findDataSet(batch.dataSetId) : null;
-    if (dataSet) await tellOf(dataSet.id, dataSet.definition);
+    if (wasMade && dataSet) await tellOf(dataSet.id, dataSet.definition);
   }
 }
 
 /** What never reached its end was not made. */
-async function whetherMade({ mark, sourceId }: StoredBatch): Promise<boolean | null> {
+async function whetherMade(
+  { id, mark, sourceId }: StoredBatch,
+  dataSet: DataSet | null,
+): Promise<boolean | null> {
   if (mark === null) return false;
+  if (!dataSet) return null;
   try {
     const { changes } = await openSource(sourceId);
-    return changes ? await changes.wasMade(mark) : null;
+    if (!changes) return null;
+    const place = placeOf(dataSet, await worldOf(dataSet));
+    const records = await recordsOfBatch(id);
+    const fields = records.flatMap(({ before, after }) => Object.keys(before ?? after ?? {}));
+    const inColumns = (values: Values | null): Values | null => values && toColumns(values, place);
+    return await changes.wasMade({
+      mark,
+      place,
+      columns: columnsOf(fields, place),
+      records: records.map(({ key, before, after }) => ({
+        key,
+        before: inColumns(before),
+        after: inColumns(after),
+      })),
+    });
   } catch {
-    // The source is away, or gone: it is asked again.
+    // The source is away, or nothing is there any more to ask about: it is asked again.
     return null;
   }
 }

@@ -1,3 +1,4 @@
+import type { Values } from '#core/change/change.ts';
 import type { OfferedAction } from '#core/change/offers.ts';
 import type { Target } from '#core/change/values.ts';
 import { keyColumn, writableColumn } from '#core/change/writable.ts';
@@ -13,6 +14,7 @@ import type { Column, DataSet } from '#core/dataset/schema.ts';
 import type { World } from '#core/dataset/world.ts';
 import { labelOf } from '#core/value/field/value.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
+import type { ChangedPlace } from '#sources/change.ts';
 
 /* What is asked to be done, held against what the pane offers. */
 
@@ -62,17 +64,14 @@ const inPlace = (field: string, dataSet: DataSet): Action => ({
   sets: [{ field, to: { kind: 'ask' } }],
 });
 
-/** The table that a data set's records are changed in, and its columns by the names of the fields. */
-export interface ChangedPlace {
-  readonly schema: string;
-  readonly table: string;
-  readonly key: Column;
+/** Where a data set's records are changed, and the columns there by the names of the fields. */
+export interface PlaceOfFields extends ChangedPlace {
   readonly columnOf: (field: string) => Column;
   readonly targetOf: (field: string) => Target;
 }
 
 /** Where the records of a data set are changed. Throws a {@link ProblemError} where nobody can. */
-export function placeOf(dataSet: DataSet, world: World): ChangedPlace {
+export function placeOf(dataSet: DataSet, world: World): PlaceOfFields {
   const cannot = (why: string): ProblemError =>
     new ProblemError({
       code: 'bad-request',
@@ -97,3 +96,24 @@ export function placeOf(dataSet: DataSet, world: World): ChangedPlace {
     targetOf: (field) => ({ field: fieldOf(dataSet, field), column: columnOf(field) }),
   };
 }
+
+/** Columns of fields, each once. */
+export const columnsOf = (fields: readonly string[], place: PlaceOfFields): Column[] => [
+  ...new Map(fields.map((field) => [place.columnOf(field).name, place.columnOf(field)])).values(),
+];
+
+export const toColumns = (values: Values, place: PlaceOfFields): Values =>
+  Object.fromEntries(Object.entries(values).map(([field, value]) => [place.columnOf(field).name, value]));
+
+export const toFields = (
+  values: Values | null,
+  fields: readonly string[],
+  place: PlaceOfFields,
+): Values | null =>
+  values &&
+  Object.fromEntries(
+    fields.flatMap((field) => {
+      const { name } = place.columnOf(field);
+      return name in values ? [[field, values[name] ?? null]] : [];
+    }),
+  );

@@ -19,7 +19,7 @@ import { addDataSet, saveDataSet } from '../store/data-sets.ts';
 import { database } from '../store/database.ts';
 import { collectOrphans, currentVersion, refreshHistory } from '../store/kept.ts';
 import { silentSources } from '../store/outages.ts';
-import { addSource } from '../store/sources.ts';
+import { addSource, noteChanged } from '../store/sources.ts';
 import { fetched } from '../store/tables.ts';
 import { mostWhileWaiting } from './fetched.ts';
 
@@ -146,6 +146,23 @@ describe('records that are fetched when somebody asks', () => {
     expect(asked).toEqual(['/scans?gate=north', '/scans?gate=south']);
     await runPlan(records(from(source, 'north', 0)), doing);
     expect(asked).toHaveLength(3);
+  });
+
+  test('are fetched anew after a change from here, also by whoever would have waited for what was begun before it', async () => {
+    const source = await add();
+    const plan = records(from(source));
+    await runPlan(plan, doing);
+    await noteChanged(source);
+    await runPlan(plan, doing);
+    await runPlan(plan, doing);
+    expect(asked).toHaveLength(2);
+    await noteChanged(source);
+    // The first of these is under way while the change is made.
+    const early = runPlan(plan, doing);
+    await expect.poll(() => asked.length).toBe(3);
+    await noteChanged(source);
+    await Promise.all([early, runPlan(plan, doing)]);
+    expect(asked).toHaveLength(4);
   });
 
   test('that cannot be fetched anew are shown as they were', async () => {

@@ -16,7 +16,8 @@ import { settings } from '../settings.ts';
 import { openSource } from '../sources/open.ts';
 import { database } from '../store/database.ts';
 import { noteOutcome } from '../store/outages.ts';
-import { fetched } from '../store/tables.ts';
+import { wasChangedSince } from '../store/sources.ts';
+import { fetched, sources } from '../store/tables.ts';
 
 /* Records of sources that plans do not run on: fetched when somebody asks, shared by all who ask, and kept for a while. */
 
@@ -37,7 +38,10 @@ export interface FetchedRecords {
 }
 
 interface Stored {
+  /** When it was begun to be fetched. */
   readonly trueAt: Date;
+  /** Records of the source were changed from here since. */
+  readonly isPast: boolean;
   readonly fields: readonly KeptField[];
   readonly spans: Spans;
   readonly segments: readonly { hash: string; records: number }[];
@@ -85,14 +89,17 @@ const rememberLargeMs = 600_000;
 async function opened(
   from: Relation,
   where: Filter | undefined,
-  { doing, freshSeconds = usualFreshSeconds, signal }: FetchRequest,
+  request: FetchRequest,
 ): Promise<FetchedRecords> {
+  const { doing, freshSeconds = usualFreshSeconds, signal } = request;
   const fields = from.fields.map(({ name, type }) => ({ name, type }));
   const key = digest([from.source, from.request, from.inputs, fields, where ?? null]);
+  const asked = new Date();
   const large = tooLarge.get(key) ?? 0;
   if (large > Date.now()) throw new TooManyRecords(doing, mostWhileWaiting);
   const known = await stored(key);
-  const isFresh = (record: Stored): boolean => Date.now() - record.trueAt.getTime() < freshSeconds * 1000;
+  const isFresh = (record: Stored): boolean =>
+    !record.isPast && Date.now() - record.trueAt.getTime() < freshSeconds * 1000;
   if (known && isFresh(known)) return viewOf(key, known);
   const running = underWay.get(key) ?? alone(key, isFresh, () => fetchAnew(key, from, where, doing));
   underWay.set(key, running);
@@ -101,7 +108,11 @@ async function opened(
     () => underWay.delete(key),
   );
   try {
-    return await viewOf(key, await untilAborted(running, signal));
+    const record = await untilAborted(running, signal);
+    // It was begun before a change that whoever asks may know of.
+    return record.isPast && record.trueAt < asked
+      ? await opened(from, where, request)
+      : await viewOf(key, record);
   } catch (thrown) {
     if (thrown instanceof ProblemError) await noteOutcome(from.source, thrown.problem);
     if (thrown instanceof TooManyRecords) tooLarge.set(key, Date.now() + rememberLargeMs);
@@ -164,17 +175,24 @@ async function fetchAnew(
       .values({ key, sourceId: from.source, calls, ...record })
       .onConflictDoUpdate({ target: fetched.key, set: { calls, ...record } });
     await noteOutcome(from.source, null);
-    return record;
+    return { ...record, isPast: await wasChangedSince(from.source, trueAt) };
   } finally {
     writer.close();
   }
 }
 
 async function stored(key: string): Promise<Stored | null> {
-  const [row] = await database().select().from(fetched).where(eq(fetched.key, key)).limit(1);
+  const [found] = await database()
+    .select({ row: fetched, changedAt: sources.changedAt })
+    .from(fetched)
+    .innerJoin(sources, eq(sources.id, fetched.sourceId))
+    .where(eq(fetched.key, key))
+    .limit(1);
+  const row = found?.row;
   return row
     ? {
         trueAt: row.trueAt,
+        isPast: found.changedAt !== null && found.changedAt >= row.trueAt,
         fields: row.fields as KeptField[],
         spans: row.spans as Spans,
         segments: row.segments as WrittenSegment[],

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { and, eq, notExists } from 'drizzle-orm';
+import { and, eq, gte, notExists } from 'drizzle-orm';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import type { PostgresAddress } from '#engine/postgres/pool.ts';
 import { Connection } from '#sources/connection.ts';
@@ -142,6 +142,21 @@ export async function setChanger(
     })
     .where(eq(sources.id, id));
   opened.delete(id);
+}
+
+/** Notes that records of a source are others now: what was fetched of it before is not what is there. */
+export async function noteChanged(id: string): Promise<void> {
+  await database().update(sources).set({ changedAt: new Date() }).where(eq(sources.id, id));
+}
+
+/** Whether records of a source were changed from here at a moment or later. */
+export async function wasChangedSince(id: string, moment: Date): Promise<boolean> {
+  const [row] = await database()
+    .select({ id: sources.id })
+    .from(sources)
+    .where(and(eq(sources.id, id), gte(sources.changedAt, moment)))
+    .limit(1);
+  return row !== undefined;
 }
 
 /** Who changes the records of a source; null where nobody may. */

@@ -102,6 +102,8 @@ export const sources = pgTable('sources', {
   /** Who changes records there, with a secret of its own; null where nobody may. */
   changer: text('changer'),
   changerSecret: bytes('changer_secret'),
+  /** When a record of it was last changed from here. */
+  changedAt: moment('changed_at'),
   report: jsonb('proof').notNull(),
   madeAt: made(),
   madeBy: uuid('made_by').references(() => users.id, { onDelete: 'set null' }),

@@ -46,13 +46,20 @@ export interface SessionOptions {
   readonly standardQuotes?: boolean;
   /** Seconds that one statement may take; 0: any. */
   readonly seconds?: number;
+  /** Records can be changed in it; else nothing can. */
+  readonly changes?: boolean;
 }
 
-/** A session in UTC, in which nothing can be changed. Throws a {@link ProblemError}. */
+/** What a session in which records are changed does not let pass: a value that would be cut off or put right. */
+const strict = 'STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO';
+/** Seconds that a change waits for a record that somebody else holds. */
+const lockSeconds = 5;
+
+/** A session in UTC with a transaction begun. Throws a {@link ProblemError}. */
 export async function withSession<T>(
   { host, port, database, user, password, tls, authority, allowed }: MariaAddress,
   doing: string,
-  { standardQuotes = false, seconds = 30 }: SessionOptions,
+  { standardQuotes = false, seconds = 30, changes = false }: SessionOptions,
   use: (connection: Connection) => Promise<T>,
 ): Promise<T> {
   let connection: Connection | null = null;
@@ -77,7 +84,7 @@ export async function withSession<T>(
     } as ConnectionOptions);
     connection.on('error', () => undefined);
     await connection.query(
-      `SET SESSION sql_mode = '${standardQuotes ? 'ANSI_QUOTES' : ''}', time_zone = '+00:00', group_concat_max_len = 1048576`,
+      `SET SESSION sql_mode = '${[standardQuotes ? 'ANSI_QUOTES' : [], changes ? strict : []].flat().join()}', innodb_lock_wait_timeout = ${lockSeconds}, time_zone = '+00:00', group_concat_max_len = 1048576`,
     );
     // MariaDB and MySQL call the limit differently; a server that has neither goes without.
     if (seconds > 0)
@@ -85,7 +92,9 @@ export async function withSession<T>(
         .query(`SET SESSION max_statement_time = ${seconds}`)
         .catch(() => connection?.query(`SET SESSION max_execution_time = ${seconds * 1000}`))
         .catch(() => undefined);
-    await connection.query('START TRANSACTION WITH CONSISTENT SNAPSHOT, READ ONLY');
+    await connection.query(
+      changes ? 'START TRANSACTION' : 'START TRANSACTION WITH CONSISTENT SNAPSHOT, READ ONLY',
+    );
     return await use(connection);
   } catch (thrown) {
     throw mariaProblem(thrown, doing);
@@ -143,6 +152,12 @@ const meanings: readonly [RegExp, ProblemCode, string | null, string][] = [
     'time-out',
     null,
     'Ask for less, or keep the records.',
+  ],
+  [
+    /ER_LOCK_WAIT_TIMEOUT|ER_LOCK_DEADLOCK/,
+    'time-out',
+    'somebody else is changing one of these records and has not finished',
+    'Nothing was changed. Try again in a moment.',
   ],
   [
     /HANDSHAKE_SSL|CERT|SSL/,

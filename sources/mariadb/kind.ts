@@ -2,6 +2,7 @@ import { databaseConnection, databaseForm, databasePlaces, databaseWhere } from 
 import { textsOf } from '../form.ts';
 import { only, type SourceKind, whyNot } from '../kind.ts';
 import { fieldsOfTable } from '../table-fields.ts';
+import { mariaChanges } from './change.ts';
 import { requireSelect } from './check-sql.ts';
 import type { MariaConnection } from './connection.ts';
 import { discoverMaria, testMaria } from './look.ts';
@@ -19,10 +20,10 @@ export const mariadb: SourceKind<MariaConnection> = {
   },
   secretPlaces: databasePlaces,
   where: (connection) => databaseWhere(label, connection),
-  takesChanges: false,
+  takesChanges: true,
   hasTables: true,
   begins: null,
-  open: ({ connection, secret }, { allowed, now }) => {
+  open: ({ connection, secret, changer }, { allowed, now }) => {
     const address = { ...connection, password: secret, allowed };
     return {
       test: () => testMaria(address, now),
@@ -35,6 +36,7 @@ export const mariadb: SourceKind<MariaConnection> = {
         return tryMaria(address, asked, fields, inputs, limit);
       },
       fetch: fetchMaria(address),
+      changes: changer ? mariaChanges({ ...address, user: changer.user, password: changer.secret }) : null,
     };
   },
 };

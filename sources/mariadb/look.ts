@@ -61,7 +61,8 @@ export function discoverMaria(address: MariaAddress): Promise<FoundTable[]> {
        FROM information_schema.tables WHERE table_schema = database() ORDER BY table_name LIMIT 5000`,
     );
     const columns = await ask(
-      `SELECT table_name AS t, column_name AS c, column_type AS type, is_nullable AS blank, column_comment AS said, column_key AS k
+      `SELECT table_name AS t, column_name AS c, column_type AS type, is_nullable AS blank, column_comment AS said, column_key AS k,
+         extra, column_default AS usual, character_maximum_length AS longest
        FROM information_schema.columns WHERE table_schema = database() ORDER BY table_name, ordinal_position LIMIT 100000`,
     );
     const foreign = await ask(
@@ -79,15 +80,21 @@ export function discoverMaria(address: MariaAddress): Promise<FoundTable[]> {
         kind: /view/i.test(kind ?? '') ? 'view' : 'table',
         about: about === null || about === undefined ? null : Number(about),
         comment: said && !/^VIEW$/i.test(said) ? said : null,
-        columns: own.map(
-          ({ c, type, blank, said: comment }): FoundColumn => ({
+        columns: own.map(({ c, type, blank, said: comment, extra, usual, longest }): FoundColumn => {
+          const among = membersOf(type ?? '');
+          const isMade = /\b(VIRTUAL|STORED|PERSISTENT) GENERATED\b/i.test(extra ?? '');
+          return {
             name: c ?? '',
             sourceType: type ?? '',
             type: fieldTypeOf(type ?? ''),
             mayBeBlank: blank !== 'NO',
             comment: comment || null,
-          }),
-        ),
+            ...(isMade ? { made: true } : {}),
+            ...(/auto_increment/i.test(extra ?? '') || (usual !== null && !isMade) ? { usual: true } : {}),
+            ...(longest && Number(longest) <= mostCharacters && !among ? { longest: Number(longest) } : {}),
+            ...(among ? { among } : {}),
+          };
+        }),
         key: own.filter(({ k }) => k === 'PRI').map(({ c }) => c ?? ''),
         foreignKeys: [...grouped(foreignByTable.get(t) ?? [], ({ f }) => f).values()].map((parts) => ({
           columns: parts.map(({ c }) => c ?? ''),
@@ -98,6 +105,17 @@ export function discoverMaria(address: MariaAddress): Promise<FoundTable[]> {
       };
     });
   });
+}
+
+/** Longer texts are bound by bytes and not by characters. */
+const mostCharacters = 16_383;
+const mostAmong = 200;
+
+/** What a column may be one of, of a type such as `enum('open','it''s done')`. */
+function membersOf(type: string): string[] | null {
+  if (!/^enum\(/i.test(type)) return null;
+  const members = [...type.matchAll(/'((?:[^']|'')*)'/g)].map(([, text = '']) => text.replaceAll("''", "'"));
+  return members.length <= mostAmong ? members : null;
 }
 
 function grouped<T>(

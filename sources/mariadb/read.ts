@@ -62,7 +62,8 @@ async function* rowsOf(
   }
 }
 
-const booleans =
+/** Ones and zeros of fields that are true or false, as such. */
+export const booleans =
   (fields: readonly { type: FieldType }[]) =>
   (row: (string | null)[]): (string | null)[] =>
     row.map((text, at) =>

@@ -18,6 +18,9 @@ export const casts: Record<FieldType, string> = {
   instant: 'DATETIME(6)',
 };
 
+/** Columns are read as they are, whatever the type of a field. */
+export const asItIs = { read: (column: Sql): Sql => column };
+
 /** A statement with `?` for each value. */
 export interface MariaQuery {
   readonly text: string;

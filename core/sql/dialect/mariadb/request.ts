@@ -5,9 +5,7 @@ import { bind, identifier, join, ordinal, type Sql, sql } from '#core/sql/fragme
 import { relationSql, textSql } from '#core/sql/relation.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { FieldType } from '#core/value/field/types.ts';
-import { casts, type MariaQuery, mariaQuery, valueText } from './dialect.ts';
-
-const asItIs = { read: (column: Sql) => column };
+import { asItIs, casts, type MariaQuery, mariaQuery, valueText } from './dialect.ts';
 
 function conditions(
   where: Filter | undefined,

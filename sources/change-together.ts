@@ -1,0 +1,116 @@
+import type { Change, ChangedRecord, Conflict, Values } from '#core/change/change.ts';
+import { isSameValue } from '#core/change/same.ts';
+import type { Column } from '#core/dataset/schema.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
+import type { Changing } from './change.ts';
+
+/* Changes of a database's records in one transaction: each record held, compared with what was seen, and then changed. */
+
+/** What a database is told within the transaction. Records come by key, with the columns that were asked for. */
+export interface Session {
+  /** Records as they are now, held until the end. */
+  hold(keys: readonly string[], columns: readonly Column[]): Promise<Map<string, Values>>;
+  /** Sets columns of records to the same values, and gives those that it changed as they are then. */
+  update(
+    keys: readonly string[],
+    set: ReadonlyMap<Column, string | null>,
+  ): Promise<ReadonlyMap<string, Values>>;
+  /** Adds a record, and gives it with what the source made of it. */
+  insert(set: ReadonlyMap<Column, string | null>): Promise<ReadonlyMap<string, Values>>;
+  /** Removes records, and says how many those were. */
+  remove(keys: readonly string[]): Promise<number>;
+}
+
+export type Made = { readonly records: ChangedRecord[] } | { readonly conflicts: Conflict[] };
+
+type Update = Extract<Change, { way: 'update' }>;
+
+/** Makes changes, which whoever asks then ends or takes back. Where one is not as it was seen, none is made. */
+export async function makeTogether(session: Session, changing: Changing): Promise<Made> {
+  const { changes } = changing;
+  const known = changes.filter((each) => each.way !== 'insert');
+  const keysOf = (some: readonly { readonly key: string }[]): string[] => [
+    ...new Set(some.map(({ key }) => key)),
+  ];
+  const held =
+    known.length > 0 ? await session.hold(keysOf(known), changing.columns) : new Map<string, Values>();
+  const typeOf = new Map(changing.columns.map(({ name, type }) => [name, type]));
+  const conflicts = known.flatMap(({ key, expected }): Conflict[] => {
+    const is = held.get(key) ?? null;
+    const isSame =
+      is !== null &&
+      Object.entries(expected).every(([name, saw]) =>
+        isSameValue(typeOf.get(name) ?? 'text', is[name] ?? null, saw),
+      );
+    return isSame ? [] : [{ key, is }];
+  });
+  if (conflicts.length > 0) return { conflicts };
+  const setOf = (values: Values): Map<Column, string | null> =>
+    new Map(
+      changing.columns.flatMap((column) =>
+        column.name in values ? [[column, values[column.name] ?? null] as const] : [],
+      ),
+    );
+  const records = new Map<Change, ChangedRecord>();
+  for (const [values, together] of alike(changes.filter((each) => each.way === 'update'))) {
+    const set = setOf(values);
+    const after = await session.update(keysOf(together), set);
+    requireAll(after.size, together.length);
+    const before = (key: string): Values =>
+      Object.fromEntries([...set.keys()].map(({ name }) => [name, held.get(key)?.[name] ?? null]));
+    for (const each of together)
+      records.set(each, {
+        key: each.key,
+        before: before(each.key),
+        after: after.get(each.key) ?? null,
+      });
+  }
+  const removed = changes.filter((each) => each.way === 'remove');
+  if (removed.length > 0) requireAll(await session.remove(keysOf(removed)), removed.length);
+  for (const each of removed)
+    records.set(each, { key: each.key, before: held.get(each.key) ?? null, after: null });
+  for (const each of changes) {
+    if (each.way !== 'insert') continue;
+    const added = await session.insert(setOf(each.values));
+    requireAll(added.size, 1);
+    for (const [key, after] of added) records.set(each, { key, before: null, after });
+  }
+  return { records: changes.flatMap((each) => records.get(each) ?? []) };
+}
+
+/** Fewer records than were meant: the source let some stay as they are, so all stay. */
+function requireAll(found: number, meant: number): void {
+  if (found === meant) return;
+  throw new ProblemError({
+    code: 'forbidden',
+    doing: 'changing records',
+    why: `the source let ${found} of ${meant} be changed: a rule or a trigger of its own keeps the others as they are`,
+    mend: 'Nothing was changed. Ask whoever looks after the source.',
+  });
+}
+
+/** Updates that set the same values, together. */
+function alike(updates: readonly Update[]): [Values, Update[]][] {
+  const groups = new Map<string, [Values, Update[]]>();
+  for (const each of updates) {
+    const key = JSON.stringify(Object.entries(each.values).sort());
+    const group = groups.get(key) ?? [each.values, []];
+    group[1].push(each);
+    groups.set(key, group);
+  }
+  return [...groups.values()];
+}
+
+/** How often and how long a source is asked what became of changes whose end was lost. Milliseconds. */
+const askAgainMs = 500;
+const askTimes = 8;
+
+/** What became of changes whose end was lost; null where the source cannot say within a few seconds. */
+export async function untilKnown(ask: () => Promise<boolean | null>): Promise<boolean | null> {
+  for (let times = 0; times < askTimes; times += 1) {
+    const outcome = await ask().catch(() => null);
+    if (outcome !== null) return outcome;
+    await new Promise((resolve) => setTimeout(resolve, askAgainMs));
+  }
+  return null;
+}
