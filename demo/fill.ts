@@ -11,6 +11,7 @@ import { testPostgres } from '#sources/postgres/prove.ts';
 import { gateTraffic } from './dashboards/gate-traffic.ts';
 import { morningBrief } from './dashboards/morning-brief.ts';
 import { passageTrace } from './dashboards/passage-trace.ts';
+import { requisitions } from './dashboards/requisitions.ts';
 import { routePunctuality } from './dashboards/route-punctuality.ts';
 import { vesselUpkeep } from './dashboards/vessel-upkeep.ts';
 import { type DemoIds, demoDataSets } from './data-sets.ts';
@@ -116,7 +117,11 @@ export async function fillDemo(url: string, now: Date, standIns: StandInAccess |
     ['route-punctuality', routePunctuality(ids)] as const,
     ['vessel-upkeep', vesselUpkeep(ids)] as const,
     ...(services
-      ? [['gate-traffic', gateTraffic(services)] as const, ['passage-trace', passageTrace(services)] as const]
+      ? [
+          ['gate-traffic', gateTraffic(services)] as const,
+          ['passage-trace', passageTrace(services)] as const,
+          ['requisitions', requisitions(services)] as const,
+        ]
       : []),
   ]) {
     const id = randomUUID();

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import type { Measure } from '#core/ask/measure/schema.ts';
+import type { Changes } from '#core/dataset/change/schema.ts';
 import { dataSetFromTable, usualChoice } from '#core/dataset/from-table.ts';
 import type { Keep } from '#core/dataset/kept/schema.ts';
 import type { DataSet, Request } from '#core/dataset/schema.ts';
@@ -8,10 +9,17 @@ import type { Field } from '#core/value/field/field.ts';
 import { openSource } from '#server/sources/open.ts';
 import { addDataSet } from '#server/store/data-sets.ts';
 import { askForRefresh } from '#server/store/kept.ts';
-import { addSource, changeSource } from '#server/store/sources.ts';
+import { addSource, changeSource, setChanger } from '#server/store/sources.ts';
 import type { Connection } from '#sources/connection.ts';
 import { hashOfKey } from '#sources/intake/key.ts';
-import { passageClient, type StandInAccess, storesUser, tideCallsADay } from './stand-in-access.ts';
+import { linesSaid, requisitionsSaid } from './requisitions.ts';
+import {
+  passageClient,
+  type StandInAccess,
+  storesChanger,
+  storesUser,
+  tideCallsADay,
+} from './stand-in-access.ts';
 
 /* The sources and data sets of the demo that are no database: logs, what is sent, services. */
 
@@ -21,6 +29,8 @@ export interface ServiceIds {
   readonly telemetry: string;
   readonly events: string;
   readonly passages: string;
+  readonly requisitions: string;
+  readonly lines: string;
 }
 
 const count = (label: string): Measure => ({ name: 'count', label, calculation: { kind: 'count' } });
@@ -38,6 +48,7 @@ interface Described {
   readonly measures?: readonly Measure[];
   readonly keep?: Keep;
   readonly fresh?: number;
+  readonly changes?: Changes;
 }
 
 /** Adds a source of the demo, and returns its id. */
@@ -64,7 +75,7 @@ async function dataSet(sourceId: string, described: Described): Promise<string> 
 
 async function storeDataSet(
   sourceId: string,
-  { name, noun, title, key, said = {}, measures = [], keep, fresh }: Omit<Described, 'request'>,
+  { name, noun, title, key, said = {}, measures = [], keep, fresh, changes }: Omit<Described, 'request'>,
   request: Request,
   fields: readonly Field[],
 ): Promise<string> {
@@ -85,6 +96,7 @@ async function storeDataSet(
       measures: [count(noun.many), ...measures],
       ...(keep ? { keep } : {}),
       ...(fresh === undefined ? {} : { fresh }),
+      ...(changes ? { changes } : {}),
     },
   });
   if (keep) await askForRefresh(id);
@@ -164,26 +176,18 @@ export async function addServices(access: StandInAccess): Promise<ServiceIds> {
     fresh: 86_400,
   });
   const tables = (await (await openSource(stores)).discover?.()) ?? [];
-  for (const [table, name, one, many] of [
-    ['Requisitions', 'Requisitions', 'requisition', 'requisitions'],
-    ['RequisitionLines', 'Requisition lines', 'line', 'lines'],
-  ] as const) {
+  await setChanger(stores, { user: storesChanger, secret: access.storesPassword });
+  const ofStores = (table: string, described: Omit<Described, 'request'>): Promise<string> => {
     const found = tables.find((each) => each.name === table);
-    if (!found) continue;
-    const made = dataSetFromTable(stores, found, tables, usualChoice(found, tables));
-    await storeDataSet(
-      stores,
-      {
-        name,
-        noun: { one, many },
-        ...(made.key ? { key: made.key } : {}),
-        fresh: 600,
-      },
-      made.request,
-      made.fields,
-    );
-  }
+    if (!found) throw new Error(`the stores have no ${table}`);
+    const { request, fields, key } = dataSetFromTable(stores, found, tables, usualChoice(found, tables));
+    return storeDataSet(stores, { ...described, ...(key ? { key } : {}), fresh: 600 }, request, fields);
+  };
+  const requisitions = await ofStores('Requisitions', requisitionsSaid);
+  const lines = await ofStores('RequisitionLines', linesSaid);
   return {
+    requisitions,
+    lines,
     scans: await dataSet(gates, {
       name: 'Gate scans',
       request: logRequest('scans.ndjson*', { kind: 'json' }),

@@ -13,5 +13,7 @@ export const StandInAccess = z.object({
 export type StandInAccess = z.infer<typeof StandInAccess>;
 
 export const storesUser = 'stores-reader';
+/** Who may change records of the stores, with the same password. */
+export const storesChanger = 'stores-office';
 export const passageClient = 'slate';
 export const tideCallsADay = 2000;

@@ -101,13 +101,19 @@ function alike(updates: readonly Update[]): [Values, Update[]][] {
   return [...groups.values()];
 }
 
+/** What became of one transaction is so for each of its records. */
+export const sameForAll = (made: boolean | null, records: readonly unknown[]): (boolean | null)[] =>
+  records.map(() => made);
+
 /** How often and how long a source is asked what became of changes whose end was lost. Milliseconds. */
 const askAgainMs = 500;
 const askTimes = 8;
+const askMs = 15_000;
 
 /** What became of changes whose end was lost; null where the source cannot say within a few seconds. */
 export async function untilKnown(ask: () => Promise<boolean | null>): Promise<boolean | null> {
-  for (let times = 0; times < askTimes; times += 1) {
+  const until = Date.now() + askMs;
+  for (let times = 0; times < askTimes && Date.now() < until; times += 1) {
     const outcome = await ask().catch(() => null);
     if (outcome !== null) return outcome;
     await new Promise((resolve) => setTimeout(resolve, askAgainMs));

@@ -1,5 +1,6 @@
 import type { Change, ChangedRecord, Conflict } from '#core/change/change.ts';
 import type { Column } from '#core/dataset/schema.ts';
+import type { Problem } from '#core/value/problem/problem.ts';
 
 /* What kinds of sources that take changes answer. */
 
@@ -10,15 +11,17 @@ export interface ChangedPlace {
   readonly key: Column;
 }
 
-/** Changes that are made together: all of them or none. */
+/** Changes that are sent as one. */
 export interface Changing extends ChangedPlace {
+  /** Sent again under this name, they are the same changes. */
+  readonly once: string;
   /** The columns that are changed or compared. */
   readonly columns: readonly Column[];
   readonly changes: readonly Change[];
   readonly doing: string;
   /**
-   * Told once all is done at the source and can still be taken back: by what the source knows these changes, and what became of each
-   * record. They are made for good only after it; where it throws, none is.
+   * Told before anything is done that cannot be taken back: by what the source knows these changes, and what each record is about to be.
+   * Where it throws, none is made.
    */
   readonly beforeEnd: (mark: string, records: readonly ChangedRecord[]) => Promise<void>;
 }
@@ -36,13 +39,25 @@ export type ChangeResult =
   /** Some records are not as they were seen; nothing was changed. */
   | { readonly state: 'conflict'; readonly conflicts: readonly Conflict[] }
   /** The connection was lost at the end, and the source cannot say yet. */
-  | { readonly state: 'unknown' };
+  | { readonly state: 'unknown' }
+  /** Each was made by itself, and not all were. */
+  | { readonly state: 'each'; readonly each: readonly EachOutcome[] };
+
+/** What became of one of several changes that were sent one by one, in the order in which they were noted. */
+export interface EachOutcome {
+  readonly record: ChangedRecord;
+  readonly outcome: 'done' | 'refused' | 'unknown';
+  /** Why it was not made, or is not known to be. */
+  readonly problem: Problem | null;
+}
 
 export interface ChangeSource {
+  /** It makes all changes or none; else each by itself, whatever becomes of the others. */
+  readonly together: boolean;
   /** Makes changes. Throws a `ProblemError` where none was made. */
   change(changing: Changing): Promise<ChangeResult>;
-  /** What became of changes that were about to end; null where it cannot be told yet. */
-  wasMade(noted: NotedChanges): Promise<boolean | null>;
+  /** Whether changes that were noted were made, record by record; null where it cannot be told yet. */
+  outcomes(noted: NotedChanges): Promise<readonly (boolean | null)[]>;
   /** Finds out whether the one who changes can be signed in as, and may change anything. */
   test(): Promise<{ readonly facts: readonly { readonly name: string; readonly value: string }[] }>;
 }

@@ -1,4 +1,4 @@
-import { authorityPart, type FormPart, type FormTexts } from './form.ts';
+import { authorityPart, type ChangerForm, type FormPart, type FormTexts } from './form.ts';
 
 /* What is asked for to reach a database. */
 
@@ -57,3 +57,9 @@ export const databasePlaces = ({ kind, host, port, authority = '' }: DatabaseCon
 
 export const databaseWhere = (label: string, { database, host, port, user }: DatabaseConnection): string =>
   `${label}, ${database} at ${host}:${port}, as ${user}`;
+
+/** Who changes records of a database, apart from who reads them. */
+export const databaseChanger = (): ChangerForm => ({
+  user: 'User that changes records',
+  secret: 'Its password',
+});

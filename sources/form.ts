@@ -40,3 +40,9 @@ export const authorityPart: FormPart = { part: 'certificate', name: 'authority' 
 /** The texts of a connection, by the names of the form's fields. */
 export const textsOf = (connection: object): Record<string, string> =>
   Object.fromEntries(Object.entries(connection).map(([name, value]) => [name, String(value)]));
+
+/** How the two parts of who changes records are called; null where a part is not needed. */
+export interface ChangerForm {
+  readonly user: string | null;
+  readonly secret: string | null;
+}

@@ -15,7 +15,7 @@ import type { PostgresAddress } from '#engine/postgres/pool.ts';
 import type { ChangeSource } from './change.ts';
 import type { Connection } from './connection.ts';
 
-import type { FormPart, FormTexts } from './form.ts';
+import type { ChangerForm, FormPart, FormTexts } from './form.ts';
 import type { Received } from './intake/read.ts';
 import type { HttpClient } from './outgoing/client.ts';
 
@@ -205,8 +205,8 @@ export interface SourceKind<C extends Connection = Connection> {
   readonly where: (connection: C) => string;
   /** How many of its calls may be made in a day, null for no limit; absent where they are not counted. */
   readonly perDay?: (connection: C) => number | null;
-  /** Its records can be changed, by a role apart from the one that reads. */
-  readonly takesChanges: boolean;
+  /** What is asked for to name who changes its records, apart from who reads them; null where nobody can. */
+  readonly changing: ((connection: C) => ChangerForm) | null;
   /** It has tables to choose from. */
   readonly hasTables: boolean;
   /** What a data set of it asks while nothing has been said; null where one chooses a table first. */

@@ -10,6 +10,8 @@ export type Trick =
   | { readonly kind: 'text'; readonly text: string; readonly type?: string }
   | { readonly kind: 'bomb' }
   | { readonly kind: 'drop' }
+  /** Does what was asked and then says nothing. */
+  | { readonly kind: 'drop after' }
   | { readonly kind: 'redirect'; readonly to: string }
   /** As if nothing had been asked of it. */
   | { readonly kind: 'good' };
@@ -57,6 +59,13 @@ export class Mischief {
           return;
         case 'drop':
           request.socket.destroy();
+          return;
+        case 'drop after':
+          response.end = () => {
+            request.socket.destroy();
+            return response;
+          };
+          next();
           return;
         case 'redirect':
           response.redirect(302, trick.to);

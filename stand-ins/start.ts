@@ -2,7 +2,13 @@ import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { createServer, type Server } from 'node:http';
 import path from 'node:path';
 import express from 'express';
-import { passageClient, type StandInAccess, storesUser, tideCallsADay } from '#demo/stand-in-access.ts';
+import {
+  passageClient,
+  type StandInAccess,
+  storesChanger,
+  storesUser,
+  tideCallsADay,
+} from '#demo/stand-in-access.ts';
 import { logWriters } from './logs.ts';
 import { Mischief } from './mischief.ts';
 import { PassageLine } from './passage-line.ts';
@@ -40,7 +46,16 @@ export async function startStandIns(options: StandInOptions): Promise<StandIns> 
   app.disable('x-powered-by');
   app.disable('etag');
   app.use('/tide/v2', tideService({ key: options.tideKey, perDay, now, mischief }));
-  app.use('/stores', storesService({ user: storesUser, password: options.storesPassword, now, mischief }));
+  app.use(
+    '/stores',
+    storesService({
+      user: storesUser,
+      changer: storesChanger,
+      password: options.storesPassword,
+      now,
+      mischief,
+    }),
+  );
   app.use(
     '/passage-service',
     passageService({

@@ -1,64 +1,8 @@
-import { type Request, type Response, Router } from 'express';
-import { seeded } from '#demo/random.ts';
+import express, { type Request, type Response, Router } from 'express';
 import type { Mischief } from './mischief.ts';
+import { type Entity, Refusal, StoresRecords } from './stores-records.ts';
 
 /* The stores service: depots, parts, requisitions and their lines, over OData 4.0. User and password; pages by the server. */
-
-type Entity = Record<string, string | number | null>;
-
-const depots: Entity[] = ['Skerryhaven', 'Norrick', 'Fenwold Bay', 'Auldstaithe'].map((Name, index) => ({
-  Id: index + 1,
-  // Two depots have one code.
-  Code: ['SKH', 'NRK', 'FNB', 'NRK'][index] ?? '',
-  Name,
-}));
-const partNames = [
-  'Gasket',
-  'Impeller',
-  'Hawser',
-  'Fender',
-  'Lamp',
-  'Pump seal',
-  'Filter',
-  'Shackle',
-  'Life ring',
-  'Valve',
-];
-const parts: Entity[] = partNames.map((Name, index) => ({
-  Id: index + 1,
-  Number: `P-${String(index * 37 + 104).padStart(4, '0')}`,
-  Name,
-  Price: (4.5 + index * 13.37).toFixed(2),
-}));
-const states = ['open', 'approved', 'delivered', 'refused'] as const;
-
-function requisitions(now: Date): Entity[] {
-  return Array.from({ length: 240 }, (_, index) => {
-    const random = seeded(index + 11);
-    const day = new Date(now.getTime() - random.between(0, 120) * 86_400_000);
-    return {
-      Id: index + 1,
-      Number: `RQ-${5000 + index}`,
-      DepotId: random.between(1, depots.length),
-      Vessel: random.pick(['Kittiwake', 'Storm Petrel', 'Guillemot', 'Fulmar', 'Eider']),
-      State: random.pick(states),
-      RaisedOn: day.toISOString().slice(0, 10),
-      ChangedAt: day.toISOString(),
-      Note: random.chance(0.3) ? 'wanted before the next sailing' : null,
-    };
-  });
-}
-
-const lines: Entity[] = Array.from({ length: 720 }, (_, index) => {
-  const random = seeded(index + 977);
-  return {
-    Id: index + 1,
-    RequisitionId: 1 + (index % 240),
-    PartId: random.between(1, parts.length),
-    Quantity: random.between(1, 12),
-    UnitPrice: (3 + random.between(0, 9000) / 100).toFixed(2),
-  };
-});
 
 const property = (name: string, type: string, more = ''): string =>
   `<Property Name="${name}" Type="${type}" ${more}/>`;
@@ -114,7 +58,6 @@ const navigations: Record<string, { set: string; by: string }> = {
 };
 const decimals = new Set(['Price', 'UnitPrice']);
 
-type Sets = ReadonlyMap<string, () => Entity[]>;
 type Test = (entity: Entity) => boolean;
 
 type Value = string | number | null;
@@ -221,6 +164,8 @@ function readFilter(text: string): Test {
 export interface StoresOptions {
   readonly user: string;
   readonly password: string;
+  /** Who may change records, with the same password; absent: nobody. */
+  readonly changer?: string;
   readonly now: () => Date;
   readonly mischief: Mischief;
   readonly pageSize?: number;
@@ -231,16 +176,19 @@ export interface StoresOptions {
 export function storesService({
   user,
   password,
+  changer,
   now,
   mischief,
   pageSize = 100,
   withoutCounts = false,
 }: StoresOptions): Router {
   const router = Router();
-  const expected = `Basic ${Buffer.from(`${user}:${password}`).toString('base64')}`;
+  const signsIn = (request: Request, as: string | undefined): boolean =>
+    as !== undefined &&
+    request.get('authorization') === `Basic ${Buffer.from(`${as}:${password}`).toString('base64')}`;
   router.use((request, response, next) => {
     response.set('OData-Version', '4.0');
-    if (request.get('authorization') === expected) next();
+    if (signsIn(request, user) || signsIn(request, changer)) next();
     else
       response
         .set('WWW-Authenticate', 'Basic realm="stores"')
@@ -251,14 +199,71 @@ export function storesService({
   router.get('/\\$metadata', (_, response) => {
     response.type('application/xml').send(metadata);
   });
-  const sets: Sets = new Map([
-    ['Depots', () => depots],
-    ['Parts', () => parts],
-    ['Requisitions', () => requisitions(now())],
-    ['RequisitionLines', () => lines],
-  ]);
+  const records = new StoresRecords(now);
+  const refused = (response: Response, thrown: unknown): void => {
+    if (!(thrown instanceof Refusal)) throw thrown;
+    const { status, message } = thrown;
+    response.status(status).json({ error: { code: String(status), message } });
+  };
+  const one = /^\/(\w+)\((\d+)\)$/;
+  const answerOne = (request: Request, response: Response, set: string, entity: Entity): void => {
+    const isText = /IEEE754Compatible=true/i.test(request.get('accept') ?? '');
+    const select = typeof request.query.$select === 'string' ? request.query.$select : undefined;
+    const tag = records.tagOf(entity);
+    response.set('ETag', tag).json({
+      '@odata.context': `$metadata#${set}/$entity`,
+      '@odata.etag': tag,
+      ...shaped(entity, (name) => (name === '$select' ? select : undefined), records, isText),
+    });
+  };
+  /** Answers about one record as it is, or about a change of it. */
+  const withOne =
+    (use: (request: Request, response: Response, set: string, entity: Entity) => void) =>
+    (request: Request, response: Response): void => {
+      const [, set = '', id = ''] = one.exec(request.path) ?? [];
+      const entity = records.find(set, Number(id));
+      const isChange = request.method !== 'GET';
+      const match = request.get('if-match');
+      try {
+        if (isChange && !signsIn(request, changer)) throw new Refusal(403, 'you may only read');
+        if (!entity) throw new Refusal(404, 'there is no such record');
+        if (isChange && match !== undefined && match !== '*' && match !== records.tagOf(entity))
+          throw new Refusal(412, 'it was changed meanwhile');
+        use(request, response, set, entity);
+      } catch (thrown) {
+        refused(response, thrown);
+      }
+    };
+  router.get(one, withOne(answerOne));
+  router.patch(
+    one,
+    express.json(),
+    withOne((request, response, set, { Id }) => {
+      records.change(set, Number(Id), request.body);
+      response.status(204).end();
+    }),
+  );
+  router.delete(
+    one,
+    withOne((_, response, set, { Id }) => {
+      records.remove(set, Number(Id));
+      response.status(204).end();
+    }),
+  );
+  router.post('/:set', express.json(), (request: Request, response: Response) => {
+    const set = String(request.params.set);
+    try {
+      if (!signsIn(request, changer)) throw new Refusal(403, 'you may only read');
+      if (!records.of(set)) throw new Refusal(404, 'there is no such set');
+      const entity = records.add(set, request.body, request.get('repeatability-request-id'));
+      response.status(201);
+      answerOne(request, response, set, entity);
+    } catch (thrown) {
+      refused(response, thrown);
+    }
+  });
   router.get('/:set/\\$count', (request: Request, response: Response) => {
-    const all = sets.get(String(request.params.set))?.();
+    const all = records.of(String(request.params.set));
     const filter = request.query.$filter;
     if (!all || withoutCounts)
       response.status(404).json({ error: { code: '404', message: 'there is no count' } });
@@ -271,7 +276,7 @@ export function storesService({
       }
   });
   router.get('/:set', (request: Request, response: Response) => {
-    const all = sets.get(String(request.params.set))?.();
+    const all = records.of(String(request.params.set));
     const wrong = (status: number, message: string) =>
       response.status(status).json({ error: { code: String(status), message } });
     if (!all) return wrong(404, 'there is no such set');
@@ -285,7 +290,7 @@ export function storesService({
       const isText = /IEEE754Compatible=true/i.test(request.get('accept') ?? '');
       const page = kept
         .slice(skip, skip + Math.min(pageSize, most))
-        .map((each) => shaped(each, option, sets, isText));
+        .map((each) => shaped(each, option, records, isText));
       const next =
         most > pageSize
           ? nextLink(request, skip + pageSize, option('$top') ? Number(option('$top')) - pageSize : null)
@@ -314,7 +319,7 @@ function nextLink(request: Request, skip: number, top: number | null): string {
 function shaped(
   entity: Entity,
   option: (name: string) => string | undefined,
-  sets: Sets,
+  records: StoresRecords,
   isText: boolean,
 ): Record<string, unknown> {
   const pick = (from: Entity, names: readonly string[] | null): Record<string, unknown> =>
@@ -328,9 +333,7 @@ function shaped(
     ([, name = '', names]) => {
       const way = navigations[name];
       if (!way) return [];
-      const target = sets
-        .get(way.set)?.()
-        .find(({ Id }) => Id === entity[way.by]);
+      const target = records.of(way.set)?.find(({ Id }) => Id === entity[way.by]);
       return [[name, target ? pick(target, names?.split(',') ?? null) : null] as const];
     },
   );

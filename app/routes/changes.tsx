@@ -1,6 +1,6 @@
 import { Form, Link } from 'react-router';
 import { recordsSaid } from '#core/change/words.ts';
-import { formatMoment } from '#core/value/format/format.ts';
+import { formatMoment, formatNumber } from '#core/value/format/format.ts';
 import { guardedLoader, type Signed, to } from '#server/guard.ts';
 import { may } from '#server/permission.ts';
 import { changesOfDesk, type ListedBatch } from '#server/store/changes.ts';
@@ -88,7 +88,7 @@ export default function Changes({ loaderData }: Route.ComponentProps) {
             </tr>
           </thead>
           <tbody>
-            {batches.map(({ id, at, by, label, pane, records, title, state }) => (
+            {batches.map(({ id, at, by, label, pane, records, refused, title, state }) => (
               <tr key={id} className="border-b border-hair">
                 <td className="figures py-1.5 pr-4 whitespace-nowrap">
                   {formatMoment(new Date(at).toISOString(), zone)}
@@ -107,6 +107,9 @@ export default function Changes({ loaderData }: Route.ComponentProps) {
                 <td className="py-1.5 pr-4 text-muted">{pane}</td>
                 <td className="py-1.5">
                   <StateMark {...states[state]} />
+                  {state === 'done' && refused > 0 && (
+                    <span className="text-muted">, but for {formatNumber(String(refused))}</span>
+                  )}
                 </td>
               </tr>
             ))}

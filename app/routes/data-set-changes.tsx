@@ -36,7 +36,7 @@ export const loader = guardedLoader(
       source: source && {
         id: sourceId,
         name: source.name,
-        takesChanges: kindOf(source.connection).takesChanges,
+        takesChanges: kindOf(source.connection).changing !== null,
         changer,
       },
     };

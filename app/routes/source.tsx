@@ -147,7 +147,7 @@ const Asked = z.discriminatedUnion('ask', [
   z.object({ ask: z.literal('remove') }),
   z.object({
     ask: z.literal('changer'),
-    user: z.string().trim().min(1, 'a user is needed').max(200),
+    user: z.string().trim().max(200).default(''),
     secret: z.string().max(1000).default(''),
   }),
   z.object({ ask: z.literal('no changer') }),
@@ -169,6 +169,8 @@ export const action = guardedAction(
       return { changer: { problem: null, wrong: null } };
     }
     if (asked.ask === 'changer') {
+      if (asked.user === '' && traitsOf(source.connection).changing?.user)
+        return { changer: { problem: null, wrong: 'A user is needed.' } };
       const changer = { user: asked.user, secret: asked.secret };
       try {
         const known = await sourceWithSecret(id);
@@ -202,7 +204,7 @@ export default function Source({ loaderData }: Route.ComponentProps) {
     changer,
     zone,
   } = loaderData;
-  const { hasTables, isMade, takesChanges } = traits;
+  const { hasTables, isMade, changing } = traits;
   const [params] = useSearchParams();
   const [find, setFind] = useState('');
   const chosen = params.get('table');
@@ -273,7 +275,7 @@ export default function Source({ loaderData }: Route.ComponentProps) {
             </Section>
           )}
           {!isMade && <ReportView report={report} />}
-          {takesChanges && <Changer changer={changer} />}
+          {changing && <Changer form={changing} changer={changer} />}
           {dataSets.length > 0 && (
             <Section title="Data sets from it">
               {dataSets.map((dataSet) => (

@@ -36,6 +36,8 @@ export interface ChangeLook {
   readonly leftOut: number;
   readonly noun: { readonly one: string; readonly many: string };
   readonly fields: readonly AskedField[];
+  /** They are sent one by one, so that some may be changed and others not. */
+  readonly oneByOne: boolean;
 }
 
 /** A record that was changed by somebody else meanwhile: what the person saw, and what it is; null where it is gone. */
@@ -47,6 +49,14 @@ export interface ConflictShown {
   readonly is: Values | null;
 }
 
+/** A record that was sent by itself and was not changed, or is not known to be. */
+export interface NotMade {
+  readonly key: string;
+  readonly title: string;
+  readonly isKnown: boolean;
+  readonly why: string;
+}
+
 export type ChangeAnswer =
   | { readonly state: 'look'; readonly look: ChangeLook }
   | {
@@ -56,6 +66,14 @@ export type ChangeAnswer =
       readonly canUndo: boolean;
       /** The key of what was added, where one was. */
       readonly added: string | null;
+    }
+  /** Sent one by one, and not all were made. */
+  | {
+      readonly state: 'each';
+      readonly batch: string;
+      readonly words: string;
+      readonly canUndo: boolean;
+      readonly notMade: readonly NotMade[];
     }
   | { readonly state: 'conflict'; readonly conflicts: readonly ConflictShown[] }
   /** What is wrong with the values, by field. Nothing was sent. */

@@ -278,7 +278,8 @@ describe('a change that was cut off', () => {
       userId: una.id,
       userName: una.name,
     });
-    if (mark !== null) await markBatch(id, mark, 'here', []);
+    const order = { key: '7001', title: 'An order', before: { cost: '2' }, after: { cost: '1' } };
+    if (mark !== null) await markBatch(id, mark, 'here', [order]);
     await database()
       .update(changeBatches)
       .set({ at: new Date(Date.now() - 200_000) });

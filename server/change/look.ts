@@ -1,4 +1,4 @@
-import { resolveCondition } from '#core/ask/condition/resolve.ts';
+import { type Filter, resolveCondition } from '#core/ask/condition/resolve.ts';
 import type { AskedField, ChangeLook, LookedAt } from '#core/change/answer.ts';
 import { allowedOf } from '#core/change/values.ts';
 import { confirmWords, valueSaid } from '#core/change/words.ts';
@@ -12,6 +12,7 @@ import { cellText, labelOf } from '#core/value/field/value.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { paneFilter } from '../panes/visible.ts';
 import { runPlan } from '../records/run.ts';
+import { openSource } from '../sources/open.ts';
 import { placeOf, type Subject } from './subject.ts';
 
 /* What would be changed: the records as they are now, and what is asked for. */
@@ -75,7 +76,10 @@ export async function recordsFor(
   return { records, leftOut: Math.max(0, all - records.length) };
 }
 
-const tooMany = (doing: string, most: number, many: string): ProblemError =>
+/** So many records are sent one by one, since each waits for the one before. */
+export const mostOneByOne = 200;
+
+export const tooMany = (doing: string, most: number, many: string): ProblemError =>
   new ProblemError({
     code: 'too-much',
     doing,
@@ -95,7 +99,12 @@ export async function lookAt(
   const { records, leftOut } = isNew
     ? { records: [], leftOut: 0 }
     : await recordsFor(subject, keys, context, signal);
+  const { changes: changer } = await openSource(dataSet.source);
+  const oneByOne = changer?.together === false;
+  if (oneByOne && records.length > mostOneByOne)
+    throw tooMany(`“${action.label}”`, mostOneByOne, dataSet.noun.many);
   const place = placeOf(dataSet, context.dataSets);
+  const meantFor = isNew ? appliedTo(subject.use, dataSet, context).map(({ filter }) => filter) : [];
   const asked = action.sets.filter(({ to }) => to.kind === 'ask');
   const named = new Map(
     await Promise.all(
@@ -109,7 +118,9 @@ export async function lookAt(
     const target = place.targetOf(name);
     const known = dataSet.fields.find((field) => field.name === name);
     const field = known ?? target.field;
-    const [first, ...others] = records.map(({ saw }) => saw[name] ?? null);
+    const [first, ...others] = isNew
+      ? [givenValue(meantFor, name)]
+      : records.map(({ saw }) => saw[name] ?? null);
     const allowed = allowedOf(target);
     return [
       {
@@ -140,7 +151,23 @@ export async function lookAt(
     leftOut,
     noun: dataSet.noun,
     fields,
+    oneByOne: oneByOne && records.length > 1,
   };
+}
+
+/** What a field is in all that the pane shows, where what is picked or filtered says one value: what is added there is meant to be of it. */
+function givenValue(filters: readonly Filter[], field: string): string | null {
+  for (const filter of filters) {
+    if ('all' in filter) {
+      const found = givenValue(filter.all, field);
+      if (found !== null) return found;
+    } else if ('field' in filter && filter.field === field) {
+      const { test } = filter;
+      if (test.op === 'same') return test.value;
+      if (test.op === 'is' && test.values.length === 1) return test.values[0] ?? null;
+    }
+  }
+  return null;
 }
 
 /** More records than this are no list to choose from. */

@@ -17,10 +17,12 @@ import {
   findBatch,
   isUndone,
   markBatch,
+  noteOutcomes,
   recordsOfBatch,
+  type StoredBatch,
 } from '../store/changes.ts';
 import type { User } from '../store/people.ts';
-import { recordsFor } from './look.ts';
+import { mostOneByOne, recordsFor, tooMany } from './look.ts';
 import { columnsOf, type PlaceOfFields, placeOf, type Subject, toColumns, toFields } from './subject.ts';
 import { tellOf } from './tell.ts';
 
@@ -131,7 +133,7 @@ export async function undoChange(
       mend: 'The record’s history says what became of it.',
     });
   const place = placeOf(dataSet, sender.context.dataSets);
-  const records = await recordsOfBatch(of);
+  const records = (await recordsOfBatch(of)).filter(({ outcome }) => !outcome);
   const changes = records.flatMap(({ key, before: was, after: is }): Change[] => {
     const expected = toColumns(is ?? {}, place);
     if (was === null) return [{ way: 'remove', key, expected }];
@@ -159,6 +161,9 @@ async function earlier(batch: string, user: User): Promise<ChangeAnswer | null> 
   if (!known) return null;
   if (known.userId !== user.id || known.state === 'refused') return refusedBefore();
   if (known.state !== 'done') return { state: 'unknown' };
+  const records = await recordsOfBatch(batch);
+  if (records.some(({ outcome }) => outcome))
+    return eachAnswer(known, records, `${known.label}: done in part.`);
   return {
     state: 'done',
     batch,
@@ -167,6 +172,21 @@ async function earlier(batch: string, user: User): Promise<ChangeAnswer | null> 
     added: null,
   };
 }
+
+/** What is told of changes of which some were not made. */
+const eachAnswer = (
+  { id, way, undoes }: Pick<StoredBatch, 'id' | 'way' | 'undoes'>,
+  records: readonly ChangedOne[],
+  words: string,
+): ChangeAnswer => ({
+  state: 'each',
+  batch: id,
+  words,
+  canUndo: way !== 'remove' && undoes === null && records.some(({ outcome }) => !outcome),
+  notMade: records.flatMap(({ key, title, outcome, why }) =>
+    outcome ? [{ key, title, isKnown: outcome === 'refused', why: why ?? '' }] : [],
+  ),
+});
 
 const refusedBefore = (): ChangeAnswer => ({
   state: 'failed',
@@ -197,6 +217,8 @@ async function send(
 ): Promise<ChangeAnswer> {
   const doing = `“${label}”`;
   const { changes: changer } = await openSource(dataSet.source);
+  if (changer && !changer.together && changes.length > mostOneByOne)
+    throw tooMany(doing, mostOneByOne, dataSet.noun.many);
   if (!changer)
     throw new ProblemError({
       code: 'forbidden',
@@ -237,6 +259,7 @@ async function send(
       columns,
       changes,
       doing,
+      once: batch,
       beforeEnd: (mark, records) => markBatch(batch, mark, where, records.map(named)),
     });
   } catch (thrown) {
@@ -258,7 +281,24 @@ async function send(
     case 'unknown':
       await noted('unknown');
       return { state: 'unknown' };
+    case 'each': {
+      const records = result.each.map(
+        ({ record, outcome, problem }): ChangedOne => ({
+          ...named(record),
+          outcome: outcome === 'done' ? null : outcome,
+          why: problem && `${problem.why}. ${problem.mend}`,
+        }),
+      );
+      await noteOutcomes(batch, records).catch(() => undefined);
+      const made = records.filter(({ outcome }) => !outcome);
+      const isUnknown = records.some(({ outcome }) => outcome === 'unknown');
+      if (made.length === 0 && !isUnknown) await endBatch(batch, 'refused').catch(() => undefined);
+      else await noted(isUnknown ? 'unknown' : 'done');
+      return eachAnswer({ id: batch, way, undoes }, records, doneWords(label, made.length, dataSet));
+    }
     case 'done':
+      // A service may have made something of its own of what it was sent, and knows what it has added by a key of its own.
+      if (!changer.together) await noteOutcomes(batch, result.records.map(named)).catch(() => undefined);
       await noted('done');
       return {
         state: 'done',

@@ -1,7 +1,14 @@
 import type { Values } from '#core/change/change.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { openSource } from '../sources/open.ts';
-import { endBatch, openBatches, recordsOfBatch, type StoredBatch } from '../store/changes.ts';
+import {
+  type ChangedOne,
+  endBatch,
+  noteOutcomes,
+  openBatches,
+  recordsOfBatch,
+  type StoredBatch,
+} from '../store/changes.ts';
 import { findDataSet, worldOf } from '../store/data-sets.ts';
 import { columnsOf, placeOf, toColumns } from './subject.ts';
 import { tellOf } from './tell.ts';
@@ -16,28 +23,36 @@ const atOnce = 50;
 export async function settleChanges(now: Date): Promise<void> {
   for (const batch of await openBatches(new Date(now.getTime() - cutOffMs), atOnce)) {
     const dataSet = await findDataSet(batch.dataSetId);
-    const wasMade = await whetherMade(batch, dataSet?.definition ?? null);
-    if (wasMade === null) continue;
+    const records = await recordsOfBatch(batch.id);
+    const outcomes = await outcomesOf(batch, records, dataSet?.definition ?? null);
+    if (outcomes.includes(null)) continue;
+    const isInPart = outcomes.includes(true) && outcomes.includes(false);
+    if (isInPart)
+      await noteOutcomes(
+        batch.id,
+        records.map((each, at) => ({ ...each, outcome: outcomes[at] ? null : 'refused' })),
+      );
+    const wasMade = outcomes.includes(true);
     await endBatch(batch.id, wasMade ? 'done' : 'refused');
     if (wasMade && dataSet) await tellOf(dataSet.id, dataSet.definition);
   }
 }
 
-/** What never reached its end was not made. */
-async function whetherMade(
-  { id, mark, sourceId }: StoredBatch,
+/** Whether the records of a batch were changed, each; null where that cannot be told yet. What never came to be noted was not sent. */
+async function outcomesOf(
+  { mark, sourceId }: StoredBatch,
+  records: readonly ChangedOne[],
   dataSet: DataSet | null,
-): Promise<boolean | null> {
-  if (mark === null) return false;
-  if (!dataSet) return null;
+): Promise<readonly (boolean | null)[]> {
+  if (mark === null) return [false];
+  if (!dataSet) return [null];
   try {
     const { changes } = await openSource(sourceId);
-    if (!changes) return null;
+    if (!changes) return [null];
     const place = placeOf(dataSet, await worldOf(dataSet));
-    const records = await recordsOfBatch(id);
     const fields = records.flatMap(({ before, after }) => Object.keys(before ?? after ?? {}));
     const inColumns = (values: Values | null): Values | null => values && toColumns(values, place);
-    return await changes.wasMade({
+    return await changes.outcomes({
       mark,
       place,
       columns: columnsOf(fields, place),
@@ -49,6 +64,6 @@ async function whetherMade(
     });
   } catch {
     // The source is away, or nothing is there any more to ask about: it is asked again.
-    return null;
+    return [null];
   }
 }

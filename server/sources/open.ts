@@ -17,7 +17,7 @@ function clientOf(source: WithSecret, isStored: boolean): HttpClient {
     allowed: outgoingHosts(),
     authority: 'authority' in connection ? connection.authority : undefined,
     budget: isStored ? budgetOf(id, perDay, now) : noBudget,
-    secrets: [secret],
+    secrets: [secret, ...(source.changer ? [source.changer.secret] : [])],
   });
 }
 
@@ -25,7 +25,7 @@ function clientOf(source: WithSecret, isStored: boolean): HttpClient {
 const clients = new Map<string, { of: string; client: HttpClient }>();
 
 function keptClient(source: WithSecret): HttpClient {
-  const of = JSON.stringify([source.connection, source.secret]);
+  const of = JSON.stringify([source.connection, source.secret, source.changer ?? null]);
   const known = clients.get(source.id);
   if (known?.of === of) return known.client;
   void known?.client.close();

@@ -1,5 +1,6 @@
 import type { DataSet, Request } from '#core/dataset/schema.ts';
 import type { Connection } from '#sources/connection.ts';
+import type { ChangerForm } from '#sources/form.ts';
 import { kindOf } from '#sources/registry.ts';
 
 /** What a page needs to know of a kind of source. Plain data. */
@@ -9,8 +10,8 @@ export interface SourceTraits {
   /** What a data set of it asks while nothing has been said. */
   readonly begins: Pick<DataSet, 'request' | 'keep'> | null;
   readonly hasTables: boolean;
-  /** Its records can be changed. */
-  readonly takesChanges: boolean;
+  /** What is asked for to name who changes its records; null where nobody can. */
+  readonly changing: ChangerForm | null;
   /** Plans run on it as it is. */
   readonly isLive: boolean;
   /** It was made here, and not found: there is nothing to be tested or changed. */
@@ -18,12 +19,12 @@ export interface SourceTraits {
 }
 
 export function traitsOf(connection: Connection): SourceTraits {
-  const { requests, begins, hasTables, takesChanges, live, adding } = kindOf(connection);
+  const { requests, begins, hasTables, changing, live, adding } = kindOf(connection);
   return {
     requests,
     begins,
     hasTables,
-    takesChanges,
+    changing: changing?.(connection) ?? null,
     isLive: live !== undefined,
     isMade: adding !== null && 'make' in adding,
   };
@@ -34,7 +35,7 @@ export const noTraits: SourceTraits = {
   requests: [],
   begins: null,
   hasTables: false,
-  takesChanges: false,
+  changing: null,
   isLive: false,
   isMade: false,
 };

@@ -1,4 +1,4 @@
-import { and, desc, eq, inArray, lt, ne, sql } from 'drizzle-orm';
+import { and, desc, eq, gt, inArray, isNull, lt, ne, or, sql } from 'drizzle-orm';
 import type { Values } from '#core/change/change.ts';
 import type { Way } from '#core/dataset/change/schema.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
@@ -30,6 +30,9 @@ export interface ChangedOne {
   readonly title: string;
   readonly before: Values | null;
   readonly after: Values | null;
+  /** Where it was sent by itself and was not made, or is not known to be; and why. */
+  readonly outcome?: 'refused' | 'unknown' | null;
+  readonly why?: string | null;
 }
 
 /** Notes what is about to be sent. False where it has been before, or takes back what is taken back already. */
@@ -77,6 +80,20 @@ export async function markBatch(
   });
 }
 
+/** Notes what became of records that were sent one by one, in the order in which they were noted. */
+export async function noteOutcomes(
+  id: string,
+  records: readonly Pick<ChangedOne, 'key' | 'after' | 'outcome' | 'why'>[],
+): Promise<void> {
+  await database().transaction(async (within) => {
+    for (const [position, { key, after, outcome = null, why = null }] of records.entries())
+      await within
+        .update(changedRecords)
+        .set({ key, after, outcome, why })
+        .where(and(eq(changedRecords.batchId, id), eq(changedRecords.position, position)));
+  });
+}
+
 /** Notes what became of a batch. One that ended does not end again. */
 export async function endBatch(id: string, state: Exclude<BatchState, 'sending'>): Promise<void> {
   await database()
@@ -103,11 +120,13 @@ export async function recordsOfBatch(id: string): Promise<ChangedOne[]> {
     .from(changedRecords)
     .where(eq(changedRecords.batchId, id))
     .orderBy(changedRecords.position);
-  return rows.map(({ key, title, before, after }) => ({
+  return rows.map(({ key, title, before, after, outcome, why }) => ({
     key,
     title,
     before: before as Values | null,
     after: after as Values | null,
+    outcome,
+    why,
   }));
 }
 
@@ -121,13 +140,22 @@ export async function isUndone(id: string): Promise<boolean> {
   return row !== undefined;
 }
 
-/** Batches whose end nobody has noted, sent before a moment. */
+/** What could not be found out within this is not asked about any more: it stays unknown. Milliseconds. */
+const longestUnknownMs = 7 * 86_400_000;
+
+/** Batches whose end nobody has noted, sent before a moment; each in its turn, however many there are. */
 export async function openBatches(before: Date, most: number): Promise<StoredBatch[]> {
   return database()
     .select()
     .from(changeBatches)
-    .where(and(inArray(changeBatches.state, ['sending', 'unknown']), lt(changeBatches.at, before)))
-    .orderBy(changeBatches.at)
+    .where(
+      and(
+        inArray(changeBatches.state, ['sending', 'unknown']),
+        lt(changeBatches.at, before),
+        gt(changeBatches.at, new Date(before.getTime() - longestUnknownMs)),
+      ),
+    )
+    .orderBy(sql`random()`)
     .limit(most);
 }
 
@@ -145,6 +173,7 @@ export interface PastChange {
 
 const isUndo = sql<boolean>`${changeBatches.undoes} IS NOT NULL`;
 const made = inArray(changeBatches.state, ['done', 'unknown']);
+const wasMade = or(isNull(changedRecords.outcome), ne(changedRecords.outcome, 'refused'));
 
 /** What was done to a record here, latest first. */
 export async function historyOf(place: string, key: string, most: number): Promise<PastChange[]> {
@@ -161,7 +190,7 @@ export async function historyOf(place: string, key: string, most: number): Promi
     })
     .from(changedRecords)
     .innerJoin(changeBatches, eq(changeBatches.id, changedRecords.batchId))
-    .where(and(eq(changedRecords.place, place), eq(changedRecords.key, key), made))
+    .where(and(eq(changedRecords.place, place), eq(changedRecords.key, key), made, wasMade))
     .orderBy(desc(changeBatches.at))
     .limit(most);
   return rows as PastChange[];
@@ -178,6 +207,8 @@ export interface ListedBatch {
   readonly state: BatchState;
   readonly isUndo: boolean;
   readonly records: number;
+  /** How many of them were not made. */
+  readonly refused: number;
   /** The first of its records, by name. */
   readonly title: string | null;
 }
@@ -188,6 +219,7 @@ export async function changesOfDesk(
   { find, offset, limit }: { readonly find: string; readonly offset: number; readonly limit: number },
 ): Promise<ListedBatch[]> {
   const records = sql<number>`(SELECT count(*)::int FROM ${changedRecords} WHERE ${changedRecords.batchId} = ${changeBatches.id})`;
+  const refused = sql<number>`(SELECT count(*)::int FROM ${changedRecords} WHERE ${changedRecords.batchId} = ${changeBatches.id} AND outcome = 'refused')`;
   const title = sql<
     string | null
   >`(SELECT title FROM ${changedRecords} WHERE ${changedRecords.batchId} = ${changeBatches.id} AND position = 0)`;
@@ -205,6 +237,7 @@ export async function changesOfDesk(
       state: changeBatches.state,
       isUndo,
       records,
+      refused,
       title,
     })
     .from(changeBatches)

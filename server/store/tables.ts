@@ -443,6 +443,9 @@ export const changedRecords = pgTable(
     title: text('title').notNull(),
     before: jsonb('before'),
     after: jsonb('after'),
+    /** Where it was sent by itself and was not made, or is not known to be: that, and why. */
+    outcome: text('outcome', { enum: ['refused', 'unknown'] }),
+    why: text('why'),
   },
   (table) => [
     primaryKey({ columns: [table.batchId, table.position] }),

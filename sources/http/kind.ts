@@ -28,7 +28,7 @@ export const http: SourceKind<HttpConnection> = {
   secretPlaces: servicePlaces,
   where: ({ base }) => `HTTP API at ${base}`,
   perDay: ({ allowance }) => allowance ?? null,
-  takesChanges: false,
+  changing: null,
   hasTables: false,
   begins: { request: httpRequest('') },
   first: (path) => (path === '' ? null : httpRequest(path)),

@@ -17,7 +17,7 @@ export const intake: SourceKind<IntakeConnection> = {
   },
   secretPlaces: ({ kind }) => kind,
   where: () => 'Events that are sent to us',
-  takesChanges: false,
+  changing: null,
   hasTables: false,
   begins: { request: { kind: 'intake', columns: [] }, keep: following },
   open: (_, { received, now }) => ({

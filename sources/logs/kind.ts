@@ -27,7 +27,7 @@ export const logs: SourceKind<LogsConnection> = {
   },
   secretPlaces: ({ kind }) => kind,
   where: ({ folder }) => `Log files in ${folder}`,
-  takesChanges: false,
+  changing: null,
   hasTables: false,
   begins: { request: logRequest('**'), keep: following },
   first: () => logRequest('**'),

@@ -79,6 +79,7 @@ const changing = (changes: readonly Change[], more: Partial<Changing> = {}): Cha
   columns,
   changes,
   doing: 'changing orders',
+  once: 'once',
   beforeEnd: async () => undefined,
   ...more,
 });
@@ -228,9 +229,9 @@ describe('a change in MariaDB', () => {
     expect(await costs()).toEqual(['10.50', '1.00', '10.50', '10.50', null]);
     // Whoever asks later is told the same, until somebody else changes one of them.
     if (!notes) throw new Error('nothing was noted');
-    expect(await mariaChanges(address).wasMade(notes)).toBe(true);
+    expect(await mariaChanges(address).outcomes(notes)).toEqual([true, true, true]);
     await root.query('UPDATE `odd "orders` SET cost = 2 WHERE id = 2');
-    expect(await mariaChanges(address).wasMade(notes)).toBe(null);
+    expect(await mariaChanges(address).outcomes(notes)).toEqual([null, null, null]);
     proxy.close();
   });
 

@@ -6,7 +6,7 @@ import { heldRecords, insertRecord, removeRecords, updateRecords } from '#core/s
 import type { MariaQuery } from '#core/sql/dialect/mariadb/dialect.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import type { ChangedPlace, ChangeResult, ChangeSource, Changing, NotedChanges } from '../change.ts';
-import { makeTogether, type Session, untilKnown } from '../change-together.ts';
+import { makeTogether, type Session, sameForAll, untilKnown } from '../change-together.ts';
 import { type MariaAddress, withSession } from './connect.ts';
 import { testMaria } from './look.ts';
 import { booleans } from './read.ts';
@@ -23,8 +23,9 @@ const keysAtOnce = 1_000;
 
 export function mariaChanges(address: MariaAddress): ChangeSource {
   return {
+    together: true,
     change: (changing) => change(address, changing),
-    wasMade: (noted) => wasMade(address, noted),
+    outcomes: async (noted) => sameForAll(await wasMade(address, noted), noted.records),
     test: async () => {
       const doing = `signing in as ${address.user} to change records`;
       const { facts } = await testMaria(address, () => new Date());

@@ -1,4 +1,10 @@
-import { databaseConnection, databaseForm, databasePlaces, databaseWhere } from '../database-form.ts';
+import {
+  databaseChanger,
+  databaseConnection,
+  databaseForm,
+  databasePlaces,
+  databaseWhere,
+} from '../database-form.ts';
 import { textsOf } from '../form.ts';
 import { only, type SourceKind, whyNot } from '../kind.ts';
 import { fieldsOfTable } from '../table-fields.ts';
@@ -20,7 +26,7 @@ export const mariadb: SourceKind<MariaConnection> = {
   },
   secretPlaces: databasePlaces,
   where: (connection) => databaseWhere(label, connection),
-  takesChanges: true,
+  changing: databaseChanger,
   hasTables: true,
   begins: null,
   open: ({ connection, secret, changer }, { allowed, now }) => {

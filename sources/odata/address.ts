@@ -213,6 +213,25 @@ export function countAddress(base: string, request: SetRequest, filter: Filter):
   return address.href;
 }
 
+/** The address of a set itself, which records are added to. */
+export const setAddressToAdd = (base: string, { table }: { readonly table: string }): string =>
+  new URL(encodeURIComponent(name(table)), asFolder(base)).href;
+
+/** The address of one record (URL Conventions, section 4.3.1), with the columns that are wanted of it. */
+export function recordAddress(
+  base: string,
+  { table, key }: { readonly table: string; readonly key: Column },
+  value: string,
+  columns: readonly Column[] = [],
+): string {
+  const said = literal(key.type, value);
+  if (said === null) throw new TypeError(`“${value}” is no key of ${table}`);
+  const address = new URL(`${encodeURIComponent(name(table))}(${encodeURIComponent(said)})`, asFolder(base));
+  if (columns.length > 0)
+    address.search = `$select=${[...new Set(columns.map(({ column }) => name(column)))].join(',')}`;
+  return address.href;
+}
+
 /** The address of the records of a set. */
 export function setAddress(
   base: string,

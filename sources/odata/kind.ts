@@ -1,7 +1,9 @@
+import { changerAuth, changerForm } from '../http/changer.ts';
 import { asking } from '../http/credentials.ts';
 import { serviceConnection, serviceField, serviceForm, servicePlaces, serviceTexts } from '../http/form.ts';
 import { anything, only, type SourceKind } from '../kind.ts';
 import { fieldsOfTable } from '../table-fields.ts';
+import { odataChanges } from './change.ts';
 import type { ODataConnection } from './connection.ts';
 import { countOData, discoverOData, fetchOData, testOData, tryOData } from './read.ts';
 
@@ -17,12 +19,16 @@ export const odata: SourceKind<ODataConnection> = {
   secretPlaces: servicePlaces,
   where: ({ base }) => `OData service at ${base}`,
   perDay: ({ allowance }) => allowance ?? null,
-  takesChanges: false,
+  changing: ({ auth }) => changerForm(auth),
   hasTables: true,
   begins: null,
-  open: ({ connection, secret }, { client, now }) => {
+  open: ({ connection, secret, changer }, { client, now }) => {
     const ask = asking(connection.auth, secret, client);
     const service = { base: connection.base, ask };
+    const changing = changer && {
+      ...service,
+      ask: asking(changerAuth(connection.auth, changer.user), changer.secret, client),
+    };
     return {
       test: () => testOData(connection, ask, now),
       discover: () => discoverOData(service),
@@ -33,6 +39,7 @@ export const odata: SourceKind<ODataConnection> = {
       },
       fetch: fetchOData(service),
       count: (request, asked) => countOData(service, only(request, 'table'), asked),
+      changes: changing ? odataChanges(changing, connection, now) : null,
     };
   },
 };

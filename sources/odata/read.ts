@@ -35,7 +35,7 @@ export interface Service {
 }
 
 /** Decimals and 64-bit integers come as texts, with every digit (OData JSON Format 4.01, section 4.1). */
-const accept = 'application/json;odata.metadata=minimal;IEEE754Compatible=true';
+export const accept = 'application/json;odata.metadata=minimal;IEEE754Compatible=true';
 const mostPages = 100_000;
 
 const under = (base: string, path: string): string => new URL(path, asFolder(base)).href;

@@ -15,7 +15,7 @@ export interface Budget {
 
 export interface Outgoing {
   readonly address: string;
-  readonly method?: 'GET' | 'POST' | 'PATCH' | 'DELETE' | undefined;
+  readonly method?: 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE' | undefined;
   readonly headers?: Readonly<Record<string, string>> | undefined;
   readonly body?: string | null | undefined;
   readonly doing: string;
@@ -185,7 +185,9 @@ export function outgoingClient(options: ClientOptions) {
             : null;
         if (told.left !== null || until) await budget.told({ left: told.left, until: isBusy ? until : null });
         const isPassing = isBusy || response.status === 502 || response.status === 504;
-        if (!isPassing || !mayRepeat || attempt >= mostTries) {
+        // What is refused for there being too much of it was not done.
+        const mayAgain = mayRepeat || response.status === 429;
+        if (!isPassing || !mayAgain || attempt >= mostTries) {
           const text = await readBody(response, limited);
           // What a service says of a call it refuses is shown to people, and may repeat what it was sent.
           return {

@@ -60,13 +60,19 @@ const changing = (changes: readonly Change[], more: Partial<Changing> = {}): Cha
   columns,
   changes,
   doing: 'changing orders',
+  once: 'once',
   beforeEnd: async () => undefined,
   ...more,
 });
 const run = (changes: readonly Change[], more: Partial<Changing> = {}) =>
   postgresChanges(database.address).change(changing(changes, more));
 /** What is noted of a change; PostgreSQL needs its number alone. */
-const noted = (mark: string): NotedChanges => ({ mark, place: changing([]), columns, records: [] });
+const noted = (mark: string): NotedChanges => ({
+  mark,
+  place: changing([]),
+  columns,
+  records: [{ key: '1', before: null, after: null }],
+});
 const costs = async (): Promise<string[]> =>
   (await client.query('SELECT cost::text FROM "odd ""orders" ORDER BY id')).rows.map(({ cost }) => cost);
 
@@ -182,14 +188,14 @@ describe('a change', () => {
     });
     await expect(lost).rejects.toBeInstanceOf(ProblemError);
     expect((await costs())[0]).toBe('10.50');
-    expect(await postgresChanges(database.address).wasMade(noted(mark))).toBe(false);
+    expect(await postgresChanges(database.address).outcomes(noted(mark))).toEqual([false]);
     let made = '';
     await run([{ way: 'update', key: '1', expected: {}, values: { cost: '1' } }], {
       beforeEnd: async (given) => {
         made = given;
       },
     });
-    expect(await postgresChanges(database.address).wasMade(noted(made))).toBe(true);
+    expect(await postgresChanges(database.address).outcomes(noted(made))).toEqual([true]);
   });
 
   test('waits for whoever holds the record, and then sees what they made of it', async () => {

@@ -14,7 +14,7 @@ import { ProblemError } from '#core/value/problem/problem.ts';
 import { clientConfig, type PostgresAddress } from '#engine/postgres/pool.ts';
 import { sourceProblem } from '#engine/postgres/problem.ts';
 import type { ChangedPlace, ChangeResult, ChangeSource, Changing } from '../change.ts';
-import { makeTogether, type Session, untilKnown } from '../change-together.ts';
+import { makeTogether, type Session, sameForAll, untilKnown } from '../change-together.ts';
 import { withClient } from './prove.ts';
 import * as statements from './statements.ts';
 
@@ -27,8 +27,9 @@ const takeMs = 60_000;
 /** Who changes records signs in for the change alone. */
 export function postgresChanges(address: PostgresAddress): ChangeSource {
   return {
+    together: true,
     change: (changing) => change(address, changing),
-    wasMade: ({ mark }) => wasMade(address, mark),
+    outcomes: async ({ mark, records }) => sameForAll(await wasMade(address, mark), records),
     test: () =>
       withClient(address, `signing in as ${address.user} to change records`, async (client) => {
         const [found] = (await client.query<{ role: string; writable: string }>(statements.about)).rows;

@@ -1,4 +1,10 @@
-import { databaseConnection, databaseForm, databasePlaces, databaseWhere } from '../database-form.ts';
+import {
+  databaseChanger,
+  databaseConnection,
+  databaseForm,
+  databasePlaces,
+  databaseWhere,
+} from '../database-form.ts';
 import { textsOf } from '../form.ts';
 import { only, type SourceKind, whyNot } from '../kind.ts';
 import { postgresChanges } from './change.ts';
@@ -21,7 +27,7 @@ export const postgres: SourceKind<PostgresConnection> = {
   },
   secretPlaces: databasePlaces,
   where: (connection) => databaseWhere(label, connection),
-  takesChanges: true,
+  changing: databaseChanger,
   hasTables: true,
   begins: null,
   live: addressOf,

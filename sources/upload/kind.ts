@@ -9,7 +9,7 @@ export const upload: SourceKind<UploadConnection> = {
   adding: null,
   secretPlaces: ({ kind }) => kind,
   where: () => 'Files from somebody’s hand',
-  takesChanges: false,
+  changing: null,
   hasTables: false,
   begins: null,
   open: () => {

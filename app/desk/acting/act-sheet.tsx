@@ -84,6 +84,9 @@ export function ActSheet({
       }),
     );
   };
+  /** Those that were not changed, and no others. */
+  const sendAgain = (keys: readonly string[]): void =>
+    void send((look?.records ?? []).filter(({ key }) => keys.includes(key)));
   const nothing = look !== null && !isNew && look.records.length === 0;
   const wrong = answer?.state === 'wrong' ? answer.wrong : {};
   return (
@@ -99,7 +102,7 @@ export function ActSheet({
           }}
         >
           <Dialog.Title className="text-title">{look?.label ?? 'One moment'}</Dialog.Title>
-          {look && answer?.state !== 'conflict' && (
+          {look && answer?.state !== 'conflict' && answer?.state !== 'each' && (
             <form
               className="flex flex-col gap-4"
               onSubmit={(event) => {
@@ -151,6 +154,9 @@ export function ActSheet({
               </Button>
             </ProblemMessage>
           )}
+          {answer?.state === 'each' && (
+            <Outcomes answer={answer} busy={busy} onAgain={sendAgain} onClose={onClose} />
+          )}
           {answer?.state === 'conflict' && (
             <Conflicts
               conflicts={answer.conflicts}
@@ -167,12 +173,17 @@ export function ActSheet({
   );
 }
 
-function Meant({ look: { sentence, records, leftOut, noun, way } }: { look: ChangeLook }) {
+function Meant({ look: { sentence, records, leftOut, noun, way, oneByOne } }: { look: ChangeLook }) {
   if (way !== 'insert' && records.length === 0)
     return <p>It is offered for none of {leftOut === 1 ? `this ${noun.one}` : `these ${noun.many}`} now.</p>;
   return (
     <div className="flex flex-col gap-1">
       <p className="text-lead">{sentence}</p>
+      {oneByOne && (
+        <p className="text-small text-slate">
+          They are sent one by one. If one cannot be changed, the others still are.
+        </p>
+      )}
       {leftOut > 0 && (
         <p className="text-slipping">
           {recordsSaid(leftOut, noun)} {leftOut === 1 ? 'is' : 'are'} left as{' '}
@@ -224,6 +235,45 @@ function AskedInput({
         {...(longest === null ? {} : { maxLength: longest })}
       />
     </Frame>
+  );
+}
+
+/** What became of records that were sent one by one. */
+function Outcomes({
+  answer: { words, notMade },
+  busy,
+  onAgain,
+  onClose,
+}: {
+  answer: Extract<ChangeAnswer, { state: 'each' }>;
+  busy: boolean;
+  onAgain: (keys: readonly string[]) => void;
+  onClose: () => void;
+}) {
+  const again = notMade.filter(({ isKnown }) => isKnown).map(({ key }) => key);
+  return (
+    <div role="alert" className="flex flex-col gap-3">
+      <p className="text-lead">{words}</p>
+      <ul className="flex max-h-64 flex-col gap-1 overflow-auto">
+        {notMade.map(({ key, title, isKnown, why }) => (
+          <li key={key} className={`border-l-3 pl-3 ${isKnown ? 'border-broken' : 'border-slipping'}`}>
+            <span className="font-strong">{title}</span>{' '}
+            {isKnown ? 'was not changed' : 'may have been changed'}
+            <span className="block text-small text-slate">{why}</span>
+          </li>
+        ))}
+      </ul>
+      <div className="flex gap-2">
+        {again.length > 0 && (
+          <Button look="main" disabled={busy} onClick={() => onAgain(again)}>
+            {again.length === 1 ? 'Try that one again' : `Try those ${again.length} again`}
+          </Button>
+        )}
+        <Button look="quiet" onClick={onClose}>
+          Close
+        </Button>
+      </div>
+    </div>
   );
 }
 

@@ -59,6 +59,8 @@ export function whyNotMade(answer: ChangeAnswer): string | null {
       if (!field) return 'somebody removed it meanwhile';
       return `somebody changed it meanwhile: ${field.label.toLowerCase()} is “${field.is}” now`;
     }
+    case 'each':
+      return answer.notMade.map(({ title, why }) => `${title}: ${why}`).join(' ');
     case 'unknown':
       return 'the connection to the source was lost at the end; whether it was made is found out and stands in the record’s history';
     default:
@@ -102,6 +104,12 @@ export function useActing(
     const why = whyNotMade(answer);
     if (answer.state === 'done')
       setNotice({ words: answer.words, undo: answer.canUndo ? answer.batch : null, isBad: false });
+    else if (answer.state === 'each')
+      setNotice({
+        words: `${answer.words} Not done: ${why}`,
+        undo: answer.canUndo ? answer.batch : null,
+        isBad: true,
+      });
     else if (why !== null) setNotice({ words: `Not done: ${why}`, undo: null, isBad: true });
   }, []);
   const undo = useCallback(

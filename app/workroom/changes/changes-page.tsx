@@ -23,6 +23,7 @@ interface Props {
   readonly source: {
     readonly id: string;
     readonly name: string;
+    /** Its kind of source takes changes. */
     readonly takesChanges: boolean;
     readonly changer: string | null;
   } | null;

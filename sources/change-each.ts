@@ -1,0 +1,217 @@
+import type { Change, ChangedRecord, Conflict, Values } from '#core/change/change.ts';
+import { madeFrom } from '#core/change/read-back.ts';
+import { isSameValue } from '#core/change/same.ts';
+import type { Column } from '#core/dataset/schema.ts';
+import { type Problem, ProblemError, problemOf } from '#core/value/problem/problem.ts';
+import type { ChangeResult, Changing, EachOutcome, NotedChanges } from './change.ts';
+
+/*
+ * Changes of a service's records, which it takes one at a time. All are looked at first, and where one is not as it was seen none is sent.
+ * What a service says of a change is not taken for it: the record is read back.
+ */
+
+export interface ReadRecord {
+  readonly values: Values;
+  /** What the service calls this state of the record, so that it refuses a change of any other; null where it does not. */
+  readonly tag: string | null;
+}
+
+type Set = ReadonlyMap<Column, string | null>;
+
+/** How a service is told. What is thrown says that nothing was done, unless it is {@link Unclear}. */
+export interface RecordService {
+  /** A record as it is now; null where there is none. */
+  read(key: string, columns: readonly Column[]): Promise<ReadRecord | null>;
+  update(key: string, set: Set, tag: string | null): Promise<void>;
+  /** Adds a record and gives its key, null where the service does not tell it. `once`: sent again under the same name it is the same. */
+  insert(set: Set, once: string): Promise<string | null>;
+  remove(key: string, tag: string | null): Promise<void>;
+}
+
+/** It was sent, and no answer says whether it was done. */
+export class Unclear extends ProblemError {}
+
+/** A service may take a moment to do what it has said. Times, and milliseconds between them. */
+const lookTimes = 4;
+const lookAgainMs = 400;
+/** Records are looked at so many at a time. */
+const readAtOnce = 4;
+
+export const mark = 'one by one';
+
+/** Makes changes one after the other, each whatever became of the others. */
+export async function makeEach(service: RecordService, changing: Changing): Promise<ChangeResult> {
+  const { changes, columns, doing, beforeEnd } = changing;
+  const known = changes.filter((each) => each.way !== 'insert');
+  const found = await readAll(
+    service,
+    known.map(({ key }) => key),
+    columns,
+  );
+  const conflicts = known.flatMap(({ key, expected }): Conflict[] => {
+    const is = found.get(key)?.values ?? null;
+    return is !== null && holds(expected, is, columns) ? [] : [{ key, is }];
+  });
+  if (conflicts.length > 0) return { state: 'conflict', conflicts };
+  const meant = changes.map((each) => intended(each, found, changing));
+  await beforeEnd(mark, meant);
+  const each: EachOutcome[] = [];
+  let away: Problem | null = null;
+  for (const [at, change] of changes.entries()) {
+    const record = meant[at] as ChangedRecord;
+    if (away) {
+      const problem = { ...away, why: `it was not sent, since the service does not answer: ${away.why}` };
+      each.push({ record, outcome: 'refused', problem });
+      continue;
+    }
+    const outcome = await makeOne(service, change, { record, tag: tagOf(change, found), changing });
+    each.push(outcome);
+    if (isAway(outcome)) away = outcome.problem;
+  }
+  if (each.every(({ outcome }) => outcome === 'done'))
+    return { state: 'done', records: each.map(({ record }) => record) };
+  const [only] = each;
+  if (each.length === 1 && only?.outcome === 'refused')
+    throw new ProblemError(only.problem ?? unheard(doing));
+  if (each.length === 1) return { state: 'unknown' };
+  return { state: 'each', each };
+}
+
+/** The service does not answer any more, so that nothing else is worth sending. */
+const isAway = ({ outcome, problem }: EachOutcome): boolean =>
+  problem?.code === 'refused' ||
+  (outcome === 'unknown' && (problem?.code === 'unreachable' || problem?.code === 'time-out'));
+
+const tagOf = (change: Change, found: ReadonlyMap<string, ReadRecord>): string | null =>
+  change.way === 'insert' ? null : (found.get(change.key)?.tag ?? null);
+
+const holds = (expected: Values, is: Values, columns: readonly Column[]): boolean =>
+  Object.entries(expected).every(([name, saw]) =>
+    isSameValue(columns.find((column) => column.name === name)?.type ?? 'text', is[name] ?? null, saw),
+  );
+
+/** A record as it is to become. Whoever adds one may say its key; else only the service knows it, afterwards. */
+function intended(
+  change: Change,
+  found: ReadonlyMap<string, ReadRecord>,
+  { key: { name } }: Changing,
+): ChangedRecord {
+  if (change.way === 'insert') return { key: change.values[name] ?? '', before: null, after: change.values };
+  const is = found.get(change.key)?.values ?? {};
+  if (change.way === 'remove') return { key: change.key, before: is, after: null };
+  const before = Object.fromEntries(Object.keys(change.values).map((each) => [each, is[each] ?? null]));
+  return { key: change.key, before, after: change.values };
+}
+
+async function makeOne(
+  service: RecordService,
+  change: Change,
+  { record, tag, changing }: { record: ChangedRecord; tag: string | null; changing: Changing },
+): Promise<EachOutcome> {
+  const { columns, doing } = changing;
+  let said: Problem | null = null;
+  let { key } = record;
+  try {
+    switch (change.way) {
+      case 'update':
+        await service.update(key, setOf(change.values, columns), tag);
+        break;
+      case 'remove':
+        await service.remove(key, tag);
+        break;
+      case 'insert':
+        key = (await service.insert(setOf(change.values, columns), onceOf(changing, change))) ?? key;
+    }
+  } catch (thrown) {
+    said = problemOf(thrown, doing);
+    if (!(thrown instanceof Unclear)) return { record, outcome: 'refused', problem: said };
+  }
+  // Where nobody knows its key there is nothing to read back.
+  if (key === '') return { record, outcome: 'unknown', problem: said ?? unheard(doing) };
+  const wanted = columns.filter(({ name }) => name in (record.after ?? record.before ?? {}));
+  let made: boolean | null = null;
+  for (let times = 0; times < lookTimes; times += 1) {
+    if (times > 0) await new Promise((resolve) => setTimeout(resolve, lookAgainMs));
+    try {
+      const now = await service.read(key, wanted);
+      made = asMeant({ ...record, key }, now, columns, said === null);
+      if (made)
+        return { record: { ...record, key, after: now?.values ?? null }, outcome: 'done', problem: null };
+    } catch (thrown) {
+      return { record, outcome: 'unknown', problem: problemOf(thrown, doing) };
+    }
+  }
+  if (made === null) return { record, outcome: 'unknown', problem: said ?? unheard(doing) };
+  return { record, outcome: 'refused', problem: said ?? denied(doing) };
+}
+
+/** Whether a record is as it was to become. A service that said so may have made something else of a value; nothing at all is none of that. */
+function asMeant(
+  record: ChangedRecord,
+  now: ReadRecord | null,
+  columns: readonly Column[],
+  isSaid: boolean,
+): boolean | null {
+  const is = new Map(now ? [[record.key, now.values]] : []);
+  const typeOf = (name: string) => columns.find((column) => column.name === name)?.type ?? 'text';
+  const made = madeFrom([record], is, typeOf);
+  return made === null && isSaid && now !== null && record.after !== null ? true : made;
+}
+
+const setOf = (values: Values, columns: readonly Column[]): Map<Column, string | null> =>
+  new Map(
+    columns.flatMap((column) =>
+      column.name in values ? [[column, values[column.name] ?? null] as const] : [],
+    ),
+  );
+
+const onceOf = ({ once, changes }: Changing, change: Change): string => `${once}-${changes.indexOf(change)}`;
+
+const unheard = (doing: string): Problem => ({
+  code: 'unreachable',
+  doing,
+  why: 'the service did not say what became of it',
+  mend: 'Look at the record before you try it again.',
+});
+
+const denied = (doing: string): Problem => ({
+  code: 'bad-request',
+  doing,
+  why: 'the service said that it was done, and the record is as it was before',
+  mend: 'Tell whoever runs the service.',
+});
+
+async function readAll(
+  service: RecordService,
+  keys: readonly string[],
+  columns: readonly Column[],
+): Promise<Map<string, ReadRecord>> {
+  const found = new Map<string, ReadRecord>();
+  const waiting = [...new Set(keys)];
+  await Promise.all(
+    Array.from({ length: readAtOnce }, async () => {
+      for (let key = waiting.shift(); key !== undefined; key = waiting.shift()) {
+        const record = await service.read(key, columns);
+        if (record) found.set(key, record);
+      }
+    }),
+  );
+  return found;
+}
+
+/** What became of changes that nobody heard the end of, record by record. */
+export async function outcomesOfEach(
+  service: RecordService,
+  { records, columns }: NotedChanges,
+): Promise<(boolean | null)[]> {
+  const outcomes: (boolean | null)[] = [];
+  for (const record of records) {
+    if (record.key === '') {
+      outcomes.push(null);
+      continue;
+    }
+    const wanted = columns.filter(({ name }) => name in (record.after ?? record.before ?? {}));
+    outcomes.push(asMeant(record, await service.read(record.key, wanted), columns, false));
+  }
+  return outcomes;
+}
