@@ -109,6 +109,28 @@ const outcomes: Field['states'] = [
   { value: 'refused', word: 'Refused', tone: 'broken' },
 ];
 
+/** Adds the stores, with who may change what is asked of them. */
+export async function addStores({
+  port,
+  storesPassword,
+}: Pick<StandInAccess, 'port' | 'storesPassword'>): Promise<Pick<ServiceIds, 'requisitions' | 'lines'>> {
+  const base = `http://127.0.0.1:${port}/stores`;
+  const auth = { kind: 'basic', user: storesUser } as const;
+  const stores = await source('Stores', { kind: 'odata', base, auth }, storesPassword);
+  await setChanger(stores, { user: storesChanger, secret: storesPassword });
+  const tables = (await (await openSource(stores)).discover?.()) ?? [];
+  const ofTable = (table: string, described: Omit<Described, 'request'>): Promise<string> => {
+    const found = tables.find((each) => each.name === table);
+    if (!found) throw new Error(`the stores have no ${table}`);
+    const { request, fields, key } = dataSetFromTable(stores, found, tables, usualChoice(found, tables));
+    return storeDataSet(stores, { ...described, ...(key ? { key } : {}), fresh: 600 }, request, fields);
+  };
+  return {
+    requisitions: await ofTable('Requisitions', requisitionsSaid),
+    lines: await ofTable('RequisitionLines', linesSaid),
+  };
+}
+
 /** Adds the sources and data sets of the services, each found out about as a person would. */
 export async function addServices(access: StandInAccess): Promise<ServiceIds> {
   const base = `http://127.0.0.1:${access.port}`;
@@ -124,11 +146,6 @@ export async function addServices(access: StandInAccess): Promise<ServiceIds> {
       allowance: tideCallsADay,
     },
     access.tideKey,
-  );
-  const stores = await source(
-    'Stores',
-    { kind: 'odata', base: `${base}/stores`, auth: { kind: 'basic', user: storesUser } },
-    access.storesPassword,
   );
   const service = await source(
     'Passage service',
@@ -175,16 +192,7 @@ export async function addServices(access: StandInAccess): Promise<ServiceIds> {
     title: 'name',
     fresh: 86_400,
   });
-  const tables = (await (await openSource(stores)).discover?.()) ?? [];
-  await setChanger(stores, { user: storesChanger, secret: access.storesPassword });
-  const ofStores = (table: string, described: Omit<Described, 'request'>): Promise<string> => {
-    const found = tables.find((each) => each.name === table);
-    if (!found) throw new Error(`the stores have no ${table}`);
-    const { request, fields, key } = dataSetFromTable(stores, found, tables, usualChoice(found, tables));
-    return storeDataSet(stores, { ...described, ...(key ? { key } : {}), fresh: 600 }, request, fields);
-  };
-  const requisitions = await ofStores('Requisitions', requisitionsSaid);
-  const lines = await ofStores('RequisitionLines', linesSaid);
+  const { requisitions, lines } = await addStores(access);
   return {
     requisitions,
     lines,

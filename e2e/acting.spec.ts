@@ -254,3 +254,48 @@ test('what was learnt about a record is noted, given to somebody, worked through
   await expect(supervisor.getByRole('list', { name: 'What was said' })).toContainText(note);
   await supervisor.context().close();
 });
+
+test('what the stores were asked for is approved one by one, given back, and a line is added to what is picked and removed', async ({
+  browser,
+}) => {
+  const page = await pageOf(browser, 'supervisor');
+  await page.goto('/desk/skerry-sound/requisitions?state=open');
+  const table = paneOf(page, 'Requisitions, latest first');
+  const card = paneOf(page, 'To be approved or refused');
+  await expect(table).toContainText(/of \d+ requisitions/);
+  const before = Number(/of (\d+) requisitions/.exec((await table.textContent()) ?? '')?.[1]);
+  await expect(card).toContainText(String(before));
+  for (const nth of [0, 1, 2]) await table.locator('tbody tr').nth(nth).getByRole('checkbox').click();
+  await table.getByRole('button', { name: 'Approve' }).click();
+  const asks = page.getByRole('dialog', { name: 'Approve' });
+  await expect(asks).toContainText('On 3 requisitions, state becomes “Approved”.');
+  await expect(asks).toContainText('They are sent one by one.');
+  await asks.getByRole('button', { name: 'Approve' }).click();
+  await expect(said(page)).toContainText('Approve: 3 requisitions.');
+  await expect(table).toContainText(`of ${before - 3} requisitions`);
+  await expect(card).toContainText(String(before - 3));
+  await said(page).getByRole('button', { name: 'Undo' }).click();
+  await expect(table).toContainText(`of ${before} requisitions`);
+  const row = table.locator('tbody tr').first();
+  const number = (await row.getByRole('cell').nth(1).textContent()) ?? '';
+  await row.getByRole('cell').nth(2).click();
+  const lines = paneOf(page, 'Lines of the requisition');
+  await expect(lines).toContainText('3 lines');
+  await lines.getByRole('button', { name: 'Add a line' }).click();
+  const adds = page.getByRole('dialog', { name: 'Add a line' });
+  await expect(adds.getByLabel('Requisition')).toContainText(number);
+  await choose(adds.getByLabel('Part'), 'P-0104');
+  await adds.getByLabel('Quantity').fill('4');
+  await page.keyboard.press('Enter');
+  await expect(lines).toContainText('4 lines');
+  await lines.locator('tbody tr').first().focus();
+  await page.keyboard.press('Space');
+  await page.keyboard.press('a');
+  await page.keyboard.press('Tab');
+  await page.keyboard.press('Enter');
+  const removes = page.getByRole('dialog', { name: 'Remove' });
+  await expect(removes).toContainText('Removes 1 line where they come from. This cannot be undone.');
+  await removes.getByRole('button', { name: 'Remove' }).press('Enter');
+  await expect(lines).toContainText('3 lines');
+  await page.context().close();
+});

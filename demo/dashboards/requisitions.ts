@@ -3,7 +3,7 @@ import type { ServiceIds } from '../services.ts';
 import { cardAt } from './parts.ts';
 
 /** What the vessels ask of the stores, and what becomes of it. */
-export function requisitions(ids: ServiceIds): Dashboard {
+export function requisitions(ids: Pick<ServiceIds, 'requisitions' | 'lines'>): Dashboard {
   return {
     version: 2,
     title: 'Requisitions',

@@ -1,0 +1,145 @@
+import { randomUUID } from 'node:crypto';
+import { afterAll, afterEach, beforeAll, expect, test } from 'vitest';
+import type { ChangeAnswer } from '#core/change/answer.ts';
+import type { Context } from '#core/dashboard/flow/context.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
+import { requisitions } from '#demo/dashboards/requisitions.ts';
+import { addStores } from '#demo/services.ts';
+import { type StandIns, startStandIns } from '#stand-ins/start.ts';
+import { type KeptTest, keptTest } from '../../testing/kept.ts';
+import { contextOf } from '../panes/context.ts';
+import { closeClients } from '../sources/open.ts';
+import { findBatch, historyOf } from '../store/changes.ts';
+import { findDataSets } from '../store/data-sets.ts';
+import { database } from '../store/database.ts';
+import { addUser, personOf, signIn, type User } from '../store/people.ts';
+import { changeBatches } from '../store/tables.ts';
+import { lookAt } from './look.ts';
+import { type Sender, sendChange, undoChange } from './send.ts';
+import { settleChanges } from './settle.ts';
+import { subjectOf } from './subject.ts';
+
+/* Changes of a service's records, as a dashboard offers them: some may be made and others not. */
+
+let installed: KeptTest;
+let services: StandIns;
+let ids: Awaited<ReturnType<typeof addStores>>;
+let dataSets: ReadonlyMap<string, DataSet>;
+let una: User;
+const dashboardId = randomUUID();
+const good = { kind: 'good' } as const;
+
+beforeAll(async () => {
+  process.env.SLATE_OUTGOING = '127.0.0.1';
+  installed = await keptTest();
+  const secrets = {
+    tideKey: 'tide-key-0123456789',
+    storesPassword: 'stores-password-0123',
+    clientSecret: 'client-secret-0123456',
+    intakeKey: 'intake-key-0123456789',
+  };
+  services = await startStandIns({ ...secrets, port: 0 });
+  ids = await addStores({ ...secrets, port: services.port });
+  dataSets = await findDataSets([ids.requisitions, ids.lines]);
+  await addUser({ email: 'una@skerry.example', name: 'Una', password: 'low-water' });
+  const user = await personOf((await signIn('una@skerry.example', 'low-water')) ?? '');
+  if (!user) throw new Error('nobody signed in');
+  una = user;
+});
+afterEach(() => services.mischief.clear());
+afterAll(async () => {
+  await closeClients();
+  await services.stop();
+  await installed.close();
+});
+
+const context = (search = ''): Context =>
+  contextOf(
+    {
+      dashboard: requisitions(ids),
+      dataSets,
+      desk: { id: '', name: 'Skerry Sound', slug: 'skerry-sound', zone: 'Europe/London' },
+    } as never,
+    new URLSearchParams(search),
+    new Date(),
+    una,
+  ).context;
+const sender = (): Sender => ({ user: una, deskId: null, dashboardId, context: context() });
+const open = async (): Promise<{ key: string; title: string }[]> =>
+  (
+    await lookAt(subjectOf('requisitions', { action: 'approve' }, context()), 'all', context())
+  ).records.slice();
+async function approve(keys: readonly string[], batch = randomUUID()): Promise<ChangeAnswer> {
+  const subject = subjectOf('requisitions', { action: 'approve' }, context());
+  const records = keys.map((key) => ({ key, saw: { State: 'open' } }));
+  return sendChange(subject, { batch, records, values: {} }, sender());
+}
+
+test('records of a service are changed one by one, counted at once, and given back', async () => {
+  const before = await open();
+  const [first, second] = before.map(({ key }) => key) as [string, string];
+  const look = await lookAt(
+    subjectOf('requisitions', { action: 'approve' }, context()),
+    [first, second],
+    context(),
+  );
+  expect(look).toMatchObject({ oneByOne: true, leftOut: 0 });
+  const done = await approve([first, second]);
+  expect(done).toMatchObject({ state: 'done', words: 'Approve: 2 requisitions.', canUndo: true });
+  // What was fetched before the change is not what is counted after it.
+  expect(await open()).toHaveLength(before.length - 2);
+  if (done.state !== 'done') throw new Error('it was not done');
+  expect(await undoChange({ batch: randomUUID(), of: done.batch }, sender())).toMatchObject({
+    state: 'done',
+  });
+  expect(await open()).toHaveLength(before.length);
+});
+
+test('of which one is not made, that one is told, tried again by itself, and left out of history and undo', async () => {
+  const [first, second, third] = (await open()).slice(-3).map(({ key }) => key) as [string, string, string];
+  const batch = randomUUID();
+  // All three are read, the first is changed and read back, and the second is refused.
+  services.mischief.tell('stores', good, good, good, good, good, { kind: 'status', status: 422 });
+  const answer = await approve([first, second, third], batch);
+  if (answer.state !== 'each') throw new Error(`it was ${JSON.stringify(answer)}`);
+  expect(answer.words).toBe('Approve: 2 requisitions.');
+  expect(answer.notMade).toMatchObject([{ isKnown: true, why: expect.stringContaining('422') }]);
+  const [left] = answer.notMade;
+  const place = JSON.stringify([dataSets.get(ids.requisitions)?.source, 'Skerry.Stores', 'Requisitions']);
+  expect(await historyOf(place, left?.key ?? '', 10)).toEqual([]);
+  // The same sent again is answered as it was, and not sent.
+  expect(await approve([first, second, third], batch)).toMatchObject({
+    state: 'each',
+    notMade: [{ key: left?.key }],
+  });
+  expect(await approve([left?.key ?? ''])).toMatchObject({ state: 'done' });
+  // The two that were made are given back, and not the one that was made by another change.
+  const undone = await undoChange({ batch: randomUUID(), of: batch }, sender());
+  expect(undone).toMatchObject({ state: 'done', words: expect.stringContaining('2 requisitions') });
+});
+
+test('that was cut off in the middle is found out, record by record', async () => {
+  const [first, second] = (await open()).slice(2, 4).map(({ key }) => key) as [string, string];
+  const batch = randomUUID();
+  services.mischief.tell('stores', good, good, good, good, { kind: 'status', status: 422 });
+  await approve([first, second], batch);
+  // As if nobody had noted the end.
+  await database()
+    .update(changeBatches)
+    .set({ state: 'sending', at: new Date(Date.now() - 200_000) });
+  await settleChanges(new Date());
+  expect((await findBatch(batch))?.state).toBe('done');
+  const place = JSON.stringify([dataSets.get(ids.requisitions)?.source, 'Skerry.Stores', 'Requisitions']);
+  const made = await Promise.all([first, second].map(async (key) => (await historyOf(place, key, 1)).length));
+  expect(made.toSorted()).toEqual([0, 1]);
+});
+
+test('what is added starts with what is picked, and what may be chosen has names', async () => {
+  const [{ key, title } = { key: '', title: '' }] = await open();
+  const picked = context(`at=${encodeURIComponent(`requisitions.Id:${key}`)}`);
+  const look = await lookAt(subjectOf('lines', { action: 'add' }, picked), [], picked);
+  const [requisition, part] = look.fields;
+  expect(requisition?.choices).toContainEqual({ value: key, words: title });
+  expect(part?.choices?.length).toBe(10);
+  expect(requisition?.value).toBe(key);
+});
