@@ -14,6 +14,7 @@ import type { Connection } from '#sources/connection.ts';
 import { hashOfKey } from '#sources/intake/key.ts';
 import { linesSaid, requisitionsSaid } from './requisitions.ts';
 import {
+  passageChanger,
   passageClient,
   type StandInAccess,
   storesChanger,
@@ -103,6 +104,32 @@ async function storeDataSet(
   return id;
 }
 
+/** How the passage service is told, and what people may do. */
+const passageChanges: Changes = {
+  calls: {
+    read: { path: 'passages/{passage_ref}', record: '$' },
+    update: { method: 'PATCH', path: 'passages/{passage_ref}' },
+  },
+  inPlace: [],
+  actions: [
+    {
+      name: 'move',
+      label: 'Move to another sailing',
+      way: 'update',
+      where: { field: 'state', test: { op: 'is', values: ['booked'] } },
+      sets: [{ field: 'sailing', to: { kind: 'ask', required: true } }],
+    },
+    {
+      name: 'cancel',
+      label: 'Cancel it',
+      tone: 'broken',
+      way: 'update',
+      where: { field: 'state', test: { op: 'is', values: ['booked'] } },
+      sets: [{ field: 'state', to: { kind: 'value', value: 'cancelled' } }],
+    },
+  ],
+};
+
 const outcomes: Field['states'] = [
   { value: 'passed', word: 'Passed', tone: 'settled' },
   { value: 'retry', word: 'Tried again', tone: 'moving' },
@@ -156,6 +183,7 @@ export async function addServices(access: StandInAccess): Promise<ServiceIds> {
     },
     access.clientSecret,
   );
+  await setChanger(service, { user: passageChanger, secret: access.clientSecret });
   const sent = await source('Passage events', { kind: 'intake', keyHash: hashOfKey(access.intakeKey) }, '');
 
   await dataSet(tide, {
@@ -267,10 +295,12 @@ export async function addServices(access: StandInAccess): Promise<ServiceIds> {
             { value: 'boarded', word: 'Boarded', tone: 'settled' },
             { value: 'booked', word: 'Booked', tone: 'waiting' },
             { value: 'refused', word: 'Refused', tone: 'broken' },
+            { value: 'cancelled', word: 'Cancelled', tone: 'slipping' },
           ],
         },
       },
       fresh: 300,
+      changes: passageChanges,
     }),
     events: await storeDataSet(
       sent,

@@ -16,4 +16,6 @@ export const storesUser = 'stores-reader';
 /** Who may change records of the stores, with the same password. */
 export const storesChanger = 'stores-office';
 export const passageClient = 'slate';
+/** The client that may change passages, with the same secret. */
+export const passageChanger = 'slate-desk';
 export const tideCallsADay = 2000;

@@ -299,3 +299,30 @@ test('what the stores were asked for is approved one by one, given back, and a l
   await expect(lines).toContainText('3 lines');
   await page.context().close();
 });
+
+test('a passage is moved to another sailing and cancelled through its service', async ({ browser }) => {
+  const page = await pageOf(browser, 'supervisor');
+  await page.goto('/desk/skerry-sound/passage-trace?state=booked');
+  const passages = paneOf(page, 'Passages, latest first');
+  await expect(passages).toContainText(/of \d+ passages/);
+  await passages.locator('tbody tr').nth(4).click();
+  const passage = paneOf(page, 'The passage');
+  await passage.getByRole('button', { name: 'Move to another sailing' }).press('Enter');
+  const moves = page.getByRole('dialog', { name: 'Move to another sailing' });
+  await moves.getByLabel('Sailing').fill('nowhere');
+  await page.keyboard.press('Enter');
+  // What the service does not take is told in its own words, and nothing typed is lost.
+  await expect(moves).toContainText('a passage can be moved to another sailing, or cancelled');
+  await moves.getByLabel('Sailing').fill('SK-20001');
+  await page.keyboard.press('Enter');
+  await expect(said(page)).toContainText('Move to another sailing: 1 passage.');
+  await expect(passage).toContainText('SK-20001');
+  await passage.getByRole('button', { name: 'Cancel it' }).press('Enter');
+  await page
+    .getByRole('dialog', { name: 'Cancel it' })
+    .getByRole('button', { name: 'Cancel it' })
+    .press('Enter');
+  await expect(said(page)).toContainText('Cancel it: 1 passage.');
+  await expect(passages.locator('tbody')).not.toContainText('Cancelled');
+  await page.context().close();
+});

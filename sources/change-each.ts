@@ -94,9 +94,10 @@ const holds = (expected: Values, is: Values, columns: readonly Column[]): boolea
 function intended(
   change: Change,
   found: ReadonlyMap<string, ReadRecord>,
-  { key: { name } }: Changing,
+  { place }: Changing,
 ): ChangedRecord {
-  if (change.way === 'insert') return { key: change.values[name] ?? '', before: null, after: change.values };
+  if (change.way === 'insert')
+    return { key: change.values[place.key.name] ?? '', before: null, after: change.values };
   const is = found.get(change.key)?.values ?? {};
   if (change.way === 'remove') return { key: change.key, before: is, after: null };
   const before = Object.fromEntries(Object.keys(change.values).map((each) => [each, is[each] ?? null]));

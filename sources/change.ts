@@ -1,18 +1,37 @@
 import type { Change, ChangedRecord, Conflict } from '#core/change/change.ts';
+import type { ChangeCalls } from '#core/dataset/change/schema.ts';
 import type { Column } from '#core/dataset/schema.ts';
 import type { Problem } from '#core/value/problem/problem.ts';
 
 /* What kinds of sources that take changes answer. */
 
-/** Where records are changed. */
-export interface ChangedPlace {
+/** A table whose records are changed. */
+export interface ChangedTable {
+  readonly kind: 'table';
   readonly schema: string;
   readonly table: string;
   readonly key: Column;
 }
 
+/** A service that is told by calls, and the columns of its records. */
+export interface ChangedByCalls {
+  readonly kind: 'calls';
+  readonly calls: ChangeCalls;
+  readonly columns: readonly Column[];
+  readonly key: Column;
+}
+
+export type ChangedPlace = ChangedTable | ChangedByCalls;
+
+/** The table that changes are of, for kinds of sources that have no other place. */
+export function tableOf(place: ChangedPlace): ChangedTable {
+  if (place.kind === 'table') return place;
+  throw new TypeError('records of this source are changed in tables');
+}
+
 /** Changes that are sent as one. */
-export interface Changing extends ChangedPlace {
+export interface Changing {
+  readonly place: ChangedPlace;
   /** Sent again under this name, they are the same changes. */
   readonly once: string;
   /** The columns that are changed or compared. */

@@ -9,7 +9,7 @@ export interface Passage {
   readonly vehicle: boolean;
   readonly fare: string;
   readonly booked_at: string;
-  readonly state: 'boarded' | 'booked' | 'refused';
+  readonly state: 'boarded' | 'booked' | 'refused' | 'cancelled';
   readonly traveller: { readonly name: string; readonly tickets: number };
 }
 

@@ -3,6 +3,7 @@ import { createServer, type Server } from 'node:http';
 import path from 'node:path';
 import express from 'express';
 import {
+  passageChanger,
   passageClient,
   type StandInAccess,
   storesChanger,
@@ -60,6 +61,7 @@ export async function startStandIns(options: StandInOptions): Promise<StandIns> 
     '/passage-service',
     passageService({
       client: passageClient,
+      changer: passageChanger,
       secret: options.clientSecret,
       line,
       now,

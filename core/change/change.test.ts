@@ -1,7 +1,9 @@
 import { expect, test } from 'vitest';
-import type { Action } from '#core/dataset/change/schema.ts';
+import type { Action, ChangeCalls } from '#core/dataset/change/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { offersOf } from './offers.ts';
+import { callsProblem } from './calls.ts';
+import { actionProblem, offersOf } from './offers.ts';
+import { madeFrom } from './read-back.ts';
 import { isSameValue } from './same.ts';
 import { checkValue, valuesOf } from './values.ts';
 import { confirmWords } from './words.ts';
@@ -172,4 +174,49 @@ test('one value is the same however it was written', () => {
   expect(isSameValue('instant', '2026-11-02T03:04:05.000Z', '2026-11-02T03:04:05Z')).toBe(true);
   expect(isSameValue('text', '10.50', '10.5')).toBe(false);
   expect(isSameValue('decimal', null, '0')).toBe(false);
+});
+
+test('what a service answers with can be changed once it is said how it is told, and in those ways alone', () => {
+  const request: DataSet['request'] = {
+    kind: 'http',
+    call: { method: 'GET', path: 'orders', query: [], headers: [] },
+    format: 'auto',
+    records: '$[*]',
+    paging: { kind: 'none' },
+    columns,
+  };
+  const calls: ChangeCalls = {
+    read: { path: 'orders/{id}', record: '$' },
+    update: { method: 'PATCH', path: 'orders/{id}' },
+  };
+  const untold: DataSet = { ...orders, request };
+  const told: DataSet = { ...untold, changes: { calls, inPlace: ['cost'], actions: [setDone] } };
+  expect(writableColumn(untold, 'cost', new Map())).toEqual({
+    ok: false,
+    why: 'nothing says yet how the service is told of changes',
+  });
+  expect(writableColumn(told, 'cost', new Map())).toMatchObject({ ok: true });
+  expect(actionProblem(setDone, told, new Map())).toBe(null);
+  expect(actionProblem({ ...setDone, way: 'remove', sets: [] }, told, new Map())).toBe(
+    'nothing says by which call the service is told to remove a record',
+  );
+  expect(callsProblem(calls, told)).toBe(null);
+  expect(callsProblem({ ...calls, read: { path: 'orders/{number}', record: '$' } }, told)).toBe(
+    'reading one record: nothing in a record is called number',
+  );
+  expect(callsProblem({ ...calls, remove: { method: 'DELETE', path: '//elsewhere' } }, told)).toContain(
+    'removing one: the path is after the source’s own address',
+  );
+});
+
+test('what became of a change is told by the records as they are now', () => {
+  const record = { key: '1', before: { cost: '1.50' }, after: { cost: '2.00' } };
+  const typeOf = () => 'decimal' as const;
+  const now = (cost: string | null) => new Map(cost === null ? [] : [['1', { cost }]]);
+  expect(madeFrom([record], now('2'), typeOf)).toBe(true);
+  expect(madeFrom([record], now('1.5'), typeOf)).toBe(false);
+  expect(madeFrom([record], now('3'), typeOf)).toBe(null);
+  expect(madeFrom([record], now(null), typeOf)).toBe(null);
+  expect(madeFrom([{ key: '1', before: null, after: { cost: '2' } }], now(null), typeOf)).toBe(false);
+  expect(madeFrom([{ key: '1', before: { cost: '2' }, after: null }], now(null), typeOf)).toBe(true);
 });

@@ -37,8 +37,13 @@ export function actionProblem(action: Action, dataSet: DataSet, world: World): s
     if (!column.ok) return `“${field}” cannot be set: ${column.why}`;
   }
   if (action.way === 'update' && action.sets.length === 0) return 'it sets no field';
+  const { calls } = dataSet.changes ?? {};
+  if (calls && !calls[action.way])
+    return `nothing says by which call the service is told to ${wayWords[action.way]} a record`;
   return null;
 }
+
+const wayWords: Readonly<Record<Way, string>> = { update: 'change', insert: 'add', remove: 'remove' };
 
 /** What a pane offers of all that can be done. */
 export type PaneOffers = Omit<Offers, 'refusal'>;
@@ -56,6 +61,7 @@ export function offersOf(
   if (!changes || !keyColumn(dataSet, world).ok) return { actions: [], inPlace: [], needed: [] };
   const columns = (pane.inPlace ?? []).flatMap((field) => {
     if (field === dataSet.key || !changes.inPlace.includes(field)) return [];
+    if (changes.calls && !changes.calls.update) return [];
     const found = writableColumn(dataSet, field, world);
     return found.ok ? [{ field, isNeeded: found.column.filled === true }] : [];
   });

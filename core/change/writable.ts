@@ -3,8 +3,9 @@ import { startOf } from '#core/dataset/outcome.ts';
 import type { Column, DataSet } from '#core/dataset/schema.ts';
 import { shape, stepCarries, stepMakes, stepRecords } from '#core/dataset/step/kinds.ts';
 import type { World } from '#core/dataset/world.ts';
+import { calledColumns } from './calls.ts';
 
-/* Which fields of a data set can be changed where they come from: those that are a column of its own table, whatever they are called. */
+/* Which fields of a data set can be changed where they come from: those that are a column of its own table or service, whatever they are called. */
 
 export type Writable =
   | { readonly ok: true; readonly column: Column }
@@ -15,13 +16,15 @@ const no = (why: string): Writable => ({ ok: false, why });
 /** The column that a field is, followed back through the steps; or why nobody can change it. */
 export function writableColumn(dataSet: DataSet, field: string, world: World): Writable {
   const request = oneTable(dataSet.request);
-  if (!request) return no('its records do not come from one table');
+  const called = calledColumns(dataSet);
+  if (called && !dataSet.changes?.calls) return no('nothing says yet how the service is told of changes');
+  if (!request && !called) return no('its records do not come from one table');
   const origin = nameAtStart(dataSet, field, world);
   if (!origin.ok) return origin;
-  const column = request.columns.find(({ name }) => name === origin.name);
+  const column = (request?.columns ?? called)?.find(({ name }) => name === origin.name);
   if (!column)
     return no(
-      request.lookUps.some(({ take }) => take.some(({ name }) => name === origin.name))
+      request?.lookUps.some(({ take }) => take.some(({ name }) => name === origin.name))
         ? 'it is looked up in another table'
         : 'it is no column of the table',
     );
@@ -57,10 +60,11 @@ function nameAtStart(
 export function keyColumn(dataSet: DataSet, world: World): Writable {
   if (dataSet.key === undefined) return no('nothing says which field identifies a record');
   const key = writableColumn(dataSet, dataSet.key, world);
+  if (key.ok) return key;
   // What the source makes by itself identifies a record all the same.
-  const request = oneTable(dataSet.request);
-  if (key.ok || !request) return key;
   const origin = nameAtStart(dataSet, dataSet.key, world);
-  const column = origin.ok ? request.columns.find(({ name }) => name === origin.name) : undefined;
+  const called = dataSet.changes?.calls ? calledColumns(dataSet) : null;
+  const columns = oneTable(dataSet.request)?.columns ?? called;
+  const column = origin.ok ? columns?.find(({ name }) => name === origin.name) : undefined;
   return column ? { ok: true, column } : key;
 }

@@ -77,6 +77,7 @@ export function passageTrace(ids: ServiceIds): Dashboard {
         id: 'passage',
         title: 'The passage',
         dataSet: ids.passages,
+        actions: ['move', 'cancel'],
         fields: [
           'passage_ref',
           'state',
@@ -88,7 +89,7 @@ export function passageTrace(ids: ServiceIds): Dashboard {
           'traveller_name',
           'traveller_tickets',
         ],
-        place: { x: 0, y: 12, w: 4, h: 9 },
+        place: { x: 0, y: 12, w: 4, h: 10 },
       },
       {
         kind: 'table',
@@ -104,7 +105,7 @@ export function passageTrace(ids: ServiceIds): Dashboard {
         ],
         order: [{ by: 'at', descending: true }],
         pageSize: 10,
-        place: { x: 4, y: 12, w: 8, h: 9 },
+        place: { x: 4, y: 12, w: 8, h: 10 },
       },
     ],
   };

@@ -253,9 +253,7 @@ async function send(
   let result: ChangeResult;
   try {
     result = await changer.change({
-      schema: place.schema,
-      table: place.table,
-      key: place.key,
+      place: place.place,
       columns,
       changes,
       doing,

@@ -54,7 +54,7 @@ async function outcomesOf(
     const inColumns = (values: Values | null): Values | null => values && toColumns(values, place);
     return await changes.outcomes({
       mark,
-      place,
+      place: place.place,
       columns: columnsOf(fields, place),
       records: records.map(({ key, before, after }) => ({
         key,

@@ -1,3 +1,4 @@
+import { calledColumns } from '#core/change/calls.ts';
 import type { Values } from '#core/change/change.ts';
 import type { OfferedAction } from '#core/change/offers.ts';
 import type { Target } from '#core/change/values.ts';
@@ -65,7 +66,8 @@ const inPlace = (field: string, dataSet: DataSet): Action => ({
 });
 
 /** Where a data set's records are changed, and the columns there by the names of the fields. */
-export interface PlaceOfFields extends ChangedPlace {
+export interface PlaceOfFields {
+  readonly place: ChangedPlace;
   readonly columnOf: (field: string) => Column;
   readonly targetOf: (field: string) => Target;
 }
@@ -79,19 +81,24 @@ export function placeOf(dataSet: DataSet, world: World): PlaceOfFields {
       why,
       mend: 'Look at what the data set lets people change.',
     });
-  const request = oneTable(dataSet.request);
   const key = keyColumn(dataSet, world);
   if (!key.ok) throw cannot(key.why);
-  if (!request) throw cannot('its records do not come from one table');
+  const table = oneTable(dataSet.request);
+  const called = calledColumns(dataSet);
+  const { calls } = dataSet.changes ?? {};
+  const place: ChangedPlace | null = table
+    ? { kind: 'table', schema: table.schema, table: table.table, key: key.column }
+    : called && calls
+      ? { kind: 'calls', calls, columns: called, key: key.column }
+      : null;
+  if (!place) throw cannot('its records do not come from one table');
   const columnOf = (field: string): Column => {
     const found = writableColumn(dataSet, field, world);
     if (!found.ok) throw cannot(`“${field}” cannot be set: ${found.why}`);
     return found.column;
   };
   return {
-    schema: request.schema,
-    table: request.table,
-    key: key.column,
+    place,
     columnOf,
     targetOf: (field) => ({ field: fieldOf(dataSet, field), column: columnOf(field) }),
   };

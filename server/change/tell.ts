@@ -5,15 +5,17 @@ import { allDataSets } from '../store/data-sets.ts';
 import { askForRefresh } from '../store/kept.ts';
 import { noteChanged } from '../store/sources.ts';
 
-/** Whether a data set may show records of a table: it reads or looks that up, or asks in words of its own that nobody can tell. */
+/**
+ * Whether a data set may show records that were changed: it reads or looks up their table, or asks in words of its own that nobody can tell,
+ * as every call of a service does.
+ */
 function mayShow({ source, request }: DataSet, of: DataSet): boolean {
+  if (source !== of.source) return false;
   const changed = oneTable(of.request);
-  if (source !== of.source || !changed) return false;
-  const { schema, table } = changed;
-  if (request.kind === 'sql') return true;
   const own = oneTable(request);
-  return [...(own ? [own, ...own.lookUps] : [])].some(
-    (each) => each.schema === schema && each.table === table,
+  if (!changed || !own) return true;
+  return [own, ...own.lookUps].some(
+    ({ schema, table }) => schema === changed.schema && table === changed.table,
   );
 }
 

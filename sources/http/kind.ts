@@ -1,6 +1,8 @@
 import { callProblem } from '#core/dataset/http/expand.ts';
 import { httpRequest } from '#core/dataset/start.ts';
 import { only, type SourceKind } from '../kind.ts';
+import { httpChanges } from './change.ts';
+import { changerAuth, changerForm } from './changer.ts';
 import type { HttpConnection } from './connection.ts';
 import { asking } from './credentials.ts';
 import { fetchHttp } from './fetch.ts';
@@ -28,13 +30,17 @@ export const http: SourceKind<HttpConnection> = {
   secretPlaces: servicePlaces,
   where: ({ base }) => `HTTP API at ${base}`,
   perDay: ({ allowance }) => allowance ?? null,
-  changing: null,
+  changing: ({ auth }) => changerForm(auth),
   hasTables: false,
   begins: { request: httpRequest('') },
   first: (path) => (path === '' ? null : httpRequest(path)),
-  open: ({ connection, secret }, { client, now }) => {
+  open: ({ connection, secret, changer }, { client, now }) => {
     const ask = asking(connection.auth, secret, client);
     const service = { base: connection.base, ask };
+    const changing = changer && {
+      ...service,
+      ask: asking(changerAuth(connection.auth, changer.user), changer.secret, client),
+    };
     return {
       test: (path = '') => testHttp(connection, ask, path, now),
       discover: null,
@@ -42,6 +48,7 @@ export const http: SourceKind<HttpConnection> = {
       try: ({ request, inputs, signal, find = false }) =>
         tryHttp(service, { request: only(request, 'http'), inputs, signal }, find),
       fetch: fetchHttp(service),
+      changes: changing ? httpChanges(changing, connection, now) : null,
     };
   },
 };

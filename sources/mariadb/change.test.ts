@@ -73,9 +73,12 @@ const asItIs = {
 };
 
 const changing = (changes: readonly Change[], more: Partial<Changing> = {}): Changing => ({
-  schema: 'quay',
-  table: 'odd "orders',
-  key: { column: 'id', name: 'id', type: 'integer' },
+  place: {
+    kind: 'table',
+    schema: 'quay',
+    table: 'odd "orders',
+    key: { column: 'id', name: 'id', type: 'integer' },
+  },
   columns,
   changes,
   doing: 'changing orders',
@@ -217,7 +220,7 @@ describe('a change in MariaDB', () => {
       ],
       {
         beforeEnd: async (mark, records) => {
-          notes = { mark, place: changing([]), columns, records };
+          notes = { mark, place: changing([]).place, columns, records };
         },
       },
       { ...address, port: (proxy.address() as AddressInfo).port },

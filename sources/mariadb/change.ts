@@ -5,7 +5,14 @@ import type { Column } from '#core/dataset/schema.ts';
 import { heldRecords, insertRecord, removeRecords, updateRecords } from '#core/sql/dialect/mariadb/change.ts';
 import type { MariaQuery } from '#core/sql/dialect/mariadb/dialect.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
-import type { ChangedPlace, ChangeResult, ChangeSource, Changing, NotedChanges } from '../change.ts';
+import {
+  type ChangedTable,
+  type ChangeResult,
+  type ChangeSource,
+  type Changing,
+  type NotedChanges,
+  tableOf,
+} from '../change.ts';
 import { makeTogether, type Session, sameForAll, untilKnown } from '../change-together.ts';
 import { type MariaAddress, withSession } from './connect.ts';
 import { testMaria } from './look.ts';
@@ -46,7 +53,7 @@ async function change(address: MariaAddress, changing: Changing): Promise<Change
   let noted: NotedChanges | null = null;
   try {
     return await withSession(address, doing, { standardQuotes: true, seconds, changes: true }, async (on) => {
-      const made = await makeTogether(sessionOf(on, changing), changing);
+      const made = await makeTogether(sessionOf(on, tableOf(changing.place)), changing);
       if ('conflicts' in made) {
         await on.query('ROLLBACK');
         return { state: 'conflict', conflicts: made.conflicts };
@@ -54,7 +61,7 @@ async function change(address: MariaAddress, changing: Changing): Promise<Change
       const { records } = made;
       const mark = 'read back';
       await beforeEnd(mark, records);
-      noted = { mark, place: changing, columns, records };
+      noted = { mark, place: changing.place, columns, records };
       await on.query('COMMIT');
       return { state: 'done', records };
     });
@@ -76,13 +83,13 @@ const wasMade = (address: MariaAddress, { place, columns, records }: NotedChange
     { standardQuotes: true, seconds, changes: true },
     async (on) => {
       const keys = records.map(({ key }) => key);
-      const now = await sessionOf(on, place).hold(keys, columns);
+      const now = await sessionOf(on, tableOf(place)).hold(keys, columns);
       await on.query('ROLLBACK');
       return madeFrom(records, now, (name) => columns.find((each) => each.name === name)?.type ?? 'text');
     },
   );
 
-function sessionOf(on: Connection, table: ChangedPlace): Session {
+function sessionOf(on: Connection, table: ChangedTable): Session {
   const hold = async (keys: readonly string[], columns: readonly Column[]) => {
     const found = new Map<string, Values>();
     for (const some of piecesOf(keys))
@@ -115,7 +122,7 @@ const tell = async (on: Connection, { text, values }: MariaQuery): Promise<Resul
 /** The records that a statement gives, by key; the first column is that. */
 async function read(
   on: Connection,
-  { key }: ChangedPlace,
+  { key }: ChangedTable,
   columns: readonly Column[],
   { text, values }: MariaQuery,
 ): Promise<[string, Values][]> {

@@ -48,9 +48,12 @@ const columns: Column[] = [
   { column: 'DepotId', name: 'depot', type: 'integer' },
 ];
 const changing = (changes: readonly Change[], more: Partial<Changing> = {}): Changing => ({
-  schema: 'Skerry.Stores',
-  table: 'Requisitions',
-  key: { column: 'Id', name: 'id', type: 'integer' },
+  place: {
+    kind: 'table',
+    schema: 'Skerry.Stores',
+    table: 'Requisitions',
+    key: { column: 'Id', name: 'id', type: 'integer' },
+  },
   columns,
   changes,
   once: 'once',
@@ -197,7 +200,7 @@ describe('a change of an OData record', () => {
     let noted: NotedChanges | undefined;
     await run([set('10', 'approved'), set('11', 'approved'), set('12', 'approved')], {
       beforeEnd: async (_, records) => {
-        noted = { mark, place: changing([]), columns, records };
+        noted = { mark, place: changing([]).place, columns, records };
       },
     });
     if (!noted) throw new Error('nothing was noted');

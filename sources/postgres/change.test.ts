@@ -54,9 +54,12 @@ const asItIs = {
 };
 
 const changing = (changes: readonly Change[], more: Partial<Changing> = {}): Changing => ({
-  schema: 'public',
-  table: 'odd "orders',
-  key: { column: 'id', name: 'id', type: 'integer' },
+  place: {
+    kind: 'table',
+    schema: 'public',
+    table: 'odd "orders',
+    key: { column: 'id', name: 'id', type: 'integer' },
+  },
   columns,
   changes,
   doing: 'changing orders',
@@ -69,7 +72,7 @@ const run = (changes: readonly Change[], more: Partial<Changing> = {}) =>
 /** What is noted of a change; PostgreSQL needs its number alone. */
 const noted = (mark: string): NotedChanges => ({
   mark,
-  place: changing([]),
+  place: changing([]).place,
   columns,
   records: [{ key: '1', before: null, after: null }],
 });

@@ -13,7 +13,13 @@ import { type Cell, cellText } from '#core/value/field/value.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { clientConfig, type PostgresAddress } from '#engine/postgres/pool.ts';
 import { sourceProblem } from '#engine/postgres/problem.ts';
-import type { ChangedPlace, ChangeResult, ChangeSource, Changing } from '../change.ts';
+import {
+  type ChangedTable,
+  type ChangeResult,
+  type ChangeSource,
+  type Changing,
+  tableOf,
+} from '../change.ts';
 import { makeTogether, type Session, sameForAll, untilKnown } from '../change-together.ts';
 import { withClient } from './prove.ts';
 import * as statements from './statements.ts';
@@ -61,7 +67,7 @@ async function change(address: PostgresAddress, changing: Changing): Promise<Cha
     await client.query(
       `BEGIN; SET LOCAL statement_timeout = ${takeMs}; SET LOCAL lock_timeout = ${lockMs}; SET LOCAL idle_in_transaction_session_timeout = ${takeMs}`,
     );
-    const made = await makeTogether(sessionOf(client, changing), changing);
+    const made = await makeTogether(sessionOf(client, tableOf(changing.place)), changing);
     if ('conflicts' in made) {
       await client.query('ROLLBACK');
       return { state: 'conflict', conflicts: made.conflicts };
@@ -95,7 +101,7 @@ const wasMade = (address: PostgresAddress, mark: string): Promise<boolean | null
     return status === 'committed' ? true : status === 'aborted' ? false : null;
   });
 
-const sessionOf = (client: pg.Client, table: ChangedPlace): Session => ({
+const sessionOf = (client: pg.Client, table: ChangedTable): Session => ({
   hold: (keys, columns) => read(client, columns, heldRecords(table, keys, columns, postgres)),
   update: (keys, set) => read(client, [...set.keys()], updateRecords(table, keys, set, postgres)),
   insert: (set) => read(client, [...set.keys()], insertRecord(table, set, postgres)),

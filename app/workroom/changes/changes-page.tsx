@@ -1,5 +1,6 @@
 import { useMemo, useState } from 'react';
 import { Link } from 'react-router';
+import { calledColumns } from '#core/change/calls.ts';
 import { actionProblem } from '#core/change/offers.ts';
 import { confirmWords } from '#core/change/words.ts';
 import { keyColumn, writableColumn } from '#core/change/writable.ts';
@@ -16,6 +17,7 @@ import { SaveProblems, SaveState } from '../save-bar.tsx';
 import { useSave } from '../use-save.ts';
 import { ValuesFrom } from '../value-pick.tsx';
 import { ActionForm } from './action-form.tsx';
+import { Calls } from './calls.tsx';
 
 interface Props {
   readonly stored: StoredDataSet;
@@ -41,11 +43,13 @@ export function ChangesPage({ stored, others, source, zone }: Props) {
   const put = (next: Partial<DataSet>): void =>
     saving.save({ id, name, definition: { ...definition, ...next } });
   const save = (next: Changes): void =>
-    put({ changes: next.actions.length + next.inPlace.length > 0 ? next : undefined });
+    put({ changes: next.calls || next.actions.length + next.inPlace.length > 0 ? next : undefined });
   const key = keyColumn(definition, world);
+  const isCalled = source?.takesChanges === true && calledColumns(definition) !== null;
+  const isUntold = isCalled && definition.key !== undefined && changes.calls === undefined;
   const closed = !source?.takesChanges
     ? `Records of ${source?.name ?? 'this source'} cannot be changed from here: its kind of source only gives records.`
-    : key.ok
+    : key.ok || isUntold
       ? null
       : `These records cannot be changed: ${key.why}. A change needs a key, so that it reaches the one record that is meant.`;
   return (
@@ -65,13 +69,18 @@ export function ChangesPage({ stored, others, source, zone }: Props) {
       <ValuesFrom id={id} definition={definition} zone={zone}>
         <div className="grid gap-x-12 gap-y-10 lg:grid-cols-[minmax(0,1.4fr)_minmax(0,1fr)]">
           {closed === null ? (
-            <Actions
-              definition={definition}
-              changes={changes}
-              world={world}
-              zone={zone}
-              onChange={(actions) => save({ ...changes, actions })}
-            />
+            <div className="flex flex-col gap-10">
+              {isCalled && (
+                <Calls definition={definition} onChange={(calls) => save({ ...changes, calls })} />
+              )}
+              <Actions
+                definition={definition}
+                changes={changes}
+                world={world}
+                zone={zone}
+                onChange={(actions) => save({ ...changes, actions })}
+              />
+            </div>
           ) : (
             <p className="max-w-2xl text-lead text-slate">{closed}</p>
           )}

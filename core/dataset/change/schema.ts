@@ -46,7 +46,33 @@ export const Action = z.object({
 });
 export type Action = z.infer<typeof Action>;
 
+const Path = z.string().max(4000);
+
+/** A call of a service by which a record is changed. Path and body hold values of the record as `{field}`. */
+export const ChangeCall = z.object({
+  method: z.enum(['POST', 'PUT', 'PATCH', 'DELETE']),
+  path: Path,
+  /** JSON text; absent: the members that are set. */
+  body: z.string().max(200_000).optional(),
+});
+export type ChangeCall = z.infer<typeof ChangeCall>;
+
+/** How a service that is no table is told of changes, and asked for one record to see what became of it. */
+export const ChangeCalls = z.object({
+  read: z.object({
+    path: Path,
+    /** Where in the answer the record is (JSONPath, RFC 9535). */
+    record: z.string().min(1).max(1000),
+  }),
+  update: ChangeCall.optional(),
+  insert: ChangeCall.optional(),
+  remove: ChangeCall.optional(),
+});
+export type ChangeCalls = z.infer<typeof ChangeCalls>;
+
 export const Changes = z.object({
+  /** Of a data set whose service is no table. */
+  calls: ChangeCalls.optional(),
   /** Fields of records there are that may be changed one by one, in their place. */
   inPlace: z.array(FieldName).max(200),
   actions: z
