@@ -61,6 +61,13 @@ const screens: Readonly<Record<string, Screens>> = {
       },
     ],
     [
+      'a form that adds a record',
+      async (page) => {
+        await page.goto('/desk/skerry-sound/requisitions');
+        await expect(paneOf(page, 'Raise a requisition').getByLabel('Vessel')).toBeVisible();
+      },
+    ],
+    [
       'cards in step with a table, and the next one',
       async (page) => {
         await page.goto('/desk/skerry-sound/vessel-upkeep');

@@ -276,7 +276,18 @@ test('what the stores were asked for is approved one by one, given back, and a l
   await expect(card).toContainText(String(before - 3));
   await said(page).getByRole('button', { name: 'Undo' }).click();
   await expect(table).toContainText(`of ${before} requisitions`);
-  const row = table.locator('tbody tr').first();
+  // A form in its place: what is wrong stands beside its field, and what was added is counted.
+  const form = paneOf(page, 'Raise a requisition');
+  await form.getByLabel('Note').fill('two of each');
+  await form.getByRole('button', { name: 'Raise a requisition' }).click();
+  await expect(form).toContainText('it is needed');
+  await expect(form.getByLabel('Note')).toHaveValue('two of each');
+  await choose(form.getByLabel('Depot'), 'SKH');
+  await form.getByLabel('Vessel').fill('Fulmar');
+  await page.keyboard.press('Enter');
+  await expect(table).toContainText(`of ${before + 1} requisitions`);
+  await expect(form.getByLabel('Note')).toHaveValue('');
+  const row = table.locator('tbody tr').nth(2);
   const number = (await row.getByRole('cell').nth(1).textContent()) ?? '';
   await row.getByRole('cell').nth(2).click();
   const lines = paneOf(page, 'Lines of the requisition');

@@ -7,7 +7,7 @@ import type { Problem } from '#core/value/problem/problem.ts';
 
 /** A table whose records are changed. */
 export interface ChangedTable {
-  readonly kind: 'table';
+  readonly kind: 'one-table';
   readonly schema: string;
   readonly table: string;
   readonly key: Column;
@@ -25,7 +25,7 @@ export type ChangedPlace = ChangedTable | ChangedByCalls;
 
 /** The table that changes are of, for kinds of sources that have no other place. */
 export function tableOf(place: ChangedPlace): ChangedTable {
-  if (place.kind === 'table') return place;
+  if (place.kind === 'one-table') return place;
   throw new TypeError('records of this source are changed in tables');
 }
 

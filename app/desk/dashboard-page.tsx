@@ -23,6 +23,9 @@ const SignInAgain = lazy(() =>
   import('../ui/sign-in-again.tsx').then((module) => ({ default: module.SignInAgain })),
 );
 const findSheet = later(() => import('./find-sheet.tsx').then((module) => module.FindSheet));
+const FormInPane = lazy(() =>
+  import('./acting/form-in-pane.tsx').then((module) => ({ default: module.FormInPane })),
+);
 const actSheet = later(() => import('./acting/act-sheet.tsx').then((module) => module.ActSheet));
 const drillSheet = later(() => import('./drill-sheet.tsx').then((module) => module.DrillSheet));
 
@@ -63,7 +66,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
   const panes = usePanes(view, scope, location.search, onSignedOut);
 
   const acting = useActing(view, location.search, onSignedOut);
-  const { setAsked, change } = acting;
+  const { setAsked, change, post, tell } = acting;
   const picked = panes.picked(pickedId);
   const context: Context = useMemo(
     () => ({ dashboard: view.dashboard, dataSets, scope, clock, ...(picked ? { picked } : {}) }),
@@ -87,6 +90,8 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
     [navigate],
   );
   const names = useMemo(() => shortNames(view.dashboard, dataSets), [view.dashboard, dataSets]);
+  // What is asked for again is made further down.
+  const refreshNow = useRef<() => void>(() => undefined);
   const desk = useMemo(
     () => ({
       view,
@@ -97,12 +102,43 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
       open: (drill: Drill) => go(same, [...latest.current.drills, drill]),
       hrefOf: (drill: Drill) => searchOf(scope, [...drills, drill]),
       act: setAsked,
+      form: (pane: string, action: string) => (
+        <Suspense>
+          <FormInPane
+            key={action}
+            pane={pane}
+            action={action}
+            about={location.search}
+            zone={view.desk.zone}
+            post={post}
+            onDone={(answer) => {
+              tell(answer);
+              refreshNow.current();
+            }}
+          />
+        </Suspense>
+      ),
       change,
       turn,
       onSignedOut,
       shortName: (id: string) => names.get(id) ?? '',
     }),
-    [view, context, clock, scope, go, drills, names, setAsked, change, turn, onSignedOut],
+    [
+      view,
+      context,
+      clock,
+      scope,
+      go,
+      drills,
+      names,
+      setAsked,
+      change,
+      turn,
+      onSignedOut,
+      location.search,
+      post,
+      tell,
+    ],
   );
   const takeBack = useCallback(() => {
     const now = latest.current;
@@ -114,6 +150,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
     nextTurn();
     panes.refresh();
   }, [nextTurn, panes.refresh]);
+  refreshNow.current = refresh;
   const [isFinding, setFinding] = useState(false);
   const find = useCallback(() => setFinding(true), []);
   useDeskKeys({ refresh, takeBack, find, briefLink });

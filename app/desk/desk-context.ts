@@ -1,4 +1,4 @@
-import { createContext, useContext } from 'react';
+import { createContext, type ReactNode, useContext } from 'react';
 import type { Context } from '#core/dashboard/flow/context.ts';
 import type { Focus, Scope } from '#core/dashboard/scope/state.ts';
 import type { Clock } from '#core/value/period/period.ts';
@@ -19,6 +19,8 @@ export interface DeskContext {
   /** Where {@link open} leads, as an address. */
   hrefOf(drill: Drill): string;
   act(asked: AskedAct): void;
+  /** The form of an action of a pane that adds a record. */
+  form(pane: string, action: string): ReactNode;
   change(asked: InPlace): Promise<string | null>;
   /** Goes up whenever what was answered may no longer hold: records have changed, or somebody has signed in again. */
   readonly turn: number;

@@ -30,7 +30,7 @@ export function usePane(pane: Pane): Omit<PaneViewProps<Pane, PaneBody>, 'pane' 
 
 function actionsOf(
   pane: Pane,
-  { view, setScope, open, hrefOf, shortName, act, change }: ReturnType<typeof useDesk>,
+  { view, setScope, open, hrefOf, shortName, act, form, change }: ReturnType<typeof useDesk>,
 ): PaneActions {
   const { id } = pane;
   const drillOf = (opened: DrillTarget): Drill => {
@@ -55,6 +55,7 @@ function actionsOf(
     look: (parts) => setScope((now) => withView(now, viewedAs(pane), parts)),
     act: (action, keys, onDone) => act({ pane: id, action, keys, ...(onDone ? { onDone } : {}) }),
     change: (key, field, saw, value) => change({ pane: id, key, field, saw, value }),
+    form: (action) => form(id, action),
     loosen: (clause) => setScope((now) => withClause(now, clause, null)),
   };
 }

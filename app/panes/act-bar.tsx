@@ -91,7 +91,7 @@ export function RecordActs({
   );
 }
 
-function Refusal({ why }: { why: string }) {
+export function Refusal({ why }: { why: string }) {
   return (
     <p className="no-print flex items-center gap-1.5 pt-1 text-small text-muted">
       <Lock className="size-3.5 shrink-0" aria-hidden="true" /> {why}

@@ -4,6 +4,7 @@ import { card } from './card/card.tsx';
 import { chart } from './chart/chart.tsx';
 import { crosstab } from './crosstab/crosstab.tsx';
 import { detail } from './detail/detail.tsx';
+import { newRecord } from './new-record/new-record.tsx';
 import { nextOne } from './next-one/next-one.tsx';
 import { note } from './note/note.tsx';
 import { recordCards } from './record-cards/record-cards.tsx';
@@ -14,7 +15,18 @@ import type { PaneLook } from './view.ts';
 /** How every kind of pane looks. */
 const looks: {
   readonly [K in Pane['kind']]: PaneLook<Extract<Pane, { kind: K }>, Extract<PaneBody, { kind: K }>>;
-} = { card, chart, crosstab, table, detail, note, 'next-one': nextOne, 'record-cards': recordCards, trace };
+} = {
+  card,
+  chart,
+  crosstab,
+  table,
+  detail,
+  note,
+  'new-record': newRecord,
+  'next-one': nextOne,
+  'record-cards': recordCards,
+  trace,
+};
 
 export const lookOf = ({ kind }: Pane): PaneLook<Pane, PaneBody> =>
   looks[kind] as unknown as PaneLook<Pane, PaneBody>;

@@ -1,4 +1,4 @@
-import type { ComponentType } from 'react';
+import type { ComponentType, ReactNode } from 'react';
 import type { Offers } from '#core/change/offers.ts';
 import type { PaneBody } from '#core/dashboard/pane/kinds.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
@@ -47,6 +47,8 @@ export interface PaneActions {
   loosen(clause: string): void;
   /** Asks what an action of the pane would do to some of its records, or to all that it shows; whoever agrees then does it. */
   act(action: string, keys: readonly string[] | 'all', onDone?: () => void): void;
+  /** The form of an action of the pane that adds a record. */
+  form(action: string): ReactNode;
   /** Changes one field of a record that stood so; says why not, or null once it is done. */
   change(key: string, field: string, saw: string | null, value: string | null): Promise<string | null>;
 }

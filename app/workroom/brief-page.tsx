@@ -37,6 +37,7 @@ const idle: Omit<PaneActions, 'look'> = {
   loosen: () => undefined,
   act: () => undefined,
   change: async () => null,
+  form: () => <Quiet>What it asks for stands here, for those who may add one.</Quiet>,
 };
 
 /** The scope of an address with a pane looked at in its own way. */

@@ -50,7 +50,7 @@ export function requisitions(ids: Pick<ServiceIds, 'requisitions' | 'lines'>): D
           { field: 'Note' },
         ],
         order: [{ by: 'RaisedOn', descending: true }],
-        actions: ['approve', 'refuse', 'raise'],
+        actions: ['approve', 'refuse'],
         inPlace: ['Note'],
         pageSize: 12,
         held: 1,
@@ -72,6 +72,14 @@ export function requisitions(ids: Pick<ServiceIds, 'requisitions' | 'lines'>): D
         inPlace: ['Quantity'],
         pageSize: 12,
         place: { x: 8, y: 6, w: 4, h: 14 },
+      },
+      {
+        kind: 'new-record',
+        id: 'raise',
+        title: 'Raise a requisition',
+        dataSet: ids.requisitions,
+        action: 'raise',
+        place: { x: 0, y: 20, w: 4, h: 10 },
       },
     ],
   };

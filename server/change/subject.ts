@@ -87,7 +87,7 @@ export function placeOf(dataSet: DataSet, world: World): PlaceOfFields {
   const called = calledColumns(dataSet);
   const { calls } = dataSet.changes ?? {};
   const place: ChangedPlace | null = table
-    ? { kind: 'table', schema: table.schema, table: table.table, key: key.column }
+    ? { kind: 'one-table', schema: table.schema, table: table.table, key: key.column }
     : called && calls
       ? { kind: 'calls', calls, columns: called, key: key.column }
       : null;

@@ -74,7 +74,7 @@ const asItIs = {
 
 const changing = (changes: readonly Change[], more: Partial<Changing> = {}): Changing => ({
   place: {
-    kind: 'table',
+    kind: 'one-table',
     schema: 'quay',
     table: 'odd "orders',
     key: { column: 'id', name: 'id', type: 'integer' },

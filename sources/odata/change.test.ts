@@ -49,7 +49,7 @@ const columns: Column[] = [
 ];
 const changing = (changes: readonly Change[], more: Partial<Changing> = {}): Changing => ({
   place: {
-    kind: 'table',
+    kind: 'one-table',
     schema: 'Skerry.Stores',
     table: 'Requisitions',
     key: { column: 'Id', name: 'id', type: 'integer' },

@@ -55,7 +55,7 @@ const asItIs = {
 
 const changing = (changes: readonly Change[], more: Partial<Changing> = {}): Changing => ({
   place: {
-    kind: 'table',
+    kind: 'one-table',
     schema: 'public',
     table: 'odd "orders',
     key: { column: 'id', name: 'id', type: 'integer' },

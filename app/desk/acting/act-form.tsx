@@ -1,0 +1,322 @@
+import { type FormEvent, useEffect, useId, useRef, useState } from 'react';
+import type { AskedField, ChangeAnswer, ChangeLook, ConflictShown } from '#core/change/answer.ts';
+import type { Values } from '#core/change/change.ts';
+import { recordsSaid } from '#core/change/words.ts';
+import { formatNumber } from '#core/value/format/format.ts';
+import { Button } from '../../ui/button.tsx';
+import { box, Frame } from '../../ui/labelled.tsx';
+import { ProblemMessage } from '../../ui/message.tsx';
+import { newId } from '../../ui/new-id.ts';
+import { ValueInput } from '../../ui/value-input.tsx';
+import { type AskedAct, isLost, type PostChange, whyNotMade } from './use-acting.ts';
+
+/** So many of the records are named. */
+const mostNamed = 6;
+
+/** An action from the question what it would do to the answer what it did. What went wrong is told, and nothing typed is lost. */
+export function useAct(asked: AskedAct, post: PostChange, onDone: (answer: ChangeAnswer) => void) {
+  const [look, setLook] = useState<ChangeLook | null>(null);
+  const [values, setValues] = useState<Values>({});
+  const [answer, setAnswer] = useState<ChangeAnswer | null>(null);
+  const [busy, setBusy] = useState(true);
+  const batch = useRef(newId());
+  useEffect(() => {
+    let isHere = true;
+    const { pane, action, keys } = asked;
+    void post({ ask: 'look', pane, do: { action }, keys: keys === 'all' ? keys : [...keys] }).then(
+      (found) => {
+        if (!isHere) return;
+        setBusy(false);
+        if (found.state === 'look') {
+          setLook(found.look);
+          setAnswer(null);
+          setValues(Object.fromEntries(found.look.fields.map(({ field, value }) => [field.name, value])));
+        } else setAnswer(found);
+      },
+    );
+    return () => {
+      isHere = false;
+    };
+  }, [asked, post]);
+  const send = async (records: readonly { key: string; saw: Values }[]): Promise<void> => {
+    if (busy) return;
+    setBusy(true);
+    const { pane, action } = asked;
+    const got = await post({
+      ask: 'send',
+      batch: batch.current,
+      pane,
+      do: { action },
+      records: records.map(({ key, saw }) => ({ key, saw: { ...saw } })),
+      values: { ...values },
+    });
+    setBusy(false);
+    // What may have arrived is sent again as the same; anything else is a change of its own.
+    if (!isLost(got)) batch.current = newId();
+    if (got.state === 'done') onDone(got);
+    else setAnswer(got);
+  };
+  return { look, values, setValues, answer, busy, send };
+}
+
+/** What an action is about to do, what it asks for, the button that does it, and what became of it. `onClose`: how it is left, where it can be. */
+export function ActForm({
+  act: { look, values, setValues, answer, busy, send },
+  zone,
+  onClose,
+}: {
+  act: ReturnType<typeof useAct>;
+  zone: string;
+  onClose: (() => void) | null;
+}) {
+  const isNew = look?.way === 'insert';
+  const sendAll = (event: FormEvent): void => {
+    event.preventDefault();
+    if (look) void send(look.records);
+  };
+  /** As they are now: whoever agrees has seen that. */
+  const sendOver = (conflicts: readonly ConflictShown[]): void => {
+    const now = new Map(conflicts.map(({ key, is }) => [key, is]));
+    void send(
+      (look?.records ?? []).flatMap(({ key, saw }) => {
+        const is = now.get(key);
+        return is === null ? [] : [{ key, saw: is ?? saw }];
+      }),
+    );
+  };
+  /** Those that were not changed, and no others. */
+  const sendAgain = (keys: readonly string[]): void =>
+    void send((look?.records ?? []).filter(({ key }) => keys.includes(key)));
+  const nothing = look !== null && !isNew && look.records.length === 0;
+  const wrong = answer?.state === 'wrong' ? answer.wrong : {};
+  if (!look)
+    return busy ? (
+      <p className="text-muted">Looking at the records …</p>
+    ) : (
+      answer?.state === 'failed' && (
+        <ProblemMessage problem={answer.problem}>
+          {onClose && (
+            <Button className="mt-2 self-start" onClick={onClose}>
+              Close
+            </Button>
+          )}
+        </ProblemMessage>
+      )
+    );
+  if (answer?.state === 'each')
+    return <Outcomes answer={answer} busy={busy} onAgain={sendAgain} onClose={onClose} />;
+  if (answer?.state === 'conflict')
+    return (
+      <Conflicts
+        conflicts={answer.conflicts}
+        left={look.records.length - answer.conflicts.filter(({ is }) => is === null).length}
+        label={look.label}
+        busy={busy}
+        onOver={() => sendOver(answer.conflicts)}
+        onClose={onClose}
+      />
+    );
+  return (
+    <form className="flex flex-col gap-4" onSubmit={sendAll}>
+      {onClose && <Meant look={look} />}
+      {look.fields.map((each) => (
+        <AskedInput
+          key={each.field.name}
+          asked={each}
+          zone={zone}
+          value={values[each.field.name] ?? null}
+          problem={wrong[each.field.name]}
+          onChange={(value) => setValues({ ...values, [each.field.name]: value })}
+        />
+      ))}
+      {Object.entries(wrong)
+        .filter(([name]) => !look.fields.some(({ field }) => field.name === name))
+        .map(([name, why]) => (
+          <p key={name} role="alert" className="text-small text-broken">
+            {name}: {why}
+          </p>
+        ))}
+      {answer?.state === 'failed' && <ProblemMessage problem={answer.problem} />}
+      {answer?.state === 'unknown' && (
+        <p role="alert" className="border-l-3 border-slipping pl-3">
+          It was sent, and {whyNotMade(answer)}.
+        </p>
+      )}
+      <div className="flex gap-2">
+        {!nothing && (onClose === null || answer?.state !== 'unknown') && (
+          <Button
+            type="submit"
+            look="main"
+            disabled={busy}
+            autoFocus={onClose !== null && look.fields.length === 0}
+          >
+            {busy ? 'Sending …' : look.label}
+          </Button>
+        )}
+        {onClose && (
+          <Button look="quiet" onClick={onClose}>
+            {nothing || answer?.state === 'unknown' ? 'Close' : 'Cancel'}
+          </Button>
+        )}
+      </div>
+    </form>
+  );
+}
+
+function Meant({ look: { sentence, records, leftOut, noun, way, oneByOne } }: { look: ChangeLook }) {
+  if (way !== 'insert' && records.length === 0)
+    return <p>It is offered for none of {leftOut === 1 ? `this ${noun.one}` : `these ${noun.many}`} now.</p>;
+  return (
+    <div className="flex flex-col gap-1">
+      <p className="text-lead">{sentence}</p>
+      {oneByOne && (
+        <p className="text-small text-slate">
+          They are sent one by one. If one cannot be changed, the others still are.
+        </p>
+      )}
+      {leftOut > 0 && (
+        <p className="text-slipping">
+          {recordsSaid(leftOut, noun)} {leftOut === 1 ? 'is' : 'are'} left as{' '}
+          {leftOut === 1 ? 'it is' : 'they are'}: it is not offered for {leftOut === 1 ? 'it' : 'them'} now.
+        </p>
+      )}
+      <p className="text-small text-muted">
+        {records
+          .slice(0, mostNamed)
+          .map(({ title }) => title)
+          .join(' · ')}
+        {records.length > mostNamed && ` and ${formatNumber(String(records.length - mostNamed))} more`}
+      </p>
+    </div>
+  );
+}
+
+function AskedInput({
+  asked: { field, label, isRequired, choices, longest },
+  zone,
+  value,
+  problem,
+  onChange,
+}: {
+  asked: AskedField;
+  zone: string;
+  value: string | null;
+  problem: string | undefined;
+  onChange: (value: string | null) => void;
+}) {
+  const id = useId();
+  return (
+    <Frame
+      id={id}
+      label={`${label}${field.unit ? ` (${field.unit})` : ''}${isRequired ? '' : ', may be blank'}`}
+      hint={field.type === 'instant' ? `By the clocks of ${zone}.` : undefined}
+      problem={problem}
+    >
+      <ValueInput
+        id={id}
+        field={field}
+        choices={choices}
+        value={value}
+        mayBeBlank={!isRequired}
+        zone={zone}
+        onChange={onChange}
+        className={box}
+        aria-invalid={problem !== undefined}
+        {...(longest === null ? {} : { maxLength: longest })}
+      />
+    </Frame>
+  );
+}
+
+/** What became of records that were sent one by one. */
+function Outcomes({
+  answer: { words, notMade },
+  busy,
+  onAgain,
+  onClose,
+}: {
+  answer: Extract<ChangeAnswer, { state: 'each' }>;
+  busy: boolean;
+  onAgain: (keys: readonly string[]) => void;
+  onClose: (() => void) | null;
+}) {
+  const again = notMade.filter(({ isKnown }) => isKnown).map(({ key }) => key);
+  return (
+    <div role="alert" className="flex flex-col gap-3">
+      <p className="text-lead">{words}</p>
+      <ul className="flex max-h-64 flex-col gap-1 overflow-auto">
+        {notMade.map(({ key, title, isKnown, why }) => (
+          <li key={key} className={`border-l-3 pl-3 ${isKnown ? 'border-broken' : 'border-slipping'}`}>
+            <span className="font-strong">{title}</span>{' '}
+            {isKnown ? 'was not changed' : 'may have been changed'}
+            <span className="block text-small text-slate">{why}</span>
+          </li>
+        ))}
+      </ul>
+      <div className="flex gap-2">
+        {again.length > 0 && (
+          <Button look="main" disabled={busy} onClick={() => onAgain(again)}>
+            {again.length === 1 ? 'Try that one again' : `Try those ${again.length} again`}
+          </Button>
+        )}
+        {onClose && (
+          <Button look="quiet" onClick={onClose}>
+            Close
+          </Button>
+        )}
+      </div>
+    </div>
+  );
+}
+
+function Conflicts({
+  conflicts,
+  left,
+  label,
+  busy,
+  onOver,
+  onClose,
+}: {
+  conflicts: readonly ConflictShown[];
+  /** How many records are still there. */
+  left: number;
+  label: string;
+  busy: boolean;
+  onOver: () => void;
+  onClose: (() => void) | null;
+}) {
+  return (
+    <div role="alert" className="flex flex-col gap-3">
+      <p className="text-lead">
+        Somebody changed {conflicts.length === 1 ? 'one of them' : `${conflicts.length} of them`} meanwhile.
+        Nothing was done.
+      </p>
+      <ul className="flex max-h-64 flex-col gap-1 overflow-auto">
+        {conflicts.map(({ key, title, fields }) => (
+          <li key={key} className="border-l-3 border-slipping pl-3">
+            <span className="font-strong">{title}</span>
+            {fields === null
+              ? ' is gone.'
+              : fields.map(({ label: name, saw, is }) => (
+                  <span key={name} className="block text-small">
+                    {name}: you saw “{saw}”, it is “{is}” now.
+                  </span>
+                ))}
+          </li>
+        ))}
+      </ul>
+      <div className="flex gap-2">
+        {left > 0 && (
+          <Button look="main" disabled={busy} onClick={onOver}>
+            {label} all the same
+          </Button>
+        )}
+        {onClose && (
+          <Button look="quiet" onClick={onClose}>
+            Cancel
+          </Button>
+        )}
+      </div>
+    </div>
+  );
+}
