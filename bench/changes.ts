@@ -167,8 +167,9 @@ const [byHand = 0, held = 0, here = 0] = await compared(
     ]);
     await client.query('COMMIT');
   },
-  () =>
-    changes.change({
+  () => {
+    const set = { status: `here ${turn}` };
+    return changes.change({
       place: {
         kind: 'one-table',
         schema: 'public',
@@ -176,11 +177,12 @@ const [byHand = 0, held = 0, here = 0] = await compared(
         key: { column: 'id', name: 'id', type: 'integer' },
       },
       columns: [{ column: 'status', name: 'status', type: 'text' }],
-      changes: keys.map((key) => ({ way: 'update', key, expected: {}, values: { status: `here ${turn}` } })),
+      changes: keys.map((key) => ({ way: 'update', key, expected: {}, values: set })),
       once: randomUUID(),
       doing: 'changing orders',
       beforeEnd: async () => void (turn += 1),
-    }),
+    });
+  },
 );
 console.log(`\n${count} records in one batch\n`);
 console.log(

@@ -92,12 +92,16 @@ function requireAll(found: number, meant: number): void {
 /** Updates that set the same values, together. */
 function alike(updates: readonly Update[]): [Values, Update[]][] {
   const groups = new Map<string, [Values, Update[]]>();
-  for (const each of updates) {
-    const key = JSON.stringify(Object.entries(each.values).sort());
-    const group = groups.get(key) ?? [each.values, []];
-    group[1].push(each);
+  // Most often all are set to the very same.
+  const known = new Map<Values, [Values, Update[]]>();
+  const groupOf = (values: Values): [Values, Update[]] => {
+    const key = JSON.stringify(Object.entries(values).sort());
+    const group = groups.get(key) ?? [values, []];
     groups.set(key, group);
-  }
+    known.set(values, group);
+    return group;
+  };
+  for (const each of updates) (known.get(each.values) ?? groupOf(each.values))[1].push(each);
   return [...groups.values()];
 }
 

@@ -63,13 +63,14 @@ export async function sendChange(
   const known = isNew ? [] : await allowedRecords(subject, records, sender);
   const fields = action.sets.map(({ field }) => field);
   const saw = new Map(records.map((each) => [each.key, each.saw]));
+  const values = toColumns(read.values, place);
   const changes: Change[] = isNew
-    ? [{ way: 'insert', values: toColumns(read.values, place) }]
+    ? [{ way: 'insert', values }]
     : known.map(({ key }): Change => {
         const expected = toColumns(onlyOf(saw.get(key) ?? {}, fields), place);
         return action.way === 'remove'
           ? { way: 'remove', key, expected }
-          : { way: 'update', key, expected, values: toColumns(read.values, place) };
+          : { way: 'update', key, expected, values };
       });
   return send(
     {

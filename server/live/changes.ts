@@ -1,6 +1,7 @@
 import { EventEmitter } from 'node:events';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { askAnew } from '#engine/postgres/engine.ts';
+import { askAnewThere } from '../records/there.ts';
 import { takeTurn } from '../turns/in-turn.ts';
 import { listen } from './listen.ts';
 
@@ -14,6 +15,7 @@ export async function startHearing(): Promise<() => Promise<void>> {
   const [kept, signedOut] = await Promise.all([
     listen('slate_changed', (dataSet) => {
       askAnew();
+      askAnewThere();
       changes.emit('change', dataSet);
     }),
     listen('slate_signed_out', (session) => changes.emit('signed out', session)),

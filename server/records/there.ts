@@ -4,6 +4,7 @@ import { setTimeout as wait } from 'node:timers/promises';
 import type { Plan, RecordsPlan } from '#core/plan/plan.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { type Problem, ProblemError } from '#core/value/problem/problem.ts';
+import { sharing } from '#engine/postgres/share.ts';
 import { settings } from '../settings.ts';
 import type { TurnOf } from '../turns/turns.ts';
 import type { Answer, Asking } from './place.ts';
@@ -78,21 +79,40 @@ async function begin(question: Question, signal: AbortSignal | undefined): Promi
   throw new ProblemError(JSON.parse(await text(answer)) as Problem);
 }
 
-async function answerTo<T>(question: Question, signal: AbortSignal | undefined): Promise<T> {
+async function answerTo(question: Question, signal: AbortSignal | undefined): Promise<unknown> {
   const answer = await send(question, signal);
   try {
-    return JSON.parse(await text(answer)) as T;
+    return JSON.parse(await text(answer));
   } catch {
     signal?.throwIfAborted();
     throw away(question.doing);
   }
 }
 
+/** Pages that ask the same at once, as all do that are open when a record changes, are answered with one. */
+const share = sharing<unknown>();
+
+/** Whoever asks from now on is given no answer that was begun before. */
+export const askAnewThere = (): void => share.forget();
+
+async function sharedAnswer<T>(
+  question: Extract<Question, { plan: Plan }>,
+  signal: AbortSignal | undefined,
+): Promise<T> {
+  const { ask, plan, doing } = question;
+  try {
+    return (await share(JSON.stringify([ask, plan]), signal, (until) => answerTo(question, until))) as T;
+  } catch (thrown) {
+    // Each is told of what they were doing themselves.
+    throw thrown instanceof ProblemError ? new ProblemError({ ...thrown.problem, doing }) : thrown;
+  }
+}
+
 export const runPlan = (plan: Plan, { doing, signal }: Asking): Promise<Answer> =>
-  answerTo({ ask: 'run', plan, doing }, signal);
+  sharedAnswer({ ask: 'run', plan, doing }, signal);
 
 export const countRecords = (plan: RecordsPlan, { doing, signal }: Asking): Promise<string> =>
-  answerTo({ ask: 'count', plan, doing }, signal);
+  sharedAnswer({ ask: 'count', plan, doing }, signal);
 
 /** The lines of an answer as they are wanted: no more of it is read than the next of them takes. */
 async function* linesOf(answer: IncomingMessage): AsyncGenerator<string> {
