@@ -30,7 +30,7 @@ export function passageTrace(ids: ServiceIds): Dashboard {
         ],
         order: [{ by: 'booked_at', descending: true }],
         pageSize: 12,
-        place: { x: 0, y: 0, w: 4, h: 12 },
+        place: { x: 0, y: 0, w: 4, h: 13 },
       },
       {
         kind: 'trace',
@@ -70,7 +70,7 @@ export function passageTrace(ids: ServiceIds): Dashboard {
         ],
         expects: [{ lane: 2, after: 0, minutes: 30 }],
         span: 15,
-        place: { x: 4, y: 0, w: 8, h: 12 },
+        place: { x: 4, y: 0, w: 8, h: 13 },
       },
       {
         kind: 'detail',
@@ -89,7 +89,7 @@ export function passageTrace(ids: ServiceIds): Dashboard {
           'traveller_name',
           'traveller_tickets',
         ],
-        place: { x: 0, y: 12, w: 4, h: 10 },
+        place: { x: 0, y: 13, w: 4, h: 10 },
       },
       {
         kind: 'table',
@@ -105,7 +105,7 @@ export function passageTrace(ids: ServiceIds): Dashboard {
         ],
         order: [{ by: 'at', descending: true }],
         pageSize: 10,
-        place: { x: 4, y: 12, w: 8, h: 10 },
+        place: { x: 4, y: 13, w: 8, h: 10 },
       },
     ],
   };
