@@ -180,7 +180,9 @@ const [byHand = 0, held = 0, here = 0] = await compared(
       changes: keys.map((key) => ({ way: 'update', key, expected: {}, values: set })),
       once: randomUUID(),
       doing: 'changing orders',
-      beforeEnd: async () => void (turn += 1),
+      beforeEnd: async () => {
+        turn += 1;
+      },
     });
   },
 );
