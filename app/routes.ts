@@ -3,6 +3,7 @@ import { index, layout, type RouteConfig, route } from '@react-router/dev/routes
 export default [
   index('routes/home.tsx'),
   route('sign-in', 'routes/sign-in.tsx'),
+  route('set-up', 'routes/set-up.tsx'),
   route('sign-out', 'routes/sign-out.ts'),
   route('theme', 'routes/theme.ts'),
   route('desk/:desk/:dashboard?', 'routes/desk.tsx'),
@@ -22,6 +23,7 @@ export default [
     route('workroom/sources/new', 'routes/source-new.tsx'),
     route('workroom/sources/:id', 'routes/source.tsx'),
     route('workroom/changes', 'routes/changes.tsx'),
+    route('workroom/changes/file', 'routes/changes-file.ts'),
     route('workroom/upload', 'routes/upload.tsx'),
     route('workroom/data-sets/new', 'routes/data-set-new.tsx'),
     route('workroom/data-sets/:id', 'routes/data-set.tsx'),

@@ -21,6 +21,7 @@ const allowed: Record<
 > = {
   'routes/home.tsx': { get: readers, post: 'none' },
   'routes/sign-in.tsx': { get: 'open', post: 'open' },
+  'routes/set-up.tsx': { get: 'open', post: 'open' },
   'routes/sign-out.ts': { get: 'open', post: 'open' },
   'routes/theme.ts': { get: 'open', post: 'open' },
   'routes/desk.tsx': { get: readers, post: 'none' },
@@ -48,6 +49,7 @@ const allowed: Record<
   'routes/data-set-steps.tsx': { get: builders, post: 'none' },
   'routes/data-set-rules.tsx': { get: builders, post: 'none' },
   'routes/changes.tsx': { get: builders, post: 'none' },
+  'routes/changes-file.ts': { get: builders, post: 'none' },
   'routes/data-set-changes.tsx': { get: builders, post: 'none' },
   'routes/data-set-lineage.tsx': { get: builders, post: builders },
   'routes/shape.ts': { get: builders, post: builders },

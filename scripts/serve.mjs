@@ -72,11 +72,14 @@ try {
     throw new Error(
       `SLATE_WEB is “${process.env.SLATE_WEB}”; it must be a number from 1 to ${mostProcesses}`,
     );
-  const { prepare, demoLines } = await import(new URL('../build/server/prepare.js', import.meta.url).href);
+  const { prepare, lastWords } = await import(new URL('../build/server/prepare.js', import.meta.url).href);
   const stopDemo = await prepare(say);
+  const words = await lastWords((/** @type {string} */ code) => {
+    process.env.SLATE_SETUP_CODE = code;
+  });
   askForRecords();
   const port = await servePages();
-  say(`Slate Glass is ready at http://127.0.0.1:${port} ${demoLines()}`);
+  say(`Slate Glass is ready at http://127.0.0.1:${port} ${words}`);
   process.send?.({ port });
   untilStopped(async () => {
     isStopping = true;

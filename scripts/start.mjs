@@ -147,6 +147,7 @@ async function main() {
     url = cluster.url;
     stopCluster = cluster.stop;
   }
+  const demo = process.env.SLATE_DEMO === 'no' ? '' : (process.env.SLATE_DEMO ?? url);
   const environment = {
     ...process.env,
     NODE_ENV: 'production',
@@ -154,8 +155,8 @@ async function main() {
     SLATE_DATABASE: url,
     SLATE_KEY: secretKey(),
     SLATE_CACHE: process.env.SLATE_CACHE ?? path.join(data, 'cache'),
-    SLATE_DEMO: process.env.SLATE_DEMO ?? url,
-    ...(await standInSettings(data, [new URL(url).host])),
+    SLATE_DEMO: demo,
+    ...(demo ? await standInSettings(data, [new URL(url).host]) : {}),
   };
   let isStopping = false;
   /** @type {import('node:child_process').ChildProcess | null} */

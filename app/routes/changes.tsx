@@ -1,3 +1,4 @@
+import { Download } from 'lucide-react';
 import { Form, Link } from 'react-router';
 import { recordsSaid } from '#core/change/words.ts';
 import { formatMoment, formatNumber } from '#core/value/format/format.ts';
@@ -71,6 +72,15 @@ export default function Changes({ loaderData }: Route.ComponentProps) {
           />
         </div>
         <Button type="submit">Find</Button>
+        {batches.length > 0 && (
+          <a
+            href={`/workroom/changes/file${find ? `?${new URLSearchParams({ find })}` : ''}`}
+            download
+            className="ml-2 flex min-h-8 items-center gap-1.5 text-small whitespace-nowrap text-accent hover:underline"
+          >
+            <Download className="size-4" aria-hidden="true" /> Download as CSV
+          </a>
+        )}
       </Form>
       {batches.length === 0 ? (
         <p className="text-muted">

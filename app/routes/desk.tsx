@@ -7,6 +7,7 @@ import { findDesk, menuOf } from '#server/store/dashboards.ts';
 import { countGiven } from '#server/store/follow-ups.ts';
 import { openingAddresses } from '#server/store/scopes.ts';
 import { DashboardPage } from '../desk/dashboard-page.tsx';
+import { ButtonLink } from '../ui/button.tsx';
 import { Mast } from '../ui/mast.tsx';
 import type { Route } from './+types/desk';
 
@@ -89,8 +90,10 @@ export default function Desk({ loaderData }: Route.ComponentProps) {
       {view && first ? (
         <DashboardPage key={view.id} view={view} first={first} />
       ) : (
-        <main id="main" tabIndex={-1} className="p-8 text-lead text-slate">
-          Nothing has been published on this desk yet.
+        <main id="main" tabIndex={-1} className="flex flex-col items-start gap-3 p-8">
+          <h1 className="text-title">{desk.name}</h1>
+          <p className="text-lead text-slate">Nothing has been published on this desk yet.</p>
+          {mayBuild && <ButtonLink to="/workroom">To the workroom</ButtonLink>}
         </main>
       )}
     </>

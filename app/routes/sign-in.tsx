@@ -4,6 +4,7 @@ import { demoPassword, demoPeople } from '#demo/people.ts';
 import { signedInHeaders } from '#server/cookies.ts';
 import { openToAll, person } from '#server/guard.ts';
 import { safePath } from '#server/safe-path.ts';
+import { isSetUp } from '#server/set-up.ts';
 import { settings } from '#server/settings.ts';
 import { admit } from '#server/sign-in-limit.ts';
 import { note } from '#server/store/audit.ts';
@@ -16,6 +17,7 @@ import type { Route } from './+types/sign-in';
 export const loader = openToAll(async ({ request, context }: Route.LoaderArgs) => {
   const to = safePath(new URL(request.url).searchParams.get('to'));
   if (await person(context)) throw redirect(to);
+  if (!(await isSetUp())) throw redirect('/set-up');
   return { to, demo: settings().SLATE_DEMO ? { people: demoPeople, password: demoPassword } : null };
 });
 

@@ -10,10 +10,12 @@ import { type KeptTest, keptTest } from '../../testing/kept.ts';
 import { contextOf } from '../panes/context.ts';
 import { closeClients } from '../sources/open.ts';
 import { findBatch, historyOf } from '../store/changes.ts';
+import { addDesk } from '../store/dashboards.ts';
 import { findDataSets } from '../store/data-sets.ts';
 import { database } from '../store/database.ts';
 import { addUser, personOf, signIn, type User } from '../store/people.ts';
 import { changeBatches } from '../store/tables.ts';
+import { changesAsCsv } from './file.ts';
 import { lookAt } from './look.ts';
 import { type Sender, sendChange, undoChange } from './send.ts';
 import { settleChanges } from './settle.ts';
@@ -116,6 +118,34 @@ test('of which one is not made, that one is told, tried again by itself, and lef
   // The two that were made are given back, and not the one that was made by another change.
   const undone = await undoChange({ batch: randomUUID(), of: batch }, sender());
   expect(undone).toMatchObject({ state: 'done', words: expect.stringContaining('2 requisitions') });
+});
+
+test('all that was changed is a file, a line for each field, of whoever and whatever is looked for', async () => {
+  const [{ key } = { key: '' }] = (await open()).slice(5);
+  const desk = await addDesk({ slug: 'stores', name: 'Stores', zone: 'UTC' });
+  const subject = subjectOf('requisitions', { action: 'refuse' }, context());
+  const records = [{ key, saw: { State: 'open' } }];
+  const done = await sendChange(
+    subject,
+    { batch: randomUUID(), records, values: { Note: '=too "much"' } },
+    { ...sender(), deskId: desk.id },
+  );
+  expect(done).toMatchObject({ state: 'done' });
+  const linesOf = async (find: string): Promise<string[]> => {
+    let text = '';
+    for await (const piece of changesAsCsv(desk.id, find)) text += piece;
+    return text.trimEnd().split('\r\n');
+  };
+  const [head, ...lines] = await linesOf('');
+  expect(head).toBe('At,By,Action,Pane,Record,Key,Field,Before,After,Outcome,Why');
+  expect(lines).toHaveLength(2);
+  const lineOf = (field: string): string => lines.find((line) => line.includes(`,${field},`)) ?? '';
+  expect(lineOf('State')).toMatch(
+    /^20.*Z,Una,Refuse,"Requisitions, latest first",RQ-\d+,\d+,State,open,refused,done,$/,
+  );
+  // A spreadsheet runs nothing of it.
+  expect(lineOf('Note')).toContain(`"'=too ""much""",done,`);
+  expect(await linesOf('nobody')).toHaveLength(1);
 });
 
 test('that was cut off in the middle is found out, record by record', async () => {

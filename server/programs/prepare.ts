@@ -1,6 +1,7 @@
 import { fillDemo, runDemoClock } from '#demo/fill.ts';
 import { demoPassword, demoPeople } from '#demo/people.ts';
 import { tidyCache } from '../kept/cache.ts';
+import { isSetUp, newCode } from '../set-up.ts';
 import { settings } from '../settings.ts';
 import { migrateDatabase } from '../store/database.ts';
 import { endAll } from './end.ts';
@@ -23,8 +24,16 @@ export async function prepare(say: (line: string) => void): Promise<() => Promis
   };
 }
 
-/** What the start command says of the demo, on the line with the address. */
-export const demoLines = (): string =>
-  settings().SLATE_DEMO
-    ? `— sign in as ${demoPeople.map(({ email }) => email).join(', ')}; password ${demoPassword}`
-    : '';
+/**
+ * What the start command says on the line with the address: of the demo, or how an installation that nobody can sign in to is set up. `code`:
+ * hands on the code that is asked for then to the processes that serve pages.
+ */
+export async function lastWords(code: (code: string) => void): Promise<string> {
+  if (settings().SLATE_DEMO) return demoWords;
+  if (await isSetUp()) return '';
+  const made = newCode();
+  code(made);
+  return `— nobody can sign in yet: open /set-up there, with the code ${made}`;
+}
+
+const demoWords = `— sign in as ${demoPeople.map(({ email }) => email).join(', ')}; password ${demoPassword}`;

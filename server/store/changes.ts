@@ -1,4 +1,4 @@
-import { and, desc, eq, gt, inArray, isNull, lt, ne, or, sql } from 'drizzle-orm';
+import { and, desc, eq, gt, inArray, isNull, lt, ne, or, type SQL, sql } from 'drizzle-orm';
 import type { Values } from '#core/change/change.ts';
 import type { Way } from '#core/dataset/change/schema.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
@@ -213,6 +213,14 @@ export interface ListedBatch {
   readonly title: string | null;
 }
 
+/** The batches of a desk that a person, an action, a pane or a record of is called so; all where nothing is looked for. */
+function ofDesk(deskId: string, find: string): SQL | undefined {
+  const pattern = `%${find.replace(/[\\%_]/g, '\\$&')}%`;
+  const isFound = sql`(${changeBatches.userName} ILIKE ${pattern} OR ${changeBatches.label} ILIKE ${pattern} OR ${changeBatches.pane} ILIKE ${pattern}
+    OR EXISTS (SELECT 1 FROM ${changedRecords} WHERE ${changedRecords.batchId} = ${changeBatches.id} AND ${changedRecords.title} ILIKE ${pattern}))`;
+  return and(eq(changeBatches.deskId, deskId), ...(find === '' ? [] : [isFound]));
+}
+
 /** What was changed from the dashboards of a desk, latest first. */
 export async function changesOfDesk(
   deskId: string,
@@ -223,9 +231,6 @@ export async function changesOfDesk(
   const title = sql<
     string | null
   >`(SELECT title FROM ${changedRecords} WHERE ${changedRecords.batchId} = ${changeBatches.id} AND position = 0)`;
-  const pattern = `%${find.replace(/[\\%_]/g, '\\$&')}%`;
-  const isFound = sql`(${changeBatches.userName} ILIKE ${pattern} OR ${changeBatches.label} ILIKE ${pattern} OR ${changeBatches.pane} ILIKE ${pattern}
-    OR EXISTS (SELECT 1 FROM ${changedRecords} WHERE ${changedRecords.batchId} = ${changeBatches.id} AND ${changedRecords.title} ILIKE ${pattern}))`;
   return database()
     .select({
       id: changeBatches.id,
@@ -241,8 +246,47 @@ export async function changesOfDesk(
       title,
     })
     .from(changeBatches)
-    .where(and(eq(changeBatches.deskId, deskId), ...(find === '' ? [] : [isFound])))
+    .where(ofDesk(deskId, find))
     .orderBy(desc(changeBatches.at))
     .offset(offset)
     .limit(limit);
+}
+
+/** A record that was changed, as a file of them has it. */
+export interface ListedChange extends ChangedOne {
+  readonly at: Date;
+  readonly by: string;
+  readonly label: string;
+  readonly pane: string;
+  readonly state: BatchState;
+}
+
+const rowsAtATime = 2_000;
+
+/** Every record that was changed from the dashboards of a desk, latest first, some at a time. */
+export async function* changedOfDesk(deskId: string, find: string): AsyncGenerator<ListedChange[]> {
+  for (let offset = 0; ; offset += rowsAtATime) {
+    const rows = await database()
+      .select({
+        at: changeBatches.at,
+        by: changeBatches.userName,
+        label: changeBatches.label,
+        pane: changeBatches.pane,
+        state: changeBatches.state,
+        key: changedRecords.key,
+        title: changedRecords.title,
+        before: changedRecords.before,
+        after: changedRecords.after,
+        outcome: changedRecords.outcome,
+        why: changedRecords.why,
+      })
+      .from(changedRecords)
+      .innerJoin(changeBatches, eq(changeBatches.id, changedRecords.batchId))
+      .where(ofDesk(deskId, find))
+      .orderBy(desc(changeBatches.at), changeBatches.id, changedRecords.position)
+      .offset(offset)
+      .limit(rowsAtATime);
+    if (rows.length > 0) yield rows as ListedChange[];
+    if (rows.length < rowsAtATime) return;
+  }
 }

@@ -2,7 +2,7 @@ import { createHash, randomBytes } from 'node:crypto';
 import { hash, verify } from '@node-rs/argon2';
 import { and, eq, gt, lt, sql } from 'drizzle-orm';
 import { database, inTransaction } from './database.ts';
-import { deskRoles, places, sessions, users } from './tables.ts';
+import { deskRoles, desks, places, sessions, users } from './tables.ts';
 
 export type Role = (typeof deskRoles.$inferSelect)['role'];
 export interface User {
@@ -91,6 +91,28 @@ export async function signOut(token: string): Promise<void> {
 
 /** What a session is told apart by where its token must not stand. */
 export const sessionOf = (token: string): string => hashOf(token);
+
+/** Whether there is anybody. */
+export async function hasPeople(): Promise<boolean> {
+  const [one] = await database().select({ id: users.id }).from(users).limit(1);
+  return one !== undefined;
+}
+
+/** Adds the first account, which may do everything, with a desk; false where there is somebody by now. */
+export async function addFirst(
+  { name, email, password }: Pick<User, 'email' | 'name'> & { readonly password: string },
+  desk: Pick<typeof desks.$inferSelect, 'slug' | 'name' | 'zone'>,
+): Promise<boolean> {
+  const passwordHash = await hash(password, cost);
+  return inTransaction(async (tx) => {
+    await tx.execute(sql`LOCK TABLE ${users} IN EXCLUSIVE MODE`);
+    const [somebody] = await tx.select({ id: users.id }).from(users).limit(1);
+    if (somebody) return false;
+    await tx.insert(users).values({ email: accountOf(email), name, isAdministrator: true, passwordHash });
+    await tx.insert(desks).values(desk);
+    return true;
+  });
+}
 
 /** Adds an account, with the roles that it holds from the start. An address that there is stays as it is. */
 export async function addUser({

@@ -51,7 +51,7 @@ export interface SessionOptions {
 }
 
 /** What a session in which records are changed does not let pass: a value that would be cut off or put right. */
-const strict = 'STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO';
+const strict = ['STRICT_ALL_TABLES', 'NO_ZERO_DATE', 'NO_ZERO_IN_DATE', 'ERROR_FOR_DIVISION_BY_ZERO'];
 /** Seconds that a change waits for a record that somebody else holds. */
 const lockSeconds = 5;
 
@@ -83,9 +83,11 @@ export async function withSession<T>(
       ssl: tlsOptions({ tls, authority }) || undefined,
     } as ConnectionOptions);
     connection.on('error', () => undefined);
+    const modes = [...(standardQuotes ? ['ANSI_QUOTES'] : []), ...(changes ? strict : [])];
     await connection.query(
-      `SET SESSION sql_mode = '${[standardQuotes ? 'ANSI_QUOTES' : [], changes ? strict : []].flat().join()}', innodb_lock_wait_timeout = ${lockSeconds}, time_zone = '+00:00', group_concat_max_len = 1048576`,
+      `SET SESSION sql_mode = '${modes.join()}', time_zone = '+00:00', group_concat_max_len = 1048576`,
     );
+    if (changes) await connection.query(`SET SESSION innodb_lock_wait_timeout = ${lockSeconds}`);
     // MariaDB and MySQL call the limit differently; a server that has neither goes without.
     if (seconds > 0)
       await connection

@@ -20,6 +20,8 @@ export function useAct(asked: AskedAct, post: PostChange, onDone: (answer: Chang
   const [answer, setAnswer] = useState<ChangeAnswer | null>(null);
   const [busy, setBusy] = useState(true);
   const batch = useRef(newId());
+  /** Somebody has begun to fill it in, and what they typed stays. */
+  const isBegun = useRef(false);
   useEffect(() => {
     let isHere = true;
     const { pane, action, keys } = asked;
@@ -30,7 +32,8 @@ export function useAct(asked: AskedAct, post: PostChange, onDone: (answer: Chang
         if (found.state === 'look') {
           setLook(found.look);
           setAnswer(null);
-          setValues(Object.fromEntries(found.look.fields.map(({ field, value }) => [field.name, value])));
+          if (!isBegun.current)
+            setValues(Object.fromEntries(found.look.fields.map(({ field, value }) => [field.name, value])));
         } else setAnswer(found);
       },
     );
@@ -53,15 +56,21 @@ export function useAct(asked: AskedAct, post: PostChange, onDone: (answer: Chang
     setBusy(false);
     // What may have arrived is sent again as the same; anything else is a change of its own.
     if (!isLost(got)) batch.current = newId();
-    if (got.state === 'done') onDone(got);
-    else setAnswer(got);
+    if (got.state === 'done') {
+      isBegun.current = false;
+      onDone(got);
+    } else setAnswer(got);
   };
-  return { look, values, setValues, answer, busy, send };
+  const fill = (field: string, value: string | null): void => {
+    isBegun.current = true;
+    setValues((now) => ({ ...now, [field]: value }));
+  };
+  return { look, values, fill, isBegun, answer, busy, send };
 }
 
 /** What an action is about to do, what it asks for, the button that does it, and what became of it. `onClose`: how it is left, where it can be. */
 export function ActForm({
-  act: { look, values, setValues, answer, busy, send },
+  act: { look, values, fill, answer, busy, send },
   zone,
   onClose,
 }: {
@@ -126,7 +135,7 @@ export function ActForm({
           zone={zone}
           value={values[each.field.name] ?? null}
           problem={wrong[each.field.name]}
-          onChange={(value) => setValues({ ...values, [each.field.name]: value })}
+          onChange={(value) => fill(each.field.name, value)}
         />
       ))}
       {Object.entries(wrong)

@@ -32,9 +32,9 @@ export function FormInPane({
   });
   const latest = useRef(about);
   latest.current = about;
-  const isBegun = act.look?.fields.some(({ field, value }) => (act.values[field.name] ?? null) !== value);
+  const { isBegun } = act;
   useEffect(() => {
-    if (!isBegun) setStart((now) => (now.about === about ? now : { about, turn: now.turn }));
+    if (!isBegun.current) setStart((now) => (now.about === about ? now : { about, turn: now.turn }));
   }, [about, isBegun]);
   return <ActForm act={act} zone={zone} onClose={null} />;
 }

@@ -4,6 +4,7 @@ import { checkExpression } from '#core/ask/expression/check.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import { isNumeric, isTemporal, parseValue } from '#core/value/field/value.ts';
+import { isZone } from '#core/value/period/zone.ts';
 import type { Making } from './schema.ts';
 import { templateNames } from './template.ts';
 
@@ -95,15 +96,6 @@ function extracted(pattern: string, yes: (type: FieldType) => MakingType): Makin
   }
   return yes('text');
 }
-
-const isZone = (zone: string): boolean => {
-  try {
-    new Intl.DateTimeFormat('en', { timeZone: zone });
-    return true;
-  } catch {
-    return false;
-  }
-};
 
 /** The fields that a making reads, each once. */
 export function readsOf(making: Making, fields: readonly Field[]): string[] {
