@@ -37,7 +37,10 @@ const lookAgainMs = 400;
 /** Records are looked at so many at a time. */
 const readAtOnce = 4;
 
+/** By what batches are known that are sent one by one. */
 export const mark = 'one by one';
+/** After this no more of a batch is sent, since somebody waits. Milliseconds. */
+const sendMs = 60_000;
 
 /** Makes changes one after the other, each whatever became of the others. */
 export async function makeEach(service: RecordService, changing: Changing): Promise<ChangeResult> {
@@ -57,10 +60,11 @@ export async function makeEach(service: RecordService, changing: Changing): Prom
   await beforeEnd(mark, meant);
   const each: EachOutcome[] = [];
   let away: Problem | null = null;
+  const until = Date.now() + sendMs;
   for (const [at, change] of changes.entries()) {
     const record = meant[at] as ChangedRecord;
-    if (away) {
-      const problem = { ...away, why: `it was not sent, since the service does not answer: ${away.why}` };
+    const problem = away ? unsentAway(away) : Date.now() > until ? unsentLate(doing) : null;
+    if (problem) {
       each.push({ record, outcome: 'refused', problem });
       continue;
     }
@@ -76,6 +80,18 @@ export async function makeEach(service: RecordService, changing: Changing): Prom
   if (each.length === 1) return { state: 'unknown' };
   return { state: 'each', each };
 }
+
+const unsentAway = (away: Problem): Problem => ({
+  ...away,
+  why: `it was not sent, since the service does not answer: ${away.why}`,
+});
+
+const unsentLate = (doing: string): Problem => ({
+  code: 'time-out',
+  doing,
+  why: 'it was not sent, since those before it took so long',
+  mend: 'Try these again.',
+});
 
 /** The service does not answer any more, so that nothing else is worth sending. */
 const isAway = ({ outcome, problem }: EachOutcome): boolean =>

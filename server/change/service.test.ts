@@ -157,7 +157,10 @@ test('that was cut off in the middle is found out, record by record', async () =
   await database()
     .update(changeBatches)
     .set({ state: 'sending', at: new Date(Date.now() - 200_000) });
+  // Whoever sends them may still be at it.
   await settleChanges(new Date());
+  expect((await findBatch(batch))?.state).toBe('sending');
+  await settleChanges(new Date(Date.now() + 600_000));
   expect((await findBatch(batch))?.state).toBe('done');
   const place = JSON.stringify([dataSets.get(ids.requisitions)?.source, 'Skerry.Stores', 'Requisitions']);
   const made = await Promise.all([first, second].map(async (key) => (await historyOf(place, key, 1)).length));

@@ -1,5 +1,6 @@
 import type { Values } from '#core/change/change.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
+import { mark as oneByOne } from '#sources/change-each.ts';
 import { openSource } from '../sources/open.ts';
 import {
   type ChangedOne,
@@ -17,11 +18,14 @@ import { tellOf } from './tell.ts';
 
 /** No change takes longer than this; what is older was cut off. Milliseconds. */
 const cutOffMs = 90_000;
+/** Those that are sent one by one may take longer. */
+const eachCutOffMs = 600_000;
 const atOnce = 50;
 
 /** Finds out what became of changes that nobody heard the end of. */
 export async function settleChanges(now: Date): Promise<void> {
   for (const batch of await openBatches(new Date(now.getTime() - cutOffMs), atOnce)) {
+    if (batch.mark === oneByOne && now.getTime() - batch.at.getTime() < eachCutOffMs) continue;
     const dataSet = await findDataSet(batch.dataSetId);
     const records = await recordsOfBatch(batch.id);
     const outcomes = await outcomesOf(batch, records, dataSet?.definition ?? null);
