@@ -1,9 +1,9 @@
-import type { Change, ChangedRecord, Conflict, Values } from '#core/change/change.ts';
+import type { Change, ChangedRecord, Values } from '#core/change/change.ts';
 import { madeFrom } from '#core/change/read-back.ts';
-import { isSameValue } from '#core/change/same.ts';
 import type { Column } from '#core/dataset/schema.ts';
 import { type Problem, ProblemError, problemOf } from '#core/value/problem/problem.ts';
 import type { ChangeResult, Changing, EachOutcome, NotedChanges } from './change.ts';
+import { conflictsOf, setOf, typesOf } from './change-compare.ts';
 
 /*
  * Changes of a service's records, which it takes one at a time. All are looked at first, and where one is not as it was seen none is sent.
@@ -51,10 +51,7 @@ export async function makeEach(service: RecordService, changing: Changing): Prom
     known.map(({ key }) => key),
     columns,
   );
-  const conflicts = known.flatMap(({ key, expected }): Conflict[] => {
-    const is = found.get(key)?.values ?? null;
-    return is !== null && holds(expected, is, columns) ? [] : [{ key, is }];
-  });
+  const conflicts = conflictsOf(changing, (key) => found.get(key)?.values ?? null);
   if (conflicts.length > 0) return { state: 'conflict', conflicts };
   const meant = changes.map((each) => intended(each, found, changing));
   await beforeEnd(mark, meant);
@@ -100,11 +97,6 @@ const isAway = ({ outcome, problem }: EachOutcome): boolean =>
 
 const tagOf = (change: Change, found: ReadonlyMap<string, ReadRecord>): string | null =>
   change.way === 'insert' ? null : (found.get(change.key)?.tag ?? null);
-
-const holds = (expected: Values, is: Values, columns: readonly Column[]): boolean =>
-  Object.entries(expected).every(([name, saw]) =>
-    isSameValue(columns.find((column) => column.name === name)?.type ?? 'text', is[name] ?? null, saw),
-  );
 
 /** A record as it is to become. Whoever adds one may say its key; else only the service knows it, afterwards. */
 function intended(
@@ -170,17 +162,9 @@ function asMeant(
   isSaid: boolean,
 ): boolean | null {
   const is = new Map(now ? [[record.key, now.values]] : []);
-  const typeOf = (name: string) => columns.find((column) => column.name === name)?.type ?? 'text';
-  const made = madeFrom([record], is, typeOf);
+  const made = madeFrom([record], is, typesOf(columns));
   return made === null && isSaid && now !== null && record.after !== null ? true : made;
 }
-
-const setOf = (values: Values, columns: readonly Column[]): Map<Column, string | null> =>
-  new Map(
-    columns.flatMap((column) =>
-      column.name in values ? [[column, values[column.name] ?? null] as const] : [],
-    ),
-  );
 
 const onceOf = ({ once, changes }: Changing, change: Change): string => `${once}-${changes.indexOf(change)}`;
 

@@ -1,8 +1,8 @@
 import type { Change, ChangedRecord, Conflict, Values } from '#core/change/change.ts';
-import { isSameValue } from '#core/change/same.ts';
 import type { Column } from '#core/dataset/schema.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import type { Changing } from './change.ts';
+import { conflictsOf, setOf } from './change-compare.ts';
 
 /* Changes of a database's records in one transaction: each record held, compared with what was seen, and then changed. */
 
@@ -34,26 +34,11 @@ export async function makeTogether(session: Session, changing: Changing): Promis
   ];
   const held =
     known.length > 0 ? await session.hold(keysOf(known), changing.columns) : new Map<string, Values>();
-  const typeOf = new Map(changing.columns.map(({ name, type }) => [name, type]));
-  const conflicts = known.flatMap(({ key, expected }): Conflict[] => {
-    const is = held.get(key) ?? null;
-    const isSame =
-      is !== null &&
-      Object.entries(expected).every(([name, saw]) =>
-        isSameValue(typeOf.get(name) ?? 'text', is[name] ?? null, saw),
-      );
-    return isSame ? [] : [{ key, is }];
-  });
+  const conflicts = conflictsOf(changing, (key) => held.get(key) ?? null);
   if (conflicts.length > 0) return { conflicts };
-  const setOf = (values: Values): Map<Column, string | null> =>
-    new Map(
-      changing.columns.flatMap((column) =>
-        column.name in values ? [[column, values[column.name] ?? null] as const] : [],
-      ),
-    );
   const records = new Map<Change, ChangedRecord>();
   for (const [values, together] of alike(changes.filter((each) => each.way === 'update'))) {
-    const set = setOf(values);
+    const set = setOf(values, changing.columns);
     const after = await session.update(keysOf(together), set);
     requireAll(after.size, together.length);
     const before = (key: string): Values =>
@@ -71,7 +56,7 @@ export async function makeTogether(session: Session, changing: Changing): Promis
     records.set(each, { key: each.key, before: held.get(each.key) ?? null, after: null });
   for (const each of changes) {
     if (each.way !== 'insert') continue;
-    const added = await session.insert(setOf(each.values));
+    const added = await session.insert(setOf(each.values, changing.columns));
     requireAll(added.size, 1);
     for (const [key, after] of added) records.set(each, { key, before: null, after });
   }

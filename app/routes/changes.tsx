@@ -118,7 +118,7 @@ export default function Changes({ loaderData }: Route.ComponentProps) {
                 <td className="py-1.5">
                   <StateMark {...states[state]} />
                   {state === 'done' && refused > 0 && (
-                    <span className="text-muted">, but for {formatNumber(String(refused))}</span>
+                    <span className="text-muted">, except {formatNumber(String(refused))}</span>
                   )}
                 </td>
               </tr>

@@ -85,13 +85,17 @@ export async function noteOutcomes(
   id: string,
   records: readonly Pick<ChangedOne, 'key' | 'after' | 'outcome' | 'why'>[],
 ): Promise<void> {
-  await database().transaction(async (within) => {
-    for (const [position, { key, after, outcome = null, why = null }] of records.entries())
-      await within
-        .update(changedRecords)
-        .set({ key, after, outcome, why })
-        .where(and(eq(changedRecords.batchId, id), eq(changedRecords.position, position)));
-  });
+  const noted = records.map(({ key, after, outcome = null, why = null }, position) => ({
+    position,
+    key,
+    after,
+    outcome,
+    why,
+  }));
+  await database().execute(sql`
+    UPDATE ${changedRecords} AS r SET key = n.key, after = n.after, outcome = n.outcome, why = n.why
+    FROM jsonb_to_recordset(${JSON.stringify(noted)}::jsonb) AS n(position int, key text, after jsonb, outcome text, why text)
+    WHERE r.batch_id = ${id} AND r.position = n.position`);
 }
 
 /** Notes what became of a batch. One that ended does not end again. */

@@ -1,5 +1,8 @@
 import type { Auth } from '#core/dataset/http/schema.ts';
 import type { ChangerForm } from '../form.ts';
+import type { WithSecret } from '../kind.ts';
+import type { HttpClient } from '../outgoing/client.ts';
+import { type Ask, asking } from './credentials.ts';
 
 /* Who changes records of a service: signed in as the one who reads is, with a credential of its own. */
 
@@ -19,8 +22,11 @@ export function changerForm(auth: Auth): ChangerForm {
   }
 }
 
-/** How whoever changes records signs in. */
-export function changerAuth(auth: Auth, user: string): Auth {
-  if (auth.kind === 'basic') return { ...auth, user };
-  return auth.kind === 'client' ? { ...auth, client: user } : auth;
+/** How whoever changes records asks; null where nobody does. */
+export function askingAsChanger(auth: Auth, changer: WithSecret['changer'], client: HttpClient): Ask | null {
+  if (!changer) return null;
+  const { user, secret } = changer;
+  const as: Auth =
+    auth.kind === 'basic' ? { ...auth, user } : auth.kind === 'client' ? { ...auth, client: user } : auth;
+  return asking(as, secret, client);
 }

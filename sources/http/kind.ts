@@ -2,7 +2,7 @@ import { callProblem } from '#core/dataset/http/expand.ts';
 import { httpRequest } from '#core/dataset/start.ts';
 import { only, type SourceKind } from '../kind.ts';
 import { httpChanges } from './change.ts';
-import { changerAuth, changerForm } from './changer.ts';
+import { askingAsChanger, changerForm } from './changer.ts';
 import type { HttpConnection } from './connection.ts';
 import { asking } from './credentials.ts';
 import { fetchHttp } from './fetch.ts';
@@ -37,10 +37,7 @@ export const http: SourceKind<HttpConnection> = {
   open: ({ connection, secret, changer }, { client, now }) => {
     const ask = asking(connection.auth, secret, client);
     const service = { base: connection.base, ask };
-    const changing = changer && {
-      ...service,
-      ask: asking(changerAuth(connection.auth, changer.user), changer.secret, client),
-    };
+    const askToChange = askingAsChanger(connection.auth, changer, client);
     return {
       test: (path = '') => testHttp(connection, ask, path, now),
       discover: null,
@@ -48,7 +45,7 @@ export const http: SourceKind<HttpConnection> = {
       try: ({ request, inputs, signal, find = false }) =>
         tryHttp(service, { request: only(request, 'http'), inputs, signal }, find),
       fetch: fetchHttp(service),
-      changes: changing ? httpChanges(changing, connection, now) : null,
+      changes: askToChange ? httpChanges({ ...service, ask: askToChange }, connection, now) : null,
     };
   },
 };

@@ -13,6 +13,7 @@ import {
   type NotedChanges,
   tableOf,
 } from '../change.ts';
+import { typesOf } from '../change-compare.ts';
 import { makeTogether, type Session, sameForAll, untilKnown } from '../change-together.ts';
 import { type MariaAddress, withSession } from './connect.ts';
 import { testMaria } from './look.ts';
@@ -85,7 +86,7 @@ const wasMade = (address: MariaAddress, { place, columns, records }: NotedChange
       const keys = records.map(({ key }) => key);
       const now = await sessionOf(on, tableOf(place)).hold(keys, columns);
       await on.query('ROLLBACK');
-      return madeFrom(records, now, (name) => columns.find((each) => each.name === name)?.type ?? 'text');
+      return madeFrom(records, now, typesOf(columns));
     },
   );
 

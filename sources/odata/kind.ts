@@ -1,4 +1,4 @@
-import { changerAuth, changerForm } from '../http/changer.ts';
+import { askingAsChanger, changerForm } from '../http/changer.ts';
 import { asking } from '../http/credentials.ts';
 import { serviceConnection, serviceField, serviceForm, servicePlaces, serviceTexts } from '../http/form.ts';
 import { anything, only, type SourceKind } from '../kind.ts';
@@ -25,10 +25,7 @@ export const odata: SourceKind<ODataConnection> = {
   open: ({ connection, secret, changer }, { client, now }) => {
     const ask = asking(connection.auth, secret, client);
     const service = { base: connection.base, ask };
-    const changing = changer && {
-      ...service,
-      ask: asking(changerAuth(connection.auth, changer.user), changer.secret, client),
-    };
+    const askToChange = askingAsChanger(connection.auth, changer, client);
     return {
       test: () => testOData(connection, ask, now),
       discover: () => discoverOData(service),
@@ -39,7 +36,7 @@ export const odata: SourceKind<ODataConnection> = {
       },
       fetch: fetchOData(service),
       count: (request, asked) => countOData(service, only(request, 'table'), asked),
-      changes: changing ? odataChanges(changing, connection, now) : null,
+      changes: askToChange ? odataChanges({ ...service, ask: askToChange }, connection, now) : null,
     };
   },
 };

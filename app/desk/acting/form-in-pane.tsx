@@ -24,7 +24,7 @@ export function FormInPane({
   onDone: (answer: ChangeAnswer) => void;
 }) {
   const [start, setStart] = useState({ about, turn: 0 });
-  // biome-ignore lint/correctness/useExhaustiveDependencies: each start asks anew
+  // biome-ignore lint/correctness/useExhaustiveDependencies: each start asks again
   const asked = useMemo(() => ({ pane, action, keys: [] }), [pane, action, start]);
   const act = useAct(asked, post, (answer) => {
     setStart(({ turn }) => ({ about: latest.current, turn: turn + 1 }));
