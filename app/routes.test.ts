@@ -24,6 +24,17 @@ const words = (part: Module[Part]): string => {
 /** Loader and action of each file. */
 const expected: Record<string, readonly [string, string]> = {
   root: ['open', '–'],
+  'routes/account': ['read oneself', 'read oneself'],
+  'routes/administration': ['administer the installation', '–'],
+  'routes/people': ['administer the installation', 'administer the installation'],
+  'routes/person': ['administer the installation', 'administer the installation'],
+  'routes/groups': ['administer the installation', 'administer the installation'],
+  'routes/desks': ['administer the installation', 'administer the installation'],
+  'routes/desk-settings': ['administer the installation', 'administer the installation'],
+  'routes/history': ['administer the installation', '–'],
+  'routes/join': ['open', 'open'],
+  'routes/see-as': ['build anywhere', 'build anywhere'],
+  'routes/menu': ['build the desk', 'build the desk'],
   'routes/brief': ['build the dashboard', '–'],
   'routes/dashboard-new': ['build anywhere', 'build anywhere'],
   'routes/data-set': ['build anywhere', 'build anywhere'],
@@ -98,7 +109,7 @@ function segments(template: string): (string | null)[] {
 
 /** The addresses of pages that stand in a file's text, with § for each value that is put in. */
 function addresses(text: string): string[] {
-  return [...text.matchAll(/[`'"](?=\/(?:view|workroom|desk)\/)/g)].map(({ index }) => {
+  return [...text.matchAll(/[`'"](?=\/(?:view|workroom|desk|administration)\/)/g)].map(({ index }) => {
     let [address, depth] = ['', 0];
     for (let at = index + 1; at < text.length; at += 1) {
       if (text.startsWith('${', at)) {
@@ -119,8 +130,8 @@ test('every address that is written in code leads to a route', () => {
     known.some((path) =>
       parts.every((part, at) => part === null || path[at]?.startsWith(':') || path[at] === part),
     );
-  const found = filesWith(/[`'"]\/(?:view|workroom|desk)\//, ['server/safe-path.ts']).flatMap((file) =>
-    addresses(readFileSync(file, 'utf8')).map((address) => `${file}: ${address}`),
+  const found = filesWith(/[`'"]\/(?:view|workroom|desk|administration)\//, ['server/safe-path.ts']).flatMap(
+    (file) => addresses(readFileSync(file, 'utf8')).map((address) => `${file}: ${address}`),
   );
   expect(found.length).toBeGreaterThan(30);
   expect(found.filter((each) => !leads(segments(each.slice(each.indexOf(': ') + 2))))).toEqual([]);

@@ -6,8 +6,9 @@ import { randomUUID } from 'node:crypto';
 import { Agent, request } from 'node:http';
 import pg from 'pg';
 import { demoPassword } from '#demo/people.ts';
-import { findDesk, findPublished } from '#server/store/dashboards.ts';
+import { findPublished } from '#server/store/dashboards.ts';
 import { closeDatabase } from '#server/store/database.ts';
+import { findDesk } from '#server/store/desks.ts';
 import { postgresChanges } from '#sources/postgres/change.ts';
 import { compared, median, timed } from './measure.ts';
 

@@ -8,9 +8,10 @@ import { setTimeout as wait } from 'node:timers/promises';
 import { demoPassword } from '#demo/people.ts';
 import { closeColumnar } from '#server/kept/open.ts';
 import { refresh } from '#server/kept/refresh.ts';
-import { addDashboard, findDesk, findPublished, publish, removeDashboard } from '#server/store/dashboards.ts';
+import { addDashboard, findPublished, publish, removeDashboard } from '#server/store/dashboards.ts';
 import { addDataSet, removeDataSet } from '#server/store/data-sets.ts';
 import { closeDatabase } from '#server/store/database.ts';
+import { findDesk } from '#server/store/desks.ts';
 import { timed } from './measure.ts';
 
 const origin = process.env.SLATE_URL ?? '';

@@ -1,8 +1,9 @@
 import { randomBytes, randomUUID } from 'node:crypto';
 import pg from 'pg';
 import { outgoingHosts } from '#server/settings.ts';
-import { addDashboard, addDesk, listDesks, publish } from '#server/store/dashboards.ts';
+import { addDashboard, publish } from '#server/store/dashboards.ts';
 import { addDataSet } from '#server/store/data-sets.ts';
+import { addDesk, listDesks } from '#server/store/desks.ts';
 import { addUser } from '#server/store/people.ts';
 import { addSource, setChanger } from '#server/store/sources.ts';
 import { addressOf, type PostgresConnection } from '#sources/postgres/connection.ts';

@@ -137,7 +137,7 @@ const screens: Readonly<Record<string, Screens>> = {
       },
     ],
     ['its steps', (page) => partOfDataSet(page, 'Steps')],
-    ['its subsets and checks', (page) => partOfDataSet(page, 'Subsets and checks')],
+    ['its subsets and checks', (page) => partOfDataSet(page, 'Subsets, checks and rules')],
     ['what can be done to its records', (page) => partOfDataSet(page, 'Changes')],
     ['what depends on it', (page) => partOfDataSet(page, 'What depends on it')],
   ],

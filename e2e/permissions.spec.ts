@@ -19,6 +19,16 @@ const allowed: Record<
   string,
   { get: readonly string[] | 'open'; post: readonly string[] | 'open' | 'none' }
 > = {
+  'routes/join.tsx': { get: 'open', post: 'open' },
+  'routes/account.tsx': { get: readers, post: readers },
+  'routes/people.tsx': { get: ['admin'], post: ['admin'] },
+  'routes/person.tsx': { get: ['admin'], post: ['admin'] },
+  'routes/groups.tsx': { get: ['admin'], post: ['admin'] },
+  'routes/desks.tsx': { get: ['admin'], post: ['admin'] },
+  'routes/desk-settings.tsx': { get: ['admin'], post: ['admin'] },
+  'routes/history.tsx': { get: ['admin'], post: 'none' },
+  'routes/see-as.tsx': { get: builders, post: builders },
+  'routes/menu.tsx': { get: builders, post: builders },
   'routes/home.tsx': { get: readers, post: 'none' },
   'routes/sign-in.tsx': { get: 'open', post: 'open' },
   'routes/set-up.tsx': { get: 'open', post: 'open' },

@@ -325,7 +325,7 @@ test('what is not saved, cannot be done or is called otherwise now is said in ti
   await expect(records(analyst).getByRole('row')).toHaveCount(7);
 
   // Leaving the page asks first.
-  await analyst.getByRole('link', { name: 'Subsets and checks' }).click();
+  await analyst.getByRole('link', { name: 'Subsets, checks and rules' }).click();
   const asked = analyst.getByRole('alertdialog', { name: 'The steps are not saved' });
   await asked.getByRole('button', { name: 'Keep editing' }).click();
   await expect(asked).toBeHidden();
@@ -384,7 +384,7 @@ test('subsets count live, checks say what fails, and a pane of the data set show
 }) => {
   await analyst.goto('/workroom');
   await analyst.getByRole('link', { name: 'Depots', exact: true }).click();
-  await analyst.getByRole('link', { name: 'Subsets and checks' }).click();
+  await analyst.getByRole('link', { name: 'Subsets, checks and rules' }).click();
   const checks = analyst.getByRole('region', { name: 'Checks' });
   await expect(checks.getByText('2 depots share it')).toBeVisible();
   await checks.getByRole('button', { name: 'Show them' }).click();

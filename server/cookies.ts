@@ -1,4 +1,5 @@
 import { createCookie } from 'react-router';
+import { isId } from './ids.ts';
 import { settings } from './settings.ts';
 import { sessionSeconds } from './store/people.ts';
 
@@ -7,6 +8,8 @@ const yearSeconds = 31_536_000;
 const session = createCookie('slate_session', { httpOnly: true, sameSite: 'lax', maxAge: sessionSeconds });
 /** Names the browser, for a year, to the accounts that have signed in from it. */
 const place = createCookie('slate_place', { httpOnly: true, sameSite: 'lax', maxAge: yearSeconds });
+/** As whom somebody looks at desks, for the hour. */
+const seeAs = createCookie('slate_see_as', { httpOnly: true, sameSite: 'lax', maxAge: 3600 });
 /** A theme is a wish of this browser, and nobody's secret. */
 const theme = createCookie('slate_theme', { sameSite: 'lax', maxAge: yearSeconds });
 
@@ -16,11 +19,14 @@ const secure = () => ({ secure: settings().SLATE_SECURE === 'yes' });
 /** What a browser sends of itself; null where it sends nothing that we gave it. */
 export async function readCookies(
   header: string | null,
-): Promise<{ token: string | null; place: string | null }> {
-  const [token, from]: unknown[] = await Promise.all([session.parse(header), place.parse(header)]);
+): Promise<{ token: string | null; place: string | null; seeAs: string | null }> {
+  const [token, from, other]: unknown[] = await Promise.all(
+    [session, place, seeAs].map((cookie) => cookie.parse(header)),
+  );
   return {
     token: typeof token === 'string' && token !== '' ? token : null,
     place: typeof from === 'string' ? from : null,
+    seeAs: isId(other) ? other : null,
   };
 }
 
@@ -33,6 +39,12 @@ export const signedInHeaders = async (token: string, from: string): Promise<Head
 
 export const signedOutHeaders = async (): Promise<Headers> =>
   new Headers({ 'Set-Cookie': await session.serialize('', { ...secure(), maxAge: 0 }) });
+
+/** `id` null: as themself again. */
+export const seeAsHeaders = async (id: string | null): Promise<Headers> =>
+  new Headers({
+    'Set-Cookie': await seeAs.serialize(id ?? '', { ...secure(), ...(id === null ? { maxAge: 0 } : {}) }),
+  });
 
 export type Theme = 'day' | 'night';
 

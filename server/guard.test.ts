@@ -8,6 +8,8 @@ const somebody = (role: Role): User => ({
   name: 'U',
   isAdministrator: false,
   roles: { desk: role },
+  groups: [],
+  attributes: {},
 });
 const args = (user: User | null, url = 'http://x/desk/skerry?delay=1') => ({
   request: new Request(url),
@@ -16,6 +18,7 @@ const args = (user: User | null, url = 'http://x/desk/skerry?delay=1') => ({
     nonce: '',
     token: 't',
     place: null,
+    seeAs: null,
     address: '',
     person: Promise.resolve(user),
   } satisfies RequestContext,

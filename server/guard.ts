@@ -1,13 +1,15 @@
 import { data, type LoaderFunctionArgs, redirect } from 'react-router';
 import { ProblemError, problemOf } from '#core/value/problem/problem.ts';
+import { isId } from './ids.ts';
 import { may, type Subject, type Verb } from './permission.ts';
-import { deskOfDashboard, findDesk } from './store/dashboards.ts';
-import { personOf, type User } from './store/people.ts';
+import { deskOfDashboard } from './store/dashboards.ts';
+import { findDesk } from './store/desks.ts';
+import { type From, personOf, type User } from './store/people.ts';
 
 /** What a loader or action asks of the person who calls it: what they want to do, and to what of those that the address names. */
 export interface Need {
   readonly verb: Verb;
-  readonly on: 'anywhere' | 'the desk' | 'the dashboard';
+  readonly on: 'anywhere' | 'the desk' | 'the dashboard' | 'the installation' | 'oneself';
 }
 
 export const to = (verb: Verb, on: Need['on'] = 'anywhere'): Need => ({ verb, on });
@@ -21,6 +23,8 @@ export interface RequestContext {
   readonly token: string | null;
   /** What a browser that has signed in before says of itself. */
   readonly place: string | null;
+  /** As whom the browser looks at desks, by the person’s id; null: as themself. */
+  readonly seeAs: string | null;
   /** The network address that the request came from. */
   readonly address: string;
   person?: Promise<User | null>;
@@ -35,6 +39,13 @@ export function person(context: RequestContext): Promise<User | null> {
   context.person ??= context.token === null ? Promise.resolve(null) : personOf(context.token);
   return context.person;
 }
+
+/** Where a request that signs somebody in comes from. */
+export const fromOf = (request: Request, { address }: RequestContext, place: string): From => ({
+  place,
+  address,
+  browser: request.headers.get('user-agent') ?? '',
+});
 
 export type Signed<Args> = Args & { readonly user: User };
 
@@ -53,7 +64,9 @@ export const refusal = (verb: Verb) =>
           ? 'Sources, data sets and drafts are for analysts and administrators.'
           : verb === 'act'
             ? 'Changes to records are for supervisors, analysts and administrators.'
-            : 'Only administrators may do this.',
+            : verb === 'read'
+              ? 'You have no role on any desk yet. Ask an administrator for one.'
+              : 'Only administrators may do this.',
     },
     { status: 403 },
   );
@@ -65,6 +78,10 @@ async function subjectOf(
 ): Promise<Subject | null> {
   switch (on) {
     case 'anywhere':
+      return on;
+    case 'the installation':
+      return 'installation';
+    case 'oneself':
       return on;
     case 'the desk': {
       const desk = await findDesk(params.desk ?? '');
@@ -164,10 +181,6 @@ export const notFound = (what: string) =>
     },
     { status: 404 },
   );
-
-const uuid = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i;
-
-const isId = (value: string | undefined): value is string => value !== undefined && uuid.test(value);
 
 /** An id from an address; what is no id names nothing. */
 export function idParam(value: string | undefined, what: string): string {

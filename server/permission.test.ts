@@ -4,8 +4,9 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { testDatabase } from '#testing/database.ts';
 import { type Need, permit, to } from './guard.ts';
 import { may, roleWord } from './permission.ts';
-import { addDashboard, addDesk } from './store/dashboards.ts';
+import { addDashboard } from './store/dashboards.ts';
 import { closeDatabase, migrateDatabase } from './store/database.ts';
+import { addDesk } from './store/desks.ts';
 import { addUser, personOf, type Role, signIn, type User } from './store/people.ts';
 
 /* Roles are held on desks, against a real PostgreSQL with two of them. */

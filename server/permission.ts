@@ -5,9 +5,9 @@ export type Verb = 'read' | 'act' | 'build' | 'administer';
 
 /**
  * What they want to do it to: a desk, with all that stands on it; `anywhere`, what no desk has to itself (sources, data sets,
- * the workroom), for which a role on any desk counts; or the installation.
+ * the workroom), for which a role on any desk counts; the installation; or one's own account, which everybody may look after.
  */
-export type Subject = { readonly desk: string } | 'anywhere' | 'installation';
+export type Subject = { readonly desk: string } | 'anywhere' | 'installation' | 'oneself';
 
 const granted: Readonly<Record<Role, readonly Verb[]>> = {
   reader: ['read'],
@@ -17,7 +17,7 @@ const granted: Readonly<Record<Role, readonly Verb[]>> = {
 
 /** Whether somebody may. Nothing else decides it. */
 export function may({ isAdministrator, roles }: User, verb: Verb, subject: Subject): boolean {
-  if (isAdministrator) return true;
+  if (isAdministrator || subject === 'oneself') return true;
   if (subject === 'installation') return false;
   const held = subject === 'anywhere' ? Object.values(roles) : [roles[subject.desk]];
   return held.some((role) => role !== undefined && granted[role].includes(verb));

@@ -2,6 +2,7 @@ import type { ShouldRevalidateFunctionArgs } from 'react-router';
 import { guardedLoader, idParam, notFound, type Signed, to } from '#server/guard.ts';
 import { openDashboard } from '#server/panes/context.ts';
 import { viewOf } from '#server/panes/shown.ts';
+import { askerOf } from '#server/people/asker.ts';
 import { menuOf } from '#server/store/dashboards.ts';
 import { allDataSets } from '#server/store/data-sets.ts';
 import { BriefPage } from '../workroom/brief-page.tsx';
@@ -16,7 +17,7 @@ export const loader = guardedLoader(
       true,
       new URL(request.url).searchParams,
       new Date(),
-      user,
+      askerOf(user),
     );
     const pane = opened?.shown.dashboard.panes.find(({ id }) => id === params.pane);
     if (!opened?.draft || !pane) throw notFound('pane');

@@ -1,13 +1,12 @@
 import { changesAsCsv } from '#server/change/file.ts';
 import { guardedLoader, notFound, type Signed, to } from '#server/guard.ts';
-import { may } from '#server/permission.ts';
-import { listDesks } from '#server/store/dashboards.ts';
+import { deskAskedFor } from '#server/people/desks-of.ts';
 import type { Route } from './+types/changes-file';
 
 /** All that was changed from the dashboards of a desk, as a file. */
 export const loader = guardedLoader(to('build'), async ({ request, user }: Signed<Route.LoaderArgs>) => {
   const find = (new URL(request.url).searchParams.get('find') ?? '').slice(0, 200);
-  const desk = (await listDesks()).find(({ id }) => may(user, 'build', { desk: id }));
+  const desk = await deskAskedFor(user, 'build', request);
   if (!desk) throw notFound('desk');
   const lines = changesAsCsv(desk.id, find);
   const encoder = new TextEncoder();

@@ -3,12 +3,12 @@ import { Form, Link } from 'react-router';
 import { recordsSaid } from '#core/change/words.ts';
 import { formatMoment, formatNumber } from '#core/value/format/format.ts';
 import { guardedLoader, type Signed, to } from '#server/guard.ts';
-import { may } from '#server/permission.ts';
+import { deskAskedFor, desksOf } from '#server/people/desks-of.ts';
 import { changesOfDesk, type ListedBatch } from '#server/store/changes.ts';
-import { listDesks } from '#server/store/dashboards.ts';
 import { Button } from '../ui/button.tsx';
 import { TextField } from '../ui/field.tsx';
 import { Page } from '../ui/page.tsx';
+import { SelectField } from '../ui/select-field.tsx';
 import { StateMark } from '../ui/state-mark.tsx';
 import type { Route } from './+types/changes';
 
@@ -16,6 +16,9 @@ const perPage = 50;
 
 interface Listed {
   batches: ListedBatch[];
+  /** Those to choose from, and the one that is shown. */
+  desks: { value: string; words: string }[];
+  desk: string;
   find: string;
   page: number;
   hasMore: boolean;
@@ -29,12 +32,14 @@ export const loader = guardedLoader(
     const { searchParams } = new URL(request.url);
     const find = (searchParams.get('find') ?? '').slice(0, 200);
     const page = Math.min(10_000, Math.max(1, Math.trunc(Number(searchParams.get('page'))) || 1));
-    const desk = (await listDesks()).find(({ id }) => may(user, 'build', { desk: id }));
+    const [desks, desk] = await Promise.all([desksOf(user, 'build'), deskAskedFor(user, 'build', request)]);
     const found = desk
       ? await changesOfDesk(desk.id, { find, offset: (page - 1) * perPage, limit: perPage + 1 })
       : [];
     return {
       batches: found.slice(0, perPage),
+      desks: desks.map(({ slug, name }) => ({ value: slug, words: name })),
+      desk: desk?.slug ?? '',
       find,
       page,
       hasMore: found.length > perPage,
@@ -53,16 +58,16 @@ const states: Readonly<
 };
 
 export default function Changes({ loaderData }: Route.ComponentProps) {
-  const { batches, find, page, hasMore, zone } = loaderData;
-  const pageAt = (to: number): string =>
-    `?${new URLSearchParams({ ...(find ? { find } : {}), page: String(to) })}`;
+  const { batches, desks, desk, find, page, hasMore, zone } = loaderData;
+  const asked = { ...(desks.length > 1 ? { desk } : {}), ...(find ? { find } : {}) };
+  const pageAt = (to: number): string => `?${new URLSearchParams({ ...asked, page: String(to) })}`;
   return (
     <Page
       title="Changes"
       lead="What people have changed from dashboards. Nothing is ever taken off this list."
       wide
     >
-      <Form className="mb-4 flex max-w-xl items-end gap-2" role="search">
+      <Form className="mb-4 flex max-w-3xl items-end gap-2" role="search">
         <div className="flex-1">
           <TextField
             label="Find by person, action, pane or record"
@@ -71,10 +76,15 @@ export default function Changes({ loaderData }: Route.ComponentProps) {
             maxLength={200}
           />
         </div>
+        {desks.length > 1 && (
+          <div className="w-48">
+            <SelectField label="Desk" name="desk" defaultValue={desk} choices={desks} />
+          </div>
+        )}
         <Button type="submit">Find</Button>
         {batches.length > 0 && (
           <a
-            href={`/workroom/changes/file${find ? `?${new URLSearchParams({ find })}` : ''}`}
+            href={`/workroom/changes/file?${new URLSearchParams(asked)}`}
             download
             className="ml-2 flex min-h-8 items-center gap-1.5 text-small whitespace-nowrap text-accent hover:underline"
           >

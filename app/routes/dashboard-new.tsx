@@ -10,19 +10,23 @@ import { keptOf } from '#core/dashboard/propose.ts';
 import { capital } from '#core/words/capital.ts';
 import { readForm } from '#server/forms.ts';
 import { guardedAction, guardedLoader, type Signed, to } from '#server/guard.ts';
-import { may } from '#server/permission.ts';
+import { desksOf } from '#server/people/desks-of.ts';
 import { proposalFor } from '#server/shape/proposal.ts';
 import { note } from '#server/store/audit.ts';
-import { addDashboard, addDesk, listDesks, slugOf } from '#server/store/dashboards.ts';
+import { addDashboard, slugOf } from '#server/store/dashboards.ts';
+import { addDesk } from '#server/store/desks.ts';
 import { zoneOf } from '#server/store/zone.ts';
 import { Button } from '../ui/button.tsx';
 import { CheckField, TextField } from '../ui/field.tsx';
 import { Page } from '../ui/page.tsx';
+import { SelectField } from '../ui/select-field.tsx';
 import type { Route } from './+types/dashboard-new';
 
 const Asked = z.object({
   id: z.uuid(),
   title: z.string().trim().min(1, 'a title is needed').max(500),
+  /** The desk that it is to stand on; the first where none is said. */
+  desk: z.uuid().optional(),
   /** The data set that its panes are proposed from. */
   of: z.uuid().optional(),
 });
@@ -36,6 +40,7 @@ interface Proposed {
 
 interface Loaded {
   readonly id: string;
+  readonly desks: readonly { readonly value: string; readonly words: string }[];
   readonly proposal: {
     readonly of: string;
     readonly about: string;
@@ -46,11 +51,12 @@ interface Loaded {
 }
 
 /** The id is made here, so that a form sent twice starts one dashboard. */
-export const loader = guardedLoader<Route.LoaderArgs, Loaded>(to('build'), async ({ request }) => {
+export const loader = guardedLoader<Route.LoaderArgs, Loaded>(to('build'), async ({ request, user }) => {
   const id = randomUUID();
   const of = z.uuid().safeParse(new URL(request.url).searchParams.get('of'));
   const found = of.success ? await proposalFor(of.data, request.signal) : null;
-  if (!found) return { id, proposal: null };
+  const desks = (await desksOf(user, 'build')).map((desk) => ({ value: desk.id, words: desk.name }));
+  if (!found) return { id, desks, proposal: null };
   const { about, offered, dashboard } = found;
   const context = {
     dashboard,
@@ -59,6 +65,7 @@ export const loader = guardedLoader<Route.LoaderArgs, Loaded>(to('build'), async
   };
   return {
     id,
+    desks,
     proposal: {
       of: about.id,
       about: about.name,
@@ -96,7 +103,7 @@ export const action = guardedAction(
     const form = await request.formData();
     const submission = readForm(form, Asked);
     if (submission.status !== 'success') return { result: submission.reply() };
-    const { id, title, of } = submission.value;
+    const { id, title, of, desk: wanted } = submission.value;
     const proposal = of === undefined ? null : await proposalFor(of, request.signal);
     const kept = proposal
       ? keptOf(proposal.dashboard, {
@@ -105,11 +112,12 @@ export const action = guardedAction(
           titles: titlesOf(form),
         })
       : { version: 2 as const, scope: [], panes: [] };
-    const desks = await listDesks();
+    const desks = await desksOf(user, 'build');
     // Where there is no desk at all, only administrators come here.
     const desk =
-      desks.find((each) => may(user, 'build', { desk: each.id })) ??
-      (await addDesk({ slug: 'desk', name: 'Our desk', zone: 'UTC' }));
+      desks.find((each) => each.id === wanted) ??
+      desks[0] ??
+      (await addDesk({ name: 'Our desk', zone: 'UTC' }));
     await addDashboard({
       id,
       deskId: desk.id,
@@ -123,7 +131,7 @@ export const action = guardedAction(
 );
 
 export default function DashboardNew({ loaderData, actionData }: Route.ComponentProps) {
-  const { id, proposal } = loaderData;
+  const { id, desks, proposal } = loaderData;
   const busy = useNavigation().state !== 'idle';
   const [form, fields] = useForm<{ title: string }>({
     lastResult: actionData && 'result' in actionData ? actionData.result : null,
@@ -156,6 +164,7 @@ export default function DashboardNew({ loaderData, actionData }: Route.Component
             autoFocus={!proposal}
             maxLength={500}
           />
+          {desks.length > 1 && <SelectField label="On which desk" name="desk" choices={desks} />}
         </div>
         {proposal && (
           <>

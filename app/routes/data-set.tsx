@@ -10,6 +10,7 @@ import { runChecks } from '#server/checks/run.ts';
 import { refuseEdit, type SaveAnswer, saveAnswer, settledDataSet } from '#server/edit.ts';
 import { guardedAction, guardedLoader, idParam, notFound, type Signed, to } from '#server/guard.ts';
 import { allDrafts } from '#server/lineage/rename.ts';
+import { askerOf } from '#server/people/asker.ts';
 import { severalMatches } from '#server/shape/look-up.ts';
 import { openSource } from '#server/sources/open.ts';
 import { noTraits, type SourceTraits, traitsOf } from '#server/sources/traits.ts';
@@ -127,7 +128,7 @@ async function newlySeveral(
   if (JSON.stringify(before?.steps) === JSON.stringify(definition.steps)) return [];
   const [world, zone] = await Promise.all([worldOf(definition), zoneOf(id)]);
   const clock = { now: new Date(), zone };
-  return severalMatches({ id, definition, world, clock, person, signal });
+  return severalMatches({ id, definition, world, clock, person: askerOf(person), signal });
 }
 
 /** Whether kept records have to be fetched anew: steps, words and measures are worked out over those there are. */

@@ -1,9 +1,13 @@
-import { Link, redirect, type ShouldRevalidateFunctionArgs } from 'react-router';
+import { Form, Link, redirect, type ShouldRevalidateFunctionArgs } from 'react-router';
 import { guardedLoader, notFound, type Signed, to } from '#server/guard.ts';
 import { openDashboard } from '#server/panes/context.ts';
 import { firstResults, viewOf } from '#server/panes/shown.ts';
-import { actRefusal, may, roleWord } from '#server/permission.ts';
-import { findDesk, menuOf } from '#server/store/dashboards.ts';
+import { askerOf } from '#server/people/asker.ts';
+import { mastOf } from '#server/people/mast.ts';
+import { seeAsRefusal, seenAs } from '#server/people/see-as.ts';
+import { actRefusal, roleWord } from '#server/permission.ts';
+import { menuOf } from '#server/store/dashboards.ts';
+import { findDesk } from '#server/store/desks.ts';
 import { countGiven } from '#server/store/follow-ups.ts';
 import { openingAddresses } from '#server/store/scopes.ts';
 import { DashboardPage } from '../desk/dashboard-page.tsx';
@@ -14,35 +18,43 @@ import type { Route } from './+types/desk';
 /** A dashboard as readers get it: the published version, never the draft. */
 export const loader = guardedLoader(
   to('read', 'the desk'),
-  async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
+  async ({ params, request, user, context }: Signed<Route.LoaderArgs>) => {
     const desk = await findDesk(params.desk);
     if (!desk) throw notFound('desk');
-    const [menu, openings, given] = await Promise.all([
+    const [seen, menu, of, openings, given] = await Promise.all([
+      seenAs(user, context, { desk: desk.id }),
       menuOf(desk.id, true),
+      mastOf(user, desk),
       openingAddresses(desk.id, user.id),
       countGiven(desk.id, user.id),
     ]);
     const wanted = params.dashboard ?? menu[0]?.slug;
     if (params.dashboard === undefined && wanted !== undefined)
       throw redirect(`/desk/${desk.slug}/${wanted}${openings.get(menu[0]?.id ?? '') ?? ''}`);
-    const person = { name: user.name, email: user.email, role: roleWord(user, desk.id) };
-    const links = menu.map(({ id, slug, title }) => ({
+    const links = menu.map(({ id, slug, title, group }) => ({
       to: `/desk/${desk.slug}/${slug}${openings.get(id) ?? ''}`,
       text: title,
+      group,
     }));
-    const shared = { desk, links, person, given, mayBuild: may(user, 'build', { desk: desk.id }) };
+    const shared = {
+      desk,
+      links,
+      of,
+      given,
+      seen: seen && { name: seen.name, role: roleWord(seen, desk.id) },
+    };
     if (wanted === undefined) return { ...shared, view: null, first: null };
     const opened = await openDashboard(
       { deskId: desk.id, slug: wanted },
       false,
       new URL(request.url).searchParams,
       new Date(),
-      user,
+      askerOf(seen ?? user),
     );
     if (!opened) throw notFound('dashboard');
     return {
       ...shared,
-      view: await viewOf(opened, actRefusal(user, desk.id)),
+      view: await viewOf(opened, seen ? seeAsRefusal(seen) : actRefusal(user, desk.id)),
       first: firstResults(opened.context, request.signal),
     };
   },
@@ -62,7 +74,7 @@ export function shouldRevalidate({
 }
 
 export default function Desk({ loaderData }: Route.ComponentProps) {
-  const { desk, links, person, given, mayBuild, view, first } = loaderData;
+  const { desk, links, of, given, seen, view, first } = loaderData;
   return (
     <>
       <title>{`${view?.dashboard.title ?? desk.name} · ${desk.name}`}</title>
@@ -70,9 +82,9 @@ export default function Desk({ loaderData }: Route.ComponentProps) {
         name={desk.name}
         home={`/desk/${desk.slug}`}
         links={links}
-        person={person}
-        mayBuild={mayBuild}
+        of={of}
         room="desk"
+        {...(of.desks.length > 1 ? { accent: desk.accent } : {})}
       >
         <Link
           to={`/follow-ups/${desk.slug}${given > 0 ? '?show=mine' : ''}`}
@@ -87,15 +99,34 @@ export default function Desk({ loaderData }: Route.ComponentProps) {
           )}
         </Link>
       </Mast>
+      {seen && <SeenAs {...seen} />}
       {view && first ? (
         <DashboardPage key={view.id} view={view} first={first} />
       ) : (
         <main id="main" tabIndex={-1} className="flex flex-col items-start gap-3 p-8">
           <h1 className="text-title">{desk.name}</h1>
           <p className="text-lead text-slate">Nothing has been published on this desk yet.</p>
-          {mayBuild && <ButtonLink to="/workroom">To the workroom</ButtonLink>}
+          {of.mayBuild && <ButtonLink to="/workroom">To the workroom</ButtonLink>}
         </main>
       )}
     </>
+  );
+}
+
+/** Says as whom the page is seen, on paper too. */
+function SeenAs({ name, role }: { name: string; role: string }) {
+  return (
+    <Form
+      method="post"
+      action="/see-as"
+      className="flex items-center gap-4 border-b border-slipping bg-well px-4 py-1.5 text-small sm:px-7"
+    >
+      <p role="status">
+        You see this as <b>{name}</b>, {role}: what they may see, and nothing can be changed.
+      </p>
+      <button type="submit" className="no-print font-strong text-accent hover:underline">
+        Stop
+      </button>
+    </Form>
   );
 }

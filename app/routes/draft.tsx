@@ -3,6 +3,7 @@ import { checkFlow } from '#core/dashboard/flow/check.ts';
 import { guardedAction, guardedLoader, idParam, notFound, type Signed, to } from '#server/guard.ts';
 import { openDashboard } from '#server/panes/context.ts';
 import { firstResults, viewOf } from '#server/panes/shown.ts';
+import { askerOf } from '#server/people/asker.ts';
 import { note } from '#server/store/audit.ts';
 import {
   isAsPublished,
@@ -24,7 +25,7 @@ export const loader = guardedLoader(
   async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
     const id = idParam(params.id, 'dashboard');
     const [opened, versions, dataSets, sources] = await Promise.all([
-      openDashboard({ id }, true, new URL(request.url).searchParams, new Date(), user),
+      openDashboard({ id }, true, new URL(request.url).searchParams, new Date(), askerOf(user)),
       listVersions(id),
       allDataSets(),
       listSources(),

@@ -1,11 +1,14 @@
 import { NavLink } from 'react-router';
 import type { ListedFollowUp } from '#core/change/follow-up.ts';
+import { withinSight } from '#server/change/within-sight.ts';
 import { guardedLoader, notFound, type Signed, to } from '#server/guard.ts';
-import { may, roleWord } from '#server/permission.ts';
-import { findDesk, menuOf } from '#server/store/dashboards.ts';
+import { askerOf } from '#server/people/asker.ts';
+import { type MastOf, mastOf } from '#server/people/mast.ts';
+import { menuOf } from '#server/store/dashboards.ts';
+import { findDesk } from '#server/store/desks.ts';
 import { listFollowUps } from '#server/store/follow-ups.ts';
 import { WorkList } from '../desk/follow-up/work-list.tsx';
-import { Mast } from '../ui/mast.tsx';
+import { Mast, type MastLink } from '../ui/mast.tsx';
 import { Page } from '../ui/page.tsx';
 import type { Route } from './+types/follow-ups';
 
@@ -23,10 +26,9 @@ const emptyWords: Readonly<Record<View, string>> = {
 };
 
 interface Loaded {
-  desk: { name: string; slug: string; zone: string };
-  links: { to: string; text: string }[];
-  person: { name: string; email: string; role: string };
-  mayBuild: boolean;
+  desk: { name: string; slug: string; zone: string; accent: string };
+  links: MastLink[];
+  of: MastOf;
   view: View;
   list: ListedFollowUp[];
   /** ISO 8601. */
@@ -41,33 +43,39 @@ export const loader = guardedLoader(
     if (!desk) throw notFound('desk');
     const asked = new URL(request.url).searchParams.get('show');
     const view = views.find(([name]) => name === asked)?.[0] ?? 'all';
-    const [menu, list] = await Promise.all([
+    const [menu, of, list] = await Promise.all([
       menuOf(desk.id, true),
+      mastOf(user, desk),
       listFollowUps(desk.id, { isSettled: view === 'settled', person: view === 'mine' ? user.id : null }),
     ]);
-    return {
-      desk: { name: desk.name, slug: desk.slug, zone: desk.zone },
-      links: menu.map(({ slug, title }) => ({ to: `/desk/${desk.slug}/${slug}`, text: title })),
-      person: { name: user.name, email: user.email, role: roleWord(user, desk.id) },
-      mayBuild: may(user, 'build', { desk: desk.id }),
-      view,
+    const now = new Date();
+    const seen = await withinSight(
       list,
-      now: new Date().toISOString(),
+      { asker: askerOf(user), clock: { now, zone: desk.zone } },
+      request.signal,
+    );
+    return {
+      desk: { name: desk.name, slug: desk.slug, zone: desk.zone, accent: desk.accent },
+      links: menu.map(({ slug, title, group }) => ({ to: `/desk/${desk.slug}/${slug}`, text: title, group })),
+      of,
+      view,
+      list: seen.map(({ dataSetId: _, ...each }) => each),
+      now: now.toISOString(),
     };
   },
 );
 
 export default function FollowUps({ loaderData }: Route.ComponentProps) {
-  const { desk, links, person, mayBuild, view, list, now } = loaderData;
+  const { desk, links, of, view, list, now } = loaderData;
   return (
     <>
       <Mast
         name={desk.name}
         home={`/desk/${desk.slug}`}
         links={links}
-        person={person}
-        mayBuild={mayBuild}
+        of={of}
         room="desk"
+        {...(of.desks.length > 1 ? { accent: desk.accent } : {})}
       />
       <Page
         title="Follow-ups"

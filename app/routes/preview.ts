@@ -5,6 +5,7 @@ import { guardedAction, permit, postOnly, type Signed, to } from '#server/guard.
 import { contextOf } from '#server/panes/context.ts';
 import { withPicked } from '#server/panes/picked.ts';
 import { runPane } from '#server/panes/run.ts';
+import { askerOf } from '#server/people/asker.ts';
 import { findDraft } from '#server/store/dashboards.ts';
 import { findDataSets } from '#server/store/data-sets.ts';
 import type { Route } from './+types/preview';
@@ -52,7 +53,7 @@ export const action = guardedAction(to('build'), async ({ request, user }: Signe
     { dashboard: changed, dataSets, desk: draft.desk },
     new URLSearchParams(search),
     new Date(),
-    user,
+    askerOf(user),
   );
   const previewed = context.dashboard.panes.find(({ id }) => id === pane.id) ?? pane;
   return runPane({

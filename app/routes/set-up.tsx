@@ -1,9 +1,10 @@
 import { randomBytes } from 'node:crypto';
 import { data, Form, redirect, useNavigation } from 'react-router';
 import { signedInHeaders } from '#server/cookies.ts';
-import { openToAll } from '#server/guard.ts';
-import { FirstPerson, isCode, isSetUp, setUp } from '#server/set-up.ts';
-import { admit } from '#server/sign-in-limit.ts';
+import { readFields, type Wrongs } from '#server/forms.ts';
+import { fromOf, openToAll } from '#server/guard.ts';
+import { FirstPerson, isCode, isSetUp, setUp } from '#server/people/set-up.ts';
+import { admit } from '#server/people/sign-in-limit.ts';
 import { note } from '#server/store/audit.ts';
 import { signIn } from '#server/store/people.ts';
 import { Button } from '../ui/button.tsx';
@@ -18,7 +19,7 @@ export const loader = openToAll(async () => {
   return { zones: ['UTC', ...Intl.supportedValuesOf('timeZone').filter((zone) => zone !== 'UTC')] };
 });
 
-type Wrong = Partial<Record<keyof FirstPerson, string>>;
+type Wrong = Wrongs<FirstPerson>;
 
 export const action = openToAll(async ({ request, context }: Route.ActionArgs) => {
   if (await isSetUp()) throw redirect('/sign-in');
@@ -37,17 +38,13 @@ export const action = openToAll(async ({ request, context }: Route.ActionArgs) =
     return refused({ code: 'This is not the code that stands on the console.' }, 400);
   }
   await admission.passed();
-  const read = FirstPerson.safeParse(said);
-  if (!read.success) {
-    const wrong: Wrong = {};
-    for (const { path, message } of read.error.issues) wrong[path[0] as keyof FirstPerson] ??= message;
-    return refused(wrong, 400);
-  }
-  const { email, password, desk } = read.data;
-  if (!(await setUp(read.data))) throw redirect('/sign-in');
+  const read = await readFields(said, FirstPerson);
+  if (!read.ok) return refused(read.wrong, 400);
+  const { email, password, desk } = read.value;
+  if (!(await setUp(read.value))) throw redirect('/sign-in');
   await note(null, 'set the installation up', `${email}, ${desk}`);
   const place = randomBytes(24).toString('base64url');
-  const token = await signIn(email, password, place);
+  const token = await signIn(email, password, fromOf(request, context, place));
   if (token === null) throw redirect('/sign-in');
   return redirect('/workroom/sources/new', { headers: await signedInHeaders(token, place) });
 });

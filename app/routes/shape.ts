@@ -7,6 +7,7 @@ import { FieldName } from '#core/value/field/field.ts';
 import { problemOf } from '#core/value/problem/problem.ts';
 import { failingRecords } from '#server/checks/run.ts';
 import { guardedAction, postOnly, type Signed, to } from '#server/guard.ts';
+import { askerOf } from '#server/people/asker.ts';
 import { insideOf } from '#server/shape/inside.ts';
 import { matchesOf, meaningsOf, nearFields } from '#server/shape/look-up.ts';
 import { profileAfter } from '#server/shape/profile.ts';
@@ -70,7 +71,7 @@ export const action = guardedAction(
         definition,
         world,
         clock: { now: new Date(), zone },
-        person: user,
+        person: askerOf(user),
         signal: request.signal,
       };
       switch (want.kind) {

@@ -2,14 +2,16 @@ import { randomBytes } from 'node:crypto';
 import { data, Form, redirect, useNavigation } from 'react-router';
 import { demoPassword, demoPeople } from '#demo/people.ts';
 import { signedInHeaders } from '#server/cookies.ts';
-import { openToAll, person } from '#server/guard.ts';
+import { fromOf, openToAll, person } from '#server/guard.ts';
+import { isSetUp } from '#server/people/set-up.ts';
+import { admit } from '#server/people/sign-in-limit.ts';
+import { hasTwoSteps, passesTwoStep } from '#server/people/two-step.ts';
 import { safePath } from '#server/safe-path.ts';
-import { isSetUp } from '#server/set-up.ts';
 import { settings } from '#server/settings.ts';
-import { admit } from '#server/sign-in-limit.ts';
 import { note } from '#server/store/audit.ts';
-import { accountOf, signIn } from '#server/store/people.ts';
+import { accountOf, beginSession, whoseSignIn } from '#server/store/people.ts';
 import { Button } from '../ui/button.tsx';
+import { CodeField } from '../ui/code-field.tsx';
 import { TextField } from '../ui/field.tsx';
 import { Mark } from '../ui/mark.tsx';
 import type { Route } from './+types/sign-in';
@@ -36,23 +38,34 @@ export const action = openToAll(async ({ request, context }: Route.ActionArgs) =
         problem: `Too many tries. Wait ${waitWords(admission.seconds)}, then try again.`,
         email,
         signedIn: false,
+        needsCode: false,
       },
       { status: 429, headers: { 'Retry-After': String(admission.seconds) } },
     );
-  const place = context.place ?? randomBytes(24).toString('base64url');
-  const token = await signIn(email, password, place);
-  if (!token) {
+  const userId = await whoseSignIn(email, password);
+  const refused = async (problem: string, needsCode: boolean, why: string) => {
     await admission.failed();
-    await note(null, 'failed to sign in', `${email} from ${context.address}`);
-    return data(
-      { problem: 'The e-mail address and password do not match.', email, signedIn: false },
-      { status: 400 },
-    );
+    await note(null, why, `${email} from ${context.address}`);
+    return data({ problem, email, signedIn: false, needsCode }, { status: 400 });
+  };
+  if (userId === null)
+    return refused('The e-mail address and password do not match.', false, 'failed to sign in');
+  if (await hasTwoSteps(userId)) {
+    const code = String(form.get('code') ?? '').slice(0, 40);
+    if (code === '') return data({ problem: null, email, signedIn: false, needsCode: true }, { status: 400 });
+    if (!(await passesTwoStep(userId, code)))
+      return refused(
+        'This code is wrong or has been used. Wait for the next one.',
+        true,
+        'gave a wrong code',
+      );
   }
+  const place = context.place ?? randomBytes(24).toString('base64url');
+  const token = await beginSession(userId, fromOf(request, context, place));
   await admission.passed();
   const headers = await signedInHeaders(token, place);
   // Signing in again in the middle of an edit keeps the page, and what was typed in it.
-  if (stay) return data({ problem: null, email, signedIn: true }, { headers });
+  if (stay) return data({ problem: null, email, signedIn: true, needsCode: false }, { headers });
   return redirect(safePath(String(form.get('to') ?? '/')), { headers });
 });
 
@@ -90,8 +103,9 @@ export default function SignIn({ loaderData, actionData }: Route.ComponentProps)
             type="password"
             autoComplete="current-password"
             required
-            problem={actionData?.problem ?? undefined}
+            problem={actionData?.needsCode ? undefined : (actionData?.problem ?? undefined)}
           />
+          {actionData?.needsCode && <CodeField problem={actionData.problem ?? undefined} />}
           <Button type="submit" look="main" disabled={busy} className="self-start">
             {busy ? 'Signing in …' : 'Sign in'}
           </Button>

@@ -8,6 +8,7 @@ import { subjectOf } from '#server/change/subject.ts';
 import { guardedAction, postOnlyTo, type Signed, to } from '#server/guard.ts';
 import { withPicked } from '#server/panes/picked.ts';
 import { openForView } from '#server/panes/view-request.ts';
+import { seeAsProblem } from '#server/people/see-as.ts';
 import type { Route } from './+types/view-act';
 
 export const loader = postOnlyTo(to('act', 'the dashboard'));
@@ -15,7 +16,7 @@ export const loader = postOnlyTo(to('act', 'the dashboard'));
 /** Says what a change would do, does it, or takes it back; as the dashboard offers it, and never anything else. */
 export const action = guardedAction(
   to('act', 'the dashboard'),
-  async ({ params, request, user }: Signed<Route.ActionArgs>): Promise<ChangeAnswer> => {
+  async ({ params, request, user, context }: Signed<Route.ActionArgs>): Promise<ChangeAnswer> => {
     const doing = 'changing records';
     const asked = AskedChange.safeParse(await request.json().catch(() => null));
     if (!asked.success) {
@@ -26,19 +27,20 @@ export const action = guardedAction(
       };
     }
     try {
-      const { opened } = await openForView(params.id, request, user);
-      const context = await withPicked(opened.context, request.signal);
+      const { opened, seen } = await openForView(params.id, request, user, context);
+      if (seen) return { state: 'failed', problem: seeAsProblem(seen, doing) };
+      const picked = await withPicked(opened.context, request.signal);
       const sender: Sender = {
         user,
         deskId: opened.shown.desk.id,
         dashboardId: opened.shown.id,
-        context,
+        context: picked,
       };
       const { data: said } = asked;
       if (said.ask === 'undo') return await undoChange(said, sender);
-      const subject = subjectOf(said.pane, said.do, context);
+      const subject = subjectOf(said.pane, said.do, picked);
       if (said.ask === 'send') return await sendChange(subject, said, sender);
-      return { state: 'look', look: await lookAt(subject, said.keys, context, request.signal) };
+      return { state: 'look', look: await lookAt(subject, said.keys, picked, request.signal) };
     } catch (thrown) {
       if (thrown instanceof Response) throw thrown;
       return { state: 'failed', problem: problemOf(thrown, doing) };

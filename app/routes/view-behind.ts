@@ -8,8 +8,8 @@ import type { Route } from './+types/view-behind';
 /** The records behind a number. */
 export const loader = guardedLoader(
   to('read', 'the dashboard'),
-  async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
-    const { opened, params: asked } = await openForView(params.id, request, user);
+  async ({ params, request, user, context }: Signed<Route.LoaderArgs>) => {
+    const { opened, params: asked } = await openForView(params.id, request, user, context);
     const doing = 'opening what is behind the number';
     const cell = cellOf(asked);
     if (!cell)

@@ -14,8 +14,8 @@ import type { Route } from './+types/view-export';
 /** The records of a table in its scope, or those behind a number, as a file. */
 export const loader = guardedLoader(
   to('read', 'the dashboard'),
-  async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
-    const { opened, params: asked } = await openForView(params.id, request, user);
+  async ({ params, request, user, context }: Signed<Route.LoaderArgs>) => {
+    const { opened, params: asked } = await openForView(params.id, request, user, context);
     const write = writerOf(opened.context.dashboard.panes, asked, request.signal);
     if (!write) throw notFound('table to download');
     try {

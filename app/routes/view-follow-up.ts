@@ -4,13 +4,14 @@ import { type Problem, problemOf } from '#core/value/problem/problem.ts';
 import { followUpFor, sayOfRecord } from '#server/change/follow-up.ts';
 import { guardedAction, guardedLoader, type Signed, to } from '#server/guard.ts';
 import { openForView } from '#server/panes/view-request.ts';
+import { seeAsProblem } from '#server/people/see-as.ts';
 import type { Route } from './+types/view-follow-up';
 
 /** How a record of a pane stands, and what was said of it. */
 export const loader = guardedLoader(
   to('read', 'the dashboard'),
-  async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
-    const { opened, params: asked } = await openForView(params.id, request, user);
+  async ({ params, request, user, context }: Signed<Route.LoaderArgs>) => {
+    const { opened, params: asked } = await openForView(params.id, request, user, context);
     try {
       const followUp: FollowUpAnswer = await followUpFor(
         { pane: asked.get('_pane') ?? '', key: (asked.get('_key') ?? '').slice(0, 2000) },
@@ -27,7 +28,12 @@ export const loader = guardedLoader(
 /** Notes what somebody says of a record, and how it stands since. Null where that went well. */
 export const action = guardedAction(
   to('act', 'the dashboard'),
-  async ({ params, request, user }: Signed<Route.ActionArgs>): Promise<{ problem: Problem | null }> => {
+  async ({
+    params,
+    request,
+    user,
+    context,
+  }: Signed<Route.ActionArgs>): Promise<{ problem: Problem | null }> => {
     const doing = 'following up on the record';
     const asked = AskedFollowUp.safeParse(await request.json().catch(() => null));
     if (!asked.success) {
@@ -35,11 +41,12 @@ export const action = guardedAction(
       return { problem: { code: 'bad-request', doing, why, mend: 'Correct it and send it again.' } };
     }
     try {
-      const { opened } = await openForView(params.id, request, user);
-      const { shown, context } = opened;
+      const { opened, seen } = await openForView(params.id, request, user, context);
+      if (seen) return { problem: seeAsProblem(seen, doing) };
+      const { shown } = opened;
       await sayOfRecord(
         asked.data,
-        { deskId: shown.desk.id, dashboardId: shown.id, context, user },
+        { deskId: shown.desk.id, dashboardId: shown.id, context: opened.context, user },
         request.signal,
       );
       return { problem: null };

@@ -11,8 +11,8 @@ import type { Route } from './+types/view-panes';
 /** The results of the panes asked for, one JSON text a line, each as soon as it is there (NDJSON). */
 export const loader = guardedLoader(
   to('read', 'the dashboard'),
-  async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
-    const { opened, params: asked } = await openForView(params.id, request, user);
+  async ({ params, request, user, context: asking }: Signed<Route.LoaderArgs>) => {
+    const { opened, params: asked } = await openForView(params.id, request, user, asking);
     const { context } = opened;
     const wanted = new Set((asked.get('_panes') ?? '').split(','));
     const panes = context.dashboard.panes.filter(({ id }) => wanted.has(id));

@@ -7,8 +7,8 @@ import type { Route } from './+types/view-record';
 /** One record of a pane, with what refers to it. */
 export const loader = guardedLoader(
   to('read', 'the dashboard'),
-  async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
-    const { opened, params: asked } = await openForView(params.id, request, user);
+  async ({ params, request, user, context }: Signed<Route.LoaderArgs>) => {
+    const { opened, params: asked } = await openForView(params.id, request, user, context);
     try {
       const record = await openRecord(
         { pane: asked.get('_pane') ?? '', key: (asked.get('_key') ?? '').slice(0, 2000) },

@@ -7,8 +7,8 @@ import type { Route } from './+types/view-values';
 /** What a clause can be set to, or the values of a field that a reader may narrow by, with counts. */
 export const loader = guardedLoader(
   to('read', 'the dashboard'),
-  async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
-    const { opened, params: asked } = await openForView(params.id, request, user);
+  async ({ params, request, user, context }: Signed<Route.LoaderArgs>) => {
+    const { opened, params: asked } = await openForView(params.id, request, user, context);
     try {
       const find = (asked.get('_find') ?? '').slice(0, 200);
       const path = asked.get('_field');

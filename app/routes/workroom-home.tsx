@@ -2,9 +2,9 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { formatMoment, formatNumber } from '#core/value/format/format.ts';
 import { guardedLoader, to } from '#server/guard.ts';
-import { may } from '#server/permission.ts';
+import { desksOf } from '#server/people/desks-of.ts';
 import { spentToday } from '#server/sources/budget.ts';
-import { listDesks, menuOf } from '#server/store/dashboards.ts';
+import { menuOf } from '#server/store/dashboards.ts';
 import { listDataSets } from '#server/store/data-sets.ts';
 import { keptOf } from '#server/store/kept.ts';
 import { listSources } from '#server/store/sources.ts';
@@ -18,19 +18,20 @@ import type { Route } from './+types/workroom-home';
 
 export const loader = guardedLoader<Route.LoaderArgs, Promise<Home>>(to('build'), async ({ user }) => {
   const [desks, sources, dataSets, spent, zone] = await Promise.all([
-    listDesks(),
+    desksOf(user, 'build'),
     listSources(),
     listDataSets(),
     spentToday(new Date()),
     zoneOf(),
   ]);
-  const desk = desks.find(({ id }) => may(user, 'build', { desk: id }));
-  const kept = await keptOf(dataSets.map(({ id }) => id));
+  const [kept, menus] = await Promise.all([
+    keptOf(dataSets.map(({ id }) => id)),
+    Promise.all(desks.map(({ id }) => menuOf(id, false))),
+  ]);
   return {
     zone,
     now: new Date().toISOString(),
-    desk: desk?.slug ?? '',
-    dashboards: desk ? await menuOf(desk.id, false) : [],
+    desks: desks.map(({ slug, name }, at) => ({ slug, name, dashboards: menus[at] ?? [] })),
     sources: sources.map(({ id, name, connection, report }) => ({
       id,
       name,
@@ -53,8 +54,7 @@ interface Home {
   zone: string;
   /** ISO 8601. */
   now: string;
-  desk: string;
-  dashboards: Awaited<ReturnType<typeof menuOf>>;
+  desks: { slug: string; name: string; dashboards: Awaited<ReturnType<typeof menuOf>> }[];
   sources: {
     id: string;
     name: string;
@@ -82,7 +82,7 @@ const row = 'grid grid-cols-[1fr_auto] items-baseline gap-x-4 gap-y-0.5 border-b
 const name = 'min-w-0 truncate font-strong hover:text-accent';
 
 export default function WorkroomHome({ loaderData }: Route.ComponentProps) {
-  const { dashboards, sources, dataSets, ...at } = loaderData;
+  const { desks, sources, dataSets, ...at } = loaderData;
   // Moments of this page say no year where it is this one.
   const zone = { zone: at.zone, now: new Date(at.now) };
   const [find, setFind] = useState('');
@@ -161,19 +161,48 @@ export default function WorkroomHome({ loaderData }: Route.ComponentProps) {
             dataSets.length > 0 && <ButtonLink to="/workroom/dashboards/new">Start a dashboard</ButtonLink>
           }
         >
-          {dashboards.map((dashboard) => (
-            <div key={dashboard.id} className={row}>
-              <Link to={`/workroom/dashboards/${dashboard.id}`} className={name}>
-                {dashboard.title}
-              </Link>
-              <span className="text-small text-muted">
-                {dashboard.published ? 'published' : 'not published yet'}
-              </span>
-            </div>
+          {desks.map((desk) => (
+            <DeskDashboards key={desk.slug} desk={desk} isNamed={desks.length > 1} />
           ))}
-          {dashboards.length === 0 && <p className="text-muted">None yet.</p>}
+          {desks.every(({ dashboards }) => dashboards.length === 0) && (
+            <p className="text-muted">None yet.</p>
+          )}
         </Section>
       </div>
     </Page>
+  );
+}
+
+/** The dashboards of a desk, published or not, under its name where there are several desks. */
+function DeskDashboards({ desk, isNamed }: { desk: Home['desks'][number]; isNamed: boolean }) {
+  if (desk.dashboards.length === 0 && !isNamed) return null;
+  return (
+    <section className={isNamed ? 'mt-3' : ''} aria-label={`On ${desk.name}`}>
+      <h3
+        className={
+          isNamed ? 'flex justify-between border-b border-line pb-1 text-small text-slate' : 'sr-only'
+        }
+      >
+        On {desk.name}
+      </h3>
+      {desk.dashboards.map((dashboard) => (
+        <div key={dashboard.id} className={row}>
+          <Link to={`/workroom/dashboards/${dashboard.id}`} className={name}>
+            {dashboard.title}
+          </Link>
+          <span className="text-small text-muted">
+            {dashboard.published ? 'published' : 'not published yet'}
+          </span>
+        </div>
+      ))}
+      {desk.dashboards.length > 1 && (
+        <Link
+          to={`/workroom/menu/${desk.slug}`}
+          className="mt-2 inline-block text-small text-accent hover:underline"
+        >
+          Arrange the menu
+        </Link>
+      )}
+    </section>
   );
 }

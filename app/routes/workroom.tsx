@@ -1,16 +1,16 @@
 import { Outlet } from 'react-router';
 import { guardedLoader, type Signed, to } from '#server/guard.ts';
-import { may, roleWord } from '#server/permission.ts';
-import { listDesks } from '#server/store/dashboards.ts';
+import { desksOf } from '#server/people/desks-of.ts';
+import { mastOf } from '#server/people/mast.ts';
 import { Mast } from '../ui/mast.tsx';
 import type { Route } from './+types/workroom';
 
 /** The room for building: sources, data sets, dashboards and their briefs. */
 export const loader = guardedLoader(to('build'), async ({ user }: Signed<Route.LoaderArgs>) => {
-  const desk = (await listDesks()).find(({ id }) => may(user, 'build', { desk: id }));
+  const [desk, ...others] = await desksOf(user, 'build');
   return {
-    deskName: desk?.name ?? 'Slate Glass',
-    person: { name: user.name, email: user.email, role: roleWord(user) },
+    name: desk && others.length === 0 ? `${desk.name} workroom` : 'Workroom',
+    of: await mastOf(user),
   };
 });
 
@@ -18,7 +18,7 @@ export default function Workroom({ loaderData }: Route.ComponentProps) {
   return (
     <>
       <Mast
-        name={`${loaderData.deskName} workroom`}
+        name={loaderData.name}
         home="/workroom"
         links={[
           { to: '/workroom', text: 'Everything' },
@@ -27,8 +27,7 @@ export default function Workroom({ loaderData }: Route.ComponentProps) {
           { to: '/workroom/dashboards/new', text: 'Start a dashboard' },
           { to: '/workroom/changes', text: 'Changes' },
         ]}
-        person={loaderData.person}
-        mayBuild
+        of={loaderData.of}
         room="workroom"
       />
       <Outlet />

@@ -1,118 +1,230 @@
 import { ChevronDown } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import type { ReactNode } from 'react';
-import { Form, Link, NavLink, useSubmit } from 'react-router';
+import { Form, Link, NavLink, useLocation, useSubmit } from 'react-router';
+import type { MastOf } from '#server/people/mast.ts';
 import { Mark } from './mark.tsx';
 
 export interface MastLink {
   readonly to: string;
   readonly text: string;
   readonly end?: boolean;
-}
-
-export interface MastPerson {
-  readonly name: string;
-  readonly email: string;
-  readonly role: string;
+  /** The words that it stands under with others; none: by itself. */
+  readonly group?: string;
 }
 
 const item =
   'flex w-full items-center rounded-[3px] px-2.5 py-1.5 text-left text-body outline-none data-highlighted:bg-wash data-highlighted:text-accent';
+const sheet =
+  'z-50 rounded-[6px] border border-line bg-sheet p-1.5 text-ink shadow-[0_8px_28px_rgb(0_0_0/0.16)]';
+const tab = (isHere: boolean): string =>
+  `max-w-56 shrink-0 truncate border-b-2 px-2 py-3 text-small ${isHere ? 'border-on-glass text-on-glass' : 'border-transparent text-on-glass-muted hover:text-on-glass'}`;
 
-/** The one thin bar on top, in both rooms: whose page this is, where else one can go, and who one is. */
+type Room = 'desk' | 'workroom' | 'administration';
+const roomNames: Readonly<Record<Room, string>> = {
+  desk: 'Dashboards',
+  workroom: 'Workroom',
+  administration: 'Administration',
+};
+
+/** The one thin bar on top, in every room: whose page this is, where else one can go, and who one is. */
 export function Mast({
   name,
   home,
   links,
-  person,
-  mayBuild,
+  of,
   room,
+  accent,
   children,
 }: {
   name: string;
   home: string;
   links: readonly MastLink[];
-  person: MastPerson;
-  mayBuild: boolean;
-  room: 'desk' | 'workroom';
+  of: MastOf;
+  room: Room;
+  /** The colour of its lower edge, by name; none: no edge. */
+  accent?: string;
   children?: ReactNode;
 }) {
-  const submit = useSubmit();
   return (
-    <header className="mast glass sticky top-0 z-30 flex min-h-12 items-center gap-x-5 px-4 sm:px-7 [&_:focus-visible]:outline-on-glass">
-      <Link to={home} className="flex shrink-0 items-center gap-2 font-strong">
-        <Mark />
-        {name}
-      </Link>
+    <header
+      data-accent={accent}
+      className="mast glass sticky top-0 z-30 flex min-h-12 items-center gap-x-5 px-4 sm:px-7 [&_:focus-visible]:outline-on-glass"
+    >
+      <div className="flex shrink-0 items-center gap-1">
+        <Link to={home} className="flex items-center gap-2 font-strong">
+          <Mark />
+          {name}
+        </Link>
+        {of.desks.length > 1 && <DeskMenu desks={of.desks} home={home} />}
+      </div>
       <nav
-        aria-label={room === 'desk' ? 'Dashboards' : 'Workroom'}
+        aria-label={roomNames[room]}
         className="-mx-1 flex min-w-0 flex-1 items-center gap-x-1 overflow-x-auto"
       >
-        {links.map(({ to, text, end }) => (
-          <NavLink
-            key={to}
-            to={to}
-            end={end ?? true}
-            className={({ isActive }) =>
-              `max-w-56 shrink-0 truncate border-b-2 px-2 py-3 text-small ${isActive ? 'border-on-glass text-on-glass' : 'border-transparent text-on-glass-muted hover:text-on-glass'}`
-            }
-          >
-            {text}
-          </NavLink>
-        ))}
+        {grouped(links).map((entry) =>
+          'links' in entry ? (
+            <GroupMenu key={entry.name} {...entry} />
+          ) : (
+            <NavLink
+              key={entry.to}
+              to={entry.to}
+              end={entry.end ?? true}
+              className={({ isActive }) => tab(isActive)}
+            >
+              {entry.text}
+            </NavLink>
+          ),
+        )}
       </nav>
       {children}
-      {mayBuild && (
+      {of.mayBuild && room !== 'workroom' && (
         <Link
-          to={room === 'desk' ? '/workroom' : '/'}
+          to="/workroom"
           className="hidden shrink-0 text-small text-on-glass-muted hover:text-on-glass sm:block"
         >
-          {room === 'desk' ? 'Workroom' : 'Back to the desk'}
+          Workroom
         </Link>
       )}
-      <DropdownMenu.Root>
-        <DropdownMenu.Trigger
-          className="flex min-h-8 shrink-0 items-center gap-1 text-small text-on-glass-muted hover:text-on-glass"
-          aria-label={`You: ${person.name}`}
-        >
-          <span className="hidden sm:inline">{person.name}</span>
-          <ChevronDown className="size-4" />
-        </DropdownMenu.Trigger>
-        <DropdownMenu.Portal>
-          <DropdownMenu.Content
-            align="end"
-            sideOffset={6}
-            className="z-50 w-64 rounded-[6px] border border-line bg-sheet p-1.5 text-ink shadow-[0_8px_28px_rgb(0_0_0/0.16)]"
-          >
-            <DropdownMenu.Label className="px-2.5 py-1.5 text-small text-muted">
-              {person.email}
-              <br />
-              {person.role}
-            </DropdownMenu.Label>
-            {mayBuild && (
-              <DropdownMenu.Item asChild className={item}>
-                <Link to={room === 'desk' ? '/workroom' : '/'}>
-                  {room === 'desk' ? 'Go to the workroom' : 'Back to the desk'}
-                </Link>
-              </DropdownMenu.Item>
-            )}
-            {(['day', 'night'] as const).map((theme) => (
-              <DropdownMenu.Item
-                key={theme}
-                className={item}
-                onSelect={() => void submit({ theme }, { method: 'post', action: '/theme', navigate: false })}
-              >
-                {theme === 'day' ? 'Daylight theme' : 'Night theme'}
-              </DropdownMenu.Item>
-            ))}
-            <Form method="post" action="/sign-out" reloadDocument>
-              <DropdownMenu.Item asChild className={item}>
-                <button type="submit">Sign out</button>
-              </DropdownMenu.Item>
-            </Form>
-          </DropdownMenu.Content>
-        </DropdownMenu.Portal>
-      </DropdownMenu.Root>
+      {room !== 'desk' && (
+        <Link to="/" className="hidden shrink-0 text-small text-on-glass-muted hover:text-on-glass sm:block">
+          Back to the desk
+        </Link>
+      )}
+      <PersonMenu of={of} room={room} home={home} />
     </header>
+  );
+}
+
+interface Group {
+  readonly name: string;
+  readonly links: readonly MastLink[];
+}
+
+/** Links of one group stand together where its first one does. */
+function grouped(links: readonly MastLink[]): (MastLink | Group)[] {
+  const seen = new Set<string>();
+  return links.flatMap((link): (MastLink | Group)[] => {
+    if (!link.group) return [link];
+    if (seen.has(link.group)) return [];
+    seen.add(link.group);
+    return [{ name: link.group, links: links.filter(({ group }) => group === link.group) }];
+  });
+}
+
+function GroupMenu({ name, links }: Group) {
+  const { pathname } = useLocation();
+  const here = links.find(({ to }) => to.split('?')[0] === decodeURI(pathname));
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger className={`flex items-center gap-1 ${tab(here !== undefined)}`}>
+        <span className="truncate">{here ? `${name}: ${here.text}` : name}</span>
+        <ChevronDown className="size-3.5 shrink-0" aria-hidden="true" />
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="start" sideOffset={2} className={`${sheet} max-w-80`}>
+          {links.map(({ to, text }) => (
+            <DropdownMenu.Item key={to} asChild className={item}>
+              <Link to={to} aria-current={to === here?.to ? 'page' : undefined}>
+                {text}
+              </Link>
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+function DeskMenu({ desks, home }: { desks: MastOf['desks']; home: string }) {
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger
+        className="flex size-7 items-center justify-center text-on-glass-muted hover:text-on-glass"
+        aria-label="Desks"
+        title="Desks"
+      >
+        <ChevronDown className="size-4" />
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="start" sideOffset={6} className={`${sheet} w-64`}>
+          <DropdownMenu.Label className="px-2.5 py-1.5 text-small text-muted">Desks</DropdownMenu.Label>
+          {desks.map(({ slug, name }) => (
+            <DropdownMenu.Item key={slug} asChild className={item}>
+              <Link to={`/desk/${slug}`} aria-current={home === `/desk/${slug}` ? 'true' : undefined}>
+                <span className="truncate">{name}</span>
+              </Link>
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+function PersonMenu({
+  of: { person, mayBuild, mayAdminister },
+  room,
+  home,
+}: {
+  of: MastOf;
+  room: Room;
+  home: string;
+}) {
+  const submit = useSubmit();
+  const { pathname, search } = useLocation();
+  const ways = [
+    { to: '/account', words: 'Your account', isThere: true },
+    { to: '/workroom', words: 'Go to the workroom', isThere: mayBuild && room !== 'workroom' },
+    {
+      to: `/see-as?${new URLSearchParams({ desk: home.split('/')[2] ?? '', back: pathname + search })}`,
+      words: 'See this desk as …',
+      isThere: mayBuild && room === 'desk',
+    },
+    {
+      to: '/administration/people',
+      words: 'People and desks',
+      isThere: mayAdminister && room !== 'administration',
+    },
+    { to: '/', words: 'Back to the desk', isThere: room !== 'desk' },
+  ].filter(({ isThere }) => isThere);
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger
+        className="flex min-h-8 shrink-0 items-center gap-1 text-small text-on-glass-muted hover:text-on-glass"
+        aria-label={`You: ${person.name}`}
+      >
+        <span className="hidden sm:inline">{person.name}</span>
+        <ChevronDown className="size-4" />
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="end" sideOffset={6} className={`${sheet} w-64`}>
+          <DropdownMenu.Label className="px-2.5 py-1.5 text-small text-muted">
+            {person.email}
+            <br />
+            {person.role}
+          </DropdownMenu.Label>
+          {ways.map(({ to, words }) => (
+            <DropdownMenu.Item key={to} asChild className={item}>
+              <Link to={to}>{words}</Link>
+            </DropdownMenu.Item>
+          ))}
+          {(['day', 'night'] as const).map((theme) => (
+            <DropdownMenu.Item
+              key={theme}
+              className={item}
+              onSelect={() => void submit({ theme }, { method: 'post', action: '/theme', navigate: false })}
+            >
+              {theme === 'day' ? 'Daylight theme' : 'Night theme'}
+            </DropdownMenu.Item>
+          ))}
+          <Form method="post" action="/sign-out" reloadDocument>
+            <DropdownMenu.Item asChild className={item}>
+              <button type="submit">Sign out</button>
+            </DropdownMenu.Item>
+          </Form>
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
   );
 }

@@ -2,11 +2,17 @@ import { Dialog } from 'radix-ui';
 import { useEffect, useRef } from 'react';
 import { useFetcher } from 'react-router';
 import { Button } from './button.tsx';
+import { CodeField } from './code-field.tsx';
 import { TextField } from './field.tsx';
 
 /** Asks for the password where one is, when the session has ended: the page and what was typed in it stay. */
 export function SignInAgain({ onDone }: { onDone: () => void }) {
-  const fetcher = useFetcher<{ problem: string | null; email: string; signedIn: boolean }>();
+  const fetcher = useFetcher<{
+    problem: string | null;
+    email: string;
+    signedIn: boolean;
+    needsCode: boolean;
+  }>();
   // Only once the page has its data again: what is sent before that would be overtaken by it.
   const isIn = fetcher.data?.signedIn === true && fetcher.state === 'idle';
   const done = useRef(onDone);
@@ -32,8 +38,9 @@ export function SignInAgain({ onDone }: { onDone: () => void }) {
               type="password"
               autoComplete="current-password"
               required
-              problem={fetcher.data?.problem ?? undefined}
+              problem={fetcher.data?.needsCode ? undefined : (fetcher.data?.problem ?? undefined)}
             />
+            {fetcher.data?.needsCode && <CodeField problem={fetcher.data.problem ?? undefined} />}
             <Button type="submit" look="main" className="self-start" disabled={fetcher.state !== 'idle'}>
               Sign in
             </Button>

@@ -35,12 +35,15 @@ export function Compared({
       ? `field ${to.field}`
       : 'input' in to
         ? `input ${to.input}`
-        : `person ${to.person}`;
+        : 'theirs' in to
+          ? 'theirs'
+          : `person ${to.person}`;
   const choose = (chosen: string): void => {
     const [kind = '', ...rest] = chosen.split(' ');
     const what = rest.join(' ');
     if (kind === 'field') onChange(againstTest(op, { field: what }));
     else if (kind === 'input') onChange(againstTest(op, { input: what }));
+    else if (kind === 'theirs') onChange(againstTest(op, { theirs: labelOf({ name }) }));
     else if (kind === 'person') onChange(againstTest(op, { person: what === 'name' ? 'name' : 'email' }));
     else onChange(withOp({ op: 'is', values: [] }, op));
   };
@@ -52,6 +55,7 @@ export function Compared({
       onChange={choose}
       choices={[
         { value: 'value', words: 'the value' },
+        ...(op === 'is' || op === 'isNot' ? [{ value: 'theirs', words: 'what is theirs' }] : []),
         ...others.map((field) => ({
           value: `field ${field.name}`,
           words: labelOf(field).toLowerCase(),
@@ -79,6 +83,19 @@ export function TestValue({
   onChange: (test: Test) => void;
 }) {
   const { type } = field;
+  if (test.op === 'against' && 'theirs' in test.to)
+    return (
+      <input
+        aria-label="What is known of people"
+        title="The name under which it stands on a person’s page, such as Terminal"
+        className={`${smallBox} w-32`}
+        maxLength={60}
+        value={test.to.theirs}
+        onChange={({ target }) =>
+          onChange({ ...test, to: { theirs: target.value === '' ? ' ' : target.value.trimStart() } })
+        }
+      />
+    );
   if (test.op === 'during' && 'count' in test.period) {
     const { period } = test;
     return (

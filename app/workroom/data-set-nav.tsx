@@ -3,7 +3,7 @@ import { NavLink } from 'react-router';
 const pages = [
   ['', 'Request and fields'],
   ['/steps', 'Steps'],
-  ['/rules', 'Subsets and checks'],
+  ['/rules', 'Subsets, checks and rules'],
   ['/changes', 'Changes'],
   ['/lineage', 'What depends on it'],
 ] as const;

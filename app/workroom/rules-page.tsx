@@ -2,6 +2,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import type { StoredCheck } from '#server/store/checks.ts';
 import type { StoredDataSet } from '#server/store/data-sets.ts';
 import { Checks } from './checks.tsx';
+import { RowRule } from './row-rule.tsx';
 import { SaveProblems, SaveState } from './save-bar.tsx';
 import { Subsets } from './subsets.tsx';
 import { useSave } from './use-save.ts';
@@ -13,12 +14,16 @@ interface Props {
   readonly zone: string;
 }
 
-/** Named subsets with their live counts, and what is expected of the records. Each change is saved as it is made. */
+/** Named subsets with their live counts, what is expected of the records, and who sees which of them. Each change is saved as it is made. */
 export function RulesPage({ stored, results, zone }: Props) {
   const { id, name, definition } = stored;
   const saving = useSave(`/workroom/data-sets/${id}`, stored.revision);
   const save = (next: Partial<DataSet>): void =>
     saving.save({ id, name, definition: { ...definition, ...next } });
+  const saveRule = (rowRule: DataSet['rowRule']): void => {
+    const { rowRule: _, ...rest } = definition;
+    saving.save({ id, name, definition: { ...rest, ...(rowRule ? { rowRule } : {}) } });
+  };
   return (
     <>
       <p className="min-h-5 text-right">
@@ -36,6 +41,7 @@ export function RulesPage({ stored, results, zone }: Props) {
             busy={saving.busy}
             onChange={(checks) => save({ checks })}
           />
+          <RowRule definition={definition} zone={zone} busy={saving.busy} onChange={saveRule} />
         </div>
       </ValuesFrom>
     </>

@@ -174,6 +174,11 @@ export const DataSet = z.object({
   noun: z.object({ one: z.string().min(1).max(200), many: z.string().min(1).max(200) }),
   /** Always on. */
   keeping: Condition.optional(),
+  /**
+   * Which records somebody may see who does not build: a condition on the fields that compares them with who asks. It holds wherever the
+   * records go, in data sets made of this one too.
+   */
+  rowRule: Condition.optional(),
   measures: z.array(Measure).max(200),
   /** The fields that the request yields, where steps make others of them; `fields` are what comes of the steps. */
   start: z.array(Field).min(1).max(1600).optional(),

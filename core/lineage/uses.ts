@@ -90,6 +90,7 @@ export function usesOfField(
     if (definition.key === field) here('it identifies a record');
     if (definition.title === field) here('it names a record to readers', true);
     if (definition.keeping && fieldsOf(definition.keeping).includes(field)) here('what is always kept');
+    if (definition.rowRule && fieldsOf(definition.rowRule).includes(field)) here('who sees which records');
     for (const measure of definition.measures)
       if (measureFields(measure).includes(field)) {
         measures.add(measure.name);
@@ -164,7 +165,7 @@ export function usesOfDataSet(
  * what else names the field follow.
  */
 export function withFieldRenamed(definition: DataSet, from: string, to: string, stepId: string): DataSet {
-  const { key, title, keeping, measures, subsets, checks, changes, steps = [], fields } = definition;
+  const { key, title, keeping, rowRule, measures, subsets, checks, changes, steps = [], fields } = definition;
   const named = (name: string | undefined): string | undefined => (name === from ? to : name);
   const [nextKey, nextTitle] = [named(key), named(title)];
   return {
@@ -177,6 +178,7 @@ export function withFieldRenamed(definition: DataSet, from: string, to: string, 
     ...(checks ? { checks: renamedIn(checks, from, to) } : {}),
     ...(changes ? { changes: renamedIn(changes, from, to) } : {}),
     ...(keeping ? { keeping: renamedCondition(keeping, from, to) } : {}),
+    ...(rowRule ? { rowRule: renamedCondition(rowRule, from, to) } : {}),
     ...(nextKey === undefined ? {} : { key: nextKey }),
     ...(nextTitle === undefined ? {} : { title: nextTitle }),
   };

@@ -1,4 +1,10 @@
-import { type ConditionInputs, type Filter, resolveCondition } from '#core/ask/condition/resolve.ts';
+import {
+  type ConditionInputs,
+  type Filter,
+  fieldsOf,
+  nothing,
+  resolveCondition,
+} from '#core/ask/condition/resolve.ts';
 import type { Condition } from '#core/ask/condition/schema.ts';
 import { startOf } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
@@ -28,7 +34,11 @@ export function relationWith(
   planning: Planning,
   depth = 0,
 ): Relation {
-  const relation = withStates(recordsWith(dataSet, id, inputs, planning, depth), dataSet.fields);
+  const relation = ruled(
+    withStates(recordsWith(dataSet, id, inputs, planning, depth), dataSet.fields),
+    dataSet,
+    planning,
+  );
   const allowed = dataSet.inputs.flatMap(({ name, label, allowed: from }): Allowed[] => {
     const value = inputs[name]?.value ?? null;
     if (!from || value === null) return [];
@@ -36,6 +46,31 @@ export function relationWith(
     return [{ input: label ?? name, value, among, field: from.field }];
   });
   return allowed.length === 0 ? relation : { ...relation, allowed };
+}
+
+/**
+ * A relation with only the records that who asks may see. Every relation is made through this, those of data sets that others are made of
+ * or look up too, so that no question goes round it; where it is not known who asks, there are none.
+ */
+function ruled(relation: Relation, { rowRule }: DataSet, planning: Planning): Relation {
+  const { clock, person } = planning;
+  if (!rowRule || person?.seesAll) return relation;
+  const gone = fieldsOf(rowRule).find((name) => !relation.fields.some((field) => field.name === name));
+  if (gone !== undefined)
+    throw new ProblemError({
+      code: 'bad-request',
+      doing: 'working out which records you may see',
+      why: `the rule about them names “${gone}”, which is no longer there`,
+      mend: 'Tell whoever builds this dashboard: the rule stands on the page of the data set.',
+    });
+  const filter = person ? resolveCondition(rowRule, relation.fields, clock, { person }) : nothing;
+  const step: PlannedStep = {
+    step: { kind: 'where', id: 'row-rule', condition: rowRule },
+    before: relation.fields,
+    filters: [filter],
+    others: [],
+  };
+  return extend(relation, { fields: relation.fields, steps: [step] });
 }
 
 /** A relation whose fields have the states that are said of them: records stand in their order. */

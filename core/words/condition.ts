@@ -81,6 +81,9 @@ export const comparisonWords = {
   above: 'is above',
 } as const;
 
+/** What is known of who is signed in, by the name under which it is. */
+export const theirsWords = (name: string): string => `among their ${name.toLowerCase()}`;
+
 export const personWords = {
   name: 'the name of who is signed in',
   email: 'the e-mail of who is signed in',
@@ -92,7 +95,10 @@ function againstWords({ is, to }: Extract<Test, { op: 'against' }>, fields: read
       ? labelOf(fields.find(({ name }) => name === to.field) ?? { name: to.field }).toLowerCase()
       : 'input' in to
         ? `the input ${to.input}`
-        : personWords[to.person];
+        : 'theirs' in to
+          ? theirsWords(to.theirs)
+          : personWords[to.person];
+  if ('theirs' in to) return is === 'differs' ? `is not ${other}` : `is ${other}`;
   return `${comparisonWords[is]} ${other}`;
 }
 

@@ -1,3 +1,4 @@
+import { everybody } from '#core/ask/condition/resolve.ts';
 import type { Check, DataSet } from '#core/dataset/schema.ts';
 import type { World } from '#core/dataset/world.ts';
 import { type CheckResult, checkPlan, resultOf } from '#core/plan/check.ts';
@@ -47,7 +48,7 @@ async function tryCheck(
     const { plan } = checkPlan(
       check,
       about.definition,
-      relationAsRead(about.definition, about.id, { world, clock }),
+      relationAsRead(about.definition, about.id, { world, clock, person: everybody }),
       clock,
     );
     const { records } = await runPlan(plan, { doing, candidate });
@@ -74,7 +75,7 @@ export async function failingRecords(
   const { failing } = checkPlan(
     check,
     about.definition,
-    relationAsRead(about.definition, about.id, { world, clock }),
+    relationAsRead(about.definition, about.id, { world, clock, person: everybody }),
     clock,
   );
   if (!failing) return { fields: [], records: [] };

@@ -1,3 +1,4 @@
+import { everybody } from '#core/ask/condition/resolve.ts';
 import { ask } from '#core/dashboard/flow/ask.ts';
 import type { Context } from '#core/dashboard/flow/context.ts';
 import { readsOf } from '#core/dashboard/flow/reads-of.ts';
@@ -133,7 +134,11 @@ export function exportDataSet(
       fields: fields.map(sheetColumn),
       plan: {
         kind: 'records',
-        from: relationWith(definition, id, unsetInputs(definition), { world, clock: { now, zone } }),
+        from: relationWith(definition, id, unsetInputs(definition), {
+          world,
+          clock: { now, zone },
+          person: everybody,
+        }),
         where: { all: [] },
         zone,
         fields: [],

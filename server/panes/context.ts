@@ -1,3 +1,4 @@
+import type { Asker } from '#core/ask/condition/resolve.ts';
 import type { Context } from '#core/dashboard/flow/context.ts';
 import { vocabularyOf } from '#core/dashboard/flow/vocabulary.ts';
 import { inStep } from '#core/dashboard/pane/in-step.ts';
@@ -18,7 +19,7 @@ export async function openDashboard(
   draft: boolean,
   params: URLSearchParams,
   now: Date,
-  person?: Context['person'],
+  person: Asker,
 ): Promise<OpenDashboard | null> {
   const asDraft = draft && 'id' in where ? await findDraft(where.id) : null;
   const found = draft ? asDraft : await findPublished(where);
@@ -31,10 +32,10 @@ export function contextOf(
   { dashboard: given, dataSets, desk }: Pick<DashboardWithData, 'dashboard' | 'dataSets' | 'desk'>,
   params: URLSearchParams,
   now: Date,
-  person?: Context['person'],
+  person: Asker,
 ): Pick<OpenDashboard, 'context' | 'problems'> {
   const dashboard = inStep(given);
   const { scope, problems } = readScope(params, vocabularyOf({ dashboard, dataSets }));
   const clock = { now, zone: desk.zone };
-  return { context: { dashboard, dataSets, scope, clock, ...(person ? { person } : {}) }, problems };
+  return { context: { dashboard, dataSets, scope, clock, person }, problems };
 }

@@ -1,4 +1,5 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { everybody } from '#core/ask/condition/resolve.ts';
 import type { Test } from '#core/ask/condition/schema.ts';
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import { writeScope } from '#core/dashboard/scope/address.ts';
@@ -88,6 +89,7 @@ const opened = (search: string) =>
     { dashboard, dataSets, desk: { id: '', name: 'Skerry Sound', slug: 'skerry-sound', zone } } as never,
     new URLSearchParams(search),
     now,
+    everybody,
   );
 
 /** Everything that an address makes the page say, with the name of the field taken out. */
@@ -197,6 +199,7 @@ describe('a reader', () => {
         } as never,
         new URLSearchParams(),
         now,
+        everybody,
       ).context;
     const { rows } = await sound.client.query(
       'SELECT (SELECT reference FROM sailings WHERE delay_minutes > 20 LIMIT 1) AS late, (SELECT reference FROM sailings WHERE delay_minutes = 0 LIMIT 1) AS punctual, (SELECT id FROM sailings WHERE delay_minutes > 20 LIMIT 1) AS id',

@@ -303,7 +303,13 @@ test('the scope line counts what is kept, of all there is', async () => {
 });
 
 test('what readers are sent holds no request, origin or sample', async () => {
-  const shownNow = { id: 'x', slug: 'x', desk: { id: 'd', slug: 'd', name: 'D', zone }, dashboard, dataSets };
+  const shownNow = {
+    id: 'x',
+    slug: 'x',
+    desk: { id: 'd', slug: 'd', name: 'D', zone, accent: 'green' as const },
+    dashboard,
+    dataSets,
+  };
   const view = await viewOf({ shown: shownNow, draft: null, context: at(), problems: [] }, null);
   const sent = JSON.stringify(view);
   for (const secret of ['public.sailings', 'lookUps":[{', 'SELECT', '"sample"'])

@@ -1,7 +1,7 @@
 import { fillDemo, runDemoClock } from '#demo/fill.ts';
 import { demoPassword, demoPeople } from '#demo/people.ts';
 import { tidyCache } from '../kept/cache.ts';
-import { isSetUp, newCode } from '../set-up.ts';
+import { isSetUp, newCode } from '../people/set-up.ts';
 import { settings } from '../settings.ts';
 import { migrateDatabase } from '../store/database.ts';
 import { endAll } from './end.ts';

@@ -1,4 +1,5 @@
-import type { Plan, Relation } from '#core/plan/plan.ts';
+import type { Filter } from '#core/ask/condition/resolve.ts';
+import { allOf, type Plan, type Relation } from '#core/plan/plan.ts';
 import { isAsFetched } from '#core/sql/steps.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { openFetched } from '../fetched/fetched.ts';
@@ -36,7 +37,7 @@ export async function readyFor<P extends Plan>(
         if (candidate) return [base, { ...candidate, name: candidate.view, records: 0 }];
       }
       const isLive = Boolean(addresses.get(base.source));
-      const only = base === from && !from.steps ? where : { all: [] };
+      const only = base === from ? sourceFilter(from, where) : { all: [] };
       const all = base.start ?? base.fields;
       // A source that plans run on is asked for the fields that are needed; others give all they have at each call.
       const some = all.filter(({ name }) => needed.has(name));
@@ -62,6 +63,16 @@ export async function readyFor<P extends Plan>(
     trueAt: opened.map(([, { trueAt }]) => trueAt).sort()[0] ?? main.trueAt,
     records: from.steps ? 0 : main.records,
   };
+}
+
+/**
+ * What a source may be told to leave out: what steps that only keep some records do before any other step, and the conditions of the plan
+ * where there is no other.
+ */
+function sourceFilter({ steps = [] }: Relation, where: Filter): Filter {
+  const other = steps.findIndex(({ step }) => step.kind !== 'where');
+  const first = other < 0 ? steps : steps.slice(0, other);
+  return allOf([...first.flatMap(({ filters }) => filters), ...(other < 0 ? [where] : [])]);
 }
 
 /** The relations that are looked up by one field of their requests, of which no two records share a value: with that field. */

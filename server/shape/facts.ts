@@ -1,3 +1,4 @@
+import { everybody } from '#core/ask/condition/resolve.ts';
 import type { OfferedData } from '#core/dashboard/pane/kind.ts';
 import type { FieldFacts } from '#core/dashboard/propose.ts';
 import { keyAndTitle } from '#core/dataset/naming.ts';
@@ -25,6 +26,7 @@ export async function factsOf({ id, dataSet }: OfferedData, signal: AbortSignal)
     const from = relationWith(dataSet, id, sampleInputs(dataSet.inputs, doing), {
       world: await worldOf(dataSet),
       clock: { now: new Date(), zone },
+      person: everybody,
     });
     const some: RecordsPlan = {
       kind: 'records',

@@ -1,3 +1,4 @@
+import type { Asker } from '#core/ask/condition/resolve.ts';
 import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
 import { startOf } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
@@ -13,7 +14,7 @@ export interface Shaping {
   readonly definition: DataSet;
   readonly world: World;
   readonly clock: Clock;
-  readonly person: { readonly name: string; readonly email: string };
+  readonly person: Asker;
   readonly signal: AbortSignal;
 }
 
@@ -25,7 +26,8 @@ export const asideAtOnce = 2;
 /** The relation after the first so many steps, with the inputs' sample values. */
 export function relationAfter({ id, definition, world, clock, person }: Shaping, steps: number): Relation {
   const inputs = sampleInputs(definition.inputs, 'reading the records');
-  const { steps: _, ...plain } = definition;
+  // What is looked at is what builders see; the rule of the data set itself is not among its steps.
+  const { steps: _, rowRule: __, ...plain } = definition;
   const base = relationWith({ ...plain, fields: [...startOf(definition)] }, id, inputs, {
     world,
     clock,

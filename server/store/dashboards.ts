@@ -6,11 +6,10 @@ import type { Dashboard } from '#core/dashboard/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { freeName } from '#core/value/field/free-name.ts';
 import { putRecent } from '#core/value/recent.ts';
-import { findDataSets } from './data-sets.ts';
+import { findDataSets, rowRules } from './data-sets.ts';
 import { database, inTransaction } from './database.ts';
+import { type Desk, deskOf } from './desks.ts';
 import { dashboards, desks, users, versions } from './tables.ts';
-
-export type Desk = Pick<typeof desks.$inferSelect, 'id' | 'slug' | 'name' | 'zone'>;
 
 /** What a save came to: the new revision, or who saved in between and when. */
 export type SaveOutcome =
@@ -22,6 +21,8 @@ export interface MenuItem {
   readonly slug: string;
   readonly title: string;
   readonly published: boolean;
+  /** The words that it stands under with others; empty: by itself. */
+  readonly group: string;
 }
 
 export interface DashboardWithData {
@@ -38,18 +39,6 @@ export interface Draft extends DashboardWithData {
   readonly savedAt: Date;
 }
 
-export async function listDesks(): Promise<Desk[]> {
-  return database()
-    .select({ id: desks.id, slug: desks.slug, name: desks.name, zone: desks.zone })
-    .from(desks)
-    .orderBy(asc(desks.madeAt));
-}
-
-export async function findDesk(slug: string): Promise<Desk | null> {
-  const [desk] = await database().select().from(desks).where(eq(desks.slug, slug)).limit(1);
-  return desk ?? null;
-}
-
 /** The desk that a dashboard stands on. */
 export async function deskOfDashboard(id: string): Promise<string | null> {
   const [found] = await database()
@@ -60,12 +49,6 @@ export async function deskOfDashboard(id: string): Promise<string | null> {
   return found?.deskId ?? null;
 }
 
-export async function addDesk(desk: Omit<Desk, 'id'>): Promise<Desk> {
-  const [added] = await database().insert(desks).values(desk).returning();
-  if (!added) throw new Error('the desk was not added');
-  return added;
-}
-
 /** A desk's dashboards in menu order. Readers are given the published ones only, under their published titles. */
 export async function menuOf(deskId: string, published: boolean): Promise<MenuItem[]> {
   const rows = await database()
@@ -73,6 +56,7 @@ export async function menuOf(deskId: string, published: boolean): Promise<MenuIt
       id: dashboards.id,
       slug: dashboards.slug,
       published: dashboards.published,
+      group: dashboards.menuGroup,
       title: published
         ? sql<string>`${versions.definition}->>'title'`
         : sql<string>`${dashboards.draft}->>'title'`,
@@ -90,8 +74,6 @@ export async function menuOf(deskId: string, published: boolean): Promise<MenuIt
     .orderBy(asc(dashboards.position), asc(dashboards.madeAt));
   return rows.map((row) => ({ ...row, published: row.published !== null }));
 }
-
-const deskOf = { id: desks.id, slug: desks.slug, name: desks.name, zone: desks.zone };
 
 /** A version never changes once it is published, so each is read and checked once; the latest few hundred stay. */
 const parsed = new Map<string, Pick<DashboardWithData, 'dashboard' | 'dataSets'>>();
@@ -119,7 +101,33 @@ async function versionOf(
   return version;
 }
 
-/** What readers get, with the data sets as they were when it was published. */
+type Definitions = Pick<DashboardWithData, 'dashboard' | 'dataSets'>;
+
+/** A version with the rules of now about who sees which records; the same object while both stay the same. */
+const ruled = new WeakMap<Definitions, { readonly stamp: string; readonly version: Definitions }>();
+
+/** What is published keeps its definitions, but who sees which records is as it is now: a rule holds as soon as it is saved. */
+async function versionNow(dashboardId: string, number: number): Promise<Definitions | null> {
+  const [version, rules] = await Promise.all([versionOf(dashboardId, number), rowRules()]);
+  if (!version) return null;
+  const ids = [...version.dataSets.keys()].sort();
+  const stamp = JSON.stringify(ids.map((id) => rules.get(id) ?? null));
+  const known = ruled.get(version);
+  if (known?.stamp === stamp) return known.version;
+  const now = {
+    dashboard: { ...version.dashboard },
+    dataSets: new Map(
+      [...version.dataSets].map(([id, { rowRule: _, ...dataSet }]): [string, DataSet] => {
+        const rowRule = rules.get(id);
+        return [id, rowRule ? { ...dataSet, rowRule } : dataSet];
+      }),
+    ),
+  };
+  ruled.set(version, { stamp, version: now });
+  return now;
+}
+
+/** What readers get, with the data sets as they were when it was published, and the rules about who sees what as they are now. */
 export async function findPublished(
   where: { id: string } | { deskId: string; slug: string },
 ): Promise<DashboardWithData | null> {
@@ -133,7 +141,7 @@ export async function findPublished(
         : and(eq(dashboards.deskId, where.deskId), eq(dashboards.slug, where.slug)),
     )
     .limit(1);
-  const version = row?.published ? await versionOf(row.id, row.published) : null;
+  const version = row?.published ? await versionNow(row.id, row.published) : null;
   return row && version ? { id: row.id, slug: row.slug, desk: row.desk, ...version } : null;
 }
 
@@ -188,6 +196,29 @@ export async function addDashboard(added: {
   });
 }
 
+/** Moves a dashboard to another desk, behind those that are there; where its name in addresses is taken, it gets a number. */
+export async function moveDashboard(id: string, deskId: string): Promise<void> {
+  await inTransaction(async (tx) => {
+    await tx.select({ id: desks.id }).from(desks).where(eq(desks.id, deskId)).for('update');
+    const [moved] = await tx.select({ slug: dashboards.slug }).from(dashboards).where(eq(dashboards.id, id));
+    const there = await tx
+      .select({ slug: dashboards.slug, position: dashboards.position })
+      .from(dashboards)
+      .where(eq(dashboards.deskId, deskId));
+    if (!moved) return;
+    const taken = new Set(there.map(({ slug }) => slug));
+    await tx
+      .update(dashboards)
+      .set({
+        deskId,
+        menuGroup: '',
+        slug: freeName(moved.slug, (slug) => taken.has(slug), '-'),
+        position: Math.max(0, ...there.map(({ position }) => position)) + 1,
+      })
+      .where(eq(dashboards.id, id));
+  });
+}
+
 /** What a dashboard is called in addresses, from a title in any script. */
 export const slugOf = (title: string): string =>
   title
@@ -220,8 +251,11 @@ export async function saveDraft(change: {
   return { ok: false, revision: now?.revision ?? 0, by: now?.by ?? 'somebody', at: now?.at ?? new Date() };
 }
 
+/** Without the rules about who sees which records, which hold without being published. */
 const sorted = (dataSets: ReadonlyMap<string, DataSet>): [string, DataSet][] =>
-  [...dataSets].sort(([a], [b]) => (a < b ? -1 : 1));
+  [...dataSets]
+    .map(([id, { rowRule: _, ...dataSet }]): [string, DataSet] => [id, dataSet])
+    .sort(([a], [b]) => (a < b ? -1 : 1));
 
 /** The same text for the same draft with the same data sets, and another for any other. */
 export const stampOf = ({ dashboard, dataSets }: Pick<Draft, 'dashboard' | 'dataSets'>): string =>

@@ -1,4 +1,5 @@
-import { and, asc, eq, inArray, sql } from 'drizzle-orm';
+import { and, asc, eq, inArray, isNotNull, sql } from 'drizzle-orm';
+import type { Condition } from '#core/ask/condition/schema.ts';
 import { migrateDataSet } from '#core/dashboard/migrate.ts';
 import { refsOf } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
@@ -60,6 +61,15 @@ const referredBy = (dataSet: DataSet | undefined): string[] =>
 /** A data set's own definition and all that its steps lead to, by id. */
 export const worldOf = (dataSet: DataSet): Promise<Map<string, DataSet>> => findDataSets(referredBy(dataSet));
 
+/** Who sees which records, by data set, for those that have a rule. */
+export async function rowRules(): Promise<ReadonlyMap<string, Condition>> {
+  const rows = await database()
+    .select({ id: dataSets.id, rule: dataSets.rowRule })
+    .from(dataSets)
+    .where(isNotNull(dataSets.rowRule));
+  return new Map(rows.flatMap(({ id, rule }) => (rule ? [[id, rule] as const] : [])));
+}
+
 /** Every data set, for the pages that choose among them. */
 export async function allDataSets(): Promise<StoredDataSet[]> {
   const rows = await database().select().from(dataSets).orderBy(asc(dataSets.name));
@@ -84,6 +94,7 @@ export async function addDataSet(added: {
       name: added.name,
       sourceId: added.definition.source,
       definition: added.definition,
+      rowRule: added.definition.rowRule ?? null,
       savedBy: added.by,
     })
     .onConflictDoNothing();
@@ -102,6 +113,7 @@ export async function saveDataSet(change: {
     .set({
       name: change.name,
       definition: change.definition,
+      rowRule: change.definition.rowRule ?? null,
       sourceId: change.definition.source,
       revision: change.revision + 1,
       savedAt: new Date(),

@@ -2,8 +2,9 @@ import { randomBytes, randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { dashboard } from '#testing/skerry.ts';
 import { testDatabase } from '../../testing/database.ts';
-import { addDashboard, addDesk } from './dashboards.ts';
+import { addDashboard } from './dashboards.ts';
 import { closeDatabase, migrateDatabase } from './database.ts';
+import { addDesk } from './desks.ts';
 import {
   addFollowUp,
   countGiven,

@@ -1,7 +1,7 @@
 import { and, asc, desc, eq, ne, sql } from 'drizzle-orm';
 import type { FollowUpState, FollowUpView, ListedFollowUp } from '#core/change/follow-up.ts';
 import { database } from './database.ts';
-import { dashboards, deskRoles, followUpNotes, followUps, users } from './tables.ts';
+import { dashboards, followUpNotes, followUps, users } from './tables.ts';
 
 /* What people must do about records, whatever the source of those, and all that was said of it. */
 
@@ -91,9 +91,14 @@ export async function addFollowUp(added: NewNote): Promise<void> {
 export async function deskActors(deskId: string): Promise<{ id: string; name: string }[]> {
   return database()
     .select({ id: users.id, name: users.name })
-    .from(deskRoles)
-    .innerJoin(users, eq(users.id, deskRoles.userId))
-    .where(and(eq(deskRoles.deskId, deskId), ne(deskRoles.role, 'reader')))
+    .from(users)
+    .where(
+      sql`users.id IN (
+        SELECT r.user_id FROM desk_roles r WHERE r.desk_id = ${deskId}::uuid AND r.role <> 'reader'
+        UNION
+        SELECT m.user_id FROM group_roles r JOIN group_members m USING (group_id)
+          WHERE r.desk_id = ${deskId}::uuid AND r.role <> 'reader')`,
+    )
     .orderBy(users.name);
 }
 
@@ -103,11 +108,12 @@ const mostListed = 200;
 export async function listFollowUps(
   deskId: string,
   { isSettled, person }: { readonly isSettled: boolean; readonly person: string | null },
-): Promise<ListedFollowUp[]> {
+): Promise<(ListedFollowUp & { readonly dataSetId: string })[]> {
   const rows = await database()
     .select({
       id: followUps.id,
       key: followUps.key,
+      dataSetId: followUps.dataSetId,
       title: followUps.title,
       noun: followUps.noun,
       state: followUps.state,

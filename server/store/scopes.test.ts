@@ -4,8 +4,9 @@ import { mostSavedScopes } from '#core/dashboard/scope/saved.ts';
 import { ScopeAddress } from '#core/dashboard/scope/saved-request.ts';
 import { dashboard } from '#testing/skerry.ts';
 import { testDatabase } from '../../testing/database.ts';
-import { addDashboard, addDesk } from './dashboards.ts';
+import { addDashboard } from './dashboards.ts';
 import { closeDatabase, migrateDatabase } from './database.ts';
+import { addDesk } from './desks.ts';
 import { addUser, personOf, signIn } from './people.ts';
 import { openingAddresses, openWithScope, removeScope, saveScope, scopesFor } from './scopes.ts';
 

@@ -9,7 +9,6 @@ import { testDatabase } from '../../testing/database.ts';
 import { open, seal } from '../secrets.ts';
 import {
   addDashboard,
-  addDesk,
   findDraft,
   findPublished,
   isAsPublished,
@@ -22,6 +21,7 @@ import {
 } from './dashboards.ts';
 import { addDataSet, findDataSet, saveDataSet, usersOfDataSet } from './data-sets.ts';
 import { closeDatabase, inTransaction, migrateDatabase } from './database.ts';
+import { addDesk } from './desks.ts';
 import { addUser, personOf, signIn, signOut } from './people.ts';
 import { addSource, findSource, listSources, sourceWithSecret } from './sources.ts';
 
@@ -236,6 +236,34 @@ describe('publishing', () => {
       ok: false,
       why: expect.stringContaining('nothing on this dashboard'),
     });
+  });
+
+  test('leaves who sees which records as it is now: a rule holds, and ends, as soon as it is saved', async () => {
+    const id = await draft();
+    await publish(id, analyst, null);
+    const rule = async () => (await findPublished({ id }))?.dataSets.get(ids.sailings)?.rowRule;
+    expect(await rule()).toBeUndefined();
+    const rowRule = { field: 'vessel', test: { op: 'filled' as const } };
+    const save = async (rule: { rowRule?: typeof rowRule }) => {
+      const stored = await findDataSet(ids.sailings);
+      if (!stored) throw new Error('the data set is gone');
+      const { name, revision } = stored;
+      const { rowRule: _, ...plain } = stored.definition;
+      const definition = { ...plain, ...rule };
+      await saveDataSet({ id: ids.sailings, name, definition, revision, by: analyst });
+    };
+    await save({ rowRule });
+    expect(await rule()).toEqual(rowRule);
+    // Nothing has to be published for it.
+    const now = await findDraft(id);
+    expect(now && (await isAsPublished(now))).toBe(true);
+    await publish(id, analyst, null);
+    await save({});
+    expect(await rule()).toBeUndefined();
+    // What is worked out once for a version goes by its definitions being the same.
+    const [first, second] = [await findPublished({ id }), await findPublished({ id })];
+    expect(first?.dataSets).toBe(second?.dataSets);
+    expect(first?.dashboard).toBe(second?.dashboard);
   });
 
   test('knows whether readers have the draft as it is now', async () => {

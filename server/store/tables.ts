@@ -17,9 +17,28 @@ import {
   uuid,
   varchar,
 } from 'drizzle-orm/pg-core';
+import type { Condition } from '#core/ask/condition/schema.ts';
 
 const bytes = customType<{ data: Buffer }>({ dataType: () => 'bytea' });
 const moment = (name: string) => timestamp(name, { withTimezone: true, mode: 'date' });
+
+/** What somebody can be on a desk, highest first. */
+export const deskRoleNames = ['analyst', 'supervisor', 'reader'] as const;
+export type DeskRole = (typeof deskRoleNames)[number];
+
+/** The colours that a desk can be told by, each of which has enough contrast on the mast of both themes. */
+export const deskAccents = [
+  'green',
+  'cobalt',
+  'amber',
+  'rose',
+  'seafoam',
+  'violet',
+  'sand',
+  'slate',
+] as const;
+export type DeskAccent = (typeof deskAccents)[number];
+
 const made = () => moment('made_at').notNull().default(sql`now()`);
 
 export const users = pgTable('users', {
@@ -28,8 +47,28 @@ export const users = pgTable('users', {
   name: text('name').notNull(),
   passwordHash: text('password_hash').notNull(),
   isAdministrator: boolean('is_administrator').notNull().default(false),
+  /** What is known of the person, by name; row rules ask for it. */
+  attributes: jsonb('attributes').$type<Readonly<Record<string, readonly string[]>>>().notNull().default({}),
+  /** What the codes of a two-step sign-in are worked out from, sealed; null where there is no second step. */
+  twoStepSecret: bytes('two_step_secret'),
+  /** The last step of time whose code was used, so that none is used twice. */
+  twoStepUsed: bigint('two_step_used', { mode: 'number' }).notNull().default(0),
+  /** When a session was last begun. */
+  signedInAt: moment('signed_in_at'),
   madeAt: made(),
 });
+
+/** Codes that stand in for the second step once each, hashed. */
+export const recoveryCodes = pgTable(
+  'recovery_codes',
+  {
+    userId: uuid('user_id')
+      .notNull()
+      .references(() => users.id, { onDelete: 'cascade' }),
+    codeHash: text('code_hash').notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.userId, table.codeHash] })],
+);
 
 /** The key is the hash of the token in the cookie, so that reading this table signs nobody in. */
 export const sessions = pgTable(
@@ -39,10 +78,13 @@ export const sessions = pgTable(
     userId: uuid('user_id')
       .notNull()
       .references(() => users.id, { onDelete: 'cascade' }),
+    /** The network address that it was begun from, and what the browser called itself. */
+    address: text('address').notNull().default(''),
+    browser: text('browser').notNull().default(''),
     madeAt: made(),
     expiresAt: moment('expires_at').notNull(),
   },
-  (table) => [index('sessions_by_expiry').on(table.expiresAt)],
+  (table) => [index('sessions_by_expiry').on(table.expiresAt), index('sessions_by_user').on(table.userId)],
 );
 
 /** Browsers that somebody has signed in from, by the hash of what they say of themselves. */
@@ -72,6 +114,12 @@ export const desks = pgTable('desks', {
   name: text('name').notNull(),
   /** IANA name: days, weeks and months are those of this zone. */
   zone: text('zone').notNull(),
+  /** The colour that its mast has an edge of. */
+  accent: text('accent', { enum: deskAccents }).notNull().default('green'),
+  /** Among the desks. */
+  position: integer('position').notNull().default(0),
+  /** Whether everybody who is signed in may read it. */
+  isOpen: boolean('is_open').notNull().default(false),
   madeAt: made(),
 });
 
@@ -85,13 +133,65 @@ export const deskRoles = pgTable(
     userId: uuid('user_id')
       .notNull()
       .references(() => users.id, { onDelete: 'cascade' }),
-    role: text('role', { enum: ['analyst', 'supervisor', 'reader'] }).notNull(),
+    role: text('role', { enum: deskRoleNames }).notNull(),
   },
   (table) => [
     primaryKey({ columns: [table.deskId, table.userId] }),
     index('desk_roles_by_user').on(table.userId),
   ],
 );
+
+/** People who hold roles together. */
+export const groups = pgTable('groups', {
+  id: uuid('id').primaryKey().defaultRandom(),
+  name: text('name').notNull().unique(),
+  madeAt: made(),
+});
+
+export const groupMembers = pgTable(
+  'group_members',
+  {
+    groupId: uuid('group_id')
+      .notNull()
+      .references(() => groups.id, { onDelete: 'cascade' }),
+    userId: uuid('user_id')
+      .notNull()
+      .references(() => users.id, { onDelete: 'cascade' }),
+  },
+  (table) => [
+    primaryKey({ columns: [table.groupId, table.userId] }),
+    index('group_members_by_user').on(table.userId),
+  ],
+);
+
+export const groupRoles = pgTable(
+  'group_roles',
+  {
+    deskId: uuid('desk_id')
+      .notNull()
+      .references(() => desks.id, { onDelete: 'cascade' }),
+    groupId: uuid('group_id')
+      .notNull()
+      .references(() => groups.id, { onDelete: 'cascade' }),
+    role: text('role', { enum: deskRoleNames }).notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.deskId, table.groupId] })],
+);
+
+/** People who were asked in and have not come yet. The key is the hash of what stands in their link. */
+export const invites = pgTable('invites', {
+  tokenHash: text('token_hash').primaryKey(),
+  email: text('email').notNull(),
+  name: text('name').notNull(),
+  isAdministrator: boolean('is_administrator').notNull().default(false),
+  /** By the desk's id. */
+  roles: jsonb('roles').$type<Readonly<Record<string, DeskRole>>>().notNull().default({}),
+  groups: jsonb('groups').$type<readonly string[]>().notNull().default([]),
+  attributes: jsonb('attributes').$type<Readonly<Record<string, readonly string[]>>>().notNull().default({}),
+  madeAt: made(),
+  madeBy: uuid('made_by').references(() => users.id, { onDelete: 'set null' }),
+  expiresAt: moment('expires_at').notNull(),
+});
 
 /** `secret` is AES-256-GCM with a key that is not in this database. */
 export const sources = pgTable('sources', {
@@ -118,13 +218,18 @@ export const dataSets = pgTable(
       .notNull()
       .references(() => sources.id),
     definition: jsonb('definition').notNull(),
+    /** As the definition has it: who sees which records holds at once, for what was published before too. */
+    rowRule: jsonb('row_rule').$type<Condition>(),
     /** Goes up by one with each save; a save names the one it started from. */
     revision: integer('revision').notNull().default(1),
     madeAt: made(),
     savedAt: moment('saved_at').notNull().default(sql`now()`),
     savedBy: uuid('saved_by').references(() => users.id, { onDelete: 'set null' }),
   },
-  (table) => [index('data_sets_by_source').on(table.sourceId)],
+  (table) => [
+    index('data_sets_by_source').on(table.sourceId),
+    index('data_sets_with_rule').on(table.id).where(sql`row_rule IS NOT NULL`),
+  ],
 );
 
 export const dashboards = pgTable(
@@ -137,6 +242,8 @@ export const dashboards = pgTable(
     slug: text('slug').notNull(),
     /** In the desk's menu; the first is its home. */
     position: integer('position').notNull(),
+    /** The words in the menu that it stands under with others; empty: it stands by itself. */
+    menuGroup: text('menu_group').notNull().default(''),
     draft: jsonb('draft').notNull(),
     revision: integer('revision').notNull().default(1),
     savedAt: moment('saved_at').notNull().default(sql`now()`),

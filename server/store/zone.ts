@@ -17,3 +17,9 @@ export async function zoneOf(dataSetId?: string): Promise<string> {
     .limit(1);
   return desk?.zone ?? 'UTC';
 }
+
+/** What moments of a page are written by: {@link zoneOf}, and now in ISO 8601. */
+export const pageClock = async (): Promise<{ zone: string; now: string }> => ({
+  zone: await zoneOf(),
+  now: new Date().toISOString(),
+});

@@ -1,5 +1,6 @@
 import type { Bins } from '#core/value/bins/schema.ts';
 import type { Field } from '#core/value/field/field.ts';
+import { parseValue } from '#core/value/field/value.ts';
 import { type Clock, resolvePeriod, type Span } from '#core/value/period/period.ts';
 import type { Cycle } from '#core/value/period/units.ts';
 import type { Against, Condition, comparisons, Test } from './schema.ts';
@@ -31,11 +32,27 @@ export function withinSpan(field: Pick<Field, 'type'>, { from, to, fromDay, toDa
   return { op: 'within', from: from?.toISOString() ?? null, to: to?.toISOString() ?? null };
 }
 
+/** Who asks, as conditions know them. */
+export interface Asker {
+  readonly name: string;
+  readonly email: string;
+  /** What is known of them, by name, such as their terminals. */
+  readonly attributes?: Readonly<Record<string, readonly string[]>> | undefined;
+  /** Rules about who sees which records do not hold for them. */
+  readonly seesAll?: boolean | undefined;
+}
+
+/** For what is done for nobody in particular: refreshes, checks. */
+export const everybody: Asker = { name: '', email: '', seesAll: true };
+
 /** What conditions can be compared with besides values: canonical texts of inputs by name, and who asks. */
 export interface ConditionInputs {
   readonly inputs?: Readonly<Record<string, { value: string | null }>> | undefined;
-  readonly person?: { readonly name: string; readonly email: string } | undefined;
+  readonly person?: Asker | undefined;
 }
+
+/** Keeps no record at all. */
+export const nothing: Filter = { none: [{ all: [] }] };
 
 /**
  * Replaces every period by its bounds at a moment, and inputs and the person by their values. `fields` says which fields
@@ -53,14 +70,41 @@ export function resolveCondition(
   if ('any' in condition) return { any: each(condition.any) };
   if ('none' in condition) return { none: each(condition.none) };
   const { field, test } = condition;
-  if (test.op === 'against') return { field, test: { ...test, to: against(test.to, given) } };
-  if (test.op !== 'during') return { field, test };
   const type = fields.find((each) => each.name === field)?.type ?? 'instant';
+  if (test.op === 'against')
+    return 'theirs' in test.to
+      ? amongTheirs({ name: field, type }, test.is, test.to.theirs, given)
+      : { field, test: { ...test, to: against(test.to, given) } };
+  if (test.op !== 'during') return { field, test };
   return { field, test: withinSpan({ type }, resolvePeriod(test.period, clock)) };
 }
 
+/** What is known of who asks under a name, whatever its case, as canonical texts of a type. */
+function valuesOf(name: string, type: Field['type'], { person }: ConditionInputs): string[] {
+  const known = Object.entries(person?.attributes ?? {}).find(
+    ([each]) => each.toLowerCase() === name.toLowerCase(),
+  );
+  return (known?.[1] ?? []).flatMap((text) => {
+    const read = parseValue(type, text);
+    return read.ok && read.value !== null ? [read.value] : [];
+  });
+}
+
+/** An empty list keeps nothing here, where that of a reader's filter would restrict nothing. */
+function amongTheirs(
+  { name, type }: Field,
+  is: (typeof comparisons)[number],
+  attribute: string,
+  given: ConditionInputs,
+): Filter {
+  const values = valuesOf(attribute, type, given);
+  const among: Filter = values.length === 0 ? nothing : { field: name, test: { op: 'is', values } };
+  if (is === 'same') return among;
+  return is === 'differs' ? { none: [among] } : nothing;
+}
+
 function against(
-  to: Against,
+  to: Exclude<Against, { theirs: string }>,
   { inputs, person }: ConditionInputs,
 ): { field: string } | { value: string | null } {
   if ('field' in to) return to;

@@ -12,6 +12,8 @@ export const Against = z.union([
   z.object({ field: FieldName }),
   z.object({ input: FieldName }),
   z.object({ person: z.enum(['name', 'email']) }),
+  /** Any of what is known of who is signed in under a name: “terminal is among theirs”. Nothing known matches nothing. */
+  z.object({ theirs: z.string().min(1).max(60) }),
 ]);
 export type Against = z.infer<typeof Against>;
 

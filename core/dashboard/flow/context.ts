@@ -1,3 +1,4 @@
+import type { Asker } from '#core/ask/condition/resolve.ts';
 import { usesOf } from '#core/dashboard/pane/uses.ts';
 import type { Clause, Dashboard } from '#core/dashboard/schema.ts';
 import type { Scope } from '#core/dashboard/scope/state.ts';
@@ -23,7 +24,7 @@ export interface Context {
   /** What is known of the records that are picked; absent while nobody has asked. */
   readonly picked?: PickedRecords | undefined;
   /** Who asks, for conditions that compare with them. */
-  readonly person?: { readonly name: string; readonly email: string } | undefined;
+  readonly person?: Asker | undefined;
 }
 
 /** The data sets that a dashboard's clauses and panes are about, each once. */

@@ -1,9 +1,9 @@
 import { randomBytes } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { testDatabase } from '../testing/database.ts';
+import { testDatabase } from '#testing/database.ts';
+import { closeDatabase, databasePool, migrateDatabase } from '../store/database.ts';
+import { accountOf, addUser, signIn } from '../store/people.ts';
 import { admit } from './sign-in-limit.ts';
-import { closeDatabase, databasePool, migrateDatabase } from './store/database.ts';
-import { accountOf, addUser, signIn } from './store/people.ts';
 
 let database: Awaited<ReturnType<typeof testDatabase>>;
 const place = 'a browser that has signed in before';
@@ -14,7 +14,7 @@ beforeAll(async () => {
   process.env.SLATE_KEY = randomBytes(32).toString('base64');
   await migrateDatabase();
   await addUser({ email: 'owner@skerry.example', name: 'O', password: 'low-water' });
-  await signIn('owner@skerry.example', 'low-water', place);
+  await signIn('owner@skerry.example', 'low-water', { place });
 });
 afterAll(async () => {
   await closeDatabase();

@@ -1,8 +1,8 @@
 import { createHash } from 'node:crypto';
 import { setTimeout as wait } from 'node:timers/promises';
 import { RateLimiterPostgres, RateLimiterRes } from 'rate-limiter-flexible';
-import { databasePool } from './store/database.ts';
-import { hasSignedInFrom } from './store/people.ts';
+import { databasePool } from '../store/database.ts';
+import { hasSignedInFrom } from '../store/people.ts';
 
 /*
  * Slows down the guessing of passwords, over all processes. Tries are counted by account and by network address before a

@@ -1,8 +1,10 @@
 import { randomInt, timingSafeEqual } from 'node:crypto';
 import { z } from 'zod';
 import { isZone } from '#core/value/period/zone.ts';
-import { settings } from './settings.ts';
-import { addFirst, hasPeople } from './store/people.ts';
+import { settings } from '../settings.ts';
+import { slugOf } from '../store/desks.ts';
+import { NewPassword } from '../store/passwords.ts';
+import { addFirst, hasPeople } from '../store/people.ts';
 
 /* An installation that nobody can sign in to yet is given its first administrator and its first desk, by whoever has the code that stands on its console. */
 
@@ -15,16 +17,11 @@ export const newCode = (): string =>
     Array.from({ length: 4 }, () => letters[randomInt(letters.length)]).join(''),
   ).join('-');
 
-const leastPassword = 12;
-
 export const FirstPerson = z.object({
   code: z.string().max(100),
   name: z.string().trim().min(1, 'A name is needed.').max(200),
   email: z.email('This is no e-mail address.').max(320),
-  password: z
-    .string()
-    .min(leastPassword, `At least ${leastPassword} characters; several words are easy to remember.`)
-    .max(1000),
+  password: NewPassword,
   desk: z.string().trim().min(1, 'A name is needed.').max(100),
   zone: z.string().refine(isZone, 'There is no such time zone.'),
 });
@@ -45,16 +42,6 @@ export function isCode(said: string): boolean {
   const [code, given] = [plain(settings().SLATE_SETUP_CODE), plain(said)];
   return code.length > 0 && given.length === code.length && timingSafeEqual(code, given);
 }
-
-/** The name of a desk in addresses. */
-const slugOf = (name: string): string =>
-  name
-    .normalize('NFD')
-    .replace(/\p{M}/gu, '')
-    .toLowerCase()
-    .replace(/[^a-z0-9]+/g, '-')
-    .replace(/^-+|-+$/g, '')
-    .slice(0, 60) || 'desk';
 
 /** Makes the first administrator and the first desk. False where somebody was quicker. */
 export const setUp = ({ name, email, password, desk, zone }: FirstPerson): Promise<boolean> =>
