@@ -7,8 +7,19 @@ const above = (layer, others) => ({
 });
 
 /** The rooms of the core: each knows only those before it in the list, and those named beside it not even then. */
-const rooms = ['value', 'ask', 'dataset', 'plan', 'sql', 'words', 'change', 'dashboard', 'lineage'];
-const apart = { words: ['sql'], change: ['sql'], dashboard: ['sql'], lineage: ['sql'] };
+const rooms = [
+  'value',
+  'ask',
+  'dataset',
+  'plan',
+  'sql',
+  'words',
+  'change',
+  'dashboard',
+  'lineage',
+  'definitions',
+];
+const apart = { words: ['sql'], change: ['sql'], dashboard: ['sql'], lineage: ['sql'], definitions: ['sql'] };
 const roomsUnder = rooms.map((room, at) =>
   above(
     `core/${room}`,

@@ -29,7 +29,7 @@ const named: Plugin = {
   config: () => ({ build: { rollupOptions: { output: { entryFileNames: '[name].js' } } } }),
 };
 
-const programs = ['prepare', 'records', 'worker', 'services', 'read-upload'];
+const programs = ['prepare', 'records', 'worker', 'services', 'read-upload', 'manage'];
 
 export default defineConfig(({ isSsrBuild }) => ({
   plugins: [tailwindcss(), reactRouter(), ...(isSsrBuild ? [named] : [])],

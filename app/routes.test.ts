@@ -34,6 +34,8 @@ const expected: Record<string, readonly [string, string]> = {
   'routes/history': ['administer the installation', '–'],
   'routes/join': ['open', 'open'],
   'routes/see-as': ['build anywhere', 'build anywhere'],
+  'routes/definitions': ['build anywhere', 'build anywhere'],
+  'routes/definitions-file': ['build anywhere', '–'],
   'routes/menu': ['build the desk', 'build the desk'],
   'routes/brief': ['build the dashboard', '–'],
   'routes/dashboard-new': ['build anywhere', 'build anywhere'],

@@ -28,6 +28,8 @@ export default [
     route('workroom/changes', 'routes/changes.tsx'),
     route('workroom/changes/file', 'routes/changes-file.ts'),
     route('workroom/menu/:desk', 'routes/menu.tsx'),
+    route('workroom/definitions', 'routes/definitions.tsx'),
+    route('workroom/definitions/file', 'routes/definitions-file.ts'),
     route('workroom/upload', 'routes/upload.tsx'),
     route('workroom/data-sets/new', 'routes/data-set-new.tsx'),
     route('workroom/data-sets/:id', 'routes/data-set.tsx'),

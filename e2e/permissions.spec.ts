@@ -28,6 +28,8 @@ const allowed: Record<
   'routes/desk-settings.tsx': { get: ['admin'], post: ['admin'] },
   'routes/history.tsx': { get: ['admin'], post: 'none' },
   'routes/see-as.tsx': { get: builders, post: builders },
+  'routes/definitions.tsx': { get: builders, post: builders },
+  'routes/definitions-file.ts': { get: builders, post: 'none' },
   'routes/menu.tsx': { get: builders, post: builders },
   'routes/home.tsx': { get: readers, post: 'none' },
   'routes/sign-in.tsx': { get: 'open', post: 'open' },

@@ -121,7 +121,7 @@ export async function startCluster(data, { settings = [] } = {}) {
   const stop = (/** @type {'fast' | 'immediate'} */ mode = 'fast') =>
     void run('pg_ctl', ['-D', folder, '-m', mode, '-w', 'stop']);
   if (run('pg_ctl', ['-D', folder, 'status']).status === 0)
-    return { url: url(known.port), stop, port: known.port };
+    return { url: url(known.port), stop, port: known.port, wasRunning: true };
   for (let attempt = 0; ; attempt += 1) {
     const options = [
       `port=${known.port}`,
@@ -141,7 +141,7 @@ export async function startCluster(data, { settings = [] } = {}) {
       options.map((each) => `-c ${each}`).join(' '),
       'start',
     ]);
-    if (started.status === 0) return { url: url(known.port), stop, port: known.port };
+    if (started.status === 0) return { url: url(known.port), stop, port: known.port, wasRunning: false };
     const log = existsSync(path.join(folder, 'server.log'))
       ? readFileSync(path.join(folder, 'server.log'), 'utf8')
       : '';

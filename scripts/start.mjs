@@ -11,7 +11,7 @@ import { installPackages, postgresPrograms, startCluster } from './cluster.mjs';
 import { standInSettings } from './stand-in-access.mjs';
 
 const root = path.resolve(import.meta.dirname, '..');
-const data = path.resolve(process.env.SLATE_DATA ?? path.join(root, '.data'));
+export const dataFolder = path.resolve(process.env.SLATE_DATA ?? path.join(root, '.data'));
 const port = Number(process.env.PORT ?? 4600);
 
 const say = (/** @type {string} */ line) => console.log(line);
@@ -114,11 +114,12 @@ const portProblem = () =>
     probe.listen(port, '127.0.0.1', () => probe.close(() => resolve(null)));
   });
 
-/** The key that source credentials are encrypted with: made once, kept outside the database. */
-function secretKey() {
-  const file = path.join(data, 'secret.key');
+/** The file of the key that source credentials are encrypted with: made once, kept outside the database. */
+export function keyFile() {
+  mkdirSync(dataFolder, { recursive: true, mode: 0o755 });
+  const file = path.join(dataFolder, 'secret.key');
   if (!existsSync(file)) writeFileSync(file, randomBytes(32).toString('base64'), { mode: 0o600 });
-  return readFileSync(file, 'utf8').trim();
+  return file;
 }
 
 async function main() {
@@ -129,12 +130,14 @@ async function main() {
   if (problem === 'EADDRINUSE') fail(`port ${port} is in use. Stop what uses it, or set PORT to another.`);
   if (problem) fail(`port ${port} cannot be listened on (${problem}). Set PORT to another.`);
   try {
-    mkdirSync(data, { recursive: true, mode: 0o755 });
-    const { bavail, bsize } = statfsSync(data);
+    mkdirSync(dataFolder, { recursive: true, mode: 0o755 });
+    const { bavail, bsize } = statfsSync(dataFolder);
     if (bavail * bsize < 300 * 1024 * 1024)
-      fail(`the disk of ${data} has less than 300 MB left. Make room, or set SLATE_DATA to another folder.`);
+      fail(
+        `the disk of ${dataFolder} has less than 300 MB left. Make room, or set SLATE_DATA to another folder.`,
+      );
   } catch (error) {
-    fail(`the data folder ${data} cannot be made: ${error instanceof Error ? error.message : error}`);
+    fail(`the data folder ${dataFolder} cannot be made: ${error instanceof Error ? error.message : error}`);
   }
   if (!process.env.DATABASE_URL) installPostgres();
   installDependencies();
@@ -143,7 +146,7 @@ async function main() {
   let stopCluster = () => {};
   if (!url) {
     say('Starting PostgreSQL …');
-    const cluster = await startCluster(data).catch((error) => fail(String(error.message ?? error)));
+    const cluster = await startCluster(dataFolder).catch((error) => fail(String(error.message ?? error)));
     url = cluster.url;
     stopCluster = cluster.stop;
   }
@@ -153,10 +156,10 @@ async function main() {
     NODE_ENV: 'production',
     PORT: String(port),
     SLATE_DATABASE: url,
-    SLATE_KEY: secretKey(),
-    SLATE_CACHE: process.env.SLATE_CACHE ?? path.join(data, 'cache'),
+    SLATE_KEY_FILE: process.env.SLATE_KEY_FILE ?? (process.env.SLATE_KEY ? '' : keyFile()),
+    SLATE_CACHE: process.env.SLATE_CACHE ?? path.join(dataFolder, 'cache'),
     SLATE_DEMO: demo,
-    ...(demo ? await standInSettings(data, [new URL(url).host]) : {}),
+    ...(demo ? await standInSettings(dataFolder, [new URL(url).host]) : {}),
   };
   let isStopping = false;
   /** @type {import('node:child_process').ChildProcess | null} */

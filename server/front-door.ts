@@ -71,8 +71,17 @@ const definitionBody = 4_000_000;
 const filePath = '/workroom/upload/receive';
 const definitionPaths = /^\/workroom\/(data-sets|dashboards|preview|try|shape|upload)\b/;
 
+/** All that an installation has, in one file. */
+const allDefinitionsBody = 20_000_000;
+
 const mostBytes = (path: string): number =>
-  path === filePath ? Number.POSITIVE_INFINITY : definitionPaths.test(path) ? definitionBody : usualBody;
+  path === filePath
+    ? Number.POSITIVE_INFINITY
+    : path === '/workroom/definitions'
+      ? allDefinitionsBody
+      : definitionPaths.test(path)
+        ? definitionBody
+        : usualBody;
 
 /** Refuses a body that is too large, or does not say how large it is, before any of it is read. */
 export function limitBody(request: Request, response: Response, next: NextFunction): void {

@@ -154,6 +154,13 @@ export default function DataSetPage({ loaderData }: Route.ComponentProps) {
               what={`All ${stored.definition.noun.many} with all fields`}
               hrefOf={(format) => `/workroom/data-sets/${stored.id}/export?as=${format}`}
             />
+            <a
+              href={`/workroom/definitions/file?data-set=${stored.id}`}
+              download
+              className="mt-2 block border-t border-hair pt-2 text-accent hover:underline"
+            >
+              Its definition, as a file
+            </a>
           </Popover>
         </div>
       }

@@ -26,6 +26,7 @@ export default function Workroom({ loaderData }: Route.ComponentProps) {
           { to: '/workroom/data-sets/new', text: 'Make a data set' },
           { to: '/workroom/dashboards/new', text: 'Start a dashboard' },
           { to: '/workroom/changes', text: 'Changes' },
+          { to: '/workroom/definitions', text: 'Files' },
         ]}
         of={loaderData.of}
         room="workroom"

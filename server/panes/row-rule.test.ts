@@ -55,7 +55,7 @@ function dataSets(rowRule?: Condition): Map<string, DataSet> {
       { name: 'sailings', type: 'integer' },
     ],
     noun: { one: 'status', many: 'statuses' },
-    measures: [{ name: 'all', calculation: { kind: 'sum', field: 'sailings' } }],
+    measures: [{ name: 'all', label: 'all', calculation: { kind: 'sum', field: 'sailings' } }],
     steps: [
       {
         kind: 'summarise',

@@ -14,7 +14,8 @@ const countOfCodes = 8;
 /** Without letters and figures that are taken for each other. */
 const letters = 'abcdefghjkmnpqrstuvwxyz23456789';
 
-const about = (userId: string): string => `two-step ${userId}`;
+/** What the secret of somebody is sealed for. */
+export const aboutTwoStep = (userId: string): string => `two-step ${userId}`;
 const plain = (code: string): string => code.toLowerCase().replace(/[^a-z0-9]/g, '');
 const hashOf = (userId: string, code: string): string =>
   createHash('sha256')
@@ -55,7 +56,7 @@ export async function beginTwoStep(userId: string, secret: string, code: string)
   await inTransaction(async (tx) => {
     await tx
       .update(users)
-      .set({ twoStepSecret: seal(secret, about(userId)), twoStepUsed: step })
+      .set({ twoStepSecret: seal(secret, aboutTwoStep(userId)), twoStepUsed: step })
       .where(eq(users.id, userId));
     await tx.delete(recoveryCodes).where(eq(recoveryCodes.userId, userId));
     await tx.insert(recoveryCodes).values(codes.map((each) => ({ userId, codeHash: hashOf(userId, each) })));
@@ -87,7 +88,7 @@ export async function passesTwoStep(userId: string, code: string): Promise<boole
     .from(users)
     .where(eq(users.id, userId));
   if (!user?.secret) return false;
-  const step = await stepOf(open(user.secret, about(userId)), code);
+  const step = await stepOf(open(user.secret, aboutTwoStep(userId)), code);
   if (step !== null) {
     const used = await database()
       .update(users)

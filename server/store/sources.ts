@@ -121,13 +121,13 @@ async function readSource(id: string): Promise<WithSecret> {
     connection: Connection.parse(row.connection),
     secret: open(row.secret, id),
     ...(row.changer !== null && row.changerSecret
-      ? { changer: { user: row.changer, secret: open(row.changerSecret, changerName(id)) } }
+      ? { changer: { user: row.changer, secret: open(row.changerSecret, aboutChanger(id)) } }
       : {}),
   };
 }
 
 /** What the secret of whoever changes records is bound to, so that it passes for no other. */
-const changerName = (id: string): string => `${id} changes`;
+export const aboutChanger = (id: string): string => `${id} changes`;
 
 /** Says who changes the records of a source, with a secret; null: nobody any more. */
 export async function setChanger(
@@ -138,7 +138,7 @@ export async function setChanger(
     .update(sources)
     .set({
       changer: changer?.user ?? null,
-      changerSecret: changer ? seal(changer.secret, changerName(id)) : null,
+      changerSecret: changer ? seal(changer.secret, aboutChanger(id)) : null,
     })
     .where(eq(sources.id, id));
   opened.delete(id);
