@@ -36,6 +36,8 @@ const expected: Record<string, readonly [string, string]> = {
   'routes/see-as': ['build anywhere', 'build anywhere'],
   'routes/definitions': ['build anywhere', 'build anywhere'],
   'routes/definitions-file': ['build anywhere', '–'],
+  'routes/draft-review': ['build the dashboard', '–'],
+  'routes/versions': ['build the dashboard', '–'],
   'routes/menu': ['build the desk', 'build the desk'],
   'routes/brief': ['build the dashboard', '–'],
   'routes/dashboard-new': ['build anywhere', 'build anywhere'],

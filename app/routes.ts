@@ -41,6 +41,7 @@ export default [
     route('workroom/dashboards/new', 'routes/dashboard-new.tsx'),
     route('workroom/dashboards/:id', 'routes/draft.tsx'),
     route('workroom/dashboards/:id/brief/:pane', 'routes/brief.tsx'),
+    route('workroom/dashboards/:id/versions', 'routes/versions.tsx'),
   ]),
   layout('routes/administration.tsx', [
     route('administration/people', 'routes/people.tsx'),
@@ -57,5 +58,6 @@ export default [
   route('workroom/try', 'routes/try.ts'),
   route('workroom/shape', 'routes/shape.ts'),
   route('workroom/dashboards/:id/save', 'routes/draft-save.ts'),
+  route('workroom/dashboards/:id/review', 'routes/draft-review.ts'),
   route('workroom/dashboards/:id/copy', 'routes/pane-copy.ts'),
 ] satisfies RouteConfig;

@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test';
-import { addPane, startDashboard } from './support/build.ts';
+import { addPane, publishDraft, startDashboard } from './support/build.ts';
 import { unique } from './support/make.ts';
 import { choose, expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
 
@@ -180,7 +180,7 @@ test('an analyst names who changes records, makes an action, offers it, and its 
   await addPane(analyst, 'Incidents', /Which records\?/);
   await analyst.getByRole('checkbox', { name: label }).check();
   await analyst.getByRole('button', { name: 'Save the brief' }).click();
-  await analyst.getByRole('button', { name: 'Publish' }).click();
+  await publishDraft(analyst);
   await expect(analyst.getByText('Published: version 1')).toBeVisible();
 
   const supervisor = await pageOf(browser, 'supervisor');

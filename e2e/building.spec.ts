@@ -1,4 +1,4 @@
-import { addPane } from './support/build.ts';
+import { addPane, publishDraft } from './support/build.ts';
 import { copyOfDashboard, unique } from './support/make.ts';
 import { choose, databaseServer, expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
 
@@ -118,7 +118,7 @@ test('an analyst asks, lays out, publishes, and a reader reads it', async ({ ana
   const reader = await pageOf(browser, 'reader');
   await reader.goto('/desk/skerry-sound/harbour-board');
   await expect(reader.getByRole('heading', { name: 'There is no such dashboard' })).toBeVisible();
-  await analyst.getByRole('button', { name: 'Publish' }).click();
+  await publishDraft(analyst);
   await expect(analyst.getByText('Published: version 1')).toBeVisible();
   await reader.goto('/desk/skerry-sound/harbour-board');
   await expect(paneOf(reader, 'The list').getByRole('row').nth(1)).toBeVisible();
@@ -132,7 +132,7 @@ test('the draft goes on while readers keep what was published, and an earlier ve
   const title = unique('Harbour board');
   const { slug, address } = await copyOfDashboard('morning-brief', title);
   await analyst.goto(address);
-  await analyst.getByRole('button', { name: 'Publish' }).click();
+  await publishDraft(analyst);
   await expect(analyst.getByText('Published: version 1')).toBeVisible();
   await analyst.getByLabel('Title of the dashboard').fill(`${title}, evening`);
   // While it is being typed it is not what is stored.
@@ -143,7 +143,7 @@ test('the draft goes on while readers keep what was published, and an earlier ve
   const reader = await pageOf(browser, 'reader');
   await reader.goto(`/desk/skerry-sound/${slug}`);
   await expect(reader.getByRole('link', { name: title, exact: true })).toBeVisible();
-  await analyst.getByRole('button', { name: 'Publish' }).click();
+  await publishDraft(analyst);
   await expect(analyst.getByText('Published: version 2')).toBeVisible();
   await reader.reload();
   await expect(reader.getByRole('link', { name: `${title}, evening` })).toBeVisible();
@@ -186,7 +186,7 @@ test('what a colleague saved a second ago is not published unseen', async ({ ana
   await admin.getByLabel('Title of the dashboard').fill('Half a thought');
   await admin.keyboard.press('Enter');
   await expect(admin.getByText('Saved', { exact: true })).toBeVisible();
-  await analyst.getByRole('button', { name: 'Publish' }).click();
+  await publishDraft(analyst);
   await expect(analyst.getByRole('alert')).toContainText('Astrid Heddle has changed this draft');
   await expect(analyst.getByText('Not published yet')).toBeVisible();
   await admin.context().close();

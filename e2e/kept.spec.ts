@@ -1,5 +1,5 @@
 import type { BrowserContext, Page, Request } from '@playwright/test';
-import { addPane, startDashboard } from './support/build.ts';
+import { addPane, publishDraft, startDashboard } from './support/build.ts';
 import { choose, expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
 
 /** How many incidents a card says there are. */
@@ -63,7 +63,7 @@ test('records that are kept are fetched by the worker, and open pages follow by 
     await analyst.getByRole('button', { name: 'Save the brief' }).click();
     await expect(analyst.getByRole('toolbar', { name: 'Draft' })).toBeVisible();
   }
-  await analyst.getByRole('button', { name: 'Publish' }).click();
+  await publishDraft(analyst);
   await expect(analyst.getByText('Published: version 1')).toBeVisible();
 
   const first = await pageOf(browser, 'reader');

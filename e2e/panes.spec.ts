@@ -1,6 +1,6 @@
 import { zone } from '../demo/line.ts';
 import { lateMinutes } from '../demo/sailings.ts';
-import { addPane, startDashboard } from './support/build.ts';
+import { addPane, publishDraft, startDashboard } from './support/build.ts';
 import { copyOfDashboard, unique } from './support/make.ts';
 import { expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
 
@@ -23,7 +23,7 @@ test('a first dashboard is proposed whole, ticked and renamed, published, and re
   await expect(paneOf(analyst, 'Still to do')).toContainText(/\d/);
   await expect(paneOf(analyst, 'Work orders by status')).toHaveCount(0);
   await expect(analyst.locator('[data-pane]')).toHaveCount(all - 1);
-  await analyst.getByRole('button', { name: 'Publish' }).click();
+  await publishDraft(analyst);
   await expect(analyst.getByText('Published: version 1')).toBeVisible();
 
   const reader = await pageOf(browser, 'reader');
@@ -66,7 +66,7 @@ test('a note says live numbers in a sentence, each of which opens; what a text h
   await expect(preview.getByTitle('There is no number of this name')).toHaveText('{nobody}');
   await analyst.getByLabel('Title', { exact: true }).fill('The day in words');
   await analyst.getByRole('button', { name: 'Save the brief' }).click();
-  await analyst.getByRole('button', { name: 'Publish' }).click();
+  await publishDraft(analyst);
   await expect(analyst.getByText('Published: version 1')).toBeVisible();
 
   const reader = await pageOf(browser, 'reader');
@@ -283,7 +283,7 @@ test('numbers are counted in ranges, a second measure stands over the first, and
   await expect(preview.getByRole('button', { name: 'average delay' })).toBeVisible();
   await analyst.getByLabel('Title', { exact: true }).fill('How it went');
   await analyst.getByRole('button', { name: 'Save the brief' }).click();
-  await analyst.getByRole('button', { name: 'Publish' }).click();
+  await publishDraft(analyst);
   await expect(analyst.getByText('Published: version 1')).toBeVisible();
 
   const reader = await pageOf(browser, 'reader');

@@ -1,5 +1,6 @@
 import type { Browser, Page } from '@playwright/test';
 import { generate } from 'otplib';
+import { publishDraft } from './support/build.ts';
 import { dataSetWithSteps, unique } from './support/make.ts';
 import { choose, expect, pageOf, test, withDatabase } from './support/people.ts';
 
@@ -45,7 +46,7 @@ test('a second desk is set up, somebody is invited to it, and sees the records t
   await choose(admin.getByLabel('On which desk'), desk);
   await admin.getByLabel('Title', { exact: true }).fill('Crossings');
   await admin.getByRole('button', { name: 'Start' }).click();
-  await admin.getByRole('button', { name: 'Publish' }).click();
+  await publishDraft(admin);
   await expect(admin.getByText('Published: version 1')).toBeVisible();
 
   // Each is to see those of their vessels.

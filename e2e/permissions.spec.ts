@@ -30,6 +30,8 @@ const allowed: Record<
   'routes/see-as.tsx': { get: builders, post: builders },
   'routes/definitions.tsx': { get: builders, post: builders },
   'routes/definitions-file.ts': { get: builders, post: 'none' },
+  'routes/draft-review.ts': { get: builders, post: 'none' },
+  'routes/versions.tsx': { get: builders, post: 'none' },
   'routes/menu.tsx': { get: builders, post: builders },
   'routes/home.tsx': { get: readers, post: 'none' },
   'routes/sign-in.tsx': { get: 'open', post: 'open' },

@@ -1,6 +1,7 @@
 import { Agent, type IncomingMessage, request } from 'node:http';
 import { text } from 'node:stream/consumers';
 import { demoPassword } from '../demo/people.ts';
+import { publishDraft } from './support/build.ts';
 import { installation, running } from './support/installation.ts';
 import { copyOfDashboard, unique } from './support/make.ts';
 import { databaseServer, expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
@@ -61,7 +62,7 @@ test('two processes serve one address: what is done at one holds at the other', 
   const title = unique('Two processes');
   const made = await copyOfDashboard('morning-brief', title);
   await analyst.goto(made.address);
-  await analyst.getByRole('button', { name: 'Publish' }).click();
+  await publishDraft(analyst);
   await expect(analyst.getByText(/^Published/)).toBeVisible();
   for (const reader of [one, other])
     expect((await reader.ask(`/desk/skerry-sound/${made.slug}`, cookie)).body).toContain(title);

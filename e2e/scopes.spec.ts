@@ -1,4 +1,5 @@
 import type { Browser, Page } from '@playwright/test';
+import { publishDraft } from './support/build.ts';
 import { copyOfDashboard, unique } from './support/make.ts';
 import { expect, pageOf, paneOf, test } from './support/people.ts';
 
@@ -7,7 +8,7 @@ async function readDashboard(analyst: Page, browser: Browser) {
   const title = unique('Brief');
   const { address, slug } = await copyOfDashboard('morning-brief', title);
   await analyst.goto(address);
-  await analyst.getByRole('button', { name: 'Publish' }).click();
+  await publishDraft(analyst);
   await expect(analyst.getByText('Published: version 1')).toBeVisible();
   const path = `/desk/skerry-sound/${slug}`;
   const reader = await pageOf(browser, 'reader');

@@ -1,4 +1,4 @@
-import { addPane } from './support/build.ts';
+import { addPane, publishDraft } from './support/build.ts';
 import { choose, expect, pageOf, paneOf, signIn, test } from './support/people.ts';
 
 test('an analyst says how values are written, and readers see words, units, widths and targets', async ({
@@ -79,7 +79,7 @@ test('an analyst says how values are written, and readers see words, units, widt
   await analyst.keyboard.press('Escape');
   await analyst.getByLabel('Title', { exact: true }).fill('Orders');
   await analyst.getByRole('button', { name: 'Save the brief' }).click();
-  await analyst.getByRole('button', { name: 'Publish' }).click();
+  await publishDraft(analyst);
   await expect(analyst.getByText('Published: version 1')).toBeVisible();
 
   const reader = await pageOf(browser, 'reader');

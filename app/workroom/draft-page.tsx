@@ -14,6 +14,7 @@ import { ConfirmRemove } from '../ui/confirm-remove.tsx';
 import { Popover } from '../ui/popover.tsx';
 import { SelectField } from '../ui/select-field.tsx';
 import type { PublishAnswer } from './answers.ts';
+import { PublishButton } from './publish-button.tsx';
 import { SaveProblems, SaveState } from './save-bar.tsx';
 import { ScopeEditor } from './scope-editor.tsx';
 import { useDraft } from './use-draft.ts';
@@ -132,6 +133,7 @@ export function DraftPage({
           {arranging ? 'Done arranging' : 'Arrange'}
         </Button>
         <Versions
+          id={view.id}
           versions={versions}
           published={published}
           zone={view.desk.zone}
@@ -147,9 +149,9 @@ export function DraftPage({
           onRemove={() => void publishing.submit({ intent: 'remove' }, { method: 'post' })}
           trigger={<Button look="quiet">Remove</Button>}
         />
-        <Button
-          look="main"
-          disabled={publishing.state !== 'idle' || saving.busy || isEmpty || isPublished}
+        <PublishButton
+          id={view.id}
+          disabled={saving.busy || isEmpty || isPublished}
           title={
             isEmpty
               ? 'There is nothing on this dashboard yet. Add a pane first.'
@@ -157,10 +159,9 @@ export function DraftPage({
                 ? 'Readers have exactly this already.'
                 : undefined
           }
-          onClick={() => void publishing.submit({ intent: 'publish', stamp }, { method: 'post' })}
-        >
-          {publishing.state === 'idle' ? 'Publish' : 'Publishing …'}
-        </Button>
+          busy={publishing.state !== 'idle'}
+          onPublish={(note) => void publishing.submit({ intent: 'publish', stamp, note }, { method: 'post' })}
+        />
         {published !== null && (
           <Link to={`/desk/${deskSlug}/${slug}`} className="text-small text-accent hover:underline">
             See what readers get
@@ -297,17 +298,18 @@ function AddPane({
 }
 
 function Versions({
+  id,
   versions,
   published,
   zone,
   onGo,
 }: {
+  id: string;
   versions: Props['versions'];
   published: number | null;
   zone: string;
   onGo: (body: Record<string, string>) => void;
 }) {
-  if (versions.length === 0) return null;
   return (
     <Popover label="Published versions" trigger={<Button>Versions</Button>}>
       <ul className="flex flex-col">
@@ -330,11 +332,23 @@ function Versions({
           </li>
         ))}
       </ul>
-      {published !== null && (
-        <Button look="quiet" className="mt-2" onClick={() => onGo({ intent: 'withdraw' })}>
-          Unpublish
-        </Button>
-      )}
+      <p className="mt-2 flex flex-wrap items-center gap-x-3">
+        <Link to={`/workroom/dashboards/${id}/versions`} className="text-accent hover:underline">
+          What each changed
+        </Link>
+        <a
+          href={`/workroom/definitions/file?dashboard=${id}`}
+          download
+          className="text-accent hover:underline"
+        >
+          The draft as a file
+        </a>
+        {published !== null && (
+          <Button look="quiet" onClick={() => onGo({ intent: 'withdraw' })}>
+            Unpublish
+          </Button>
+        )}
+      </p>
     </Popover>
   );
 }

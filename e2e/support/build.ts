@@ -10,6 +10,12 @@ export async function startDashboard(page: Page, title: string): Promise<void> {
   await page.getByRole('button', { name: 'Start' }).click();
 }
 
+/** Publishes the draft on the page, once it has been looked at. */
+export async function publishDraft(page: Page): Promise<void> {
+  await page.getByRole('button', { name: 'Publish', exact: true }).click();
+  await page.getByRole('button', { name: 'Publish now' }).click();
+}
+
 /** Adds a pane to the draft on the page, from a question about a data set: its brief opens. */
 export async function addPane(page: Page, dataSet: string, question: RegExp): Promise<void> {
   await page.getByRole('toolbar').getByRole('button', { name: 'Add a pane' }).click();

@@ -79,7 +79,8 @@ export async function menuOf(deskId: string, published: boolean): Promise<MenuIt
 const parsed = new Map<string, Pick<DashboardWithData, 'dashboard' | 'dataSets'>>();
 const mostParsed = 300;
 
-async function versionOf(
+/** A version as it was published. */
+export async function versionOf(
   dashboardId: string,
   number: number,
 ): Promise<Pick<DashboardWithData, 'dashboard' | 'dataSets'> | null> {
@@ -275,7 +276,12 @@ export type Published = { ok: true; number: number } | { ok: false; why: string 
  * Makes the draft, with its data sets as they are now, what readers get. `stamp` names the draft that is meant (see
  * {@link stampOf}): what a colleague saved meanwhile is not published unseen. Null publishes whatever there is.
  */
-export async function publish(id: string, by: string | null, stamp: string | null): Promise<Published> {
+export async function publish(
+  id: string,
+  by: string | null,
+  stamp: string | null,
+  note = '',
+): Promise<Published> {
   const draft = await findDraft(id);
   if (!draft) throw new Error('there is no such dashboard');
   if (draft.dashboard.panes.length === 0)
@@ -305,6 +311,7 @@ export async function publish(id: string, by: string | null, stamp: string | nul
       number,
       definition: draft.dashboard,
       dataSets: Object.fromEntries(draft.dataSets),
+      note,
       madeBy: by,
     });
     await tx.update(dashboards).set({ published: number }).where(eq(dashboards.id, id));
@@ -313,9 +320,11 @@ export async function publish(id: string, by: string | null, stamp: string | nul
 }
 
 /** Earlier and current versions, latest first. */
-export async function listVersions(id: string): Promise<{ number: number; at: Date; by: string | null }[]> {
+export async function listVersions(
+  id: string,
+): Promise<{ number: number; at: Date; by: string | null; note: string }[]> {
   return database()
-    .select({ number: versions.number, at: versions.madeAt, by: users.name })
+    .select({ number: versions.number, at: versions.madeAt, by: users.name, note: versions.note })
     .from(versions)
     .leftJoin(users, eq(users.id, versions.madeBy))
     .where(eq(versions.dashboardId, id))

@@ -305,6 +305,8 @@ export const versions = pgTable(
     number: integer('number').notNull(),
     definition: jsonb('definition').notNull(),
     dataSets: jsonb('data_sets').notNull(),
+    /** What whoever published it says of it. */
+    note: text('note').notNull().default(''),
     madeAt: made(),
     madeBy: uuid('made_by').references(() => users.id, { onDelete: 'set null' }),
   },

@@ -1,0 +1,106 @@
+import { useState } from 'react';
+import { useFetcher } from 'react-router';
+import type { DraftReview } from '#server/definitions/draft-review.ts';
+import { Button } from '../ui/button.tsx';
+import { TextAreaField } from '../ui/field.tsx';
+import { Popover } from '../ui/popover.tsx';
+import { StateMark } from '../ui/state-mark.tsx';
+
+const tones = { broken: 'To mend', slipping: 'To look at' } as const;
+
+/** Says what publishing would change and what is to be looked at before, takes a note, and publishes. */
+export function PublishButton({
+  id,
+  disabled,
+  title,
+  busy,
+  onPublish,
+}: {
+  id: string;
+  disabled: boolean;
+  title: string | undefined;
+  busy: boolean;
+  onPublish: (note: string) => void;
+}) {
+  const [open, setOpen] = useState(false);
+  const [note, setNote] = useState('');
+  const fetcher = useFetcher<DraftReview>();
+  const turn = (isOpen: boolean): void => {
+    setOpen(isOpen);
+    if (isOpen) void fetcher.load(`/workroom/dashboards/${id}/review`);
+  };
+  const review = fetcher.state === 'idle' ? fetcher.data : undefined;
+  return (
+    <Popover
+      label="Publish"
+      wide="double"
+      open={open}
+      onOpenChange={turn}
+      trigger={
+        <Button look="main" disabled={disabled || busy} title={title}>
+          {busy ? 'Publishing …' : 'Publish'}
+        </Button>
+      }
+    >
+      <form
+        className="flex max-h-[70vh] flex-col gap-4 overflow-y-auto"
+        onSubmit={(event) => {
+          event.preventDefault();
+          setOpen(false);
+          onPublish(note);
+          setNote('');
+        }}
+      >
+        <div aria-live="polite" className="flex flex-col gap-3">
+          {review ? <Reviewed {...review} /> : <p className="text-muted">Looking at every pane …</p>}
+        </div>
+        <TextAreaField
+          label="A note on this version (as you like)"
+          rows={2}
+          maxLength={2000}
+          value={note}
+          onChange={({ target }) => setNote(target.value)}
+        />
+        <Button type="submit" look="main" className="self-start" autoFocus>
+          Publish now
+        </Button>
+      </form>
+    </Popover>
+  );
+}
+
+function Reviewed({ changes, findings }: DraftReview) {
+  return (
+    <>
+      {findings.length > 0 && (
+        <section aria-label="To look at first">
+          <h3 className="mb-1 text-small text-slate">Look at this first</h3>
+          <ul>
+            {findings.map(({ tone, words }) => (
+              <li key={words} className="flex gap-2 border-b border-hair py-1">
+                <StateMark tone={tone} word={tones[tone]} />
+                <span className="min-w-0 break-words">{words}</span>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+      <section aria-label="What readers will find changed">
+        <h3 className="mb-1 text-small text-slate">What readers will find changed</h3>
+        {changes === null ? (
+          <p>Everything: nothing has been published of it yet.</p>
+        ) : changes.length === 0 ? (
+          <p className="text-muted">Nothing that they see.</p>
+        ) : (
+          <ul className="list-disc pl-5">
+            {changes.map((change) => (
+              <li key={change} className="break-words">
+                {change}
+              </li>
+            ))}
+          </ul>
+        )}
+      </section>
+    </>
+  );
+}
