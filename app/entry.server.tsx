@@ -3,9 +3,18 @@ import { createReadableStreamFromReadable } from '@react-router/node';
 import { isbot } from 'isbot';
 import { renderToPipeableStream } from 'react-dom/server';
 import { type AppLoadContext, type EntryContext, ServerRouter } from 'react-router';
+import { log } from '#server/log.ts';
+import { pathWords } from '#server/request-log.ts';
 
 /** Panes that take longer than this come through the page's own request instead of the first answer. */
 export const streamTimeout = 40_000;
+
+/** What a page failed by is for whoever looks after the installation; the person is told that it failed. */
+export function handleError(error: unknown, { request }: { readonly request: Request }): void {
+  if (request.signal.aborted) return;
+  const { message, stack } = error instanceof Error ? error : new Error(String(error));
+  log.error({ path: pathWords(new URL(request.url).pathname), why: message, stack }, 'a page failed');
+}
 
 export default function handleRequest(
   request: Request,

@@ -8,6 +8,7 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, statfsSync, writeFile
 import { createServer } from 'node:net';
 import path from 'node:path';
 import { installPackages, postgresPrograms, startCluster } from './cluster.mjs';
+import { runProcesses } from './processes.mjs';
 import { standInSettings } from './stand-in-access.mjs';
 
 const root = path.resolve(import.meta.dirname, '..');
@@ -181,62 +182,11 @@ async function main() {
       first.once('message', resolve);
       first.once('exit', resolve);
     });
-  /** @type {import('node:child_process').ChildProcess | null} */
-  let worker = null;
-  // The worker begins once the server has brought the tables up to date; one that ends is replaced.
-  const work = () => {
-    if (isStopping) return;
-    worker = spawn(process.execPath, ['scripts/work.mjs'], {
-      cwd: root,
-      stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
-      env: environment,
-    });
-    worker.once('exit', () => setTimeout(work, 1000));
-  };
-  /** @type {import('node:child_process').ChildProcess | null} */
-  let server = null;
-  // The web process that ends before it ever answered ends everything, since it says why; one that ends later is replaced.
-  const answer = (isFirst = true) => {
-    const web = spawn(process.execPath, ['scripts/serve.mjs'], {
-      cwd: root,
-      stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
-      env: environment,
-    });
-    server = web;
-    let isReady = !isFirst;
-    web.once('message', () => {
-      isReady = true;
-      if (isFirst) work();
-    });
-    web.once('exit', (code, signal) => {
-      if (isStopping || !isReady) return void finish(isStopping ? 0 : (code ?? 1));
-      console.error(`The web process ended (${signal ?? code}); it is started again.`);
-      setTimeout(() => (isStopping ? undefined : answer(false)), 500);
-    });
-  };
-  answer();
-  const stop = () => {
-    if (isStopping) return;
-    isStopping = true;
-    worker?.kill('SIGTERM');
-    services?.kill('SIGTERM');
-    if (server && server.exitCode === null && server.signalCode === null) server.kill('SIGTERM');
-    else finish(0);
-  };
-  const finish = async (/** @type {number} */ code) => {
+  runProcesses(environment, () => {
     isStopping = true;
     services?.kill('SIGTERM');
-    if (worker && worker.exitCode === null && worker.signalCode === null) {
-      const ended = new Promise((resolve) => worker?.once('exit', resolve));
-      worker.kill('SIGTERM');
-      await ended;
-    }
     stopCluster();
-    process.exit(code);
-  };
-  process.on('SIGINT', stop);
-  process.on('SIGTERM', stop);
-  process.on('SIGHUP', stop);
+  });
 }
 
 if (process.argv[1] === import.meta.filename) await main();

@@ -1,6 +1,6 @@
 import { createCookie } from 'react-router';
 import { isId } from './ids.ts';
-import { settings } from './settings.ts';
+import { isOverTls } from './settings.ts';
 import { sessionSeconds } from './store/people.ts';
 
 const yearSeconds = 31_536_000;
@@ -14,7 +14,7 @@ const seeAs = createCookie('slate_see_as', { httpOnly: true, sameSite: 'lax', ma
 const theme = createCookie('slate_theme', { sameSite: 'lax', maxAge: yearSeconds });
 
 /** Over plain HTTP a browser would not send a `Secure` cookie back. */
-const secure = () => ({ secure: settings().SLATE_SECURE === 'yes' });
+const secure = () => ({ secure: isOverTls() });
 
 /** What a browser sends of itself; null where it sends nothing that we gave it. */
 export async function readCookies(

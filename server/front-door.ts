@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import type { NextFunction, Request, Response } from 'express';
-import { settings } from './settings.ts';
+import { isOverTls, settings } from './settings.ts';
 
 /* What every request passes before a route sees it. */
 
@@ -32,7 +32,7 @@ export function protect(_: Request, response: Response, next: NextFunction): voi
     'Cross-Origin-Opener-Policy': 'same-origin',
     'Permissions-Policy': 'camera=(), microphone=(), geolocation=()',
     'Cache-Control': 'no-store',
-    ...(settings().SLATE_SECURE === 'yes' ? { 'Strict-Transport-Security': 'max-age=31536000' } : {}),
+    ...(isOverTls() ? { 'Strict-Transport-Security': 'max-age=31536000' } : {}),
   });
   next();
 }
@@ -58,8 +58,9 @@ export function readableAddress(request: Request, response: Response, next: Next
 /** What changes something must come from our own pages: the origin that the browser states is this host's, scheme included. */
 export function sameOrigin(request: Request, response: Response, next: NextFunction): void {
   const reads = ['GET', 'HEAD', 'OPTIONS'].includes(request.method);
-  const scheme = settings().SLATE_SECURE === 'yes' ? 'https' : 'http';
-  if (reads || request.get('origin') === `${scheme}://${request.get('host')}`) next();
+  const { SLATE_ADDRESS } = settings();
+  const own = SLATE_ADDRESS === '' ? `http://${request.get('host')}` : new URL(SLATE_ADDRESS).origin;
+  if (reads || request.get('origin') === own) next();
   else refuse(response, 403, 'This request did not come from a page of this server.');
 }
 

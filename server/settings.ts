@@ -1,5 +1,13 @@
 import { z } from 'zod';
 
+const port = z.coerce.number().int().min(0).max(65535);
+
+function isHostAddress(text: string): boolean {
+  if (!URL.canParse(text)) return false;
+  const { protocol, pathname } = new URL(text);
+  return /^https?:$/.test(protocol) && pathname === '/';
+}
+
 const Settings = z
   .object({
     /** Our own database. */
@@ -7,12 +15,32 @@ const Settings = z
     /** 32 bytes in base64: what source credentials are encrypted with. Kept outside the database. */
     SLATE_KEY: z
       .base64()
-      .refine((key) => key === '' || Buffer.from(key, 'base64').length === 32, 'is 32 bytes in base64')
+      .refine(
+        (key) => key === '' || Buffer.from(key, 'base64').length === 32,
+        'it must be 32 bytes in base64',
+      )
       .default(''),
     /** A file that holds it instead, so that it can be changed while the product runs. */
     SLATE_KEY_FILE: z.string().default(''),
-    PORT: z.coerce.number().int().min(0).max(65535).default(4600),
+    PORT: port.default(4600),
     HOST: z.string().default('127.0.0.1'),
+    /** Where people reach it, such as `https://glass.skerry.example`; empty: at the host that they ask, over plain HTTP. */
+    SLATE_ADDRESS: z
+      .string()
+      .refine(
+        (text) => text === '' || isHostAddress(text),
+        'it must be an address such as https://glass.skerry.example, without a path',
+      )
+      .default(''),
+    /** The proxies in front of it whose word on who is asking is taken, with commas between: addresses, networks, or `loopback`. */
+    SLATE_PROXIES: z.string().default(''),
+    /** What a program that collects metrics has to send; empty: there are none. */
+    SLATE_METRICS_TOKEN: z
+      .string()
+      .refine((token) => token === '' || token.length >= 20, 'it must have at least 20 characters')
+      .default(''),
+    /** What is logged: `error`, `warn`, `info` (with every request) or `debug`. */
+    SLATE_LOG: z.enum(['error', 'warn', 'info', 'debug']).default('warn'),
     /** The folder that kept records are cached in as files; it can be deleted at any time. */
     SLATE_CACHE: z.string().min(1).default('.data/cache'),
     /** Hosts inside this network that sources may be on: `host` or `host:port`, with commas between. */
@@ -29,20 +57,34 @@ const Settings = z
     SLATE_DEMO: z.string().default(''),
     /** A file that says where the demo's services are and what they ask; empty: no services. */
     SLATE_STAND_INS: z.string().default(''),
-    /** Over plain HTTP cookies cannot be `Secure`; set to `yes` behind TLS. */
-    SLATE_SECURE: z.enum(['yes', 'no']).default('no'),
   })
   .refine(({ SLATE_KEY, SLATE_KEY_FILE }) => SLATE_KEY !== '' || SLATE_KEY_FILE !== '', {
     path: ['SLATE_KEY'],
-    message: 'or SLATE_KEY_FILE is needed',
+    message: 'this or SLATE_KEY_FILE is needed',
   });
 export type Settings = z.infer<typeof Settings>;
 
 let known: Settings | null = null;
 
-/** The settings of this process, from its environment; read once. Throws with the name of what is missing. */
+/** What is wrong with the settings of an environment, a line for each, without what they are set to. */
+export function settingsProblems(environment: NodeJS.ProcessEnv): string[] {
+  const read = Settings.safeParse(environment);
+  return read.success
+    ? []
+    : read.error.issues.map(({ path, message, code }) =>
+        code === 'invalid_type' && environment[String(path[0])] === undefined
+          ? `${String(path[0])} is not set.`
+          : `${String(path[0])}: ${message.replace(/\.$/, '')}.`,
+      );
+}
+
+/** The settings of this process, from its environment; read once. Throws with a line for each that is wrong. */
 export function settings(): Settings {
-  known ??= Settings.parse(process.env);
+  if (!known) {
+    const problems = settingsProblems(process.env);
+    if (problems.length > 0) throw new Error(problems.join('\n'));
+    known = Settings.parse(process.env);
+  }
   return known;
 }
 
@@ -54,3 +96,9 @@ export const outgoingHosts = (): string[] => listed(settings().SLATE_OUTGOING, '
 
 /** Folders of logs that may be read. */
 export const logFolders = (): string[] => listed(settings().SLATE_LOG_FOLDERS, ':');
+
+/** The proxies in front that are trusted. */
+export const trustedProxies = (): string[] => listed(settings().SLATE_PROXIES, ',');
+
+/** Whether people reach it over TLS. */
+export const isOverTls = (): boolean => settings().SLATE_ADDRESS.startsWith('https:');

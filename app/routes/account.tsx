@@ -308,7 +308,7 @@ function TwoStep({ isOn }: { isOn: boolean }) {
             className="rounded-[4px] bg-white"
           />
           <p className="font-mono text-small break-all select-all">{enrolling.secret}</p>
-          <CodeField problem={wrong.code} />
+          <CodeField problem={wrong.code} isFirst />
           <Button type="submit" look="main" disabled={busy} className="self-start">
             Turn on
           </Button>

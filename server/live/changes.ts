@@ -25,6 +25,9 @@ export async function startHearing(): Promise<() => Promise<void>> {
   };
 }
 
+/** Ends every stream of this process; browsers ask again, of another. */
+export const endStreams = (): void => void changes.emit('stop');
+
 /** Whose page it is. */
 export interface Watcher {
   readonly userId: string;
@@ -97,10 +100,12 @@ export async function changeStream(
       }, beatMs);
       changes.on('change', tell);
       changes.on('signed out', leave);
+      changes.on('stop', end);
       close = () => {
         clearInterval(beat);
         changes.off('change', tell);
         changes.off('signed out', leave);
+        changes.off('stop', end);
         leaveTurn();
         close = () => undefined;
       };

@@ -4,9 +4,11 @@ import compression from 'compression';
 import express from 'express';
 import { readCookies } from '../cookies.ts';
 import { limitBody, protect, readableAddress, sameOrigin } from '../front-door.ts';
+import { healthRoutes } from '../health.ts';
 import { intakeRoutes } from '../intake.ts';
-import { startHearing } from '../live/changes.ts';
-import { settings } from '../settings.ts';
+import { endStreams, startHearing } from '../live/changes.ts';
+import { logRequests } from '../request-log.ts';
+import { settings, trustedProxies } from '../settings.ts';
 import { endAll } from './end.ts';
 
 async function makeApp(): Promise<express.Express> {
@@ -14,6 +16,8 @@ async function makeApp(): Promise<express.Express> {
   const build = await import('virtual:react-router/server-build');
   const app = express();
   app.disable('x-powered-by');
+  app.set('trust proxy', trustedProxies());
+  app.use(logRequests, healthRoutes());
   app.use(
     compression({
       filter: (request, response) =>
@@ -46,6 +50,9 @@ const listening = (app: express.Express, port: number, host: string): Promise<Se
     server.once('error', reject);
   });
 
+/** Requests that are under way when the process is told to stop have this long to be answered. */
+const graceMs = 4_000;
+
 /** Serves pages until told to stop. */
 export async function serve(): Promise<{ port: number; stop: () => Promise<void> }> {
   const { PORT, HOST } = settings();
@@ -54,8 +61,13 @@ export async function serve(): Promise<{ port: number; stop: () => Promise<void>
   const address = server.address();
   const port = typeof address === 'object' && address ? address.port : PORT;
   const stop = async (): Promise<void> => {
-    server.closeAllConnections();
-    await new Promise((resolve) => server.close(resolve));
+    // What is under way is answered; what never ends by itself is ended.
+    const closed = new Promise((resolve) => server.close(resolve));
+    endStreams();
+    server.closeIdleConnections();
+    const late = setTimeout(() => server.closeAllConnections(), graceMs);
+    await closed;
+    clearTimeout(late);
     await stopHearing();
     await endAll();
   };

@@ -1,5 +1,2 @@
-import pino from 'pino';
-
-export const log = pino({ level: process.env.SLATE_LOG ?? 'info' });
-
 export { startWorker } from '../jobs/worker.ts';
+export { log } from '../log.ts';
