@@ -38,6 +38,8 @@ const expected: Record<string, readonly [string, string]> = {
   'routes/definitions-file': ['build anywhere', '–'],
   'routes/draft-review': ['build the dashboard', '–'],
   'routes/versions': ['build the dashboard', '–'],
+  'routes/view-paper': ['read the dashboard', '–'],
+  'routes/desk-paper': ['read the desk', '–'],
   'routes/menu': ['build the desk', 'build the desk'],
   'routes/brief': ['build the dashboard', '–'],
   'routes/dashboard-new': ['build anywhere', 'build anywhere'],

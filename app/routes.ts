@@ -19,6 +19,8 @@ export default [
   route('view/:id/find', 'routes/view-find.ts'),
   route('view/:id/scopes', 'routes/view-scopes.ts'),
   route('view/:id/values', 'routes/view-values.ts'),
+  route('view/:id/paper', 'routes/view-paper.ts'),
+  route('desk-paper/:desk', 'routes/desk-paper.ts'),
   route('live', 'routes/live.ts'),
   route('view/:id/export', 'routes/view-export.ts'),
   layout('routes/workroom.tsx', [

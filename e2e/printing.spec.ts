@@ -1,4 +1,5 @@
-import { expect, pageOf, test } from './support/people.ts';
+import { PDFDocument } from 'pdf-lib';
+import { expect, pageOf, test, withDatabase } from './support/people.ts';
 
 /** Pixels of paper between the margins. */
 const paper = 1032;
@@ -53,5 +54,41 @@ test('a crosstab has all its rows on paper, those out of sight too', async ({ br
   await expect(grid.getByRole('rowheader')).toHaveCount(count);
   await reader.evaluate(() => window.dispatchEvent(new Event('afterprint')));
   await expect(grid.getByRole('rowheader').first()).toBeVisible();
+  await reader.context().close();
+});
+
+test('a dashboard in its scope is a PDF, on the paper that is asked for, and whoever drew it is signed out again', async ({
+  browser,
+}) => {
+  const reader = await pageOf(browser, 'reader');
+  const sessions = async () =>
+    Number(
+      (
+        await withDatabase('postgres', (client) =>
+          client.query<{ count: string }>("SELECT count(*) FROM sessions WHERE browser LIKE 'Slate Glass%'"),
+        )
+      ).rows[0]?.count,
+    );
+  await reader.goto('/desk/skerry-sound/requisitions');
+  await reader.getByRole('button', { name: 'On paper' }).click();
+  const link = reader.getByRole('link', { name: 'This dashboard as a PDF' });
+  const href = (await link.getAttribute('href')) ?? '';
+  const [download] = await Promise.all([reader.waitForEvent('download'), link.click()]);
+  expect(download.suggestedFilename()).toBe('requisitions.pdf');
+  const { request } = reader.context();
+  for (const [asked, width, height] of [
+    ['_paper=a4&_turn=side', 842, 595],
+    ['_paper=letter&_turn=upright', 612, 792],
+  ] as const) {
+    const answer = await request.get(href.replace(/_paper=.*/, asked), { timeout: 60_000 });
+    expect(answer.headers()['content-type']).toBe('application/pdf');
+    const pdf = await PDFDocument.load(await answer.body());
+    expect(pdf.getTitle()).toBe('Requisitions');
+    expect(pdf.getPageCount()).toBeGreaterThan(0);
+    const page = pdf.getPage(0);
+    expect(Math.abs(page.getWidth() - width)).toBeLessThan(2);
+    expect(Math.abs(page.getHeight() - height)).toBeLessThan(2);
+  }
+  expect(await sessions()).toBe(0);
   await reader.context().close();
 });

@@ -37,6 +37,21 @@ export const signedInHeaders = async (token: string, from: string): Promise<Head
     ['Set-Cookie', await place.serialize(from, secure())],
   ]);
 
+/** The cookies by which a browser of ours looks as somebody does, by name. */
+export async function sessionCookies(token: string, other: string | null): Promise<Record<string, string>> {
+  const written = await Promise.all([
+    session.serialize(token),
+    ...(other === null ? [] : [seeAs.serialize(other)]),
+  ]);
+  return Object.fromEntries(
+    written.map((text): [string, string] => {
+      const [pair = ''] = text.split(';');
+      const at = pair.indexOf('=');
+      return [pair.slice(0, at), pair.slice(at + 1)];
+    }),
+  );
+}
+
 export const signedOutHeaders = async (): Promise<Headers> =>
   new Headers({ 'Set-Cookie': await session.serialize('', { ...secure(), maxAge: 0 }) });
 

@@ -53,6 +53,8 @@ const Settings = z
     SLATE_UPLOAD_MB: z.coerce.number().int().min(1).default(4000),
     /** What whoever sets up an installation without people has to give; empty: nobody can. */
     SLATE_SETUP_CODE: z.string().default(''),
+    /** The browser that draws PDFs; empty: Debian's Chromium, where it is there. */
+    SLATE_BROWSER: z.string().default(''),
     /** The demo's own database server address, with a user that may create databases; empty: no demo. */
     SLATE_DEMO: z.string().default(''),
     /** A file that says where the demo's services are and what they ask; empty: no services. */

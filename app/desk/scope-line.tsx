@@ -12,6 +12,7 @@ import { Later, later } from '../ui/later.tsx';
 import { Popover } from '../ui/popover.tsx';
 import { useDesk } from './desk-context.ts';
 import { OwnClause } from './own-clause.tsx';
+import { PaperMenu } from './paper-menu.tsx';
 import { SavedScopes } from './saved-scopes.tsx';
 
 const clauseControl = later(() => import('./clause-control.tsx').then((module) => module.ClauseControl));
@@ -45,7 +46,7 @@ export function ScopeLine({
   return (
     <section aria-label="What this page shows" data-scope-line className="relative flex flex-col gap-1 py-5">
       <div className="flex flex-col gap-x-4 sm:flex-row sm:items-start">
-        <p className="min-w-0 flex-1 text-lead text-slate">
+        <p data-scope-sentence className="min-w-0 flex-1 text-lead text-slate">
           {segments.map((segment, index) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: the parts of a sentence have no other identity
             <SegmentView key={index} segment={segment} />
@@ -61,11 +62,12 @@ export function ScopeLine({
         </p>
         <div className="flex items-center gap-2 self-end sm:self-start">
           {trueAt && (
-            <span className="figures shrink-0 text-small text-muted">
+            <span data-as-of className="figures shrink-0 text-small text-muted">
               as of {formatMoment(trueAt, clock, 'time')}
             </span>
           )}
           {!view.draft && <SavedScopes />}
+          {!view.draft && <PaperMenu />}
           <IconButton name="Find or do (Ctrl K)" onClick={onFind} className="no-print">
             <Search className="size-4" />
           </IconButton>

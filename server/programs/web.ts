@@ -7,6 +7,7 @@ import { limitBody, protect, readableAddress, sameOrigin } from '../front-door.t
 import { healthRoutes } from '../health.ts';
 import { intakeRoutes } from '../intake.ts';
 import { endStreams, startHearing } from '../live/changes.ts';
+import { serveAt } from '../own-address.ts';
 import { logRequests } from '../request-log.ts';
 import { settings, trustedProxies } from '../settings.ts';
 import { endAll } from './end.ts';
@@ -60,6 +61,7 @@ export async function serve(): Promise<{ port: number; stop: () => Promise<void>
   const server = await listening(await makeApp(), PORT, HOST);
   const address = server.address();
   const port = typeof address === 'object' && address ? address.port : PORT;
+  serveAt(port, HOST);
   const stop = async (): Promise<void> => {
     // What is under way is answered; what never ends by itself is ended.
     const closed = new Promise((resolve) => server.close(resolve));

@@ -153,7 +153,10 @@ export async function personOf(token: string): Promise<User | null> {
   return found ?? null;
 }
 
-export const signOut = (token: string): Promise<void> => endSessions(eq(sessions.tokenHash, hashOf(token)));
+/** The session of a token. */
+export const sessionsOf = (token: string): SQL => eq(sessions.tokenHash, hashOf(token));
+
+export const signOut = (token: string): Promise<void> => endSessions(sessionsOf(token));
 
 /** Ends sessions, and with them what their browsers are still being told. */
 export async function endSessions(which: SQL | undefined): Promise<void> {

@@ -27,6 +27,15 @@ const bounds = {
     doing: 'downloading',
     mend: 'Wait until one of them has come, then try again.',
   },
+  /** Pages that are drawn for paper, each by a browser of its own. */
+  paper: {
+    ofOne: { most: 3, why: (count) => `${count} PDFs of yours are being written already` },
+    ofAll: { most: 20, why: 'very many PDFs are being written already' },
+    ofOneAtOnce: 1,
+    atOnce: 2,
+    doing: 'writing the PDF',
+    mend: 'Wait until one of them has come, then try again.',
+  },
   /** Files of people that are read. */
   upload: { atOnce: 2, doing: 'reading the file', mend: 'Wait a moment, then try again.' },
   /** Browsers that hear of changes. */

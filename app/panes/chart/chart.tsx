@@ -172,6 +172,7 @@ function Plot({
   const { by, measure } = body;
   const [isClient, setIsClient] = useState(false);
   useEffect(() => setIsClient(true), []);
+  const [isDrawn, setIsDrawn] = useState(false);
   const partOf = (field: string, value: Cell): Part => ({
     dataSet: pane.dataSet,
     field,
@@ -290,12 +291,14 @@ function Plot({
       )}
       <div
         className="min-h-0 flex-1"
+        data-undrawn={isDrawn ? undefined : ''}
         role="img"
         aria-label={`${only ? `${only.words}, ` : ''}${pane.title}: ${measure.label} by ${by.label.toLowerCase()}, ${labels.length} shown. The same as a table is among the pane’s tools.`}
       >
         {isClient && (
           <Suspense>
             <Drawing
+              onDrawn={setIsDrawn}
               pane={pane}
               body={body}
               data={data}

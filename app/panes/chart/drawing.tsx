@@ -5,7 +5,7 @@ import { drawInTurn } from './drawing-queue.ts';
 import { type DrawingProps, optionsOf } from './options.ts';
 
 /** ApexCharts in a thin coat of ours. Loaded only in the browser, and only where there is a chart. */
-export function Drawing(props: DrawingProps) {
+export function Drawing(props: DrawingProps & { readonly onDrawn: (isDrawn: boolean) => void }) {
   const place = useRef<HTMLDivElement>(null);
   const latest = useRef(props);
   latest.current = props;
@@ -51,7 +51,7 @@ export function Drawing(props: DrawingProps) {
         },
       };
       chart = new ApexCharts(target, options);
-      void chart.render();
+      void chart.render().then(() => latest.current.onDrawn(true));
     });
     return () => {
       giveUp();

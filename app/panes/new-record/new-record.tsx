@@ -5,8 +5,14 @@ import { Scroll } from '../../ui/scroll.tsx';
 import { Refusal } from '../act-bar.tsx';
 import type { PaneLook, PaneViewProps } from '../view.ts';
 
-/** The form, where the person who looks may fill it in. */
-function NewRecordView({ pane, body, offers, actions }: PaneViewProps<NewRecordPane, NewRecordBody>) {
+/** The form, where the person who looks may fill it in; on paper nothing. */
+const NewRecordView = (props: PaneViewProps<NewRecordPane, NewRecordBody>) => (
+  <div data-screen-only className="flex min-h-0 flex-1 flex-col">
+    <FormOrWhyNot {...props} />
+  </div>
+);
+
+function FormOrWhyNot({ pane, body, offers, actions }: PaneViewProps<NewRecordPane, NewRecordBody>) {
   if (offers === null || !offers.actions.some(({ name }) => name === pane.action))
     return (
       <Quiet>
