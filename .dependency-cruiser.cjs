@@ -18,8 +18,16 @@ const rooms = [
   'dashboard',
   'lineage',
   'definitions',
+  'results',
 ];
-const apart = { words: ['sql'], change: ['sql'], dashboard: ['sql'], lineage: ['sql'], definitions: ['sql'] };
+const apart = {
+  words: ['sql'],
+  change: ['sql'],
+  dashboard: ['sql'],
+  lineage: ['sql'],
+  definitions: ['sql'],
+  results: ['sql'],
+};
 const roomsUnder = rooms.map((room, at) =>
   above(
     `core/${room}`,

@@ -40,6 +40,8 @@ const expected: Record<string, readonly [string, string]> = {
   'routes/versions': ['build the dashboard', '–'],
   'routes/view-paper': ['read the dashboard', '–'],
   'routes/desk-paper': ['read the desk', '–'],
+  'routes/access-keys': ['read oneself', 'read oneself'],
+  'routes/why': ['build the dashboard', '–'],
   'routes/menu': ['build the desk', 'build the desk'],
   'routes/brief': ['build the dashboard', '–'],
   'routes/dashboard-new': ['build anywhere', 'build anywhere'],

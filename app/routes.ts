@@ -7,6 +7,7 @@ export default [
   route('sign-out', 'routes/sign-out.ts'),
   route('join/:code', 'routes/join.tsx'),
   route('account', 'routes/account.tsx'),
+  route('account/keys', 'routes/access-keys.tsx'),
   route('see-as', 'routes/see-as.tsx'),
   route('theme', 'routes/theme.ts'),
   route('desk/:desk/:dashboard?', 'routes/desk.tsx'),
@@ -44,6 +45,7 @@ export default [
     route('workroom/dashboards/:id', 'routes/draft.tsx'),
     route('workroom/dashboards/:id/brief/:pane', 'routes/brief.tsx'),
     route('workroom/dashboards/:id/versions', 'routes/versions.tsx'),
+    route('workroom/dashboards/:id/why/:pane', 'routes/why.tsx'),
   ]),
   layout('routes/administration.tsx', [
     route('administration/people', 'routes/people.tsx'),

@@ -1,7 +1,7 @@
 import type { Browser, Page } from '@playwright/test';
 import { generate } from 'otplib';
 import { publishDraft } from './support/build.ts';
-import { dataSetWithSteps, unique } from './support/make.ts';
+import { copyOfDashboard, dataSetWithSteps, unique } from './support/make.ts';
 import { choose, expect, pageOf, test, withDatabase } from './support/people.ts';
 
 const password = 'four words of hers';
@@ -93,6 +93,7 @@ test('a second desk is set up, somebody is invited to it, and sees the records t
   await admin.goto('/');
   await admin.getByRole('button', { name: 'Desks' }).click();
   await admin.getByRole('menuitem', { name: desk }).click();
+  await expect(admin.getByRole('banner').getByRole('link', { name: desk })).toBeVisible();
   await expect(admin.getByRole('table').last().getByRole('row').nth(1)).toBeVisible();
   await admin.getByRole('button', { name: /^You: / }).click();
   await admin.getByRole('menuitem', { name: 'See this desk as …' }).click();
@@ -106,7 +107,7 @@ test('a second desk is set up, somebody is invited to it, and sees the records t
   await expect(admin.getByRole('row', { name: new RegExp(`saw a desk as .*${email}`) })).toBeVisible();
 
   // Removed while she looks: her next step leads to the sign-in.
-  await admin.goto('/administration/people?find=Ingrid');
+  await admin.goto(`/administration/people?find=${email}`);
   await admin.getByRole('link', { name: 'Ingrid Sclater' }).click();
   await admin.getByRole('button', { name: 'Remove Ingrid Sclater' }).click();
   await admin.getByRole('button', { name: 'Remove', exact: true }).click();
@@ -114,28 +115,67 @@ test('a second desk is set up, somebody is invited to it, and sees the records t
   await ingrid.goto('/');
   await expect(ingrid).toHaveURL(/sign-in/);
 
-  // The desk is not removed with something on it; moved, its dashboard keeps what readers have.
+  await withDatabase('postgres', async (client) => {
+    await client.query("DELETE FROM dashboards WHERE draft->>'title' = 'Crossings'");
+    await client.query('DELETE FROM desks WHERE name = $1', [desk]);
+  });
+  await admin.context().close();
+  await ingrid.context().close();
+});
+
+test('a dashboard moves to another desk and back, menus are arranged by keyboard, and a desk is removed once it is empty', async ({
+  browser,
+}) => {
+  const admin = await pageOf(browser, 'admin');
+  const desk = unique('Pier office');
   await admin.goto('/administration/desks');
-  await admin.getByRole('link', { name: desk }).click();
+  await admin.getByLabel('Name').fill(desk);
+  await admin.getByRole('button', { name: 'Add desk' }).click();
+  await expect(admin.getByRole('heading', { name: desk })).toBeVisible();
+  const address = admin.url();
+  const [one, two] = [unique('Requests'), unique('Requests')];
+  for (const title of [one, two]) await copyOfDashboard('requisitions', title);
+
+  const saved = admin.getByText('Saved. Readers have it at once.');
+  await admin.goto('/workroom/menu/skerry-sound');
+  for (const title of [one, two]) {
+    await choose(admin.getByLabel(`Move ${title} to another desk`), desk);
+    await expect(admin.getByRole('link', { name: title })).toHaveCount(0);
+  }
+  await admin.goto(address);
+  await admin.getByRole('link', { name: 'Arrange its menu' }).click();
+  const titles = admin.getByRole('listitem').getByRole('link');
+  await expect(titles).toHaveText([one, two]);
+  await admin.getByRole('button', { name: `Move ${two}` }).focus();
+  await admin.keyboard.press('Space');
+  await expect(admin.getByText(`${two} is number 2 of 2.`)).toBeAttached();
+  await admin.keyboard.press('ArrowUp');
+  await expect(admin.getByText(`${two} is number 1 of 2.`)).toBeAttached();
+  await admin.keyboard.press('Space');
+  await expect(titles).toHaveText([two, one]);
+  await expect(saved).toBeVisible();
+  await admin.reload();
+  await expect(titles).toHaveText([two, one]);
+
   const remove = async () => {
+    await admin.goto(address);
     await admin.getByRole('button', { name: 'Remove the desk' }).click();
     await admin.getByRole('button', { name: 'Remove', exact: true }).click();
   };
   await remove();
   await expect(admin.getByText('Dashboards stand on this desk')).toBeVisible();
   await admin.getByRole('link', { name: 'Arrange its menu' }).click();
-  await choose(admin.getByLabel('Move Crossings to another desk'), 'Skerry Sound');
-  await expect(admin.getByText('Saved. Readers have it at once.')).toBeVisible();
-  await withDatabase('postgres', (client) =>
-    client.query("DELETE FROM dashboards WHERE draft->>'title' = 'Crossings'"),
-  );
-  await admin.goto('/administration/desks');
-  await admin.getByRole('link', { name: desk }).click();
+  for (const title of [one, two]) {
+    await choose(admin.getByLabel(`Move ${title} to another desk`), 'Skerry Sound');
+    await expect(admin.getByRole('link', { name: title })).toHaveCount(0);
+  }
   await remove();
   await expect(admin.getByRole('heading', { name: 'Desks' })).toBeVisible();
   await expect(admin.getByText(desk)).toHaveCount(0);
+  await withDatabase('postgres', (client) =>
+    client.query("DELETE FROM dashboards WHERE draft->>'title' = ANY($1)", [[one, two]]),
+  );
   await admin.context().close();
-  await ingrid.context().close();
 });
 
 test('somebody changes their password and turns on a second step, by keyboard, and signs in with it', async ({

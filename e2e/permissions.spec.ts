@@ -34,6 +34,8 @@ const allowed: Record<
   'routes/versions.tsx': { get: builders, post: 'none' },
   'routes/view-paper.ts': { get: readers, post: 'none' },
   'routes/desk-paper.ts': { get: readers, post: 'none' },
+  'routes/access-keys.tsx': { get: readers, post: readers },
+  'routes/why.tsx': { get: builders, post: 'none' },
   'routes/menu.tsx': { get: builders, post: builders },
   'routes/home.tsx': { get: readers, post: 'none' },
   'routes/sign-in.tsx': { get: 'open', post: 'open' },

@@ -4,9 +4,9 @@ import { sourceKinds } from './registry.ts';
 
 /* Nothing outside a kind's folder asks which kind a source is of. */
 
-/** What else these words mean: kinds of requests. */
+/** What else these words mean: kinds of requests, and a scheme of signing in. */
 const otherMeanings: Partial<Record<string, readonly string[]>> = {
-  http: ['core/', 'server/front-door.ts', 'app/workroom/'],
+  http: ['core/', 'server/front-door.ts', 'server/results/', 'app/workroom/'],
   intake: ['core/', 'server/kept/refresh.ts', 'server/store/tables.ts', 'server/store/intake.ts'],
   upload: ['core/', 'server/', 'app/workroom/', 'app/routes/'],
 };

@@ -1,6 +1,6 @@
 import { ChartNoAxesColumn, FilterX, PenLine, RotateCw, Table2 } from 'lucide-react';
 import { Component, type CSSProperties, type ReactNode, Suspense, useEffect, useState } from 'react';
-import { Await, Link } from 'react-router';
+import { Await, Link, useLocation } from 'react-router';
 import { notNarrowedWords } from '#core/dashboard/flow/words/not-narrowed.ts';
 import { waitingWords } from '#core/dashboard/flow/words/waiting.ts';
 import type { PaneResult } from '#core/dashboard/pane/result.ts';
@@ -23,9 +23,14 @@ interface Props {
   readonly briefLink: string | undefined;
 }
 
+/** The scope of the page, for the page that says why. */
+const whySearch = (search: string, isDraft: boolean): string =>
+  isDraft ? `${search === '' ? '?' : `${search}&`}_draft=1` : search;
+
 /** A pane in its place on the sheet: its title, its tools, and what it shows. What fails in it stays in it. */
 export function PaneSlot({ pane, showing, first, onRetry, briefLink }: Props) {
   const { context, view } = useDesk();
+  const { search } = useLocation();
   const [asTable, setAsTable] = useState(false);
   const sentence = view.sentences[pane.id];
   const reads = view.reads[pane.id];
@@ -69,9 +74,17 @@ export function PaneSlot({ pane, showing, first, onRetry, briefLink }: Props) {
               <summary className="flex h-7 list-none items-center rounded-[4px] px-1.5 text-small text-muted hover:bg-wash hover:text-accent">
                 How is this made?
               </summary>
-              <p className="absolute right-0 z-20 w-80 max-w-full rounded-[6px] border border-line bg-sheet p-3 text-small">
-                {sentence}
-              </p>
+              <div className="absolute right-0 z-20 w-80 max-w-full rounded-[6px] border border-line bg-sheet p-3 text-small">
+                <p>{sentence}</p>
+                {view.mayBuild && (
+                  <Link
+                    to={`/workroom/dashboards/${view.id}/why/${pane.id}${whySearch(search, view.draft)}`}
+                    className="mt-2 inline-block text-accent hover:underline"
+                  >
+                    Why these numbers?
+                  </Link>
+                )}
+              </div>
             </details>
           )}
           {briefLink && (

@@ -17,6 +17,7 @@ import {
 import { note } from '#server/store/audit.ts';
 import { NewPassword } from '#server/store/passwords.ts';
 import { pageClock } from '#server/store/zone.ts';
+import { accountLinks } from '../administration/account-links.ts';
 import type { PageClock } from '../administration/clock.ts';
 import { SessionsList } from '../administration/sessions-list.tsx';
 import { Button } from '../ui/button.tsx';
@@ -130,7 +131,7 @@ export default function Account({ loaderData: { of, sessions, isTwoStep, clock }
   const fetcher = useFetcher<Answer>();
   return (
     <>
-      <Mast name="Your account" home="/account" links={[]} of={of} room="administration" />
+      <Mast name="Your account" home="/account" links={accountLinks} of={of} room="administration" />
       <Page title={of.person.name} lead={`${of.person.email}, ${of.person.role}`}>
         <div className="grid gap-x-12 gap-y-10 lg:grid-cols-2">
           <div className="flex min-w-0 flex-col gap-8">
@@ -189,7 +190,7 @@ function NameForm({ name }: { name: string }) {
           problem={fetcher.data?.wrong?.name}
         />
         <div className="flex items-center gap-3">
-          <Button type="submit" disabled={fetcher.state !== 'idle'}>
+          <Button type="submit" disabled={fetcher.state === 'submitting'}>
             Save
           </Button>
           <Saved answer={fetcher.data} />
@@ -225,7 +226,7 @@ function PasswordForm() {
           problem={wrong.password}
         />
         <div className="flex items-center gap-3">
-          <Button type="submit" disabled={fetcher.state !== 'idle'}>
+          <Button type="submit" disabled={fetcher.state === 'submitting'}>
             Change password
           </Button>
           <Saved answer={fetcher.data} />
@@ -239,7 +240,7 @@ function TwoStep({ isOn }: { isOn: boolean }) {
   const fetcher = useFetcher<Answer>();
   const [isEnding, setEnding] = useState(false);
   const { wrong = {}, enrolment: enrolling, codes } = fetcher.data ?? {};
-  const busy = fetcher.state !== 'idle';
+  const busy = fetcher.state === 'submitting';
   if (codes)
     return (
       <Section title="Two-step sign-in">

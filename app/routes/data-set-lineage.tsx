@@ -173,7 +173,7 @@ function Fields({ stored, dataSets, dashboards }: Loaded) {
             <Button
               type="submit"
               className={uses.length > 0 ? 'mb-6' : ''}
-              disabled={to.trim() === '' || fetcher.state !== 'idle'}
+              disabled={to.trim() === '' || fetcher.state === 'submitting'}
             >
               Rename everywhere
             </Button>

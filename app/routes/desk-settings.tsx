@@ -114,7 +114,7 @@ export default function DeskSettingsPage({ loaderData: { desk, zones, accents } 
               label="Everybody who is signed in may read it"
             />
             <div className="flex items-center gap-3">
-              <Button type="submit" look="main" disabled={busy || saving.state !== 'idle'}>
+              <Button type="submit" look="main" disabled={busy || saving.state === 'submitting'}>
                 Save
               </Button>
               {saving.data?.saved && saving.state === 'idle' && (

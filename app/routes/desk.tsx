@@ -54,7 +54,7 @@ export const loader = guardedLoader(
     if (!opened) throw notFound('dashboard');
     return {
       ...shared,
-      view: await viewOf(opened, seen ? seeAsRefusal(seen) : actRefusal(user, desk.id)),
+      view: await viewOf(opened, seen ? seeAsRefusal(seen) : actRefusal(user, desk.id), of.mayBuild && !seen),
       first: firstResults(opened.context, request.signal),
     };
   },

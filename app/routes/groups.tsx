@@ -123,7 +123,7 @@ function GroupForm({ group, desks }: { group?: Group; desks: readonly Desk[] }) 
       />
       <RoleFields desks={desks} roles={group?.roles ?? {}} />
       <div className="flex gap-2">
-        <Button type="submit" look="main" disabled={fetcher.state !== 'idle'}>
+        <Button type="submit" look="main" disabled={fetcher.state === 'submitting'}>
           {group ? 'Save' : 'Add'}
         </Button>
         <Button look="quiet" onClick={() => setOpen(false)}>

@@ -206,7 +206,7 @@ function InviteForm({ desks, groups }: Pick<Route.ComponentProps['loaderData'], 
           problem={problem}
         />
         <AccountFields desks={desks} groups={groups} />
-        <Button type="submit" look="main" className="self-start" disabled={fetcher.state !== 'idle'}>
+        <Button type="submit" look="main" className="self-start" disabled={fetcher.state === 'submitting'}>
           Make the link
         </Button>
       </fetcher.Form>

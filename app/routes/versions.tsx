@@ -19,7 +19,7 @@ interface Loaded {
     readonly number: number;
     readonly at: string;
     readonly by: string | null;
-    readonly note: string;
+    readonly remark: string;
     readonly isPublished: boolean;
     /** Since the version before; null where it is the first, or too long ago. */
     readonly changes: readonly string[] | null;
@@ -45,13 +45,13 @@ export const loader = guardedLoader<Signed<Route.LoaderArgs>, Promise<Loaded>>(
       title: draft.dashboard.title,
       zone: draft.desk.zone,
       now: now.toISOString(),
-      versions: listed.map(({ number, at, by, note }, place) => {
+      versions: listed.map(({ number, at, by, remark }, place) => {
         const [is, was] = [definitions.get(number), definitions.get(listed[place + 1]?.number ?? 0)];
         return {
           number,
           at: at.toISOString(),
           by,
-          note,
+          remark,
           isPublished: number === draft.published,
           changes: is && was ? versionChanges(was, is, clock) : null,
         };
@@ -69,7 +69,7 @@ export default function Versions({ loaderData }: Route.ComponentProps) {
       action={<ButtonLink to={`/workroom/dashboards/${id}`}>To the draft</ButtonLink>}
     >
       <ol className="border-t border-line">
-        {versions.map(({ number, at, by, note, isPublished, changes }) => (
+        {versions.map(({ number, at, by, remark, isPublished, changes }) => (
           <li
             key={number}
             className="grid gap-x-6 border-b border-hair py-3 sm:grid-cols-[11rem_minmax(0,1fr)]"
@@ -83,7 +83,7 @@ export default function Versions({ loaderData }: Route.ComponentProps) {
               {isPublished && <p className="text-small text-accent">readers get this</p>}
             </div>
             <div className="min-w-0">
-              {note !== '' && <p className="mb-1 break-words whitespace-pre-line">{note}</p>}
+              {remark !== '' && <p className="mb-1 break-words whitespace-pre-line">{remark}</p>}
               {changes === null ? (
                 <p className="text-muted">
                   {number === versions.at(-1)?.number ? 'The first version.' : 'Too long ago to compare.'}

@@ -41,7 +41,12 @@ export function SignInAgain({ onDone }: { onDone: () => void }) {
               problem={fetcher.data?.needsCode ? undefined : (fetcher.data?.problem ?? undefined)}
             />
             {fetcher.data?.needsCode && <CodeField problem={fetcher.data.problem ?? undefined} />}
-            <Button type="submit" look="main" className="self-start" disabled={fetcher.state !== 'idle'}>
+            <Button
+              type="submit"
+              look="main"
+              className="self-start"
+              disabled={fetcher.state === 'submitting'}
+            >
               Sign in
             </Button>
           </fetcher.Form>

@@ -160,7 +160,9 @@ export function DraftPage({
                 : undefined
           }
           busy={publishing.state !== 'idle'}
-          onPublish={(note) => void publishing.submit({ intent: 'publish', stamp, note }, { method: 'post' })}
+          onPublish={(remark) =>
+            void publishing.submit({ intent: 'publish', stamp, remark }, { method: 'post' })
+          }
         />
         {published !== null && (
           <Link to={`/desk/${deskSlug}/${slug}`} className="text-small text-accent hover:underline">

@@ -20,10 +20,10 @@ export function PublishButton({
   disabled: boolean;
   title: string | undefined;
   busy: boolean;
-  onPublish: (note: string) => void;
+  onPublish: (remark: string) => void;
 }) {
   const [open, setOpen] = useState(false);
-  const [note, setNote] = useState('');
+  const [remark, setRemark] = useState('');
   const fetcher = useFetcher<DraftReview>();
   const turn = (isOpen: boolean): void => {
     setOpen(isOpen);
@@ -47,8 +47,8 @@ export function PublishButton({
         onSubmit={(event) => {
           event.preventDefault();
           setOpen(false);
-          onPublish(note);
-          setNote('');
+          onPublish(remark);
+          setRemark('');
         }}
       >
         <div aria-live="polite" className="flex flex-col gap-3">
@@ -58,8 +58,8 @@ export function PublishButton({
           label="A note on this version (as you like)"
           rows={2}
           maxLength={2000}
-          value={note}
-          onChange={({ target }) => setNote(target.value)}
+          value={remark}
+          onChange={({ target }) => setRemark(target.value)}
         />
         <Button type="submit" look="main" className="self-start" autoFocus>
           Publish now

@@ -13,7 +13,7 @@ import { note } from '../store/audit.ts';
 import { publish } from '../store/dashboards.ts';
 import { inTransaction } from '../store/database.ts';
 import { askForRefresh } from '../store/kept.ts';
-import { isUploads, listSources, type Source, uploadSource } from '../store/sources.ts';
+import { isSameKind, isUploads, listSources, type Source, uploadSource } from '../store/sources.ts';
 import { dashboards, dataSets, desks, sources } from '../store/tables.ts';
 import { presentDefinitions } from './gather.ts';
 
@@ -37,7 +37,7 @@ export async function offeredSources(file: DefinitionsFile): Promise<OfferedSour
   return file.sources.map(({ id, name, connection }): OfferedSource => {
     const read = Connection.safeParse(connection);
     const here = there
-      .filter((source) => source.connection.kind === connection.kind)
+      .filter((source) => isSameKind(source.connection, connection))
       .map((source) => ({ id: source.id, name: source.name }));
     const likely = here.find((each) => each.id === id) ?? here.find((each) => each.name === name);
     return {
@@ -52,7 +52,8 @@ export async function offeredSources(file: DefinitionsFile): Promise<OfferedSour
   });
 }
 
-const isUploaded = ({ connection }: { connection: { kind: string } }): boolean =>
+/** Whether a source of a file is that of uploaded files. */
+export const isUploaded = ({ connection }: { connection: { kind: string } }): boolean =>
   isUploads(connection as Connection);
 
 /** Which source here stands for each of the file, as far as that is decided; new ones keep the file's id. */

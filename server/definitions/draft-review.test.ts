@@ -41,7 +41,7 @@ async function reviewed(draft: Dashboard) {
 test('a draft is looked at before it is published, and what readers will find changed is said', async () => {
   expect((await reviewed(brief)).changes).toBeNull();
   await publish(board, null, null, 'As agreed on Monday');
-  expect(await listVersions(board)).toMatchObject([{ number: 1, note: 'As agreed on Monday' }]);
+  expect(await listVersions(board)).toMatchObject([{ number: 1, remark: 'As agreed on Monday' }]);
   const same = await reviewed(brief);
   expect(same.changes).toEqual([]);
   expect(same.findings.filter(({ tone }) => tone === 'broken')).toEqual([]);

@@ -1,4 +1,4 @@
-import { everybody } from '#core/ask/condition/resolve.ts';
+import { type Asker, everybody } from '#core/ask/condition/resolve.ts';
 import { ask } from '#core/dashboard/flow/ask.ts';
 import type { Context } from '#core/dashboard/flow/context.ts';
 import { readsOf } from '#core/dashboard/flow/reads-of.ts';
@@ -116,11 +116,17 @@ function scopeSentence(pane: string, context: Context): string {
   return left === '' ? sentence : `${sentence} (${left})`;
 }
 
-/** Every record and every field of a data set, those that readers are not shown too. Throws a {@link ProblemError}. */
+/** The records of a data set that somebody may see, with all its fields, those that readers are not shown too. Throws a {@link ProblemError}. */
 export function exportDataSet(
   { id, name, definition }: { id: string; name: string; definition: DataSet },
   world: World,
-  { zone, now, format, signal }: { zone: string; now: Date; format: ExportFormatName; signal: AbortSignal },
+  {
+    zone,
+    now,
+    format,
+    signal,
+    person = everybody,
+  }: { zone: string; now: Date; format: ExportFormatName; signal: AbortSignal; person?: Asker },
 ): Promise<Response> {
   const needed = definition.inputs.find(({ required }) => required);
   if (needed) throw refused(`downloading “${name}”`, `its records depend on ${needed.label ?? needed.name}`);
@@ -137,7 +143,7 @@ export function exportDataSet(
         from: relationWith(definition, id, unsetInputs(definition), {
           world,
           clock: { now, zone },
-          person: everybody,
+          person,
         }),
         where: { all: [] },
         zone,

@@ -38,6 +38,8 @@ export interface DashboardView {
   /** ISO 8601: the moment that relative dates are counted from. */
   readonly now: string;
   readonly problems: readonly string[];
+  /** Whether who looks may build here. */
+  readonly mayBuild: boolean;
   /** How each pane is made, in a sentence. */
   readonly sentences: Readonly<Record<string, string>>;
   /** What can be done to the records of each pane that lets something be done. */
@@ -104,10 +106,11 @@ const forReaders = once(({ dashboard, dataSets }) => {
   };
 });
 
-/** `refusal`: why the person who looks may change nothing; null where they may. */
+/** `refusal`: why the person who looks may change nothing; null where they may. A draft is only ever looked at by those who may build. */
 export async function viewOf(
   { shown, draft, context, problems }: OpenDashboard,
   refusal: string | null,
+  mayBuild = draft !== null,
 ): Promise<DashboardView> {
   const { dashboard, dataSets } = shown;
   const sent = forReaders(shown);
@@ -127,6 +130,7 @@ export async function viewOf(
     reads: sent.reads,
     now: context.clock.now.toISOString(),
     problems,
+    mayBuild,
     offers: Object.fromEntries(sent.offers.map(([id, offers]) => [id, { ...offers, refusal }])),
     broken: await brokenOf(sent.used, dataSets),
   };

@@ -9,6 +9,7 @@ import { intakeRoutes } from '../intake.ts';
 import { endStreams, startHearing } from '../live/changes.ts';
 import { serveAt } from '../own-address.ts';
 import { logRequests } from '../request-log.ts';
+import { resultRoutes } from '../results/routes.ts';
 import { settings, trustedProxies } from '../settings.ts';
 import { endAll } from './end.ts';
 
@@ -27,6 +28,7 @@ async function makeApp(): Promise<express.Express> {
     }),
   );
   app.use(intakeRoutes());
+  app.use('/results', resultRoutes());
   app.use(readableAddress, protect);
   app.use('/assets', express.static('build/client/assets', { immutable: true, maxAge: '1y' }));
   app.use(express.static('build/client', { maxAge: '1h', index: false }));

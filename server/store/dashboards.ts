@@ -280,7 +280,7 @@ export async function publish(
   id: string,
   by: string | null,
   stamp: string | null,
-  note = '',
+  remark = '',
 ): Promise<Published> {
   const draft = await findDraft(id);
   if (!draft) throw new Error('there is no such dashboard');
@@ -311,7 +311,7 @@ export async function publish(
       number,
       definition: draft.dashboard,
       dataSets: Object.fromEntries(draft.dataSets),
-      note,
+      remark,
       madeBy: by,
     });
     await tx.update(dashboards).set({ published: number }).where(eq(dashboards.id, id));
@@ -322,9 +322,9 @@ export async function publish(
 /** Earlier and current versions, latest first. */
 export async function listVersions(
   id: string,
-): Promise<{ number: number; at: Date; by: string | null; note: string }[]> {
+): Promise<{ number: number; at: Date; by: string | null; remark: string }[]> {
   return database()
-    .select({ number: versions.number, at: versions.madeAt, by: users.name, note: versions.note })
+    .select({ number: versions.number, at: versions.madeAt, by: users.name, remark: versions.remark })
     .from(versions)
     .leftJoin(users, eq(users.id, versions.madeBy))
     .where(eq(versions.dashboardId, id))

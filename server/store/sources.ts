@@ -22,6 +22,10 @@ const uploads: Connection = { kind: 'upload' };
 /** The one source that nobody added: files from somebody's hand. */
 export const isUploads = ({ kind }: Connection): boolean => kind === uploads.kind;
 
+/** Whether two sources are of one kind. */
+export const isSameKind = (one: { readonly kind: string }, other: { readonly kind: string }): boolean =>
+  one.kind === other.kind;
+
 const read = (row: Pick<typeof sources.$inferSelect, 'id' | 'name' | 'connection' | 'report'>): Source => {
   const connection = Connection.parse(row.connection);
   const { facts = [], warnings = [], ...rest } = row.report as ConnectionReport;

@@ -123,6 +123,27 @@ export const desks = pgTable('desks', {
   madeAt: made(),
 });
 
+/** Keys that programs ask for results with, as the person whose they are. Only hashes are kept. */
+export const accessKeys = pgTable(
+  'access_keys',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    keyHash: text('key_hash').notNull().unique(),
+    userId: uuid('user_id')
+      .notNull()
+      .references(() => users.id, { onDelete: 'cascade' }),
+    /** What it is for. */
+    name: text('name').notNull(),
+    /** What it reaches, by id: of these what its person may still reach. */
+    dashboards: jsonb('dashboards').$type<readonly string[]>().notNull().default([]),
+    dataSets: jsonb('data_sets').$type<readonly string[]>().notNull().default([]),
+    madeAt: made(),
+    expiresAt: moment('expires_at'),
+    usedAt: moment('used_at'),
+  },
+  (table) => [index('access_keys_by_user').on(table.userId)],
+);
+
 /** A role is held on a desk. */
 export const deskRoles = pgTable(
   'desk_roles',
@@ -306,7 +327,7 @@ export const versions = pgTable(
     definition: jsonb('definition').notNull(),
     dataSets: jsonb('data_sets').notNull(),
     /** What whoever published it says of it. */
-    note: text('note').notNull().default(''),
+    remark: text('remark').notNull().default(''),
     madeAt: made(),
     madeBy: uuid('made_by').references(() => users.id, { onDelete: 'set null' }),
   },

@@ -13,7 +13,7 @@ export function Changer({ form, changer }: { form: ChangerForm; changer: string 
   const fetcher = useFetcher<{ changer?: { problem: Problem | null; wrong: string | null } }>();
   const [open, setOpen] = useState(false);
   const answer = fetcher.data?.changer;
-  const busy = fetcher.state !== 'idle';
+  const busy = fetcher.state === 'submitting';
   const isSaved = !busy && answer?.problem === null && answer.wrong === null;
   useEffect(() => {
     if (isSaved) setOpen(false);

@@ -1,1 +1,0 @@
-ALTER TABLE "versions" ADD COLUMN "note" text DEFAULT '' NOT NULL;
