@@ -1,27 +1,10 @@
-import { type ChildProcess, spawn } from 'node:child_process';
 import { chmodSync, mkdtempSync, rmSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { expect, test } from '@playwright/test';
 import { freePort, startCluster } from '../scripts/cluster.mjs';
-
-interface Started {
-  readonly process: ChildProcess;
-  readonly said: () => string;
-  readonly ended: Promise<number | null>;
-}
-
-function start(data: string, port: number, databaseUrl = '', more: Record<string, string> = {}): Started {
-  const child = spawn(process.execPath, ['scripts/start.mjs'], {
-    env: { ...process.env, SLATE_DATA: data, PORT: String(port), DATABASE_URL: databaseUrl, ...more },
-    stdio: ['ignore', 'pipe', 'pipe'],
-  });
-  let said = '';
-  child.stdout.on('data', (chunk) => (said += String(chunk)));
-  child.stderr.on('data', (chunk) => (said += String(chunk)));
-  return { process: child, said: () => said, ended: new Promise((resolve) => child.once('exit', resolve)) };
-}
+import { dataFolder, start } from './support/started.ts';
 
 const answers = (port: number): Promise<number> =>
   fetch(`http://127.0.0.1:${port}/sign-in`).then(
@@ -31,8 +14,7 @@ const answers = (port: number): Promise<number> =>
 
 test('the start command starts, says where and as whom, stops all that it started, and recovers from being killed', async () => {
   test.setTimeout(180_000);
-  const data = mkdtempSync(path.join(tmpdir(), 'slate-start-'));
-  chmodSync(data, 0o755);
+  const data = dataFolder();
   const port = await freePort();
 
   const first = start(data, port);
@@ -124,8 +106,7 @@ test('without the demo an installation is set up once, by whoever has the code f
   browser,
 }) => {
   test.setTimeout(180_000);
-  const data = mkdtempSync(path.join(tmpdir(), 'slate-start-'));
-  chmodSync(data, 0o755);
+  const data = dataFolder();
   const port = await freePort();
   const started = start(data, port, '', { SLATE_DEMO: 'no' });
   await expect.poll(started.said, { timeout: 90_000 }).toContain('nobody can sign in yet');
