@@ -123,6 +123,20 @@ describe('kept records', () => {
     expect(await countRecords(all(id), about)).toBe('10');
   });
 
+  test('of more digits than can be kept are found wherever they stand, and those at the limit are not', async () => {
+    const id = await keptSet(replace);
+    await scan(1, 9, 'north', '2026-11-23T06:40:00Z');
+    const before = (await findDataSet(id))?.definition;
+    const asked = async () => before && (await settledDataSet(randomUUID(), before));
+    await kept.gates.query("INSERT INTO scan VALUES (20, 'west', $1, NULL, NULL)", [`-0.${'1'.repeat(37)}`]);
+    expect(await asked()).toHaveProperty('definition');
+    // Between the least and the greatest.
+    await kept.gates.query("INSERT INTO scan VALUES (21, 'west', $1, NULL, NULL)", [`0.${'1'.repeat(38)}`]);
+    expect(await asked()).toMatchObject({
+      wrong: { why: [expect.stringContaining('“fare” has values that cannot be kept as decimal')] },
+    });
+  });
+
   test('of more digits than can be kept, or that are not numbers, are refused with why, and as text all of them are there', async () => {
     const id = await keptSet(replace);
     const long = `1${'0'.repeat(40)}.5`;
