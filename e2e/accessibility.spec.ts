@@ -230,6 +230,40 @@ for (const [what, some] of Object.entries(screens))
     await page.context().close();
   });
 
+/** What administrators and everybody for themselves see, each with what says that it is there. */
+const pagesOfAdmin: Record<string, readonly (readonly [path: string, heading: string])[]> = {
+  'looking after people and desks': [
+    ['/administration/people', 'People'],
+    ['/administration/groups', 'Groups'],
+    ['/administration/desks', 'Desks'],
+    ['/administration/desks/skerry-sound', 'Skerry Sound'],
+    ['/administration/history', 'What was done'],
+  ],
+  'what is one’s own, and what is handed over': [
+    ['/account', 'Astrid Heddle'],
+    ['/account/keys', 'Keys for programs'],
+    ['/see-as?desk=skerry-sound', 'See it as'],
+    ['/workroom/menu/skerry-sound', 'Menu of Skerry Sound'],
+    ['/workroom/definitions', 'Definitions as files'],
+  ],
+};
+
+for (const [what, pages] of Object.entries(pagesOfAdmin))
+  test(`${what} is accessible by day, and its colours by night`, async ({ browser }) => {
+    test.setTimeout(180_000);
+    const page = await stillPageOf(browser, 'admin');
+    for (const [path, heading] of pages) {
+      await page.goto(path);
+      await expect(page.getByRole('heading', { level: 1, name: heading })).toBeVisible();
+      await look(page, path);
+    }
+    await page.goto('/administration/people');
+    await page.getByRole('link', { name: 'Torquil Brae' }).click();
+    await expect(page.getByRole('heading', { name: 'Leaving' })).toBeVisible();
+    await look(page, 'a person');
+    await page.context().close();
+  });
+
 test('a whole reading task goes by keyboard alone', async ({ browser }) => {
   const page = await pageOf(browser, 'reader');
   await page.goto(brief);

@@ -8,7 +8,7 @@ import { type PageClock, readBy } from './clock.ts';
 function browserWords(agent: string): string {
   if (agent === '') return 'A browser';
   const { browser, os } = Bowser.parse(agent);
-  const name = browser.name ?? 'A browser';
+  const name = browser.name || 'A browser';
   return os.name ? `${name} on ${os.name}` : name;
 }
 
@@ -24,7 +24,7 @@ export function SessionsList({
 }) {
   if (sessions.length === 0) return <p className="text-muted">Nowhere.</p>;
   return (
-    <ul>
+    <ul className="max-h-96 overflow-y-auto">
       {sessions.map(({ id, address, browser, begun, isThis }) => (
         <li key={id} className="flex items-baseline justify-between gap-3 border-b border-hair py-1.5">
           <span className="min-w-0">

@@ -155,7 +155,7 @@ export default function AccessKeys({
             {keys.length === 0 && <p className="pt-2 text-muted">None yet.</p>}
             <p className="mt-4 text-small text-muted">
               What there is to ask for is said at{' '}
-              <a href="/results/open-api.json" className="text-accent hover:underline">
+              <a href="/results/open-api.json" className="text-accent underline">
                 /results/open-api.json
               </a>
               . A spreadsheet connects to <span className="font-mono">/results/odata/</span>, with any user

@@ -132,7 +132,7 @@ function Question({
   return (
     <li className="border-b border-hair py-2">
       <p>
-        <b>{name}</b> <span className="text-slate">{where}</span>
+        <b>{name}:</b> <span className="text-slate">{where}</span>
       </p>
       <p className="figures text-small text-muted">
         {formatNumber(String(Math.round(took)))} ms

@@ -92,14 +92,16 @@ export function BringIn({ desks }: { desks: readonly { id: string; name: string 
               send(file.text, 'bring in', { ...likely(looked.sources ?? []), ...chosen });
             }}
           >
-            {(looked.sources ?? []).map((source) => (
-              <SourceChoice
-                key={source.id}
-                source={source}
-                chosen={chosen[source.id]}
-                onChoose={(to) => choose(source.id, to)}
-              />
-            ))}
+            <div className="grid gap-x-6 gap-y-4 sm:grid-cols-2">
+              {(looked.sources ?? []).map((source) => (
+                <SourceChoice
+                  key={source.id}
+                  source={source}
+                  chosen={chosen[source.id]}
+                  onChoose={(to) => choose(source.id, to)}
+                />
+              ))}
+            </div>
             <Items items={looked.items ?? []} />
             <div className="flex max-w-md flex-col gap-3">
               {desks.length > 1 && (
@@ -147,7 +149,7 @@ function SourceChoice({
   const of = chosen?.of ?? meant ?? 'new';
   const canBeNew = problem === null && meant === null;
   return (
-    <fieldset className="grid gap-3 sm:grid-cols-2">
+    <fieldset className="flex min-w-0 flex-col gap-3">
       <SelectField
         label={`The source “${name}” is here`}
         value={of}
@@ -178,7 +180,12 @@ const words = {
   same: { tone: 'settled', word: 'The same' },
 } as const;
 
+/** What would be otherwise comes first. */
+const rank = ({ state, problems }: ReviewedItem): number =>
+  problems.length > 0 ? 0 : ['new', 'changed', 'same'].indexOf(state) + 1;
+
 function Items({ items }: { items: readonly ReviewedItem[] }) {
+  const inOrder = [...items].sort((a, b) => rank(a) - rank(b));
   return (
     <table className="w-full text-left">
       <thead className="text-small text-slate">
@@ -191,7 +198,7 @@ function Items({ items }: { items: readonly ReviewedItem[] }) {
         </tr>
       </thead>
       <tbody>
-        {items.map(({ kind, id, name, state, changes, problems }) => (
+        {inOrder.map(({ kind, id, name, state, changes, problems }) => (
           <tr key={id} className="border-b border-hair align-baseline">
             <td className="py-1.5 pr-4 whitespace-nowrap text-slate">{kind}</td>
             <td className="py-1.5 pr-4">{name}</td>
