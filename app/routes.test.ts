@@ -42,6 +42,8 @@ const expected: Record<string, readonly [string, string]> = {
   'routes/desk-paper': ['read the desk', '–'],
   'routes/access-keys': ['read oneself', 'read oneself'],
   'routes/why': ['build the dashboard', '–'],
+  'routes/sendings': ['act the dashboard', 'act the dashboard'],
+  'routes/guide': ['read oneself', '–'],
   'routes/menu': ['build the desk', 'build the desk'],
   'routes/brief': ['build the dashboard', '–'],
   'routes/dashboard-new': ['build anywhere', 'build anywhere'],

@@ -7,6 +7,8 @@ export const StandInAccess = z.object({
   storesPassword: z.string().min(16),
   clientSecret: z.string().min(16),
   intakeKey: z.string().min(16),
+  /** Where mail is taken in; absent: nowhere. */
+  mailPort: z.int().min(0).max(65535).optional(),
   /** The folder that the log writers write in. */
   logs: z.string().min(1),
 });

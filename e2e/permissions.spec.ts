@@ -36,6 +36,8 @@ const allowed: Record<
   'routes/desk-paper.ts': { get: readers, post: 'none' },
   'routes/access-keys.tsx': { get: readers, post: readers },
   'routes/why.tsx': { get: builders, post: 'none' },
+  'routes/sendings.tsx': { get: actors, post: actors },
+  'routes/guide.tsx': { get: readers, post: 'none' },
   'routes/menu.tsx': { get: builders, post: builders },
   'routes/home.tsx': { get: readers, post: 'none' },
   'routes/sign-in.tsx': { get: 'open', post: 'open' },
@@ -93,6 +95,7 @@ const filled = (path: string): string =>
     .replace('desk-paper/:desk', 'desk-paper/nowhere')
     .replace(':desk', 'skerry-sound')
     .replace('/:dashboard?', '/morning-brief')
+    .replace('/:chapter?', '')
     .replace(/:id/, unknown)
     .replace(':pane', 'x');
 

@@ -1,5 +1,15 @@
+import { readFileSync } from 'node:fs';
 import { PDFDocument } from 'pdf-lib';
+import { installation } from './support/installation.ts';
+import { unique } from './support/make.ts';
 import { expect, pageOf, test, withDatabase } from './support/people.ts';
+
+interface Letter {
+  readonly to: string[];
+  readonly subject: string;
+  readonly text: string;
+  readonly attachments: { readonly name: string; readonly type: string }[];
+}
 
 /** Pixels of paper between the margins. */
 const paper = 1032;
@@ -91,4 +101,45 @@ test('a dashboard in its scope is a PDF, on the paper that is asked for, and who
   }
   expect(await sessions()).toBe(0);
   await reader.context().close();
+});
+
+test('a dashboard is sent by mail at once and regularly, with its numbers in words and the page as a PDF', async ({
+  browser,
+}) => {
+  test.setTimeout(180_000);
+  const supervisor = await pageOf(browser, 'supervisor');
+  const { port } = JSON.parse(readFileSync(installation().standIns, 'utf8')) as { port: number };
+  const mail = `http://127.0.0.1:${port}/mail`;
+  await supervisor.goto('/desk/skerry-sound/vessel-upkeep');
+  await supervisor.getByRole('button', { name: 'On paper' }).click();
+  await supervisor.getByRole('link', { name: 'Send it by mail, regularly …' }).click();
+  const name = unique('Upkeep');
+  await supervisor.getByLabel('Name').fill(name);
+  await supervisor.getByLabel('At', { exact: true }).fill('25:00');
+  await supervisor.getByRole('button', { name: 'Send it regularly' }).click();
+  await expect(supervisor.getByText('Write the time as 07:30.')).toBeVisible();
+  await supervisor.getByLabel('At', { exact: true }).fill('07:30');
+  await supervisor.getByRole('button', { name: 'Send it regularly' }).click();
+  await expect(supervisor.getByText('Choose who gets it.')).toBeVisible();
+  await supervisor.getByLabel('Torquil Brae').check();
+  await supervisor.getByLabel('Mondays').check();
+  await supervisor.getByRole('button', { name: 'Send it regularly' }).click();
+  const line = supervisor.getByRole('listitem').filter({ hasText: name });
+  await expect(line).toContainText('on Mondays at 07:30, to Torquil Brae');
+  await line.getByRole('button', { name: 'Send now' }).click();
+  const sent = async () => {
+    const answer = await supervisor.request.get(mail, { headers: { accept: 'application/json' } });
+    return ((await answer.json()) as Letter[]).find(({ subject }) => subject.startsWith(name));
+  };
+  await expect.poll(sent, { timeout: 100_000, intervals: [2000] }).toBeDefined();
+  const letter = await sent();
+  expect(letter?.to).toEqual(['reader@skerry.example']);
+  expect(letter?.text).toMatch(/Overdue: \d+/);
+  expect(letter?.attachments).toMatchObject([{ name: 'vessel-upkeep.pdf', type: 'application/pdf' }]);
+  await supervisor.reload();
+  await expect(line).toContainText('last sent');
+  await line.getByRole('button', { name: 'Remove' }).click();
+  await supervisor.getByRole('dialog').getByRole('button', { name: 'Remove' }).click();
+  await expect(line).toHaveCount(0);
+  await supervisor.context().close();
 });

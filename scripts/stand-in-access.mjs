@@ -7,7 +7,7 @@ import { freePort } from './cluster.mjs';
 /**
  * @param {string} data the data folder
  * @param {string[]} [hosts] others on this machine that the demo's sources are on, as `host:port`
- * @returns {Promise<Record<'SLATE_STAND_INS' | 'SLATE_OUTGOING' | 'SLATE_LOG_FOLDERS', string>>} settings that lead to the services
+ * @returns {Promise<Record<'SLATE_STAND_INS' | 'SLATE_OUTGOING' | 'SLATE_LOG_FOLDERS' | 'SLATE_MAIL', string>>} settings that lead to the services
  */
 export async function standInSettings(data, hosts = []) {
   const file = path.join(data, 'stand-ins.json');
@@ -25,7 +25,13 @@ export async function standInSettings(data, hosts = []) {
     };
     writeFileSync(file, JSON.stringify(access), { mode: 0o600 });
   }
-  const { port } = JSON.parse(readFileSync(file, 'utf8'));
+  const access = JSON.parse(readFileSync(file, 'utf8'));
+  // A file from before there was mail gets its port now.
+  if (access.mailPort === undefined) {
+    access.mailPort = await freePort();
+    writeFileSync(file, JSON.stringify(access), { mode: 0o600 });
+  }
+  const { port, mailPort } = access;
   const beside = (
     /** @type {string | undefined} */ said,
     /** @type {string} */ ours,
@@ -34,6 +40,7 @@ export async function standInSettings(data, hosts = []) {
   return {
     SLATE_STAND_INS: file,
     SLATE_OUTGOING: beside(process.env.SLATE_OUTGOING, [`127.0.0.1:${port}`, ...hosts].join(','), ','),
+    SLATE_MAIL: process.env.SLATE_MAIL ?? `smtp://127.0.0.1:${mailPort}`,
     SLATE_LOG_FOLDERS: beside(process.env.SLATE_LOG_FOLDERS, logs, ':'),
   };
 }

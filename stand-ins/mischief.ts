@@ -28,9 +28,14 @@ export class Mischief {
     this.waiting.clear();
   }
 
+  /** The trick of the next call of a service that does not speak HTTP. */
+  next(service: string): Trick | undefined {
+    return this.waiting.get(service)?.shift();
+  }
+
   handler(service: string): RequestHandler {
     return (request, response, next) => {
-      const trick = this.waiting.get(service)?.shift();
+      const trick = this.next(service);
       switch (trick?.kind) {
         case undefined:
         case 'good':

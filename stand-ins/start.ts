@@ -11,6 +11,7 @@ import {
   tideCallsADay,
 } from '#demo/stand-in-access.ts';
 import { logWriters } from './logs.ts';
+import { takeMail } from './mail.ts';
 import { Mischief } from './mischief.ts';
 import { PassageLine } from './passage-line.ts';
 import { passageService } from './passages.ts';
@@ -70,6 +71,8 @@ export async function startStandIns(options: StandInOptions): Promise<StandIns> 
       ...(options.cursorSeconds === undefined ? {} : { cursorSeconds: options.cursorSeconds }),
     }),
   );
+  const post = options.mailPort === undefined ? null : await takeMail(options.mailPort, mischief);
+  if (post) app.use('/mail', post.page);
   const server = createServer(app);
   await listening(server, options.port);
   const address = server.address();
@@ -82,6 +85,7 @@ export async function startStandIns(options: StandInOptions): Promise<StandIns> 
     line,
     stop: async () => {
       stopWriting();
+      await post?.stop();
       server.closeAllConnections();
       await new Promise((resolve) => server.close(resolve));
     },

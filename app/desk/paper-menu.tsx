@@ -1,6 +1,6 @@
 import { Printer } from 'lucide-react';
 import { useState } from 'react';
-import { useLocation } from 'react-router';
+import { Link, useLocation } from 'react-router';
 import { Button, IconButton } from '../ui/button.tsx';
 import { Popover } from '../ui/popover.tsx';
 import { SelectField } from '../ui/select-field.tsx';
@@ -58,6 +58,11 @@ export function PaperMenu() {
             All of {view.desk.name} as one PDF
           </a>
         </div>
+        {view.mayAct && (
+          <Link to={`/sendings/${view.id}${search}`} className="text-accent hover:underline">
+            Send it by mail, regularly …
+          </Link>
+        )}
         <Button
           className="self-start"
           onClick={() => {

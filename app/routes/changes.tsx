@@ -1,13 +1,11 @@
 import { Download } from 'lucide-react';
-import { Form, Link } from 'react-router';
 import { recordsSaid } from '#core/change/words.ts';
 import { formatMoment, formatNumber } from '#core/value/format/format.ts';
 import { guardedLoader, type Signed, to } from '#server/guard.ts';
 import { deskAskedFor, desksOf } from '#server/people/desks-of.ts';
 import { changesOfDesk, type ListedBatch } from '#server/store/changes.ts';
-import { Button } from '../ui/button.tsx';
-import { TextField } from '../ui/field.tsx';
 import { Page } from '../ui/page.tsx';
+import { FindForm, listAsked, OtherPages, PlainTable } from '../ui/plain-list.tsx';
 import { SelectField } from '../ui/select-field.tsx';
 import { StateMark } from '../ui/state-mark.tsx';
 import type { Route } from './+types/changes';
@@ -29,9 +27,7 @@ interface Listed {
 export const loader = guardedLoader(
   to('build'),
   async ({ request, user }: Signed<Route.LoaderArgs>): Promise<Listed> => {
-    const { searchParams } = new URL(request.url);
-    const find = (searchParams.get('find') ?? '').slice(0, 200);
-    const page = Math.min(10_000, Math.max(1, Math.trunc(Number(searchParams.get('page'))) || 1));
+    const { find, page } = listAsked(request);
     const [desks, desk] = await Promise.all([desksOf(user, 'build'), deskAskedFor(user, 'build', request)]);
     const found = desk
       ? await changesOfDesk(desk.id, { find, offset: (page - 1) * perPage, limit: perPage + 1 })
@@ -60,94 +56,67 @@ const states: Readonly<
 export default function Changes({ loaderData }: Route.ComponentProps) {
   const { batches, desks, desk, find, page, hasMore, zone } = loaderData;
   const asked = { ...(desks.length > 1 ? { desk } : {}), ...(find ? { find } : {}) };
-  const pageAt = (to: number): string => `?${new URLSearchParams({ ...asked, page: String(to) })}`;
   return (
     <Page
       title="Changes"
       lead="What people have changed from dashboards. Nothing is ever taken off this list."
       wide
     >
-      <Form className="mb-4 flex max-w-3xl items-end gap-2" role="search">
-        <div className="flex-1">
-          <TextField
-            label="Find by person, action, pane or record"
-            name="find"
-            defaultValue={find}
-            maxLength={200}
-          />
-        </div>
+      <FindForm
+        label="Find by person, action, pane or record"
+        find={find}
+        after={
+          batches.length > 0 && (
+            <a
+              href={`/workroom/changes/file?${new URLSearchParams(asked)}`}
+              download
+              className="ml-2 flex min-h-8 items-center gap-1.5 text-small whitespace-nowrap text-accent hover:underline"
+            >
+              <Download className="size-4" aria-hidden="true" /> Download as CSV
+            </a>
+          )
+        }
+      >
         {desks.length > 1 && (
           <div className="w-48">
             <SelectField label="Desk" name="desk" defaultValue={desk} choices={desks} />
           </div>
         )}
-        <Button type="submit">Find</Button>
-        {batches.length > 0 && (
-          <a
-            href={`/workroom/changes/file?${new URLSearchParams(asked)}`}
-            download
-            className="ml-2 flex min-h-8 items-center gap-1.5 text-small whitespace-nowrap text-accent hover:underline"
-          >
-            <Download className="size-4" aria-hidden="true" /> Download as CSV
-          </a>
-        )}
-      </Form>
+      </FindForm>
       {batches.length === 0 ? (
         <p className="text-muted">
           {find ? `No change has “${find}” in it.` : 'Nothing has been changed yet.'}
         </p>
       ) : (
-        <table className="w-full text-left">
-          <thead className="text-small text-slate">
-            <tr className="border-b border-line">
-              {['When', 'Who', 'What', 'Which', 'Where', 'Outcome'].map((head) => (
-                <th key={head} scope="col" className="py-1 pr-4">
-                  {head}
-                </th>
-              ))}
+        <PlainTable heads={['When', 'Who', 'What', 'Which', 'Where', 'Outcome']}>
+          {batches.map(({ id, at, by, label, pane, records, refused, title, state }) => (
+            <tr key={id} className="border-b border-hair">
+              <td className="figures py-1.5 pr-4 whitespace-nowrap">
+                {formatMoment(new Date(at).toISOString(), zone)}
+              </td>
+              <td className="py-1.5 pr-4">{by}</td>
+              <td className="py-1.5 pr-4">{label}</td>
+              <td className="py-1.5 pr-4">
+                {title}
+                {records > 1 && (
+                  <span className="text-muted">
+                    {title === null ? '' : ' and '}
+                    {recordsSaid(title === null ? records : records - 1, { one: 'other', many: 'others' })}
+                  </span>
+                )}
+              </td>
+              <td className="py-1.5 pr-4 text-muted">{pane}</td>
+              <td className="py-1.5">
+                <StateMark {...states[state]} />
+                {state === 'done' && refused > 0 && (
+                  <span className="text-muted">, except {formatNumber(String(refused))}</span>
+                )}
+              </td>
             </tr>
-          </thead>
-          <tbody>
-            {batches.map(({ id, at, by, label, pane, records, refused, title, state }) => (
-              <tr key={id} className="border-b border-hair">
-                <td className="figures py-1.5 pr-4 whitespace-nowrap">
-                  {formatMoment(new Date(at).toISOString(), zone)}
-                </td>
-                <td className="py-1.5 pr-4">{by}</td>
-                <td className="py-1.5 pr-4">{label}</td>
-                <td className="py-1.5 pr-4">
-                  {title}
-                  {records > 1 && (
-                    <span className="text-muted">
-                      {title === null ? '' : ' and '}
-                      {recordsSaid(title === null ? records : records - 1, { one: 'other', many: 'others' })}
-                    </span>
-                  )}
-                </td>
-                <td className="py-1.5 pr-4 text-muted">{pane}</td>
-                <td className="py-1.5">
-                  <StateMark {...states[state]} />
-                  {state === 'done' && refused > 0 && (
-                    <span className="text-muted">, except {formatNumber(String(refused))}</span>
-                  )}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+          ))}
+        </PlainTable>
       )}
-      <nav aria-label="Pages" className="mt-4 flex gap-4">
-        {page > 1 && (
-          <Link to={pageAt(page - 1)} className="text-accent hover:underline">
-            Later ones
-          </Link>
-        )}
-        {hasMore && (
-          <Link to={pageAt(page + 1)} className="text-accent hover:underline">
-            Earlier ones
-          </Link>
-        )}
-      </nav>
+      <OtherPages page={page} hasMore={hasMore} asked={asked} words={['Later ones', 'Earlier ones']} />
     </Page>
   );
 }

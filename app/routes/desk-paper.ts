@@ -1,13 +1,9 @@
-import { data } from 'react-router';
-import { problemOf } from '#core/value/problem/problem.ts';
 import { guardedLoader, notFound, type Signed, to } from '#server/guard.ts';
-import { pdfAnswer, readSheet } from '#server/paper/answer.ts';
-import { pdfOf } from '#server/paper/pdf.ts';
+import { answerPdf, readSheet } from '#server/paper/answer.ts';
 import { seenAs } from '#server/people/see-as.ts';
 import { menuOf } from '#server/store/dashboards.ts';
 import { findDesk } from '#server/store/desks.ts';
 import { openingAddresses } from '#server/store/scopes.ts';
-import { inTurn } from '#server/turns/in-turn.ts';
 import type { Route } from './+types/desk-paper';
 
 /** As many dashboards as one PDF holds. */
@@ -25,29 +21,20 @@ export const loader = guardedLoader(
       seenAs(user, context, { desk: desk.id }),
     ]);
     if (menu.length === 0) throw notFound('dashboard');
-    try {
-      const pdf = await inTurn(
-        'paper',
-        user.id,
-        () =>
-          pdfOf({
-            user,
-            seeAs: seen?.id ?? null,
-            desk: desk.name,
-            title: desk.name,
-            dashboards: menu.slice(0, mostInOne).map(({ id, slug, title }) => ({
-              path: `/desk/${desk.slug}/${slug}${openings.get(id) ?? ''}`,
-              title,
-            })),
-            sheet: readSheet(new URL(request.url).searchParams),
-            signal: request.signal,
-          }),
-        request.signal,
-      );
-      return pdfAnswer(pdf, desk.slug);
-    } catch (thrown) {
-      const { why, mend } = problemOf(thrown, 'writing the PDF');
-      throw data({ title: 'There is no PDF of this just now', why: `${why}. ${mend}` }, { status: 503 });
-    }
+    return answerPdf(
+      {
+        user,
+        seeAs: seen?.id ?? null,
+        desk: desk.name,
+        title: desk.name,
+        dashboards: menu.slice(0, mostInOne).map(({ id, slug, title }) => ({
+          path: `/desk/${desk.slug}/${slug}${openings.get(id) ?? ''}`,
+          title,
+        })),
+        sheet: readSheet(new URL(request.url).searchParams),
+        signal: request.signal,
+      },
+      desk.slug,
+    );
   },
 );

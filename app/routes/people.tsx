@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { data, Form, Link, useFetcher } from 'react-router';
+import { data, Link, useFetcher } from 'react-router';
 import { z } from 'zod';
 import { formatMoment, formatNumber } from '#core/value/format/format.ts';
 import { guardedAction, guardedLoader, type Signed, to } from '#server/guard.ts';
@@ -16,6 +16,7 @@ import { Button } from '../ui/button.tsx';
 import { ConfirmRemove } from '../ui/confirm-remove.tsx';
 import { TextField } from '../ui/field.tsx';
 import { Page, Section } from '../ui/page.tsx';
+import { FindForm, listAsked, OtherPages, PlainTable } from '../ui/plain-list.tsx';
 import type { Route } from './+types/people';
 
 const perPage = 50;
@@ -23,9 +24,7 @@ const perPage = 50;
 export const loader = guardedLoader(
   to('administer', 'the installation'),
   async ({ request }: Signed<Route.LoaderArgs>) => {
-    const { searchParams } = new URL(request.url);
-    const find = (searchParams.get('find') ?? '').trim().slice(0, 200);
-    const page = Math.min(10_000, Math.max(1, Math.trunc(Number(searchParams.get('page'))) || 1));
+    const { find, page } = listAsked(request);
     const [people, invites, desks, groups, clock] = await Promise.all([
       listAccounts(find, { offset: (page - 1) * perPage, limit: perPage + 1 }),
       listInvites(),
@@ -76,32 +75,19 @@ export const action = guardedAction(
 
 export default function People({ loaderData }: Route.ComponentProps) {
   const { people, hasMore, find, page, invites, desks, groups, clock } = loaderData;
-  const pageAt = (number: number): string =>
-    `?${new URLSearchParams({ ...(find ? { find } : {}), page: String(number) })}`;
   return (
     <Page title="People" lead="Who may come in, and what each may do where." wide>
       <div className="grid gap-x-12 gap-y-10 lg:grid-cols-[minmax(0,1.8fr)_minmax(0,1fr)]">
         <div className="min-w-0">
-          <Form role="search" className="mb-4 flex max-w-md items-end gap-2">
-            <div className="flex-1">
-              <TextField label="Find by name or address" name="find" defaultValue={find} maxLength={200} />
-            </div>
-            <Button type="submit">Find</Button>
-          </Form>
+          <FindForm label="Find by name or address" find={find} />
           <PeopleTable people={people} clock={clock} />
           {people.length === 0 && <p className="mt-3 text-muted">Nobody has “{find}” in their name.</p>}
-          <nav aria-label="Pages" className="mt-4 flex gap-4">
-            {page > 1 && (
-              <Link to={pageAt(page - 1)} className="text-accent hover:underline">
-                Previous
-              </Link>
-            )}
-            {hasMore && (
-              <Link to={pageAt(page + 1)} className="text-accent hover:underline">
-                Next
-              </Link>
-            )}
-          </nav>
+          <OtherPages
+            page={page}
+            hasMore={hasMore}
+            asked={find ? { find } : {}}
+            words={['Previous', 'Next']}
+          />
         </div>
         <div className="flex min-w-0 flex-col gap-8">
           <InviteForm desks={desks} groups={groups} />
@@ -114,39 +100,28 @@ export default function People({ loaderData }: Route.ComponentProps) {
 
 function PeopleTable({ people, clock }: { people: readonly AccountRow[]; clock: PageClock }) {
   return (
-    <table className="w-full text-left">
-      <thead className="text-small text-slate">
-        <tr className="border-b border-line">
-          {['Name', 'Address', 'May', 'Last signed in'].map((head) => (
-            <th key={head} scope="col" className="py-1 pr-4">
-              {head}
-            </th>
-          ))}
+    <PlainTable heads={['Name', 'Address', 'May', 'Last signed in']}>
+      {people.map((person) => (
+        <tr key={person.id} className="border-b border-hair align-baseline">
+          <td className="py-1.5 pr-4">
+            <Link
+              to={`/administration/people/${person.id}`}
+              className="font-strong text-accent hover:underline"
+            >
+              {person.name}
+            </Link>
+          </td>
+          <td className="py-1.5 pr-4 text-slate">{person.email}</td>
+          <td className="py-1.5 pr-4">{mayWords(person)}</td>
+          <td className="figures py-1.5 text-small text-muted">
+            {person.signedInAt
+              ? formatMoment(new Date(person.signedInAt).toISOString(), readBy(clock))
+              : 'never'}
+            {person.sessions > 0 && `, ${formatNumber(String(person.sessions))} open`}
+          </td>
         </tr>
-      </thead>
-      <tbody>
-        {people.map((person) => (
-          <tr key={person.id} className="border-b border-hair align-baseline">
-            <td className="py-1.5 pr-4">
-              <Link
-                to={`/administration/people/${person.id}`}
-                className="font-strong text-accent hover:underline"
-              >
-                {person.name}
-              </Link>
-            </td>
-            <td className="py-1.5 pr-4 text-slate">{person.email}</td>
-            <td className="py-1.5 pr-4">{mayWords(person)}</td>
-            <td className="figures py-1.5 text-small text-muted">
-              {person.signedInAt
-                ? formatMoment(new Date(person.signedInAt).toISOString(), readBy(clock))
-                : 'never'}
-              {person.sessions > 0 && `, ${formatNumber(String(person.sessions))} open`}
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+      ))}
+    </PlainTable>
   );
 }
 

@@ -175,6 +175,7 @@ function PersonMenu({
   const { pathname, search } = useLocation();
   const ways = [
     { to: '/account', words: 'Your account', isThere: true },
+    { to: '/guide', words: 'Guide', isThere: true },
     { to: '/workroom', words: 'Go to the workroom', isThere: mayBuild && room !== 'workroom' },
     {
       to: `/see-as?${new URLSearchParams({ desk: home.split('/')[2] ?? '', back: pathname + search })}`,

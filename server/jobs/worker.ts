@@ -5,12 +5,14 @@ import { problemOf } from '#core/value/problem/problem.ts';
 import { endPools, tolerate } from '#engine/postgres/pool.ts';
 import { closeColumnar } from '../kept/open.ts';
 import { listen } from '../live/listen.ts';
+import { serveAt } from '../own-address.ts';
 import { settings } from '../settings.ts';
 import { closeClients } from '../sources/open.ts';
 import { closeDatabase } from '../store/database.ts';
 import { findDue } from './find-due.ts';
 import type { Job, Work } from './job.ts';
 import { jobs } from './jobs.ts';
+import { sendDashboards } from './send-dashboards.ts';
 
 const againMs = 500;
 
@@ -39,7 +41,9 @@ const whenReachable =
 export async function startWorker(
   report: (line: string, about?: object) => void,
 ): Promise<{ stop: () => Promise<void> }> {
-  const { SLATE_DATABASE } = settings();
+  const { SLATE_DATABASE, PORT, HOST } = settings();
+  // What is drawn for paper is drawn of the pages that the web processes serve.
+  if (PORT > 0) serveAt(PORT, HOST);
   const stopping = new AbortController();
   const pool = new pg.Pool({ connectionString: SLATE_DATABASE, application_name: 'slate-glass-worker' });
   tolerate(pool);
@@ -55,10 +59,13 @@ export async function startWorker(
   };
   for (const job of jobs) await take(boss, job, work);
   const bell = await listen('slate_due', (text) => void ring(text, work));
+  const post = await listen('slate_send', () => {
+    work.send(sendDashboards, {}).catch((thrown) => report(`sending at once: ${wordsOf(thrown)}`));
+  });
   return {
     stop: async () => {
       stopping.abort();
-      await bell();
+      await Promise.all([bell(), post()]);
       await boss.stop({ graceful: true, timeout: 4000 });
       await pool.end();
       await closeColumnar();

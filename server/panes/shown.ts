@@ -38,8 +38,9 @@ export interface DashboardView {
   /** ISO 8601: the moment that relative dates are counted from. */
   readonly now: string;
   readonly problems: readonly string[];
-  /** Whether who looks may build here. */
+  /** Whether who looks may build here, and may change records and have the page sent. */
   readonly mayBuild: boolean;
+  readonly mayAct: boolean;
   /** How each pane is made, in a sentence. */
   readonly sentences: Readonly<Record<string, string>>;
   /** What can be done to the records of each pane that lets something be done. */
@@ -131,6 +132,7 @@ export async function viewOf(
     now: context.clock.now.toISOString(),
     problems,
     mayBuild,
+    mayAct: refusal === null,
     offers: Object.fromEntries(sent.offers.map(([id, offers]) => [id, { ...offers, refusal }])),
     broken: await brokenOf(sent.used, dataSets),
   };

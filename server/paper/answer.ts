@@ -1,4 +1,7 @@
-import { papers, type Sheet } from './pdf.ts';
+import { data } from 'react-router';
+import { problemOf } from '#core/value/problem/problem.ts';
+import { inTurn } from '../turns/in-turn.ts';
+import { type Printing, papers, pdfOf, type Sheet } from './pdf.ts';
 
 /** What an address says of the paper: `_paper` a4 or letter, `_turn` upright; else A4 on its side. */
 export const readSheet = (params: URLSearchParams): Sheet => ({
@@ -6,11 +9,18 @@ export const readSheet = (params: URLSearchParams): Sheet => ({
   isUpright: params.get('_turn') === 'upright',
 });
 
-/** A PDF to be downloaded, named after what an address calls it. */
-export const pdfAnswer = (pdf: Uint8Array, slug: string): Response =>
-  new Response(pdf as Uint8Array<ArrayBuffer>, {
-    headers: {
-      'Content-Type': 'application/pdf',
-      'Content-Disposition': `attachment; filename="${slug.replace(/[^\w-]+/g, '-')}.pdf"; filename*=UTF-8''${encodeURIComponent(slug)}.pdf`,
-    },
-  });
+/** A PDF to be downloaded, written in the turn of whoever asks and named after what an address calls it; why there is none otherwise. */
+export async function answerPdf(printing: Printing, slug: string): Promise<Response> {
+  try {
+    const pdf = await inTurn('paper', printing.user.id, () => pdfOf(printing), printing.signal);
+    return new Response(pdf as Uint8Array<ArrayBuffer>, {
+      headers: {
+        'Content-Type': 'application/pdf',
+        'Content-Disposition': `attachment; filename="${slug.replace(/[^\w-]+/g, '-')}.pdf"; filename*=UTF-8''${encodeURIComponent(slug)}.pdf`,
+      },
+    });
+  } catch (thrown) {
+    const { why, mend } = problemOf(thrown, 'writing the PDF');
+    throw data({ title: 'There is no PDF of this just now', why: `${why}. ${mend}` }, { status: 503 });
+  }
+}

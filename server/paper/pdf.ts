@@ -146,7 +146,7 @@ export async function pdfOf({
 }: Printing): Promise<Uint8Array> {
   const address = ownAddress();
   if (address === null) throw new Error('this process serves no pages');
-  const token = await beginSession(user.id, { browser: 'Slate Glass, for a PDF' });
+  const token = await beginSession(user.id, { browser: 'Slate Glass, for a PDF', isOurs: true });
   let browser: Browser | null = null;
   const stop = (): void => void browser?.close().catch(() => undefined);
   const late = setTimeout(stop, wholeMs);

@@ -43,6 +43,8 @@ export interface From {
   readonly place?: string;
   readonly address?: string;
   readonly browser?: string;
+  /** We look as they do, which is no sign of them. */
+  readonly isOurs?: boolean;
 }
 
 /** Tries a password. Returns whose it is, or null; an unknown address takes as long to refuse as a wrong password. */
@@ -59,7 +61,7 @@ export async function whoseSignIn(email: string, password: string): Promise<stri
 /** Begins a session. Returns the token for the cookie. The browser is remembered as a place of the account. */
 export async function beginSession(
   userId: string,
-  { place, address = '', browser = '' }: From = {},
+  { place, address = '', browser = '', isOurs = false }: From = {},
 ): Promise<string> {
   const token = randomBytes(32).toString('base64url');
   await database().delete(sessions).where(lt(sessions.expiresAt, new Date()));
@@ -72,7 +74,7 @@ export async function beginSession(
       browser: browser.slice(0, 400),
       expiresAt: new Date(Date.now() + sessionSeconds * 1000),
     });
-  await database().update(users).set({ signedInAt: new Date() }).where(eq(users.id, userId));
+  if (!isOurs) await database().update(users).set({ signedInAt: new Date() }).where(eq(users.id, userId));
   if (place !== undefined)
     await database()
       .insert(places)
@@ -124,7 +126,7 @@ export async function findUser(id: string): Promise<User | null> {
 /** Those who may read a desk by a role of their own or a group's, or because it is open; by name. */
 export async function peopleWhoRead(
   deskId: string,
-  { find, except, limit }: { readonly find: string; readonly except: string; readonly limit: number },
+  { find, except, limit }: { readonly find: string; readonly except: string | null; readonly limit: number },
 ): Promise<{ id: string; name: string; role: string }[]> {
   const role = sql<string | null>`${heldRoles}->>${deskId}::text`;
   return database()
@@ -135,7 +137,7 @@ export async function peopleWhoRead(
     })
     .from(users)
     .where(
-      sql`(users.is_administrator OR ${role} IS NOT NULL) AND users.id <> ${except}::uuid
+      sql`(users.is_administrator OR ${role} IS NOT NULL) AND users.id IS DISTINCT FROM ${except}::uuid
         AND strpos(lower(users.name || ' ' || users.email), lower(${find})) > 0`,
     )
     .orderBy(sql`lower(users.name)`)

@@ -315,6 +315,36 @@ export const openingScopes = pgTable(
   (table) => [primaryKey({ columns: [table.userId, table.dashboardId] })],
 );
 
+/** Dashboards that are sent to people by mail, by the clock. */
+export const sendings = pgTable(
+  'sendings',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    dashboardId: uuid('dashboard_id')
+      .notNull()
+      .references(() => dashboards.id, { onDelete: 'cascade' }),
+    /** Who set it up; it ends with them. */
+    ownerId: uuid('owner_id')
+      .notNull()
+      .references(() => users.id, { onDelete: 'cascade' }),
+    name: text('name').notNull(),
+    /** The scope, as the address has it, from the question mark on. */
+    search: text('search').notNull(),
+    /** The ids of those who get it. */
+    recipients: jsonb('recipients').$type<readonly string[]>().notNull(),
+    /** Cron's five fields, by the clock of the desk. */
+    cron: text('cron').notNull(),
+    nextAt: moment('next_at'),
+    /** Tries of this time that failed, and who has got it of it nevertheless. */
+    failures: integer('failures').notNull().default(0),
+    sentTo: jsonb('sent_to').$type<readonly string[]>().notNull().default([]),
+    lastAt: moment('last_at'),
+    problem: text('problem'),
+    madeAt: made(),
+  },
+  (table) => [index('sendings_due').on(table.nextAt), index('sendings_by_dashboard').on(table.dashboardId)],
+);
+
 /** A published dashboard with the definitions of its data sets as they were, so that drafts change nothing for readers. */
 export const versions = pgTable(
   'versions',

@@ -5,6 +5,7 @@ import type { OfferedSource } from '#server/definitions/bring-in.ts';
 import { Button } from '../../ui/button.tsx';
 import { CheckField, TextField } from '../../ui/field.tsx';
 import { Section } from '../../ui/page.tsx';
+import { PlainTable } from '../../ui/plain-list.tsx';
 import { SelectField } from '../../ui/select-field.tsx';
 import { StateMark } from '../../ui/state-mark.tsx';
 import type { FileAnswer } from './file-answer.ts';
@@ -187,35 +188,24 @@ const rank = ({ state, problems }: ReviewedItem): number =>
 function Items({ items }: { items: readonly ReviewedItem[] }) {
   const inOrder = [...items].sort((a, b) => rank(a) - rank(b));
   return (
-    <table className="w-full text-left">
-      <thead className="text-small text-slate">
-        <tr className="border-b border-line">
-          {['What', 'Name', 'Here', 'Difference'].map((head) => (
-            <th key={head} scope="col" className="py-1 pr-4">
-              {head}
-            </th>
-          ))}
+    <PlainTable heads={['What', 'Name', 'Here', 'Difference']}>
+      {inOrder.map(({ kind, id, name, state, changes, problems }) => (
+        <tr key={id} className="border-b border-hair align-baseline">
+          <td className="py-1.5 pr-4 whitespace-nowrap text-slate">{kind}</td>
+          <td className="py-1.5 pr-4">{name}</td>
+          <td className="py-1.5 pr-4 whitespace-nowrap">
+            <StateMark {...words[state]} />
+          </td>
+          <td className="py-1.5 text-small text-slate">
+            {changes.join(' ')}
+            {problems.map((problem) => (
+              <span key={problem} className="block text-broken">
+                {problem}
+              </span>
+            ))}
+          </td>
         </tr>
-      </thead>
-      <tbody>
-        {inOrder.map(({ kind, id, name, state, changes, problems }) => (
-          <tr key={id} className="border-b border-hair align-baseline">
-            <td className="py-1.5 pr-4 whitespace-nowrap text-slate">{kind}</td>
-            <td className="py-1.5 pr-4">{name}</td>
-            <td className="py-1.5 pr-4 whitespace-nowrap">
-              <StateMark {...words[state]} />
-            </td>
-            <td className="py-1.5 text-small text-slate">
-              {changes.join(' ')}
-              {problems.map((problem) => (
-                <span key={problem} className="block text-broken">
-                  {problem}
-                </span>
-              ))}
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+      ))}
+    </PlainTable>
   );
 }

@@ -211,6 +211,8 @@ export interface PaneKind<P extends Shared & { readonly kind: string }, Body> {
   readonly withRecords: (pane: P, use: number, records: PaneRecords) => P;
   readonly ask: (pane: P, context: PaneContext) => PanePlan<Body>;
   readonly sentence: (pane: P, context: SentenceContext) => BriefPart[];
+  /** What it says in a line of text, where that is all of it: "70". */
+  readonly headline?: ((body: Body, clock: Clock) => string) | undefined;
   /** The questions that it answers, and what it then is. */
   readonly questions: readonly Question[];
   readonly suggest: (ask: string, from: SuggestionContext) => Unplaced<P>;

@@ -3,7 +3,7 @@ import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
 import { measureOf, plannedMeasure } from '#core/ask/measure/plan.ts';
 import { allOf, type GroupsPlan } from '#core/plan/plan.ts';
 import type { Cell } from '#core/value/field/value.ts';
-import { formatMoment } from '#core/value/format/format.ts';
+import { formatCell, formatMoment } from '#core/value/format/format.ts';
 import { type Clock, dayOf, resolvePeriod, type Span } from '#core/value/period/period.ts';
 import { capital } from '#core/words/capital.ts';
 import { dayWords } from '#core/words/period.ts';
@@ -33,6 +33,7 @@ export interface CardBody {
 export const card = ofOne<CardPane, CardBody>({
   forReaders: ({ behind: _, ...pane }) => pane,
   ask: askCard,
+  headline: ({ now, measure }, clock) => formatCell(now, measure, clock),
   sentence: ({ measure, against, trend, behind }, { which, field, measure: measured }) => [
     { text: 'Show ' },
     measured(measure),
