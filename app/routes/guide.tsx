@@ -47,7 +47,7 @@ export default function Guide({ loaderData: { of, text, chapters } }: Route.Comp
               <li key={path} className="border-b border-hair">
                 <Link
                   to={path}
-                  className="block py-1.5 hover:text-accent"
+                  className="block py-1.5 hover:text-accent aria-[current=page]:font-semibold aria-[current=page]:text-accent"
                   aria-current={text.startsWith(`# ${title}\n`) ? 'page' : undefined}
                 >
                   {title}
