@@ -204,7 +204,7 @@ export default function DataSetRecords({ loaderData }: Route.ComponentProps) {
         {rejects.length > 0 && (
           <Section
             title="Lines that could not be read"
-            note="The latest of them. They are no records, and are kept here to look at."
+            note="The latest of them. They are not records, and are kept here to look at."
           >
             <ul className="max-h-80 overflow-auto">
               {rejects.map(({ text, why, at, line }) => (
