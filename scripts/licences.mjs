@@ -5,6 +5,7 @@ import path from 'node:path';
 const root = path.resolve(import.meta.dirname, '..');
 const permissive = new Set([
   'MIT',
+  'MIT-0',
   'ISC',
   'Apache-2.0',
   'BSD-2-Clause',
