@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { createServer, type Server } from 'node:http';
-import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, test } from 'vitest';
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, test, vi } from 'vitest';
 import type { Context } from '#core/dashboard/flow/context.ts';
 import { plainCall } from '#core/dataset/http/schema.ts';
 import { keepProblem } from '#core/dataset/keep-problem.ts';
@@ -19,9 +19,14 @@ import { addDataSet, saveDataSet } from '../store/data-sets.ts';
 import { database } from '../store/database.ts';
 import { collectOrphans, currentVersion, refreshHistory } from '../store/kept.ts';
 import { silentSources } from '../store/outages.ts';
-import { addSource, noteChanged } from '../store/sources.ts';
+import { addSource, noteChanged, wasChangedSince } from '../store/sources.ts';
 import { fetched } from '../store/tables.ts';
 import { mostWhileWaiting } from './fetched.ts';
+
+vi.mock('../store/sources.ts', async (original) => {
+  const actual = await original<typeof import('../store/sources.ts')>();
+  return { ...actual, wasChangedSince: vi.fn(actual.wasChangedSince) };
+});
 
 let installed: KeptTest;
 let service: Server;
@@ -163,6 +168,22 @@ describe('records that are fetched when somebody asks', () => {
     await noteChanged(source);
     await Promise.all([early, runPlan(plan, doing)]);
     expect(asked).toHaveLength(4);
+  });
+
+  test('are fetched anew where the change was made while a fetch that others wait for was being put away', async () => {
+    const source = await add();
+    const plan = records(from(source));
+    let late: Promise<unknown> | undefined;
+    vi.mocked(wasChangedSince).mockImplementationOnce(async () => {
+      await noteChanged(source);
+      late = runPlan(plan, doing);
+      // Long enough for it to find the fetch that is under way; had it not, it would fetch for itself.
+      await new Promise((resolve) => setTimeout(resolve, 300));
+      return false;
+    });
+    await runPlan(plan, doing);
+    await late;
+    expect(asked).toHaveLength(2);
   });
 
   test('that cannot be fetched anew are shown as they were', async () => {

@@ -109,10 +109,10 @@ async function opened(
   );
   try {
     const record = await untilAborted(running, signal);
-    // It was begun before a change that whoever asks may know of.
-    return record.isPast && record.trueAt < asked
-      ? await opened(from, where, request)
-      : await viewOf(key, record);
+    // It was begun before a change that whoever asks may know of, which may have been made after it was looked whether there was one.
+    const isPast =
+      record.trueAt <= asked && (record.isPast || (await wasChangedSince(from.source, record.trueAt)));
+    return isPast ? await opened(from, where, request) : await viewOf(key, record);
   } catch (thrown) {
     if (thrown instanceof ProblemError) await noteOutcome(from.source, thrown.problem);
     if (thrown instanceof TooManyRecords) tooLarge.set(key, Date.now() + rememberLargeMs);
