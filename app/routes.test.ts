@@ -37,6 +37,7 @@ const expected: Record<string, readonly [string, string]> = {
   'routes/definitions': ['build anywhere', 'build anywhere'],
   'routes/definitions-file': ['build anywhere', '–'],
   'routes/draft-review': ['build the dashboard', '–'],
+  'routes/version': ['build the dashboard', '–'],
   'routes/versions': ['build the dashboard', '–'],
   'routes/view-paper': ['read the dashboard', '–'],
   'routes/desk-paper': ['read the desk', '–'],

@@ -47,6 +47,7 @@ export default [
     route('workroom/dashboards/:id', 'routes/draft.tsx'),
     route('workroom/dashboards/:id/brief/:pane', 'routes/brief.tsx'),
     route('workroom/dashboards/:id/versions', 'routes/versions.tsx'),
+    route('workroom/dashboards/:id/versions/:version', 'routes/version.tsx'),
     route('workroom/dashboards/:id/why/:pane', 'routes/why.tsx'),
   ]),
   layout('routes/administration.tsx', [

@@ -155,6 +155,44 @@ test('the draft goes on while readers keep what was published, and an earlier ve
   await reader.context().close();
 });
 
+test('an earlier version is looked at with the records of now, in the same scope as what readers have', async ({
+  analyst,
+}) => {
+  const title = unique('Harbour board');
+  const { address } = await copyOfDashboard('morning-brief', title);
+  await analyst.goto(address);
+  await publishDraft(analyst);
+  await expect(analyst.getByText('Published: version 1')).toBeVisible();
+  await analyst.getByLabel('Title of the dashboard').fill(`${title}, evening`);
+  await analyst.keyboard.press('Enter');
+  await expect(analyst.getByText('Changed since version 1, which readers have')).toBeVisible();
+  await publishDraft(analyst);
+  await expect(analyst.getByText('Published: version 2')).toBeVisible();
+  await analyst.goto(`${address}/versions`);
+  await analyst.getByRole('link', { name: 'Version 1', exact: true }).click();
+  const version = analyst.getByRole('region', { name: 'Version', exact: true });
+  await expect(version.getByText(`${title}, version 1`)).toBeVisible();
+  await expect(paneOf(analyst, 'Late sailings, latest first').getByRole('row').nth(1)).toBeVisible();
+  await version.getByText('What version 2, which readers have, does otherwise').click();
+  await expect(version.getByText(`The dashboard is called “${title}, evening” now.`)).toBeVisible();
+  const why = paneOf(analyst, 'Why they were late');
+  await why.hover();
+  await why.getByRole('button', { name: 'Show as a table' }).click();
+  await why.getByRole('row').filter({ hasText: 'tide' }).getByRole('button', { name: 'tide' }).click();
+  await expect(analyst.getByRole('region', { name: 'What this page shows' })).toContainText(
+    'looking at cause tide',
+  );
+  const { search } = new URL(analyst.url());
+  expect(search).not.toBe('');
+  await version.getByRole('link', { name: 'The same in version 2' }).click();
+  await expect(version.getByText(`${title}, evening, version 2`)).toBeVisible();
+  await expect(version.getByText('Readers have this version.')).toBeVisible();
+  expect(new URL(analyst.url()).search).toBe(search);
+  await analyst.goBack();
+  await version.getByRole('button', { name: 'Give readers this' }).click();
+  await expect(version.getByText('Readers have this version.')).toBeVisible();
+});
+
 test('two people editing: the later save is told what changed, and loses nothing', async ({
   analyst,
   browser,

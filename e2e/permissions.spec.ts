@@ -31,6 +31,7 @@ const allowed: Record<
   'routes/definitions.tsx': { get: builders, post: builders },
   'routes/definitions-file.ts': { get: builders, post: 'none' },
   'routes/draft-review.ts': { get: builders, post: 'none' },
+  'routes/version.tsx': { get: builders, post: 'none' },
   'routes/versions.tsx': { get: builders, post: 'none' },
   'routes/view-paper.ts': { get: readers, post: 'none' },
   'routes/desk-paper.ts': { get: readers, post: 'none' },
@@ -149,7 +150,7 @@ test('a reader is told on the page why the workroom and a draft are not for them
     await expect(reader.getByRole('heading', { name: 'This is not for your role' })).toBeVisible();
   }
   const id = draft?.split('/').at(-1);
-  const panes = await reader.context().request.get(`/view/${id}/panes?_draft=1&_panes=today`);
+  const panes = await reader.context().request.get(`/view/${id}/panes?_edition=draft&_panes=today`);
   expect(panes.status()).toBe(403);
   await reader.goto('/');
   await expect(reader.getByRole('link', { name: 'Workroom' })).toHaveCount(0);

@@ -199,7 +199,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
             ))}
           </div>
         )}
-        {!arrange && view.dashboard.panes.length === 0 && !view.draft && (
+        {!arrange && view.dashboard.panes.length === 0 && view.edition !== 'draft' && (
           <p className="text-lead text-muted">There is nothing on this dashboard yet.</p>
         )}
       </main>

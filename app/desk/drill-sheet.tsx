@@ -4,6 +4,7 @@ import { Dialog } from 'radix-ui';
 import { useMemo, useRef, useState } from 'react';
 import { useLocation } from 'react-router';
 import type { FollowUpAnswer } from '#core/change/follow-up.ts';
+import { setEdition } from '#core/dashboard/edition.ts';
 import { type ListOrder, orderTexts, sortedBy } from '#core/dashboard/pane/list-view.ts';
 import type { RecordList } from '#core/dashboard/pane/shown.ts';
 import type { Cell } from '#core/value/field/value.ts';
@@ -137,7 +138,7 @@ function BehindView({ drill }: { drill: Extract<Drill, { kind: 'behind' }> }) {
     for (const [name, value] of wanted) params.append(name, value);
     for (const name of shown) params.append('_show', name);
     params.set('_as', format);
-    if (view.draft) params.set('_draft', '1');
+    setEdition(params, view.edition);
     return `/view/${view.id}/export?${params}`;
   };
   return (
@@ -297,10 +298,12 @@ function FollowUp({ drill: { pane, key } }: { drill: Extract<Drill, { kind: 'rec
   ]);
   if (!answer) return null;
   if (!answer.ok) return <ProblemMessage problem={answer.problem} />;
+  const edition = new URLSearchParams();
+  setEdition(edition, view.edition);
   return (
     <FollowUpPanel
       answer={answer.followUp}
-      address={`/view/${view.id}/follow-up${view.draft ? '?_draft=1' : ''}`}
+      address={`/view/${view.id}/follow-up?${edition}`}
       about={{ pane, key }}
       by={clock}
       onSaid={() => setTurn(turn + 1)}

@@ -141,7 +141,7 @@ function useDoings(text: string, onRefresh: () => void): { name: string; doings:
               },
             ]
           : []),
-        ...(view.draft ? [] : [{ words: 'Print', run: () => window.print() }]),
+        ...(view.edition === 'draft' ? [] : [{ words: 'Print', run: () => window.print() }]),
       ].filter(isNamed),
     },
   ].filter(({ doings }) => doings.length > 0);

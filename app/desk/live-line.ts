@@ -88,7 +88,7 @@ function holdInTurn(): () => void {
   return () => stop.abort();
 }
 
-/** Watches a dashboard, by its id with `.draft` behind that of a draft, until what it returns is called. */
+/** Watches a dashboard, by its name (see `watchedAs`), until what it returns is called. */
 export function watch(name: string, hear: Hear): () => void {
   const own = (news: News): void => {
     if (news.kind === 'back') hear([]);

@@ -1,10 +1,12 @@
 import { ChartNoAxesColumn, FilterX, PenLine, RotateCw, Table2 } from 'lucide-react';
 import { Component, type CSSProperties, type ReactNode, Suspense, useEffect, useState } from 'react';
 import { Await, Link, useLocation } from 'react-router';
+import { type Edition, setEdition } from '#core/dashboard/edition.ts';
 import { notNarrowedWords } from '#core/dashboard/flow/words/not-narrowed.ts';
 import { waitingWords } from '#core/dashboard/flow/words/waiting.ts';
 import type { PaneResult } from '#core/dashboard/pane/result.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
+import { queryText } from '#core/dashboard/scope/address.ts';
 import { capital } from '#core/words/capital.ts';
 import { lookOf } from '../panes/looks.ts';
 import { PaneBodyView } from '../panes/pane-body.tsx';
@@ -24,8 +26,11 @@ interface Props {
 }
 
 /** The scope of the page, for the page that says why. */
-const whySearch = (search: string, isDraft: boolean): string =>
-  isDraft ? `${search === '' ? '?' : `${search}&`}_draft=1` : search;
+function whySearch(search: string, edition: Edition): string {
+  const params = new URLSearchParams(search);
+  setEdition(params, edition);
+  return params.size > 0 ? `?${queryText(params)}` : '';
+}
 
 /** A pane in its place on the sheet: its title, its tools, and what it shows. What fails in it stays in it. */
 export function PaneSlot({ pane, showing, first, onRetry, briefLink }: Props) {
@@ -78,7 +83,7 @@ export function PaneSlot({ pane, showing, first, onRetry, briefLink }: Props) {
                 <p>{sentence}</p>
                 {view.mayBuild && (
                   <Link
-                    to={`/workroom/dashboards/${view.id}/why/${pane.id}${whySearch(search, view.draft)}`}
+                    to={`/workroom/dashboards/${view.id}/why/${pane.id}${whySearch(search, view.edition)}`}
                     className="mt-2 inline-block text-accent hover:underline"
                   >
                     Why these numbers?

@@ -66,8 +66,8 @@ export function ScopeLine({
               as of {formatMoment(trueAt, clock, 'time')}
             </span>
           )}
-          {!view.draft && <SavedScopes />}
-          {!view.draft && <PaperMenu />}
+          {view.edition === 'published' && <SavedScopes />}
+          {view.edition === 'published' && <PaperMenu />}
           <IconButton name="Find or do (Ctrl K)" onClick={onFind} className="no-print">
             <Search className="size-4" />
           </IconButton>

@@ -1,13 +1,14 @@
 import { useEffect, useRef } from 'react';
+import { watchedAs } from '#core/dashboard/edition.ts';
 import type { DashboardView } from '#server/panes/shown.ts';
 import { watch } from './live-line.ts';
 
 /** Hears from the server which data sets of an open page show new records; of none in particular after the line was lost. */
 export function useChanges(
-  { id, draft }: Pick<DashboardView, 'id' | 'draft'>,
+  { id, edition }: Pick<DashboardView, 'id' | 'edition'>,
   onChange: (dataSets: readonly string[]) => void,
 ): void {
   const latest = useRef(onChange);
   latest.current = onChange;
-  useEffect(() => watch(draft ? `${id}.draft` : id, (dataSets) => latest.current(dataSets)), [id, draft]);
+  useEffect(() => watch(watchedAs(id, edition), (dataSets) => latest.current(dataSets)), [id, edition]);
 }

@@ -1,5 +1,6 @@
 import { useMemo } from 'react';
 import { useLocation } from 'react-router';
+import { setEdition } from '#core/dashboard/edition.ts';
 import { viewedAs } from '#core/dashboard/pane/in-step.ts';
 import type { PaneBody } from '#core/dashboard/pane/kinds.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
@@ -23,8 +24,13 @@ export function usePane(pane: Pane): Omit<PaneViewProps<Pane, PaneBody>, 'pane' 
     isPicked: (part) => isPicked(context.scope, focusOf(part)),
     offers: view.offers[pane.id] ?? null,
     actions,
-    fileOf: (format) =>
-      `/view/${view.id}/export${search ? `${search}&` : '?'}_pane=${pane.id}&_as=${format}${view.draft ? '&_draft=1' : ''}`,
+    fileOf: (format) => {
+      const params = new URLSearchParams(search);
+      params.set('_pane', pane.id);
+      params.set('_as', format);
+      setEdition(params, view.edition);
+      return `/view/${view.id}/export?${params}`;
+    },
   };
 }
 

@@ -1,4 +1,5 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { setEdition } from '#core/dashboard/edition.ts';
 import type { PickedRecords } from '#core/dashboard/flow/context.ts';
 import { paneKey } from '#core/dashboard/flow/reads.ts';
 import { outagesId, type PaneResult, pickedId, scopeCountId } from '#core/dashboard/pane/result.ts';
@@ -105,7 +106,7 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
       try {
         const params = new URLSearchParams(address);
         for (const name of [...params.keys()]) if (name.startsWith('_')) params.delete(name);
-        if (view.draft) params.set('_draft', '1');
+        setEdition(params, view.edition);
         params.set('_panes', ids.join(','));
         const response = await fetch(`/view/${view.id}/panes?${params}`, { signal: batch.controller.signal });
         if (!response.headers.get('content-type')?.includes('ndjson')) {
@@ -135,7 +136,7 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
           for (const id of [...batch.panes.keys()]) settle(id, lost, true);
       }
     },
-    [view.id, view.draft, onSignedOut],
+    [view.id, view.edition, onSignedOut],
   );
 
   const first = useRef(true);

@@ -3,10 +3,10 @@ import { useFetcher } from 'react-router';
 import type { ScopesAnswer } from '#core/dashboard/scope/saved.ts';
 import { useDesk } from './desk-context.ts';
 
-/** The saved scopes of the dashboard on the page, read when something asks for them; a draft has none. */
+/** The saved scopes of the dashboard on the page, read when something asks for them; a draft and an earlier version have none. */
 export function useSavedScopes() {
   const { view } = useDesk();
-  const path = view.draft ? null : `/view/${view.id}/scopes`;
+  const path = view.edition === 'published' ? `/view/${view.id}/scopes` : null;
   const { load, submit, data, state } = useFetcher<ScopesAnswer>();
   useEffect(() => {
     if (path) void load(path);

@@ -1,5 +1,6 @@
 import { useEffect, useState } from 'react';
 import { useLocation } from 'react-router';
+import { setEdition } from '#core/dashboard/edition.ts';
 import type { Problem } from '#core/value/problem/problem.ts';
 import { lostProblem, useAnswer } from '../ui/use-question.ts';
 import { useDesk } from './desk-context.ts';
@@ -30,7 +31,7 @@ export function useViewAnswer<T extends object>(
   const { search } = useLocation();
   const params = new URLSearchParams(search);
   params.delete('_drill');
-  if (view.draft) params.set('_draft', '1');
+  setEdition(params, view.edition);
   for (const [name, value] of about) params.append(name, value);
   const address = useSettled(`/view/${view.id}/${path}?${params}`, typed);
   const { answer, isLost, isSignedOut } = useAnswer<ViewAnswer<T>>(address, turn);

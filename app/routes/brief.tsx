@@ -14,7 +14,7 @@ export const loader = guardedLoader(
   async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
     const opened = await openDashboard(
       { id: idParam(params.id, 'dashboard') },
-      true,
+      'draft',
       new URL(request.url).searchParams,
       new Date(),
       askerOf(user),

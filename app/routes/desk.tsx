@@ -46,7 +46,7 @@ export const loader = guardedLoader(
     if (wanted === undefined) return { ...shared, view: null, first: null };
     const opened = await openDashboard(
       { deskId: desk.id, slug: wanted },
-      false,
+      'published',
       new URL(request.url).searchParams,
       new Date(),
       askerOf(seen ?? user),

@@ -25,7 +25,7 @@ export const loader = guardedLoader(
   async ({ params, request, user }: Signed<Route.LoaderArgs>) => {
     const id = idParam(params.id, 'dashboard');
     const [opened, versions, dataSets, sources] = await Promise.all([
-      openDashboard({ id }, true, new URL(request.url).searchParams, new Date(), askerOf(user)),
+      openDashboard({ id }, 'draft', new URL(request.url).searchParams, new Date(), askerOf(user)),
       listVersions(id),
       allDataSets(),
       listSources(),

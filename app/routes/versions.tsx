@@ -75,7 +75,14 @@ export default function Versions({ loaderData }: Route.ComponentProps) {
             className="grid gap-x-6 border-b border-hair py-3 sm:grid-cols-[11rem_minmax(0,1fr)]"
           >
             <div>
-              <p className="font-strong">Version {number}</p>
+              <p className="font-strong">
+                <Link
+                  to={`/workroom/dashboards/${id}/versions/${number}`}
+                  className="text-accent hover:underline"
+                >
+                  Version {number}
+                </Link>
+              </p>
               <p className="text-small text-muted">
                 {formatMoment(at, { zone, now: new Date(now) })}
                 {by && `, ${by}`}

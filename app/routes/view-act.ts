@@ -7,8 +7,7 @@ import { type Sender, sendChange, undoChange } from '#server/change/send.ts';
 import { subjectOf } from '#server/change/subject.ts';
 import { guardedAction, postOnlyTo, type Signed, to } from '#server/guard.ts';
 import { withPicked } from '#server/panes/picked.ts';
-import { openForView } from '#server/panes/view-request.ts';
-import { seeAsProblem } from '#server/people/see-as.ts';
+import { onlyLookedAt, openForView } from '#server/panes/view-request.ts';
 import type { Route } from './+types/view-act';
 
 export const loader = postOnlyTo(to('act', 'the dashboard'));
@@ -27,8 +26,10 @@ export const action = guardedAction(
       };
     }
     try {
-      const { opened, seen } = await openForView(params.id, request, user, context);
-      if (seen) return { state: 'failed', problem: seeAsProblem(seen, doing) };
+      const looked = await openForView(params.id, request, user, context);
+      const problem = onlyLookedAt(looked, doing);
+      if (problem) return { state: 'failed', problem };
+      const { opened } = looked;
       const picked = await withPicked(opened.context, request.signal);
       const sender: Sender = {
         user,

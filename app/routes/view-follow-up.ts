@@ -3,8 +3,7 @@ import { AskedFollowUp, type FollowUpAnswer } from '#core/change/follow-up.ts';
 import { type Problem, problemOf } from '#core/value/problem/problem.ts';
 import { followUpFor, sayOfRecord } from '#server/change/follow-up.ts';
 import { guardedAction, guardedLoader, type Signed, to } from '#server/guard.ts';
-import { openForView } from '#server/panes/view-request.ts';
-import { seeAsProblem } from '#server/people/see-as.ts';
+import { onlyLookedAt, openForView } from '#server/panes/view-request.ts';
 import type { Route } from './+types/view-follow-up';
 
 /** How a record of a pane stands, and what was said of it. */
@@ -41,12 +40,13 @@ export const action = guardedAction(
       return { problem: { code: 'bad-request', doing, why, mend: 'Correct it and send it again.' } };
     }
     try {
-      const { opened, seen } = await openForView(params.id, request, user, context);
-      if (seen) return { problem: seeAsProblem(seen, doing) };
-      const { shown } = opened;
+      const looked = await openForView(params.id, request, user, context);
+      const problem = onlyLookedAt(looked, doing);
+      if (problem) return { problem };
+      const { shown, context: shownIn } = looked.opened;
       await sayOfRecord(
         asked.data,
-        { deskId: shown.desk.id, dashboardId: shown.id, context: opened.context, user },
+        { deskId: shown.desk.id, dashboardId: shown.id, context: shownIn, user },
         request.signal,
       );
       return { problem: null };

@@ -24,14 +24,21 @@ export const loader = guardedLoader<Signed<Route.LoaderArgs>, Promise<Loaded>>(
     const pane = opened.context.dashboard.panes.find(({ id }) => id === params.pane);
     if (!pane) throw notFound('pane');
     const { desk, slug, id } = opened.shown;
-    const isDraft = opened.draft !== null;
-    asked.delete('_draft');
+    const { edition } = opened;
+    asked.delete('_edition');
     const search = asked.size > 0 ? `?${asked}` : '';
+    const built = `/workroom/dashboards/${id}`;
+    const page =
+      edition === 'published'
+        ? `/desk/${desk.slug}/${slug}`
+        : edition === 'draft'
+          ? built
+          : `${built}/versions/${edition}`;
     return {
       why: await whyPane(pane, await withPicked(opened.context, request.signal), request.signal),
       zone: desk.zone,
       now: opened.context.clock.now.toISOString(),
-      back: isDraft ? `/workroom/dashboards/${id}${search}` : `/desk/${desk.slug}/${slug}${search}`,
+      back: `${page}${search}`,
     };
   },
 );

@@ -1,4 +1,5 @@
 import type { Asker } from '#core/ask/condition/resolve.ts';
+import type { Edition } from '#core/dashboard/edition.ts';
 import type { Context } from '#core/dashboard/flow/context.ts';
 import { vocabularyOf } from '#core/dashboard/flow/vocabulary.ts';
 import { inStep } from '#core/dashboard/pane/in-step.ts';
@@ -8,24 +9,26 @@ import { type DashboardWithData, type Draft, findDraft, findPublished } from '..
 /** A dashboard as it is asked for by an address: what it shows, and what of the address could not be read. */
 export interface OpenDashboard {
   readonly shown: DashboardWithData;
+  readonly edition: Edition;
   readonly draft: Draft | null;
   readonly context: Context;
   readonly problems: readonly string[];
 }
 
-/** Reads a dashboard with the scope of an address. The draft is for those who may build; the caller has checked that. */
+/** Reads a dashboard with the scope of an address. All but what readers have is for those who may build; the caller has checked that. */
 export async function openDashboard(
   where: { id: string } | { deskId: string; slug: string },
-  draft: boolean,
+  edition: Edition,
   params: URLSearchParams,
   now: Date,
   person: Asker,
 ): Promise<OpenDashboard | null> {
-  const asDraft = draft && 'id' in where ? await findDraft(where.id) : null;
-  const found = draft ? asDraft : await findPublished(where);
+  const draft = edition === 'draft' && 'id' in where ? await findDraft(where.id) : null;
+  const found =
+    edition === 'draft' ? draft : await findPublished(where, edition === 'published' ? undefined : edition);
   if (!found) return null;
   const shown = { ...found, dashboard: inStep(found.dashboard) };
-  return { shown, draft: asDraft, ...contextOf(shown, params, now, person) };
+  return { shown, edition, draft, ...contextOf(shown, params, now, person) };
 }
 
 export function contextOf(

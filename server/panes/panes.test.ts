@@ -310,7 +310,10 @@ test('what readers are sent holds no request, origin or sample', async () => {
     dashboard,
     dataSets,
   };
-  const view = await viewOf({ shown: shownNow, draft: null, context: at(), problems: [] }, null);
+  const view = await viewOf(
+    { shown: shownNow, edition: 'published', draft: null, context: at(), problems: [] },
+    null,
+  );
   const sent = JSON.stringify(view);
   for (const secret of ['public.sailings', 'lookUps":[{', 'SELECT', '"sample"'])
     expect(sent).not.toContain(secret);

@@ -1,5 +1,6 @@
 import { setMaxListeners } from 'node:events';
 import type { Offers } from '#core/change/offers.ts';
+import type { Edition } from '#core/dashboard/edition.ts';
 import { appliedTo, relationOf } from '#core/dashboard/flow/applies.ts';
 import { type Context, type PickedRecords, usedDataSets } from '#core/dashboard/flow/context.ts';
 import { publicDataSet, visibleCondition } from '#core/dashboard/flow/offered.ts';
@@ -29,7 +30,7 @@ import { runPane } from './run.ts';
 /** What the page of a dashboard needs besides the panes' results. Holds no request, origin or other trace of a source. */
 export interface DashboardView {
   readonly id: string;
-  readonly draft: boolean;
+  readonly edition: Edition;
   readonly desk: { readonly name: string; readonly slug: string; readonly zone: string };
   readonly dashboard: Dashboard;
   readonly dataSets: Readonly<Record<string, DataSet>>;
@@ -107,19 +108,19 @@ const forReaders = once(({ dashboard, dataSets }) => {
   };
 });
 
-/** `refusal`: why the person who looks may change nothing; null where they may. A draft is only ever looked at by those who may build. */
+/** `refusal`: why the person who looks may change nothing; null where they may. All but what readers have is only ever looked at by those who may build. */
 export async function viewOf(
-  { shown, draft, context, problems }: OpenDashboard,
+  { shown, edition, context, problems }: OpenDashboard,
   refusal: string | null,
-  mayBuild = draft !== null,
+  mayBuild = edition !== 'published',
 ): Promise<DashboardView> {
   const { dashboard, dataSets } = shown;
   const sent = forReaders(shown);
   return {
     id: shown.id,
-    draft: draft !== null,
+    edition,
     desk: { name: shown.desk.name, slug: shown.desk.slug, zone: shown.desk.zone },
-    dashboard: draft ? dashboard : { ...dashboard, panes: sent.panes },
+    dashboard: edition === 'draft' ? dashboard : { ...dashboard, panes: sent.panes },
     dataSets: sent.dataSets,
     sentences: Object.fromEntries(
       dashboard.panes.flatMap((each) => {

@@ -40,7 +40,7 @@ async function sendOne(sending: Sending, now: Date, signal: AbortSignal): Promis
   const owner = await findUser(sending.ownerId);
   const found =
     owner &&
-    (await openDashboard({ id: dashboardId }, false, new URLSearchParams(search), now, askerOf(owner)));
+    (await openDashboard({ id: dashboardId }, 'published', new URLSearchParams(search), now, askerOf(owner)));
   // Where it is not published any more, or its owner may no longer, it waits: both can come back.
   const zone = found?.shown.desk.zone ?? 'UTC';
   const next = nextSending(cron, zone, now);
@@ -103,7 +103,7 @@ async function letterFor(
 ): Promise<Letter> {
   const opened = await openDashboard(
     { id: dashboardId },
-    false,
+    'published',
     new URLSearchParams(search),
     now,
     askerOf(person),

@@ -128,9 +128,13 @@ async function versionNow(dashboardId: string, number: number): Promise<Definiti
   return now;
 }
 
-/** What readers get, with the data sets as they were when it was published, and the rules about who sees what as they are now. */
+/**
+ * What readers get, or a version by its number, with the data sets as they were when it was published, and the rules about who sees what
+ * as they are now.
+ */
 export async function findPublished(
   where: { id: string } | { deskId: string; slug: string },
+  number?: number,
 ): Promise<DashboardWithData | null> {
   const [row] = await database()
     .select({ id: dashboards.id, slug: dashboards.slug, published: dashboards.published, desk: deskOf })
@@ -142,7 +146,8 @@ export async function findPublished(
         : and(eq(dashboards.deskId, where.deskId), eq(dashboards.slug, where.slug)),
     )
     .limit(1);
-  const version = row?.published ? await versionNow(row.id, row.published) : null;
+  const wanted = number ?? row?.published;
+  const version = row && wanted ? await versionNow(row.id, wanted) : null;
   return row && version ? { id: row.id, slug: row.slug, desk: row.desk, ...version } : null;
 }
 

@@ -1,6 +1,7 @@
 import { useCallback, useMemo, useRef, useState } from 'react';
 import type { ChangeAnswer } from '#core/change/answer.ts';
 import type { AskedChange } from '#core/change/asked.ts';
+import { setEdition } from '#core/dashboard/edition.ts';
 import type { DashboardView } from '#server/panes/shown.ts';
 import { newId } from '../../ui/new-id.ts';
 import { lostProblem } from '../../ui/use-question.ts';
@@ -69,7 +70,7 @@ export function whyNotMade(answer: ChangeAnswer): string | null {
 }
 
 export function useActing(
-  { id, draft }: Pick<DashboardView, 'id' | 'draft'>,
+  { id, edition }: Pick<DashboardView, 'id' | 'edition'>,
   search: string,
   onSignedOut: () => void,
 ) {
@@ -78,7 +79,7 @@ export function useActing(
   const address = useRef('');
   const params = new URLSearchParams(search);
   for (const name of [...params.keys()]) if (name.startsWith('_')) params.delete(name);
-  if (draft) params.set('_draft', '1');
+  setEdition(params, edition);
   address.current = `/view/${id}/act?${params}`;
 
   const post: PostChange = useCallback(
