@@ -1,3 +1,4 @@
+import { getMaxListeners } from 'node:events';
 import { describe, expect, test } from 'vitest';
 import { guardedAction, guardedLoader, idParam, type RequestContext, to } from './guard.ts';
 import type { Role, User } from './store/people.ts';
@@ -56,6 +57,14 @@ describe('a guarded loader', () => {
     );
     expect((thrown as Response).headers.get('location')).toBe('/sign-in?to=%2Fworkroom%3Fa%3D1');
   });
+});
+
+test('however much is begun for a request may listen for its end', async () => {
+  for (const guarded of [guardedLoader, guardedAction]) {
+    const asked = args(somebody('analyst'));
+    await guarded<never, string>(to('build'), () => 'done')(asArgs(asked));
+    expect(getMaxListeners(asked.request.signal)).toBe(0);
+  }
 });
 
 describe('a guarded action', () => {

@@ -1,3 +1,4 @@
+import { setMaxListeners } from 'node:events';
 import { data, type LoaderFunctionArgs, redirect } from 'react-router';
 import { ProblemError, problemOf } from '#core/value/problem/problem.ts';
 import { isId } from './ids.ts';
@@ -130,6 +131,12 @@ async function reachable<Result>(answer: () => Promise<Result>): Promise<Result>
   }
 }
 
+/** Whatever is begun for a request listens for its end, however much that is. */
+function signed<Args extends LoaderFunctionArgs>(args: Args, user: User): Signed<Args> {
+  setMaxListeners(0, args.request.signal);
+  return { ...args, user };
+}
+
 /** Every loader and action goes through one of these two; a test enumerates the routes to hold them to it. */
 export function guardedLoader<Args extends LoaderFunctionArgs, Result>(
   need: Need,
@@ -143,7 +150,7 @@ export function guardedLoader<Args extends LoaderFunctionArgs, Result>(
         throw redirect(`/sign-in?to=${encodeURIComponent(pathname.replace(/\.data$/, '') + search)}`);
       }
       await permit(user, need, args.params);
-      return run({ ...args, user });
+      return run(signed(args, user));
     });
   return Object.assign(loader, { need });
 }
@@ -157,7 +164,7 @@ export function guardedAction<Args extends LoaderFunctionArgs, Result>(
       const user = await person(args.context);
       if (!user) return data({ signedOut: true as const }, { status: 401 });
       await permit(user, need, args.params);
-      return run({ ...args, user });
+      return run(signed(args, user));
     });
   return Object.assign(action, { need });
 }

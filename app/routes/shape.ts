@@ -1,4 +1,3 @@
-import { setMaxListeners } from 'node:events';
 import { z } from 'zod';
 import { Condition } from '#core/ask/condition/schema.ts';
 import { Check, DataSet } from '#core/dataset/schema.ts';
@@ -50,8 +49,6 @@ export const action = guardedAction(
   to('build'),
   async ({ request, user }: Signed<Route.ActionArgs>): Promise<ShapeAnswer> => {
     const doing = 'trying the steps';
-    // A profile asks about many fields at once, each of which stops when nobody waits any more.
-    setMaxListeners(200, request.signal);
     const asked = Asked.safeParse(await request.json().catch(() => null));
     if (!asked.success) {
       const why = z.prettifyError(asked.error);

@@ -1,3 +1,4 @@
+import { setMaxListeners } from 'node:events';
 import { setTimeout as wait } from 'node:timers/promises';
 import pg from 'pg';
 import PgBoss from 'pg-boss';
@@ -45,6 +46,8 @@ export async function startWorker(
   // What is drawn for paper is drawn of the pages that the web processes serve.
   if (PORT > 0) serveAt(PORT, HOST);
   const stopping = new AbortController();
+  // Whatever jobs do listens for the end.
+  setMaxListeners(0, stopping.signal);
   const pool = new pg.Pool({ connectionString: SLATE_DATABASE, application_name: 'slate-glass-worker' });
   tolerate(pool);
   const boss = new PgBoss({ db: { executeSql: whenReachable(pool, stopping.signal) } });

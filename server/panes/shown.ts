@@ -1,4 +1,3 @@
-import { setMaxListeners } from 'node:events';
 import type { Offers } from '#core/change/offers.ts';
 import type { Edition } from '#core/dashboard/edition.ts';
 import { appliedTo, relationOf } from '#core/dashboard/flow/applies.ts';
@@ -206,8 +205,6 @@ export interface Outages {
 
 /** Starts every pane at once; none waits for another. */
 export function firstResults(context: Context, signal: AbortSignal): FirstResults {
-  // Each pane listens for the end of the whole.
-  setMaxListeners(0, signal);
   const known = withPicked(context, signal);
   const panes = context.dashboard.panes.map(
     (pane) => [pane.id, known.then((picked) => runPane({ pane, context: picked, signal }))] as const,
