@@ -1,4 +1,6 @@
 import { randomUUID } from 'node:crypto';
+import { setTimeout as wait } from 'node:timers/promises';
+import pg from 'pg';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import type { Schedule } from '#core/dataset/kept/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
@@ -9,7 +11,7 @@ import { changeStream, startHearing } from '../live/changes.ts';
 import { addDataSet, findDataSet, findDataSets } from '../store/data-sets.ts';
 import * as kept from '../store/kept.ts';
 import { addUser, sessionOf, signIn, signOut } from '../store/people.ts';
-import { startWorker } from './worker.ts';
+import { startWorker, whenReachable } from './worker.ts';
 
 let installed: KeptTest;
 let worker: Awaited<ReturnType<typeof startWorker>>;
@@ -168,4 +170,16 @@ test('one person cannot hold any number of streams open', async () => {
   leave.abort();
   await Promise.all(ended);
   expect((await changeStream([], watcher('s', me), new AbortController().signal)).status).toBe(200);
+});
+
+test('a job that outlasts its worker does not end the process with an error', async () => {
+  const pool = new pg.Pool({ connectionString: process.env.SLATE_DATABASE });
+  const ask = whenReachable(pool, AbortSignal.abort());
+  expect((await ask('SELECT 1 AS one', [])).rows).toEqual([{ one: 1 }]);
+  await pool.end();
+  const outcome = ask('SELECT 1', []).then(
+    () => 'answered',
+    () => 'failed',
+  );
+  expect(await Promise.race([outcome, wait(200, 'unheard')])).toBe('unheard');
 });

@@ -23,13 +23,15 @@ const wordsOf = (thrown: unknown): string => problemOf(thrown, '').why;
  * Queries of the queue, asked again until our own database answers: the queue ends its process when the end of a job
  * cannot be written down.
  */
-const whenReachable =
+export const whenReachable =
   (pool: pg.Pool, signal: AbortSignal) =>
   async (text: string, values: unknown[]): Promise<pg.QueryResult> => {
     for (;;)
       try {
         return await pool.query(text, values);
       } catch (thrown) {
+        // A job that did not end in time has nobody left to tell; the queue gives it to another worker when its time is over.
+        if (pool.ending) return new Promise(() => undefined);
         if (signal.aborted || problemOf(thrown, '').code !== 'unreachable') throw thrown;
         await wait(againMs);
       }
