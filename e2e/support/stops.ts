@@ -40,7 +40,10 @@ const growth = (before: ReadonlyMap<number, number>): number =>
 export async function whileOthersRead<T>(reader: Page, hostile: () => Promise<T>): Promise<T> {
   // What the first page of a run has to find out is no wait for anybody else.
   await otherWaits(reader);
-  const alone = middleOf([await otherWaits(reader), await otherWaits(reader), await otherWaits(reader)]);
+  const aloneWaits: number[] = [];
+  // As often as they read meanwhile at least, so that what reading itself takes of memory is taken before.
+  while (aloneWaits.length < leastWaits) aloneWaits.push(await otherWaits(reader));
+  const alone = middleOf(aloneWaits);
   let isOver = false;
   const doing = hostile().finally(() => {
     isOver = true;
