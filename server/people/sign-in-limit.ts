@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { setTimeout as wait } from 'node:timers/promises';
-import { RateLimiterPostgres, RateLimiterRes } from 'rate-limiter-flexible';
-import { databasePool } from '../store/database.ts';
+import { RateLimiterRes } from 'rate-limiter-flexible';
+import { limitsOf } from '../store/limits.ts';
 import { hasSignedInFrom } from '../store/people.ts';
 
 /*
@@ -18,33 +18,13 @@ const memorySeconds = 86_400;
 const longestPauseSeconds = 900;
 const longestWaitMs = 8_000;
 
-function makeLimiters(pool: ReturnType<typeof databasePool>) {
-  const limiter = (keyPrefix: string, points: number, duration: number) =>
-    new RateLimiterPostgres({
-      storeClient: pool,
-      storeType: 'pool',
-      tableName: 'rate_limits',
-      tableCreated: true,
-      clearExpiredByTimeout: true,
-      keyPrefix,
-      points,
-      duration,
-    });
-  return {
-    account: limiter('account', accountTries, windowSeconds),
-    address: limiter('address', addressTries, windowSeconds),
-    known: limiter('known', accountTries, windowSeconds),
-    wrongAccount: limiter('wrong-account', 1, memorySeconds),
-    wrongAddress: limiter('wrong-address', 1, memorySeconds),
-  };
-}
-
-let made: { pool: object; limiters: ReturnType<typeof makeLimiters> } | null = null;
-function limiters(): ReturnType<typeof makeLimiters> {
-  const pool = databasePool();
-  if (made?.pool !== pool) made = { pool, limiters: makeLimiters(pool) };
-  return made.limiters;
-}
+const limiters = limitsOf((limiter) => ({
+  account: limiter('account', accountTries, windowSeconds),
+  address: limiter('address', addressTries, windowSeconds),
+  known: limiter('known', accountTries, windowSeconds),
+  wrongAccount: limiter('wrong-account', 1, memorySeconds),
+  wrongAddress: limiter('wrong-address', 1, memorySeconds),
+}));
 
 /** Who tries to sign in, and from where. */
 export interface Attempt {

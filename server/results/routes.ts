@@ -3,7 +3,7 @@ import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { ReadableStream as WebStream } from 'node:stream/web';
 import { type NextFunction, type Request, type Response, Router } from 'express';
-import { RateLimiterPostgres, RateLimiterRes } from 'rate-limiter-flexible';
+import { RateLimiterRes } from 'rate-limiter-flexible';
 import { ask } from '#core/dashboard/flow/ask.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import { comesFrom } from '#core/lineage/reach.ts';
@@ -22,8 +22,8 @@ import { withPicked } from '../panes/picked.ts';
 import { countRecords, runPlan } from '../records/run.ts';
 import type { DashboardWithData } from '../store/dashboards.ts';
 import { worldOf } from '../store/data-sets.ts';
-import { databasePool } from '../store/database.ts';
 import { currentVersionIds } from '../store/kept.ts';
+import { limitsOf } from '../store/limits.ts';
 import { zoneOf } from '../store/zone.ts';
 import { inTurn } from '../turns/in-turn.ts';
 import { openApi } from './open-api.ts';
@@ -39,18 +39,7 @@ const mostInMinute = 600;
 const pageSize = 1_000;
 const largestPage = 10_000;
 
-let limiter: RateLimiterPostgres | null = null;
-const limited = (): RateLimiterPostgres =>
-  (limiter ??= new RateLimiterPostgres({
-    storeClient: databasePool(),
-    storeType: 'pool',
-    tableName: 'rate_limits',
-    tableCreated: true,
-    clearExpiredByTimeout: true,
-    keyPrefix: 'program',
-    points: mostInMinute,
-    duration: 60,
-  }));
+const limited = limitsOf((limiter) => limiter('program', mostInMinute, 60));
 
 const refuse = (response: Response, status: number, message: string): void =>
   void response.status(status).json({ error: { code: String(status), message } });

@@ -1,0 +1,26 @@
+import { RateLimiterPostgres } from 'rate-limiter-flexible';
+import { databasePool } from './database.ts';
+
+/** Lets each key through so many times in so many seconds. */
+export type Limiter = (keyPrefix: string, points: number, seconds: number) => RateLimiterPostgres;
+
+/** Limits whose counts stand in our own database, and so hold over all processes. Made when first asked for, once a connection. */
+export function limitsOf<Limits>(make: (limiter: Limiter) => Limits): () => Limits {
+  let made: { readonly pool: object; readonly limits: Limits } | null = null;
+  return () => {
+    const pool = databasePool();
+    const limiter: Limiter = (keyPrefix, points, seconds) =>
+      new RateLimiterPostgres({
+        storeClient: pool,
+        storeType: 'pool',
+        tableName: 'rate_limits',
+        tableCreated: true,
+        clearExpiredByTimeout: true,
+        keyPrefix,
+        points,
+        duration: seconds,
+      });
+    if (made?.pool !== pool) made = { pool, limits: make(limiter) };
+    return made.limits;
+  };
+}
