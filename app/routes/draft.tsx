@@ -1,4 +1,4 @@
-import { redirect, type ShouldRevalidateFunctionArgs } from 'react-router';
+import { redirect } from 'react-router';
 import { checkFlow } from '#core/dashboard/flow/check.ts';
 import { guardedAction, guardedLoader, idParam, notFound, type Signed, to } from '#server/guard.ts';
 import { openDashboard } from '#server/panes/context.ts';
@@ -15,6 +15,7 @@ import {
 } from '#server/store/dashboards.ts';
 import { allDataSets } from '#server/store/data-sets.ts';
 import { listSources } from '#server/store/sources.ts';
+import { unlessScope } from '../desk/revalidate.ts';
 import type { PublishAnswer } from '../workroom/answers.ts';
 import { DraftPage } from '../workroom/draft-page.tsx';
 import type { Route } from './+types/draft';
@@ -87,16 +88,7 @@ export const action = guardedAction(
   },
 );
 
-/** A change of scope asks only the panes it touches. */
-export function shouldRevalidate({
-  currentUrl,
-  nextUrl,
-  formMethod,
-  defaultShouldRevalidate,
-}: ShouldRevalidateFunctionArgs): boolean {
-  if (formMethod !== undefined) return defaultShouldRevalidate;
-  return currentUrl.pathname !== nextUrl.pathname || currentUrl.search === nextUrl.search;
-}
+export const shouldRevalidate = unlessScope;
 
 export default function Draft({ loaderData }: Route.ComponentProps) {
   return <DraftPage key={loaderData.view.id} {...loaderData} />;

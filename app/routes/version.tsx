@@ -1,4 +1,4 @@
-import { Link, type ShouldRevalidateFunctionArgs, useFetcher, useLocation } from 'react-router';
+import { Link, useFetcher, useLocation } from 'react-router';
 import { versionChanges } from '#core/definitions/version-changes.ts';
 import { formatMoment } from '#core/value/format/format.ts';
 import { guardedLoader, idParam, notFound, type Signed, to } from '#server/guard.ts';
@@ -8,6 +8,7 @@ import { earlierRefusal } from '#server/panes/view-request.ts';
 import { askerOf } from '#server/people/asker.ts';
 import { findDraft, listVersions, versionOf } from '#server/store/dashboards.ts';
 import { DashboardPage } from '../desk/dashboard-page.tsx';
+import { unlessScope } from '../desk/revalidate.ts';
 import { Button } from '../ui/button.tsx';
 import type { PublishAnswer } from '../workroom/answers.ts';
 import type { Route } from './+types/version';
@@ -54,16 +55,7 @@ export const loader = guardedLoader<Signed<Route.LoaderArgs>, Promise<Loaded>>(
   },
 );
 
-/** A change of scope asks only the panes it touches. */
-export function shouldRevalidate({
-  currentUrl,
-  nextUrl,
-  formMethod,
-  defaultShouldRevalidate,
-}: ShouldRevalidateFunctionArgs): boolean {
-  if (formMethod !== undefined) return defaultShouldRevalidate;
-  return currentUrl.pathname !== nextUrl.pathname || currentUrl.search === nextUrl.search;
-}
+export const shouldRevalidate = unlessScope;
 
 export default function Version({ loaderData }: Route.ComponentProps) {
   const { view, first, number, at, by, remark, published, since } = loaderData;
