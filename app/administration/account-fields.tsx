@@ -47,7 +47,7 @@ export function RoleFields({
   );
 }
 
-/** What administrators decide about somebody, but for their name and address. */
+/** What administrators decide about somebody, except their name and address. */
 export function AccountFields({
   desks,
   groups,
