@@ -7,6 +7,7 @@ import { Button, IconButton } from '../ui/button.tsx';
 import { ConfirmRemove } from '../ui/confirm-remove.tsx';
 import { CheckField, TextField } from '../ui/field.tsx';
 import { useFocusInSheet } from '../ui/focus.ts';
+import { Wrong } from '../ui/message.tsx';
 import { useDesk } from './desk-context.ts';
 import { useSavedScopes } from './use-saved-scopes.ts';
 
@@ -49,11 +50,7 @@ export function ScopeMenu({ onChosen }: { onChosen: () => void }) {
           onSave={(fields) => ask({ ask: 'save', search: now, ...fields })}
         />
       )}
-      {data?.problem && (
-        <p role="alert" className="text-small text-broken">
-          {data.problem}
-        </p>
-      )}
+      {data?.problem && <Wrong>{data.problem}</Wrong>}
     </div>
   );
 }

@@ -200,6 +200,19 @@ function NameForm({ name }: { name: string }) {
   );
 }
 
+function PasswordNow(props: { readonly autoFocus?: boolean; readonly problem: string | undefined }) {
+  return (
+    <TextField
+      label="Password now"
+      name="current"
+      type="password"
+      required
+      autoComplete="current-password"
+      {...props}
+    />
+  );
+}
+
 function PasswordForm() {
   const fetcher = useFetcher<Answer>();
   const { wrong = {}, saved } = fetcher.data ?? {};
@@ -208,14 +221,7 @@ function PasswordForm() {
       {/* What was typed is gone once it is changed. */}
       <fetcher.Form key={saved} method="post" className="flex flex-col gap-3 pt-2">
         <input type="hidden" name="intent" value="password" />
-        <TextField
-          label="Password now"
-          name="current"
-          type="password"
-          required
-          autoComplete="current-password"
-          problem={wrong.current}
-        />
+        <PasswordNow problem={wrong.current} />
         <TextField
           label="New password"
           name="password"
@@ -263,15 +269,7 @@ function TwoStep({ isOn }: { isOn: boolean }) {
         {isEnding ? (
           <fetcher.Form method="post" className="flex flex-col gap-3 pt-2">
             <input type="hidden" name="intent" value="one step" />
-            <TextField
-              label="Password now"
-              name="current"
-              type="password"
-              required
-              autoFocus
-              autoComplete="current-password"
-              problem={wrong.current}
-            />
+            <PasswordNow autoFocus problem={wrong.current} />
             <div className="flex gap-2">
               <Button type="submit" look="main" disabled={busy}>
                 Turn off

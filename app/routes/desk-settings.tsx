@@ -11,6 +11,7 @@ import { zoneChoices } from '../administration/zones.ts';
 import { Button, ButtonLink } from '../ui/button.tsx';
 import { ConfirmRemove } from '../ui/confirm-remove.tsx';
 import { CheckField, TextField } from '../ui/field.tsx';
+import { Wrong } from '../ui/message.tsx';
 import { Page, Section } from '../ui/page.tsx';
 import { SelectField } from '../ui/select-field.tsx';
 import type { Route } from './+types/desk-settings';
@@ -157,11 +158,7 @@ export default function DeskSettingsPage({ loaderData: { desk, zones, accents } 
                 trigger={<Button>Remove the desk</Button>}
                 onRemove={() => void fetcher.submit({ intent: 'remove' }, { method: 'post' })}
               />
-              {fetcher.data?.problem && (
-                <p role="alert" className="text-small text-broken">
-                  {fetcher.data.problem}
-                </p>
-              )}
+              {fetcher.data?.problem && <Wrong>{fetcher.data.problem}</Wrong>}
             </div>
           </Section>
         </div>

@@ -18,6 +18,7 @@ import { SessionsList } from '../administration/sessions-list.tsx';
 import { Button } from '../ui/button.tsx';
 import { ConfirmRemove } from '../ui/confirm-remove.tsx';
 import { TextField } from '../ui/field.tsx';
+import { Wrong } from '../ui/message.tsx';
 import { Page, Section } from '../ui/page.tsx';
 import type { Route } from './+types/person';
 
@@ -95,11 +96,7 @@ export default function Person({ loaderData, actionData }: Route.ComponentProps)
           <Form key={account.id} method="post" className="flex flex-col gap-4 pt-2">
             <TextField label="Name" name="name" required maxLength={200} defaultValue={account.name} />
             <AccountFields desks={desks} groups={groups} account={account} />
-            {answer?.problem && (
-              <p role="alert" className="text-small text-broken">
-                {answer.problem}
-              </p>
-            )}
+            {answer?.problem && <Wrong>{answer.problem}</Wrong>}
             <div className="flex items-center gap-3">
               <Button type="submit" look="main" disabled={busy}>
                 {busy ? 'Saving …' : 'Save'}
@@ -157,11 +154,7 @@ export default function Person({ loaderData, actionData }: Route.ComponentProps)
                 trigger={<Button>Remove {account.name}</Button>}
                 onRemove={() => send({ intent: 'remove' })}
               />
-              {fetcher.data?.problem && (
-                <p role="alert" className="text-small text-broken">
-                  {fetcher.data.problem}
-                </p>
-              )}
+              {fetcher.data?.problem && <Wrong>{fetcher.data.problem}</Wrong>}
             </div>
           </Section>
         </div>

@@ -21,6 +21,15 @@ const sentence = (text: string): string => {
   return /[.!?]$/.test(said) ? said : `${said}.`;
 };
 
+/** What is wrong with what was sent or asked for, in a line beside it. */
+export function Wrong({ children }: { children: ReactNode }) {
+  return (
+    <p role="alert" className="text-small text-broken">
+      {children}
+    </p>
+  );
+}
+
 /** Said where there is nothing to show. */
 export function Quiet({ children }: { children: ReactNode }) {
   return <div className="flex min-h-16 flex-col items-start gap-1 pt-1 text-muted">{children}</div>;

@@ -5,6 +5,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import { isNumeric, isTemporal, labelOf } from '#core/value/field/value.ts';
 import type { SourceTraits } from '#server/sources/traits.ts';
 import { CheckField, TextField } from '../ui/field.tsx';
+import { Wrong } from '../ui/message.tsx';
 import { Section } from '../ui/page.tsx';
 import { SelectField } from '../ui/select-field.tsx';
 
@@ -127,11 +128,7 @@ export function KeepEditor({
             )}
           </div>
         )}
-        {problem && (
-          <p role="alert" className="text-small text-broken">
-            This cannot be kept so: {problem}.
-          </p>
-        )}
+        {problem && <Wrong>This cannot be kept so: {problem}.</Wrong>}
       </div>
     </Section>
   );

@@ -5,7 +5,7 @@ import { recordsSaid } from '#core/change/words.ts';
 import { formatNumber } from '#core/value/format/format.ts';
 import { Button } from '../../ui/button.tsx';
 import { box, Frame } from '../../ui/labelled.tsx';
-import { ProblemMessage } from '../../ui/message.tsx';
+import { ProblemMessage, Wrong } from '../../ui/message.tsx';
 import { newId } from '../../ui/new-id.ts';
 import { ValueInput } from '../../ui/value-input.tsx';
 import { type AskedAct, isLost, type PostChange, whyNotMade } from './use-acting.ts';
@@ -141,9 +141,9 @@ export function ActForm({
       {Object.entries(wrong)
         .filter(([name]) => !look.fields.some(({ field }) => field.name === name))
         .map(([name, why]) => (
-          <p key={name} role="alert" className="text-small text-broken">
+          <Wrong key={name}>
             {name}: {why}
-          </p>
+          </Wrong>
         ))}
       {answer?.state === 'failed' && <ProblemMessage problem={answer.problem} />}
       {answer?.state === 'unknown' && (

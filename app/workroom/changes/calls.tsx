@@ -6,6 +6,7 @@ import { capital } from '#core/words/capital.ts';
 import { Button } from '../../ui/button.tsx';
 import { plainChoices } from '../../ui/choice.tsx';
 import { CheckField, TextAreaField, TextField } from '../../ui/field.tsx';
+import { Wrong } from '../../ui/message.tsx';
 import { Section } from '../../ui/page.tsx';
 import { SelectField } from '../../ui/select-field.tsx';
 
@@ -130,11 +131,7 @@ export function Calls({
             </div>
           );
         })}
-        {problem && (
-          <p role="alert" className="text-small text-broken">
-            {problem}.
-          </p>
-        )}
+        {problem && <Wrong>{problem}.</Wrong>}
         <div className="flex gap-2">
           <Button
             look="main"

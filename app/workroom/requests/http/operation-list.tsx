@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { type Operation, readOpenApi } from '#core/dataset/http/openapi.ts';
 import type { HttpCall } from '#core/dataset/http/schema.ts';
 import { TextAreaField, TextField } from '../../../ui/field.tsx';
+import { Wrong } from '../../../ui/message.tsx';
 
 /** The operations of an OpenAPI document that is pasted or chosen as a file. */
 export function OperationList({ onChoose }: { onChoose: (call: HttpCall) => void }) {
@@ -27,11 +28,7 @@ export function OperationList({ onChoose }: { onChoose: (call: HttpCall) => void
           void file.text().then(setText);
         }}
       />
-      {read && !read.ok && (
-        <p role="alert" className="text-small text-broken">
-          {read.why}
-        </p>
-      )}
+      {read && !read.ok && <Wrong>{read.why}</Wrong>}
       {operations.length > 8 && (
         <TextField label="Find" value={find} onChange={({ target }) => setFind(target.value)} />
       )}
