@@ -278,6 +278,7 @@ test('somebody changes their password and turns on a second step, by keyboard, a
   await admin.getByRole('button', { name: 'Remove', exact: true }).click();
   await expect(admin.getByText('Off. They turn it on')).toBeVisible();
   await admin.getByRole('button', { name: 'Sign out everywhere' }).click();
+  await expect(admin.getByText('Nowhere.')).toBeVisible();
   await again.goto('/');
   await expect(again).toHaveURL(/sign-in/);
   await again.context().close();
