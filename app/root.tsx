@@ -13,6 +13,7 @@ import { openToAll } from '#server/guard.ts';
 import './app.css';
 import type { Route } from './+types/root';
 import { ButtonLink } from './ui/button.tsx';
+import { earlyClickScript, sayLive } from './ui/early-click.ts';
 import { useFocusKeeper } from './ui/focus-keeper.ts';
 import { Mark } from './ui/mark.tsx';
 
@@ -22,10 +23,7 @@ export const loader = openToAll(async ({ request, context }: Route.LoaderArgs) =
 }));
 
 export function Layout({ children }: { children: ReactNode }) {
-  // The page says when it answers to keys and clicks.
-  useEffect(() => {
-    document.documentElement.dataset.live = 'yes';
-  }, []);
+  useEffect(sayLive, []);
   const known = useRouteLoaderData<typeof loader>('root');
   // The browser hides a nonce once it is applied, so on the client there is none to give.
   const nonce = typeof document === 'undefined' ? known?.nonce : '';
@@ -37,6 +35,7 @@ export function Layout({ children }: { children: ReactNode }) {
         <link rel="icon" href="/mark.svg" type="image/svg+xml" />
         <Meta />
         <Links />
+        <script nonce={nonce}>{earlyClickScript}</script>
       </head>
       <body>
         <a

@@ -252,6 +252,28 @@ test('a person who is quick with the arrow keys never crosses their own saves, a
   await expect(movable).not.toHaveAccessibleName(name ?? '');
 });
 
+test('a click that falls before the scripts of a page have come is not lost', async ({ analyst }) => {
+  const { address } = await copyOfDashboard('morning-brief', unique('Harbour board'));
+  const page = await analyst.context().newPage();
+  let letCome = () => {};
+  const come = new Promise<void>((resolve) => {
+    letCome = resolve;
+  });
+  await page.route('**/assets/*.js', async (route) => {
+    await come;
+    await route.continue();
+  });
+  await page.goto(address, { waitUntil: 'commit' });
+  await page.getByRole('button', { name: 'Arrange' }).click();
+  await expect(page.locator('html[data-live]')).toHaveCount(0);
+  await expect(page.getByRole('button', { name: 'Done arranging' })).toHaveCount(0);
+  letCome();
+  await expect(page.getByRole('button', { name: 'Done arranging' })).toBeVisible();
+  // It is made once.
+  await page.getByRole('button', { name: 'Done arranging' }).click();
+  await expect(page.getByRole('button', { name: 'Arrange', exact: true })).toBeVisible();
+});
+
 test('a session that ends in the middle of an edit asks for the password in place, and the edit is saved', async ({
   analyst,
 }) => {

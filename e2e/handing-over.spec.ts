@@ -3,6 +3,7 @@ import path from 'node:path';
 import { type Browser, expect, type Page, test } from '@playwright/test';
 import { freePort } from '../scripts/cluster.mjs';
 import { publishDraft } from './support/build.ts';
+import { livePage } from './support/people.ts';
 import { dataFolder, run, type Started, start } from './support/started.ts';
 
 /* An installation from nothing to a dashboard that an invited person reads, and what becomes of it when it is moved. */
@@ -16,14 +17,7 @@ async function pageAt(browser: Browser, port: number): Promise<Page> {
     viewport: { width: 1280, height: 800 },
     reducedMotion: 'reduce',
   });
-  const page = await context.newPage();
-  const go = page.goto.bind(page);
-  page.goto = async (...to) => {
-    const answer = await go(...to);
-    await page.locator('html[data-live]').waitFor({ state: 'attached' });
-    return answer;
-  };
-  return page;
+  return livePage(context);
 }
 
 const ready = (started: Started) =>

@@ -1,6 +1,6 @@
 import type { BrowserContext, Page, Request } from '@playwright/test';
 import { addPane, publishDraft, startDashboard } from './support/build.ts';
-import { choose, expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
+import { choose, expect, livePage, pageOf, paneOf, test, withDatabase } from './support/people.ts';
 
 /** How many incidents a card says there are. */
 const told = async (page: Page): Promise<number> => {
@@ -75,9 +75,9 @@ test('records that are kept are fetched by the worker, and open pages follow by 
   };
   await openBoard(first);
   await expect.poll(lines).toBe(1);
-  const reader = await openBoard(await first.context().newPage());
+  const reader = await openBoard(await livePage(first.context()));
   const others: Page[] = [];
-  for (let n = 0; n < 4; n += 1) others.push(await openBoard(await first.context().newPage()));
+  for (let n = 0; n < 4; n += 1) others.push(await openBoard(await livePage(first.context())));
   // The pages of one browser share one line, and when the page that holds it goes another does.
   await expect.poll(lines).toBe(1);
   await first.close();

@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { expect, test } from '@playwright/test';
 import { freePort, startCluster } from '../scripts/cluster.mjs';
+import { livePage } from './support/people.ts';
 import { dataFolder, start } from './support/started.ts';
 
 const answers = (port: number): Promise<number> =>
@@ -112,10 +113,9 @@ test('without the demo an installation is set up once, by whoever has the code f
   await expect.poll(started.said, { timeout: 90_000 }).toContain('nobody can sign in yet');
   expect(started.said()).not.toContain('skerry');
   const [, code = ''] = /with the code ([A-Z0-9-]+)/.exec(started.said()) ?? [];
-  const page = await (await browser.newContext({ baseURL: `http://127.0.0.1:${port}` })).newPage();
+  const page = await livePage(await browser.newContext({ baseURL: `http://127.0.0.1:${port}` }));
   await page.goto('/');
   await expect(page).toHaveURL(/set-up/);
-  await page.locator('html[data-live]').waitFor({ state: 'attached' });
   await page.getByLabel('Code from the console').fill('AAAA-BBBB-CCCC');
   await page.getByLabel('Your name').fill('Rona Drever');
   await page.getByLabel('Your e-mail address').fill('rona@harbour.example');
@@ -135,7 +135,7 @@ test('without the demo an installation is set up once, by whoever has the code f
   await page.goto('/desk/harbour-office');
   await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
   // The door is shut behind the first.
-  const other = await (await browser.newContext({ baseURL: `http://127.0.0.1:${port}` })).newPage();
+  const other = await livePage(await browser.newContext({ baseURL: `http://127.0.0.1:${port}` }));
   await other.goto('/set-up');
   await expect(other).toHaveURL(/sign-in/);
   await expect(other.locator('body')).not.toContainText('This is a demo');

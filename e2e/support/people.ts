@@ -15,6 +15,24 @@ export type Who = 'admin' | 'analyst' | 'supervisor' | 'reader';
 /** Sessions by person: each signs in once, so that the journeys are about what comes after. */
 const sessions = new Map<Who, Awaited<ReturnType<BrowserContext['storageState']>>>();
 
+/** A page that answers to keys and clicks once it has been gone to; a person needs longer than that to reach for them. */
+export async function livePage(context: BrowserContext): Promise<Page> {
+  const page = await context.newPage();
+  const live = () => page.locator('html[data-live]').waitFor({ state: 'attached' });
+  const [go, reload] = [page.goto.bind(page), page.reload.bind(page)];
+  page.goto = async (...to) => {
+    const answer = await go(...to);
+    await live();
+    return answer;
+  };
+  page.reload = async (...how) => {
+    const answer = await reload(...how);
+    await live();
+    return answer;
+  };
+  return page;
+}
+
 /** A page of a browser of one's own, signed in. */
 export async function pageOf(browser: Browser, who: Who | null): Promise<Page> {
   const known = who && sessions.get(who);
@@ -25,14 +43,7 @@ export async function pageOf(browser: Browser, who: Who | null): Promise<Page> {
     reducedMotion: 'reduce',
     ...(known ? { storageState: known } : {}),
   });
-  const page = await context.newPage();
-  // A page answers to keys and clicks once it is live; a person needs longer than that to reach for them.
-  const go = page.goto.bind(page);
-  page.goto = async (...to) => {
-    const answer = await go(...to);
-    await page.locator('html[data-live]').waitFor({ state: 'attached' });
-    return answer;
-  };
+  const page = await livePage(context);
   if (who && !known) {
     await signIn(page, who);
     sessions.set(who, await context.storageState());
