@@ -1,6 +1,7 @@
 import AxeBuilder from '@axe-core/playwright';
 import type { Browser, Page } from '@playwright/test';
 import { expect, pageOf, paneOf, test } from './support/people.ts';
+import { notPlainOn } from './support/words.ts';
 
 const brief = '/desk/skerry-sound/morning-brief';
 
@@ -191,7 +192,7 @@ async function stillPageOf(browser: Browser, who: Parameters<typeof pageOf>[1]):
   return page;
 }
 
-/** Looks at a screen in both themes: all that the second changes is colour. */
+/** Looks at a screen in both themes: all that the second changes is colour. What it says is plain English. */
 async function look(page: Page, name: string): Promise<void> {
   // What a dialog stands over is looked at without it too.
   const isOver = (await page.getByRole('dialog').count()) > 0;
@@ -199,6 +200,7 @@ async function look(page: Page, name: string): Promise<void> {
     (isOver ? builder.include('[role=dialog]') : builder).exclude('[aria-busy="true"]');
   const settled = (): Promise<void> => expect(page.locator('[aria-busy="true"]')).toHaveCount(0);
   await settled();
+  expect(await notPlainOn(page)).toEqual([]);
   expect(await found(page, `${name} by day`, (all) => wholePage(part(all)))).toEqual([]);
   const themed = (theme: string): Promise<void> =>
     page.evaluate((as) => {
