@@ -9,20 +9,24 @@ interface Top {
 export function TopSlot({
   top,
   most,
+  canShowAll = true,
   onChange,
 }: {
   top: Top | undefined;
   /** The most that can stand at the top. */
   most: number;
+  canShowAll?: boolean;
   onChange: (top: Top | undefined) => void;
 }) {
   return (
     <div className="flex flex-col gap-3">
-      <CheckField
-        label="Show them all"
-        checked={!top}
-        onChange={() => onChange(top ? undefined : { count: 10, rest: true })}
-      />
+      {canShowAll && (
+        <CheckField
+          label="Show them all"
+          checked={!top}
+          onChange={() => onChange(top ? undefined : { count: 10, rest: true })}
+        />
+      )}
       {top && (
         <>
           <TextField

@@ -42,6 +42,28 @@ const question = fc.record({
   least: fc.constantFrom(null, '40', '180'),
 });
 
+/** One chart for each value, and one for the rest: each value has its place once, and each number is that of its records. */
+async function expectChartsToBeOfAll({ each, data }: ChartBody, context: Context): Promise<void> {
+  const charts = each?.charts ?? [];
+  const named = charts.filter(({ rest }) => !rest);
+  expect(named.filter(({ value }) => value !== null).length).toBeLessThanOrEqual(2);
+  expect(charts.slice(0, -1).some(({ rest }) => rest)).toBe(false);
+  for (const { value, rest, data: own } of charts) {
+    const at = own.series[0]?.values.findIndex((number) => number !== null && number !== '0') ?? -1;
+    if (at < 0) continue;
+    const behind = await openBehind(
+      {
+        pane: 'each',
+        values: [value, data.categories[at]?.value ?? null],
+        ...(rest ? { restOf: named.flatMap((one) => (one.value === null ? [] : [one.value])) } : {}),
+      },
+      { page: 1 },
+      context,
+    );
+    expect(behind.value).toBe(own.series[0]?.values[at]);
+  }
+}
+
 test('whatever is asked, all ways to show it say the same numbers', async () => {
   const { ids, dataSets } = sound;
   await fc.assert(
@@ -75,6 +97,16 @@ test('whatever is asked, all ways to show it say the same numbers', async () => 
           order: [],
           pageSize: 10,
         },
+        {
+          ...shared,
+          id: 'each',
+          kind: 'chart',
+          mark: 'columns',
+          measure,
+          by: { field: 'departs_at', unit: 'day' },
+          each: { field: by, count: 2, rest: true },
+          order: 'label',
+        },
       ];
       const context: Context = {
         dashboard: { version: 2, title: 'Agreeing', scope: [], panes } as unknown as Context['dashboard'],
@@ -82,13 +114,13 @@ test('whatever is asked, all ways to show it say the same numbers', async () => 
         scope: emptyScope,
         clock: { now, zone },
       };
-      const [chart, crosstab, table] = (await Promise.all(
+      const [chart, crosstab, table, ofEach] = (await Promise.all(
         panes.map(async (pane) => {
           const result = await runPane({ pane, context });
           if (result.state !== 'ready') throw new Error(JSON.stringify(result));
           return result.body;
         }),
-      )) as [ChartBody, CrosstabBody, TableBody];
+      )) as [ChartBody, CrosstabBody, TableBody, ChartBody];
 
       const drawn = new Map<Cell, Cell>(
         chart.data.categories.map(({ value }, at) => [value, chart.data.series[0]?.values[at] ?? null]),
@@ -111,6 +143,7 @@ test('whatever is asked, all ways to show it say the same numbers', async () => 
         const behind = await openBehind({ pane: 'chart', values: [value] }, { page: 1 }, context);
         expect(behind.value).toBe(number);
       }
+      await expectChartsToBeOfAll(ofEach, context);
     }),
     { numRuns: 25 },
   );

@@ -2,7 +2,7 @@ import type { ChartBody } from '#core/dashboard/pane/kinds/chart/kind.ts';
 import type { ChartData } from '#core/dashboard/pane/kinds/chart/shape.ts';
 import { formatCell, type ReadBy } from '#core/value/format/format.ts';
 import { bandLook } from '../../ui/band.ts';
-import type { MarkAt } from './chart.tsx';
+import type { MarkAt } from './plot.tsx';
 
 interface Props {
   readonly body: ChartBody;

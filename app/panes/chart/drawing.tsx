@@ -1,8 +1,8 @@
 import ApexCharts from 'apexcharts';
 import { useEffect, useRef, useState } from 'react';
-import type { MarkAt } from './chart.tsx';
 import { drawInTurn } from './drawing-queue.ts';
 import { type DrawingProps, optionsOf } from './options.ts';
+import type { MarkAt } from './plot.tsx';
 
 /** ApexCharts in a thin coat of ours. Loaded only in the browser, and only where there is a chart. */
 export function Drawing(props: DrawingProps & { readonly onDrawn: (isDrawn: boolean) => void }) {

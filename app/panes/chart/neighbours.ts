@@ -1,4 +1,5 @@
 import { useCallback, useEffect, useSyncExternalStore } from 'react';
+import { isLogarithmic } from '#core/dashboard/pane/kinds/chart/marks.ts';
 import type { ChartPane } from '#core/dashboard/pane/kinds/chart/schema.ts';
 import { roundScale, type Scale } from './scale.ts';
 
@@ -15,16 +16,9 @@ const scales = new Map<string, Scale>();
 const watchers = new Set<() => void>();
 
 /** What a chart has in common with those that it shares a scale with; null where it has a scale of its own. */
-export function neighboursOf({
-  dataSet,
-  measure,
-  by,
-  place,
-  mark,
-  ownScales,
-  second,
-}: ChartPane): string | null {
-  if (ownScales || second !== undefined || mark === 'pie') return null;
+export function neighboursOf(pane: ChartPane): string | null {
+  const { dataSet, measure, by, place, mark, ownScales, second } = pane;
+  if (ownScales || second !== undefined || mark === 'pie' || isLogarithmic(pane)) return null;
   const way = mark === 'bars' ? 'across' : 'up';
   return JSON.stringify([dataSet, measure, by, place.y, place.h, way]);
 }

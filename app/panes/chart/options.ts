@@ -1,16 +1,16 @@
 import type { ApexOptions } from 'apexcharts';
 import type { ChartBody } from '#core/dashboard/pane/kinds/chart/kind.ts';
-import { canStack, isLine } from '#core/dashboard/pane/kinds/chart/marks.ts';
+import { canStack, isLine, isLogarithmic } from '#core/dashboard/pane/kinds/chart/marks.ts';
 import type { ChartPane } from '#core/dashboard/pane/kinds/chart/schema.ts';
 import type { ChartData } from '#core/dashboard/pane/kinds/chart/shape.ts';
-import type { ShownMeasure } from '#core/dashboard/pane/shown.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { formatCell, type ReadBy } from '#core/value/format/format.ts';
-import type { MarkAt } from './chart.tsx';
 import { resolveColour } from './colours.ts';
 import { dotOptions } from './dots.ts';
 import { axisLabel, axisText, axisTitle, drawn, plainFrame, themeColours, tooltipOf } from './drawn.ts';
-import type { Scale } from './scale.ts';
+import { numbersOf } from './drawn-by.ts';
+import type { MarkAt } from './plot.tsx';
+import { powerScale, type Scale } from './scale.ts';
 
 /* What a chart looks like, as the drawing library is told. */
 
@@ -53,7 +53,7 @@ export function optionsOf(
   { width, height }: { width: number; height: number },
 ): ApexOptions {
   if (isDots(props.pane, props.data)) return dotOptions(props);
-  const { pane, body, data, labels, notes, names, marked, clock, off, scale, isSmall } = props;
+  const { pane, body, data, labels, notes, names, marked, clock, off, isSmall } = props;
   const colours = themeColours();
   const series = props.colours.map(resolveColour);
   const { measure, by } = body;
@@ -68,6 +68,9 @@ export function optionsOf(
   const extra = twin ?? (second && (off.has(1) ? second.values.map(() => null) : second.values));
   const extraColour = twin ? colours.muted : (series[1] ?? colours.accent);
   const own = pane.mark === 'area' ? 'area' : line ? 'line' : 'column';
+  const isLog = isLogarithmic(pane);
+  /** Where a number stands on the scale of the first measure. */
+  const placed = (value: unknown): number | null => (isLog ? exponent(drawn(value)) : drawn(value));
   const exact = (series: number, category: number): string =>
     second && series === 1
       ? formatCell(second.values[category], second.measure, clock)
@@ -87,9 +90,11 @@ export function optionsOf(
   const hasNegative = shown.some(({ values }) => values.some((value) => Number(value) < 0));
   // What is drawn as a length or a surface begins at nothing; a line shows how it goes.
   const isFromNothing = (pane.mark === 'area' || !line) && !hasNegative;
-  const target = measure.target === undefined || isPie || !one || isSmall ? null : drawn(measure.target);
-  const axisNumber = (value: number, of: ShownMeasure = measure): string =>
-    axisLabel(value, of, clock, isWhole);
+  const target = measure.target === undefined || isPie || !one || isSmall ? null : placed(measure.target);
+  const scale =
+    props.scale ?? (isLog ? powerScale(numbersOf([data], [...(twin ?? []), measure.target ?? null])) : null);
+  const axisNumber = (value: number): string =>
+    axisLabel(isLog ? 10 ** value : value, measure, clock, isWhole);
   const text = axisText(colours);
   // What is not picked steps back while something is.
   const shade = (category: number): string =>
@@ -122,11 +127,17 @@ export function optionsOf(
               ? values.map(() => null)
               : isWhole
                 ? sharesOf(values, sums)
-                : values.map(drawn),
+                : values.map(placed),
             ...(extra ? { type: own } : {}),
           })),
           ...(extra
-            ? [{ name: twin ? 'before' : (names[1] ?? ''), type: 'line', data: extra.map(drawn) }]
+            ? [
+                {
+                  name: twin ? 'before' : (names[1] ?? ''),
+                  type: 'line',
+                  data: extra.map(twin ? placed : drawn),
+                },
+              ]
             : []),
         ],
     labels: isPie ? [...labels] : [],
@@ -271,6 +282,10 @@ export function optionsOf(
     },
   };
 }
+
+/** Where a number stands on a logarithmic scale. */
+const exponent = (value: number | null): number | null =>
+  value === null || value <= 0 ? null : Math.log10(value);
 
 /** The values of a series as parts of what stands at each place. */
 const sharesOf = (values: readonly Cell[], sums: readonly number[]): (number | null)[] =>

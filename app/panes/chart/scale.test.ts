@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest';
-import { dotScale, roundScale } from './scale.ts';
+import { dotScale, powerScale, roundScale } from './scale.ts';
 
 test.each([
   [0.743, 0.952, [0.7, 1]],
@@ -21,6 +21,14 @@ test('of nothing at all is a scale too', () => {
     greatest: 1,
     ticks: 1,
   });
+});
+
+test('a logarithmic scale goes from one power of ten to another, and knows nothing at or below zero', () => {
+  expect(powerScale([3, 40, 7200])).toEqual({ least: 0, greatest: 4, ticks: 4 });
+  expect(powerScale([1, 10, 1000])).toEqual({ least: 0, greatest: 3, ticks: 3 });
+  expect(powerScale([0.002, 5])).toEqual({ least: -3, greatest: 1, ticks: 4 });
+  expect(powerScale([100])).toEqual({ least: 2, greatest: 3, ticks: 1 });
+  expect(powerScale([0, -5])).toEqual({ least: 0, greatest: 1, ticks: 1 });
 });
 
 test('no dot stands at an end of its scale, which begins at nothing rather than below', () => {

@@ -21,6 +21,15 @@ export function roundScale(least: number, greatest: number, wanted = smallTicks)
   return { least: exact(from), greatest: exact(from + ticks), ticks };
 }
 
+/** A logarithmic scale of whole powers of ten; its ends are their exponents. Only numbers above zero stand on it. */
+export function powerScale(values: readonly number[]): Scale {
+  const above = values.filter((value) => value > 0);
+  if (above.length === 0) return { least: 0, greatest: 1, ticks: 1 };
+  const least = Math.floor(Math.log10(Math.min(...above)) + 1e-9);
+  const greatest = Math.max(least + 1, Math.ceil(Math.log10(Math.max(...above)) - 1e-9));
+  return { least, greatest, ticks: greatest - least };
+}
+
 /** So many stretches are told apart on a chart of dots. */
 const dotTicks = 5;
 

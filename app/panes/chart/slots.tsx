@@ -20,8 +20,9 @@ import type { PaneBrief } from '../slot.ts';
 import { TopSlot } from '../top-slot.tsx';
 import { neighboursOf } from './neighbours.ts';
 
-/** So many charts of one kind can be taken in. */
-const mostCharts = 12;
+/** So many charts of one kind can be taken in at a glance. */
+const usualCharts = 12;
+const mostCharts = 48;
 
 /** The slots of a chart's brief: what is drawn, per what, split by what, in which order. */
 function ChartSlot(props: OneSlotProps<ChartPane>) {
@@ -124,7 +125,39 @@ function DrawingSlot({ slot, pane, dataSet, onChange, onDone }: OneSlotProps<Cha
               })),
           ]}
           now={pane.each?.field ?? ''}
-          onChoose={(value) => put(value ? { ...alone, each: { field: value, count: mostCharts } } : whole)}
+          onChoose={(value) =>
+            put(value ? { ...alone, each: { field: value, count: usualCharts, rest: true } } : whole)
+          }
+        />
+      );
+    }
+    case 'charts': {
+      const { each } = pane;
+      return (
+        each && (
+          <TopSlot
+            top={{ count: each.count, rest: each.rest ?? false }}
+            most={mostCharts}
+            canShowAll={false}
+            onChange={(top) => top && onChange({ ...pane, each: { field: each.field, ...top } })}
+          />
+        )
+      );
+    }
+    case 'steps': {
+      const { logarithmic: _, ...plain } = pane;
+      return (
+        <Choices
+          choices={[
+            { value: '', words: 'on a plain scale' },
+            {
+              value: 'logarithmic',
+              words: 'on a logarithmic scale',
+              more: 'Equal steps are equal factors: 1, 10, 100. Nothing at or below zero can stand on it',
+            },
+          ]}
+          now={pane.logarithmic ? 'logarithmic' : ''}
+          onChoose={(value) => put(value ? { ...plain, logarithmic: true } : plain)}
         />
       );
     }

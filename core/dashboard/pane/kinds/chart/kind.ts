@@ -85,7 +85,7 @@ function askChart(brief: ChartPane, asks: OneContext): OnePlan<ChartBody> {
   const span = spanOf(applied, pane.by, clock);
   const where = allOf(applied.map(({ filter }) => filter));
   const top = pane.each
-    ? { count: pane.each.count, rest: false }
+    ? { count: pane.each.count, rest: pane.each.rest ?? false }
     : unit === undefined && !pane.by.bins
       ? pane.top
       : undefined;

@@ -32,6 +32,12 @@ export const canStack = (mark: ChartMark): boolean =>
 /** The marks that are lines. */
 export const isLine = (mark: ChartMark): boolean => mark === 'line' || mark === 'area' || mark === 'step';
 
+/** Whether its scale can be logarithmic: nothing is drawn as a length or a surface, which would not compare on one. */
+export const canBeLogarithmic = (mark: ChartMark): boolean => mark === 'line' || mark === 'step';
+
+export const isLogarithmic = ({ mark, logarithmic }: ChartPane): boolean =>
+  logarithmic === true && canBeLogarithmic(mark);
+
 /** Whether a second measure can stand on it, as a line: where there is one series along an axis that runs to the right. */
 export const canHaveSecond = ({ mark, split, each }: ChartPane): boolean =>
   split === undefined && !each && mark !== 'bars' && mark !== 'pie';

@@ -21,10 +21,14 @@ export const Chart = z.object({
   split: FieldName.optional(),
   /** How what is split stands; absent: stacked. */
   stack: z.enum(stackings).optional(),
-  /** The same chart once for each value of a field: for those of the most, so many. */
-  each: z.object({ field: FieldName, count: z.int().min(1).max(48) }).optional(),
+  /** The same chart once for each value of a field: for the largest N, and whether once more for all others together. */
+  each: z
+    .object({ field: FieldName, count: z.int().min(1).max(48), rest: z.boolean().optional() })
+    .optional(),
   /** Each of those charts has a scale of its own, and they do not compare. */
   ownScales: z.boolean().optional(),
+  /** Equal steps of its scale are equal factors. */
+  logarithmic: z.boolean().optional(),
   /** Another measure, as a line on a scale of its own. */
   second: FieldName.optional(),
   /** Along time, each point is all that was up to then. */

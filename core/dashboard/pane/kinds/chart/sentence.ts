@@ -3,6 +3,7 @@ import type { BriefPart } from '../../kind.ts';
 import { groupedByWords, groupOrderWords } from '../../level-words.ts';
 import type { OneSentence } from '../../of-one.ts';
 import {
+  canBeLogarithmic,
   canHaveBefore,
   canHaveSecond,
   canRun,
@@ -33,14 +34,14 @@ export function chartSentence(pane: ChartPane, given: OneSentence): BriefPart[] 
   ];
 }
 
-const topWords = ({ top }: ChartPane): string =>
+const topWords = (top: ChartPane['top']): string =>
   top ? `the top ${top.count}${top.rest ? ' and the rest' : ''}` : 'all';
 
 /** Dots stand by their two measures, and by nothing else. */
 const dotParts = (pane: ChartPane, given: OneSentence): BriefPart[] => [
   ...secondParts(pane, given),
   { text: ', showing ' },
-  { slot: 'top', text: topWords(pane) },
+  { slot: 'top', text: topWords(pane.top) },
 ];
 
 function secondParts({ mark, second }: ChartPane, { measure }: OneSentence): BriefPart[] {
@@ -71,13 +72,21 @@ function drawingParts(pane: ChartPane, given: OneSentence): BriefPart[] {
     ...(canHaveBefore(pane)
       ? after('before', pane.before ? 'with the period before behind it' : 'without the period before')
       : []),
-    ...after('each', each ? `once for each ${field(each.field)}, ${each.count} at most` : 'once for all'),
-    ...(each ? after('scale', pane.ownScales ? 'each on a scale of its own' : 'on one scale') : []),
+    ...(canBeLogarithmic(mark)
+      ? after('steps', pane.logarithmic ? 'on a logarithmic scale' : 'on a plain scale')
+      : []),
+    ...after('each', each ? `once for each ${field(each.field)}` : 'once for all'),
+    ...(each
+      ? [
+          ...after('charts', topWords({ count: each.count, rest: each.rest ?? false })),
+          ...after('scale', pane.ownScales ? 'each on a scale of its own' : 'on one scale'),
+        ]
+      : []),
   ];
 }
 
 const orderParts = (pane: ChartPane, { dataSet }: OneSentence): BriefPart[] => [
   ...after('order', pane.order === 'value' ? 'highest first' : groupOrderWords(pane.by, dataSet)),
   { text: ', showing ' },
-  ...(pane.each ? [{ text: 'all' }] : [{ slot: 'top', text: topWords(pane) }]),
+  ...(pane.each ? [{ text: 'all' }] : [{ slot: 'top', text: topWords(pane.top) }]),
 ];

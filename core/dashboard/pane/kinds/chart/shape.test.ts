@@ -64,6 +64,34 @@ test('a chart for each value has the categories and series of all, in the order 
   ]);
 });
 
+test('all others together stand last, and are no value that is blank', () => {
+  const { charts } = shapeCharts(
+    {
+      ...panes.weeks,
+      by: { field: 'departs', unit: 'month' },
+      each: { field: 'route', count: 1, rest: true },
+    },
+    {
+      by: [{ field: 'route' }, { field: 'departs', unit: 'month' }],
+      measures: [counted],
+      top: { count: 1, rest: true },
+      zone: 'UTC',
+    } as never,
+    [
+      [false, 'South', '2026-09-01', '3'],
+      [false, null, '2026-09-01', '2'],
+      [true, null, '2026-09-01', '9'],
+    ],
+    null,
+    { states: {}, now: new Date('2026-12-05T00:00:00Z'), order: undefined },
+  );
+  expect(charts.map(({ value, rest, data }) => [value, rest ?? false, data.series[0]?.values[0]])).toEqual([
+    ['South', false, '3'],
+    [null, false, '2'],
+    [null, true, '9'],
+  ]);
+});
+
 const days = (more: Partial<ChartPane>): ChartPane => ({
   ...panes.weeks,
   by: { field: 'departs', unit: 'day' },

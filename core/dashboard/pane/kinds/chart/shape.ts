@@ -137,12 +137,14 @@ function addedUp(values: readonly Cell[], begun: number): Cell[] {
 /** The same chart for one value of a field. */
 export interface ChartOfOne {
   readonly value: Cell;
+  /** It is of all the values that have no chart of their own. */
+  readonly rest?: true;
   readonly data: ChartData;
 }
 
 /**
  * Lays a result out as one chart for each value of its first group, all with the same categories and series, in the order of the
- * values; and as what they share, which has no values.
+ * values, the rest last; and as what they share, which has no values.
  */
 export function shapeCharts(
   pane: ChartPane,
@@ -163,22 +165,28 @@ export function shapeCharts(
   const at = plan.top ? 1 : 0;
   const inner = { ...plan, by: plan.by.slice(1), top: undefined };
   const whole = { ...pane, each: undefined, top: undefined };
-  const parts = new Map<string, { value: Cell; records: (readonly Cell[])[] }>();
+  const parts = new Map<string, { value: Cell; isRest: boolean; records: (readonly Cell[])[] }>();
   const all: (readonly Cell[])[] = [];
   for (const record of records) {
     const value = record[at] ?? null;
-    const rest = record.slice(at + 1);
-    const part = parts.get(JSON.stringify(value)) ?? { value, records: [] };
-    part.records.push(rest);
-    all.push(rest);
-    parts.set(JSON.stringify(value), part);
+    const isRest = plan.top !== undefined && record[0] === true;
+    const own = record.slice(at + 1);
+    const key = JSON.stringify([isRest, value]);
+    const part = parts.get(key) ?? { value, isRest, records: [] };
+    part.records.push(own);
+    all.push(own);
+    parts.set(key, part);
   }
   const shape = (own: readonly (readonly Cell[])[]): ChartData =>
     shapeChart(whole, inner, own, span, { states, now, all });
   return {
     shared: shape([]),
     charts: [...parts.values()]
-      .sort((a, b) => compareValues(a.value, b.value, order))
-      .map(({ value, records: own }) => ({ value, data: shape(own) })),
+      .sort((a, b) => Number(a.isRest) - Number(b.isRest) || compareValues(a.value, b.value, order))
+      .map(({ value, isRest, records: own }) => ({
+        value,
+        ...(isRest ? { rest: true as const } : {}),
+        data: shape(own),
+      })),
   };
 }
