@@ -53,7 +53,7 @@ const expected: Record<string, readonly [string, string]> = {
   'routes/data-set-new': ['build anywhere', 'build anywhere'],
   'routes/data-set-records': ['build anywhere', 'build anywhere'],
   'routes/data-set-rules': ['build anywhere', '–'],
-  'routes/data-set-changes': ['build anywhere', '–'],
+  'routes/data-set-changes': ['build anywhere', 'build anywhere'],
   'routes/changes': ['build anywhere', '–'],
   'routes/changes-file': ['build anywhere', '–'],
   'routes/view-follow-up': ['read the dashboard', 'act the dashboard'],

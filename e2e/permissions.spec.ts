@@ -71,7 +71,7 @@ const allowed: Record<
   'routes/data-set-rules.tsx': { get: builders, post: 'none' },
   'routes/changes.tsx': { get: builders, post: 'none' },
   'routes/changes-file.ts': { get: builders, post: 'none' },
-  'routes/data-set-changes.tsx': { get: builders, post: 'none' },
+  'routes/data-set-changes.tsx': { get: builders, post: builders },
   'routes/data-set-lineage.tsx': { get: builders, post: builders },
   'routes/shape.ts': { get: builders, post: builders },
   'routes/data-set-records.tsx': { get: builders, post: builders },

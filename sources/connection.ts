@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { FollowUpsConnection } from './follow-ups/connection.ts';
 import { HttpConnection } from './http/connection.ts';
 import { IntakeConnection } from './intake/connection.ts';
 import { LogsConnection } from './logs/connection.ts';
@@ -16,5 +17,6 @@ export const Connection = z.discriminatedUnion('kind', [
   LogsConnection,
   IntakeConnection,
   UploadConnection,
+  FollowUpsConnection,
 ]);
 export type Connection = z.infer<typeof Connection>;

@@ -15,6 +15,7 @@ import type { PostgresAddress } from '#engine/postgres/pool.ts';
 import type { ChangeSource } from './change.ts';
 import type { Connection } from './connection.ts';
 
+import type { FollowedUpRecords } from './follow-ups/read.ts';
 import type { ChangerForm, FormPart, FormTexts } from './form.ts';
 import type { Received } from './intake/read.ts';
 import type { HttpClient } from './outgoing/client.ts';
@@ -30,6 +31,8 @@ export interface Tools {
   readonly logFolders: readonly string[];
   /** What was sent to the source, where things are sent to it. */
   readonly received: Received;
+  /** What people noted here of records. */
+  readonly followedUp: FollowedUpRecords;
   readonly now: () => Date;
 }
 
@@ -194,13 +197,15 @@ export interface SourceKind<C extends Connection = Connection> {
   readonly label: string;
   /** The kinds of requests that can be made of it. */
   readonly requests: readonly Request['kind'][];
-  /** Null: nobody adds one by hand. */
+  /** Null: there is one by itself, and nobody adds another. */
   readonly adding: Adding<C> | Making<C> | null;
   /**
    * Everywhere that its secret is sent to, as one text: while this stays the same, a secret that is known can stay too.
    * Otherwise whoever changes an address could have it sent to a place of their own.
    */
   readonly secretPlaces: (connection: C) => string;
+  /** Where it is looked after, if not on the page that every source has. */
+  readonly page?: string;
   /** Where a source is, in a few words. */
   readonly where: (connection: C) => string;
   /** How many of its calls may be made in a day, null for no limit; absent where they are not counted. */

@@ -14,6 +14,7 @@ import { SegmentWriter } from '#engine/columnar/writer.ts';
 import { isAllowed, isPublic } from '#engine/outgoing/addresses.ts';
 import { type StandIns, startStandIns } from '#stand-ins/start.ts';
 import { storesService } from '#stand-ins/stores.ts';
+import { sourceTools } from '#testing/source-tools.ts';
 import type { Connection } from './connection.ts';
 import { tooDeep } from './http/answer.ts';
 import type { OpenSource } from './kind.ts';
@@ -57,11 +58,7 @@ function open(
   secret: string,
   more: Partial<Parameters<typeof outgoingClient>[0]> = {},
 ): OpenSource {
-  const received = { batchesAfter: async function* () {}, latest: async () => [] };
-  return kindOf(connection).open(
-    { id: 'x', connection, secret },
-    { client: clientFor(secret, more), allowed: [], logFolders: [], received, now: () => new Date() },
-  );
+  return kindOf(connection).open({ id: 'x', connection, secret }, sourceTools(clientFor(secret, more)));
 }
 
 const tide = (secret = secrets.tideKey, more = {}) =>

@@ -1,5 +1,9 @@
+import { redirect } from 'react-router';
+import { z } from 'zod';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { guardedLoader, idParam, notFound, type Signed, to } from '#server/guard.ts';
+import { showFollowUps, showsFollowUps } from '#server/change/show-follow-ups.ts';
+import { refuseEdit } from '#server/edit.ts';
+import { guardedAction, guardedLoader, idParam, notFound, type Signed, to } from '#server/guard.ts';
 import { findDataSet, type StoredDataSet, worldOf } from '#server/store/data-sets.ts';
 import { changerOf, findSource } from '#server/store/sources.ts';
 import { zoneOf } from '#server/store/zone.ts';
@@ -14,6 +18,8 @@ interface Loaded {
   others: [string, DataSet][];
   source: { id: string; name: string; takesChanges: boolean; changer: string | null } | null;
   zone: string;
+  /** What people noted of its records is among its fields. */
+  showsFollowUps: boolean;
 }
 
 /** What people may do to the records of a data set. */
@@ -24,15 +30,17 @@ export const loader = guardedLoader(
     const [stored, zone] = await Promise.all([findDataSet(id), zoneOf(id)]);
     if (!stored) throw notFound('data set');
     const sourceId = stored.definition.source;
-    const [source, changer, world] = await Promise.all([
+    const [source, changer, world, isShown] = await Promise.all([
       findSource(sourceId),
       changerOf(sourceId),
       worldOf(stored.definition),
+      showsFollowUps(id, stored.definition),
     ]);
     return {
       stored,
       zone,
       others: [...world],
+      showsFollowUps: isShown,
       source: source && {
         id: sourceId,
         name: source.name,
@@ -40,6 +48,18 @@ export const loader = guardedLoader(
         changer,
       },
     };
+  },
+);
+
+/** Adds what people noted of its records to the fields. */
+export const action = guardedAction(
+  to('build'),
+  async ({ params, request, user }: Signed<Route.ActionArgs>) => {
+    const id = idParam(params.id, 'data set');
+    const asked = z.object({ revision: z.int() }).safeParse(await request.json().catch(() => null));
+    if (!asked.success) return refuseEdit(asked.error);
+    const answer = await showFollowUps({ id, ...asked.data }, user);
+    return answer.state === 'saved' ? redirect(`/workroom/data-sets/${id}/steps`) : answer;
   },
 );
 

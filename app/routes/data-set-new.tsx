@@ -17,7 +17,7 @@ import {
   type StoredDataSet,
 } from '#server/store/data-sets.ts';
 import { askForRefresh } from '#server/store/kept.ts';
-import { findSource, isUploads, listSources } from '#server/store/sources.ts';
+import { findSource, isBuiltIn, listSources } from '#server/store/sources.ts';
 import { zoneOf } from '#server/store/zone.ts';
 import { Page } from '../ui/page.tsx';
 import { DataSetEditor } from '../workroom/data-set-editor.tsx';
@@ -43,7 +43,7 @@ export const loader = guardedLoader(
   async ({ request }: Signed<Route.LoaderArgs>): Promise<Start> => {
     const params = new URL(request.url).searchParams;
     const sources = (await listSources())
-      .filter(({ connection }) => !isUploads(connection))
+      .filter(({ connection }) => !isBuiltIn(connection))
       .map(({ id, name }) => ({ id, name }));
     const ofId = z.uuid().safeParse(params.get('of'));
     const of = ofId.success ? await findDataSet(ofId.data) : null;

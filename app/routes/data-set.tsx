@@ -26,7 +26,7 @@ import {
 } from '#server/store/data-sets.ts';
 import { askForRefresh } from '#server/store/kept.ts';
 import type { User } from '#server/store/people.ts';
-import { findSource, isUploads } from '#server/store/sources.ts';
+import { findSource, isBuiltIn } from '#server/store/sources.ts';
 import { zoneOf } from '#server/store/zone.ts';
 import { Button, ButtonLink } from '../ui/button.tsx';
 import { ExportLinks } from '../ui/export-links.tsx';
@@ -79,7 +79,7 @@ export const loader = guardedLoader(
       tables: [],
       problem: null,
     };
-    if (!source || isUploads(source.connection)) return about;
+    if (!source || isBuiltIn(source.connection)) return about;
     try {
       const { discover } = await openSource(stored.definition.source);
       return { ...about, tables: discover ? await discover() : [] };

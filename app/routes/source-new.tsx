@@ -9,7 +9,7 @@ import { firstLook } from '#server/sources/first-look.ts';
 import { withUnstored } from '#server/sources/open.ts';
 import { addableKinds, formValues, SourceInput, secretPlaces } from '#server/sources/source-input.ts';
 import { note } from '#server/store/audit.ts';
-import { addSource, changeSource, findSource, isUploads, sourceWithSecret } from '#server/store/sources.ts';
+import { addSource, changeSource, findSource, isBuiltIn, sourceWithSecret } from '#server/store/sources.ts';
 import { zoneOf } from '#server/store/zone.ts';
 import type { Connection } from '#sources/connection.ts';
 import type { FormPart } from '#sources/form.ts';
@@ -40,7 +40,7 @@ export const loader = guardedLoader(
     const params = new URL(request.url).searchParams;
     const change = z.uuid().safeParse(params.get('change')).data ?? null;
     const source = change === null ? null : await findSource(change);
-    if (change !== null && (!source || isUploads(source.connection))) throw notFound('source');
+    if (change !== null && (!source || isBuiltIn(source.connection))) throw notFound('source');
     const wanted = addableKinds.find(({ name }) => name === params.get('kind')) ?? addableKinds[0];
     const name = source?.connection.kind ?? wanted?.name;
     if (!name) throw notFound('kind of source');

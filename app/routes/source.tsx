@@ -15,7 +15,6 @@ import { intakeState } from '#server/store/intake.ts';
 import {
   changerOf,
   findSource,
-  isUploads,
   removeSource,
   setChanger,
   sourceWithSecret,
@@ -40,7 +39,8 @@ interface LookedAround {
   name: string;
   traits: SourceTraits;
   where: string;
-  report: ConnectionReport;
+  /** What testing it found; null for one that is built in. */
+  report: ConnectionReport | null;
   /** Of a service: today's calls, how many are allowed, and those of the days before. */
   calls: { allowance: Allowance; perDay: number | null; days: { day: string; spent: number }[] } | null;
   received: Awaited<ReturnType<typeof intakeState>> | null;
@@ -90,9 +90,9 @@ export const loader = guardedLoader(
     const id = idParam(params.id, 'source');
     const source = await findSource(id);
     if (!source) throw notFound('source');
-    if (isUploads(source.connection) || !source.report) throw redirect('/workroom/upload');
     const { connection } = source;
-    const { perDay, where } = kindOf(connection);
+    const { perDay, where, page } = kindOf(connection);
+    if (page) throw redirect(page);
     const traits = traitsOf(connection);
     const now = new Date();
     const dataSets = await usersOfSource(id);
@@ -204,7 +204,7 @@ export default function Source({ loaderData }: Route.ComponentProps) {
     changer,
     zone,
   } = loaderData;
-  const { hasTables, isMade, changing } = traits;
+  const { hasTables, isMade, isBuiltIn, changing } = traits;
   const [params] = useSearchParams();
   const [find, setFind] = useState('');
   const chosen = params.get('table');
@@ -225,16 +225,18 @@ export default function Source({ loaderData }: Route.ComponentProps) {
       lead={where}
       wide
       action={
-        <div className="flex gap-3">
-          <Removal name={name} dataSets={dataSets} />
-          {!isMade && <ButtonLink to={`/workroom/sources/new?change=${id}`}>Change</ButtonLink>}
-          <ButtonLink
-            look="main"
-            to={`/workroom/data-sets/new?source=${id}${chosen ? `&table=${encodeURIComponent(chosen)}` : ''}`}
-          >
-            Make a data set
-          </ButtonLink>
-        </div>
+        !isBuiltIn && (
+          <div className="flex gap-3">
+            <Removal name={name} dataSets={dataSets} />
+            {!isMade && <ButtonLink to={`/workroom/sources/new?change=${id}`}>Change</ButtonLink>}
+            <ButtonLink
+              look="main"
+              to={`/workroom/data-sets/new?source=${id}${chosen ? `&table=${encodeURIComponent(chosen)}` : ''}`}
+            >
+              Make a data set
+            </ButtonLink>
+          </div>
+        )
       }
     >
       {problem && <ProblemMessage problem={problem} />}
@@ -274,7 +276,7 @@ export default function Source({ loaderData }: Route.ComponentProps) {
               {found.length === 0 && !problem && <p className="text-muted">Nothing of that name.</p>}
             </Section>
           )}
-          {!isMade && <ReportView report={report} />}
+          {!isMade && report && <ReportView report={report} />}
           {changing && <Changer form={changing} changer={changer} />}
           {dataSets.length > 0 && (
             <Section title="Data sets from it">
@@ -358,7 +360,9 @@ export default function Source({ loaderData }: Route.ComponentProps) {
             !isMade &&
             !calls && (
               <p className="pt-2 text-lead text-muted">
-                Make a data set to look around in it: its records are shown before anything is saved.
+                {isBuiltIn
+                  ? 'What people note of records comes among their fields where the data set says so, on its page Changes.'
+                  : 'Make a data set to look around in it: its records are shown before anything is saved.'}
               </p>
             )
           )}

@@ -97,6 +97,8 @@ export const Request = z.discriminatedUnion('kind', [
     subset: FieldName.optional(),
     columns: z.array(Column).max(0),
   }),
+  /** What people noted here of the records of a data set; a column is what is known of one. */
+  z.object({ kind: z.literal('follow-ups'), dataSet: z.uuid(), columns: z.array(Column).min(1).max(20) }),
   /** Records of files that were uploaded: always kept, and never asked for anywhere else. */
   z.object({
     kind: z.literal('upload'),

@@ -6,9 +6,9 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { findRecord } from '../panes/drill.ts';
 import { actRefusal } from '../permission.ts';
-import { dataChanged } from '../store/data-changed.ts';
 import { addFollowUp, deskActors, followUpOf } from '../store/follow-ups.ts';
 import type { User } from '../store/people.ts';
+import { tellOfFollowUp } from './tell.ts';
 
 /* Following up on a record that a pane shows. */
 
@@ -92,5 +92,5 @@ export async function sayOfRecord(
     due,
     givenTo,
   });
-  await dataChanged([dataSetId]);
+  await tellOfFollowUp(dataSetId);
 }

@@ -1,9 +1,10 @@
 import { oneTable } from '#core/dataset/one-table.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
+import { followUpsConnection } from '#sources/follow-ups/connection.ts';
 import { dataChanged } from '../store/data-changed.ts';
 import { allDataSets } from '../store/data-sets.ts';
 import { askForRefresh } from '../store/kept.ts';
-import { noteChanged } from '../store/sources.ts';
+import { builtInSource, noteChanged } from '../store/sources.ts';
 
 /**
  * Whether a data set may show records that were changed: it reads or looks up their table, or asks in words of its own that nobody can tell,
@@ -26,4 +27,13 @@ export async function tellOf(dataSetId: string, changed: DataSet): Promise<void>
   const showing = all.filter(({ id, definition }) => id === dataSetId || mayShow(definition, changed));
   for (const { id, definition } of showing) if (definition.keep) await askForRefresh(id);
   await dataChanged([...new Set([dataSetId, ...showing.map(({ id }) => id)])]);
+}
+
+/** Tells every open page that somebody noted something of a record: those that show it, and those that show what was noted. */
+export async function tellOfFollowUp(dataSetId: string): Promise<void> {
+  const source = await builtInSource(followUpsConnection, null);
+  await noteChanged(source);
+  const noted = (await allDataSets()).filter(({ definition }) => definition.source === source);
+  for (const { id, definition } of noted) if (definition.keep) await askForRefresh(id);
+  await dataChanged([dataSetId, ...noted.map(({ id }) => id)]);
 }

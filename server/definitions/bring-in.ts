@@ -13,7 +13,7 @@ import { note } from '../store/audit.ts';
 import { publish } from '../store/dashboards.ts';
 import { inTransaction } from '../store/database.ts';
 import { askForRefresh } from '../store/kept.ts';
-import { isSameKind, isUploads, listSources, type Source, uploadSource } from '../store/sources.ts';
+import { builtInSource, isBuiltIn, isSameKind, listSources, type Source } from '../store/sources.ts';
 import { dashboards, dataSets, desks, sources } from '../store/tables.ts';
 import { presentDefinitions } from './gather.ts';
 
@@ -52,9 +52,15 @@ export async function offeredSources(file: DefinitionsFile): Promise<OfferedSour
   });
 }
 
-/** Whether a source of a file is that of uploaded files. */
-export const isUploaded = ({ connection }: { connection: { kind: string } }): boolean =>
-  isUploads(connection as Connection);
+/** The connection of a source of a file that is built in everywhere; null for any other. */
+function builtInConnection({ connection }: { readonly connection: unknown }): Connection | null {
+  const read = Connection.safeParse(connection);
+  return read.success && isBuiltIn(read.data) ? read.data : null;
+}
+
+/** Whether a source of a file is built in, so that there is nothing to choose. */
+export const isGiven = (source: { readonly connection: unknown }): boolean =>
+  builtInConnection(source) !== null;
 
 /** Which source here stands for each of the file, as far as that is decided; new ones keep the file's id. */
 function chosenSources(
@@ -95,9 +101,11 @@ export type BroughtIn =
 export async function bringIn(file: DefinitionsFile, order: BringIn): Promise<BroughtIn> {
   const there = new Map((await listSources()).map((source) => [source.id, source]));
   const choices = new Map(order.choices);
-  // Uploaded files have one place, which is made where there is none yet.
-  for (const source of file.sources)
-    if (isUploaded(source)) choices.set(source.id, { here: await uploadSource(order.by) });
+  // What is built in has one place, which is made where there is none yet.
+  for (const source of file.sources) {
+    const connection = builtInConnection(source);
+    if (connection) choices.set(source.id, { here: await builtInSource(connection, order.by) });
+  }
   const sourcesRead = await newSources(file, choices, there);
   if (!sourcesRead.ok) return sourcesRead;
   const items = await reviewFile(file, choices);
@@ -109,12 +117,7 @@ export async function bringIn(file: DefinitionsFile, order: BringIn): Promise<Br
   const wrongKind = [...withSources(file, chosenSources(file, choices)).values()].filter(
     ({ definition: { request, source } }) => {
       const connection = kinds.get(source);
-      return (
-        request.kind !== 'of' &&
-        (!connection ||
-          (!kindOf(connection).requests.includes(request.kind) &&
-            !(request.kind === 'upload' && isUploads(connection))))
-      );
+      return request.kind !== 'of' && (!connection || !kindOf(connection).requests.includes(request.kind));
     },
   );
   if (wrongKind.length > 0)
@@ -156,7 +159,7 @@ async function newSources(
     const choice = choices.get(id);
     if (!choice) why.push(`“${name}”: nobody has said which source here it is.`);
     else if ('here' in choice) {
-      if (!there.has(choice.here) && !isUploaded({ connection }))
+      if (!there.has(choice.here) && !isGiven({ connection }))
         why.push(`“${name}”: the source that was chosen is gone.`);
     } else if (there.has(id)) why.push(`“${name}” is here already.`);
     else {

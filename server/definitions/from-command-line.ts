@@ -2,7 +2,7 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { type DefinitionsFile, fileText, readDefinitions } from '#core/definitions/file.ts';
 import type { ReviewedItem } from '#core/definitions/review.ts';
 import { listDesks } from '../store/desks.ts';
-import { bringIn, isUploaded, offeredSources, reviewFile, type SourceChoice } from './bring-in.ts';
+import { bringIn, isGiven, offeredSources, reviewFile, type SourceChoice } from './bring-in.ts';
 import { gatherDefinitions } from './gather.ts';
 
 /* Definitions of an installation and a file of them, as teams that keep the file under version control go between the two. */
@@ -30,7 +30,7 @@ function read(file: string): DefinitionsFile {
 async function choicesFor(file: DefinitionsFile): Promise<Map<string, SourceChoice>> {
   const offered = await offeredSources(file);
   const missing = offered.filter(
-    ({ id, likely }) => likely === null && !file.sources.some((each) => each.id === id && isUploaded(each)),
+    ({ id, likely }) => likely === null && !file.sources.some((each) => each.id === id && isGiven(each)),
   );
   if (missing.length > 0)
     throw new Error(

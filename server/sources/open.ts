@@ -2,6 +2,7 @@ import type { OpenSource, Tools, WithSecret } from '#sources/kind.ts';
 import { type HttpClient, outgoingClient } from '#sources/outgoing/client.ts';
 import { kindOf } from '#sources/registry.ts';
 import { logFolders, outgoingHosts } from '../settings.ts';
+import { followedUp } from '../store/follow-ups.ts';
 import { receivedBy } from '../store/intake.ts';
 import { sourceWithSecret } from '../store/sources.ts';
 import { budgetOf } from './budget.ts';
@@ -45,6 +46,7 @@ const toolsFor = (source: WithSecret, client: HttpClient): Tools => ({
   allowed: outgoingHosts(),
   logFolders: logFolders(),
   received: receivedBy(source.id),
+  followedUp,
   now: () => new Date(),
 });
 

@@ -16,6 +16,8 @@ export interface SourceTraits {
   readonly isLive: boolean;
   /** It was made here, and not found: there is nothing to be tested or changed. */
   readonly isMade: boolean;
+  /** It is there by itself: it is neither changed nor removed, and data sets of it are made where they are wanted. */
+  readonly isBuiltIn: boolean;
 }
 
 export function traitsOf(connection: Connection): SourceTraits {
@@ -27,6 +29,7 @@ export function traitsOf(connection: Connection): SourceTraits {
     changing: changing?.(connection) ?? null,
     isLive: live !== undefined,
     isMade: adding !== null && 'make' in adding,
+    isBuiltIn: adding === null,
   };
 }
 
@@ -38,4 +41,5 @@ export const noTraits: SourceTraits = {
   changing: null,
   isLive: false,
   isMade: false,
+  isBuiltIn: false,
 };

@@ -1,5 +1,10 @@
 import { and, asc, desc, eq, ne, sql } from 'drizzle-orm';
 import type { FollowUpState, FollowUpView, ListedFollowUp } from '#core/change/follow-up.ts';
+import type { FollowUpPart } from '#core/change/follow-up-data.ts';
+import { recordPlace } from '#core/change/place.ts';
+import { ProblemError } from '#core/value/problem/problem.ts';
+import type { FollowedUpRecords } from '#sources/follow-ups/read.ts';
+import { findDataSet } from './data-sets.ts';
 import { database } from './database.ts';
 import { dashboards, followUpNotes, followUps, users } from './tables.ts';
 
@@ -86,6 +91,26 @@ export async function addFollowUp(added: NewNote): Promise<void> {
     });
   });
 }
+
+/** What people noted of the records of a data set, a record for each: where several desks did, as the one says that did last. */
+export const followedUp: FollowedUpRecords = async (dataSet, most) => {
+  const found = await findDataSet(dataSet);
+  if (!found)
+    throw new ProblemError({
+      code: 'missing',
+      doing: 'reading the follow-ups',
+      why: 'the data set whose records they are of has been removed',
+      mend: 'Choose another, or remove this one too.',
+    });
+  const { rows } = await database().execute<Record<FollowUpPart, string | null>>(sql`
+    SELECT DISTINCT ON (f.key) f.key AS record, f.state, f.due::text, u.name AS given_to, f.touched_by,
+      to_char(f.touched_at AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.US"Z"') AS touched_at,
+      (SELECT count(*)::text FROM follow_up_notes n WHERE n.follow_up_id = f.id) AS notes
+    FROM follow_ups f LEFT JOIN users u ON u.id = f.given_to
+    WHERE f.place = ${recordPlace(dataSet, found.definition)}
+    ORDER BY f.key, f.touched_at DESC, f.id LIMIT ${most}`);
+  return rows;
+};
 
 /** Who can be given something on a desk: whoever may change things there. */
 export async function deskActors(deskId: string): Promise<{ id: string; name: string }[]> {

@@ -14,13 +14,12 @@ export interface Source {
   readonly id: string;
   readonly name: string;
   readonly connection: Connection;
-  /** What proving it found; files need no proof. */
+  /** What testing it found; null for one that is built in. */
   readonly report: ConnectionReport | null;
 }
 
-const uploads: Connection = { kind: 'upload' };
-/** The one source that nobody added: files from somebody's hand. */
-export const isUploads = ({ kind }: Connection): boolean => kind === uploads.kind;
+/** Sources that nobody adds, and of which there is one of a kind. */
+export const isBuiltIn = (connection: Connection): boolean => kindOf(connection).adding === null;
 
 /** Whether two sources are of one kind. */
 export const isSameKind = (one: { readonly kind: string }, other: { readonly kind: string }): boolean =>
@@ -29,7 +28,7 @@ export const isSameKind = (one: { readonly kind: string }, other: { readonly kin
 const read = (row: Pick<typeof sources.$inferSelect, 'id' | 'name' | 'connection' | 'report'>): Source => {
   const connection = Connection.parse(row.connection);
   const { facts = [], warnings = [], ...rest } = row.report as ConnectionReport;
-  const report = isUploads(connection) ? null : { ...rest, facts, warnings };
+  const report = isBuiltIn(connection) ? null : { ...rest, facts, warnings };
   return { id: row.id, name: row.name, connection, report };
 };
 
@@ -54,23 +53,15 @@ export async function addSource(source: Source & { secret: string; madeBy: strin
     .onConflictDoNothing();
 }
 
-/** The source that uploaded files belong to; made when the first file is accepted. */
-export async function uploadSource(madeBy: string | null): Promise<string> {
-  const find = async (): Promise<string | undefined> =>
-    (await listSources()).find(({ connection }) => isUploads(connection))?.id;
-  const known = await find();
-  if (known) return known;
+/** The one source of a kind that nobody adds; made when it is first needed. */
+export async function builtInSource(connection: Connection, madeBy: string | null): Promise<string> {
+  const known = (await listSources()).find((source) => isSameKind(source.connection, connection));
+  if (known) return known.id;
   const id = randomUUID();
+  const name = kindOf(connection).label;
   await database()
     .insert(sources)
-    .values({
-      id,
-      name: 'Uploaded files',
-      connection: uploads,
-      secret: seal('', id),
-      report: {},
-      madeBy,
-    });
+    .values({ id, name, connection, secret: seal('', id), report: {}, madeBy });
   return id;
 }
 

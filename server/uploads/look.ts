@@ -11,12 +11,13 @@ import { stageFile } from '#engine/columnar/files.ts';
 import type { FoundForm } from '#engine/columnar/forms.ts';
 import type { Meanwhile, Rejected, StagedFile } from '#engine/columnar/staged.ts';
 import { decimalShape, SegmentWriter, type WriterField } from '#engine/columnar/writer.ts';
+import { uploadConnection } from '#sources/upload/connection.ts';
 import { cacheFolder } from '../kept/cache.ts';
 import { heldBack } from '../kept/hold.ts';
 import { storeAll, type WrittenVersion, writeBeside } from '../kept/write.ts';
 import { addDataSet, findDataSet, type StoredDataSet } from '../store/data-sets.ts';
 import * as kept from '../store/kept.ts';
-import { uploadSource } from '../store/sources.ts';
+import { builtInSource } from '../store/sources.ts';
 import { dropUpload, uploadedFile, usualReading } from './files.ts';
 import {
   type FirstGuess,
@@ -293,7 +294,7 @@ export async function acceptNew(
 ): Promise<void> {
   if (await findDataSet(made.id)) return;
   const written = await segmentsOf(made, null);
-  const source = await uploadSource(made.by);
+  const source = await builtInSource(uploadConnection, made.by);
   const { forms = {}, units = {} } = made;
   const fields = made.fields.map(({ name, type }): Field => {
     const [form, unit] = [forms[name], units[name]];

@@ -6,6 +6,7 @@ import type { ChangeCalls } from '#core/dataset/change/schema.ts';
 import type { Column } from '#core/dataset/schema.ts';
 import { passageChanger, passageClient } from '#demo/stand-in-access.ts';
 import { type StandIns, startStandIns } from '#stand-ins/start.ts';
+import { sourceTools } from '#testing/source-tools.ts';
 import type { ChangeResult, Changing } from '../change.ts';
 import type { Connection } from '../connection.ts';
 import { outgoingClient } from '../outgoing/client.ts';
@@ -61,13 +62,7 @@ function source(connection: Connection, user: string) {
   const budget = { spend: async () => undefined, told: async () => undefined };
   const { changes } = kindOf(connection).open(
     { id: 'x', connection, secret, changer: { user, secret } },
-    {
-      client: outgoingClient({ allowed: ['127.0.0.1'], budget, secrets: [secret], patienceMs: 1500 }),
-      allowed: [],
-      logFolders: [],
-      received: { batchesAfter: async function* () {}, latest: async () => [] },
-      now: () => new Date(),
-    },
+    sourceTools(outgoingClient({ allowed: ['127.0.0.1'], budget, secrets: [secret], patienceMs: 1500 })),
   );
   if (!changes) throw new Error('it takes no changes');
   return changes;

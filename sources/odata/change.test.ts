@@ -3,6 +3,7 @@ import type { Change } from '#core/change/change.ts';
 import type { Column } from '#core/dataset/schema.ts';
 import { storesChanger, storesUser } from '#demo/stand-in-access.ts';
 import { type StandIns, startStandIns } from '#stand-ins/start.ts';
+import { sourceTools } from '#testing/source-tools.ts';
 import type { ChangeResult, Changing, NotedChanges } from '../change.ts';
 import { mark } from '../change-each.ts';
 import { outgoingClient } from '../outgoing/client.ts';
@@ -30,13 +31,7 @@ function source(user = storesChanger, base = `${services.address}/stores`) {
   const budget = { spend: async () => undefined, told: async () => undefined };
   const { changes } = kindOf(connection).open(
     { id: 'x', connection, secret: password, changer: { user, secret: password } },
-    {
-      client: outgoingClient({ allowed: ['127.0.0.1'], budget, secrets: [password], patienceMs: 1500 }),
-      allowed: [],
-      logFolders: [],
-      received: { batchesAfter: async function* () {}, latest: async () => [] },
-      now: () => new Date(),
-    },
+    sourceTools(outgoingClient({ allowed: ['127.0.0.1'], budget, secrets: [password], patienceMs: 1500 })),
   );
   if (!changes) throw new Error('it takes no changes');
   return changes;

@@ -5,6 +5,7 @@ import type { Filter, FilterTest } from '#core/ask/condition/resolve.ts';
 import type { Request } from '#core/dataset/schema.ts';
 import { Mischief } from '#stand-ins/mischief.ts';
 import { storesService } from '#stand-ins/stores.ts';
+import { sourceTools } from '#testing/source-tools.ts';
 import type { OpenSource } from '../kind.ts';
 import { outgoingClient } from '../outgoing/client.ts';
 import { odata } from './kind.ts';
@@ -35,17 +36,13 @@ beforeAll(async () => {
       connection: { kind: 'odata', base, auth: { kind: 'basic', user: access.user } },
       secret: access.password,
     },
-    {
-      client: outgoingClient({
+    sourceTools(
+      outgoingClient({
         allowed: ['127.0.0.1'],
         budget: { spend: async () => {}, told: async () => {} },
         secrets: [],
       }),
-      allowed: [],
-      logFolders: [],
-      received: { batchesAfter: async function* () {}, latest: async () => [] },
-      now: () => new Date(),
-    },
+    ),
   );
   const answer = await fetch(`${base}/Requisitions`, {
     headers: {

@@ -7,6 +7,7 @@ export const upload: SourceKind<UploadConnection> = {
   label: 'Uploaded files',
   requests: ['upload'],
   adding: null,
+  page: '/workroom/upload',
   secretPlaces: ({ kind }) => kind,
   where: () => 'Files from somebody’s hand',
   changing: null,

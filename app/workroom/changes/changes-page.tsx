@@ -30,15 +30,18 @@ interface Props {
     readonly changer: string | null;
   } | null;
   readonly zone: string;
+  /** What people noted of its records is among its fields. */
+  readonly showsFollowUps: boolean;
 }
 
 const nothing: Changes = { inPlace: [], actions: [] };
 
 /** What people may do to the records: in their place, and by actions. Each change of it is saved as it is made. */
-export function ChangesPage({ stored, others, source, zone }: Props) {
+export function ChangesPage({ stored, others, source, zone, showsFollowUps }: Props) {
   const { id, name, definition } = stored;
   const world = useMemo(() => new Map(others), [others]);
   const saving = useSave(`/workroom/data-sets/${id}`, stored.revision);
+  const adding = useSave(`/workroom/data-sets/${id}/changes`, stored.revision);
   const changes = definition.changes ?? nothing;
   const put = (next: Partial<DataSet>): void =>
     saving.save({ id, name, definition: { ...definition, ...next } });
@@ -92,6 +95,25 @@ export function ChangesPage({ stored, others, source, zone }: Props) {
                 checked={definition.followUp === true}
                 onChange={({ target }) => put({ followUp: target.checked ? true : undefined })}
               />
+              {definition.followUp &&
+                (showsFollowUps ? (
+                  <p className="mt-2 text-small text-muted">
+                    Its fields say how each {definition.noun.one} stands: its follow-up, when that is due, who
+                    has it, and when somebody touched it last.
+                  </p>
+                ) : (
+                  <div className="mt-3 flex flex-col items-start gap-2">
+                    <Button disabled={adding.busy} onClick={() => adding.save({})}>
+                      Show it as fields
+                    </Button>
+                    <p className="max-w-prose text-small text-muted">
+                      Adds a step that looks up, for each {definition.noun.one}, how it stands, when that is
+                      due, who has it, and when somebody touched it last. Panes, reader filters and subsets
+                      can use them, such as “last touched more than 7 days ago”.
+                    </p>
+                    <SaveProblems saving={adding} zone={zone} />
+                  </div>
+                ))}
             </Section>
             {closed === null && (
               <Section

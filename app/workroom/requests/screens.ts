@@ -18,6 +18,7 @@ const screens: { readonly [K in Request['kind']]: RequestScreen<Extract<Request,
     elsewhere: 'They are those of another data set; look at them on the page of the steps.',
   },
   upload: { isKnown: true, isOnlyKept: true },
+  'follow-ups': { isKnown: true, isSaidBySource: true },
 };
 
 /** What a source that offers these ways of asking can begin with. */
