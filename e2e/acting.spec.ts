@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test';
 import { addPane, publishDraft, startDashboard } from './support/build.ts';
-import { unique } from './support/make.ts';
+import { dataSetWithSteps, unique } from './support/make.ts';
 import { choose, expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
 
 /* Records are changed where they come from: by mouse, by keyboard alone, and by two people at once. */
@@ -253,6 +253,53 @@ test('what was learnt about a record is noted, given to somebody, worked through
   );
   await expect(supervisor.getByRole('list', { name: 'What was said' })).toContainText(note);
   await supervisor.context().close();
+});
+
+test('what is noted of a record stands among its fields, wherever the record is, and every open page has it at once', async ({
+  browser,
+}) => {
+  const analyst = await pageOf(browser, 'analyst');
+  const name = unique('Incidents followed up');
+  const id = await dataSetWithSteps('Incidents', name, []);
+  await analyst.goto(`/workroom/data-sets/${id}/changes`);
+  await analyst.getByRole('button', { name: 'Show it as fields' }).click();
+  await expect(analyst).toHaveURL(/steps$/);
+  await expect(analyst.getByRole('main')).toContainText('in followed-up incidents');
+  await analyst.goto(`/workroom/data-sets/${id}/changes`);
+  await expect(analyst.getByRole('main')).toContainText('Its fields say how each incident stands');
+
+  const title = unique('Untouched');
+  await startDashboard(analyst, title);
+  await addPane(analyst, name, /Which records\?/);
+  const brief = analyst.getByRole('region', { name: 'The brief' });
+  await brief.getByRole('button', { name: /^what, severity/i }).click();
+  const columns = analyst.getByRole('dialog');
+  for (const label of ['Follow-up', 'Touched by'])
+    await columns.getByRole('checkbox', { name: label, exact: true }).check();
+  await analyst.keyboard.press('Escape');
+  await analyst.getByLabel('Title', { exact: true }).fill('Incidents');
+  await analyst.getByRole('button', { name: 'Save the brief' }).click();
+  await publishDraft(analyst);
+  await expect(analyst.getByText('Published: version 1')).toBeVisible();
+
+  const reader = await pageOf(browser, 'reader');
+  await reader.goto('/');
+  await reader.getByRole('link', { name: title }).click();
+  const seen = paneOf(reader, 'Incidents').getByRole('row').nth(1);
+  await expect(seen).toBeVisible();
+  await expect(paneOf(reader, 'Incidents')).not.toContainText('Waiting');
+
+  const supervisor = await pageOf(browser, 'supervisor');
+  await supervisor.goto(new URL(reader.url()).pathname);
+  await paneOf(supervisor, 'Incidents').locator('tbody tr').first().focus();
+  await supervisor.keyboard.press('Enter');
+  const followUp = supervisor.getByRole('dialog').getByRole('region', { name: 'Follow-up' });
+  await followUp.getByLabel('What was learnt, or is to be done').fill('The harbour office rings back.');
+  await choose(followUp.getByLabel('It is then'), 'waiting');
+  await followUp.getByRole('button', { name: 'Note it' }).click();
+  await expect(seen).toContainText('Waiting');
+  await expect(seen).toContainText('Effie Linklater');
+  for (const page of [analyst, reader, supervisor]) await page.context().close();
 });
 
 test('what the stores were asked for is approved one by one, given back, and a line is added to what is picked and removed', async ({

@@ -2,9 +2,10 @@ import type { z } from 'zod';
 import { sameJson } from '#core/dashboard/compare.ts';
 import { keepProblem } from '#core/dataset/keep-problem.ts';
 import { lostNeeds } from '#core/dataset/lost.ts';
-import { startOf, withOutcome } from '#core/dataset/outcome.ts';
+import { refsOf, startOf, withOutcome } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { shape } from '#core/dataset/step/kinds.ts';
+import { comesFrom } from '#core/lineage/reach.ts';
 import { problemOf } from '#core/value/problem/problem.ts';
 import { kindOf } from '#sources/registry.ts';
 import { cannotKeep } from './kept/cannot-keep.ts';
@@ -46,7 +47,7 @@ export async function settledDataSet(
 ): Promise<{ readonly definition: DataSet } | { readonly wrong: SaveAnswer }> {
   const because = (...why: string[]) => ({ wrong: { state: 'refused' as const, why } });
   const world = await worldOf(definition);
-  if (world.has(id))
+  if (refsOf(definition).some(({ dataSet }) => comesFrom(dataSet, world).has(id)))
     return because('a step leads back to this data set itself, through the ones it looks up');
   const settled = withOutcome(definition, world);
   const problems = shape(startOf(settled), settled.steps ?? [], world).problems.flatMap((problem, at) =>

@@ -21,6 +21,12 @@ export const refsOf = ({
   ...inputs.flatMap(({ allowed }) => (allowed ? [{ dataSet: allowed.dataSet }] : [])),
 ];
 
+/** The data sets that have to be known to ask for its records: those it refers to, and the one whose records it has follow-ups of. */
+export const neededIds = (dataSet: DataSet): string[] => [
+  ...refsOf(dataSet).map(({ dataSet: id }) => id),
+  ...(dataSet.request.kind === 'follow-ups' ? [dataSet.request.dataSet] : []),
+];
+
 /**
  * A data set whose fields are what its steps make of the request's: names and types from the steps, and what was said of a
  * field to readers (label, unit, writing, states) stays with its name.

@@ -6,6 +6,7 @@ import {
   resolveCondition,
 } from '#core/ask/condition/resolve.ts';
 import type { Condition } from '#core/ask/condition/schema.ts';
+import { isRuled } from '#core/dataset/is-ruled.ts';
 import { startOf } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { kindOf, shape, stepRefs } from '#core/dataset/step/kinds.ts';
@@ -21,6 +22,8 @@ export interface Planning {
   readonly world: World;
   readonly clock: Clock;
   readonly person?: ConditionInputs['person'];
+  /** The data set whose own steps are being planned. */
+  readonly within?: string | undefined;
 }
 
 /** How many data sets may look one another up in a row; more is a circle, or no one can follow it. */
@@ -102,17 +105,63 @@ function recordsWith(
   if (request.kind === 'of') {
     const of = relationOfRef(request, planning, depth + 1);
     if (steps.length === 0) return of;
-    return extend(of, planSteps(of.fields, steps, inputs, planning, depth));
+    return extend(of, planSteps(of.fields, steps, inputs, { ...planning, within: id }, depth));
   }
-  const base = {
+  const start = startOf(dataSet);
+  const base: Relation = {
     source,
     request: keep ? ({ kind: 'kept', name: id } as const) : request,
     ...(fresh === undefined ? {} : { fresh }),
     inputs,
+    fields: steps.length === 0 ? fields : start,
   };
-  if (steps.length === 0) return { ...base, fields };
-  const start = startOf(dataSet);
-  return { ...base, start, ...planSteps(start, steps, inputs, planning, depth) };
+  const readable = request.kind === 'follow-ups' ? ofSeenRecords(base, request, planning, depth) : base;
+  if (steps.length === 0) return readable;
+  return extend(readable, planSteps(start, steps, inputs, { ...planning, within: id }, depth));
+}
+
+const seenField = 'follow-up is seen';
+
+/**
+ * Follow-ups of only those records that who asks may see, where a rule says which those are. What stands beside a record that is seen needs
+ * no such look.
+ */
+function ofSeenRecords(
+  relation: Relation,
+  { dataSet: id, columns }: Extract<DataSet['request'], { kind: 'follow-ups' }>,
+  planning: Planning,
+  depth: number,
+): Relation {
+  const { world, clock, person, within } = planning;
+  const of = world.get(id);
+  if (person?.seesAll || within === id || of?.key === undefined || !isRuled(id, world)) return relation;
+  const record = columns.find(({ column }) => column === 'record')?.name ?? '';
+  const withSeen: Field[] = [...relation.fields, { name: seenField, type: 'boolean' }];
+  const isSeen: Condition = { field: seenField, test: { op: 'is', values: ['true'] } };
+  const steps: PlannedStep[] = [
+    {
+      step: {
+        kind: 'lookUp',
+        id: 'seen',
+        from: { dataSet: id },
+        on: [{ field: record, other: of.key }],
+        mode: 'any',
+        take: [],
+        order: [],
+        as: seenField,
+      },
+      before: relation.fields,
+      filters: [],
+      others: [relationOfRef({ dataSet: id }, planning, depth + 1)],
+    },
+    {
+      step: { kind: 'where', id: 'only-seen', condition: isSeen },
+      before: withSeen,
+      filters: [resolveCondition(isSeen, withSeen, clock, { person })],
+      others: [],
+    },
+  ];
+  return extend(relation, { fields: relation.fields, steps });
 }
 
 /** Steps over fields, with all they depend on. Throws a {@link ProblemError} that names the first step that cannot be done. */

@@ -1,7 +1,8 @@
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import { everybody } from '#core/ask/condition/resolve.ts';
-import { followUpData } from '#core/change/follow-up-data.ts';
+import { type Asker, everybody } from '#core/ask/condition/resolve.ts';
+import type { Condition } from '#core/ask/condition/schema.ts';
+import { followUpData, isFollowUpsOf } from '#core/change/follow-up-data.ts';
 import { recordPlace } from '#core/change/place.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { RecordsPlan } from '#core/plan/plan.ts';
@@ -10,7 +11,14 @@ import { dashboard } from '#testing/skerry.ts';
 import { type KeptTest, keptTest } from '../../testing/kept.ts';
 import { runPlan } from '../records/run.ts';
 import { addDashboard } from '../store/dashboards.ts';
-import { addDataSet, findDataSet, removeDataSet, worldOf } from '../store/data-sets.ts';
+import {
+  addDataSet,
+  allDataSets,
+  findDataSet,
+  removeDataSet,
+  saveDataSet,
+  worldOf,
+} from '../store/data-sets.ts';
 import { addDesk } from '../store/desks.ts';
 import { addFollowUp, followedUp, type NewNote } from '../store/follow-ups.ts';
 import type { User } from '../store/people.ts';
@@ -82,27 +90,32 @@ async function noteOf(key: string, more: Partial<NewNote> = {}): Promise<void> {
 }
 
 /** The records of the data set as panes ask for them, by key. */
-async function records(fields: readonly string[]): Promise<Map<string, unknown[]>> {
-  const found = await findDataSet(orders);
+async function records(
+  fields: readonly string[],
+  person: Asker = everybody,
+  id: string = orders,
+): Promise<Map<string, unknown[]>> {
+  const found = await findDataSet(id);
   if (!found) throw new Error('no data set');
   const { definition } = found;
   const planning = {
     world: await worldOf(definition),
     clock: { now: new Date(), zone: 'Europe/London' },
-    person: everybody,
+    person,
   };
+  const key = definition.key ?? '';
   const plan: RecordsPlan = {
     kind: 'records',
-    from: relationWith(definition, orders, unsetInputs(definition), planning),
+    from: relationWith(definition, id, unsetInputs(definition), planning),
     zone: 'Europe/London',
     where: { all: [] },
-    fields: ['id', ...fields],
-    order: [{ by: 'id' }],
+    fields: [key, ...fields],
+    order: [{ by: key }],
     offset: 0,
     limit: 100,
   };
   const answer = await runPlan(plan, { doing: 'testing' });
-  return new Map(answer.records.map(([id, ...rest]) => [String(id), rest]));
+  return new Map(answer.records.map(([first, ...rest]) => [String(first), rest]));
 }
 
 test('one step puts what was noted beside each record, and only once', async () => {
@@ -144,6 +157,27 @@ test('noted on two desks, a record is still one, as it was said last', async () 
   expect(now.size).toBe(40);
   expect(now.get('9')).toEqual(['settled']);
 });
+
+test('who may see only some records learns nothing of what was noted of the others', async () => {
+  const stored = await findDataSet(orders);
+  if (!stored) throw new Error('no data set');
+  const noted = (await allDataSets()).find(({ definition }) => isFollowUpsOf(definition, orders));
+  const rowRule: Condition = { field: 'what', test: { op: 'against', is: 'same', to: { theirs: 'Order' } } };
+  await saveDataSet({ ...stored, definition: { ...stored.definition, rowRule }, by: by.id });
+  const una: Asker = { name: 'Una', email: 'una@skerry.example', attributes: { Order: ['order 9'] } };
+  const alone = await keysOf(noted?.id ?? '', una);
+  expect(alone).toEqual(['9']);
+  expect(await keysOf(orders, una)).toEqual(['9']);
+  expect(await keysOf(noted?.id ?? '', everybody)).toEqual(['7', '9']);
+  const after = await records(['follow_up_state'], una);
+  expect(after.get('9')).toEqual(['settled']);
+  await saveDataSet({ ...stored, revision: stored.revision + 1, by: by.id });
+});
+
+/** The keys that somebody gets of a data set, in their order. */
+async function keysOf(id: string, person: Asker): Promise<string[]> {
+  return [...(await records([], person, id)).keys()];
+}
 
 test('what no key identifies has no follow-ups, and without its data set they say so', async () => {
   const stored = await findDataSet(orders);

@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { followUpData, followUpStep, isFollowUpsOf } from '#core/change/follow-up-data.ts';
 import { startOf } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
+import { noMatchSubject } from '#core/dataset/step/warning-subjects.ts';
 import { followUpsConnection } from '#sources/follow-ups/connection.ts';
 import { type SaveAnswer, saveAnswer, settledDataSet } from '../edit.ts';
 import { note } from '../store/audit.ts';
@@ -49,6 +50,8 @@ export async function showFollowUps(
     ...definition,
     start: [...startOf(definition)],
     steps: [...(definition.steps ?? []), step],
+    // Of most records nobody has noted anything, as is expected.
+    acceptedWarnings: [...(definition.acceptedWarnings ?? []), noMatchSubject(step.id)],
   });
   if ('wrong' in settled) return settled.wrong;
   const saved = await saveDataSet({ id, name, definition: settled.definition, revision, by: by.id });

@@ -1,5 +1,5 @@
 import type { Asker } from '#core/ask/condition/resolve.ts';
-import { refsOf } from '#core/dataset/outcome.ts';
+import { isRuled } from '#core/dataset/is-ruled.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { RecordsPlan } from '#core/plan/plan.ts';
 import { relationAsRead } from '#core/plan/relation.ts';
@@ -11,14 +11,6 @@ import { findDataSets } from '../store/data-sets.ts';
 interface Keyed {
   readonly dataSetId: string;
   readonly key: string;
-}
-
-/** Whether a rule about who sees which records stands on a data set, or on one that it is made of or looks up. */
-function isRuled(id: string, world: ReadonlyMap<string, DataSet>, seen = new Set<string>()): boolean {
-  const dataSet = world.get(id);
-  if (!dataSet || seen.has(id)) return false;
-  seen.add(id);
-  return dataSet.rowRule !== undefined || refsOf(dataSet).some((ref) => isRuled(ref.dataSet, world, seen));
 }
 
 /**

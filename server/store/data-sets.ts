@@ -1,7 +1,7 @@
 import { and, asc, eq, inArray, isNotNull, sql } from 'drizzle-orm';
 import type { Condition } from '#core/ask/condition/schema.ts';
 import { migrateDataSet } from '#core/dashboard/migrate.ts';
-import { refsOf } from '#core/dataset/outcome.ts';
+import { neededIds } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { leadsTo } from '#core/lineage/reach.ts';
 import { labelOf } from '#core/value/field/value.ts';
@@ -46,7 +46,7 @@ export async function findDataSets(ids: readonly string[]): Promise<Map<string, 
   while (wanted.length > 0) {
     const rows = await database().select().from(dataSets).where(inArray(dataSets.id, wanted));
     for (const row of rows) found.set(row.id, migrateDataSet(row.definition));
-    const referred = rows.flatMap(({ id }) => referredBy(found.get(id)));
+    const referred = [...found.values()].flatMap(neededIds);
     wanted = [...new Set(referred)].filter((id) => !found.has(id));
     // What is gone is asked for once.
     if (rows.length === 0) break;
@@ -54,12 +54,8 @@ export async function findDataSets(ids: readonly string[]): Promise<Map<string, 
   return found;
 }
 
-/** The data sets that a data set is made of or refers to. */
-const referredBy = (dataSet: DataSet | undefined): string[] =>
-  dataSet ? refsOf(dataSet).map(({ dataSet: id }) => id) : [];
-
-/** A data set's own definition and all that its steps lead to, by id. */
-export const worldOf = (dataSet: DataSet): Promise<Map<string, DataSet>> => findDataSets(referredBy(dataSet));
+/** All that has to be known to ask for the records of a data set, by id. */
+export const worldOf = (dataSet: DataSet): Promise<Map<string, DataSet>> => findDataSets(neededIds(dataSet));
 
 /** Who sees which records, by data set, for those that have a rule. */
 export async function rowRules(): Promise<ReadonlyMap<string, Condition>> {

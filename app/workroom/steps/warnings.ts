@@ -1,6 +1,7 @@
 import type { DataSet } from '#core/dataset/schema.ts';
 import { fieldWords } from '#core/dataset/step/kinds.ts';
 import type { Step } from '#core/dataset/step/schema.ts';
+import { noMatchSubject } from '#core/dataset/step/warning-subjects.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { formatNumber } from '#core/value/format/format.ts';
 import { capital } from '#core/words/capital.ts';
@@ -67,7 +68,7 @@ export function stepWarnings(
     if (share(blank, figures.records) > 0)
       warnings.push({
         words: `${number(blank)} ${many} have no match; what is looked up is blank for them.`,
-        about: `step ${step.id} no match`,
+        about: noMatchSubject(step.id),
         mend: first && fillMend(first.as, after),
       });
   }
