@@ -116,11 +116,16 @@ export const countRecords = (plan: RecordsPlan, { doing, signal }: Asking): Prom
 
 /** The lines of an answer as they are wanted: no more of it is read than the next of them takes. */
 async function* linesOf(answer: IncomingMessage): AsyncGenerator<string> {
-  let rest = '';
+  // A line comes in many pieces, which are put together once: all of them again with each piece would be megabytes of garbage a line.
+  let begun: string[] = [];
   for await (const text of answer.setEncoding('utf8')) {
-    const lines = (rest + text).split('\n');
-    rest = lines.pop() ?? '';
-    yield* lines;
+    const [first = '', ...others] = (text as string).split('\n');
+    begun.push(first);
+    if (others.length === 0) continue;
+    const last = others.pop() ?? '';
+    yield begun.join('');
+    yield* others;
+    begun = [last];
   }
 }
 
