@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto';
+import { setMaxListeners } from 'node:events';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { type Asker, everybody } from '#core/ask/condition/resolve.ts';
 import type { Condition } from '#core/ask/condition/schema.ts';
@@ -30,6 +31,8 @@ const rule: Condition = {
   test: { op: 'against', is: 'same', to: { theirs: 'Vessel' } },
 };
 const ownSignal = new AbortController().signal;
+// Many ask with it at once, as with that of a request.
+setMaxListeners(0, ownSignal);
 
 let sound: Awaited<ReturnType<typeof soundFixture>>;
 let dashboard: Dashboard;
