@@ -1,4 +1,4 @@
-import type { Way } from '#core/dataset/change/schema.ts';
+import type { ChangeRule, Way } from '#core/dataset/change/schema.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { Tone } from '#core/value/field/types.ts';
 import type { Problem } from '#core/value/problem/problem.ts';
@@ -23,6 +23,16 @@ export interface LookedAt {
   readonly key: string;
   readonly title: string;
   readonly saw: Values;
+  /** What it is in fields that are compared with those that are changed. */
+  readonly beside: Values;
+}
+
+/** A rule between fields, with what is said where it is broken. */
+export interface ShownRule {
+  readonly rule: ChangeRule;
+  readonly words: string;
+  /** The types of its fields. */
+  readonly fields: readonly Pick<Field, 'name' | 'type'>[];
 }
 
 export interface ChangeLook {
@@ -36,6 +46,8 @@ export interface ChangeLook {
   readonly leftOut: number;
   readonly noun: { readonly one: string; readonly many: string };
   readonly fields: readonly AskedField[];
+  /** What has to be so between its fields afterwards. */
+  readonly rules: readonly ShownRule[];
   /** They are sent one by one, so that some may be changed and others not. */
   readonly oneByOne: boolean;
 }

@@ -1,9 +1,13 @@
-import { expect, test } from 'vitest';
-import type { Action, ChangeCalls } from '#core/dataset/change/schema.ts';
+import { describe, expect, test } from 'vitest';
+import type { Action, ChangeCalls, ChangeRule } from '#core/dataset/change/schema.ts';
+import { lostNeeds, withoutLost } from '#core/dataset/lost.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
+import type { Field } from '#core/value/field/field.ts';
+import { wrongAsTyped } from './as-typed.ts';
 import { callsProblem } from './calls.ts';
 import { actionProblem, offersOf } from './offers.ts';
 import { madeFrom } from './read-back.ts';
+import { areComparable, brokenRules, rulesAbout, ruleWords } from './rules.ts';
 import { isSameValue } from './same.ts';
 import { checkValue, valuesOf } from './values.ts';
 import { confirmWords } from './words.ts';
@@ -219,4 +223,97 @@ test('what became of a change is told by the records as they are now', () => {
   expect(madeFrom([record], now(null), typeOf)).toBe(null);
   expect(madeFrom([{ key: '1', before: null, after: { cost: '2' } }], now(null), typeOf)).toBe(false);
   expect(madeFrom([{ key: '1', before: { cost: '2' }, after: null }], now(null), typeOf)).toBe(true);
+});
+
+describe('rules between fields', () => {
+  const fields: DataSet['fields'] = [
+    { name: 'left_at', type: 'instant', label: 'Left' },
+    { name: 'landed_at', type: 'instant', label: 'Landed' },
+    { name: 'booked', type: 'integer', label: 'Booked' },
+    { name: 'seats', type: 'decimal', label: 'Seats' },
+    { name: 'from', type: 'text', label: 'From' },
+    { name: 'to', type: 'text', label: 'To' },
+  ];
+  const landed: ChangeRule = { field: 'landed_at', is: 'above', than: 'left_at' };
+  const seats: ChangeRule = { field: 'booked', is: 'atMost', than: 'seats' };
+  const elsewhere: ChangeRule = { field: 'to', is: 'differs', than: 'from' };
+
+  test.each<[string, ChangeRule, Record<string, string | null>, boolean]>([
+    [
+      'the same moment, written otherwise',
+      landed,
+      { left_at: '2026-11-01T08:00:00Z', landed_at: '2026-11-01T08:00:00.000Z' },
+      true,
+    ],
+    ['a moment after', landed, { left_at: '2026-11-01T08:00:00Z', landed_at: '2026-11-01T08:00:01Z' }, false],
+    ['what is blank', landed, { left_at: '2026-11-01T08:00:00Z', landed_at: null }, false],
+    ['what is not there', landed, { landed_at: '2026-11-01T08:00:00Z' }, false],
+    ['numbers by their worth', seats, { booked: '9', seats: '10.0' }, false],
+    ['numbers to the last digit', seats, { booked: '9007199254740993', seats: '9007199254740992' }, true],
+    ['the same place', elsewhere, { from: 'Norrick', to: 'Norrick' }, true],
+    ['another place', elsewhere, { from: 'Norrick', to: 'Skerry' }, false],
+  ])('%s', (_, rule, record, isBroken) => {
+    expect(brokenRules([rule], record, fields)).toEqual(isBroken ? [rule] : []);
+  });
+
+  test('are said in words, of times and of numbers', () => {
+    expect([landed, seats, elsewhere].map((rule) => ruleWords(rule, fields))).toEqual([
+      'Landed must be after left',
+      'Booked must be at most seats',
+      'To must be other than from',
+    ]);
+  });
+
+  test('are those of a change that reaches either of their fields', () => {
+    expect(rulesAbout([landed, seats], ['left_at'])).toEqual([landed]);
+    expect(rulesAbout(undefined, ['left_at'])).toEqual([]);
+  });
+
+  test('compare numbers with numbers and moments with moments only', () => {
+    const [left, , booked, places, from] = fields as [Field, Field, Field, Field, Field];
+    expect(areComparable(booked, places)).toBe(true);
+    expect(areComparable(left, booked)).toBe(false);
+    expect(areComparable(from, from)).toBe(false);
+    expect(areComparable({ name: 'a', type: 'nested' }, { name: 'b', type: 'nested' })).toBe(false);
+  });
+
+  test('are told while somebody types, with what no field takes; what is blank may yet be filled in', () => {
+    const asked = (name: string) => ({
+      field: fields.find((field) => field.name === name) as Field,
+      label: name,
+      isRequired: true,
+      choices: null,
+      value: null,
+      longest: null,
+    });
+    const look = {
+      way: 'update' as const,
+      fields: [asked('landed_at'), asked('booked')],
+      records: [
+        { key: '1', title: 'One', saw: {}, beside: { left_at: '2026-11-01T08:00:00Z', seats: '80' } },
+        { key: '2', title: 'Two', saw: {}, beside: { left_at: '2026-11-02T08:00:00Z', seats: '40' } },
+      ],
+      rules: [landed, seats].map((rule) => ({ rule, words: ruleWords(rule, fields), fields })),
+    };
+    expect(wrongAsTyped(look, {}, 'UTC')).toEqual({});
+    expect(wrongAsTyped(look, { booked: 'many', landed_at: '2026-11-01T09:00:00Z' }, 'UTC')).toEqual({
+      booked: expect.stringContaining('many'),
+      landed_at: 'Landed must be after left',
+    });
+    expect(wrongAsTyped(look, { booked: '60', landed_at: '2026-11-03T09:00:00Z' }, 'UTC')).toEqual({
+      booked: 'Booked must be at most seats',
+    });
+  });
+});
+
+test('a data set that loses a field loses the rules about it, and keeps how its service is called', () => {
+  const calls: ChangeCalls = { read: { path: '/orders/{id}', record: '$' } };
+  const rules: ChangeRule[] = [{ field: 'cost', is: 'atLeast', than: 'vessel_id' }];
+  const whole: DataSet = { ...orders, changes: { calls, rules, inPlace: [], actions: [] } };
+  expect(lostNeeds(whole)).toEqual([]);
+  const less = { ...whole, fields: whole.fields.filter(({ name }) => name !== 'cost') };
+  expect(lostNeeds(less)).toEqual([
+    'A rule between fields needs the field “cost”, which is not there any more',
+  ]);
+  expect(withoutLost(less).changes).toMatchObject({ calls, rules: [] });
 });

@@ -25,6 +25,7 @@ export function lostNeeds(dataSet: DataSet): string[] {
     ...(changes?.actions ?? []).flatMap((action) =>
       said(`The action “${action.label}”`, actionFields(action)),
     ),
+    ...(changes?.rules ?? []).flatMap(({ field, than }) => said('A rule between fields', [field, than])),
   ];
 }
 
@@ -41,6 +42,10 @@ export function withoutLost(dataSet: DataSet): DataSet {
     ...(changes
       ? {
           changes: {
+            ...changes,
+            ...(changes.rules
+              ? { rules: changes.rules.filter(({ field, than }) => stays([field, than])) }
+              : {}),
             inPlace: changes.inPlace.filter((field) => stays([field])),
             actions: changes.actions.filter((action) => stays(actionFields(action))),
           },

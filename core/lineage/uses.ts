@@ -1,5 +1,6 @@
 import { fieldsOf } from '#core/ask/condition/resolve.ts';
 import { calculationFields, measureFields } from '#core/ask/measure/calculation.ts';
+import { ruleWords } from '#core/change/rules.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import type { PaneUse } from '#core/dashboard/pane/use.ts';
 import { usesOf } from '#core/dashboard/pane/uses.ts';
@@ -102,6 +103,9 @@ export function usesOfField(
       if (checkFields(check.expects).includes(field)) here(`the check “${check.name}”`);
     for (const action of definition.changes?.actions ?? [])
       if (actionFields(action).includes(field)) here(`the action “${action.label}”`);
+    for (const rule of definition.changes?.rules ?? [])
+      if (rule.field === field || rule.than === field)
+        here(`the rule “${ruleWords(rule, definition.fields)}”`);
   }
   for (const other of dataSets) {
     const { definition } = other;

@@ -103,6 +103,33 @@ describe('an action', () => {
     ]);
   });
 
+  test('breaks no rule between fields: where one record would, none is changed, and it is said which', async () => {
+    const before = dataSets.get(sound.ids.orders);
+    if (!before) throw new Error('no orders');
+    const rules = [{ field: 'done_at', is: 'atLeast' as const, than: 'opened_at' }];
+    const { actions = [], inPlace = [] } = before.changes ?? {};
+    dataSets.set(sound.ids.orders, { ...before, changes: { ...before.changes, actions, inPlace, rules } });
+    await sound.client.query(`UPDATE work_orders SET opened_at = '2026-12-01T00:00:00Z' WHERE id = 7002`);
+    try {
+      const found = await look('done', keys(7001, 7002));
+      expect(found.rules.map(({ words }) => words)).toEqual(['Done must not be before opened']);
+      expect(found.records.find(({ key }) => key === '7002')?.beside).toEqual({
+        opened_at: '2026-12-01T00:00:00Z',
+      });
+      const refused = await send('done', keys(7001, 7002));
+      expect(refused).toMatchObject({
+        state: 'wrong',
+        wrong: {
+          done_at: expect.stringContaining('Done must not be before opened, which it would not be for'),
+        },
+      });
+      expect(await orders(7001, 7002)).toMatchObject([{ status: 'open' }, { status: 'open' }]);
+      expect(await send('done', keys(7001))).toMatchObject({ state: 'done' });
+    } finally {
+      dataSets.set(sound.ids.orders, before);
+    }
+  });
+
   test('of all that the page shows is of exactly those, under the scope', async () => {
     const one = await sound.client.query(
       `SELECT v.name, count(*)::int AS n FROM work_orders o JOIN vessels v ON v.id = o.vessel_id WHERE status <> 'done' GROUP BY 1 ORDER BY 2 LIMIT 1`,

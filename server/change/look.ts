@@ -1,5 +1,7 @@
 import { type Filter, resolveCondition } from '#core/ask/condition/resolve.ts';
 import type { AskedField, ChangeLook, LookedAt } from '#core/change/answer.ts';
+import type { Values } from '#core/change/change.ts';
+import { rulesAbout, ruleWords } from '#core/change/rules.ts';
 import { allowedOf } from '#core/change/values.ts';
 import { confirmWords, valueSaid } from '#core/change/words.ts';
 import { appliedTo, relationOf } from '#core/dashboard/flow/applies.ts';
@@ -39,7 +41,10 @@ export async function recordsFor(
     });
   const key = dataSet.key ?? '';
   const sets = action.sets.map(({ field }) => field);
-  const fields = [...new Set([...keyAndTitle(dataSet), ...sets])];
+  const beside = [
+    ...new Set(rulesAbout(dataSet.changes?.rules, sets).flatMap(({ field, than }) => [field, than])),
+  ].filter((name) => !sets.includes(name));
+  const fields = [...new Set([...keyAndTitle(dataSet), ...sets, ...beside])];
   const shown =
     keys === 'all'
       ? allOf(appliedTo(use, dataSet, context).map(({ filter }) => filter))
@@ -66,10 +71,13 @@ export async function recordsFor(
   const titleAt = fields.indexOf(dataSet.title ?? key);
   const records = found.records.map((cells): LookedAt => {
     const own = cellText(cells[fields.indexOf(key)] ?? null) ?? '';
+    const of = (names: readonly string[]): Values =>
+      Object.fromEntries(names.map((name) => [name, cellText(cells[fields.indexOf(name)] ?? null)]));
     return {
       key: own,
       title: cellText(cells[titleAt] ?? null) ?? own,
-      saw: Object.fromEntries(sets.map((field) => [field, cellText(cells[fields.indexOf(field)] ?? null)])),
+      saw: of(sets),
+      beside: of(beside),
     };
   });
   const all = keys === 'all' ? (meant?.records.length ?? records.length) : new Set(keys).size;
@@ -151,6 +159,16 @@ export async function lookAt(
     leftOut,
     noun: dataSet.noun,
     fields,
+    rules: rulesAbout(
+      dataSet.changes?.rules,
+      action.sets.map(({ field }) => field),
+    ).map((rule) => ({
+      rule,
+      words: ruleWords(rule, dataSet.fields),
+      fields: dataSet.fields
+        .filter(({ name }) => name === rule.field || name === rule.than)
+        .map(({ name, type }) => ({ name, type })),
+    })),
     oneByOne: oneByOne && records.length > 1,
   };
 }

@@ -1,6 +1,7 @@
 import type { ChangeAnswer, ConflictShown, LookedAt } from '#core/change/answer.ts';
 import type { Change, ChangedRecord, Conflict, Values } from '#core/change/change.ts';
 import { recordPlace } from '#core/change/place.ts';
+import { brokenRules, rulesAbout, ruleWords } from '#core/change/rules.ts';
 import { valuesOf } from '#core/change/values.ts';
 import { doneWords, valueSaid } from '#core/change/words.ts';
 import type { Context } from '#core/dashboard/flow/context.ts';
@@ -62,6 +63,8 @@ export async function sendChange(
   const isNew = action.way === 'insert';
   const known = isNew ? [] : await allowedRecords(subject, records, sender);
   const fields = action.sets.map(({ field }) => field);
+  const broken = action.way === 'remove' ? null : wrongBetween(subject, read.values, known);
+  if (broken) return { state: 'wrong', wrong: broken };
   const saw = new Map(records.map((each) => [each.key, each.saw]));
   const values = toColumns(read.values, place);
   const changes: Change[] = isNew
@@ -86,6 +89,25 @@ export async function sendChange(
     { dataSet, dataSetId: subject.use.dataSet, place },
     sender,
   );
+}
+
+/** Which rules between fields are broken once these values are set, by field; null where none is. */
+function wrongBetween(
+  { dataSet, action }: Subject,
+  values: Values,
+  known: readonly LookedAt[],
+): Record<string, string> | null {
+  const fields = action.sets.map(({ field }) => field);
+  const rules = rulesAbout(dataSet.changes?.rules, fields);
+  const of: readonly Pick<LookedAt, 'title' | 'saw' | 'beside'>[] =
+    action.way === 'insert' ? [{ title: '', saw: {}, beside: {} }] : known;
+  for (const { title, saw, beside } of of)
+    for (const rule of brokenRules(rules, { ...beside, ...saw, ...values }, dataSet.fields)) {
+      const where = fields.includes(rule.field) ? rule.field : rule.than;
+      const words = ruleWords(rule, dataSet.fields);
+      return { [where]: of.length > 1 ? `${words}, which it would not be for ${title}` : words };
+    }
+  return null;
 }
 
 /** The records among those asked for that may be changed: all of them, or it throws. */

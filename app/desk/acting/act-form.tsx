@@ -1,5 +1,6 @@
 import { type FormEvent, useEffect, useId, useRef, useState } from 'react';
 import type { AskedField, ChangeAnswer, ChangeLook, ConflictShown } from '#core/change/answer.ts';
+import { wrongAsTyped } from '#core/change/as-typed.ts';
 import type { Values } from '#core/change/change.ts';
 import { recordsSaid } from '#core/change/words.ts';
 import { formatNumber } from '#core/value/format/format.ts';
@@ -22,6 +23,7 @@ export function useAct(asked: AskedAct, post: PostChange, onDone: (answer: Chang
   const batch = useRef(newId());
   /** Somebody has begun to fill it in, and what they typed stays. */
   const isBegun = useRef(false);
+  const [touched, setTouched] = useState<ReadonlySet<string>>(new Set());
   useEffect(() => {
     let isHere = true;
     const { pane, action, keys } = asked;
@@ -58,19 +60,26 @@ export function useAct(asked: AskedAct, post: PostChange, onDone: (answer: Chang
     if (!isLost(got)) batch.current = newId();
     if (got.state === 'done') {
       isBegun.current = false;
+      setTouched(new Set());
       onDone(got);
     } else setAnswer(got);
   };
   const fill = (field: string, value: string | null): void => {
     isBegun.current = true;
     setValues((now) => ({ ...now, [field]: value }));
+    setTouched((now) => new Set([...now, field]));
+    // What was wrong when it was sent may not be so any more.
+    setAnswer((now) => (now?.state === 'wrong' ? { ...now, wrong: without(now.wrong, field) } : now));
   };
-  return { look, values, fill, isBegun, answer, busy, send };
+  return { look, values, fill, touched, isBegun, answer, busy, send };
 }
+
+const without = (wrong: Readonly<Record<string, string>>, field: string): Record<string, string> =>
+  Object.fromEntries(Object.entries(wrong).filter(([name]) => name !== field));
 
 /** What an action is about to do, what it asks for, the button that does it, and what became of it. `onClose`: how it is left, where it can be. */
 export function ActForm({
-  act: { look, values, fill, answer, busy, send },
+  act: { look, values, fill, touched, answer, busy, send },
   zone,
   onClose,
 }: {
@@ -97,7 +106,8 @@ export function ActForm({
   const sendAgain = (keys: readonly string[]): void =>
     void send((look?.records ?? []).filter(({ key }) => keys.includes(key)));
   const nothing = look !== null && !isNew && look.records.length === 0;
-  const wrong = answer?.state === 'wrong' ? answer.wrong : {};
+  const told: Readonly<Record<string, string>> = answer?.state === 'wrong' ? answer.wrong : {};
+  const typed = look ? wrongAsTyped(look, values, zone) : {};
   if (!look)
     return busy ? (
       <p className="text-muted">Looking at the records …</p>
@@ -134,11 +144,13 @@ export function ActForm({
           asked={each}
           zone={zone}
           value={values[each.field.name] ?? null}
-          problem={wrong[each.field.name]}
+          problem={
+            told[each.field.name] ?? (touched.has(each.field.name) ? typed[each.field.name] : undefined)
+          }
           onChange={(value) => fill(each.field.name, value)}
         />
       ))}
-      {Object.entries(wrong)
+      {Object.entries(told)
         .filter(([name]) => !look.fields.some(({ field }) => field.name === name))
         .map(([name, why]) => (
           <Wrong key={name}>

@@ -18,6 +18,7 @@ import { useSave } from '../use-save.ts';
 import { ValuesFrom } from '../value-pick.tsx';
 import { ActionForm } from './action-form.tsx';
 import { Calls } from './calls.tsx';
+import { Rules } from './rules.tsx';
 
 interface Props {
   readonly stored: StoredDataSet;
@@ -35,6 +36,8 @@ interface Props {
 }
 
 const nothing: Changes = { inPlace: [], actions: [] };
+const isNothing = ({ calls, rules = [], actions, inPlace }: Changes): boolean =>
+  !calls && rules.length + actions.length + inPlace.length === 0;
 
 /** What people may do to the records: in their place, and by actions. Each change of it is saved as it is made. */
 export function ChangesPage({ stored, others, source, zone, showsFollowUps }: Props) {
@@ -45,8 +48,7 @@ export function ChangesPage({ stored, others, source, zone, showsFollowUps }: Pr
   const changes = definition.changes ?? nothing;
   const put = (next: Partial<DataSet>): void =>
     saving.save({ id, name, definition: { ...definition, ...next } });
-  const save = (next: Changes): void =>
-    put({ changes: next.calls || next.actions.length + next.inPlace.length > 0 ? next : undefined });
+  const save = (next: Changes): void => put({ changes: isNothing(next) ? undefined : next });
   const key = keyColumn(definition, world);
   const isCalled = source?.takesChanges === true && calledColumns(definition) !== null;
   const isUntold = isCalled && definition.key !== undefined && changes.calls === undefined;
@@ -88,6 +90,13 @@ export function ChangesPage({ stored, others, source, zone, showsFollowUps }: Pr
             <p className="max-w-2xl text-lead text-slate">{closed}</p>
           )}
           <div className="flex flex-col gap-10">
+            {closed === null && (
+              <Rules
+                definition={definition}
+                rules={changes.rules ?? []}
+                onChange={(rules) => save({ ...changes, rules: rules.length > 0 ? rules : undefined })}
+              />
+            )}
             <Section title="Following up" note="Kept here, not at the source: it needs no role there.">
               <CheckField
                 disabled={definition.key === undefined}

@@ -70,9 +70,18 @@ export const ChangeCalls = z.object({
 });
 export type ChangeCalls = z.infer<typeof ChangeCalls>;
 
+export const ruleOrders = ['above', 'atLeast', 'below', 'atMost', 'differs'] as const;
+export type RuleOrder = (typeof ruleOrders)[number];
+
+/** What a field of a record that people change has to be, compared with another: "landed is after left". */
+export const ChangeRule = z.object({ field: FieldName, is: z.enum(ruleOrders), than: FieldName });
+export type ChangeRule = z.infer<typeof ChangeRule>;
+
 export const Changes = z.object({
   /** Of a data set whose service is no table. */
   calls: ChangeCalls.optional(),
+  /** What has to be so between fields once a record is changed or added. */
+  rules: z.array(ChangeRule).max(50).optional(),
   /** Fields of records there are that may be changed one by one, in their place. */
   inPlace: z.array(FieldName).max(200),
   actions: z

@@ -23,7 +23,18 @@ export function renamedCondition(condition: Condition, from: string, to: string)
 }
 
 /** The members that hold a field's name, or a list of names. */
-const naming = new Set(['field', 'by', 'split', 'across', 'fields', 'keep', 'within', 'zero', 'inPlace']);
+const naming = new Set([
+  'field',
+  'by',
+  'split',
+  'across',
+  'fields',
+  'keep',
+  'within',
+  'zero',
+  'inPlace',
+  'than',
+]);
 
 /** Anything plain with one name of a field put for another, wherever a field is named. */
 export function renamedIn<T>(value: T, from: string, to: string): T {
