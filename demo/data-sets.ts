@@ -87,6 +87,7 @@ const unfinished = { field: 'status', test: { op: 'isNot' as const, values: ['do
 /** What may be done to work orders: from a table, from a record, and in their place. */
 const orderChanges: Changes = {
   inPlace: ['title', 'priority', 'due_on', 'estimate_hours'],
+  rules: [{ field: 'done_at', is: 'atLeast', than: 'opened_at' }],
   actions: [
     {
       name: 'done',

@@ -175,10 +175,26 @@ test('an analyst names who changes records, makes an action, offers it, and its 
   await analyst.getByRole('button', { name: 'Save the action' }).click();
   await expect(analyst.getByText('Saved', { exact: true })).toBeVisible();
 
+  // Another asks when, and a rule says what that may not be.
+  const late = unique('Settled earlier');
+  await analyst.getByRole('button', { name: 'Make an action' }).click();
+  await analyst.getByLabel('On its button').fill(late);
+  await choose(analyst.getByLabel('Set a field'), 'Settled');
+  await choose(analyst.getByLabel('Settled becomes'), 'what the person says');
+  await analyst.getByRole('button', { name: 'Save the action' }).click();
+  await analyst.getByRole('button', { name: 'Add a rule' }).click();
+  await choose(analyst.getByLabel('This field'), 'Settled');
+  await choose(analyst.getByLabel('Must be'), 'not before');
+  await choose(analyst.getByLabel('This one'), 'Reported');
+  await analyst.getByRole('button', { name: 'Add', exact: true }).click();
+  await expect(analyst.getByText('Settled must not be before reported')).toBeVisible();
+  await expect(analyst.getByText('Saved', { exact: true })).toBeVisible();
+
   const title = unique('Incident desk');
   await startDashboard(analyst, title);
   await addPane(analyst, 'Incidents', /Which records\?/);
   await analyst.getByRole('checkbox', { name: label }).check();
+  await analyst.getByRole('checkbox', { name: late }).check();
   await analyst.getByRole('button', { name: 'Save the brief' }).click();
   await publishDraft(analyst);
   await expect(analyst.getByText('Published: version 1')).toBeVisible();
@@ -197,6 +213,21 @@ test('an analyst names who changes records, makes an action, offers it, and its 
   await supervisor.getByRole('dialog', { name: label }).getByRole('button', { name: label }).click();
   await expect(said(supervisor)).toContainText(`${label}: 1 incident.`);
   await expect(supervisor.getByRole('region', { name: 'What was done to it' })).toContainText(label);
+
+  const tools = drill.getByRole('toolbar', { name: 'What can be done to it' });
+  await tools.getByRole('button', { name: late }).click();
+  const asks = supervisor.getByRole('dialog', { name: late });
+  const rule = 'Settled must not be before reported';
+  await asks.getByLabel('Settled').fill('1 Jan 2001, 12:00');
+  await expect(asks).not.toContainText(rule);
+  await supervisor.keyboard.press('Tab');
+  await expect(asks).toContainText(rule);
+  await asks.getByRole('button', { name: late }).click();
+  await expect(asks.getByRole('alert')).toContainText(rule);
+  await asks.getByLabel('Settled').fill('1 Jan 2031, 12:00');
+  await expect(asks).not.toContainText(rule);
+  await asks.getByRole('button', { name: late }).click();
+  await expect(said(supervisor)).toContainText(`${late}: 1 incident.`);
   await supervisor.context().close();
 
   await analyst.goto('/workroom/changes');

@@ -23,7 +23,8 @@ export function useAct(asked: AskedAct, post: PostChange, onDone: (answer: Chang
   const batch = useRef(newId());
   /** Somebody has begun to fill it in, and what they typed stays. */
   const isBegun = useRef(false);
-  const [touched, setTouched] = useState<ReadonlySet<string>>(new Set());
+  /** Fields that somebody has filled in and gone on from: what is wrong with those is said at once. */
+  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
   useEffect(() => {
     let isHere = true;
     const { pane, action, keys } = asked;
@@ -60,18 +61,20 @@ export function useAct(asked: AskedAct, post: PostChange, onDone: (answer: Chang
     if (!isLost(got)) batch.current = newId();
     if (got.state === 'done') {
       isBegun.current = false;
-      setTouched(new Set());
+      setLeft(new Set());
       onDone(got);
     } else setAnswer(got);
   };
   const fill = (field: string, value: string | null): void => {
     isBegun.current = true;
     setValues((now) => ({ ...now, [field]: value }));
-    setTouched((now) => new Set([...now, field]));
     // What was wrong when it was sent may not be so any more.
     setAnswer((now) => (now?.state === 'wrong' ? { ...now, wrong: without(now.wrong, field) } : now));
   };
-  return { look, values, fill, touched, isBegun, answer, busy, send };
+  const leave = (field: string): void => {
+    if (isBegun.current) setLeft((now) => new Set([...now, field]));
+  };
+  return { look, values, fill, left, leave, isBegun, answer, busy, send };
 }
 
 const without = (wrong: Readonly<Record<string, string>>, field: string): Record<string, string> =>
@@ -79,7 +82,7 @@ const without = (wrong: Readonly<Record<string, string>>, field: string): Record
 
 /** What an action is about to do, what it asks for, the button that does it, and what became of it. `onClose`: how it is left, where it can be. */
 export function ActForm({
-  act: { look, values, fill, touched, answer, busy, send },
+  act: { look, values, fill, left, leave, answer, busy, send },
   zone,
   onClose,
 }: {
@@ -144,10 +147,9 @@ export function ActForm({
           asked={each}
           zone={zone}
           value={values[each.field.name] ?? null}
-          problem={
-            told[each.field.name] ?? (touched.has(each.field.name) ? typed[each.field.name] : undefined)
-          }
+          problem={told[each.field.name] ?? (left.has(each.field.name) ? typed[each.field.name] : undefined)}
           onChange={(value) => fill(each.field.name, value)}
+          onLeave={() => leave(each.field.name)}
         />
       ))}
       {Object.entries(told)
@@ -218,12 +220,14 @@ function AskedInput({
   value,
   problem,
   onChange,
+  onLeave,
 }: {
   asked: AskedField;
   zone: string;
   value: string | null;
   problem: string | undefined;
   onChange: (value: string | null) => void;
+  onLeave: () => void;
 }) {
   const id = useId();
   return (
@@ -242,6 +246,7 @@ function AskedInput({
         zone={zone}
         onChange={onChange}
         className={box}
+        onBlur={onLeave}
         aria-invalid={problem !== undefined}
         {...(longest === null ? {} : { maxLength: longest })}
       />
