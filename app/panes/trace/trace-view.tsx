@@ -8,6 +8,7 @@ import type { ShownField } from '#core/dashboard/pane/shown.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { formatCell, formatMoment, type ReadBy } from '#core/value/format/format.ts';
 import { durationWords } from '#core/words/duration.ts';
+import { Button } from '../../ui/button.tsx';
 import { CellView } from '../../ui/cell.tsx';
 import { Scroll } from '../../ui/scroll.tsx';
 import { StateMark } from '../../ui/state-mark.tsx';
@@ -36,9 +37,21 @@ export function TraceView({ pane, body, clock, view, actions }: PaneViewProps<Tr
       {body.case === null ? (
         <p className="py-2 text-muted">Type a {noun}, or pick one on this page.</p>
       ) : lines.length === 0 ? (
-        <p className="py-2 text-muted">
-          Nothing is known of {noun} {body.case}.
-        </p>
+        <div className="flex flex-col gap-2 py-2">
+          <p className="text-muted">
+            Nothing is known of {noun} {body.case}.
+          </p>
+          {body.near.length > 0 && (
+            <div className="flex flex-wrap items-center gap-2">
+              Did you mean
+              {body.near.map((name) => (
+                <Button key={name} className="font-mono" onClick={() => actions.look({ case: [name] })}>
+                  {name}
+                </Button>
+              ))}
+            </div>
+          )}
+        </div>
       ) : (
         <Scroll label={`${pane.title}, events`} className="min-h-0 flex-initial">
           <table className="w-full border-collapse text-left" aria-label={pane.title}>

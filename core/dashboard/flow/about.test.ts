@@ -51,6 +51,43 @@ describe('what is of one case', () => {
     expect(wheres({ focus, views: { trace: { case: [' 9 '] } } })[0]).toEqual(typed);
   });
 
+  test('names those that may have been meant where nothing is known of the one that is typed', () => {
+    const byCause: TracePane = {
+      ...trace,
+      about: { meaning: 'cause', noun: 'cause' },
+      lanes: [lane('Sailings', ids.sailings, 'cause')],
+    };
+    const of = { ...context, dashboard: { ...dashboard, panes: [byCause] } };
+    const asked = ask(byCause, { ...of, scope: { ...of.scope, views: { trace: { case: ['fo'] } } } });
+    if (asked.state !== 'asking' || !asked.after) throw new Error('waits');
+    const none = { records: { '0': [] }, counts: {} };
+    expect(asked.after(none).ask).toMatchObject({
+      'near 0': {
+        plan: { where: { field: 'cause', test: { op: 'contains', text: 'fo' } }, by: [{ field: 'cause' }] },
+      },
+    });
+    const found = {
+      records: {
+        '0': [],
+        'near 0': [
+          ['fog', '3'],
+          ['foul tide', '1'],
+        ],
+      },
+      counts: {},
+    };
+    expect(asked.shape(found)).toMatchObject({ lines: [], near: ['fog', 'foul tide'] });
+    // Where something is known nothing else is named, and numbers have no parts.
+    expect(asked.after({ records: { '0': [['2026-11-01', 'fog']] }, counts: {} }).ask).toEqual({});
+    const numbers = ask(trace, {
+      ...context,
+      dashboard,
+      scope: { ...context.scope, views: { trace: { case: ['9'] } } },
+    });
+    if (numbers.state !== 'asking' || !numbers.after) throw new Error('waits');
+    expect(numbers.after({ records: {}, counts: {} }).ask).toEqual({});
+  });
+
   test('reads picks of that meaning, and no clause', () => {
     const { clauses, focus: paths } = readsOf({ dashboard, dataSets: context.dataSets }).trace ?? {};
     expect(clauses).toEqual([]);

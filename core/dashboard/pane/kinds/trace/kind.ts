@@ -1,4 +1,4 @@
-import { allOf } from '#core/plan/plan.ts';
+import { allOf, type GroupsPlan } from '#core/plan/plan.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { capital } from '#core/words/capital.ts';
 import { listWords } from '#core/words/condition.ts';
@@ -25,10 +25,14 @@ export interface TraceBody {
   readonly lines: readonly TraceLine[];
   /** Lanes of which there are more events than are shown. */
   readonly cut: readonly string[];
+  /** Where nothing is known of the case: those that have its words in them. */
+  readonly near: readonly string[];
 }
 
 /** The most events of a lane that are shown. */
 const mostEvents = 1000;
+/** So many cases that may have been meant are named. */
+const mostNear = 8;
 
 /** The events of one case over several systems, in order. */
 export const trace: PaneKind<TracePane, TraceBody> = {
@@ -96,6 +100,15 @@ function askTrace(pane: TracePane, { records, clock }: PaneContext): PanePlan<Tr
         },
       ]),
     ),
+    after: ({ records: answers }) => ({
+      ask:
+        found !== null && asked.every(({ at }) => (answers[at] ?? []).length === 0)
+          ? Object.fromEntries(
+              asked.flatMap(({ lane, use, at }) => nearQuestion(lane, use, at, found, clock.zone)),
+            )
+          : {},
+      isShown: false,
+    }),
     shape: ({ records: answers }) => ({
       kind: 'trace',
       case: found,
@@ -113,8 +126,36 @@ function askTrace(pane: TracePane, { records, clock }: PaneContext): PanePlan<Tr
         clock.now,
       ),
       cut: asked.flatMap(({ lane, at }) => ((answers[at]?.length ?? 0) > mostEvents ? [lane.name] : [])),
+      near: [
+        ...new Set(asked.flatMap(({ at }) => (answers[nearName(at)] ?? []).map(([name]) => String(name)))),
+      ].slice(0, mostNear),
     }),
   };
+}
+
+const nearName = (at: number): string => `near ${at}`;
+
+/** Which cases of a lane have some words in them; nothing where its cases are no text. */
+function nearQuestion(
+  lane: Lane,
+  { dataSet, from, applied }: UsedRecords,
+  at: number,
+  words: string,
+  zone: string,
+): [string, { plan: GroupsPlan }][] {
+  if (fieldOf(dataSet, lane.case).type !== 'text') return [];
+  const others = applied.filter((each) => each.from !== 'focus').map(({ filter }) => filter);
+  const plan: GroupsPlan = {
+    kind: 'groups',
+    from,
+    zone,
+    where: allOf([...others, { field: lane.case, test: { op: 'contains', text: words } }]),
+    by: [{ field: lane.case }],
+    measures: [{ name: 'count', calculation: { kind: 'count' } }],
+    order: [{ by: 'group:0' }],
+    limit: mostNear,
+  };
+  return [[nearName(at), { plan }]];
 }
 
 function eventOf(
