@@ -235,6 +235,7 @@ test('the first column of a table is held; columns are made wider and put elsewh
   await head.getByRole('button').focus();
   for (let times = 0; times < 20; times += 1) await reader.keyboard.press('Shift+ArrowRight');
   await expect.poll(async () => (await head.boundingBox())?.width ?? 0).toBeGreaterThan(narrow + 60);
+  await expect(reader).toHaveURL(/orders\.widths=vessel/);
   const heads = table.getByRole('columnheader');
   await reader.keyboard.press('Control+Shift+ArrowRight');
   await expect(heads.nth(2)).toContainText('Vessel');
@@ -244,6 +245,10 @@ test('the first column of a table is held; columns are made wider and put elsewh
   await expect(head.getByRole('button')).toBeFocused();
   await heads.filter({ hasText: 'Due' }).dragTo(heads.first());
   await expect(heads.first()).toContainText('Due');
+  // A link shows a colleague the same columns, as wide.
+  await reader.reload();
+  await expect(heads.first()).toContainText('Due');
+  expect((await head.boundingBox())?.width ?? 0).toBeGreaterThan(narrow + 60);
   await reader.context().close();
 });
 

@@ -3,6 +3,7 @@ import { useMemo, useRef } from 'react';
 import { flushSync } from 'react-dom';
 import type { TableBody } from '#core/dashboard/pane/kinds/table/kind.ts';
 import type { TablePane } from '#core/dashboard/pane/kinds/table/schema.ts';
+import { narrowest, widest } from '#core/dashboard/pane/kinds/table/widths.ts';
 import { listViewOf, listViewParts, sortedBy } from '#core/dashboard/pane/list-view.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { zoneOf } from '#core/value/format/format.ts';
@@ -14,6 +15,7 @@ import { recordPart } from '../record-part.ts';
 import type { PaneLook, PaneViewProps } from '../view.ts';
 import { type ColumnMeta, Grid, type Marking } from './grid.tsx';
 import { ColumnsTool } from './tools.tsx';
+import { useWidths } from './use-widths.ts';
 
 type Row = readonly Cell[];
 
@@ -55,6 +57,7 @@ function TableView({
     [chosen, pane.columns, body.fields],
   );
   const shown = columns.flatMap(({ id }) => (id ? [id] : []));
+  const [widths, setWidths] = useWidths(view, actions.look);
   const table = useReactTable({
     data: body.records as Row[],
     columns,
@@ -62,7 +65,9 @@ function TableView({
     columnResizeMode: 'onChange',
     manualSorting: true,
     manualPagination: true,
-    defaultColumn: { minSize: 48 },
+    defaultColumn: { minSize: narrowest, maxSize: widest },
+    state: { columnSizing: { ...widths } },
+    onColumnSizingChange: setWidths,
   });
   const record = recordOf(pane.dataSet);
   const keyAt = body.fields.findIndex(({ name }) => name === record.key);
@@ -107,7 +112,11 @@ function TableView({
           offered={body.fields.filter(({ name }) => pane.columns.some(({ field }) => field === name))}
           shown={shown}
           onChange={(columns) => actions.look(listViewParts({ columns }))}
-          onReset={look.columns ? () => actions.look(listViewParts({ columns: null })) : null}
+          onReset={
+            look.columns || view.widths
+              ? () => actions.look({ ...listViewParts({ columns: null }), widths: [] })
+              : null
+          }
         />
       }
       below={

@@ -40,7 +40,7 @@ describe('a list in step with another', () => {
   test('is asked again when the other is looked at otherwise, and not for which columns that shows', () => {
     const reads = readsOf({ dashboard: inStep(dashboard), dataSets: context.dataSets }).cards;
     expect(reads?.viewedAs).toBe(panes.late.id);
-    expect(reads?.shownOnly).toEqual(['show']);
+    expect(reads?.shownOnly).toEqual(['show', 'widths']);
   });
 
   test('whose other one is gone stands by itself, and one list can only follow one of its own records', () => {

@@ -20,7 +20,7 @@ export interface TableBody extends RecordList, Partial<FootAnswer> {
 
 /** Records, a page at a time. */
 export const table = ofOne<TablePane, TableBody>({
-  view: (pane) => listParts(shownColumns(pane)),
+  view: (pane) => ({ ...listParts(shownColumns(pane)), widths: { takes: 'opened' } }),
   forReaders: (pane) => {
     const shown = shownColumns(pane);
     return {
