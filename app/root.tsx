@@ -8,7 +8,7 @@ import {
   ScrollRestoration,
   useRouteLoaderData,
 } from 'react-router';
-import { readTheme } from '#server/cookies.ts';
+import { readLook } from '#server/cookies.ts';
 import { openToAll } from '#server/guard.ts';
 import './app.css';
 import type { Route } from './+types/root';
@@ -18,7 +18,7 @@ import { useFocusKeeper } from './ui/focus-keeper.ts';
 import { Mark } from './ui/mark.tsx';
 
 export const loader = openToAll(async ({ request, context }: Route.LoaderArgs) => ({
-  theme: await readTheme(request.headers.get('cookie')),
+  ...(await readLook(request.headers.get('cookie'))),
   nonce: context.nonce,
 }));
 
@@ -28,7 +28,7 @@ export function Layout({ children }: { children: ReactNode }) {
   // The browser hides a nonce once it is applied, so on the client there is none to give.
   const nonce = typeof document === 'undefined' ? known?.nonce : '';
   return (
-    <html lang="en-GB" data-theme={known?.theme ?? 'system'}>
+    <html lang="en-GB" data-theme={known?.theme ?? 'system'} data-rows={known?.rows ?? 'roomy'}>
       <head>
         <meta charSet="utf-8" />
         <meta name="viewport" content="width=device-width, initial-scale=1" />

@@ -75,7 +75,7 @@ const expected: Record<string, readonly [string, string]> = {
   'routes/sign-out': ['open', 'open'],
   'routes/source': ['build anywhere', 'build anywhere'],
   'routes/source-new': ['build anywhere', 'build anywhere'],
-  'routes/theme': ['open', 'open'],
+  'routes/look': ['open', 'open'],
   'routes/try': ['build anywhere', 'build anywhere'],
   'routes/upload': ['build anywhere', 'build anywhere'],
   'routes/upload-look': ['build anywhere', 'build anywhere'],

@@ -10,7 +10,7 @@ export default [
   route('guide/:chapter?', 'routes/guide.tsx'),
   route('account/keys', 'routes/access-keys.tsx'),
   route('see-as', 'routes/see-as.tsx'),
-  route('theme', 'routes/theme.ts'),
+  route('look', 'routes/look.ts'),
   route('desk/:desk/:dashboard?', 'routes/desk.tsx'),
   route('view/:id/panes', 'routes/view-panes.ts'),
   route('view/:id/behind', 'routes/view-behind.ts'),

@@ -44,7 +44,7 @@ const allowed: Record<
   'routes/sign-in.tsx': { get: 'open', post: 'open' },
   'routes/set-up.tsx': { get: 'open', post: 'open' },
   'routes/sign-out.ts': { get: 'open', post: 'open' },
-  'routes/theme.ts': { get: 'open', post: 'open' },
+  'routes/look.ts': { get: 'open', post: 'open' },
   'routes/desk.tsx': { get: readers, post: 'none' },
   'routes/view-panes.ts': { get: readers, post: 'none' },
   'routes/view-behind.ts': { get: readers, post: 'none' },

@@ -323,3 +323,27 @@ test('a source that does not answer is named, with what is old because of it, an
   await expect(said).toBeHidden();
   await page.context().close();
 });
+
+test('how pages look is chosen once: by night, with the rows of tables close together', async ({
+  browser,
+}) => {
+  const page = await pageOf(browser, 'reader');
+  await page.goto('/desk/skerry-sound/vessel-upkeep');
+  const row = paneOf(page, 'Unfinished orders, longest due first').locator('tbody tr').first();
+  const [roomy, paper] = [
+    (await row.boundingBox())?.height ?? 0,
+    await page.evaluate(() => getComputedStyle(document.body).backgroundColor),
+  ];
+  for (const choice of ['Night', 'Close together']) {
+    await page.getByRole('button', { name: /^You: / }).click();
+    await page.getByRole('menuitemradio', { name: choice }).click();
+  }
+  await expect.poll(async () => (await row.boundingBox())?.height ?? 0).toBeLessThan(roomy - 3);
+  await page.reload();
+  expect((await row.boundingBox())?.height ?? 0).toBeLessThan(roomy - 3);
+  expect(await page.evaluate(() => getComputedStyle(document.body).backgroundColor)).not.toBe(paper);
+  await page.getByRole('button', { name: /^You: / }).click();
+  await expect(page.getByRole('menuitemradio', { name: 'Night' })).toBeChecked();
+  await expect(page.getByRole('menuitemradio', { name: 'Close together' })).toBeChecked();
+  await page.context().close();
+});

@@ -10,8 +10,9 @@ const session = createCookie('slate_session', { httpOnly: true, sameSite: 'lax',
 const place = createCookie('slate_place', { httpOnly: true, sameSite: 'lax', maxAge: yearSeconds });
 /** As whom somebody looks at desks, for the hour. */
 const seeAs = createCookie('slate_see_as', { httpOnly: true, sameSite: 'lax', maxAge: 3600 });
-/** A theme is a wish of this browser, and nobody's secret. */
+/** How pages look is a wish of this browser, and nobody's secret. */
 const theme = createCookie('slate_theme', { sameSite: 'lax', maxAge: yearSeconds });
+const rows = createCookie('slate_rows', { sameSite: 'lax', maxAge: yearSeconds });
 
 /** Over plain HTTP a browser would not send a `Secure` cookie back. */
 const secure = () => ({ secure: isOverTls() });
@@ -61,13 +62,30 @@ export const seeAsHeaders = async (id: string | null): Promise<Headers> =>
     'Set-Cookie': await seeAs.serialize(id ?? '', { ...secure(), ...(id === null ? { maxAge: 0 } : {}) }),
   });
 
-export type Theme = 'day' | 'night';
+export const themes = ['day', 'night'] as const;
+/** How close the rows of tables stand. */
+export const rowSpacings = ['roomy', 'close'] as const;
 
-/** The theme that this browser chose; `system` until it has. */
-export async function readTheme(header: string | null): Promise<Theme | 'system'> {
-  const chosen: unknown = await theme.parse(header);
-  return chosen === 'day' || chosen === 'night' ? chosen : 'system';
+export interface Look {
+  /** `system` until this browser has chosen. */
+  readonly theme: (typeof themes)[number] | 'system';
+  readonly rows: (typeof rowSpacings)[number];
 }
 
-export const themeHeaders = async (chosen: Theme): Promise<Headers> =>
-  new Headers({ 'Set-Cookie': await theme.serialize(chosen, secure()) });
+const oneOf = <T extends string>(known: readonly T[], chosen: unknown): T | undefined =>
+  known.find((each) => each === chosen);
+
+/** How this browser wants pages to look. */
+export async function readLook(header: string | null): Promise<Look> {
+  const [chosen, spacing] = await Promise.all([theme.parse(header), rows.parse(header)]);
+  return { theme: oneOf(themes, chosen) ?? 'system', rows: oneOf(rowSpacings, spacing) ?? 'roomy' };
+}
+
+/** Keeps what was chosen of how pages look; anything else is as if it had not been said. */
+export async function lookHeaders(chosen: Readonly<Record<string, unknown>>): Promise<Headers> {
+  const [day, spacing] = [oneOf(themes, chosen.theme), oneOf(rowSpacings, chosen.rows)];
+  return new Headers([
+    ...(day ? [['Set-Cookie', await theme.serialize(day, secure())] as [string, string]] : []),
+    ...(spacing ? [['Set-Cookie', await rows.serialize(spacing, secure())] as [string, string]] : []),
+  ]);
+}

@@ -60,7 +60,7 @@ export const loader = guardedLoader(
   },
 );
 
-/** A change of scope asks only the panes it touches, and one of the theme or of saved scopes none; the page itself stays. */
+/** A change of scope asks only the panes it touches, and one of how pages look or of saved scopes none; the page itself stays. */
 export function shouldRevalidate({
   currentUrl,
   nextUrl,
@@ -69,7 +69,7 @@ export function shouldRevalidate({
   defaultShouldRevalidate,
 }: ShouldRevalidateFunctionArgs): boolean {
   if (currentUrl.pathname !== nextUrl.pathname) return true;
-  const isElsewhere = formAction === '/theme' || formAction?.endsWith('/scopes');
+  const isElsewhere = formAction === '/look' || formAction?.endsWith('/scopes');
   return formMethod !== undefined && !isElsewhere && defaultShouldRevalidate;
 }
 

@@ -1,8 +1,9 @@
-import { ChevronDown } from 'lucide-react';
+import { Check, ChevronDown } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import type { ReactNode } from 'react';
 import { Form, Link, NavLink, useLocation, useSubmit } from 'react-router';
 import type { MastOf } from '#server/people/mast.ts';
+import { useLook } from './look.ts';
 import { Mark } from './mark.tsx';
 
 export interface MastLink {
@@ -162,6 +163,36 @@ function DeskMenu({ desks, home }: { desks: MastOf['desks']; home: string }) {
   );
 }
 
+/** One thing about how pages look, chosen at once. */
+function LookChoice({
+  label,
+  now,
+  choices,
+  onChoose,
+}: {
+  label: string;
+  now: string;
+  choices: readonly { readonly value: string; readonly words: string }[];
+  onChoose: (value: string) => void;
+}) {
+  return (
+    <>
+      <DropdownMenu.Separator className="my-1 h-px bg-hair" />
+      <DropdownMenu.Label className="px-2.5 pt-1 text-small text-muted">{label}</DropdownMenu.Label>
+      <DropdownMenu.RadioGroup value={now} onValueChange={onChoose} aria-label={label}>
+        {choices.map(({ value, words }) => (
+          <DropdownMenu.RadioItem key={value} value={value} className={`${item} justify-between`}>
+            {words}
+            <DropdownMenu.ItemIndicator>
+              <Check className="size-4 text-accent" aria-hidden="true" />
+            </DropdownMenu.ItemIndicator>
+          </DropdownMenu.RadioItem>
+        ))}
+      </DropdownMenu.RadioGroup>
+    </>
+  );
+}
+
 function PersonMenu({
   of: { person, mayBuild, mayAdminister },
   room,
@@ -172,6 +203,9 @@ function PersonMenu({
   home: string;
 }) {
   const submit = useSubmit();
+  const look = useLook();
+  const choose = (chosen: Record<string, string>): void =>
+    void submit(chosen, { method: 'post', action: '/look', navigate: false });
   const { pathname, search } = useLocation();
   const ways = [
     { to: '/account', words: 'Your account', isThere: true },
@@ -210,15 +244,25 @@ function PersonMenu({
               <Link to={to}>{words}</Link>
             </DropdownMenu.Item>
           ))}
-          {(['day', 'night'] as const).map((theme) => (
-            <DropdownMenu.Item
-              key={theme}
-              className={item}
-              onSelect={() => void submit({ theme }, { method: 'post', action: '/theme', navigate: false })}
-            >
-              {theme === 'day' ? 'Daylight theme' : 'Night theme'}
-            </DropdownMenu.Item>
-          ))}
+          <LookChoice
+            label="Theme"
+            now={look.theme}
+            choices={[
+              { value: 'day', words: 'Daylight' },
+              { value: 'night', words: 'Night' },
+            ]}
+            onChoose={(theme) => choose({ theme })}
+          />
+          <LookChoice
+            label="Rows of tables"
+            now={look.rows}
+            choices={[
+              { value: 'roomy', words: 'Roomy' },
+              { value: 'close', words: 'Close together' },
+            ]}
+            onChoose={(rows) => choose({ rows })}
+          />
+          <DropdownMenu.Separator className="my-1 h-px bg-hair" />
           <Form method="post" action="/sign-out" reloadDocument>
             <DropdownMenu.Item asChild className={item}>
               <button type="submit">Sign out</button>

@@ -1,6 +1,6 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { ChevronsDownUp, ChevronsUpDown } from 'lucide-react';
-import { type CSSProperties, type KeyboardEvent, useMemo, useRef } from 'react';
+import { type CSSProperties, type KeyboardEvent, useEffect, useMemo, useRef } from 'react';
 import { lineWords, pathWords } from '#core/dashboard/pane/kinds/crosstab/head-words.ts';
 import type { CrosstabBody } from '#core/dashboard/pane/kinds/crosstab/kind.ts';
 import {
@@ -16,12 +16,13 @@ import type { Line } from '#core/dashboard/pane/kinds/crosstab/shape.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { alignedFormat } from '#core/value/format/format.ts';
 import { IconButton } from '../../ui/button.tsx';
+import { useLook } from '../../ui/look.ts';
 import { usePrinting } from '../../ui/use-printing.ts';
 import { DownloadTool } from '../download.tsx';
 import { Empty } from '../empty.tsx';
 import type { PaneViewProps, Part } from '../view.ts';
 import { ColumnHeads } from './column-heads.tsx';
-import { CrosstabRow, type RowActions, rowHeight } from './row.tsx';
+import { CrosstabRow, type RowActions, rowHeights } from './row.tsx';
 
 /** Rows drawn beyond those in sight. */
 const overscan = 12;
@@ -55,14 +56,17 @@ export function CrosstabView({
     [],
   );
   const isPrinting = usePrinting();
+  const height = rowHeights[useLook().rows];
   const virtual = useVirtualizer({
     count: rows.length,
     getScrollElement: () => frame.current,
-    estimateSize: () => rowHeight,
+    estimateSize: () => height,
     overscan,
     // Before the place is measured, as when the server draws it.
     initialRect: { width: 0, height: 480 },
   });
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what is measured again is measured by the height
+  useEffect(() => virtual.measure(), [height, virtual]);
   if (data.rows.length <= 1 || data.cells.length === 0)
     return <Empty noun={body.noun.many} loosen={body.loosen} onLoosen={actions.loosen} />;
   const turn = (side: 'down' | 'across', line: Line): void =>
@@ -183,6 +187,7 @@ export function CrosstabView({
                   shades={shades}
                   clock={clock}
                   actions={rowActions}
+                  height={height}
                 />
               );
             })}

@@ -8,8 +8,8 @@ import type { Cell } from '#core/value/field/value.ts';
 import { formatCell, type ReadBy } from '#core/value/format/format.ts';
 import { bandLook } from '../../ui/band.ts';
 
-/** Pixels of a row. */
-export const rowHeight = 30;
+/** Pixels of a row, as close as rows stand. */
+export const rowHeights = { roomy: 30, close: 25 } as const;
 
 /** What is done in a row; the same for all of them, so that one that is in view already is not drawn again while others come. */
 export interface RowActions {
@@ -34,6 +34,8 @@ interface Props {
   readonly shades: ((value: Cell | undefined, which: number) => CSSProperties | undefined) | null;
   readonly clock: ReadBy;
   readonly actions: RowActions;
+  /** Pixels. */
+  readonly height: number;
 }
 
 /** A row of numbers behind its head. */
@@ -50,13 +52,14 @@ export const CrosstabRow = memo(function CrosstabRow({
   shades,
   clock,
   actions,
+  height,
 }: Props) {
   const isTotal = line.values.length === 0;
   return (
     <tr
       data-row={index}
       aria-rowindex={index + 1}
-      style={{ height: rowHeight }}
+      style={{ height }}
       className={isTotal || line.children > 0 ? 'font-strong' : ''}
     >
       <RowHead line={line} words={words} isOpen={isOpen} isPicked={isPicked} actions={actions} />

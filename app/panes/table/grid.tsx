@@ -259,7 +259,7 @@ export function Grid({
                 className={`cursor-pointer border-b border-hair outline-offset-[-2px] ${picked ? 'bg-wash shadow-[inset_3px_0_0_var(--accent)]' : 'hover:bg-wash'}`}
               >
                 {marking && (
-                  <td className="no-print w-7 px-1.5 py-1">
+                  <td className="no-print w-7 px-1.5 py-(--row-room)">
                     <Tick row={row.original} marking={marking} />
                   </td>
                 )}
@@ -275,7 +275,7 @@ export function Grid({
                       key={cell.id}
                       style={{ maxWidth: cell.column.getSize(), ...heldAt(at, held) }}
                       title={band.title}
-                      className={`figures px-1.5 py-1 ${column.wrap ? 'wrap-anywhere' : 'truncate'} ${column.bar ? `isolate ${at < held ? '' : 'relative'}` : ''} ${isFigure(field) ? 'text-right' : ''} ${at < held ? 'held' : ''} ${band.className}`}
+                      className={`figures px-1.5 py-(--row-room) ${column.wrap ? 'wrap-anywhere' : 'truncate'} ${column.bar ? `isolate ${at < held ? '' : 'relative'}` : ''} ${isFigure(field) ? 'text-right' : ''} ${at < held ? 'held' : ''} ${band.className}`}
                     >
                       {column.bar && <Bar cell={cell.getValue() as Cell} span={foot.spans?.[field.name]} />}
                       {editor?.(row.original, field, shown) ?? shown}
