@@ -97,6 +97,43 @@ test('by keyboard alone a record is marked, deferred and undone, and one of its 
   await page.context().close();
 });
 
+test('what is begun in a row goes to its record, wherever that stands by the time that it is sent', async ({
+  browser,
+}) => {
+  const [first, second] = [unique('Anchor light'), unique('Bilge alarm')];
+  await withDatabase('sound_ops', (client) =>
+    client.query(
+      `UPDATE work_orders AS o SET title = n.title, due_on = n.due, status = 'open', done_at = NULL, priority = 'urgent'
+       FROM (SELECT id, CASE at WHEN 1 THEN $1 ELSE $2 END AS title, CASE at WHEN 1 THEN date '2001-01-01' ELSE date '2001-01-02' END AS due
+             FROM (SELECT id, row_number() OVER (ORDER BY id DESC) AS at FROM work_orders) AS numbered WHERE at <= 2) AS n
+       WHERE o.id = n.id`,
+      [first, second],
+    ),
+  );
+  const [page, other] = [await pageOf(browser, 'supervisor'), await pageOf(browser, 'supervisor')];
+  for (const each of [page, other]) {
+    await each.goto(upkeep);
+    await expect(rows(each).nth(1)).toContainText(second);
+  }
+  const own = rows(page).filter({ hasText: second });
+  await own.focus();
+  await page.keyboard.press('F2');
+  await page.keyboard.press('Enter');
+  const place = page.getByRole('dialog', { name: `Priority of ${second}` });
+  await choose(place.getByLabel('Priority'), 'Low');
+
+  // Somebody else finishes the one above it meanwhile, so that all move up by one.
+  await rows(other).filter({ hasText: first }).getByRole('checkbox').click();
+  await list(other).getByRole('button', { name: 'Set done' }).click();
+  await other.getByRole('dialog', { name: 'Set done' }).getByRole('button', { name: 'Set done' }).click();
+  await expect(rows(page).first()).toContainText(second);
+  await place.getByRole('button', { name: 'Change it' }).click();
+  await expect(said(page)).toContainText('Change priority: 1 work order.');
+  await expect(own).toContainText('Low');
+  await page.context().close();
+  await other.context().close();
+});
+
 test('two people on one record: the later one sees both and chooses; nobody’s work is lost', async ({
   browser,
 }) => {

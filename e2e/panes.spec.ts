@@ -252,6 +252,56 @@ test('the first column of a table is held; columns are made wider and put elsewh
   await reader.context().close();
 });
 
+test('records stand together under heads that count all of them, open and close, and keep so in the address', async ({
+  analyst,
+  browser,
+}) => {
+  const title = unique('By vessel');
+  await startDashboard(analyst, title);
+  await addPane(analyst, 'Work orders', /Which records\?/);
+  const brief = analyst.getByRole('region', { name: 'The brief' });
+  await brief.getByRole('button', { name: 'not grouped' }).click();
+  await analyst.getByRole('dialog').getByRole('button', { name: 'grouped by vessel' }).click();
+  await expect(brief.getByRole('button', { name: 'grouped by vessel' })).toBeVisible();
+  const preview = analyst.getByRole('region', { name: 'As readers will see it' });
+  await expect(preview.getByRole('button', { expanded: true }).first()).toContainText(/\d work orders/);
+  await analyst.getByLabel('Title', { exact: true }).fill('Orders');
+  await analyst.getByRole('button', { name: 'Save the brief' }).click();
+  await publishDraft(analyst);
+  await expect(analyst.getByText('Published: version 1')).toBeVisible();
+
+  const reader = await pageOf(browser, 'reader');
+  await reader.goto('/');
+  await reader.getByRole('link', { name: title }).click();
+  const pane = paneOf(reader, 'Orders');
+  const head = pane.locator('[data-group-head]').first().getByRole('button');
+  const [vessel = '', counted = ''] =
+    /^(.+?)([\d,]+) work orders$/.exec((await head.textContent()) ?? '')?.slice(1) ?? [];
+  const ofVessel = await withDatabase('sound_ops', (client) =>
+    client.query<{ n: number }>(
+      'SELECT count(*)::int AS n FROM work_orders o JOIN vessels v ON v.id = o.vessel_id WHERE v.name = $1',
+      [vessel],
+    ),
+  );
+  expect(Number(counted.replace(',', ''))).toBe(ofVessel.rows[0]?.n);
+  const records = pane.locator('tbody tr:not([data-group-head])');
+  await expect(records).toHaveCount(10);
+  for (const text of await records.allTextContents()) expect(text).toContain(vessel);
+  // By keyboard: the arrows go from record to record, and the head opens and closes.
+  await records.first().focus();
+  await reader.keyboard.press('ArrowDown');
+  await expect(records.nth(1)).toBeFocused();
+  await head.press('Enter');
+  await expect(records).toHaveCount(0);
+  await expect(head).toHaveAttribute('aria-expanded', 'false');
+  await reader.reload();
+  await expect(head).toHaveAttribute('aria-expanded', 'false');
+  await expect(records).toHaveCount(0);
+  await head.click();
+  await expect(records).toHaveCount(10);
+  await reader.context().close();
+});
+
 test('numbers are counted in ranges, a second measure stands over the first, and both open onto what they are of', async ({
   analyst,
   browser,

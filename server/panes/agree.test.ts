@@ -42,6 +42,24 @@ const question = fc.record({
   least: fc.constantFrom(null, '40', '180'),
 });
 
+/** Records of one value stand together, and their head says how many of them there are on all pages. */
+function expectGroupsToBeWhole(
+  { records, fields, group }: TableBody,
+  by: string,
+  counted: ReadonlyMap<Cell, Cell>,
+): void {
+  const at = fields.findIndex(({ name }) => name === by);
+  const runs = records
+    .map((record) => record[at] ?? null)
+    .filter((value, index, all) => index === 0 || value !== all[index - 1]);
+  expect(new Set(runs).size).toBe(runs.length);
+  for (const value of runs)
+    expect([value, group?.heads?.find((head) => head.value === value)?.count]).toEqual([
+      value,
+      counted.get(value),
+    ]);
+}
+
 /** One chart for each value, and one for the rest: each value has its place once, and each number is that of its records. */
 async function expectChartsToBeOfAll({ each, data }: ChartBody, context: Context): Promise<void> {
   const charts = each?.charts ?? [];
@@ -99,6 +117,15 @@ test('whatever is asked, all ways to show it say the same numbers', async () => 
         },
         {
           ...shared,
+          id: 'grouped',
+          kind: 'table',
+          columns: [{ field: 'passengers', foot: 'sum' }],
+          order: [{ by: 'passengers', descending: true }],
+          groupedBy: by,
+          pageSize: 40,
+        },
+        {
+          ...shared,
           id: 'each',
           kind: 'chart',
           mark: 'columns',
@@ -114,13 +141,13 @@ test('whatever is asked, all ways to show it say the same numbers', async () => 
         scope: emptyScope,
         clock: { now, zone },
       };
-      const [chart, crosstab, table, ofEach] = (await Promise.all(
+      const [chart, crosstab, table, grouped, ofEach] = (await Promise.all(
         panes.map(async (pane) => {
           const result = await runPane({ pane, context });
           if (result.state !== 'ready') throw new Error(JSON.stringify(result));
           return result.body;
         }),
-      )) as [ChartBody, CrosstabBody, TableBody, ChartBody];
+      )) as [ChartBody, CrosstabBody, TableBody, TableBody, ChartBody];
 
       const drawn = new Map<Cell, Cell>(
         chart.data.categories.map(({ value }, at) => [value, chart.data.series[0]?.values[at] ?? null]),
@@ -143,6 +170,12 @@ test('whatever is asked, all ways to show it say the same numbers', async () => 
         const behind = await openBehind({ pane: 'chart', values: [value] }, { page: 1 }, context);
         expect(behind.value).toBe(number);
       }
+      const counted = new Map<Cell, Cell>(
+        crosstab.data.rows.flatMap(({ values }, row) =>
+          values.length === 1 ? [[values[0] ?? null, totalAt(row, 1)] as const] : [],
+        ),
+      );
+      expectGroupsToBeWhole(grouped, by, counted);
       await expectChartsToBeOfAll(ofEach, context);
     }),
     { numRuns: 25 },

@@ -90,6 +90,8 @@ function DetailView({ pane, body, clock, recordOf, offers, actions }: PaneViewPr
   return (
     <>
       <DetailList
+        // What somebody has begun to change in one record is not gone on with in another.
+        key={key ?? ''}
         body={body}
         clock={clock}
         {...(mayAct

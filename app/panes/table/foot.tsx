@@ -1,4 +1,10 @@
-import { type BarSpan, barOf, type FootAnswer, footingWords } from '#core/dashboard/pane/kinds/table/foot.ts';
+import {
+  type BarSpan,
+  barOf,
+  type Foot,
+  type FootAnswer,
+  footingWords,
+} from '#core/dashboard/pane/kinds/table/foot.ts';
 import type { ShownField } from '#core/dashboard/pane/shown.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { formatCell, type ReadBy } from '#core/value/format/format.ts';
@@ -39,23 +45,38 @@ export function FootRow({
               style={{ maxWidth: sizes[at], ...heldAt(at, held) }}
               className={`figures truncate border-t border-line px-1.5 py-1 ${isFigure(field) ? 'text-right' : ''} ${at < held ? 'held' : ''}`}
             >
-              {found?.footing === 'distinct' && (
-                <>
-                  <Figure>{formatCell(found.value, { type: 'integer' }, clock)}</Figure>{' '}
-                  <Word>{footingWords.distinct}</Word>
-                </>
-              )}
-              {found && found.footing !== 'distinct' && (
-                <>
-                  <Word>{footingWords[found.footing]}</Word>{' '}
-                  <Figure>{formatCell(found.value, { ...field, type: found.type }, clock)}</Figure>
-                </>
-              )}
+              <FootNumber foot={found} field={field} clock={clock} />
             </td>
           );
         })}
       </tr>
     </tfoot>
+  );
+}
+
+/** A number of all records, with the word for what it is. */
+export function FootNumber({
+  foot,
+  field,
+  clock,
+}: {
+  foot: Foot | undefined;
+  field: ShownField;
+  clock: ReadBy;
+}) {
+  if (!foot) return null;
+  if (foot.footing === 'distinct')
+    return (
+      <>
+        <Figure>{formatCell(foot.value, { type: 'integer' }, clock)}</Figure>{' '}
+        <Word>{footingWords.distinct}</Word>
+      </>
+    );
+  return (
+    <>
+      <Word>{footingWords[foot.footing]}</Word>{' '}
+      <Figure>{formatCell(foot.value, { ...field, type: foot.type }, clock)}</Figure>
+    </>
   );
 }
 

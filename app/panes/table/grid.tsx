@@ -1,6 +1,6 @@
 import type { Table } from '@tanstack/react-table';
 import { ArrowDown, ArrowUp } from 'lucide-react';
-import { type KeyboardEvent, type ReactNode, useLayoutEffect, useMemo, useRef } from 'react';
+import { Fragment, type KeyboardEvent, type ReactNode, useLayoutEffect, useMemo, useRef } from 'react';
 import type { FootAnswer } from '#core/dashboard/pane/kinds/table/foot.ts';
 import type { TableColumn } from '#core/dashboard/pane/kinds/table/schema.ts';
 import type { ListOrder } from '#core/dashboard/pane/list-view.ts';
@@ -11,6 +11,7 @@ import { alignedFormat, type ReadBy } from '#core/value/format/format.ts';
 import { bandLook } from '../../ui/band.ts';
 import { CellView, isFigure } from '../../ui/cell.tsx';
 import { Bar, FootRow, heldAt } from './foot.tsx';
+import { type Grouping, GroupRow } from './group-row.tsx';
 
 type Row = readonly Cell[];
 
@@ -28,6 +29,8 @@ interface Props {
   /** How many of the first columns stay in view while the others move sideways. */
   readonly held?: number;
   readonly foot?: Partial<FootAnswer>;
+  /** Records stand together under heads. */
+  readonly grouping?: Grouping | null;
   /** Records can be marked, to act on them. */
   readonly marking?: Marking | null;
   /** A value that can be changed where it stands; null for one that cannot. */
@@ -72,12 +75,15 @@ export function Grid({
   onMove,
   held = 0,
   foot = noFoot,
+  grouping = null,
   marking = null,
   editor,
 }: Props) {
   const body = useRef<HTMLTableSectionElement>(null);
   const move = (from: HTMLElement, by: number): void => {
-    const rows = [...(body.current?.rows ?? [])];
+    const rows = [...(body.current?.rows ?? [])].filter(
+      (row) => row.tabIndex >= -1 && !('groupHead' in row.dataset),
+    );
     rows[rows.indexOf(from as HTMLTableRowElement) + by]?.focus();
   };
   const rows = table.getRowModel().rows;
@@ -137,7 +143,9 @@ export function Grid({
       ?.focus();
     moved.current = null;
   }, [inOrder]);
-  const start = rows.find((row) => isPicked(row.original))?.id ?? rows[0]?.id;
+  const shown = grouping ? rows.filter((row) => !grouping.isClosed(grouping.valueOf(row.original))) : rows;
+  const start = shown.find((row) => isPicked(row.original))?.id ?? shown[0]?.id;
+  const fields = table.getAllLeafColumns().map(({ columnDef }) => fieldOf(columnDef.meta));
   return (
     <div ref={frame} className="min-h-0 flex-initial overflow-auto" data-table-scroll>
       <table
@@ -230,64 +238,87 @@ export function Grid({
           ))}
         </thead>
         <tbody ref={body}>
-          {rows.map((row) => {
+          {rows.map((row, at) => {
             const picked = isPicked(row.original);
+            const value = grouping?.valueOf(row.original) ?? null;
+            const isFirst =
+              grouping !== null && (at === 0 || value !== grouping.valueOf(rows[at - 1]?.original ?? []));
             return (
-              <tr
-                key={row.id}
-                tabIndex={row.id === start ? 0 : -1}
-                aria-selected={picked}
-                onClick={(event) => {
-                  // Words that were selected to be copied are no pick.
-                  if (!window.getSelection()?.toString()) onPick(row.original);
-                  event.currentTarget.focus({ preventScroll: true });
-                }}
-                onDoubleClick={() => onOpen(row.original)}
-                onKeyDown={(event) => {
-                  if (movedAmongPens(event)) return;
-                  if (event.key === 'ArrowDown') move(event.currentTarget, 1);
-                  else if (event.key === 'ArrowUp') move(event.currentTarget, -1);
-                  else if (event.target !== event.currentTarget) return;
-                  else if (event.key === ' ' && marking) marking.toggle(row.original, event.shiftKey);
-                  else if (event.key === 'a' && marking && !event.ctrlKey && !event.metaKey && !event.altKey)
-                    marking.act(row.original);
-                  else if (event.key === ' ') onPick(row.original);
-                  else if (event.key === 'Enter') onOpen(row.original);
-                  else return;
-                  event.preventDefault();
-                }}
-                className={`cursor-pointer border-b border-hair outline-offset-[-2px] ${picked ? 'bg-wash shadow-[inset_3px_0_0_var(--accent)]' : 'hover:bg-wash'}`}
-              >
-                {marking && (
-                  <td className="no-print w-7 px-1.5 py-(--row-room)">
-                    <Tick row={row.original} marking={marking} />
-                  </td>
+              <Fragment key={row.id}>
+                {grouping && isFirst && (
+                  <GroupRow
+                    value={value}
+                    grouping={grouping}
+                    fields={fields}
+                    before={marking ? 1 : 0}
+                    clock={clock}
+                  />
                 )}
-                {row.getVisibleCells().map((cell, at) => {
-                  const { column } = metaOf(cell.column.columnDef.meta);
-                  const known = fieldOf(cell.column.columnDef.meta);
-                  const format = formats.get(cell.column.id);
-                  const field = format ? { ...known, format } : known;
-                  const band = bandLook(cell.getValue() as Cell, field.bands);
-                  const shown = <CellView cell={cell.getValue() as Cell} field={field} clock={clock} />;
-                  return (
-                    <td
-                      key={cell.id}
-                      style={{ maxWidth: cell.column.getSize(), ...heldAt(at, held) }}
-                      title={band.title}
-                      className={`figures px-1.5 py-(--row-room) ${column.wrap ? 'wrap-anywhere' : 'truncate'} ${column.bar ? `isolate ${at < held ? '' : 'relative'}` : ''} ${isFigure(field) ? 'text-right' : ''} ${at < held ? 'held' : ''} ${band.className}`}
-                    >
-                      {column.bar && <Bar cell={cell.getValue() as Cell} span={foot.spans?.[field.name]} />}
-                      {editor?.(row.original, field, shown) ?? shown}
-                    </td>
-                  );
-                })}
-              </tr>
+                {!grouping?.isClosed(value) && (
+                  <tr
+                    tabIndex={row.id === start ? 0 : -1}
+                    aria-selected={picked}
+                    onClick={(event) => {
+                      // Words that were selected to be copied are no pick.
+                      if (!window.getSelection()?.toString()) onPick(row.original);
+                      event.currentTarget.focus({ preventScroll: true });
+                    }}
+                    onDoubleClick={() => onOpen(row.original)}
+                    onKeyDown={(event) => {
+                      if (movedAmongPens(event)) return;
+                      if (event.key === 'ArrowDown') move(event.currentTarget, 1);
+                      else if (event.key === 'ArrowUp') move(event.currentTarget, -1);
+                      else if (event.target !== event.currentTarget) return;
+                      else if (event.key === ' ' && marking) marking.toggle(row.original, event.shiftKey);
+                      else if (
+                        event.key === 'a' &&
+                        marking &&
+                        !event.ctrlKey &&
+                        !event.metaKey &&
+                        !event.altKey
+                      )
+                        marking.act(row.original);
+                      else if (event.key === ' ') onPick(row.original);
+                      else if (event.key === 'Enter') onOpen(row.original);
+                      else return;
+                      event.preventDefault();
+                    }}
+                    className={`cursor-pointer border-b border-hair outline-offset-[-2px] ${picked ? 'bg-wash shadow-[inset_3px_0_0_var(--accent)]' : 'hover:bg-wash'}`}
+                  >
+                    {marking && (
+                      <td className="no-print w-7 px-1.5 py-(--row-room)">
+                        <Tick row={row.original} marking={marking} />
+                      </td>
+                    )}
+                    {row.getVisibleCells().map((cell, at) => {
+                      const { column } = metaOf(cell.column.columnDef.meta);
+                      const known = fieldOf(cell.column.columnDef.meta);
+                      const format = formats.get(cell.column.id);
+                      const field = format ? { ...known, format } : known;
+                      const band = bandLook(cell.getValue() as Cell, field.bands);
+                      const shown = <CellView cell={cell.getValue() as Cell} field={field} clock={clock} />;
+                      return (
+                        <td
+                          key={cell.id}
+                          style={{ maxWidth: cell.column.getSize(), ...heldAt(at, held) }}
+                          title={band.title}
+                          className={`figures px-1.5 py-(--row-room) ${column.wrap ? 'wrap-anywhere' : 'truncate'} ${column.bar ? `isolate ${at < held ? '' : 'relative'}` : ''} ${isFigure(field) ? 'text-right' : ''} ${at < held ? 'held' : ''} ${band.className}`}
+                        >
+                          {column.bar && (
+                            <Bar cell={cell.getValue() as Cell} span={foot.spans?.[field.name]} />
+                          )}
+                          {editor?.(row.original, field, shown) ?? shown}
+                        </td>
+                      );
+                    })}
+                  </tr>
+                )}
+              </Fragment>
             );
           })}
         </tbody>
         <FootRow
-          fields={table.getAllLeafColumns().map(({ columnDef }) => fieldOf(columnDef.meta))}
+          fields={fields}
           sizes={table.getAllLeafColumns().map((column) => column.getSize())}
           foot={foot}
           held={held}

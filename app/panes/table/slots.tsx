@@ -1,9 +1,12 @@
 import { pageSizes } from '#core/dashboard/pane/kinds/table/page-sizes.ts';
 import type { TableColumn, TablePane } from '#core/dashboard/pane/kinds/table/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
+import { labelOf } from '#core/value/field/value.ts';
+import { Choices } from '../../ui/choices.tsx';
 import { ColumnList } from '../../ui/column-list.tsx';
 import { SelectField } from '../../ui/select-field.tsx';
 import { DoingSlot } from '../doing-slot.tsx';
+import { groupable } from '../group-choices.ts';
 import { type OneSlotProps, slotOfOne } from '../of-one.tsx';
 import { OrderSlot } from '../order-slot.tsx';
 import { PageSizeSlot } from '../page-size-slot.tsx';
@@ -25,6 +28,27 @@ function TableSlot({ slot, pane, dataSet, onChange, onDone }: OneSlotProps<Table
         }}
       />
     );
+  if (slot === 'group') {
+    const { groupedBy: group, ...whole } = pane;
+    return (
+      <Choices
+        choices={[
+          { value: '', words: 'not grouped' },
+          ...groupable(dataSet)
+            .filter(({ name }) => name !== dataSet.key && name !== dataSet.title)
+            .map((field) => ({
+              value: field.name,
+              words: `grouped by ${labelOf(field).toLowerCase()}`,
+            })),
+        ]}
+        now={group ?? ''}
+        onChoose={(value) => {
+          onChange(value ? { ...whole, groupedBy: value } : whole);
+          onDone();
+        }}
+      />
+    );
+  }
   if (slot === 'columns')
     return (
       <ColumnList

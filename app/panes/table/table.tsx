@@ -1,6 +1,7 @@
 import { type ColumnDef, getCoreRowModel, useReactTable } from '@tanstack/react-table';
 import { useMemo, useRef } from 'react';
 import { flushSync } from 'react-dom';
+import { groupName } from '#core/dashboard/pane/kinds/table/group.ts';
 import type { TableBody } from '#core/dashboard/pane/kinds/table/kind.ts';
 import type { TablePane } from '#core/dashboard/pane/kinds/table/schema.ts';
 import { narrowest, widest } from '#core/dashboard/pane/kinds/table/widths.ts';
@@ -14,6 +15,8 @@ import { useMarks } from '../marks.ts';
 import { recordPart } from '../record-part.ts';
 import type { PaneLook, PaneViewProps } from '../view.ts';
 import { type ColumnMeta, Grid, type Marking } from './grid.tsx';
+import type { Grouping } from './group-row.tsx';
+import { rowIdsOf } from './row-ids.ts';
 import { ColumnsTool } from './tools.tsx';
 import { useWidths } from './use-widths.ts';
 
@@ -58,9 +61,13 @@ function TableView({
   );
   const shown = columns.flatMap(({ id }) => (id ? [id] : []));
   const [widths, setWidths] = useWidths(view, actions.look);
+  const record = recordOf(pane.dataSet);
+  const keyAt = body.fields.findIndex(({ name }) => name === record.key);
+  const rowIds = useMemo(() => rowIdsOf(body.records, keyAt), [body.records, keyAt]);
   const table = useReactTable({
     data: body.records as Row[],
     columns,
+    getRowId: (_, index) => rowIds[index] ?? '',
     getCoreRowModel: getCoreRowModel(),
     columnResizeMode: 'onChange',
     manualSorting: true,
@@ -69,12 +76,28 @@ function TableView({
     state: { columnSizing: { ...widths } },
     onColumnSizingChange: setWidths,
   });
-  const record = recordOf(pane.dataSet);
-  const keyAt = body.fields.findIndex(({ name }) => name === record.key);
   const titleAt = body.fields.findIndex(({ name }) => name === record.title);
   const partOf = recordPart(pane.dataSet, record.key, body.fields);
   const keyOf = (row: Row): string | null => partOf(row)?.value ?? null;
   const nameOf = (row: Row): string => String(row[titleAt >= 0 ? titleAt : keyAt] ?? body.noun.one);
+  const closed = useMemo(() => new Set(view.closed ?? []), [view.closed]);
+  const { group } = body;
+  const groupAt = body.fields.findIndex(({ name }) => name === group?.field.name);
+  const grouping: Grouping | null = group
+    ? {
+        field: group.field,
+        noun: body.noun,
+        valueOf: (row) => row[groupAt] ?? null,
+        headOf: (value) => group.heads?.find((head) => head.value === value) ?? null,
+        isClosed: (value) => closed.has(groupName(value)),
+        turn: (value) => {
+          const name = groupName(value);
+          actions.look({
+            closed: closed.has(name) ? [...closed].filter((each) => each !== name) : [...closed, name],
+          });
+        },
+      }
+    : null;
   const marks = useMarks();
   const mayAct = offers !== null && offers.refusal === null;
   const inView = body.records.flatMap((row) => keyOf(row) ?? []);
@@ -148,6 +171,7 @@ function TableView({
         }}
         held={pane.held ?? 0}
         foot={body}
+        grouping={grouping}
         marking={marking}
         editor={
           mayAct && offers.inPlace.length > 0

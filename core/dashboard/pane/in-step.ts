@@ -12,12 +12,13 @@ const isListing = (pane: Pane): pane is Listing => 'pageSize' in pane && Array.i
 export const viewedAs = (pane: Pane): string =>
   ('inStepWith' in pane ? pane.inStepWith : undefined) ?? pane.id;
 
-/** The lists that a pane can be in step with: those of its own data set, which follow none themselves. */
+/** The lists that a pane can be in step with: those of its own data set, which follow none themselves and have no groups. */
 export const leadersFor = (pane: Pane, panes: readonly Pane[]): Pane[] =>
   panes.filter(
     (each) =>
       each.id !== pane.id &&
       isListing(each) &&
+      !('groupedBy' in each && each.groupedBy !== undefined) &&
       viewedAs(each) === each.id &&
       usesOf(each)[0]?.dataSet === usesOf(pane)[0]?.dataSet,
   );

@@ -17,6 +17,8 @@ interface List {
   /** As long as the reader has not sorted it otherwise. */
   readonly order: ListOrder;
   readonly pageSize: number;
+  /** Records of one value of this field stand together, whatever they are sorted by. */
+  readonly group?: string | undefined;
 }
 
 interface ListBody extends Omit<RecordList, 'fields'> {
@@ -28,8 +30,18 @@ interface AskedList extends Pick<OnePlan<unknown>, 'first' | 'after'> {
   readonly body: (answers: PaneAnswers) => ListBody;
 }
 
+/** An order in which records of one value of a field stand together. */
+function together(order: ListOrder, group: string | undefined): ListOrder {
+  if (group === undefined) return order;
+  const own = order.find(({ by }) => by === group) ?? { by: group };
+  return [own, ...order.filter((each) => each !== own)];
+}
+
 /** What a list asks: its page, and how many there are in all, which comes after it so as not to slow it down. */
-export function askList({ shown, searched = shown, order, pageSize }: List, asks: OneContext): AskedList {
+export function askList(
+  { shown, searched = shown, order, pageSize, group }: List,
+  asks: OneContext,
+): AskedList {
   const { dataSet, from, applied, clock } = asks;
   const view = listViewOf(asks.view);
   const isKnown = (name: string): boolean =>
@@ -40,8 +52,8 @@ export function askList({ shown, searched = shown, order, pageSize }: List, asks
     from,
     zone: clock.zone,
     where: allOf([allOf(applied.map(({ filter }) => filter)), searchFilter(view.search, searched, dataSet)]),
-    fields: [...new Set([...shown, ...keyAndTitle(dataSet)])],
-    order: (chosen.length > 0 ? chosen : order).map(({ by, descending }) => ({
+    fields: [...new Set([...shown, ...(group === undefined ? [] : [group]), ...keyAndTitle(dataSet)])],
+    order: together(chosen.length > 0 ? chosen : order, group).map(({ by, descending }) => ({
       by,
       ...(descending === undefined ? {} : { descending }),
     })),

@@ -44,6 +44,33 @@ export interface FootAnswer {
   readonly spans: Readonly<Record<string, BarSpan>>;
 }
 
+interface Feet {
+  readonly calculations: readonly PlannedMeasure['calculation'][];
+  readonly shape: (record: readonly Cell[]) => Readonly<Record<string, Foot>>;
+}
+
+/** What stands below columns, and how its numbers are read, in the order of the calculations. */
+export function feetOf(columns: readonly TableColumn[], fields: readonly Field[]): Feet {
+  const feet = columns.flatMap(({ field: name, foot }) => {
+    const field = fields.find((each) => each.name === name);
+    return field && foot && footingsOf(field).includes(foot) ? [{ name, kind: foot }] : [];
+  });
+  return {
+    calculations: feet.map(({ name, kind }) => ({ kind, field: name })),
+    shape: (record) =>
+      Object.fromEntries(
+        feet.map(({ name, kind }, at) => [
+          name,
+          {
+            footing: kind,
+            value: record[at] ?? null,
+            type: calculationType({ kind, field: name }, fields),
+          },
+        ]),
+      ),
+  };
+}
+
 interface FootPlan {
   readonly plan: GroupsPlan;
   readonly shape: (record: readonly Cell[]) => FootAnswer;
@@ -56,16 +83,13 @@ export function footPlan(
   { from, zone, where }: RecordsPlan,
 ): FootPlan | null {
   const fieldOf = (name: string): Field | undefined => fields.find((each) => each.name === name);
-  const feet = columns.flatMap(({ field: name, foot }) => {
-    const field = fieldOf(name);
-    return field && foot && footingsOf(field).includes(foot) ? [{ name, kind: foot }] : [];
-  });
+  const feet = feetOf(columns, fields);
   const bars = columns.flatMap(({ field: name, bar }) => {
     const field = fieldOf(name);
     return field && bar && isNumeric(field.type) ? [name] : [];
   });
   const calculations: PlannedMeasure['calculation'][] = [
-    ...feet.map(({ name, kind }) => ({ kind, field: name })),
+    ...feet.calculations,
     ...bars.flatMap((field) => [
       { kind: 'least' as const, field },
       { kind: 'greatest' as const, field },
@@ -80,22 +104,13 @@ export function footPlan(
       where,
     ),
     shape: (record) => ({
-      feet: Object.fromEntries(
-        feet.map(({ name, kind }, at) => [
-          name,
-          {
-            footing: kind,
-            value: record[at] ?? null,
-            type: calculationType({ kind, field: name }, fields),
-          },
-        ]),
-      ),
+      feet: feet.shape(record),
       spans: Object.fromEntries(
         bars.map((name, at) => [
           name,
           {
-            least: record[feet.length + at * 2] ?? null,
-            greatest: record[feet.length + at * 2 + 1] ?? null,
+            least: record[feet.calculations.length + at * 2] ?? null,
+            greatest: record[feet.calculations.length + at * 2 + 1] ?? null,
           },
         ]),
       ),

@@ -2,7 +2,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import { labelOf } from '#core/value/field/value.ts';
 import { capital } from '#core/words/capital.ts';
 import { listWords } from '#core/words/condition.ts';
-import type { BriefPart, SuggestionContext, Unplaced } from '../../kind.ts';
+import type { BriefPart, PaneAnswers, SuggestionContext, Unplaced } from '../../kind.ts';
 import { askList } from '../../list-plan.ts';
 import { listParts, listViewOf } from '../../list-view.ts';
 import { type OneContext, type OnePlan, type OneSentence, ofOne } from '../../of-one.ts';
@@ -10,17 +10,24 @@ import { orderWords } from '../../order-words.ts';
 import { fieldOf, type Loosen, type RecordList, type ShownField, shownField } from '../../shown.ts';
 import { suggestionContext } from '../../suggestion-context.ts';
 import { type FootAnswer, footPlan } from './foot.ts';
+import { type GroupHead, headsPlan } from './group.ts';
 import type { TableColumn, TablePane } from './schema.ts';
 import { shownColumns } from './use.ts';
 
 export interface TableBody extends RecordList, Partial<FootAnswer> {
   readonly kind: 'table';
   readonly loosen?: readonly Loosen[];
+  /** The field whose values records stand together by, and the heads of those on the page; null until they have come. */
+  readonly group?: { readonly field: ShownField; readonly heads: readonly GroupHead[] | null };
 }
 
 /** Records, a page at a time. */
 export const table = ofOne<TablePane, TableBody>({
-  view: (pane) => ({ ...listParts(shownColumns(pane)), widths: { takes: 'opened' } }),
+  view: (pane) => ({
+    ...listParts(shownColumns(pane)),
+    widths: { takes: 'opened' },
+    ...(pane.groupedBy === undefined ? {} : { closed: { takes: 'opened' } }),
+  }),
   forReaders: (pane) => {
     const shown = shownColumns(pane);
     return {
@@ -75,24 +82,38 @@ const suggestTable = ({
 function askTable(pane: TablePane, asks: OneContext): OnePlan<TableBody> {
   const { dataSet } = asks;
   const { plan, first, after, body } = askList(
-    { shown: shownColumns(pane), order: pane.order, pageSize: pane.pageSize },
+    { shown: shownColumns(pane), order: pane.order, pageSize: pane.pageSize, group: pane.groupedBy },
     asks,
   );
   const fields = shownFields(pane, dataSet, plan.fields);
   const columns = listViewOf(asks.view).columns ?? pane.columns.map(({ field }) => field);
-  const foot = footPlan(
-    pane.columns.filter(({ field, hidden }) => !hidden && columns.includes(field)),
-    dataSet.fields,
-    plan,
-  );
+  const inView = pane.columns.filter(({ field, hidden }) => !hidden && columns.includes(field));
+  const foot = footPlan(inView, dataSet.fields, plan);
+  const { groupedBy: group } = pane;
+  const groupAt = group === undefined ? -1 : plan.fields.indexOf(group);
+  const heads = ({ records: { page = [] } }: PaneAnswers): ReturnType<typeof headsPlan> | null =>
+    group === undefined || page.length === 0
+      ? null
+      : headsPlan(
+          group,
+          page.map((record) => record[groupAt] ?? null),
+          inView,
+          dataSet.fields,
+          plan,
+        );
   return {
     first,
     // The foot is of all records and comes after the page, so as not to slow it down.
     after: (answers) => {
       const later = after?.(answers) ?? { ask: {}, isShown: false };
-      return foot && answers.records.page?.length
-        ? { ask: { ...later.ask, foot: { plan: foot.plan } }, isShown: true }
-        : later;
+      if (!answers.records.page?.length) return later;
+      const ofGroups = heads(answers);
+      const ask = {
+        ...later.ask,
+        ...(foot ? { foot: { plan: foot.plan } } : {}),
+        ...(ofGroups ? { heads: { plan: ofGroups.plan } } : {}),
+      };
+      return { ask, isShown: later.isShown || foot !== null || ofGroups !== null };
     },
     shape: (answers) => {
       const [numbers] = answers.records.foot ?? [];
@@ -101,6 +122,14 @@ function askTable(pane: TablePane, asks: OneContext): OnePlan<TableBody> {
         fields,
         ...body(answers),
         ...(foot && numbers ? foot.shape(numbers) : {}),
+        ...(group === undefined
+          ? {}
+          : {
+              group: {
+                field: shownField(fieldOf(dataSet, group)),
+                heads: answers.records.heads ? (heads(answers)?.shape(answers.records.heads) ?? null) : null,
+              },
+            }),
       };
     },
     list: { plan, columns: listColumns(pane, dataSet, columns) },
@@ -143,6 +172,11 @@ function tableSentence(pane: TablePane, { dataSet, field, which }: OneSentence):
     },
     { text: ', sorted by ' },
     { slot: 'order', text: orderWords(pane.order, dataSet, field) },
+    { text: ', ' },
+    {
+      slot: 'group',
+      text: pane.groupedBy === undefined ? 'not grouped' : `grouped by ${field(pane.groupedBy)}`,
+    },
     { text: ', ' },
     { slot: 'pageSize', text: `${pane.pageSize} to a page` },
     ...which(','),

@@ -26,6 +26,8 @@ export const Table = z.object({
   ...recordsShape,
   ...doingShape,
   columns: z.array(TableColumn).min(1).max(200),
+  /** Records of one value of this field stand together, under a head with numbers of all of them. */
+  groupedBy: FieldName.optional(),
   order: z.array(Order).max(8),
   pageSize: z.int().min(1).max(200),
   /** So many of the first columns stay in view while the others move sideways. */

@@ -8,11 +8,12 @@ export const shownColumns = ({ columns }: TablePane): string[] =>
 
 export const table = oneUse<TablePane>((pane) => {
   const shown = shownColumns(pane);
+  const grouped = pane.groupedBy === undefined ? [] : [pane.groupedBy];
   return {
     follows: 'scope',
-    fields: [...pane.columns.map(({ field }) => field), ...pane.order.map(({ by }) => by)],
+    fields: [...pane.columns.map(({ field }) => field), ...pane.order.map(({ by }) => by), ...grouped],
     measures: [],
-    shows: (dataSet) => [...shown, ...keyAndTitle(dataSet)],
+    shows: (dataSet) => [...shown, ...grouped, ...keyAndTitle(dataSet)],
     hasNumbers: false,
     lists: shown,
     actions: pane.actions,
