@@ -332,7 +332,7 @@ test('how pages look is chosen once: by night, with the rows of tables close tog
   const row = paneOf(page, 'Unfinished orders, longest due first').locator('tbody tr').first();
   const [roomy, paper] = [
     (await row.boundingBox())?.height ?? 0,
-    await page.evaluate(() => getComputedStyle(document.body).backgroundColor),
+    await page.evaluate(() => getComputedStyle(document.documentElement).getPropertyValue('--paper')),
   ];
   for (const choice of ['Night', 'Close together']) {
     await page.getByRole('button', { name: /^You: / }).click();
@@ -341,7 +341,9 @@ test('how pages look is chosen once: by night, with the rows of tables close tog
   await expect.poll(async () => (await row.boundingBox())?.height ?? 0).toBeLessThan(roomy - 3);
   await page.reload();
   expect((await row.boundingBox())?.height ?? 0).toBeLessThan(roomy - 3);
-  expect(await page.evaluate(() => getComputedStyle(document.body).backgroundColor)).not.toBe(paper);
+  expect(
+    await page.evaluate(() => getComputedStyle(document.documentElement).getPropertyValue('--paper')),
+  ).not.toBe(paper);
   await page.getByRole('button', { name: /^You: / }).click();
   await expect(page.getByRole('menuitemradio', { name: 'Night' })).toBeChecked();
   await expect(page.getByRole('menuitemradio', { name: 'Close together' })).toBeChecked();

@@ -314,5 +314,9 @@ test('a reader sees gate traffic and follows one passage through three systems',
   await trace.getByRole('searchbox').fill('PSG-NOBODY');
   await expect(trace).toContainText('Nothing is known of passage PSG-NOBODY.');
   await expect(reader).toHaveURL(/trace\.case=PSG-NOBODY/);
+  // Whoever knows only a part of it is told which they may have meant.
+  await trace.getByRole('searchbox').fill(reference.trim().slice(0, -1).toLowerCase());
+  await trace.getByRole('button', { name: reference.trim() }).click();
+  await expect(trace.getByRole('status')).toContainText(`${reference.trim()}, 3 events`, { timeout: 20_000 });
   await reader.context().close();
 });

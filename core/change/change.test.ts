@@ -317,3 +317,16 @@ test('a data set that loses a field loses the rules about it, and keeps how its 
   ]);
   expect(withoutLost(less).changes).toMatchObject({ calls, rules: [] });
 });
+
+test('a day or a time that is none is named by itself', () => {
+  const moment = { field: { name: 'done_at', type: 'instant' as const }, column: {} };
+  const why = (given: string) => {
+    const checked = checkValue(moment, given, 'Europe/London');
+    return checked.ok ? null : checked.why;
+  };
+  expect(why('2026-11-23T06:40')).toBeNull();
+  expect(why('2026-11-23T06:40:00Z')).toBeNull();
+  expect(why('the day afterT06:40')).toBe('“the day after” is not a day such as 23 Nov 2026');
+  expect(why('2026-11-23Tnoon')).toBe('“noon” is not a time such as 06:40');
+  expect(why('soon')).toContain('“soon” is not a moment');
+});

@@ -46,8 +46,14 @@ export function checkValue(target: Target, given: string | null, zone: string): 
 }
 
 function readAs(type: Field['type'], given: string, zone: string): Parsed {
-  const local = type === 'instant' ? instantOfLocal(given.trim(), zone) : null;
-  return parseValue(type, local ?? given);
+  if (type !== 'instant') return parseValue(type, given);
+  const read = parseValue(type, instantOfLocal(given.trim(), zone) ?? given);
+  // A day and a time that were given apart, as in a form: what is wrong is one of them.
+  const [, day = '', time = ''] = /^(.*)T([^TZ]*)$/.exec(given.trim()) ?? [];
+  if (read.ok || day === '') return read;
+  return parseValue('date', day).ok
+    ? { ok: false, why: `“${time}” is not a time such as 06:40` }
+    : { ok: false, why: `“${day}” is not a day such as 23 Nov 2026` };
 }
 
 /** What stands for itself in an action, whoever does it. */

@@ -81,12 +81,11 @@ export function Grid({
 }: Props) {
   const body = useRef<HTMLTableSectionElement>(null);
   const move = (from: HTMLElement, by: number): void => {
-    const rows = [...(body.current?.rows ?? [])].filter(
-      (row) => row.tabIndex >= -1 && !('groupHead' in row.dataset),
-    );
+    const rows = [...(body.current?.rows ?? [])].filter((row) => !('groupHead' in row.dataset));
     rows[rows.indexOf(from as HTMLTableRowElement) + by]?.focus();
   };
   const rows = table.getRowModel().rows;
+  const inView = grouping ? rows.filter((row) => !grouping.isClosed(grouping.valueOf(row.original))) : rows;
   const frame = useRef<HTMLDivElement>(null);
   // Whole records are in view, so that one which is cut in half never passes for the last.
   // biome-ignore lint/correctness/useExhaustiveDependencies: how much room there is depends on what is shown
@@ -94,14 +93,20 @@ export function Grid({
     const place = frame.current;
     const head =
       (place?.querySelector('thead')?.offsetHeight ?? 0) + (place?.querySelector('tfoot')?.offsetHeight ?? 0);
-    const each = body.current?.rows[0]?.offsetHeight ?? 0;
-    if (!place || each === 0) return;
+    const heights = [...(body.current?.rows ?? [])].map((row) => row.offsetHeight);
+    const [first = 0] = heights;
+    if (!place || first === 0) return;
     place.style.maxHeight = '';
     const bars = place.offsetHeight - place.clientHeight;
     const room = place.clientHeight - head;
-    if (room < place.scrollHeight - head)
-      place.style.maxHeight = `${head + Math.max(1, Math.floor(room / each)) * each + bars}px`;
-  }, [rows, foot]);
+    if (room >= place.scrollHeight - head) return;
+    let whole = 0;
+    for (const height of heights) {
+      if (whole + height > room) break;
+      whole += height;
+    }
+    place.style.maxHeight = `${head + Math.max(first, whole) + bars}px`;
+  }, [rows, foot, inView.length]);
   // Points stand under each other: the numbers of a column have as many decimals as the one that needs most.
   const formats = useMemo(
     () =>
@@ -143,8 +148,7 @@ export function Grid({
       ?.focus();
     moved.current = null;
   }, [inOrder]);
-  const shown = grouping ? rows.filter((row) => !grouping.isClosed(grouping.valueOf(row.original))) : rows;
-  const start = shown.find((row) => isPicked(row.original))?.id ?? shown[0]?.id;
+  const start = inView.find((row) => isPicked(row.original))?.id ?? inView[0]?.id;
   const fields = table.getAllLeafColumns().map(({ columnDef }) => fieldOf(columnDef.meta));
   return (
     <div ref={frame} className="min-h-0 flex-initial overflow-auto" data-table-scroll>
