@@ -2,6 +2,7 @@ import type { Column, DataSet } from '#core/dataset/schema.ts';
 import { freeStepId } from '#core/dataset/step/free-id.ts';
 import type { Step } from '#core/dataset/step/schema.ts';
 import type { Field } from '#core/value/field/field.ts';
+import { freeName } from '#core/value/field/free-name.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import { followUpLooks, followUpStates } from './follow-up.ts';
 
@@ -62,16 +63,17 @@ export function followUpData(source: string, id: string, { fields, key, noun }: 
 export const isFollowUpsOf = ({ request }: DataSet, id: string): boolean =>
   request.kind === 'follow-ups' && request.dataSet === id;
 
-/** The step that looks up what people noted of each record; null where a field has one of its names already. */
+/** The step that looks up what people noted of each record, with names that no field has; null where nothing identifies one. */
 export function followUpStep({ fields, key, steps = [] }: DataSet, dataSet: string): Step | null {
-  if (key === undefined || besides.some(({ as }) => fields.some(({ name }) => name === as))) return null;
+  if (key === undefined) return null;
+  const isTaken = (free: string): boolean => fields.some(({ name }) => name === free);
   return {
     kind: 'lookUp',
     id: freeStepId(steps),
     from: { dataSet },
     on: [{ field: key, other: 'record' }],
     mode: 'one',
-    take: besides,
+    take: besides.map(({ field, as }) => ({ field, as: freeName(as, isTaken) })),
     order: [],
   };
 }

@@ -107,6 +107,7 @@ export async function lookAt(
   const { records, leftOut } = isNew
     ? { records: [], leftOut: 0 }
     : await recordsFor(subject, keys, context, signal);
+  const shown = subject.use.shows(dataSet);
   const { changes: changer } = await openSource(dataSet.source);
   const oneByOne = changer?.together === false;
   if (oneByOne && records.length > mostOneByOne)
@@ -155,7 +156,8 @@ export async function lookAt(
     tone: action.tone ?? null,
     way: action.way,
     sentence: confirmWords(action, records.length, dataSet, context.clock),
-    records,
+    // What no pane shows is compared on the server alone.
+    records: records.map((record) => ({ ...record, beside: onlyOf(record.beside, shown) })),
     leftOut,
     noun: dataSet.noun,
     fields,
@@ -172,6 +174,10 @@ export async function lookAt(
     oneByOne: oneByOne && records.length > 1,
   };
 }
+
+/** Those of some values that have these names. */
+export const onlyOf = (values: Values, names: readonly string[]): Values =>
+  Object.fromEntries(Object.entries(values).filter(([name]) => names.includes(name)));
 
 /** What a field is in all that the pane shows, where what is picked or filtered says one value: what is added there is meant to be of it. */
 function givenValue(filters: readonly Filter[], field: string): string | null {

@@ -23,7 +23,7 @@ import {
   type StoredBatch,
 } from '../store/changes.ts';
 import type { User } from '../store/people.ts';
-import { mostOneByOne, recordsFor, tooMany } from './look.ts';
+import { mostOneByOne, onlyOf, recordsFor, tooMany } from './look.ts';
 import { columnsOf, type PlaceOfFields, placeOf, type Subject, toColumns, toFields } from './subject.ts';
 import { tellOf } from './tell.ts';
 
@@ -330,9 +330,6 @@ async function send(
       };
   }
 }
-
-const onlyOf = (values: Values, fields: readonly string[]): Values =>
-  Object.fromEntries(Object.entries(values).filter(([name]) => fields.includes(name)));
 
 function conflictShown(
   { key, is }: Conflict,

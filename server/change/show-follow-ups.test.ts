@@ -134,7 +134,7 @@ test('one step puts what was noted beside each record, and only once', async () 
   expect(stored && (await showsFollowUps(orders, stored.definition))).toBe(true);
   expect(await showFollowUps({ id: orders, revision: 2 }, by)).toEqual({
     state: 'refused',
-    why: ['it has fields of these names already'],
+    why: ['they are among its fields already'],
   });
 });
 

@@ -44,8 +44,9 @@ export async function showFollowUps(
   const { name, definition } = stored;
   const noted = await followUpsOf(id, name, definition, by);
   if (!noted) return refused('nothing identifies its records, so nothing can be noted of one');
+  if (await showsFollowUps(id, definition)) return refused('they are among its fields already');
   const step = followUpStep(definition, noted);
-  if (!step) return refused('it has fields of these names already');
+  if (!step) return refused('nothing identifies its records, so nothing can be noted of one');
   const settled = await settledDataSet(id, {
     ...definition,
     start: [...startOf(definition)],

@@ -4,7 +4,7 @@ import { followUpsConnection } from '#sources/follow-ups/connection.ts';
 import { dataChanged } from '../store/data-changed.ts';
 import { allDataSets } from '../store/data-sets.ts';
 import { askForRefresh } from '../store/kept.ts';
-import { builtInSource, noteChanged } from '../store/sources.ts';
+import { findBuiltInSource, noteChanged } from '../store/sources.ts';
 
 /**
  * Whether a data set may show records that were changed: it reads or looks up their table, or asks in words of its own that nobody can tell,
@@ -31,7 +31,8 @@ export async function tellOf(dataSetId: string, changed: DataSet): Promise<void>
 
 /** Tells every open page that somebody noted something of a record: those that show it, and those that show what was noted. */
 export async function tellOfFollowUp(dataSetId: string): Promise<void> {
-  const source = await builtInSource(followUpsConnection, null);
+  const source = await findBuiltInSource(followUpsConnection);
+  if (source === null) return dataChanged([dataSetId]);
   await noteChanged(source);
   const noted = (await allDataSets()).filter(({ definition }) => definition.source === source);
   for (const { id, definition } of noted) if (definition.keep) await askForRefresh(id);

@@ -1,4 +1,4 @@
-import { randomUUID } from 'node:crypto';
+import { createHash } from 'node:crypto';
 import { and, eq, gte, notExists } from 'drizzle-orm';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import type { PostgresAddress } from '#engine/postgres/pool.ts';
@@ -53,16 +53,27 @@ export async function addSource(source: Source & { secret: string; madeBy: strin
     .onConflictDoNothing();
 }
 
-/** The one source of a kind that nobody adds; made when it is first needed. */
+/** The id of the one source of a kind that nobody adds; null while there is none. */
+export const findBuiltInSource = async (connection: Connection): Promise<string | null> =>
+  (await listSources()).find((source) => isSameKind(source.connection, connection))?.id ?? null;
+
+/** The one source of a kind that nobody adds; made when it is first needed, and once however many need it at the same moment. */
 export async function builtInSource(connection: Connection, madeBy: string | null): Promise<string> {
-  const known = (await listSources()).find((source) => isSameKind(source.connection, connection));
-  if (known) return known.id;
-  const id = randomUUID();
+  const known = await findBuiltInSource(connection);
+  if (known) return known;
+  const id = builtInId(connection);
   const name = kindOf(connection).label;
   await database()
     .insert(sources)
-    .values({ id, name, connection, secret: seal('', id), report: {}, madeBy });
+    .values({ id, name, connection, secret: seal('', id), report: {}, madeBy })
+    .onConflictDoNothing();
   return id;
+}
+
+/** The same for a kind wherever it is asked (RFC 9562, version 8). */
+function builtInId({ kind }: Connection): string {
+  const hex = createHash('sha256').update(`built-in source ${kind}`).digest('hex');
+  return `${hex.slice(0, 8)}-${hex.slice(8, 12)}-8${hex.slice(13, 16)}-8${hex.slice(17, 20)}-${hex.slice(20, 32)}`;
 }
 
 /**

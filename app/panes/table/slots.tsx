@@ -35,7 +35,7 @@ function TableSlot({ slot, pane, dataSet, onChange, onDone }: OneSlotProps<Table
         choices={[
           { value: '', words: 'not grouped' },
           ...groupable(dataSet)
-            .filter(({ name }) => name !== dataSet.key && name !== dataSet.title)
+            .filter(({ name, type }) => type !== 'instant' && name !== dataSet.key && name !== dataSet.title)
             .map((field) => ({
               value: field.name,
               words: `grouped by ${labelOf(field).toLowerCase()}`,
