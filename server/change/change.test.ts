@@ -125,6 +125,7 @@ describe('an action', () => {
       expect(await orders(7001, 7002)).toMatchObject([{ status: 'open' }, { status: 'open' }]);
       expect(await send('done', keys(7001))).toMatchObject({ state: 'done' });
     } finally {
+      await sound.client.query(`UPDATE work_orders SET opened_at = '2026-10-01T00:00:00Z' WHERE id = 7002`);
       dataSets.set(sound.ids.orders, before);
     }
   });
