@@ -22,7 +22,7 @@ import { Page } from '../ui/page.tsx';
 import { SelectField } from '../ui/select-field.tsx';
 import type { Route } from './+types/dashboard-new';
 
-const Asked = z.object({
+const Body = z.object({
   id: z.uuid(),
   title: z.string().trim().min(1, 'a title is needed').max(500),
   /** The desk that it is to stand on; the first where none is said. */
@@ -101,7 +101,7 @@ export const action = guardedAction(
   to('build'),
   async ({ request, user }: Signed<Route.ActionArgs>): Promise<{ result: SubmissionResult } | Response> => {
     const form = await request.formData();
-    const submission = readForm(form, Asked);
+    const submission = readForm(form, Body);
     if (submission.status !== 'success') return { result: submission.reply() };
     const { id, title, of, desk: wanted } = submission.value;
     const proposal = of === undefined ? null : await proposalFor(of, request.signal);

@@ -50,7 +50,7 @@ export const loader = guardedLoader(
   },
 );
 
-const Asked = z.discriminatedUnion('act', [
+const Body = z.discriminatedUnion('act', [
   z.object({ act: z.literal('rename'), from: FieldName, to: z.string().trim().pipe(FieldName) }),
   z.object({ act: z.literal('remove') }),
 ]);
@@ -65,15 +65,15 @@ export const action = guardedAction(
   async ({ params, request, user }: Signed<Route.ActionArgs>): Promise<Answer> => {
     const id = idParam(params.id, 'data set');
     const doing = 'changing the data set';
-    const asked = Asked.safeParse(await request.json().catch(() => null));
-    if (!asked.success)
+    const body = Body.safeParse(await request.json().catch(() => null));
+    if (!body.success)
       return {
         ok: false,
-        problem: { code: 'bad-request', doing, why: z.prettifyError(asked.error), mend: 'Try again.' },
+        problem: { code: 'bad-request', doing, why: z.prettifyError(body.error), mend: 'Try again.' },
       };
     try {
-      if (asked.data.act === 'rename') {
-        const { from, to } = asked.data;
+      if (body.data.act === 'rename') {
+        const { from, to } = body.data;
         await renameEverywhere(id, from, to, user.id);
         await note(user.id, 'renamed a field everywhere', `${from} → ${to}`);
         return { ok: true };

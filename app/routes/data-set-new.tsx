@@ -78,17 +78,17 @@ function madeOf({ id, definition }: StoredDataSet): DataSet {
   return { ...rest, request: { kind: 'of', dataSet: id, columns: [] }, inputs: [] };
 }
 
-const Asked = z.object({
+const Body = z.object({
   id: z.uuid(),
   name: z.string().trim().min(1, 'a name is needed').max(500),
   definition: DataSet,
 });
 
 export const action = guardedAction(to('build'), async ({ request, user }: Signed<Route.ActionArgs>) => {
-  const asked = Asked.safeParse(await request.json().catch(() => null));
-  if (!asked.success) return refuseEdit(asked.error);
-  const { id, name } = asked.data;
-  const settled = await settledDataSet(id, asked.data.definition);
+  const body = Body.safeParse(await request.json().catch(() => null));
+  if (!body.success) return refuseEdit(body.error);
+  const { id, name } = body.data;
+  const settled = await settledDataSet(id, body.data.definition);
   if ('wrong' in settled) return settled.wrong;
   const { definition } = settled;
   await addDataSet({ id, name, definition, by: user.id });

@@ -89,7 +89,7 @@ export const loader = guardedLoader(
   },
 );
 
-const Asked = z.object({
+const Body = z.object({
   name: z.string().trim().min(1, 'a name is needed').max(500),
   definition: DataSet,
   revision: z.int(),
@@ -99,17 +99,17 @@ export const action = guardedAction(
   to('build'),
   async ({ params, request, user }: Signed<Route.ActionArgs>): Promise<SaveAnswer> => {
     const id = idParam(params.id, 'data set');
-    const asked = Asked.safeParse(await request.json().catch(() => null));
-    if (!asked.success) return refuseEdit(asked.error);
-    const settled = await settledDataSet(id, asked.data.definition);
+    const body = Body.safeParse(await request.json().catch(() => null));
+    if (!body.success) return refuseEdit(body.error);
+    const settled = await settledDataSet(id, body.data.definition);
     if ('wrong' in settled) return settled.wrong;
     const { definition } = settled;
     const before = await findDataSet(id);
     const several = await newlySeveral(id, before?.definition, definition, user, request.signal);
     if (several.length > 0) return { state: 'refused', why: several };
-    const saved = await saveDataSet({ id, ...asked.data, definition, by: user.id });
+    const saved = await saveDataSet({ id, ...body.data, definition, by: user.id });
     if (saved.ok) {
-      await note(user.id, 'saved a data set', asked.data.name);
+      await note(user.id, 'saved a data set', body.data.name);
       if (before && asksOtherwise(before.definition, definition)) await askForRefresh(id);
       else await runChecks({ id, definition, now: new Date() });
     }

@@ -11,16 +11,16 @@ import type { Route } from './+types/draft-save';
 
 export const loader = postOnly;
 
-const Asked = z.object({ draft: Dashboard, base: Dashboard, revision: z.int() });
+const Body = z.object({ draft: Dashboard, base: Dashboard, revision: z.int() });
 
 /** Saves a draft over the revision it was started from; a save that came between is told, with what it changed. */
 export const action = guardedAction(
   to('build', 'the dashboard'),
   async ({ params, request, user }: Signed<Route.ActionArgs>): Promise<SaveAnswer> => {
     const id = idParam(params.id, 'dashboard');
-    const asked = Asked.safeParse(await request.json().catch(() => null));
-    if (!asked.success) return refuseEdit(asked.error);
-    const { draft, base, revision } = asked.data;
+    const body = Body.safeParse(await request.json().catch(() => null));
+    if (!body.success) return refuseEdit(body.error);
+    const { draft, base, revision } = body.data;
     const dataSets = await findDataSets(usedDataSets(draft));
     const circles = checkFlow(draft, dataSets).filter(({ panes }) => panes.length > 1);
     if (circles.length > 0) return { state: 'refused', why: circles.map(({ why }) => why) };

@@ -8,7 +8,7 @@ import type { Route } from './+types/pane-copy';
 
 export const loader = postOnly;
 
-const Asked = z.object({ pane: Pane, to: z.uuid() });
+const Body = z.object({ pane: Pane, to: z.uuid() });
 
 /** Saves that come between are taken in: a copy changes nothing that they changed. */
 const tries = 5;
@@ -17,9 +17,9 @@ const tries = 5;
 export const action = guardedAction(
   to('build', 'the dashboard'),
   async ({ request, user }: Signed<Route.ActionArgs>): Promise<CopyAnswer> => {
-    const asked = Asked.safeParse(await request.json().catch(() => null));
-    if (!asked.success) return { refused: 'The brief is not whole. Finish it, then copy it.' };
-    const { pane, to: id } = asked.data;
+    const body = Body.safeParse(await request.json().catch(() => null));
+    if (!body.success) return { refused: 'The brief is not whole. Finish it, then copy it.' };
+    const { pane, to: id } = body.data;
     const desk = await deskOfDashboard(idParam(id, 'dashboard'));
     if (desk === null || !may(user, 'build', { desk })) throw notFound('dashboard');
     for (let turn = 0; turn < tries; turn += 1) {

@@ -12,23 +12,23 @@ import type { Route } from './+types/preview';
 
 export const loader = postOnly;
 
-const Asked = z.object({ dashboard: z.uuid(), pane: Pane, search: z.string().max(20_000) });
+const Body = z.object({ dashboard: z.uuid(), pane: Pane, search: z.string().max(20_000) });
 
 /** What a pane would show with this brief, in the draft it belongs to. Nothing is saved. */
 export const action = guardedAction(to('build'), async ({ request, user }: Signed<Route.ActionArgs>) => {
-  const asked = Asked.safeParse(await request.json().catch(() => null));
+  const body = Body.safeParse(await request.json().catch(() => null));
   const doing = 'trying the brief';
-  if (!asked.success)
+  if (!body.success)
     return {
       state: 'failed' as const,
       problem: {
         code: 'bad-request' as const,
         doing,
-        why: z.prettifyError(asked.error),
+        why: z.prettifyError(body.error),
         mend: 'Choose something else for that slot.',
       },
     };
-  const { pane, search, dashboard } = asked.data;
+  const { pane, search, dashboard } = body.data;
   await permit(user, to('build', 'the dashboard'), { id: dashboard });
   const draft = await findDraft(dashboard);
   if (!draft)

@@ -21,7 +21,7 @@ import type { Route } from './+types/shape';
 export const loader = postOnly;
 
 const steps = z.int().min(0).max(100);
-const Asked = z.object({
+const Body = z.object({
   id: z.uuid(),
   definition: DataSet,
   want: z.discriminatedUnion('kind', [
@@ -49,13 +49,13 @@ export const action = guardedAction(
   to('build'),
   async ({ request, user }: Signed<Route.ActionArgs>): Promise<ShapeAnswer> => {
     const doing = 'trying the steps';
-    const asked = Asked.safeParse(await request.json().catch(() => null));
-    if (!asked.success) {
-      const why = z.prettifyError(asked.error);
+    const body = Body.safeParse(await request.json().catch(() => null));
+    if (!body.success) {
+      const why = z.prettifyError(body.error);
       return { ok: false, problem: { code: 'bad-request', doing, why, mend: 'Correct the step.' } };
     }
     try {
-      const { id, definition, want } = asked.data;
+      const { id, definition, want } = body.data;
       const refers = want.kind === 'near' || want.kind === 'matches' || want.kind === 'meanings';
       const [world, zone] = await Promise.all([
         refers

@@ -123,11 +123,16 @@ export const loader = guardedLoader(
       const table = tables.find(({ schema, name }) => `${schema}.${name}` === chosen);
       if (!table || chosen === null) return { ...about, tables, problem: null, sample: null };
       try {
-        const { request: asked } = dataSetFromTable(id, table, tables, {
+        const { request: tableRequest } = dataSetFromTable(id, table, tables, {
           ...usualChoice(table, tables),
           lookUps: [],
         });
-        const tried = await opened.try({ request: asked, inputs: {}, signal: request.signal, limit: 12 });
+        const tried = await opened.try({
+          request: tableRequest,
+          inputs: {},
+          signal: request.signal,
+          limit: 12,
+        });
         return { ...about, tables, problem: null, sample: { table: chosen, tried, problem: null } };
       } catch (thrown) {
         return {
@@ -143,7 +148,7 @@ export const loader = guardedLoader(
   },
 );
 
-const Asked = z.discriminatedUnion('ask', [
+const Body = z.discriminatedUnion('ask', [
   z.object({ ask: z.literal('remove') }),
   z.object({
     ask: z.literal('changer'),
@@ -160,18 +165,18 @@ export const action = guardedAction(
     const id = idParam(params.id, 'source');
     const source = await findSource(id);
     if (!source) throw notFound('source');
-    const read = readForm(await request.formData(), Asked);
+    const read = readForm(await request.formData(), Body);
     if (read.status !== 'success') return { changer: { problem: null, wrong: 'A user is needed.' } };
-    const asked = read.value;
-    if (asked.ask === 'no changer') {
+    const change = read.value;
+    if (change.ask === 'no changer') {
       await setChanger(id, null);
       await note(user.id, 'took away who changes records of a source', source.name);
       return { changer: { problem: null, wrong: null } };
     }
-    if (asked.ask === 'changer') {
-      if (asked.user === '' && traitsOf(source.connection).changing?.user)
+    if (change.ask === 'changer') {
+      if (change.user === '' && traitsOf(source.connection).changing?.user)
         return { changer: { problem: null, wrong: 'A user is needed.' } };
-      const changer = { user: asked.user, secret: asked.secret };
+      const changer = { user: change.user, secret: change.secret };
       try {
         const known = await sourceWithSecret(id);
         await withUnstored({ ...known, changer }, async ({ changes }) => changes?.test());

@@ -13,7 +13,7 @@ import type { Route } from './+types/try';
 
 export const loader = postOnly;
 
-const Asked = z.object({
+const Body = z.object({
   source: z.uuid(),
   request: Request,
   inputs: z.array(Input).max(50),
@@ -64,15 +64,15 @@ export const action = guardedAction(
   to('build'),
   async ({ request: asking }: Signed<Route.ActionArgs>): Promise<TryAnswer> => {
     const doing = 'trying the request';
-    const asked = Asked.safeParse(await asking.json().catch(() => null));
-    if (!asked.success) {
-      const why = z.prettifyError(asked.error);
+    const body = Body.safeParse(await asking.json().catch(() => null));
+    if (!body.success) {
+      const why = z.prettifyError(body.error);
       return { ok: false, problem: { code: 'bad-request', doing, why, mend: 'Correct it and try again.' } };
     }
     const late = AbortSignal.timeout(mostMs);
     const signal = AbortSignal.any([asking.signal, late]);
     try {
-      const { source, request, inputs, kept, fields, find } = asked.data;
+      const { source, request, inputs, kept, fields, find } = body.data;
       const sampled = sampleInputs(inputs, doing);
       if (request.kind === 'of')
         throw new ProblemError({

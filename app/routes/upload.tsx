@@ -31,7 +31,7 @@ export const loader = guardedLoader(to('build'), async ({ request }: Signed<Rout
 
 const File = { file: z.uuid(), reading: FileReading };
 const word = z.string().trim().min(1).max(200);
-const Asked = z.discriminatedUnion('what', [
+const Body = z.discriminatedUnion('what', [
   z.object({
     what: z.literal('new'),
     ...File,
@@ -55,20 +55,20 @@ export const action = guardedAction(
   to('build'),
   async ({ request, user }: Signed<Route.ActionArgs>): Promise<{ problem: Problem } | Response> => {
     const doing = 'accepting the file';
-    const asked = Asked.safeParse(await request.json().catch(() => null));
-    if (!asked.success) {
-      const why = z.prettifyError(asked.error);
+    const body = Body.safeParse(await request.json().catch(() => null));
+    if (!body.success) {
+      const why = z.prettifyError(body.error);
       return { problem: { code: 'bad-request', doing, why, mend: 'Correct it and try again.' } };
     }
     try {
-      if (asked.data.what === 'new') {
-        await readAside('acceptNew', { ...asked.data, by: user.id });
-        await note(user.id, 'made a data set of a file', asked.data.name);
-        return redirect(`/workroom/data-sets/${asked.data.id}`);
+      if (body.data.what === 'new') {
+        await readAside('acceptNew', { ...body.data, by: user.id });
+        await note(user.id, 'made a data set of a file', body.data.name);
+        return redirect(`/workroom/data-sets/${body.data.id}`);
       }
-      await readAside('acceptLater', asked.data);
-      await note(user.id, 'uploaded a later file', asked.data.into);
-      return redirect(`/workroom/data-sets/${asked.data.into}/records`);
+      await readAside('acceptLater', body.data);
+      await note(user.id, 'uploaded a later file', body.data.into);
+      return redirect(`/workroom/data-sets/${body.data.into}/records`);
     } catch (thrown) {
       return { problem: problemOf(thrown, doing) };
     }
