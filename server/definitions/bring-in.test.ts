@@ -2,18 +2,26 @@ import { randomUUID } from 'node:crypto';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
+import { ne } from 'drizzle-orm';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { everybody } from '#core/ask/condition/resolve.ts';
+import { isFollowUpsOf } from '#core/change/follow-up-data.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
 import { type DefinitionsFile, fileText, readDefinitions } from '#core/definitions/file.ts';
 import { morningBrief } from '#demo/dashboards/morning-brief.ts';
 import { zone } from '#demo/line.ts';
+import { followUpsConnection } from '#sources/follow-ups/connection.ts';
 import { soundFixture } from '../../testing/sound.ts';
+import { showFollowUps, showsFollowUps } from '../change/show-follow-ups.ts';
 import { contextOf } from '../panes/context.ts';
 import { runPane } from '../panes/run.ts';
 import { addDashboard, findDraft, findPublished, publish, removeDashboard } from '../store/dashboards.ts';
-import { addDataSet, allDataSets, removeDataSet } from '../store/data-sets.ts';
+import { addDataSet, allDataSets, findDataSet, removeDataSet } from '../store/data-sets.ts';
+import { database } from '../store/database.ts';
 import { addDesk } from '../store/desks.ts';
-import { listSources } from '../store/sources.ts';
+import type { User } from '../store/people.ts';
+import { findBuiltInSource, listSources } from '../store/sources.ts';
+import { sources, users } from '../store/tables.ts';
 import { bringIn, offeredSources, reviewFile, type SourceChoice } from './bring-in.ts';
 import { checkDefinitions, pullDefinitions, pushDefinitions } from './from-command-line.ts';
 import { gatherDefinitions } from './gather.ts';
@@ -163,6 +171,30 @@ describe('nothing is brought in', () => {
     expect((await findDraft(board))?.dataSets.get(sound.ids.sailings)?.source).toBe(other);
     await bringIn(file, await order());
   });
+});
+
+test('what people note of records goes with its data set, and finds its one source wherever it comes', async () => {
+  const { ids } = sound;
+  const incidents = await findDataSet(ids.incidents);
+  const [someone] = await database()
+    .insert(users)
+    .values({ email: 'una@skerry.example', name: 'Una', passwordHash: 'x' })
+    .returning();
+  const una = { id: someone?.id ?? '', name: 'Una' } as User;
+  expect(await showFollowUps({ id: ids.incidents, revision: incidents?.revision ?? 0 }, una)).toMatchObject({
+    state: 'saved',
+  });
+  const taken = await gatherDefinitions({ dashboard: board });
+  expect(taken.sources.map(({ name }) => name).sort()).toEqual(['Follow-ups', 'Sound']);
+  await removeAll();
+  await database().delete(sources).where(ne(sources.id, ids.source));
+  const sourceHere = new Map([[ids.source, { here: ids.source }]]);
+  expect(await bringIn(taken, await order({ choices: sourceHere }))).toMatchObject({ ok: true });
+  const noted = (await allDataSets()).find(({ definition }) => isFollowUpsOf(definition, ids.incidents));
+  expect(noted?.definition.source).toBe(await findBuiltInSource(followUpsConnection));
+  expect(
+    await showsFollowUps(ids.incidents, (await findDataSet(ids.incidents))?.definition ?? ({} as DataSet)),
+  ).toBe(true);
 });
 
 test('the command line pulls, checks and pushes the same file', async () => {

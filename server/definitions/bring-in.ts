@@ -99,13 +99,13 @@ export type BroughtIn =
 
 /** Brings a file in: all of it, or nothing where anything in it cannot be. New sources are tested first. */
 export async function bringIn(file: DefinitionsFile, order: BringIn): Promise<BroughtIn> {
-  const there = new Map((await listSources()).map((source) => [source.id, source]));
   const choices = new Map(order.choices);
   // What is built in has one place, which is made where there is none yet.
   for (const source of file.sources) {
     const connection = builtInConnection(source);
     if (connection) choices.set(source.id, { here: await builtInSource(connection, order.by) });
   }
+  const there = new Map((await listSources()).map((source) => [source.id, source]));
   const sourcesRead = await newSources(file, choices, there);
   if (!sourcesRead.ok) return sourcesRead;
   const items = await reviewFile(file, choices);
