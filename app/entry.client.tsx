@@ -2,11 +2,13 @@ import { StrictMode, startTransition } from 'react';
 import { hydrateRoot } from 'react-dom/client';
 import { HydratedRouter } from 'react-router/dom';
 import { fetchViewsOf } from './panes/later-view.tsx';
+import { sayTakenOver } from './ui/early-click.ts';
 import { givePageNonce } from './ui/nonce.ts';
 
 givePageNonce();
 await fetchViewsOf(document);
 
+sayTakenOver();
 startTransition(() => {
   hydrateRoot(
     document,
