@@ -121,6 +121,7 @@ const screens: Readonly<Record<string, Screens>> = {
         await page.goto('/workroom');
         await page.getByRole('link', { name: 'Sound operations' }).click();
         await page
+          .getByRole('region', { name: 'What is there' })
           .getByRole('link', { name: /sailings/ })
           .first()
           .click();

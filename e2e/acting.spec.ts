@@ -54,6 +54,7 @@ test('by keyboard alone a record is marked, deferred and undone, and one of its 
   const page = await pageOf(browser, 'supervisor');
   await page.goto(upkeep);
   const row = rows(page).nth(4);
+  const before = (await row.textContent()) ?? '';
   await row.focus();
   await page.keyboard.press('Space');
   await expect(row.getByRole('checkbox')).toBeChecked();
@@ -75,6 +76,8 @@ test('by keyboard alone a record is marked, deferred and undone, and one of its 
   await said(page).getByRole('button', { name: 'Undo' }).focus();
   await page.keyboard.press('Enter');
   await expect(said(page)).toContainText('Undo of “Defer”: 1 work order.');
+  // The record stands where it stood.
+  await expect(row).toHaveText(before);
 
   await row.focus();
   const isLow = /Low/.test((await row.getByRole('cell').nth(4).textContent()) ?? '');
@@ -87,7 +90,9 @@ test('by keyboard alone a record is marked, deferred and undone, and one of its 
   // The list has the keyboard once it has opened.
   await expect(page.getByRole('option', { selected: true })).toBeFocused();
   await page.keyboard.press('Home');
+  await expect(page.getByRole('option').first()).toBeFocused();
   if (isLow) await page.keyboard.press('ArrowDown');
+  await expect(page.getByRole('option').nth(isLow ? 1 : 0)).toBeFocused();
   await page.keyboard.press('Enter');
   await expect(place.getByLabel('Priority')).toHaveText(isLow ? 'Normal' : 'Low');
   await place.getByRole('button', { name: 'Change it' }).focus();
@@ -259,8 +264,8 @@ test('an analyst names who changes records, makes an action, offers it, and its 
   await expect(asks).not.toContainText(rule);
   await supervisor.keyboard.press('Tab');
   await expect(asks).toContainText(rule);
+  // What is wrong with it is said of what was sent, and of nothing that was typed meanwhile.
   await asks.getByRole('button', { name: late }).click();
-  await expect(asks.getByRole('alert')).toContainText(rule);
   await asks.getByLabel('Settled').fill('1 Jan 2031');
   await expect(asks).not.toContainText(rule);
   await asks.getByRole('button', { name: late }).click();

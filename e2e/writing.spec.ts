@@ -8,7 +8,8 @@ test('an analyst says how values are written, and readers see words, units, widt
   test.setTimeout(90_000);
   await analyst.goto('/workroom');
   await analyst.getByRole('link', { name: 'Sound operations' }).click();
-  await analyst.getByRole('link', { name: /work_orders/ }).click();
+  const tables = analyst.getByRole('region', { name: 'What is there' });
+  await tables.getByRole('link', { name: /work_orders/ }).click();
   await expect(
     analyst.getByRole('region', { name: 'Some of its records' }).getByRole('row').nth(1),
   ).toBeVisible();

@@ -18,6 +18,8 @@ const mostNamed = 6;
 export function useAct(asked: AskedAct, post: PostChange, onDone: (answer: ChangeAnswer) => void) {
   const [look, setLook] = useState<ChangeLook | null>(null);
   const [values, setValues] = useState<Values>({});
+  const latest = useRef(values);
+  latest.current = values;
   const [answer, setAnswer] = useState<ChangeAnswer | null>(null);
   const [busy, setBusy] = useState(true);
   const batch = useRef(newId());
@@ -63,7 +65,8 @@ export function useAct(asked: AskedAct, post: PostChange, onDone: (answer: Chang
       isBegun.current = false;
       setLeft(new Set());
       onDone(got);
-    } else setAnswer(got);
+    } else
+      setAnswer(got.state === 'wrong' ? { ...got, wrong: stillSo(got.wrong, values, latest.current) } : got);
   };
   const fill = (field: string, value: string | null): void => {
     isBegun.current = true;
@@ -76,6 +79,14 @@ export function useAct(asked: AskedAct, post: PostChange, onDone: (answer: Chang
   };
   return { look, values, fill, left, leave, isBegun, answer, busy, send };
 }
+
+/** What was wrong with values that are still as they were sent; of one that was changed meanwhile nothing is known yet. */
+const stillSo = (
+  wrong: Readonly<Record<string, string>>,
+  sent: Values,
+  now: Values,
+): Record<string, string> =>
+  Object.fromEntries(Object.entries(wrong).filter(([name]) => sent[name] === now[name]));
 
 const without = (wrong: Readonly<Record<string, string>>, field: string): Record<string, string> =>
   Object.fromEntries(Object.entries(wrong).filter(([name]) => name !== field));
