@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test';
-import { addPane, publishDraft, startDashboard } from './support/build.ts';
+import { addPane, publishAndRead, publishDraft, startDashboard } from './support/build.ts';
 import { dataSetWithSteps, unique } from './support/make.ts';
 import { choose, expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
 
@@ -352,12 +352,8 @@ test('what is noted of a record stands among its fields, wherever the record is,
   await analyst.keyboard.press('Escape');
   await analyst.getByLabel('Title', { exact: true }).fill('Incidents');
   await analyst.getByRole('button', { name: 'Save the brief' }).click();
-  await publishDraft(analyst);
-  await expect(analyst.getByText('Published: version 1')).toBeVisible();
 
-  const reader = await pageOf(browser, 'reader');
-  await reader.goto('/');
-  await reader.getByRole('link', { name: title }).click();
+  const reader = await publishAndRead(analyst, browser, title);
   const seen = paneOf(reader, 'Incidents').getByRole('row').nth(1);
   await expect(seen).toBeVisible();
   await expect(paneOf(reader, 'Incidents')).not.toContainText('Waiting');

@@ -1,6 +1,6 @@
 import { zone } from '../demo/line.ts';
 import { lateMinutes } from '../demo/sailings.ts';
-import { addPane, publishDraft, startDashboard } from './support/build.ts';
+import { addPane, publishAndRead, startDashboard } from './support/build.ts';
 import { copyOfDashboard, unique } from './support/make.ts';
 import { expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
 
@@ -23,12 +23,8 @@ test('a first dashboard is proposed whole, ticked and renamed, published, and re
   await expect(paneOf(analyst, 'Still to do')).toContainText(/\d/);
   await expect(paneOf(analyst, 'Work orders by status')).toHaveCount(0);
   await expect(analyst.locator('[data-pane]')).toHaveCount(all - 1);
-  await publishDraft(analyst);
-  await expect(analyst.getByText('Published: version 1')).toBeVisible();
 
-  const reader = await pageOf(browser, 'reader');
-  await reader.goto('/');
-  await reader.getByRole('link', { name: title }).click();
+  const reader = await publishAndRead(analyst, browser, title);
   await paneOf(reader, 'Still to do')
     .getByRole('link', { name: /open the records/ })
     .click();
@@ -66,12 +62,8 @@ test('a note says live numbers in a sentence, each of which opens; what a text h
   await expect(preview.getByTitle('There is no number of this name')).toHaveText('{nobody}');
   await analyst.getByLabel('Title', { exact: true }).fill('The day in words');
   await analyst.getByRole('button', { name: 'Save the brief' }).click();
-  await publishDraft(analyst);
-  await expect(analyst.getByText('Published: version 1')).toBeVisible();
 
-  const reader = await pageOf(browser, 'reader');
-  await reader.goto('/');
-  await reader.getByRole('link', { name: title }).click();
+  const reader = await publishAndRead(analyst, browser, title);
   const note = paneOf(reader, 'The day in words');
   await expect(note).toContainText('were late.');
   await expect(note.locator('img, script, [onerror], a[href^="javascript"]')).toHaveCount(0);
@@ -267,12 +259,8 @@ test('records stand together under heads that count all of them, open and close,
   await expect(preview.getByRole('button', { expanded: true }).first()).toContainText(/\d work orders/);
   await analyst.getByLabel('Title', { exact: true }).fill('Orders');
   await analyst.getByRole('button', { name: 'Save the brief' }).click();
-  await publishDraft(analyst);
-  await expect(analyst.getByText('Published: version 1')).toBeVisible();
 
-  const reader = await pageOf(browser, 'reader');
-  await reader.goto('/');
-  await reader.getByRole('link', { name: title }).click();
+  const reader = await publishAndRead(analyst, browser, title);
   const pane = paneOf(reader, 'Orders');
   const head = pane.locator('[data-group-head]').first().getByRole('button');
   const [vessel = '', counted = ''] =
@@ -338,12 +326,8 @@ test('numbers are counted in ranges, a second measure stands over the first, and
   await expect(preview.getByRole('button', { name: 'average delay' })).toBeVisible();
   await analyst.getByLabel('Title', { exact: true }).fill('How it went');
   await analyst.getByRole('button', { name: 'Save the brief' }).click();
-  await publishDraft(analyst);
-  await expect(analyst.getByText('Published: version 1')).toBeVisible();
 
-  const reader = await pageOf(browser, 'reader');
-  await reader.goto('/');
-  await reader.getByRole('link', { name: title }).click();
+  const reader = await publishAndRead(analyst, browser, title);
   const late = paneOf(reader, 'How late');
   await late.hover();
   await late.getByRole('button', { name: 'Show as a table' }).click();

@@ -1,5 +1,5 @@
 import ExcelJS from 'exceljs';
-import { addPane, publishDraft, startDashboard } from './support/build.ts';
+import { addPane, publishAndRead, startDashboard } from './support/build.ts';
 import { unique } from './support/make.ts';
 import { expect, pageOf, paneOf, test } from './support/people.ts';
 
@@ -22,12 +22,8 @@ test('records are split two ways, from the question to what readers get', async 
   await analyst.getByRole('button', { name: 'as shares of their column' }).click();
   await expect(preview.getByRole('gridcell', { name: '100.0%' }).first()).toBeVisible();
   await analyst.getByRole('button', { name: 'Save the brief' }).click();
-  await publishDraft(analyst);
-  await expect(analyst.getByText('Published: version 1')).toBeVisible();
 
-  const reader = await pageOf(browser, 'reader');
-  await reader.goto('/');
-  await reader.getByRole('link', { name: title }).click();
+  const reader = await publishAndRead(analyst, browser, title);
   await expect(
     paneOf(reader, 'Sailings by route').getByRole('gridcell', { name: '100.0%' }).first(),
   ).toBeVisible();

@@ -51,14 +51,16 @@ export const loader = guardedLoader(
   },
 );
 
+const Body = z.object({ revision: z.int() });
+
 /** Adds what people noted of its records to the fields. */
 export const action = guardedAction(
   to('build'),
   async ({ params, request, user }: Signed<Route.ActionArgs>) => {
     const id = idParam(params.id, 'data set');
-    const asked = z.object({ revision: z.int() }).safeParse(await request.json().catch(() => null));
-    if (!asked.success) return refuseEdit(asked.error);
-    const answer = await showFollowUps({ id, ...asked.data }, user);
+    const body = Body.safeParse(await request.json().catch(() => null));
+    if (!body.success) return refuseEdit(body.error);
+    const answer = await showFollowUps({ id, ...body.data }, user);
     return answer.state === 'saved' ? redirect(`/workroom/data-sets/${id}/steps`) : answer;
   },
 );

@@ -3,6 +3,7 @@ import { dataSetFromTable, type TableChoice } from '#core/dataset/from-table.ts'
 import { callInputs } from '#core/dataset/http/expand.ts';
 import { proposedIdentity } from '#core/dataset/identity.ts';
 import { inputNames } from '#core/dataset/inputs.ts';
+import { oneTable } from '#core/dataset/one-table.ts';
 import { withOutcome } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { World } from '#core/dataset/world.ts';
@@ -14,11 +15,11 @@ import type { Trial } from '#sources/kind.ts';
 
 /** The choice that a table request was made from. */
 export function choiceOf(definition: DataSet): TableChoice {
-  const { request } = definition;
-  if (request.kind !== 'table') return { columns: [], lookUps: [] };
+  const table = oneTable(definition.request);
+  if (!table) return { columns: [], lookUps: [] };
   return {
-    columns: request.columns.map(({ column }) => column),
-    lookUps: request.lookUps.map(({ by, take }) => ({ by, take: take.map(({ column }) => column) })),
+    columns: table.columns.map(({ column }) => column),
+    lookUps: table.lookUps.map(({ by, take }) => ({ by, take: take.map(({ column }) => column) })),
   };
 }
 

@@ -16,15 +16,19 @@ import { builtInSource } from '../store/sources.ts';
 const findFollowUpsOf = async (id: string): Promise<string | null> =>
   (await allDataSets()).find(({ definition }) => isFollowUpsOf(definition, id))?.id ?? null;
 
-/** Whether the fields of a data set say what people noted of its records. */
-export async function showsFollowUps(id: string, { steps = [] }: DataSet): Promise<boolean> {
-  const noted = await findFollowUpsOf(id);
-  return steps.some((step) => step.kind === 'lookUp' && step.from.dataSet === noted);
-}
+const looksUp = ({ steps = [] }: DataSet, dataSet: string | null): boolean =>
+  steps.some((step) => step.kind === 'lookUp' && step.from.dataSet === dataSet);
 
-async function followUpsOf(id: string, name: string, definition: DataSet, by: User): Promise<string | null> {
-  const known = await findFollowUpsOf(id);
-  if (known) return known;
+/** Whether the fields of a data set say what people noted of its records. */
+export const showsFollowUps = async (id: string, definition: DataSet): Promise<boolean> =>
+  looksUp(definition, await findFollowUpsOf(id));
+
+async function makeFollowUpsOf(
+  id: string,
+  name: string,
+  definition: DataSet,
+  by: User,
+): Promise<string | null> {
   const made = followUpData(await builtInSource(followUpsConnection, by.id), id, definition);
   if (!made) return null;
   const added = { id: randomUUID(), name: `Follow-ups of ${name.toLowerCase()}`, definition: made };
@@ -42,9 +46,9 @@ export async function showFollowUps(
   const stored = await findDataSet(id);
   if (!stored) return refused('the data set has been removed');
   const { name, definition } = stored;
-  const noted = await followUpsOf(id, name, definition, by);
+  const noted = (await findFollowUpsOf(id)) ?? (await makeFollowUpsOf(id, name, definition, by));
   if (!noted) return refused('nothing identifies its records, so nothing can be noted of one');
-  if (await showsFollowUps(id, definition)) return refused('they are among its fields already');
+  if (looksUp(definition, noted)) return refused('they are among its fields already');
   const step = followUpStep(definition, noted);
   if (!step) return refused('nothing identifies its records, so nothing can be noted of one');
   const settled = await settledDataSet(id, {

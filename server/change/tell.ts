@@ -2,7 +2,7 @@ import { oneTable } from '#core/dataset/one-table.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { followUpsConnection } from '#sources/follow-ups/connection.ts';
 import { dataChanged } from '../store/data-changed.ts';
-import { allDataSets } from '../store/data-sets.ts';
+import { allDataSets, type StoredDataSet } from '../store/data-sets.ts';
 import { askForRefresh } from '../store/kept.ts';
 import { findBuiltInSource, noteChanged } from '../store/sources.ts';
 
@@ -20,21 +20,25 @@ function mayShow({ source, request }: DataSet, of: DataSet): boolean {
   );
 }
 
-/** Tells every open page that the records of a data set are others now, whatever data set they are shown through. */
-export async function tellOf(dataSetId: string, changed: DataSet): Promise<void> {
-  await noteChanged(changed.source);
-  const all = await allDataSets();
-  const showing = all.filter(({ id, definition }) => id === dataSetId || mayShow(definition, changed));
+/** Tells every open page that shows one of these data sets, or what is made of them; kept records are fetched again. */
+async function tell(
+  dataSetId: string,
+  source: string,
+  isShowing: (stored: StoredDataSet) => boolean,
+): Promise<void> {
+  await noteChanged(source);
+  const showing = (await allDataSets()).filter(isShowing);
   for (const { id, definition } of showing) if (definition.keep) await askForRefresh(id);
   await dataChanged([...new Set([dataSetId, ...showing.map(({ id }) => id)])]);
 }
+
+/** Tells every open page that the records of a data set are others now, whatever data set they are shown through. */
+export const tellOf = (dataSetId: string, changed: DataSet): Promise<void> =>
+  tell(dataSetId, changed.source, ({ id, definition }) => id === dataSetId || mayShow(definition, changed));
 
 /** Tells every open page that somebody noted something of a record: those that show it, and those that show what was noted. */
 export async function tellOfFollowUp(dataSetId: string): Promise<void> {
   const source = await findBuiltInSource(followUpsConnection);
   if (source === null) return dataChanged([dataSetId]);
-  await noteChanged(source);
-  const noted = (await allDataSets()).filter(({ definition }) => definition.source === source);
-  for (const { id, definition } of noted) if (definition.keep) await askForRefresh(id);
-  await dataChanged([dataSetId, ...noted.map(({ id }) => id)]);
+  return tell(dataSetId, source, ({ definition }) => definition.source === source);
 }

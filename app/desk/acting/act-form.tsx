@@ -18,8 +18,8 @@ const mostNamed = 6;
 export function useAct(asked: AskedAct, post: PostChange, onDone: (answer: ChangeAnswer) => void) {
   const [look, setLook] = useState<ChangeLook | null>(null);
   const [values, setValues] = useState<Values>({});
-  const latest = useRef(values);
-  latest.current = values;
+  /** What was sent last, which the answer is about. */
+  const [sent, setSent] = useState<Values>({});
   const [answer, setAnswer] = useState<ChangeAnswer | null>(null);
   const [busy, setBusy] = useState(true);
   const batch = useRef(newId());
@@ -49,6 +49,7 @@ export function useAct(asked: AskedAct, post: PostChange, onDone: (answer: Chang
   const send = async (records: readonly { key: string; saw: Values }[]): Promise<void> => {
     if (busy) return;
     setBusy(true);
+    setSent(values);
     const { pane, action } = asked;
     const got = await post({
       ask: 'send',
@@ -65,19 +66,16 @@ export function useAct(asked: AskedAct, post: PostChange, onDone: (answer: Chang
       isBegun.current = false;
       setLeft(new Set());
       onDone(got);
-    } else
-      setAnswer(got.state === 'wrong' ? { ...got, wrong: stillSo(got.wrong, values, latest.current) } : got);
+    } else setAnswer(got);
   };
   const fill = (field: string, value: string | null): void => {
     isBegun.current = true;
     setValues((now) => ({ ...now, [field]: value }));
-    // What was wrong when it was sent may not be so any more.
-    setAnswer((now) => (now?.state === 'wrong' ? { ...now, wrong: without(now.wrong, field) } : now));
   };
   const leave = (field: string): void => {
     if (isBegun.current) setLeft((now) => new Set([...now, field]));
   };
-  return { look, values, fill, left, leave, isBegun, answer, busy, send };
+  return { look, values, sent, fill, left, leave, isBegun, answer, busy, send };
 }
 
 /** What was wrong with values that are still as they were sent; of one that was changed meanwhile nothing is known yet. */
@@ -88,12 +86,9 @@ const stillSo = (
 ): Record<string, string> =>
   Object.fromEntries(Object.entries(wrong).filter(([name]) => sent[name] === now[name]));
 
-const without = (wrong: Readonly<Record<string, string>>, field: string): Record<string, string> =>
-  Object.fromEntries(Object.entries(wrong).filter(([name]) => name !== field));
-
 /** What an action is about to do, what it asks for, the button that does it, and what became of it. `onClose`: how it is left, where it can be. */
 export function ActForm({
-  act: { look, values, fill, left, leave, answer, busy, send },
+  act: { look, values, sent, fill, left, leave, answer, busy, send },
   zone,
   onClose,
 }: {
@@ -120,8 +115,8 @@ export function ActForm({
   const sendAgain = (keys: readonly string[]): void =>
     void send((look?.records ?? []).filter(({ key }) => keys.includes(key)));
   const nothing = look !== null && !isNew && look.records.length === 0;
-  const told: Readonly<Record<string, string>> = answer?.state === 'wrong' ? answer.wrong : {};
-  const typed = look ? wrongAsTyped(look, values, zone) : {};
+  const told = answer?.state === 'wrong' ? stillSo(answer.wrong, sent, values) : {};
+  const typed = look && left.size > 0 ? wrongAsTyped(look, values, zone) : {};
   if (!look)
     return busy ? (
       <p className="text-muted">Looking at the records …</p>

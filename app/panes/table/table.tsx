@@ -73,7 +73,7 @@ function TableView({
     manualSorting: true,
     manualPagination: true,
     defaultColumn: { minSize: narrowest, maxSize: widest },
-    state: { columnSizing: { ...widths } },
+    state: { columnSizing: widths },
     onColumnSizingChange: setWidths,
   });
   const titleAt = body.fields.findIndex(({ name }) => name === record.title);

@@ -10,7 +10,7 @@ const settleMs = 300;
 export function useWidths(
   view: PaneView,
   onLook: (parts: PaneView) => void,
-): readonly [Widths, (change: Updater<Record<string, number>>) => void] {
+): readonly [Widths, (change: Updater<Widths>) => void] {
   const said = (view.widths ?? []).join('\n');
   const [widths, setWidths] = useState<Widths>(() => widthsOf(view.widths));
   const latest = useRef(widths);
@@ -23,8 +23,8 @@ export function useWidths(
     setWidths(latest.current);
   }, [said]);
   useEffect(() => () => clearTimeout(settling.current), []);
-  const change = useCallback((next: Updater<Record<string, number>>): void => {
-    latest.current = functionalUpdate(next, { ...latest.current });
+  const change = useCallback((next: Updater<Widths>): void => {
+    latest.current = functionalUpdate(next, latest.current);
     setWidths(latest.current);
     clearTimeout(settling.current);
     settling.current = setTimeout(() => look.current({ widths: widthTexts(latest.current) }), settleMs);

@@ -1,6 +1,6 @@
 /* How wide a reader has made columns, as an address says it: `field=180`, in pixels. */
 
-export type Widths = Readonly<Record<string, number>>;
+export type Widths = Record<string, number>;
 
 export const [narrowest, widest] = [48, 1200];
 
