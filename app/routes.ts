@@ -3,6 +3,8 @@ import { index, layout, type RouteConfig, route } from '@react-router/dev/routes
 export default [
   index('routes/home.tsx'),
   route('sign-in', 'routes/sign-in.tsx'),
+  route('sign-in/provider', 'routes/sign-in-provider.ts'),
+  route('sign-in/provider/done', 'routes/sign-in-done.ts'),
   route('set-up', 'routes/set-up.tsx'),
   route('sign-out', 'routes/sign-out.ts'),
   route('join/:code', 'routes/join.tsx'),
@@ -17,7 +19,9 @@ export default [
   route('view/:id/record', 'routes/view-record.ts'),
   route('view/:id/act', 'routes/view-act.ts'),
   route('view/:id/follow-up', 'routes/view-follow-up.ts'),
+  route('view/:id/follow-up-file/:file', 'routes/view-follow-up-file.ts'),
   route('follow-ups/:desk', 'routes/follow-ups.tsx'),
+  route('follow-ups/:desk/count', 'routes/follow-ups-count.ts'),
   route('view/:id/find', 'routes/view-find.ts'),
   route('view/:id/scopes', 'routes/view-scopes.ts'),
   route('view/:id/values', 'routes/view-values.ts'),

@@ -12,7 +12,7 @@ export async function timed(work: () => Promise<unknown>): Promise<number> {
 
 /**
  * Medians of several ways of doing a thing, turn by turn, so that all meet the same machine. What takes long is done fewer
- * times: noise is a smaller part of it. Every turn is worked out anew; none is answered with what the one before found.
+ * times: noise is a smaller part of it. Every turn is worked out again; none is answered with what the one before found.
  */
 export async function compared(runs: number, ...ways: (() => Promise<unknown>)[]): Promise<number[]> {
   const afresh = (way: () => Promise<unknown>): Promise<number> => {

@@ -4,6 +4,7 @@ import { outgoingHosts } from '#server/settings.ts';
 import { addDashboard, publish } from '#server/store/dashboards.ts';
 import { addDataSet } from '#server/store/data-sets.ts';
 import { addDesk, listDesks } from '#server/store/desks.ts';
+import { putGroup } from '#server/store/groups.ts';
 import { addUser } from '#server/store/people.ts';
 import { addSource, setChanger } from '#server/store/sources.ts';
 import { addressOf, type PostgresConnection } from '#sources/postgres/connection.ts';
@@ -111,6 +112,12 @@ export async function fillDemo(url: string, now: Date, standIns: StandInAccess |
       password: demoPassword,
       ...(role === 'administrator' ? { isAdministrator: true } : { roles: { [desk.id]: role } }),
     });
+  // Whoever signs in as staff of these is in them.
+  for (const [name, providerName, role] of [
+    ['Deck crew', 'deck', 'reader'],
+    ['Upkeep yard', 'yard', 'supervisor'],
+  ] as const)
+    await putGroup(null, { name, providerName, roles: { [desk.id]: role } });
   const services = standIns ? await addServices(standIns) : null;
   await addShaped(ids.source, tables, now);
   for (const [slug, draft] of [

@@ -9,6 +9,8 @@ export const StandInAccess = z.object({
   intakeKey: z.string().min(16),
   /** Where mail is taken in; absent: nowhere. */
   mailPort: z.int().min(0).max(65535).optional(),
+  /** What we show where the staff sign in; absent: they do not. */
+  identitySecret: z.string().min(16).optional(),
   /** The folder that the log writers write in. */
   logs: z.string().min(1),
 });
@@ -20,4 +22,6 @@ export const storesChanger = 'stores-office';
 export const passageClient = 'slate';
 /** The client that may change passages, with the same secret. */
 export const passageChanger = 'slate-desk';
+/** What we are called where the staff sign in. */
+export const identityClient = 'slate-glass';
 export const tideCallsADay = 2000;

@@ -5,7 +5,7 @@ import { notPlainOn } from './support/words.ts';
 
 const brief = '/desk/skerry-sound/morning-brief';
 
-/** From one page of a data set to another of its pages, loaded anew. */
+/** From one page of a data set to another of its pages, loaded again. */
 async function partOfDataSet(page: Page, name: string): Promise<void> {
   const link = page.getByRole('navigation', { name: 'This data set' }).getByRole('link', { name });
   await page.goto((await link.getAttribute('href')) ?? '');

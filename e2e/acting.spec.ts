@@ -48,6 +48,39 @@ test('a supervisor sets what is marked done, every open page follows at once, an
   await supervisor.context().close();
 });
 
+test('the records behind a number are acted on where they are listed, and the number follows', async ({
+  browser,
+}) => {
+  const title = unique('Overdue anchor light');
+  await withDatabase('sound_ops', (client) =>
+    client.query(
+      `UPDATE work_orders SET title = $1 || ' ' || id, status = 'open', done_at = NULL, due_on = '2000-02-02'
+       WHERE id IN (SELECT id FROM work_orders WHERE status = 'done' ORDER BY id LIMIT 2)`,
+      [title],
+    ),
+  );
+  const page = await pageOf(browser, 'supervisor');
+  await page.goto(upkeep);
+  const card = paneOf(page, 'Overdue').getByRole('link', { name: /open the records/ });
+  const number = async (): Promise<number> => Number(/\d+/.exec((await card.textContent()) ?? '')?.[0]);
+  const before = await number();
+  await card.click();
+  const drill = page.getByRole('dialog', { name: 'Overdue' });
+  await drill.getByLabel('Search work orders').fill(title);
+  await expect(drill.locator('tbody tr')).toHaveCount(2);
+  const bar = drill.getByRole('toolbar', { name: 'What can be done to work orders' });
+  // Those of other pages are no part of what is marked here.
+  await expect(bar.getByRole('button', { name: /^Mark all/ })).toHaveCount(0);
+  await drill.getByLabel('Mark those of this page').check();
+  await bar.getByRole('button', { name: 'Set done' }).click();
+  await page.getByRole('dialog', { name: 'Set done' }).getByRole('button', { name: 'Set done' }).click();
+  await expect(said(page)).toContainText('Set done: 2 work orders.');
+  await expect(drill).toContainText(`No work orders contain “${title}”`);
+  await page.keyboard.press('Escape');
+  await expect.poll(number).toBe(before - 2);
+  await page.context().close();
+});
+
 test('by keyboard alone a record is marked, deferred and undone, and one of its fields changed where it stands', async ({
   browser,
 }) => {
@@ -310,7 +343,7 @@ test('what was learnt about a record is noted, given to somebody, worked through
 
   const supervisor = await pageOf(browser, 'supervisor');
   await supervisor.goto(upkeep);
-  await supervisor.getByRole('link', { name: /Follow-ups.*1 given to you/ }).click();
+  await supervisor.getByRole('link', { name: /Follow-ups.*1 for you/ }).click();
   await expect(supervisor.getByRole('heading', { name: `Work order ${title}` })).toBeVisible();
   await supervisor.getByLabel('What was learnt, or is to be done').fill('They came, and it is mended.');
   await choose(supervisor.getByLabel('It is then'), 'settled');

@@ -193,6 +193,36 @@ test('an earlier version is looked at with the records of now, in the same scope
   await expect(version.getByText('Readers have this version.')).toBeVisible();
 });
 
+test('what two people do to different parts of a draft is both kept, and told', async ({
+  analyst,
+  browser,
+}) => {
+  const { address } = await copyOfDashboard('morning-brief', unique('Harbour board'));
+  const admin = await pageOf(browser, 'admin');
+  await analyst.goto(address);
+  await admin.goto(address);
+  const title = unique('Board of the morning');
+  await admin.getByLabel('Title of the dashboard').fill(title);
+  await admin.keyboard.press('Enter');
+  await expect(admin.getByText('Saved', { exact: true })).toBeVisible();
+  await analyst.getByRole('button', { name: 'Arrange' }).click();
+  const movable = analyst.getByRole('region', { name: /^Sailings today: / });
+  const before = (await movable.getAttribute('aria-label')) ?? '';
+  await movable.focus();
+  // Both are saved over what the other did, the second before the page has heard of that.
+  await analyst.keyboard.press('Shift+ArrowDown');
+  await analyst.keyboard.press('Shift+ArrowDown');
+  await expect(analyst.getByText('Other parts of it were changed meanwhile. Both are kept.')).toBeVisible();
+  await expect(analyst.getByText(`The title is now “${title}”.`)).toBeVisible();
+  await expect(analyst.getByText('Saved', { exact: true })).toBeVisible();
+  await admin.reload();
+  await expect(admin.getByLabel('Title of the dashboard')).toHaveValue(title);
+  await admin.getByRole('button', { name: 'Arrange' }).click();
+  await expect(admin.getByRole('region', { name: /^Sailings today: / })).not.toHaveAccessibleName(before);
+  await expect(analyst.getByLabel('Title of the dashboard')).toHaveValue(title);
+  await admin.context().close();
+});
+
 test('two people editing: the later save is told what changed, and loses nothing', async ({
   analyst,
   browser,

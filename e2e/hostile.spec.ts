@@ -1,3 +1,4 @@
+import { readdirSync, readFileSync } from 'node:fs';
 import type { APIRequestContext, Browser } from '@playwright/test';
 import { demoPassword } from '../demo/people.ts';
 import { installation } from './support/installation.ts';
@@ -284,4 +285,14 @@ test('values of records are only ever text in a chart’s legend and tooltip', a
   await expect(chart.getByRole('button', { name: 'Urgent' })).toHaveAttribute('aria-pressed', 'false');
   expect(refused).toEqual([]);
   await reader.context().close();
+});
+
+test('no script that browsers get has come with code of the server', () => {
+  const folder = 'build/client/assets';
+  const scripts = readdirSync(folder).filter((name) => name.endsWith('.js'));
+  expect(scripts.length).toBeGreaterThan(50);
+  const ofServer = scripts.filter((name) =>
+    /pg_notify|SLATE_DATABASE/.test(readFileSync(`${folder}/${name}`, 'utf8')),
+  );
+  expect(ofServer).toEqual([]);
 });

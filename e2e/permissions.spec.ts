@@ -42,6 +42,8 @@ const allowed: Record<
   'routes/menu.tsx': { get: builders, post: builders },
   'routes/home.tsx': { get: readers, post: 'none' },
   'routes/sign-in.tsx': { get: 'open', post: 'open' },
+  'routes/sign-in-provider.ts': { get: 'open', post: 'none' },
+  'routes/sign-in-done.ts': { get: 'open', post: 'none' },
   'routes/set-up.tsx': { get: 'open', post: 'open' },
   'routes/sign-out.ts': { get: 'open', post: 'open' },
   'routes/look.ts': { get: 'open', post: 'open' },
@@ -49,7 +51,9 @@ const allowed: Record<
   'routes/view-panes.ts': { get: readers, post: 'none' },
   'routes/view-behind.ts': { get: readers, post: 'none' },
   'routes/view-follow-up.ts': { get: readers, post: actors },
+  'routes/view-follow-up-file.ts': { get: readers, post: 'none' },
   'routes/follow-ups.tsx': { get: readers, post: 'none' },
+  'routes/follow-ups-count.ts': { get: readers, post: 'none' },
   'routes/view-act.ts': { get: actors, post: actors },
   'routes/view-find.ts': { get: readers, post: 'none' },
   'routes/view-scopes.ts': { get: readers, post: readers },
@@ -98,7 +102,8 @@ const filled = (path: string): string =>
     .replace('/:dashboard?', '/morning-brief')
     .replace('/:chapter?', '')
     .replace(/:id/, unknown)
-    .replace(':pane', 'x');
+    .replace(':pane', 'x')
+    .replace(':file', unknown);
 
 test('every route answers every role as it should', async ({ browser }) => {
   test.setTimeout(180_000);

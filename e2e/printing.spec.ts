@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { PDFDocument } from 'pdf-lib';
 import { installation } from './support/installation.ts';
 import { unique } from './support/make.ts';
-import { expect, pageOf, test, withDatabase } from './support/people.ts';
+import { choose, expect, pageOf, test, withDatabase } from './support/people.ts';
 
 interface Letter {
   readonly to: string[];
@@ -99,6 +99,15 @@ test('a dashboard in its scope is a PDF, on the paper that is asked for, and who
     expect(Math.abs(page.getWidth() - width)).toBeLessThan(2);
     expect(Math.abs(page.getHeight() - height)).toBeLessThan(2);
   }
+  // All records of a list go on over several sheets, whichever page of it is on the screen.
+  await reader.goto('/desk/skerry-sound/vessel-upkeep?orders.page=2');
+  await reader.getByRole('button', { name: 'On paper' }).click();
+  await choose(reader.getByLabel('Lists have'), 'all records, up to 1,000');
+  const whole =
+    (await reader.getByRole('link', { name: 'This dashboard as a PDF' }).getAttribute('href')) ?? '';
+  const sheets = async (address: string): Promise<number> =>
+    (await PDFDocument.load(await (await request.get(address, { timeout: 60_000 })).body())).getPageCount();
+  expect(await sheets(whole)).toBeGreaterThan(await sheets(whole.replace('_lists=all', '_lists=page')));
   expect(await sessions()).toBe(0);
   await reader.context().close();
 });

@@ -27,7 +27,7 @@ test('a step of any kind reads a field by its new name, and makes what it made',
             expect(after.problems, JSON.stringify(step)).toEqual([null]);
             expect(stepReads(next, renamed)).not.toContain(from);
             expect(stepReads(next, renamed)).toContain(to);
-            // As many fields come of it, of the same types; but one that was read and made anew is two now.
+            // As many fields come of it, of the same types; but one that was read and made again is two now.
             if (!stepMakes(step, before).includes(from))
               expect(after.fields[1]?.map(({ type }) => type).sort()).toEqual(
                 shaped.fields[at + 1]?.map(({ type }) => type).sort(),

@@ -7,7 +7,7 @@ import { freePort } from './cluster.mjs';
 /**
  * @param {string} data the data folder
  * @param {string[]} [hosts] others on this machine that the demo's sources are on, as `host:port`
- * @returns {Promise<Record<'SLATE_STAND_INS' | 'SLATE_OUTGOING' | 'SLATE_LOG_FOLDERS' | 'SLATE_MAIL', string>>} settings that lead to the services
+ * @returns {Promise<Record<'SLATE_STAND_INS' | 'SLATE_OUTGOING' | 'SLATE_LOG_FOLDERS' | 'SLATE_MAIL', string> & Record<string, string>>} settings that lead to the services
  */
 export async function standInSettings(data, hosts = []) {
   const file = path.join(data, 'stand-ins.json');
@@ -26,12 +26,13 @@ export async function standInSettings(data, hosts = []) {
     writeFileSync(file, JSON.stringify(access), { mode: 0o600 });
   }
   const access = JSON.parse(readFileSync(file, 'utf8'));
-  // A file from before there was mail gets its port now.
-  if (access.mailPort === undefined) {
-    access.mailPort = await freePort();
+  // A file from before there was mail, or a place where the staff sign in, gets what they need now.
+  if (access.mailPort === undefined || access.identitySecret === undefined) {
+    access.mailPort ??= await freePort();
+    access.identitySecret ??= randomBytes(18).toString('base64url');
     writeFileSync(file, JSON.stringify(access), { mode: 0o600 });
   }
-  const { port, mailPort } = access;
+  const { port, mailPort, identitySecret } = access;
   const beside = (
     /** @type {string | undefined} */ said,
     /** @type {string} */ ours,
@@ -42,5 +43,13 @@ export async function standInSettings(data, hosts = []) {
     SLATE_OUTGOING: beside(process.env.SLATE_OUTGOING, [`127.0.0.1:${port}`, ...hosts].join(','), ','),
     SLATE_MAIL: process.env.SLATE_MAIL ?? `smtp://127.0.0.1:${mailPort}`,
     SLATE_LOG_FOLDERS: beside(process.env.SLATE_LOG_FOLDERS, logs, ':'),
+    ...(process.env.SLATE_OIDC
+      ? {}
+      : {
+          SLATE_OIDC: `http://127.0.0.1:${port}/identity`,
+          SLATE_OIDC_CLIENT: 'slate-glass',
+          SLATE_OIDC_SECRET: identitySecret,
+          SLATE_OIDC_NAME: 'Skerry staff',
+        }),
   };
 }

@@ -8,6 +8,8 @@ const yearSeconds = 31_536_000;
 const session = createCookie('slate_session', { httpOnly: true, sameSite: 'lax', maxAge: sessionSeconds });
 /** Names the browser, for a year, to the accounts that have signed in from it. */
 const place = createCookie('slate_place', { httpOnly: true, sameSite: 'lax', maxAge: yearSeconds });
+/** What is to come back from where people sign in, for as long as that takes. */
+const going = createCookie('slate_going', { httpOnly: true, sameSite: 'lax', maxAge: 600, path: '/sign-in' });
 /** As whom somebody looks at desks, for the hour. */
 const seeAs = createCookie('slate_see_as', { httpOnly: true, sameSite: 'lax', maxAge: 3600 });
 /** How pages look is a wish of this browser, and nobody's secret. */
@@ -37,6 +39,12 @@ export const signedInHeaders = async (token: string, from: string): Promise<Head
     ['Set-Cookie', await session.serialize(token, secure())],
     ['Set-Cookie', await place.serialize(from, secure())],
   ]);
+
+/** The `Set-Cookie` header of a browser that goes to sign in elsewhere, with what is to come back; null once it has. */
+export const goingHeader = (value: unknown): Promise<string> =>
+  going.serialize(value ?? '', { ...secure(), ...(value === null ? { maxAge: 0 } : {}) });
+
+export const readGoing = (header: string | null): Promise<unknown> => going.parse(header);
 
 /** The cookies by which a browser of ours looks as somebody does, by name. */
 export async function sessionCookies(token: string, other: string | null): Promise<Record<string, string>> {

@@ -16,7 +16,12 @@ import { findSource } from './store/sources.ts';
 
 /** What a save came to, told to the page that asked for it. */
 export type SaveAnswer =
-  | { readonly state: 'saved'; readonly revision: number }
+  | {
+      readonly state: 'saved';
+      readonly revision: number;
+      /** What somebody else did to other parts of it, which is kept beside it. */
+      readonly meanwhile?: readonly string[];
+    }
   | { readonly state: 'refused'; readonly why: string[] }
   /** Somebody else saved in between: who, when, and what is different now. */
   | {

@@ -72,17 +72,29 @@ const definitionBody = 4_000_000;
 const filePath = '/workroom/upload/receive';
 const definitionPaths = /^\/workroom\/(data-sets|dashboards|preview|try|shape|upload)\b/;
 
+/** A change tells what was seen of each record that it is for, and a block of a spreadsheet all of its cells. */
+const changeBody = 8_000_000;
+const changePath = /^\/view\/[^/]+\/act$/;
+
+/** A note about a record may come with files (see `mostFileBytes`). */
+const noteBody = 5_200_000;
+const notePath = /^\/view\/[^/]+\/follow-up$/;
+
 /** All that an installation has, in one file. */
 const allDefinitionsBody = 20_000_000;
+
+const larger: readonly (readonly [paths: RegExp, bytes: number])[] = [
+  [changePath, changeBody],
+  [notePath, noteBody],
+  [definitionPaths, definitionBody],
+];
 
 const mostBytes = (path: string): number =>
   path === filePath
     ? Number.POSITIVE_INFINITY
     : path === '/workroom/definitions'
       ? allDefinitionsBody
-      : definitionPaths.test(path)
-        ? definitionBody
-        : usualBody;
+      : (larger.find(([paths]) => paths.test(path))?.[1] ?? usualBody);
 
 /** Refuses a body that is too large, or does not say how large it is, before any of it is read. */
 export function limitBody(request: Request, response: Response, next: NextFunction): void {

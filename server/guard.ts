@@ -119,7 +119,7 @@ export async function permit(
     : notFound(on === 'the desk' ? 'desk' : 'dashboard');
 }
 
-/** What was answered or thrown, but for one thing: that our own database is away is said as such, since it passes. */
+/** What was answered or thrown, except for one thing: that our own database is away is said as such, since it passes. */
 async function reachable<Result>(answer: () => Promise<Result>): Promise<Result> {
   try {
     return await answer();

@@ -44,6 +44,18 @@ const Settings = z
       .default(''),
     /** Whom mail is from. */
     SLATE_MAIL_FROM: z.string().default('Slate Glass <slate-glass@localhost>'),
+    /** Where people sign in instead of here, by OpenID Connect: the address of its issuer; empty: only here. */
+    SLATE_OIDC: z
+      .string()
+      .refine((text) => text === '' || URL.canParse(text), 'it must be the address of an issuer')
+      .default(''),
+    /** What we are called there, and what we show to be that. */
+    SLATE_OIDC_CLIENT: z.string().default(''),
+    SLATE_OIDC_SECRET: z.string().default(''),
+    /** What people call it, on the button that leads there. */
+    SLATE_OIDC_NAME: z.string().min(1).default('your organisation'),
+    /** The claim that says somebody's groups there. */
+    SLATE_OIDC_GROUPS: z.string().min(1).default('groups'),
     /** What a program that collects metrics has to send; empty: there are none. */
     SLATE_METRICS_TOKEN: z
       .string()
@@ -73,6 +85,10 @@ const Settings = z
   .refine(({ SLATE_KEY, SLATE_KEY_FILE }) => SLATE_KEY !== '' || SLATE_KEY_FILE !== '', {
     path: ['SLATE_KEY'],
     message: 'this or SLATE_KEY_FILE is needed',
+  })
+  .refine(({ SLATE_OIDC, SLATE_OIDC_CLIENT }) => SLATE_OIDC === '' || SLATE_OIDC_CLIENT !== '', {
+    path: ['SLATE_OIDC_CLIENT'],
+    message: 'it is needed with SLATE_OIDC',
   });
 export type Settings = z.infer<typeof Settings>;
 
@@ -111,6 +127,9 @@ export const logFolders = (): string[] => listed(settings().SLATE_LOG_FOLDERS, '
 
 /** The proxies in front that are trusted. */
 export const trustedProxies = (): string[] => listed(settings().SLATE_PROXIES, ',');
+
+/** Where people reach it, by the address of one of their requests where the settings say nothing. */
+export const reachedAt = (url: string): string => settings().SLATE_ADDRESS || new URL(url).origin;
 
 /** Whether people reach it over TLS. */
 export const isOverTls = (): boolean => settings().SLATE_ADDRESS.startsWith('https:');

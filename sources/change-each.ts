@@ -34,7 +34,7 @@ export class Unclear extends ProblemError {}
 /** A service may take a moment to do what it has said. Times, and milliseconds between them. */
 const lookTimes = 4;
 const lookAgainMs = 400;
-/** Records are looked at so many at a time. */
+/** Records are looked at this many at a time. */
 const readAtOnce = 4;
 
 /** By what batches are known that are sent one by one. */

@@ -3,6 +3,7 @@ import { createServer, type Server } from 'node:http';
 import path from 'node:path';
 import express from 'express';
 import {
+  identityClient,
   passageChanger,
   passageClient,
   type StandInAccess,
@@ -10,6 +11,7 @@ import {
   storesUser,
   tideCallsADay,
 } from '#demo/stand-in-access.ts';
+import { identityService } from './identity.ts';
 import { logWriters } from './logs.ts';
 import { takeMail } from './mail.ts';
 import { Mischief } from './mischief.ts';
@@ -71,6 +73,11 @@ export async function startStandIns(options: StandInOptions): Promise<StandIns> 
       ...(options.cursorSeconds === undefined ? {} : { cursorSeconds: options.cursorSeconds }),
     }),
   );
+  if (options.identitySecret !== undefined)
+    app.use(
+      '/identity',
+      identityService({ client: identityClient, secret: options.identitySecret, now, mischief }),
+    );
   const post = options.mailPort === undefined ? null : await takeMail(options.mailPort, mischief);
   if (post) app.use('/mail', post.page);
   const server = createServer(app);

@@ -15,7 +15,7 @@ export interface PairColumn {
   readonly duckdb: string;
 }
 
-/** Records as texts, in the order of the columns but for the first, which numbers them from 1. */
+/** Records as texts, in the order of the columns except for the first, which numbers them from 1. */
 export type PairRows = readonly (readonly (string | null)[])[];
 
 export type EnginePair = Awaited<ReturnType<typeof enginePair>>;

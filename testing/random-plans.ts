@@ -65,7 +65,7 @@ const value = (field: Field): fc.Arbitrary<string> => valuesOf[field.type] ?? fc
 const maybe = (arbitrary: fc.Arbitrary<string>): fc.Arbitrary<string | null> =>
   fc.option(arbitrary, { freq: 4, nil: null });
 
-/** Records as rows for an INSERT, in the order of `fields` but for the id. */
+/** Records as rows for an INSERT, in the order of `fields` except for the id. */
 export const records = fc.array(
   fc.tuple(
     maybe(fc.constantFrom(...texts)),

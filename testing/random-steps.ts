@@ -71,7 +71,7 @@ const instants = [
 const maybe = (list: readonly string[]): fc.Arbitrary<string | null> =>
   fc.option(fc.constantFrom(...list), { freq: 5, nil: null });
 
-/** Records in the order of `start`, but for the id. */
+/** Records in the order of `start`, except for the id. */
 export const readings = fc.array(
   fc.tuple(
     maybe(['NRK-1', 'NRK-2', 'nrk-1', 'Ærø', '']),

@@ -27,7 +27,8 @@ const FormInPane = lazy(() =>
   import('./acting/form-in-pane.tsx').then((module) => ({ default: module.FormInPane })),
 );
 const actSheet = later(() => import('./acting/act-sheet.tsx').then((module) => module.ActSheet));
-const drillSheet = later(() => import('./drill-sheet.tsx').then((module) => module.DrillSheet));
+const pasteSheet = later(() => import('./acting/paste-sheet.tsx').then((module) => module.PasteSheet));
+const drillSheet = later(() => import('./drill/sheet.tsx').then((module) => module.DrillSheet));
 
 interface Props {
   readonly view: DashboardView;
@@ -40,10 +41,14 @@ interface Props {
 
 const same = (scope: Scope): Scope => scope;
 
+/** What is opened stands over the whole page, and not beside it. */
+const overPage = '_over';
+
 /** The address of a scope with what is drilled into. A single question mark leads to the page with nothing chosen. */
-function searchOf(scope: Scope, steps: readonly Drill[]): string {
+function searchOf(scope: Scope, steps: readonly Drill[], isOver: boolean): string {
   const params = writeScope(scope);
   for (const step of steps) params.append('_drill', drillToText(step));
+  if (isOver && steps.length > 0) params.set(overPage, 'page');
   return `?${queryText(params)}`;
 }
 
@@ -66,7 +71,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
   const panes = usePanes(view, scope, location.search, onSignedOut);
 
   const acting = useActing(view, location.search, onSignedOut);
-  const { setAsked, change, post, tell } = acting;
+  const { setAsked, setPasting, change, post, tell } = acting;
   const picked = panes.picked(pickedId);
   const context: Context = useMemo(
     () => ({ dashboard: view.dashboard, dataSets, scope, clock, ...(picked ? { picked } : {}) }),
@@ -77,15 +82,20 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
     [location.search],
   );
   // What the address is about to say: a change made before the page has followed the one before must not undo it.
-  const latest = useRef<{ scope: Scope; drills: readonly Drill[] }>({ scope, drills });
+  const isOver = useMemo(() => new URLSearchParams(location.search).has(overPage), [location.search]);
+  const latest = useRef<{ scope: Scope; drills: readonly Drill[]; isOver: boolean }>({
+    scope,
+    drills,
+    isOver,
+  });
   useEffect(() => {
-    latest.current = { scope, drills };
-  }, [scope, drills]);
+    latest.current = { scope, drills, isOver };
+  }, [scope, drills, isOver]);
   const go = useCallback(
-    (change: (scope: Scope) => Scope, steps: readonly Drill[]) => {
+    (change: (scope: Scope) => Scope, steps: readonly Drill[], over = latest.current.isOver) => {
       const next = change(latest.current.scope);
-      latest.current = { scope: next, drills: steps };
-      void navigate({ search: searchOf(next, steps) }, { preventScrollReset: true });
+      latest.current = { scope: next, drills: steps, isOver: over };
+      void navigate({ search: searchOf(next, steps, over) }, { preventScrollReset: true });
     },
     [navigate],
   );
@@ -100,8 +110,9 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
       setScope: (change: (scope: Scope) => Scope) => go(change, []),
       pick: (focus: Focus, from?: string) => go((now) => withPick(now, focus, view.vocabulary, from), []),
       open: (drill: Drill) => go(same, [...latest.current.drills, drill]),
-      hrefOf: (drill: Drill) => searchOf(scope, [...drills, drill]),
+      hrefOf: (drill: Drill) => searchOf(scope, [...drills, drill], isOver),
       act: setAsked,
+      paste: setPasting,
       form: (pane: string, action: string) => (
         <Suspense>
           <FormInPane
@@ -130,8 +141,10 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
       scope,
       go,
       drills,
+      isOver,
       names,
       setAsked,
+      setPasting,
       change,
       turn,
       onSignedOut,
@@ -206,7 +219,12 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
       {drills.length > 0 && (
         <Later
           of={drillSheet}
-          props={{ drills, go: (steps: readonly Drill[]) => go(same, steps), page: view.dashboard.title }}
+          props={{
+            drills,
+            isOver,
+            go: (steps: readonly Drill[], over?: boolean) => go(same, steps, over),
+            page: view.dashboard.title,
+          }}
         />
       )}
       {acting.asked && (
@@ -223,6 +241,21 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
               refresh();
             },
             onClose: () => setAsked(null),
+          }}
+        />
+      )}
+      {acting.pasting && (
+        <Later
+          of={pasteSheet}
+          props={{
+            asked: acting.pasting,
+            post: acting.post,
+            onDone: (answer: ChangeAnswer) => {
+              setPasting(null);
+              acting.tell(answer);
+              refresh();
+            },
+            onClose: () => setPasting(null),
           }}
         />
       )}

@@ -3,7 +3,7 @@ import type { Context } from '#core/dashboard/flow/context.ts';
 import type { Focus, Scope } from '#core/dashboard/scope/state.ts';
 import type { Clock } from '#core/value/period/period.ts';
 import type { DashboardView } from '#server/panes/shown.ts';
-import type { AskedAct, InPlace } from './acting/use-acting.ts';
+import type { AskedAct, AskedPaste, InPlace } from './acting/use-acting.ts';
 import type { Drill } from './drill-address.ts';
 
 /** What every part of a dashboard's page may need: what is shown, and how to change it. */
@@ -19,6 +19,7 @@ export interface DeskContext {
   /** Where {@link open} leads, as an address. */
   hrefOf(drill: Drill): string;
   act(asked: AskedAct): void;
+  paste(asked: AskedPaste): void;
   /** The form of an action of a pane that adds a record. */
   form(pane: string, action: string): ReactNode;
   change(asked: InPlace): Promise<string | null>;

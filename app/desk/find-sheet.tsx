@@ -19,11 +19,16 @@ const heading = 'px-3 pt-2 pb-1 text-small font-strong text-muted';
 const row =
   'flex min-h-8 cursor-default items-baseline gap-3 rounded-[4px] px-3 py-1 outline-none data-[selected=true]:bg-wash data-[selected=true]:text-accent';
 
+const optionOf = (group: string, index: number): string => `${group} ${index}`;
+
 /** Finds a record by its name, a dashboard or a pane, or does something with the page: all by typing a part of it. */
 export function FindSheet({ onClose, onRefresh }: { onClose: () => void; onRefresh: () => void }) {
   const [text, setText] = useState('');
   const groups = useDoings(text, onRefresh);
   const chosen = useRef<(() => void) | null>(null);
+  // What is found gives way to what is found next, and one of them is always the one that Enter takes.
+  const [selected, setSelected] = useState('');
+  const values = groups.flatMap(({ name, doings }) => doings.map((_, index) => optionOf(name, index)));
   return (
     <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
       <Dialog.Portal>
@@ -39,7 +44,13 @@ export function FindSheet({ onClose, onRefresh }: { onClose: () => void; onRefre
           className="fixed top-[12vh] left-1/2 z-50 w-[min(36rem,94vw)] -translate-x-1/2 overflow-hidden rounded-[6px] border border-line bg-sheet text-body text-ink shadow-[0_12px_40px_rgb(0_0_0/0.2)]"
         >
           <Dialog.Title className="sr-only">Find or do</Dialog.Title>
-          <Command shouldFilter={false} loop label="Find or do">
+          <Command
+            shouldFilter={false}
+            loop
+            label="Find or do"
+            value={values.includes(selected) ? selected : (values[0] ?? '')}
+            onValueChange={setSelected}
+          >
             <Command.Input
               value={text}
               onValueChange={setText}
@@ -56,7 +67,7 @@ export function FindSheet({ onClose, onRefresh }: { onClose: () => void; onRefre
                   {doings.map(({ words, more, run }, index) => (
                     <Command.Item
                       key={`${words} ${more ?? ''}`}
-                      value={`${name} ${index} ${words}`}
+                      value={optionOf(name, index)}
                       onSelect={() => {
                         chosen.current = run;
                         onClose();

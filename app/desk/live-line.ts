@@ -3,11 +3,18 @@
  * others, and the next one takes it over when that page goes.
  */
 
-type Hear = (dataSets: readonly string[]) => void;
+/** What a page hears. */
+export interface Hear {
+  /** Data sets of its dashboard that show new records; of none in particular where anything may have changed. */
+  readonly changed: (dataSets: readonly string[]) => void;
+  /** What the person has to follow up is otherwise. */
+  readonly given: () => void;
+}
 
-/** What comes over the line: data sets of a dashboard have new records; or the line was lost and is back, so anything may have. */
+/** What comes over the line: data sets of a dashboard have new records; what the person has to follow up is otherwise; or the line was lost and is back, so anything may be. */
 type News =
   | { readonly kind: 'changed'; readonly name: string; readonly dataSets: readonly string[] }
+  | { readonly kind: 'given' }
   | { readonly kind: 'back' };
 
 /** What pages of a browser say to each other. */
@@ -29,6 +36,7 @@ function lineFor(names: readonly string[], tell: (news: News) => void): EventSou
   source.addEventListener('changed', (event: MessageEvent<string>) =>
     tell({ kind: 'changed', ...(JSON.parse(event.data) as { name: string; dataSets: string[] }) }),
   );
+  source.addEventListener('given', () => tell({ kind: 'given' }));
   source.addEventListener('error', () => {
     wasLost = true;
   });
@@ -91,8 +99,11 @@ function holdInTurn(): () => void {
 /** Watches a dashboard, by its name (see `watchedAs`), until what it returns is called. */
 export function watch(name: string, hear: Hear): () => void {
   const own = (news: News): void => {
-    if (news.kind === 'back') hear([]);
-    else if (news.name === name) hear(news.dataSets);
+    if (news.kind === 'back') {
+      hear.changed([]);
+      hear.given();
+    } else if (news.kind === 'given') hear.given();
+    else if (news.name === name) hear.changed(news.dataSets);
   };
   // Pages agree on who holds the line only in a secure context (Web Locks); elsewhere each has one of its own.
   if (!('locks' in navigator)) {
@@ -106,7 +117,7 @@ export function watch(name: string, hear: Hear): () => void {
   const gone = (): void => say({ kind: 'gone', page });
   channel.addEventListener('message', ({ data }: MessageEvent<Message>) => {
     if (data.kind === 'who') here();
-    else if (data.kind === 'changed' || data.kind === 'back') own(data);
+    else if (data.kind !== 'watching' && data.kind !== 'gone') own(data);
   });
   const letGo = holdInTurn();
   here();

@@ -1,6 +1,8 @@
 import { Printer } from 'lucide-react';
 import { useState } from 'react';
 import { Link, useLocation } from 'react-router';
+import { mostOnPaper } from '#core/dashboard/whole-lists.ts';
+import { formatNumber } from '#core/value/format/format.ts';
 import { Button, IconButton } from '../ui/button.tsx';
 import { Popover } from '../ui/popover.tsx';
 import { SelectField } from '../ui/select-field.tsx';
@@ -15,6 +17,11 @@ const turns = [
   { value: 'upright', words: 'upright' },
 ];
 
+const listLengths = [
+  { value: 'page', words: 'the records of their page' },
+  { value: 'all', words: `all records, up to ${formatNumber(String(mostOnPaper))}` },
+];
+
 /** The dashboard on paper: as a PDF that the server draws, or by the browser's own print. */
 export function PaperMenu() {
   const { view } = useDesk();
@@ -22,7 +29,8 @@ export function PaperMenu() {
   const [open, setOpen] = useState(false);
   const [paper, setPaper] = useState('a4');
   const [turn, setTurn] = useState('side');
-  const asked = `_paper=${paper}&_turn=${turn}`;
+  const [lists, setLists] = useState('page');
+  const asked = `_paper=${paper}&_turn=${turn}&_lists=${lists}`;
   const link = 'block min-h-8 border-b border-hair py-1.5 text-accent hover:bg-wash';
   return (
     <Popover
@@ -40,6 +48,7 @@ export function PaperMenu() {
           <SelectField label="Paper" value={paper} onChange={setPaper} choices={papers} />
           <SelectField label="Turned" value={turn} onChange={setTurn} choices={turns} />
         </div>
+        <SelectField label="Lists have" value={lists} onChange={setLists} choices={listLengths} />
         <div className="border-t border-hair">
           <a
             href={`/view/${view.id}/paper${search ? `${search}&` : '?'}${asked}`}

@@ -36,7 +36,7 @@ export function usePane(pane: Pane): Omit<PaneViewProps<Pane, PaneBody>, 'pane' 
 
 function actionsOf(
   pane: Pane,
-  { view, setScope, open, hrefOf, shortName, act, form, change }: ReturnType<typeof useDesk>,
+  { view, setScope, open, hrefOf, shortName, act, paste, form, change }: ReturnType<typeof useDesk>,
 ): PaneActions {
   const { id } = pane;
   const drillOf = (opened: DrillTarget): Drill => {
@@ -60,6 +60,11 @@ function actionsOf(
     hrefOf: (opened) => hrefOf(drillOf(opened)),
     look: (parts) => setScope((now) => withView(now, viewedAs(pane), parts)),
     act: (action, keys, onDone) => act({ pane: id, action, keys, ...(onDone ? { onDone } : {}) }),
+    paste: (start) => {
+      const { actions = [], inPlace = [] } = view.offers[id] ?? {};
+      const mayAdd = actions.some(({ way }) => way === 'insert');
+      paste({ pane: id, start, mayAdd, mayChange: inPlace.length > 0 });
+    },
     change: (key, field, saw, value) => change({ pane: id, key, field, saw, value }),
     form: (action) => form(id, action),
     loosen: (clause) => setScope((now) => withClause(now, clause, null)),

@@ -3,7 +3,7 @@ import { setEdition } from '#core/dashboard/edition.ts';
 import type { PickedRecords } from '#core/dashboard/flow/context.ts';
 import { paneKey } from '#core/dashboard/flow/reads.ts';
 import { outagesId, type PaneResult, pickedId, scopeCountId } from '#core/dashboard/pane/result.ts';
-import { focusText } from '#core/dashboard/scope/address.ts';
+import { focusText, scopeParams } from '#core/dashboard/scope/address.ts';
 import type { Scope } from '#core/dashboard/scope/state.ts';
 import type { DashboardView, Outages, ScopeCount } from '#server/panes/shown.ts';
 
@@ -104,8 +104,7 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
         setPending(({ [id]: _, ...others }) => others);
       };
       try {
-        const params = new URLSearchParams(address);
-        for (const name of [...params.keys()]) if (name.startsWith('_')) params.delete(name);
+        const params = scopeParams(address);
         setEdition(params, view.edition);
         params.set('_panes', ids.join(','));
         const response = await fetch(`/view/${view.id}/panes?${params}`, { signal: batch.controller.signal });

@@ -1,6 +1,7 @@
 import { useEffect, useState } from 'react';
 import { useLocation } from 'react-router';
 import { setEdition } from '#core/dashboard/edition.ts';
+import { scopeParams } from '#core/dashboard/scope/address.ts';
 import type { Problem } from '#core/value/problem/problem.ts';
 import { lostProblem, useAnswer } from '../ui/use-question.ts';
 import { useDesk } from './desk-context.ts';
@@ -29,8 +30,7 @@ export function useViewAnswer<T extends object>(
 ): ViewAnswer<T> | undefined {
   const { view, turn, onSignedOut } = useDesk();
   const { search } = useLocation();
-  const params = new URLSearchParams(search);
-  params.delete('_drill');
+  const params = scopeParams(search);
   setEdition(params, view.edition);
   for (const [name, value] of about) params.append(name, value);
   const address = useSettled(`/view/${view.id}/${path}?${params}`, typed);

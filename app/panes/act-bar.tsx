@@ -20,7 +20,8 @@ export function ActBar({
   total: string | null;
   noun: { readonly one: string; readonly many: string };
   onAct: (action: string) => void;
-  onMarkAll: () => void;
+  /** Null where those of other pages cannot be. */
+  onMarkAll: (() => void) | null;
   onUnmark: () => void;
 }) {
   if (actions.length === 0) return null;
@@ -53,14 +54,16 @@ export function ActBar({
             ? 'none is marked'
             : `${formatNumber(String(count))} ${count === 1 ? 'is' : 'are'} marked`}
       </span>
-      {count === 0 ? (
-        <Button look="quiet" onClick={onMarkAll}>
-          Mark all{total === null ? '' : ` ${formatNumber(total)}`}
-        </Button>
-      ) : (
+      {count !== 0 ? (
         <Button look="quiet" onClick={onUnmark}>
           Unmark
         </Button>
+      ) : (
+        onMarkAll && (
+          <Button look="quiet" onClick={onMarkAll}>
+            Mark all{total === null ? '' : ` ${formatNumber(total)}`}
+          </Button>
+        )
       )}
     </div>
   );

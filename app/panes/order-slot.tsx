@@ -15,7 +15,7 @@ export function OrderSlot({
 }: {
   order: ListOrder;
   dataSet: DataSet;
-  /** By so many fields they are always sorted. */
+  /** By this many fields they are always sorted. */
   least?: number;
   onChange: (order: { by: string; descending?: boolean }[]) => void;
 }) {

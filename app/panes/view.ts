@@ -35,6 +35,13 @@ export type DrillTarget =
     }
   | { readonly kind: 'record'; readonly title: string; readonly key: string };
 
+/** What somebody has pasted into a pane. */
+export interface PasteStart {
+  readonly text: string;
+  /** The records and fields from the cell that has the keyboard on; absent: the text has heads. */
+  readonly onto?: { readonly keys: readonly string[]; readonly fields: readonly string[] };
+}
+
 export interface PaneActions {
   /** Picks a part, or all the parts that a mark stands for; the same again takes them back. */
   pick(parts: readonly Part[]): void;
@@ -49,6 +56,8 @@ export interface PaneActions {
   act(action: string, keys: readonly string[] | 'all', onDone?: () => void): void;
   /** The form of an action of the pane that adds a record. */
   form(action: string): ReactNode;
+  /** Asks what rows of a spreadsheet would change of its records; whoever agrees then changes them. */
+  paste(start: PasteStart | null): void;
   /** Changes one field of a record that stood so; says why not, or null once it is done. */
   change(key: string, field: string, saw: string | null, value: string | null): Promise<string | null>;
 }

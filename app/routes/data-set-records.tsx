@@ -1,7 +1,7 @@
 import { useEffect } from 'react';
 import { Form, Link, useNavigation, useRevalidator } from 'react-router';
 import { readAsText } from '#core/dataset/read-as-text.ts';
-import { formatMoment, formatNumber } from '#core/value/format/format.ts';
+import { formatBytes, formatMoment, formatNumber } from '#core/value/format/format.ts';
 import { scheduleWords } from '#core/words/kept.ts';
 import { guardedAction, guardedLoader, idParam, notFound, type Signed, to } from '#server/guard.ts';
 import { note } from '#server/store/audit.ts';
@@ -146,7 +146,7 @@ export default function DataSetRecords({ loaderData }: Route.ComponentProps) {
             label="next refresh"
             value={isRunning ? 'running' : state?.nextAt ? formatMoment(state.nextAt, zone) : 'when asked'}
           />
-          <Figure label="size" value={version ? sizeWords(version.size) : '—'} />
+          <Figure label="size" value={version ? formatBytes(version.size) : '—'} />
         </dl>
         {latest?.state === 'failed' && latest.problem && (
           <ProblemMessage problem={latest.problem}>
@@ -222,12 +222,6 @@ export default function DataSetRecords({ loaderData }: Route.ComponentProps) {
     </Page>
   );
 }
-
-/** Bytes as people write them, in powers of ten. */
-const sizeWords = (bytes: number): string =>
-  bytes < 1e6
-    ? `${formatNumber((bytes / 1e3).toFixed(0))} kB`
-    : `${formatNumber((bytes / 1e6).toFixed(1))} MB`;
 
 function Figure({ label, value }: { label: string; value: string }) {
   return (

@@ -131,7 +131,7 @@ async function newlySeveral(
   return severalMatches({ id, definition, world, clock, person: askerOf(person), signal });
 }
 
-/** Whether kept records have to be fetched anew: steps, words and measures are worked out over those there are. */
+/** Whether kept records have to be fetched again: steps, words and measures are worked out over those there are. */
 const asksOtherwise = (before: DataSet, after: DataSet): boolean =>
   after.keep !== undefined &&
   after.request.kind !== 'upload' &&

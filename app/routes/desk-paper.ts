@@ -1,5 +1,5 @@
 import { guardedLoader, notFound, type Signed, to } from '#server/guard.ts';
-import { answerPdf, readSheet } from '#server/paper/answer.ts';
+import { answerPdf, drawnWith, hasWholeLists, readSheet } from '#server/paper/answer.ts';
 import { seenAs } from '#server/people/see-as.ts';
 import { menuOf } from '#server/store/dashboards.ts';
 import { findDesk } from '#server/store/desks.ts';
@@ -21,6 +21,8 @@ export const loader = guardedLoader(
       seenAs(user, context, { desk: desk.id }),
     ]);
     if (menu.length === 0) throw notFound('dashboard');
+    const query = new URL(request.url).searchParams;
+    const isWhole = hasWholeLists(query);
     return answerPdf(
       {
         user,
@@ -28,10 +30,10 @@ export const loader = guardedLoader(
         desk: desk.name,
         title: desk.name,
         dashboards: menu.slice(0, mostInOne).map(({ id, slug, title }) => ({
-          path: `/desk/${desk.slug}/${slug}${openings.get(id) ?? ''}`,
+          path: `/desk/${desk.slug}/${slug}?${drawnWith(new URLSearchParams(openings.get(id)), isWhole)}`,
           title,
         })),
-        sheet: readSheet(new URL(request.url).searchParams),
+        sheet: readSheet(query),
         signal: request.signal,
       },
       desk.slug,

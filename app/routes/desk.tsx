@@ -1,4 +1,4 @@
-import { Form, Link, redirect, type ShouldRevalidateFunctionArgs } from 'react-router';
+import { Form, redirect, type ShouldRevalidateFunctionArgs } from 'react-router';
 import { guardedLoader, notFound, type Signed, to } from '#server/guard.ts';
 import { openDashboard } from '#server/panes/context.ts';
 import { firstResults, viewOf } from '#server/panes/shown.ts';
@@ -8,9 +8,10 @@ import { seeAsRefusal, seenAs } from '#server/people/see-as.ts';
 import { actRefusal, roleWord } from '#server/permission.ts';
 import { menuOf } from '#server/store/dashboards.ts';
 import { findDesk } from '#server/store/desks.ts';
-import { countGiven } from '#server/store/follow-ups.ts';
+import { countFor } from '#server/store/follow-ups.ts';
 import { openingAddresses } from '#server/store/scopes.ts';
 import { DashboardPage } from '../desk/dashboard-page.tsx';
+import { FollowUpsLink } from '../desk/follow-up/mast-link.tsx';
 import { ButtonLink } from '../ui/button.tsx';
 import { Mast } from '../ui/mast.tsx';
 import type { Route } from './+types/desk';
@@ -26,7 +27,7 @@ export const loader = guardedLoader(
       menuOf(desk.id, true),
       mastOf(user, desk),
       openingAddresses(desk.id, user.id),
-      countGiven(desk.id, user.id),
+      countFor(desk.id, user.id),
     ]);
     const wanted = params.dashboard ?? menu[0]?.slug;
     if (params.dashboard === undefined && wanted !== undefined)
@@ -86,18 +87,7 @@ export default function Desk({ loaderData }: Route.ComponentProps) {
         room="desk"
         {...(of.desks.length > 1 ? { accent: desk.accent } : {})}
       >
-        <Link
-          to={`/follow-ups/${desk.slug}${given > 0 ? '?show=mine' : ''}`}
-          className={`shrink-0 text-small text-on-glass-muted hover:text-on-glass ${given > 0 ? '' : 'max-sm:hidden'}`}
-        >
-          <span className="max-sm:sr-only">Follow-ups</span>
-          {given > 0 && (
-            <span className="figures ml-1.5 rounded-full border border-current px-1.5 font-strong text-on-glass">
-              {given}
-              <span className="sr-only"> given to you</span>
-            </span>
-          )}
-        </Link>
+        <FollowUpsLink desk={desk.slug} count={given} />
       </Mast>
       {seen && <SeenAs {...seen} />}
       {view && first ? (

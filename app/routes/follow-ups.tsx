@@ -1,5 +1,5 @@
 import { NavLink } from 'react-router';
-import type { ListedFollowUp } from '#core/change/follow-up.ts';
+import { type FollowUpList, followUpLists, type ListedFollowUp } from '#core/change/follow-up.ts';
 import { withinSight } from '#server/change/within-sight.ts';
 import { guardedLoader, notFound, type Signed, to } from '#server/guard.ts';
 import { askerOf } from '#server/people/asker.ts';
@@ -12,16 +12,15 @@ import { Mast, type MastLink } from '../ui/mast.tsx';
 import { Page } from '../ui/page.tsx';
 import type { Route } from './+types/follow-ups';
 
-const views = [
-  ['mine', 'Given to me'],
-  ['all', 'All that is open'],
-  ['settled', 'Settled'],
-] as const;
-type View = (typeof views)[number][0];
+const listWords: Readonly<Record<FollowUpList, string>> = {
+  mine: 'For me',
+  open: 'All that is open',
+  settled: 'Settled',
+};
 
-const emptyWords: Readonly<Record<View, string>> = {
-  mine: 'Nothing is given to you that is not settled.',
-  all: 'Nothing is open. Follow-ups begin on a record, where its data set lets people note what they learnt.',
+const emptyWords: Readonly<Record<FollowUpList, string>> = {
+  mine: 'Nothing is given to you that is not settled, and there is no news for you.',
+  open: 'Nothing is open. Follow-ups begin on a record, where its data set lets people note what they learnt.',
   settled: 'Nothing has been settled yet.',
 };
 
@@ -29,7 +28,7 @@ interface Loaded {
   desk: { name: string; slug: string; zone: string; accent: string };
   links: MastLink[];
   of: MastOf;
-  view: View;
+  view: FollowUpList;
   list: ListedFollowUp[];
   /** ISO 8601. */
   now: string;
@@ -42,11 +41,11 @@ export const loader = guardedLoader(
     const desk = await findDesk(params.desk);
     if (!desk) throw notFound('desk');
     const asked = new URL(request.url).searchParams.get('show');
-    const view = views.find(([name]) => name === asked)?.[0] ?? 'all';
+    const view = followUpLists.find((name) => name === asked) ?? 'open';
     const [menu, of, list] = await Promise.all([
       menuOf(desk.id, true),
       mastOf(user, desk),
-      listFollowUps(desk.id, { isSettled: view === 'settled', person: view === 'mine' ? user.id : null }),
+      listFollowUps(desk.id, view, user.id),
     ]);
     const now = new Date();
     const seen = await withinSight(
@@ -86,14 +85,14 @@ export default function FollowUps({ loaderData }: Route.ComponentProps) {
           aria-label="Which follow-ups"
           className="mb-5 flex flex-wrap gap-x-6 gap-y-1 border-b border-line"
         >
-          {views.map(([name, words]) => (
+          {followUpLists.map((name) => (
             <NavLink
               key={name}
               to={`?show=${name}`}
               aria-current={name === view ? 'page' : undefined}
               className={`-mb-px border-b-2 py-1.5 ${name === view ? 'border-accent font-strong text-accent' : 'border-transparent text-slate hover:text-accent'}`}
             >
-              {words}
+              {listWords[name]}
             </NavLink>
           ))}
         </nav>

@@ -4,6 +4,7 @@ import { z } from 'zod';
 import { formatNumber } from '#core/value/format/format.ts';
 import { guardedAction, guardedLoader, to } from '#server/guard.ts';
 import { rolesOf } from '#server/people/account-form.ts';
+import { providerName } from '#server/people/provider.ts';
 import { note } from '#server/store/audit.ts';
 import { type Desk, listDesks } from '#server/store/desks.ts';
 import { type Group, listGroups, putGroup, removeGroup } from '#server/store/groups.ts';
@@ -15,17 +16,30 @@ import { TextField } from '../ui/field.tsx';
 import { Page } from '../ui/page.tsx';
 import type { Route } from './+types/groups';
 
-export const loader = guardedLoader<Route.LoaderArgs, Promise<{ groups: Group[]; desks: Desk[] }>>(
+interface Loaded {
+  groups: Group[];
+  desks: Desk[];
+  /** What people call where they sign in instead of here; null where they do not. */
+  provider: string | null;
+}
+
+export const loader = guardedLoader<Route.LoaderArgs, Promise<Loaded>>(
   to('administer', 'the installation'),
   async () => {
     const [groups, desks] = await Promise.all([listGroups(), listDesks()]);
-    return { groups, desks };
+    return { groups, desks, provider: providerName() };
   },
 );
 
 const Sent = z.object({
   id: z.uuid().nullable(),
   name: z.string().trim().min(1, 'A name is needed.').max(200),
+  providerName: z
+    .string()
+    .trim()
+    .max(200)
+    .nullable()
+    .transform((text) => text || null),
   roles: z.record(z.uuid(), z.enum(deskRoleNames)),
 });
 
@@ -42,6 +56,7 @@ export const action = guardedAction(
     const read = Sent.safeParse({
       id: id === '' ? null : id,
       name: form.get('name'),
+      providerName: form.get('providerName'),
       roles: rolesOf(form),
     });
     const refused = (problem: string) => data<Answer>({ problem }, { status: 400 });
@@ -52,13 +67,14 @@ export const action = guardedAction(
       await note(user.id, 'removed a group', name);
       return data<Answer>({ done: true });
     }
-    if (!(await putGroup(read.data.id, read.data))) return refused('Another group has this name.');
+    if (!(await putGroup(read.data.id, read.data)))
+      return refused('Another group has this name, or is called that where people sign in.');
     await note(user.id, read.data.id === null ? 'added a group' : 'changed a group', name);
     return data<Answer>({ done: true });
   },
 );
 
-export default function Groups({ loaderData: { groups, desks } }: Route.ComponentProps) {
+export default function Groups({ loaderData: { groups, desks, provider } }: Route.ComponentProps) {
   return (
     <Page
       title="Groups"
@@ -66,17 +82,25 @@ export default function Groups({ loaderData: { groups, desks } }: Route.Componen
     >
       <div className="flex flex-col gap-4">
         {groups.map((group) => (
-          <GroupForm key={group.id} group={group} desks={desks} />
+          <GroupForm key={group.id} group={group} desks={desks} provider={provider} />
         ))}
         {groups.length === 0 && <p className="text-muted">There is no group yet.</p>}
-        <GroupForm desks={desks} />
+        <GroupForm desks={desks} provider={provider} />
       </div>
     </Page>
   );
 }
 
 /** A group in a line, which opens to be changed. */
-function GroupForm({ group, desks }: { group?: Group; desks: readonly Desk[] }) {
+function GroupForm({
+  group,
+  desks,
+  provider,
+}: {
+  group?: Group;
+  desks: readonly Desk[];
+  provider: string | null;
+}) {
   const fetcher = useFetcher<Answer>();
   const [open, setOpen] = useState(false);
   const [seen, setSeen] = useState<Answer | undefined>(undefined);
@@ -121,6 +145,15 @@ function GroupForm({ group, desks }: { group?: Group; desks: readonly Desk[] }) 
         problem={fetcher.data?.problem}
         autoFocus
       />
+      {(provider !== null || group?.providerName) && (
+        <TextField
+          label={`What ${provider ?? 'the sign-in provider'} calls it`}
+          hint="Whoever signs in there is then in it as long as they are in that one. Blank: a person’s page says who is in it."
+          name="providerName"
+          maxLength={200}
+          defaultValue={group?.providerName ?? ''}
+        />
+      )}
       <RoleFields desks={desks} roles={group?.roles ?? {}} />
       <div className="flex gap-2">
         <Button type="submit" look="main" disabled={fetcher.state === 'submitting'}>

@@ -12,6 +12,12 @@ const pages = import.meta.glob<string>('../../docs/guide/*.md', {
   import: 'default',
   eager: true,
 });
+/** The pictures of the README, which chapters show too. */
+const pictures = import.meta.glob<string>('../../docs/screenshots/*.png', {
+  query: '?url',
+  import: 'default',
+  eager: true,
+});
 const nameOf = (path: string): string => path.replace(/^.*\/|\.md$/g, '');
 const texts = new Map(Object.entries(pages).map(([path, text]) => [nameOf(path), text]));
 const titleOf = (text: string): string => /^# (.*)$/m.exec(text)?.[1] ?? 'Guide';
@@ -58,12 +64,26 @@ export default function Guide({ loaderData: { of, text, chapters } }: Route.Comp
         </nav>
         <main id="main" tabIndex={-1} className="note guide min-w-0">
           <title>{`${titleOf(text)} · Slate Glass`}</title>
-          <Markdown skipHtml components={{ a: GuideLink }}>
+          <Markdown skipHtml components={{ a: GuideLink, img: GuidePicture }}>
             {text}
           </Markdown>
         </main>
       </div>
     </>
+  );
+}
+
+function GuidePicture({ src = '', alt = '' }: { src?: string | Blob | undefined; alt?: string | undefined }) {
+  const address = typeof src === 'string' ? pictures[`../../docs/${src.replace('../', '')}`] : undefined;
+  return (
+    <img
+      src={address}
+      alt={alt}
+      width={1280}
+      height={800}
+      loading="lazy"
+      className="h-auto w-full rounded-[4px] border border-line"
+    />
   );
 }
 

@@ -3,6 +3,7 @@ import { data, Form, redirect, useNavigation } from 'react-router';
 import { demoPassword, demoPeople } from '#demo/people.ts';
 import { signedInHeaders } from '#server/cookies.ts';
 import { fromOf, openToAll, person } from '#server/guard.ts';
+import { providerName } from '#server/people/provider.ts';
 import { isSetUp } from '#server/people/set-up.ts';
 import { admit } from '#server/people/sign-in-limit.ts';
 import { hasTwoSteps, passesTwoStep } from '#server/people/two-step.ts';
@@ -14,14 +15,32 @@ import { Button } from '../ui/button.tsx';
 import { CodeField } from '../ui/code-field.tsx';
 import { TextField } from '../ui/field.tsx';
 import { Mark } from '../ui/mark.tsx';
+import { Wrong } from '../ui/message.tsx';
 import type { Route } from './+types/sign-in';
 
 export const loader = openToAll(async ({ request, context }: Route.LoaderArgs) => {
   const to = safePath(new URL(request.url).searchParams.get('to'));
   if (await person(context)) throw redirect(to);
   if (!(await isSetUp())) throw redirect('/set-up');
-  return { to, demo: settings().SLATE_DEMO ? { people: demoPeople, password: demoPassword } : null };
+  const problem = new URL(request.url).searchParams.get('problem') ?? '';
+  return {
+    to,
+    provider: providerName(),
+    problem: problems[problem] ?? null,
+    demo: settings().SLATE_DEMO ? { people: demoPeople, password: demoPassword } : null,
+  };
 });
+
+/** What went wrong elsewhere, by what the address calls it. */
+const problems: Readonly<Record<string, string>> = {
+  away: 'It cannot be reached just now. Try again in a minute, or sign in with a password.',
+  late: 'That took too long, or began in another browser. Try again.',
+  'not-signed-in': 'You were not signed in there. Try again.',
+  'no-account':
+    'You have no account here yet, and none of your groups has. Ask an administrator to invite you.',
+  'address-not-theirs':
+    'There is an account here with your address, and it is not sure that it is yours. Ask an administrator.',
+};
 
 const waitWords = (seconds: number): string =>
   seconds < 90 ? 'a minute' : `${Math.ceil(seconds / 60)} minutes`;
@@ -70,7 +89,7 @@ export const action = openToAll(async ({ request, context }: Route.ActionArgs) =
 });
 
 export default function SignIn({ loaderData, actionData }: Route.ComponentProps) {
-  const { to, demo } = loaderData;
+  const { to, provider, problem, demo } = loaderData;
   const busy = useNavigation().state !== 'idle';
   return (
     <main id="main" tabIndex={-1} className="grid min-h-screen lg:grid-cols-[1fr_1fr]">
@@ -87,6 +106,17 @@ export default function SignIn({ loaderData, actionData }: Route.ComponentProps)
       <div className="flex flex-col justify-center gap-8 p-8 sm:p-16">
         <Form method="post" className="flex max-w-sm flex-col gap-4">
           <h1 className="text-title">Sign in</h1>
+          {provider !== null && (
+            <div className="flex flex-col items-start gap-2 border-b border-hair pb-4">
+              <a
+                href={`/sign-in/provider?${new URLSearchParams({ to })}`}
+                className="inline-flex min-h-8 items-center rounded-[4px] border border-line bg-sheet px-3 py-1 text-small font-strong hover:border-accent hover:text-accent"
+              >
+                Sign in with {provider}
+              </a>
+              {problem !== null && <Wrong>{problem}</Wrong>}
+            </div>
+          )}
           <input type="hidden" name="to" value={to} />
           <TextField
             label="E-mail address"

@@ -7,7 +7,7 @@ import { ButtonLink } from '../ui/button.tsx';
 import { Page } from '../ui/page.tsx';
 import type { Route } from './+types/versions';
 
-/** So many versions are held against the one before them; older ones are listed only. */
+/** This many versions are held against the one before them; older ones are listed only. */
 const mostCompared = 50;
 
 interface Loaded {

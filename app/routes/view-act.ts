@@ -2,6 +2,7 @@ import { z } from 'zod';
 import type { ChangeAnswer } from '#core/change/answer.ts';
 import { AskedChange } from '#core/change/asked.ts';
 import { problemOf } from '#core/value/problem/problem.ts';
+import { blockSubjectOf, compareWithBlock, sendBlock } from '#server/change/block.ts';
 import { lookAt } from '#server/change/look.ts';
 import { type Sender, sendChange, undoChange } from '#server/change/send.ts';
 import { subjectOf } from '#server/change/subject.ts';
@@ -39,6 +40,15 @@ export const action = guardedAction(
       };
       const { data: said } = asked;
       if (said.ask === 'undo') return await undoChange(said, sender);
+      if (said.ask === 'compare')
+        return {
+          state: 'compared',
+          look: await compareWithBlock(blockSubjectOf(said.pane, picked), said.block, {
+            ...sender,
+            signal: request.signal,
+          }),
+        };
+      if (said.ask === 'sendBlock') return await sendBlock(blockSubjectOf(said.pane, picked), said, sender);
       const subject = subjectOf(said.pane, said.do, picked);
       if (said.ask === 'send') return await sendChange(subject, said, sender);
       return { state: 'look', look: await lookAt(subject, said.keys, picked, request.signal) };

@@ -1,6 +1,6 @@
 import { guardedLoader, type Signed, to } from '#server/guard.ts';
 import { openForView } from '#server/panes/view-request.ts';
-import { answerPdf, readSheet } from '#server/paper/answer.ts';
+import { answerPdf, drawnWith, hasWholeLists, readSheet } from '#server/paper/answer.ts';
 import type { Route } from './+types/view-paper';
 
 /** A dashboard in its scope as a PDF. */
@@ -10,8 +10,6 @@ export const loader = guardedLoader(
     const { opened, params: asked, seen } = await openForView(params.id, request, user, context);
     const { desk, slug, dashboard } = opened.shown;
     const sheet = readSheet(asked);
-    // What stands in the address for us is no scope.
-    for (const name of [...asked.keys()]) if (name.startsWith('_')) asked.delete(name);
     const { title } = dashboard;
     return answerPdf(
       {
@@ -19,7 +17,7 @@ export const loader = guardedLoader(
         seeAs: seen?.id ?? null,
         desk: desk.name,
         title,
-        dashboards: [{ path: `/desk/${desk.slug}/${slug}?${asked}`, title }],
+        dashboards: [{ path: `/desk/${desk.slug}/${slug}?${drawnWith(asked, hasWholeLists(asked))}`, title }],
         sheet,
         signal: request.signal,
       },

@@ -13,7 +13,7 @@ export interface Choice<V extends string> {
   readonly disabled?: boolean;
 }
 
-/** So many can be taken in at a glance; where there are more, a part of the words finds one. */
+/** This many can be taken in at a glance; where there are more, a part of the words finds one. */
 const mostAtAGlance = 8;
 
 /** Choices out of values and the words for them, in the order in which they are written. */

@@ -10,7 +10,7 @@ import { isNowhere } from './focus.ts';
 const reachable =
   'a[href], summary, button:not(:disabled), input:not(:disabled):not([type="hidden"]), textarea:not(:disabled), [tabindex="0"], [contenteditable="true"]';
 
-/** So many neighbours on each side are known by the time that something goes. */
+/** This many neighbours on each side are known by the time that something goes. */
 const mostNeighbours = 3;
 
 /** One place on the way from an element up to the page: what stands there, and what stands beside it. */

@@ -36,6 +36,7 @@ const idle: Omit<PaneActions, 'look'> = {
   hrefOf: () => '#',
   loosen: () => undefined,
   act: () => undefined,
+  paste: () => undefined,
   change: async () => null,
   form: () => <Quiet>What it asks for stands here, for those who may add one.</Quiet>,
 };

@@ -100,7 +100,7 @@ export function DataSetEditor({
     setTried({ text: JSON.stringify(answer.tried.request), tried: answer.tried });
     const { isSaidBySource, isOnlyKept } = screenOf(answer.tried.request);
     const isDescribed = !isSaidBySource && !isOnlyKept;
-    // What was described anew since it was asked about is not undone by the answer.
+    // What was described again since it was asked about is not undone by the answer.
     setDefinition((now) =>
       now && isDescribed && JSON.stringify(now.request) === askedAbout.current
         ? beforeSteps(now, world, (before) => withTrial(before, answer.tried))

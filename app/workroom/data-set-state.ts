@@ -23,7 +23,7 @@ export function choiceOf(definition: DataSet): TableChoice {
   };
 }
 
-/** Fields made anew, with what was said of them before, in the order they had; new ones come last. */
+/** Fields made again, with what was said of them before, in the order they had; new ones come last. */
 function keepSaid(fresh: readonly Field[], before: readonly Field[]): Field[] {
   const known = new Map(before.map((field) => [field.name, field]));
   const said = fresh.map((field) => {
@@ -134,7 +134,7 @@ function proposedBy({ fields, records }: Trial, noun: string): Pick<DataSet, 'ke
   });
 }
 
-/** A request that has been described anew: its inputs are found by themselves, and keep what was said of them. */
+/** A request that has been described again: its inputs are found by themselves, and keep what was said of them. */
 export function withRequest(definition: DataSet, request: DataSet['request']): DataSet {
   if (request.kind !== 'http') return { ...definition, request };
   const known = new Map(definition.inputs.map((input) => [input.name, input]));

@@ -16,7 +16,7 @@ export function FoundValues({
   /** Null where there is no room for another. */
   onAdd: (() => void) | null;
   found: ReturnType<typeof useFoundValues>;
-  /** So many different values are taken. */
+  /** This many different values are taken. */
   most: number;
   /** What is said of more. */
   tooMany: string;

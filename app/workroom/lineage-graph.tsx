@@ -18,7 +18,7 @@ interface Props {
 type Place = Node<{ title: string; kind: string; to: string; isOwn: boolean }, 'place'>;
 
 const size = { width: 208, height: 54 };
-/** Said beforehand, so that nothing has to be measured before it shows: what is drawn anew is not measured again. */
+/** Said beforehand, so that nothing has to be measured before it shows: what is drawn again is not measured again. */
 const handles = [
   { type: 'target' as const, position: Position.Left, x: 0, y: size.height / 2, width: 1, height: 1 },
   {

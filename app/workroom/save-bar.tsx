@@ -14,7 +14,7 @@ export function SaveState({ saving, isChanged }: { saving: Saving; isChanged: bo
 
 /** What stands in the way of a save, and how to go on. */
 export function SaveProblems({ saving, zone = 'UTC' }: { saving: Saving; zone?: string }) {
-  const { refused, crossed } = saving;
+  const { refused, crossed, meanwhile } = saving;
   return (
     <>
       {refused.length > 0 && (
@@ -23,6 +23,16 @@ export function SaveProblems({ saving, zone = 'UTC' }: { saving: Saving; zone?: 
           <ul>
             {refused.map((why) => (
               <li key={why}>{why}</li>
+            ))}
+          </ul>
+        </div>
+      )}
+      {meanwhile.length > 0 && (
+        <div role="status" className="my-3 border-l-3 border-moving pl-3">
+          <p>Other parts of it were changed meanwhile. Both are kept.</p>
+          <ul className="text-small text-slate">
+            {meanwhile.map((change) => (
+              <li key={change}>{change}</li>
             ))}
           </ul>
         </div>

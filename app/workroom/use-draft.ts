@@ -35,7 +35,7 @@ export function useDraft(view: DashboardView, revision: number, onSaved?: () => 
   useEffect(() => setPast(readPast(id)), [id]);
   // What was sent last counts until the page has it from the server.
   const latest = useRef(stored);
-  if (!saving.busy && saving.crossed === null && saving.refused.length === 0 && !saving.signedOut)
+  if (!saving.isUnderWay() && saving.crossed === null && saving.refused.length === 0 && !saving.signedOut)
     latest.current = stored;
   const { save } = saving;
   const remember = useCallback(

@@ -10,7 +10,7 @@ import { Popover } from '../ui/popover.tsx';
 import { toggleValue, ValueList } from '../ui/value-list.tsx';
 import { useShape } from './steps/use-shape.ts';
 
-/** The records whose values are offered: those of a data set, as it is on the page, after its first so many steps. */
+/** The records whose values are offered: those of a data set, as it is on the page, after the first of its steps. */
 interface ValueSource {
   readonly id: string;
   readonly definition: DataSet;

@@ -52,6 +52,56 @@ export interface ChangeLook {
   readonly oneByOne: boolean;
 }
 
+/** A row that would change a record: its values that are otherwise now, and what they are. */
+export interface BlockChange {
+  readonly key: string;
+  readonly title: string;
+  readonly saw: Values;
+  readonly values: Values;
+}
+
+/** A row that cannot be used, and why. */
+export interface UnusableRow {
+  readonly place: number;
+  readonly identity: string | null;
+  readonly why: string;
+}
+
+/** What a block of a spreadsheet may hold for a pane, by the labels of the fields. */
+export interface BlockTakes {
+  /** Any of these says which record a row is of. */
+  readonly identities: readonly string[];
+  /** What it may change of records that are there. */
+  readonly changes: readonly string[];
+  /** What it may say of new ones; null where none can be added. */
+  readonly additions: readonly string[] | null;
+}
+
+/** What a block of a spreadsheet would do. */
+export interface BlockLook {
+  readonly noun: { readonly one: string; readonly many: string };
+  readonly takes: BlockTakes;
+  readonly changes: readonly BlockChange[];
+  readonly additions: readonly Values[];
+  readonly same: number;
+  /** The first of the rows that cannot be used, and how many there are. */
+  readonly unusable: readonly UnusableRow[];
+  readonly unusableCount: number;
+  /** Columns that are not read: their heads, and why. */
+  readonly unread: readonly { readonly head: string; readonly why: string }[];
+  /** How much of it would stand outside the table that it was pasted onto. */
+  readonly beyond: { readonly rows: number; readonly columns: number };
+  /** The first of what is changed and added, in words. */
+  readonly examples: readonly {
+    readonly title: string;
+    readonly isNew: boolean;
+    /** `was` is null for a new record. */
+    readonly fields: readonly { readonly label: string; readonly was: string | null; readonly is: string }[];
+  }[];
+  /** They are sent one by one, so that some may be changed and others not. */
+  readonly oneByOne: boolean;
+}
+
 /** A record that was changed by somebody else meanwhile: what the person saw, and what it is; null where it is gone. */
 export interface ConflictShown {
   readonly key: string;
@@ -71,6 +121,7 @@ export interface NotMade {
 
 export type ChangeAnswer =
   | { readonly state: 'look'; readonly look: ChangeLook }
+  | { readonly state: 'compared'; readonly look: BlockLook }
   | {
       readonly state: 'done';
       readonly batch: string;

@@ -11,6 +11,22 @@ const Values = z.record(FieldName, Text);
 /** What is to be done, to the records of a pane: an action of its, or one field in its place. */
 const Doing = z.union([z.object({ action: FieldName }), z.object({ field: FieldName })]);
 
+/** As many characters of a block as may be pasted at once. */
+export const longestBlock = 4_000_000;
+
+const BlockText = z.string().max(longestBlock);
+
+export const PastedBlock = z.union([
+  /** Cells as a spreadsheet copies them, onto those of records and fields that stand so in a table. */
+  z.object({
+    text: BlockText,
+    onto: z.object({ keys: z.array(Key).max(1000), fields: z.array(FieldName).max(500) }),
+  }),
+  /** CSV, or cells as a spreadsheet copies them, with their heads. */
+  z.object({ text: BlockText, areNew: z.boolean() }),
+]);
+export type PastedBlock = z.infer<typeof PastedBlock>;
+
 export const AskedChange = z.discriminatedUnion('ask', [
   /** What would be changed. */
   z.object({
@@ -31,5 +47,16 @@ export const AskedChange = z.discriminatedUnion('ask', [
     values: Values,
   }),
   z.object({ ask: z.literal('undo'), batch: z.uuid(), of: z.uuid() }),
+  /** What a block of a spreadsheet would change. */
+  z.object({ ask: z.literal('compare'), pane: z.string().max(60), block: PastedBlock }),
+  z.object({
+    ask: z.literal('sendBlock'),
+    batch: z.uuid(),
+    pane: z.string().max(60),
+    /** The records that are changed, with the values that the person saw. */
+    changes: z.array(z.object({ key: Key, saw: Values, values: Values })).max(mostAtOnce),
+    /** What the new records are asked for. */
+    additions: z.array(Values).max(mostAtOnce),
+  }),
 ]);
 export type AskedChange = z.infer<typeof AskedChange>;

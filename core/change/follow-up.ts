@@ -23,7 +23,20 @@ export interface FollowUpNote {
   /** A day; null for none. */
   readonly due: string | null;
   readonly givenTo: string | null;
+  /** The names of those who were told of it. */
+  readonly told: readonly string[];
+  readonly files: readonly FollowUpFile[];
 }
+
+export interface FollowUpFile {
+  readonly id: string;
+  readonly name: string;
+  readonly bytes: number;
+}
+
+/** As many files as stand with one note, and as many bytes as they have together. */
+export const mostFiles = 5;
+export const mostFileBytes = 5_000_000;
 
 /** How a record stands, with what was said of it, latest first. */
 export interface FollowUpView {
@@ -32,6 +45,8 @@ export interface FollowUpView {
   /** The id of a person. */
   readonly givenTo: string | null;
   readonly notes: readonly FollowUpNote[];
+  /** Whoever looks was told of a note that they have not had before them yet. */
+  readonly isNews: boolean;
 }
 
 /** What a page is told of the follow-up of a record. */
@@ -53,10 +68,16 @@ export interface ListedFollowUp {
   readonly givenTo: string | null;
   readonly touchedAt: string;
   readonly touchedBy: string;
+  /** Whoever looks was told of it, and has not had it before them yet. */
+  readonly isNews: boolean;
   readonly dashboardId: string;
   readonly pane: string;
   readonly slug: string;
 }
+
+/** Which follow-ups of a desk are listed: those for whoever looks, all that is open, or what was settled. */
+export const followUpLists = ['mine', 'open', 'settled'] as const;
+export type FollowUpList = (typeof followUpLists)[number];
 
 /** What is said of a record, as it crosses. */
 export const AskedFollowUp = z.object({
@@ -66,4 +87,9 @@ export const AskedFollowUp = z.object({
   state: z.enum(followUpStates),
   due: z.iso.date().nullable(),
   givenTo: z.uuid().nullable(),
+  /** Who is told of it, beside whoever it is given to. */
+  tells: z.array(z.uuid()).max(50).default([]),
 });
+
+/** That somebody has what was said of a record before them. */
+export const SeenFollowUp = AskedFollowUp.pick({ pane: true, key: true }).extend({ isSeen: z.literal(true) });

@@ -13,7 +13,7 @@ export interface OfferedAction {
   readonly label: string;
   readonly tone?: Tone | undefined;
   readonly way: Way;
-  /** So many records at once. */
+  /** This many records at once. */
   readonly most: number;
 }
 

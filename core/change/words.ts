@@ -43,7 +43,7 @@ function settingWords(
   }
 }
 
-/** What an action is about to do to so many records, in a sentence. */
+/** What an action is about to do to this many records, in a sentence. */
 export function confirmWords(
   action: Pick<Action, 'sets' | 'way'>,
   count: number,

@@ -14,7 +14,7 @@ export interface FoundColumn {
   readonly made?: boolean | undefined;
   /** The source has a value for it where none is given. */
   readonly usual?: boolean | undefined;
-  /** So many characters at most. */
+  /** This many characters at most. */
   readonly longest?: number | undefined;
   /** The only texts that it may be. */
   readonly among?: readonly string[] | undefined;

@@ -31,7 +31,7 @@ export const Column = z.object({
   made: z.boolean().optional(),
   /** The source has a value for it where none is given. */
   usual: z.boolean().optional(),
-  /** So many characters at most. */
+  /** This many characters at most. */
   longest: z.int().min(1).optional(),
   /** The only texts that it may be. */
   among: z.array(z.string().max(200)).max(200).optional(),

@@ -89,7 +89,7 @@ export function toQuery(
   return { text, values };
 }
 
-/** Groups by the first so many columns; none is one group. */
+/** Groups by the first columns; none of them is one group. */
 export const groupedBy = (columns: number): Sql =>
   columns === 0
     ? sql``

@@ -16,7 +16,7 @@ export interface Started {
   readonly kept: readonly Sql[];
 }
 
-/** All fields that are needed can be read as often as is wanted, but for those that are `shown` and no more. */
+/** All fields that are needed can be read as often as is wanted, except for those that are `shown` and no more. */
 export function start(
   plan: Plan,
   needed: readonly string[],

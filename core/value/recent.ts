@@ -1,5 +1,5 @@
 /**
- * Puts a value into a map that holds the ones used latest, in the order of their use, and takes out those beyond so many.
+ * Puts a value into a map that holds the ones used latest, in the order of their use, and takes out those beyond this many.
  * Returns what was taken out, the one used longest ago first.
  */
 export function putRecent<K, V>(map: Map<K, V>, key: K, value: V, most: number): [K, V][] {

@@ -33,8 +33,23 @@ export async function livePage(context: BrowserContext): Promise<Page> {
   return page;
 }
 
+/** Browsers that nobody is at, by person: what they have fetched once they need not fetch again. */
+const free = new Map<Who, BrowserContext[]>();
+
+/** Lets the next journey of a person have a browser that is closed, as it was when they had signed in. */
+function keepFor(who: Who, context: BrowserContext): void {
+  context.close = async () => {
+    await Promise.all(context.pages().map((page) => page.close()));
+    await context.clearCookies();
+    await context.addCookies(sessions.get(who)?.cookies ?? []);
+    free.set(who, [...(free.get(who) ?? []), context]);
+  };
+}
+
 /** A page of a browser of one's own, signed in. */
 export async function pageOf(browser: Browser, who: Who | null): Promise<Page> {
+  const kept = who && free.get(who)?.pop();
+  if (kept) return livePage(kept);
   const known = who && sessions.get(who);
   const context = await browser.newContext({
     baseURL: installation().url,
@@ -48,6 +63,7 @@ export async function pageOf(browser: Browser, who: Who | null): Promise<Page> {
     await signIn(page, who);
     sessions.set(who, await context.storageState());
   }
+  if (who) keepFor(who, context);
   return page;
 }
 

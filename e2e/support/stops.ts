@@ -15,7 +15,7 @@ async function otherWaits(page: Page): Promise<number> {
   return Date.now() - started;
 }
 
-/** One wait says nothing; the middle of so many does. */
+/** One wait says nothing; the middle of this many does. */
 const leastWaits = 7;
 const middleOf = (waits: readonly number[]): number =>
   [...waits].sort((a, b) => a - b)[Math.floor(waits.length / 2)] ?? 0;

@@ -6,7 +6,7 @@ import { literalText } from './quote.ts';
  * of more digits are made texts in the JSON before it is read, so that they arrive as they were written.
  */
 
-/** Every number has at most so many digits that a double gives it back as it was written (IEEE 754: 15 decimal digits). */
+/** Every number has at most this many digits that a double gives it back as it was written (IEEE 754: 15 decimal digits). */
 const safeDigits = 15;
 
 /** Digits and a point where a value may stand, more of them than are safe: what may be too long, found quickly. */
@@ -30,7 +30,7 @@ const isDigit = (byte: number | undefined): boolean =>
 
 /** Whether a piece of JSON may hold numbers that would lose digits. What stands at its very beginning may go on from before. */
 function holdsLong(piece: Buffer): boolean {
-  // A run of so many digits has one of them at every so manieth place, so that few bytes have to be looked at.
+  // A run of this many digits has one of them at one place in that many, so that few bytes have to be looked at.
   const leastRun = safeDigits + 2;
   for (let at = leastRun - 1; at < piece.length; at += leastRun) {
     if (!isDigit(piece[at])) continue;

@@ -13,7 +13,7 @@ import type { SegmentWriter } from './writer.ts';
 type StagedRecords = Pick<StagedFile, 'rejected' | 'quoted'>;
 
 const mostColumns = 1600;
-/** So many records say which fields are texts, and what the others most likely have. */
+/** This many records say which fields are texts, and what the others most likely have. */
 const firstRecords = 5_000;
 
 /** What the records of a file have. */

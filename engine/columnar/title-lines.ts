@@ -5,7 +5,7 @@ import { parse } from 'csv-parse/sync';
 
 const headBytes = 65_536;
 const mostTitles = 20;
-/** So many lines say how a table is laid out. */
+/** This many lines say how a table is laid out. */
 const headLines = 200;
 const leastBelow = 2;
 const delimiters = [',', ';', '\t', '|'];

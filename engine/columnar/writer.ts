@@ -49,7 +49,7 @@ const given = identifier('given');
 const sample = identifier('sample');
 const records = identifier('records');
 
-/** The digits and scale of a decimal with so many before and after the point. DuckDB is far quicker with 18 than with 38. */
+/** The digits and scale of a decimal with this many before and after the point. DuckDB is far quicker with 18 than with 38. */
 export function decimalShape(
   whole: number,
   part: number,
@@ -125,7 +125,7 @@ export class SegmentWriter {
 
   /**
    * Stages the records of a file as PostgreSQL copies them out (COPY, format text): a line each, the writer's columns between tabs,
-   * `\N` for blanks. No line is longer than so many bytes.
+   * `\N` for blanks. No line is longer than this many bytes.
    */
   stageCopied(file: string, longest: number): Promise<void> {
     const types = this.columns.map((name) => `${literalText(name)}: 'VARCHAR'`).join(', ');
@@ -233,7 +233,7 @@ export class SegmentWriter {
     return Number(row?.[0] ?? 0);
   }
 
-  /** What the texts of each column look like, over all records or the first so many; and how many records those are. */
+  /** What the texts of each column look like, over all records or the first of them; and how many those are. */
   async looks(first?: number): Promise<{ total: number; looks: Map<string, Looks> }> {
     const from = await this.fromFirst(first);
     const { columns } = this;

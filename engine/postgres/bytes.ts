@@ -20,7 +20,7 @@ export interface ByteCount {
 }
 
 /**
- * Counts what comes over a connection, and ends the connection when it is more than so many bytes since the last `take`: a
+ * Counts what comes over a connection, and ends the connection when it is more than this many bytes since the last `take`: a
  * value that is larger than memory is never put together. What waits for the answer fails with a {@link ProblemError}.
  */
 export function countBytes(client: pg.ClientBase, most: number, doing: string): ByteCount {

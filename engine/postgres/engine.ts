@@ -8,7 +8,7 @@ import { sharing } from './share.ts';
 const share = sharing<QueryRun>();
 
 /** Records have changed at a source: whoever asks from now on is given no answer that was begun before. */
-export const askAnew = (): void => share.forget();
+export const askAgain = (): void => share.forget();
 
 export interface Asking {
   readonly address: PostgresAddress;

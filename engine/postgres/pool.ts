@@ -60,7 +60,7 @@ function instant(text: string): string {
 
 const asText = (text: string): Cell => text;
 
-/** Every value keeps its exact text, but for booleans and doubles. */
+/** Every value keeps its exact text, except for booleans and doubles. */
 const types = {
   getTypeParser: (typeId: number): ((text: string) => Cell) => {
     switch (fieldTypeOf(typeId)) {

@@ -23,7 +23,7 @@ test('equal questions in flight share one run', async () => {
   expect(runs).toHaveLength(1);
 });
 
-test('a question asked after the answer came is run anew', async () => {
+test('a question asked after the answer came is run again', async () => {
   const { share, runs, run, finish } = counted();
   const first = share('a', undefined, run);
   finish('x');
@@ -47,7 +47,7 @@ test('the run goes on while anybody waits, and stops when the last has left', as
   expect(await second).toBe('gone');
 });
 
-test('a run that fails fails for all who share it, and the next one is asked anew', async () => {
+test('a run that fails fails for all who share it, and the next one is asked again', async () => {
   const share = sharing<string>();
   const failing = () => Promise.reject(new Error('no'));
   await expect(Promise.all([share('a', undefined, failing), share('a', undefined, failing)])).rejects.toThrow(

@@ -6,7 +6,7 @@ import { afterAll, beforeAll, describe, expect, test, vi } from 'vitest';
 import { testDatabase } from '#testing/database.ts';
 import { postgresPrograms } from '../../scripts/cluster.mjs';
 
-/* Two installations of one process, one after the other: each has modules of its own, which read their settings anew. */
+/* Two installations of one process, one after the other: each has modules of its own, which read their settings again. */
 
 const folder = mkdtempSync(path.join(tmpdir(), 'slate-backup-test-'));
 const file = path.join(folder, 'all.slate');
@@ -52,7 +52,7 @@ async function everything(database: Awaited<ReturnType<typeof testDatabase>>): P
   );
   const all: string[] = [];
   for (const { name } of tables) {
-    // Credentials are sealed anew, and never the same text twice.
+    // Credentials are sealed again, and never the same text twice.
     const { rows } = await database.client.query(
       `SELECT (to_jsonb(t) - 'secret' - 'changer_secret' - 'two_step_secret')::text AS r FROM ${name} t ORDER BY 1`,
     );

@@ -150,7 +150,7 @@ async function isEmpty(): Promise<boolean> {
 
 /**
  * Puts an installation back from a file, into one that is empty: all of it in one transaction, or nothing. Later versions bring the tables up
- * to date when they start. Gives how many credentials were sealed anew.
+ * to date when they start. Gives how many credentials were sealed again.
  */
 export async function restore(file: string, passphrase: string): Promise<number> {
   if (!(await isEmpty()))

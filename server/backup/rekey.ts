@@ -10,7 +10,7 @@ import { sources, users } from '../store/tables.ts';
 /** Processes that run read the file again before they seal; what they are in the middle of is stored by then. */
 const settleMs = 2_000;
 
-/** Seals every credential anew with the first of some keys, whichever of them it was sealed with. Gives how many there are. */
+/** Seals every credential again with the first of some keys, whichever of them it was sealed with. Gives how many there are. */
 async function sealAll(keys: readonly Buffer[]): Promise<number> {
   const [key] = keys;
   if (!key) throw new Error('there is no key');
@@ -44,7 +44,7 @@ async function sealAll(keys: readonly Buffer[]): Promise<number> {
 
 /**
  * Changes the key that credentials are sealed with, while processes run: the new one stands first in the file, every credential is sealed
- * anew, and the old ones leave the file. Whatever it ends in the middle of, every credential still opens, and it can be run again.
+ * again, and the old ones leave the file. Whatever it ends in the middle of, every credential still opens, and it can be run again.
  */
 export async function rotateKey(): Promise<number> {
   const key = randomBytes(32);

@@ -9,7 +9,7 @@ import { zone } from '#demo/line.ts';
 import { soundFixture } from '../../testing/sound.ts';
 import { listen } from '../live/listen.ts';
 import { contextOf } from '../panes/context.ts';
-import { openRecord } from '../panes/drill.ts';
+import { openBehind, openRecord } from '../panes/drill.ts';
 import { beginBatch, endBatch, findBatch, historyOf, markBatch } from '../store/changes.ts';
 import { addDataSet } from '../store/data-sets.ts';
 import { database } from '../store/database.ts';
@@ -274,6 +274,16 @@ test('a record tells who changed what of it, of the fields that it shows', async
   expect(offers).toMatchObject({ pane: 'orders' });
   const place = JSON.stringify([sound.ids.source, 'public', 'work_orders']);
   expect((await historyOf(place, '7008', 10))[0]).toMatchObject({ by: 'Magnus', before: { status: 'open' } });
+});
+
+test('what a number or a chart opens can be acted on as another pane of the dashboard offers it, where that shows the record', async () => {
+  const cell = { pane: 'by-vessel', values: [], of: [] };
+  const { offers } = await openBehind(cell, { page: 1 }, context());
+  expect(offers).toMatchObject({ pane: 'orders' });
+  expect(offers?.actions.map(({ name }) => name)).toEqual(['done', 'defer', 'give', 'add']);
+  expect((await openRecord({ pane: 'opened', key: '7001' }, context())).offers?.pane).toBe('orders');
+  // It is done, and the table is of those that are not.
+  expect((await openRecord({ pane: 'opened', key: '7009' }, context())).offers).toBeNull();
 });
 
 test('every open page over those records is told, whatever data set it shows them through', async () => {

@@ -1,12 +1,12 @@
-import type { z } from 'zod';
-import type { AskedFollowUp, FollowUpAnswer } from '#core/change/follow-up.ts';
+import { z } from 'zod';
+import { type AskedFollowUp, type FollowUpAnswer, mostFileBytes, mostFiles } from '#core/change/follow-up.ts';
 import { recordPlace } from '#core/change/place.ts';
 import type { Context } from '#core/dashboard/flow/context.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { findRecord } from '../panes/drill.ts';
 import { actRefusal } from '../permission.ts';
-import { addFollowUp, deskActors, followUpOf } from '../store/follow-ups.ts';
+import { addFollowUp, deskActors, fileOf, followUpOf, noteSeen } from '../store/follow-ups.ts';
 import type { User } from '../store/people.ts';
 import { tellOfFollowUp } from './tell.ts';
 
@@ -27,7 +27,7 @@ async function followed(pane: string, key: string, context: Context, signal: Abo
       code: 'forbidden',
       doing,
       why: 'these records are not followed up here',
-      mend: 'Reload the page: it may have been published anew.',
+      mend: 'Reload the page: it may have been published again.',
     });
   if (!detail.record)
     throw new ProblemError({
@@ -47,13 +47,66 @@ export async function followUpFor(
 ): Promise<FollowUpAnswer> {
   const { dataSetId, dataSet } = await followed(pane, key, context, signal);
   const place = recordPlace(dataSetId, dataSet);
-  const [view, people] = await Promise.all([followUpOf({ deskId, place, key }), deskActors(deskId)]);
+  const [view, people] = await Promise.all([followUpOf({ deskId, place, key }, user.id), deskActors(deskId)]);
   return { view, people, refusal: actRefusal(user, deskId) };
+}
+
+interface Looking {
+  readonly deskId: string;
+  readonly context: Context;
+}
+
+/** Notes that a person has all that was said of a record before them. */
+export async function seeFollowUp(
+  { pane, key }: { readonly pane: string; readonly key: string },
+  { deskId, context, user }: Looking & { readonly user: User },
+  signal: AbortSignal,
+): Promise<void> {
+  const { dataSetId, dataSet } = await followed(pane, key, context, signal);
+  await noteSeen({ deskId, place: recordPlace(dataSetId, dataSet), key }, user.id);
+}
+
+/** A file that was noted of a record that a pane shows; null where there is none. */
+export async function fileNotedOf(
+  { pane, key }: { readonly pane: string; readonly key: string },
+  file: string,
+  { deskId, context }: Looking,
+  signal: AbortSignal,
+): Promise<{ readonly name: string; readonly bytes: Buffer } | null> {
+  if (!z.uuid().safeParse(file).success) return null;
+  const { dataSetId, dataSet } = await followed(pane, key, context, signal);
+  return fileOf({ deskId, place: recordPlace(dataSetId, dataSet), key }, file);
+}
+
+/** A name that any system can store a file under. */
+const storedName = (name: string): string =>
+  // biome-ignore lint/suspicious/noControlCharactersInRegex: those are what no name may have
+  name.replaceAll(/[\u0000-\u001f\u007f/\\:*?"<>|]/g, '_').slice(-200) || 'file';
+
+/** The files of a form, as they are stored. Throws a {@link ProblemError} where there are too many, or they are too large. */
+export async function filesIn(form: FormData): Promise<{ name: string; bytes: Buffer }[]> {
+  const files = form.getAll('file').filter((each) => each instanceof File);
+  const refused = (why: string, mend: string): ProblemError =>
+    new ProblemError({ code: 'too-much', doing: 'noting files', why, mend });
+  if (files.length > mostFiles)
+    throw refused(`${mostFiles} files are the most that one note may have`, 'Note the others in another.');
+  if (files.reduce((sum, { size }) => sum + size, 0) > mostFileBytes)
+    throw refused(
+      `together they are larger than ${mostFileBytes / 1e6} MB`,
+      'Leave one out, or make it smaller.',
+    );
+  return Promise.all(
+    files.map(async (file) => ({
+      name: storedName(file.name),
+      bytes: Buffer.from(await file.arrayBuffer()),
+    })),
+  );
 }
 
 /** Notes what a person says of a record; every open page over those records is told. */
 export async function sayOfRecord(
   asked: z.infer<typeof AskedFollowUp>,
+  files: readonly { readonly name: string; readonly bytes: Buffer }[],
   {
     deskId,
     dashboardId,
@@ -69,11 +122,13 @@ export async function sayOfRecord(
 ): Promise<void> {
   const { pane, key, note, state, due } = asked;
   const { dataSetId, dataSet, title } = await followed(pane, key, context, signal);
-  const givenTo = (await deskActors(deskId)).find(({ id }) => id === asked.givenTo) ?? null;
-  if (asked.givenTo !== null && !givenTo)
+  const actors = await deskActors(deskId);
+  const givenTo = actors.find(({ id }) => id === asked.givenTo) ?? null;
+  const isNobodyElse = asked.tells.every((person) => actors.some(({ id }) => id === person));
+  if ((asked.givenTo !== null && !givenTo) || !isNobodyElse)
     throw new ProblemError({
       code: 'bad-request',
-      doing: 'giving it to somebody',
+      doing: 'telling somebody',
       why: 'that person may not change things on this desk',
       mend: 'Choose somebody else.',
     });
@@ -91,6 +146,8 @@ export async function sayOfRecord(
     state,
     due,
     givenTo,
+    tells: asked.tells,
+    files,
   });
   await tellOfFollowUp(dataSetId);
 }

@@ -21,13 +21,14 @@ import { placeOf, type Subject } from './subject.ts';
 
 /**
  * The records that a change is meant for, of those that the pane can show and the action is offered for, as they are now; and how many of
- * those that were meant are none of them.
+ * those that were meant are none of them. `by`: the field that the keys are of, where that is another than the key.
  */
 export async function recordsFor(
   { use, dataSet, action, most }: Subject,
   keys: readonly string[] | 'all',
   context: Context,
   signal?: AbortSignal,
+  by?: string,
 ): Promise<{ readonly records: LookedAt[]; readonly leftOut: number }> {
   const doing = `looking at the ${dataSet.noun.many} that “${action.label}” is for`;
   if (keys !== 'all' && keys.length > most) throw tooMany(doing, most, dataSet.noun.many);
@@ -48,7 +49,10 @@ export async function recordsFor(
   const shown =
     keys === 'all'
       ? allOf(appliedTo(use, dataSet, context).map(({ filter }) => filter))
-      : allOf([paneFilter(use, dataSet, context), { field: key, test: { op: 'is', values: [...keys] } }]);
+      : allOf([
+          paneFilter(use, dataSet, context),
+          { field: by ?? key, test: { op: 'is', values: [...keys] } },
+        ]);
   const offered = action.where
     ? resolveCondition(action.where, dataSet.fields, context.clock, { person: context.person })
     : null;
@@ -84,7 +88,7 @@ export async function recordsFor(
   return { records, leftOut: Math.max(0, all - records.length) };
 }
 
-/** So many records are sent one by one, since each waits for the one before. */
+/** This many records are sent one by one, since each waits for the one before. */
 export const mostOneByOne = 200;
 
 export const tooMany = (doing: string, most: number, many: string): ProblemError =>
@@ -198,7 +202,7 @@ function givenValue(filters: readonly Filter[], field: string): string | null {
 const mostChoices = 500;
 
 /** The records that a column points at, by the names that the data set looks up; null where it does not, or there are too many. */
-async function namedChoices(
+export async function namedChoices(
   { source, request: asked }: DataSet,
   column: Column,
   signal: AbortSignal | undefined,

@@ -111,9 +111,9 @@ function wrongBetween(
 }
 
 /** The records among those asked for that may be changed: all of them, or it throws. */
-async function allowedRecords(
+export async function allowedRecords(
   subject: Subject,
-  asked: Sent['records'],
+  asked: readonly { readonly key: string }[],
   { context, signal }: Sender,
 ): Promise<LookedAt[]> {
   const keys = [...new Set(asked.map(({ key }) => key))];
@@ -179,7 +179,7 @@ export async function undoChange(
 }
 
 /** What became of a batch that was sent before under this name, by the same person; null where none was. */
-async function earlier(batch: string, user: User): Promise<ChangeAnswer | null> {
+export async function earlier(batch: string, user: User): Promise<ChangeAnswer | null> {
   const known = await findBatch(batch);
   if (!known) return null;
   if (known.userId !== user.id || known.state === 'refused') return refusedBefore();
@@ -233,7 +233,8 @@ interface Going {
   readonly titles: ReadonlyMap<string, string>;
 }
 
-async function send(
+/** Sends what was checked, notes it before and after, and tells every open page. */
+export async function send(
   { batch, pane, label, way, undoes, fields, changes, titles }: Going,
   { dataSet, dataSetId, place }: { dataSet: DataSet; dataSetId: string; place: PlaceOfFields },
   { user, deskId, dashboardId, context }: Sender,
@@ -354,9 +355,11 @@ function conflictShown(
       now &&
       fields.flatMap((name) => {
         const field = dataSet.fields.find((each) => each.name === name);
-        const saw = expected[place.columnOf(name).name] ?? null;
+        const column = place.columnOf(name).name;
+        const saw = expected[column] ?? null;
         const value = now[name] ?? null;
-        if (saw === value) return [];
+        // What was not seen is not compared.
+        if (!(column in expected) || saw === value) return [];
         const said = (text: string | null): string => valueSaid(field, text, context.clock);
         return [{ label: labelOf(field ?? { name }), saw: said(saw), is: said(value) }];
       }),

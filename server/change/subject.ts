@@ -28,12 +28,13 @@ export interface Subject {
   readonly most: number;
 }
 
-const notOffered = (): ProblemError =>
+/** What is asked for is not among what the pane offers. */
+export const notOffered = (): ProblemError =>
   new ProblemError({
     code: 'forbidden',
     doing: 'changing records',
     why: 'this is not offered here any more',
-    mend: 'Reload the page: it may have been published anew.',
+    mend: 'Reload the page: it may have been published again.',
   });
 
 /** What is asked to be done. Throws a {@link ProblemError} for what the pane does not offer. */

@@ -143,7 +143,7 @@ describe('records that are fetched when somebody asks', () => {
     expect((await allowanceOf(source, new Date())).spent).toBe(1);
   });
 
-  test('are fetched for each value of an input, and anew when they are too old', async () => {
+  test('are fetched for each value of an input, and again when they are too old', async () => {
     const source = await add();
     const north = await runPlan(records(from(source, 'north')), doing);
     expect(north.records[0]?.[1]).toBe('north');
@@ -153,7 +153,7 @@ describe('records that are fetched when somebody asks', () => {
     expect(asked).toHaveLength(3);
   });
 
-  test('are fetched anew after a change from here, also by whoever would have waited for what was begun before it', async () => {
+  test('are fetched again after a change from here, also by whoever would have waited for what was begun before it', async () => {
     const source = await add();
     const plan = records(from(source));
     await runPlan(plan, doing);
@@ -170,7 +170,7 @@ describe('records that are fetched when somebody asks', () => {
     expect(asked).toHaveLength(4);
   });
 
-  test('are fetched anew where the change was made while a fetch that others wait for was being put away', async () => {
+  test('are fetched again where the change was made while a fetch that others wait for was being put away', async () => {
     const source = await add();
     const plan = records(from(source));
     let late: Promise<unknown> | undefined;
@@ -186,7 +186,7 @@ describe('records that are fetched when somebody asks', () => {
     expect(asked).toHaveLength(2);
   });
 
-  test('that cannot be fetched anew are shown as they were', async () => {
+  test('that cannot be fetched again are shown as they were', async () => {
     const source = await add();
     const before = await runPlan(records(from(source, 'east', 0)), doing);
     answer = () => ({ status: 404, body: { error: 'gone' } });
@@ -269,7 +269,7 @@ describe('a daily allowance', () => {
     expect(asked).toHaveLength(3);
   });
 
-  test('begins anew the next day, and a service that asks to wait is left alone until then', async () => {
+  test('begins again the next day, and a service that asks to wait is left alone until then', async () => {
     const source = await add(1);
     let now = new Date('2026-11-23T23:59:00Z');
     const budget = budgetOf(source, 1, () => now);

@@ -25,7 +25,7 @@ import { fetched, sources } from '../store/tables.ts';
 export const usualFreshSeconds = 300;
 /** No more records than this are fetched while somebody waits. */
 export const mostWhileWaiting = 100_000;
-/** What could not be fetched anew is shown as it was for this long. */
+/** What could not be fetched again is shown as it was for this long. */
 const longestStaleMs = 86_400_000;
 
 export interface FetchedRecords {
@@ -101,7 +101,7 @@ async function opened(
   const isFresh = (record: Stored): boolean =>
     !record.isPast && Date.now() - record.trueAt.getTime() < freshSeconds * 1000;
   if (known && isFresh(known)) return viewOf(key, known);
-  const running = underWay.get(key) ?? alone(key, isFresh, () => fetchAnew(key, from, where, doing));
+  const running = underWay.get(key) ?? alone(key, isFresh, () => fetchAgain(key, from, where, doing));
   underWay.set(key, running);
   running.then(
     () => underWay.delete(key),
@@ -141,7 +141,7 @@ async function alone(
   }
 }
 
-async function fetchAnew(
+async function fetchAgain(
   key: string,
   from: Relation,
   where: Filter | undefined,

@@ -73,13 +73,13 @@ const keptRecords = (id: string) => ({ request: { kind: 'kept' as const, name: i
 
 test('a database that is restarted under load costs nobody a record: readers have whole versions or are told why not, and the worker goes on', async () => {
   // All at once and none: a thousand records of one generation are added as the others change to it, in one transaction.
-  for (const table of ['anew', 'added'])
+  for (const table of ['replaced', 'added'])
     await onGates(
       `CREATE TABLE ${table} AS SELECT n AS id, 1::bigint AS generation FROM generate_series(1::bigint, ${records}) AS n`,
     );
-  const anew = await keptSet('anew', { kind: 'replace' });
+  const replaced = await keptSet('replaced', { kind: 'replace' });
   const added = await keptSet('added', { kind: 'append', since: 'id' });
-  for (const id of [anew, added]) expect(await refresh(id)).toMatchObject({ state: 'done' });
+  for (const id of [replaced, added]) expect(await refresh(id)).toMatchObject({ state: 'done' });
   const worker = await startWorker(() => undefined);
 
   let isOver = false;
@@ -91,26 +91,26 @@ test('a database that is restarted under load costs nobody a record: readers hav
       await wait(pauseMs);
     }
   };
-  const reading = (from: Pick<Relation, 'request'>, isAnew: boolean) => async (): Promise<void> => {
+  const reading = (from: Pick<Relation, 'request'>, isReplaced: boolean) => async (): Promise<void> => {
     const [count = 0, ids, generations, , last] = await counted(from);
     answers += 1;
     // Nothing missing, nothing doubled, nothing of half a transaction.
     expect.soft({ ids, last }).toEqual({ ids: count, last: count });
     expect
-      .soft(isAnew ? { count, generations } : count % 1000)
-      .toEqual(isAnew ? { count: records, generations: 1 } : 0);
+      .soft(isReplaced ? { count, generations } : count % 1000)
+      .toEqual(isReplaced ? { count: records, generations: 1 } : 0);
   };
   const changing = async (): Promise<void> => {
-    await onGates(`BEGIN; UPDATE anew SET generation = generation + 1;
+    await onGates(`BEGIN; UPDATE replaced SET generation = generation + 1;
       INSERT INTO added SELECT most + n, generation + 1 FROM (SELECT max(id) AS most, max(generation) AS generation FROM added) AS before, generate_series(1, 1000) AS n;
       COMMIT`);
   };
   const load = [
-    again(reading(keptRecords(anew), true), 5),
+    again(reading(keptRecords(replaced), true), 5),
     again(reading(keptRecords(added), false), 5),
-    again(reading({ request: tableOf('anew', fields) }, true), 5),
+    again(reading({ request: tableOf('replaced', fields) }, true), 5),
     again(changing, 50),
-    again(() => Promise.all([anew, added].map((id) => store.askForRefresh(id))), 100),
+    again(() => Promise.all([replaced, added].map((id) => store.askForRefresh(id))), 100),
   ];
   for (const mode of ['immediate', 'fast', 'immediate'] as const) {
     await wait(1000);
@@ -141,12 +141,12 @@ test('a database that is restarted under load costs nobody a record: readers hav
         { timeout: 30_000, interval: 500 },
       )
       .toBe(true);
-  await settled(anew, 'anew');
+  await settled(replaced, 'replaced');
   await settled(added, 'added');
   await worker.stop();
 }, 120_000);
 
-/** Runs the acts of `on-small-disk.ts` on a disk of so many bytes, and gives what each said. */
+/** Runs the acts of `on-small-disk.ts` on a disk of this many bytes, and gives what each said. */
 async function onDisk(bytes: number, id: string, limited: boolean): Promise<Record<string, string>> {
   const place = mkdtempSync(path.join(tmpdir(), 'slate-disk-'));
   const program = `exec "${process.execPath}" --import tsx testing/on-small-disk.ts ${id}`;

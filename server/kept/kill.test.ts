@@ -86,7 +86,7 @@ function start(id: string): { child: ChildProcess; begin: () => Promise<void>; s
 
 // Side by side: most of it is waiting.
 test.concurrent.for<[string, string, KeepMode]>([
-  ['all records anew', 'scan_all', { kind: 'replace' }],
+  ['all records again', 'scan_all', { kind: 'replace' }],
   ['what changed', 'scan_changed', { kind: 'changed', since: 'changed_at' }],
 ])(
   'a worker killed at any point of fetching %s leaves whole versions behind, and the next run succeeds',

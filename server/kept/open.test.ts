@@ -91,7 +91,7 @@ describe('A plan over kept records', () => {
     expect((await looked())[0]).toEqual(['1', 'Old Norrick']);
   });
 
-  test('is worked out once for everybody who asks it of one version, and anew of the next', async () => {
+  test('is worked out once for everybody who asks it of one version, and again of the next', async () => {
     const before = answerCounts().engineRuns;
     const all = await Promise.all(Array.from({ length: 20 }, () => looked()));
     expect(all).toEqual(all.map(() => first));

@@ -97,7 +97,7 @@ describe('kept records', () => {
     await expect(runPlan(all(await keptSet(replace)), about)).rejects.toThrow('have not been fetched yet');
   });
 
-  test('are all fetched anew, to the last digit, and say when they were true', async () => {
+  test('are all fetched again, to the last digit, and say when they were true', async () => {
     const id = await keptSet(replace);
     await scan(1, 5000, 'north', '2026-11-23T06:40:00Z');
     await kept.gates.query(
@@ -256,7 +256,7 @@ describe('kept records', () => {
     expect(await seen(id)).toEqual([['new', '10', '15.5']]);
   });
 
-  test('of a data set whose fields changed are all fetched anew', async () => {
+  test('of a data set whose fields changed are all fetched again', async () => {
     const id = await keptSet(changed);
     await scan(1, 10, 'north', '2026-11-23T06:00:00Z');
     await refresh(id);

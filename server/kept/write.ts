@@ -21,7 +21,7 @@ export interface Beside {
 /** What a next version is made of. */
 export interface WrittenVersion {
   readonly fields: readonly KeptField[];
-  /** Segments of the version before, those that had to change written anew. */
+  /** Segments of the version before, those that had to change written again. */
   readonly older: readonly { readonly hash: string; readonly records: number }[];
   readonly fresh: readonly WrittenSegment[];
   readonly spans: Spans;

@@ -1,7 +1,7 @@
 import { EventEmitter } from 'node:events';
 import { ProblemError } from '#core/value/problem/problem.ts';
-import { askAnew } from '#engine/postgres/engine.ts';
-import { askAnewThere } from '../records/there.ts';
+import { askAgain } from '#engine/postgres/engine.ts';
+import { askAgainThere } from '../records/there.ts';
 import { takeTurn } from '../turns/in-turn.ts';
 import { listen } from './listen.ts';
 
@@ -12,16 +12,17 @@ const beatMs = 20_000;
 
 /** Begins to hear of what changes records and of people who sign out; gives what ends it. */
 export async function startHearing(): Promise<() => Promise<void>> {
-  const [kept, signedOut] = await Promise.all([
+  const [kept, given, signedOut] = await Promise.all([
     listen('slate_changed', (dataSet) => {
-      askAnew();
-      askAnewThere();
+      askAgain();
+      askAgainThere();
       changes.emit('change', dataSet);
     }),
+    listen('slate_given', (person) => changes.emit('given', person)),
     listen('slate_signed_out', (session) => changes.emit('signed out', session)),
   ]);
   return async () => {
-    await Promise.all([kept(), signedOut()]);
+    await Promise.all([kept(), given(), signedOut()]);
   };
 }
 
@@ -58,7 +59,7 @@ export interface Watched {
 /**
  * A stream of server-sent events (HTML, 9.2) for the open pages of one browser: `changed`, with the name of a dashboard and those
  * of its data sets that show new records. After the server lost touch with its database the pages are told that all of them may
- * have. It ends with the session.
+ * have. `given`: what the person has to follow up is otherwise. It ends with the session.
  */
 export async function changeStream(
   watched: readonly Watched[],
@@ -78,6 +79,9 @@ export async function changeStream(
             dataSet === null ? [...new Set([...followers.values()].flat())] : followers.get(dataSet);
           if (dataSets) send(`event: changed\ndata: ${JSON.stringify({ name, dataSets })}\n\n`);
         }
+      };
+      const tellOwn = (person: string | null): void => {
+        if (person === null || person === userId) send('event: given\ndata: \n\n');
       };
       const end = (): void => {
         close();
@@ -99,11 +103,13 @@ export async function changeStream(
         );
       }, beatMs);
       changes.on('change', tell);
+      changes.on('given', tellOwn);
       changes.on('signed out', leave);
       changes.on('stop', end);
       close = () => {
         clearInterval(beat);
         changes.off('change', tell);
+        changes.off('given', tellOwn);
         changes.off('signed out', leave);
         changes.off('stop', end);
         leaveTurn();

@@ -8,7 +8,7 @@ const reconnectMs = 1_000;
  * of a notice; null after a connection that was lost is back, when notices may have been missed.
  */
 export async function listen(
-  channel: 'slate_due' | 'slate_send' | 'slate_changed' | 'slate_signed_out',
+  channel: 'slate_due' | 'slate_send' | 'slate_changed' | 'slate_given' | 'slate_signed_out',
   hear: (text: string | null) => void,
 ): Promise<() => Promise<void>> {
   let client: pg.Client | null = null;

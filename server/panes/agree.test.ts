@@ -3,6 +3,7 @@ import { afterAll, beforeAll, expect, test } from 'vitest';
 import type { Context } from '#core/dashboard/flow/context.ts';
 import type { ChartBody } from '#core/dashboard/pane/kinds/chart/kind.ts';
 import type { CrosstabBody } from '#core/dashboard/pane/kinds/crosstab/kind.ts';
+import { groupValue } from '#core/dashboard/pane/kinds/table/group.ts';
 import type { TableBody } from '#core/dashboard/pane/kinds/table/kind.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import { emptyScope } from '#core/dashboard/scope/state.ts';
@@ -22,6 +23,8 @@ beforeAll(async () => {
   sound = await soundFixture(now);
 });
 afterAll(() => sound.end());
+
+const daily = { field: 'departs_at', unit: 'day' } as const;
 
 const question = fc.record({
   by: fc.constantFrom('status', 'vessel', 'route', 'master', 'delay_minutes'),
@@ -47,10 +50,11 @@ function expectGroupsToBeWhole(
   { records, fields, group }: TableBody,
   by: string,
   counted: ReadonlyMap<Cell, Cell>,
+  zone: string,
 ): void {
   const at = fields.findIndex(({ name }) => name === by);
   const runs = records
-    .map((record) => record[at] ?? null)
+    .map((record) => (group ? groupValue(record[at] ?? null, group, zone) : null))
     .filter((value, index, all) => index === 0 || value !== all[index - 1]);
   expect(new Set(runs).size).toBe(runs.length);
   for (const value of runs)
@@ -124,6 +128,17 @@ test('whatever is asked, all ways to show it say the same numbers', async () => 
           groupedBy: by,
           pageSize: 40,
         },
+        { ...shared, id: 'days', kind: 'chart', mark: 'line', measure: 'count', by: daily, order: 'label' },
+        {
+          ...shared,
+          id: 'daily',
+          kind: 'table',
+          columns: [{ field: by }, { field: 'passengers', foot: 'sum' }],
+          order: [{ by: 'passengers' }],
+          groupedBy: daily.field,
+          groupUnit: daily.unit,
+          pageSize: 40,
+        },
         {
           ...shared,
           id: 'each',
@@ -141,13 +156,13 @@ test('whatever is asked, all ways to show it say the same numbers', async () => 
         scope: emptyScope,
         clock: { now, zone },
       };
-      const [chart, crosstab, table, grouped, ofEach] = (await Promise.all(
+      const [chart, crosstab, table, grouped, days, ofDays, ofEach] = (await Promise.all(
         panes.map(async (pane) => {
           const result = await runPane({ pane, context });
           if (result.state !== 'ready') throw new Error(JSON.stringify(result));
           return result.body;
         }),
-      )) as [ChartBody, CrosstabBody, TableBody, TableBody, ChartBody];
+      )) as [ChartBody, CrosstabBody, TableBody, TableBody, ChartBody, TableBody, ChartBody];
 
       const drawn = new Map<Cell, Cell>(
         chart.data.categories.map(({ value }, at) => [value, chart.data.series[0]?.values[at] ?? null]),
@@ -175,7 +190,11 @@ test('whatever is asked, all ways to show it say the same numbers', async () => 
           values.length === 1 ? [[values[0] ?? null, totalAt(row, 1)] as const] : [],
         ),
       );
-      expectGroupsToBeWhole(grouped, by, counted);
+      expectGroupsToBeWhole(grouped, by, counted, zone);
+      const countedByDay = new Map<Cell, Cell>(
+        days.data.categories.map(({ value }, at) => [value, days.data.series[0]?.values[at] ?? null]),
+      );
+      expectGroupsToBeWhole(ofDays, daily.field, countedByDay, zone);
       await expectChartsToBeOfAll(ofEach, context);
     }),
     { numRuns: 25 },

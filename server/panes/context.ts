@@ -4,6 +4,7 @@ import type { Context } from '#core/dashboard/flow/context.ts';
 import { vocabularyOf } from '#core/dashboard/flow/vocabulary.ts';
 import { inStep } from '#core/dashboard/pane/in-step.ts';
 import { readScope } from '#core/dashboard/scope/address.ts';
+import { withWholeLists } from '#core/dashboard/whole-lists.ts';
 import { type DashboardWithData, type Draft, findDraft, findPublished } from '../store/dashboards.ts';
 
 /** A dashboard as it is asked for by an address: what it shows, and what of the address could not be read. */
@@ -14,6 +15,9 @@ export interface OpenDashboard {
   readonly context: Context;
   readonly problems: readonly string[];
 }
+
+/** What an address says so that lists show all of their records at once, as on paper. */
+export const wholeLists = '_all';
 
 /** Reads a dashboard with the scope of an address. All but what readers have is for those who may build; the caller has checked that. */
 export async function openDashboard(
@@ -27,7 +31,11 @@ export async function openDashboard(
   const found =
     edition === 'draft' ? draft : await findPublished(where, edition === 'published' ? undefined : edition);
   if (!found) return null;
-  const shown = { ...found, dashboard: inStep(found.dashboard) };
+  const { dashboard } = found;
+  const shown = {
+    ...found,
+    dashboard: inStep(params.has(wholeLists) ? withWholeLists(dashboard) : dashboard),
+  };
   return { shown, edition, draft, ...contextOf(shown, params, now, person) };
 }
 

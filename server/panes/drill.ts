@@ -1,14 +1,11 @@
 import { z } from 'zod';
 import type { Filter } from '#core/ask/condition/resolve.ts';
-import type { PaneOffers } from '#core/change/offers.ts';
 import { recordPlace } from '#core/change/place.ts';
 import { valueSaid } from '#core/change/words.ts';
-import { relationOf } from '#core/dashboard/flow/applies.ts';
 import { ask } from '#core/dashboard/flow/ask.ts';
 import type { Context } from '#core/dashboard/flow/context.ts';
 import { counterpart } from '#core/dashboard/flow/counterpart.ts';
 import { recordFields } from '#core/dashboard/flow/offered.ts';
-import { paneOffers } from '#core/dashboard/flow/pane-offers.ts';
 import { type ListOrder, orderOf } from '#core/dashboard/pane/list-view.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import { searchFilter } from '#core/dashboard/pane/search.ts';
@@ -31,9 +28,10 @@ import { type Cell, labelOf } from '#core/value/field/value.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { countRecords, runPlan } from '../records/run.ts';
 import { historyOf } from '../store/changes.ts';
-import { paneFilter } from './visible.ts';
+import { type OffersFrom, offersFrom, recordOffers } from './offers-from.ts';
+import { recordsPlan } from './records-plan.ts';
 
-/** A number of a pane is of at most so many groups. */
+/** A number of a pane is of at most this many groups. */
 const mostGroups = 8;
 
 /** A number of a pane: the values of its groups. `before` asks for the period it is compared with. */
@@ -83,6 +81,7 @@ export interface Behind {
   readonly outOf: string | null;
   /** What the number is of: "cause weather". */
   readonly of: string;
+  readonly offers: OffersFrom | null;
 }
 
 /** How the records behind a number are looked at. */
@@ -137,7 +136,7 @@ export function behindPlan({ pane: id, ...address }: CellAddress, view: BehindVi
     ...found,
     where: allOf([found.where, searchFilter(view.search, fields, dataSet)]),
   };
-  return { pane, dataSet, opened, chosen, plan };
+  return { pane, use, dataSet, opened, chosen, plan };
 }
 
 /** The records behind a number, a page at a time, with the number computed over them again. */
@@ -147,7 +146,7 @@ export async function openBehind(
   context: Context,
   signal?: AbortSignal,
 ): Promise<Behind> {
-  const { pane, dataSet, opened, chosen, plan } = behindPlan(address, view, context);
+  const { pane, use, dataSet, opened, chosen, plan } = behindPlan(address, view, context);
   const measure = opened.planned;
   const asking = {
     doing: `opening what is behind “${pane.title}”`,
@@ -200,6 +199,7 @@ export async function openBehind(
     part: part === null ? null : String(part),
     outOf: outOf === null ? null : String(outOf),
     of: opened.words,
+    offers: dataSet.key === undefined ? null : (offersFrom(pane, use.dataSet, context)[0] ?? null),
   };
 }
 
@@ -226,8 +226,7 @@ export interface PastChange {
 }
 export interface OpenedRecord {
   readonly detail: ShownRecord;
-  /** The pane that it can be changed from, and what that offers; null where none does. */
-  readonly offers: ({ readonly pane: string } & PaneOffers) | null;
+  readonly offers: OffersFrom | null;
   /** People note what they learnt about it. */
   readonly isFollowedUp: boolean;
   /** What was done to it here, latest first. */
@@ -237,28 +236,6 @@ export interface OpenedRecord {
 }
 
 const mostRelated = 10;
-
-/** Records of a pane's data set, under the conditions that the pane always has. */
-const recordsPlan = (
-  of: PaneUse,
-  data: DataSet,
-  {
-    where,
-    fields,
-    limit,
-  }: { readonly where: Filter; readonly fields: readonly string[]; readonly limit: number },
-  context: Context,
-): RecordsPlan => ({
-  kind: 'records',
-  from: relationOf(data, context).relation,
-  where: allOf([paneFilter(of, data, context), where]),
-  zone: context.clock.zone,
-  fields: [...fields],
-  order: [],
-  ...(limit > 1 && data.key !== undefined ? { key: data.key } : {}),
-  offset: 0,
-  limit,
-});
 
 interface RecordAddress {
   readonly pane: string;
@@ -308,7 +285,8 @@ export async function openRecord(
   const asking = { doing: `opening ${dataSet.noun.one} ${from.key}`, signal };
   const shown = detail.fields.map(({ name }) => name);
   const related = isThere ? relatedLists(use, dataSet, context) : [];
-  const [history, lists] = await Promise.all([
+  const [offers, history, lists] = await Promise.all([
+    isThere ? recordOffers(pane, { id: use.dataSet, dataSet, key: from.key }, context, signal) : null,
     pastOf(recordPlace(use.dataSet, dataSet), dataSet, from.key, shown, context),
     Promise.all(
       related.map(async ({ pane: list, use: other, dataSet: data, link }): Promise<RelatedRecords> => {
@@ -335,24 +313,11 @@ export async function openRecord(
   ]);
   return {
     detail,
-    offers: isThere ? recordOffers(pane, use, context) : null,
+    offers,
     isFollowedUp: isThere && dataSet.followUp === true,
     history,
     related: lists,
   };
-}
-
-/** What the pane that a record is opened from offers to do, else one that shows a single record of the same data set. */
-function recordOffers(pane: Pane, { dataSet }: PaneUse, context: Context): OpenedRecord['offers'] {
-  const others = context.dashboard.panes.filter((other) => {
-    const [use] = usesOf(other);
-    return use?.follows === 'picks' && use.dataSet === dataSet;
-  });
-  for (const each of [pane, ...others]) {
-    const offers = paneOffers(each, context);
-    if (offers) return { pane: each.id, ...offers };
-  }
-  return null;
 }
 
 const mostPast = 20;

@@ -17,7 +17,7 @@ export interface FoundRecord {
   readonly noun: string;
 }
 
-/** So many of one data set; more are found by typing more. */
+/** This many of one data set; more are found by typing more. */
 const mostOfOne = 5;
 
 interface Named {

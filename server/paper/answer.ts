@@ -1,5 +1,7 @@
 import { data } from 'react-router';
+import { scopeParams } from '#core/dashboard/scope/address.ts';
 import { problemOf } from '#core/value/problem/problem.ts';
+import { wholeLists } from '../panes/context.ts';
 import { inTurn } from '../turns/in-turn.ts';
 import { type Printing, papers, pdfOf, type Sheet } from './pdf.ts';
 
@@ -8,6 +10,16 @@ export const readSheet = (params: URLSearchParams): Sheet => ({
   paper: papers.find((paper) => paper === params.get('_paper')) ?? 'a4',
   isUpright: params.get('_turn') === 'upright',
 });
+
+/** Whether an address asks for all records of lists, not those of a page (`_lists=all`). */
+export const hasWholeLists = (params: URLSearchParams): boolean => params.get('_lists') === 'all';
+
+/** The parameters that a dashboard is drawn with: its scope, without what stands in the address for us. */
+export function drawnWith(params: URLSearchParams, isWhole: boolean): URLSearchParams {
+  // A list that is whole has no second page.
+  const scope = [...scopeParams(params)].filter(([name]) => !(isWhole && name.endsWith('.page')));
+  return new URLSearchParams([...scope, ...(isWhole ? [[wholeLists, 'yes']] : [])]);
+}
 
 /** A PDF to be downloaded, written in the turn of whoever asks and named after what an address calls it; why there is none otherwise. */
 export async function answerPdf(printing: Printing, slug: string): Promise<Response> {

@@ -1,4 +1,4 @@
-import { askAnew } from '#engine/postgres/engine.ts';
+import { askAgain } from '#engine/postgres/engine.ts';
 import { listen } from '../live/listen.ts';
 import { serveRecords } from '../records/serve.ts';
 import { endAll } from './end.ts';
@@ -7,7 +7,7 @@ import { endAll } from './end.ts';
 export async function startRecords(socket: string): Promise<{ stop: () => Promise<void> }> {
   const [stopServing, stopHearing] = await Promise.all([
     serveRecords(socket),
-    listen('slate_changed', () => askAnew()),
+    listen('slate_changed', () => askAgain()),
   ]);
   return {
     stop: async () => {

@@ -14,7 +14,7 @@ import { settings, trustedProxies } from '../settings.ts';
 import { endAll } from './end.ts';
 
 async function makeApp(): Promise<express.Express> {
-  // Resolved once: given as a function, the routes would be worked out anew for every request.
+  // Resolved once: given as a function, the routes would be worked out again for every request.
   const build = await import('virtual:react-router/server-build');
   const app = express();
   app.disable('x-powered-by');

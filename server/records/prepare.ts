@@ -18,7 +18,7 @@ interface Ready {
   readonly records: number;
 }
 
-/** Live records that are brought together with others are taken for fresh for so many seconds, so that a page's panes share them. */
+/** Live records that are brought together with others are taken for fresh for this many seconds, so that a page's panes share them. */
 const sharedSeconds = 15;
 
 /** A plan over records that the columnar engine can read at once, those that are live having been fetched. */

@@ -93,7 +93,7 @@ async function answerTo(question: Question, signal: AbortSignal | undefined): Pr
 const share = sharing<unknown>();
 
 /** Whoever asks from now on is given no answer that was begun before. */
-export const askAnewThere = (): void => share.forget();
+export const askAgainThere = (): void => share.forget();
 
 async function sharedAnswer<T>(
   question: Extract<Question, { plan: Plan }>,

@@ -10,7 +10,7 @@ import { sampleInputs } from '../sample-inputs.ts';
 import { worldOf } from '../store/data-sets.ts';
 import { zoneOf } from '../store/zone.ts';
 
-/** So many records tell which fields have few values. */
+/** This many records tell which fields have few values. */
 const looked = 1000;
 
 /** What some records of a data set show of its fields. Where they cannot be read, nothing is known: what is proposed then goes without. */

@@ -96,7 +96,7 @@ export async function profileAfter(
   });
 }
 
-/** So many records tell whether a field seems to have few different values, whose number need not be guessed then. */
+/** This many records tell whether a field seems to have few different values, whose number need not be guessed then. */
 const sampleSize = 2_000;
 
 /** The fields of which half a sample or more repeats itself. */

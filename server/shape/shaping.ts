@@ -20,10 +20,10 @@ export interface Shaping {
 
 export const recordCount: PlannedMeasure = { name: 'count', calculation: { kind: 'count' } };
 
-/** So many of the queries of one question run at a time: what a person asks meanwhile is worked out between them, not after them all. */
+/** This many of the queries of one question run at a time: what a person asks meanwhile is worked out between them, not after them all. */
 export const asideAtOnce = 2;
 
-/** The relation after the first so many steps, with the inputs' sample values. */
+/** The relation after the first of its steps, with the inputs' sample values. */
 export function relationAfter({ id, definition, world, clock, person }: Shaping, steps: number): Relation {
   const inputs = sampleInputs(definition.inputs, 'reading the records');
   // What is looked at is what builders see; the rule of the data set itself is not among its steps.

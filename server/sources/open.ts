@@ -22,7 +22,7 @@ function clientOf(source: WithSecret, isStored: boolean): HttpClient {
   });
 }
 
-/** Clients by source, so that connections are kept; one whose connection or secret changed is made anew. */
+/** Clients by source, so that connections are kept; one whose connection or secret changed is made again. */
 const clients = new Map<string, { of: string; client: HttpClient }>();
 
 function keptClient(source: WithSecret): HttpClient {

@@ -248,12 +248,16 @@ export async function saveDraft(change: {
     .set({ draft: change.draft, revision: change.revision + 1, savedAt: new Date(), savedBy: change.by })
     .where(and(eq(dashboards.id, change.id), eq(dashboards.revision, change.revision)))
     .returning({ revision: dashboards.revision });
-  if (saved) return { ok: true, revision: saved.revision };
+  return saved ? { ok: true, revision: saved.revision } : lastSave(change.id);
+}
+
+/** Who saved a draft last, as a save is told of that it crosses. */
+export async function lastSave(id: string): Promise<Extract<SaveOutcome, { ok: false }>> {
   const [now] = await database()
     .select({ revision: dashboards.revision, at: dashboards.savedAt, by: users.name })
     .from(dashboards)
     .leftJoin(users, eq(users.id, dashboards.savedBy))
-    .where(eq(dashboards.id, change.id));
+    .where(eq(dashboards.id, id));
   return { ok: false, revision: now?.revision ?? 0, by: now?.by ?? 'somebody', at: now?.at ?? new Date() };
 }
 

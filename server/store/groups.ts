@@ -1,4 +1,4 @@
-import { asc, eq, sql } from 'drizzle-orm';
+import { asc, eq, or, sql } from 'drizzle-orm';
 import { database, inTransaction } from './database.ts';
 import { type DeskRole, groupRoles, groups } from './tables.ts';
 
@@ -7,6 +7,8 @@ export interface Group {
   readonly name: string;
   /** How many people are in it. */
   readonly members: number;
+  /** What it is called where people sign in, which then says who is in it; null: administrators do. */
+  readonly providerName: string | null;
   /** By the desk's id. */
   readonly roles: Readonly<Record<string, DeskRole>>;
 }
@@ -17,6 +19,7 @@ export const listGroups = (): Promise<Group[]> =>
     .select({
       id: groups.id,
       name: groups.name,
+      providerName: groups.providerName,
       members: sql<number>`(SELECT count(*)::int FROM group_members m WHERE m.group_id = groups.id)`,
       roles: sql<Record<string, DeskRole>>`(SELECT coalesce(jsonb_object_agg(r.desk_id, r.role), '{}')
         FROM group_roles r WHERE r.group_id = groups.id)`,
@@ -24,19 +27,26 @@ export const listGroups = (): Promise<Group[]> =>
     .from(groups)
     .orderBy(asc(sql`lower(${groups.name})`));
 
-/** Adds a group, or changes the one of an id. False where another has the name. */
+/** Adds a group, or changes the one of an id. False where another has the name, here or where people sign in. */
 export const putGroup = (
   id: string | null,
-  { name, roles }: Pick<Group, 'name' | 'roles'>,
+  { name, roles, providerName = null }: Pick<Group, 'name' | 'roles'> & Partial<Pick<Group, 'providerName'>>,
 ): Promise<boolean> =>
   inTransaction(async (tx) => {
     await tx.execute(sql`LOCK TABLE ${groups} IN SHARE ROW EXCLUSIVE MODE`);
-    const there = await tx.select({ id: groups.id }).from(groups).where(eq(groups.name, name));
+    const there = await tx
+      .select({ id: groups.id })
+      .from(groups)
+      .where(or(eq(groups.name, name), eq(groups.providerName, providerName ?? '')));
     if (there.some((each) => each.id !== id)) return false;
     const [put] =
       id === null
-        ? await tx.insert(groups).values({ name }).returning({ id: groups.id })
-        : await tx.update(groups).set({ name }).where(eq(groups.id, id)).returning({ id: groups.id });
+        ? await tx.insert(groups).values({ name, providerName }).returning({ id: groups.id })
+        : await tx
+            .update(groups)
+            .set({ name, providerName })
+            .where(eq(groups.id, id))
+            .returning({ id: groups.id });
     if (!put) return true;
     await tx.delete(groupRoles).where(eq(groupRoles.groupId, put.id));
     const held = Object.entries(roles).map(([deskId, role]) => ({ deskId, role, groupId: put.id }));

@@ -64,7 +64,7 @@ export async function sourceOfKey(keyHash: string): Promise<string | null> {
   return row?.id ?? null;
 }
 
-/** Batches are kept a week, for data sets that are made later or fetch everything anew. */
+/** Batches are kept a week, for data sets that are made later or fetch everything again. */
 export async function forgetBatches(): Promise<void> {
   await database().delete(intake).where(lt(intake.at, sql`now() - interval '7 days'`));
 }

@@ -1,7 +1,7 @@
 import { RateLimiterPostgres } from 'rate-limiter-flexible';
 import { databasePool } from './database.ts';
 
-/** Lets each key through so many times in so many seconds. */
+/** Lets each key through this many times in this many seconds. */
 export type Limiter = (keyPrefix: string, points: number, seconds: number) => RateLimiterPostgres;
 
 /** Limits whose counts stand in our own database, and so hold over all processes. Made when first asked for, once a connection. */

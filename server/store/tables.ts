@@ -53,6 +53,8 @@ export const users = pgTable('users', {
   twoStepSecret: bytes('two_step_secret'),
   /** The last step of time whose code was used, so that none is used twice. */
   twoStepUsed: bigint('two_step_used', { mode: 'number' }).notNull().default(0),
+  /** Who the provider says that they are who signs them in (OpenID Connect, `iss` and `sub`); null: nobody has yet. */
+  subject: text('subject').unique(),
   /** When a session was last begun. */
   signedInAt: moment('signed_in_at'),
   madeAt: made(),
@@ -166,6 +168,8 @@ export const deskRoles = pgTable(
 export const groups = pgTable('groups', {
   id: uuid('id').primaryKey().defaultRandom(),
   name: text('name').notNull().unique(),
+  /** What it is called where people sign in, which then says who is in it; null: administrators say it here. */
+  providerName: text('provider_name').unique(),
   madeAt: made(),
 });
 
@@ -664,4 +668,37 @@ export const followUpNotes = pgTable(
     givenTo: text('given_to'),
   },
   (table) => [index('follow_up_notes_of').on(table.followUpId, table.id)],
+);
+
+/** Who was told of a note, beside whoever the record was given to. */
+export const followUpTellings = pgTable(
+  'follow_up_tellings',
+  {
+    noteId: bigint('note_id', { mode: 'number' })
+      .notNull()
+      .references(() => followUpNotes.id, { onDelete: 'cascade' }),
+    userId: uuid('user_id')
+      .notNull()
+      .references(() => users.id, { onDelete: 'cascade' }),
+    /** When they had it before them; null until then. */
+    seenAt: moment('seen_at'),
+  },
+  (table) => [
+    primaryKey({ columns: [table.noteId, table.userId] }),
+    index('follow_up_tellings_by_person').on(table.userId, table.seenAt),
+  ],
+);
+
+/** Files that were noted with a note. */
+export const followUpFiles = pgTable(
+  'follow_up_files',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    noteId: bigint('note_id', { mode: 'number' })
+      .notNull()
+      .references(() => followUpNotes.id, { onDelete: 'cascade' }),
+    name: text('name').notNull(),
+    bytes: bytes('bytes').notNull(),
+  },
+  (table) => [index('follow_up_files_of').on(table.noteId)],
 );

@@ -27,7 +27,7 @@ export const uploadedFile = (id: string): string => path.join(folder(), path.bas
 const problem = (why: string, mend: string): ProblemError =>
   new ProblemError({ code: 'bad-request', doing: 'taking the file in', why, mend });
 
-/** Lets so many bytes through, and no more. */
+/** Lets this many bytes through, and no more. */
 function atMost(bytes: number, what: string): Transform {
   let seen = 0;
   return new Transform({

@@ -6,7 +6,7 @@ import type { SegmentWriter } from '#engine/columnar/writer.ts';
 
 /* What the fields of a staged file are taken as. */
 
-/** Types are guessed from so many records at first, and then tried on all of them. */
+/** Types are guessed from this many records at first, and then tried on all of them. */
 export const firstLook = 1_000;
 
 /** What a column of the first records is taken as. */

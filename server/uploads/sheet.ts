@@ -25,7 +25,7 @@ function inOurWords(thrown: unknown): never {
 
 const mostBytes = 2_000_000_000;
 const mostColumns = 1600;
-/** The header is looked for among so many rows. */
+/** The header is looked for among this many rows. */
 const headerWithin = 20;
 
 /** A cell as text: dates as ISO 8601, formulas as what they came to, numbers with the digits that a double has. */

@@ -234,7 +234,7 @@ describe('an accepted file', () => {
     expect(await fees(id)).toEqual(['3', '21']);
   });
 
-  test('is never fetched anew by a schedule', async () => {
+  test('is never fetched again by a schedule', async () => {
     expect(await refresh(await accepted())).toMatchObject({
       state: 'failed',
       problem: { why: 'its records come from files' },

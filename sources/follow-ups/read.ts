@@ -8,7 +8,7 @@ type FollowUpsRequest = Extract<Request, { kind: 'follow-ups' }>;
 /** What is known of a record that people noted something of, each part as text. */
 export type FollowedUp = Readonly<Record<FollowUpPart, string | null>>;
 
-/** The records of a data set that somebody noted something of, so many at most. Throws a `ProblemError` where there is no such data set. */
+/** The records of a data set that somebody noted something of, this many at most. Throws a `ProblemError` where there is no such data set. */
 export type FollowedUpRecords = (dataSet: string, most: number) => Promise<readonly FollowedUp[]>;
 
 /** As many as are ever read at once. */

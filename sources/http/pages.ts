@@ -23,7 +23,7 @@ export interface Page {
   readonly calls: number;
 }
 
-/** A service that never ends is left after so many pages. */
+/** A service that never ends is left after this many pages. */
 const mostPages = 20_000;
 
 function addressOf({ address }: ExpandedCall, parameters: Readonly<Record<string, string>>): string {

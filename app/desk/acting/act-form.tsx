@@ -11,7 +11,7 @@ import { newId } from '../../ui/new-id.ts';
 import { ValueInput } from '../../ui/value-input.tsx';
 import { type AskedAct, isLost, type PostChange, whyNotMade } from './use-acting.ts';
 
-/** So many of the records are named. */
+/** This many of the records are named. */
 const mostNamed = 6;
 
 /** An action from the question what it would do to the answer what it did. What went wrong is told, and nothing typed is lost. */
@@ -301,7 +301,8 @@ function Outcomes({
   );
 }
 
-function Conflicts({
+/** Records that somebody else has changed meanwhile, and whether to go on all the same. */
+export function Conflicts({
   conflicts,
   left,
   label,

@@ -2,7 +2,9 @@ import { useCallback, useMemo, useRef, useState } from 'react';
 import type { ChangeAnswer } from '#core/change/answer.ts';
 import type { AskedChange } from '#core/change/asked.ts';
 import { setEdition } from '#core/dashboard/edition.ts';
+import { scopeParams } from '#core/dashboard/scope/address.ts';
 import type { DashboardView } from '#server/panes/shown.ts';
+import type { PasteStart } from '../../panes/view.ts';
 import { newId } from '../../ui/new-id.ts';
 import { lostProblem } from '../../ui/use-question.ts';
 
@@ -15,6 +17,16 @@ export interface AskedAct {
   readonly keys: readonly string[] | 'all';
   /** Told once it is done. */
   readonly onDone?: () => void;
+}
+
+/** Rows of a spreadsheet that somebody is about to paste into a pane. */
+export interface AskedPaste {
+  readonly pane: string;
+  /** What was pasted already: a text with its heads, or cells onto those of records. */
+  readonly start: PasteStart | null;
+  /** New records can be added as well as those that are there changed. */
+  readonly mayAdd: boolean;
+  readonly mayChange: boolean;
 }
 
 /** A field of a record that somebody changes where it stands. */
@@ -75,10 +87,10 @@ export function useActing(
   onSignedOut: () => void,
 ) {
   const [asked, setAsked] = useState<AskedAct | null>(null);
+  const [pasting, setPasting] = useState<AskedPaste | null>(null);
   const [notice, setNotice] = useState<Notice | null>(null);
   const address = useRef('');
-  const params = new URLSearchParams(search);
-  for (const name of [...params.keys()]) if (name.startsWith('_')) params.delete(name);
+  const params = scopeParams(search);
   setEdition(params, edition);
   address.current = `/view/${id}/act?${params}`;
 
@@ -136,7 +148,7 @@ export function useActing(
     [post, tell],
   );
   return useMemo(
-    () => ({ asked, setAsked, notice, setNotice, post, tell, undo, change }),
-    [asked, notice, post, tell, undo, change],
+    () => ({ asked, setAsked, pasting, setPasting, notice, setNotice, post, tell, undo, change }),
+    [asked, pasting, notice, post, tell, undo, change],
   );
 }

@@ -1,11 +1,11 @@
-import { useId, useState } from 'react';
+import { useEffect, useId, useState } from 'react';
 import {
   type FollowUpAnswer,
   type FollowUpState,
   followUpLooks,
   followUpStates,
 } from '#core/change/follow-up.ts';
-import { formatDate, formatMoment, type ReadBy, zoneOf } from '#core/value/format/format.ts';
+import { formatDate, type ReadBy, zoneOf } from '#core/value/format/format.ts';
 import type { Problem } from '#core/value/problem/problem.ts';
 import { Button } from '../../ui/button.tsx';
 import { DayInput } from '../../ui/day-input.tsx';
@@ -15,20 +15,44 @@ import { ProblemMessage } from '../../ui/message.tsx';
 import { SelectField } from '../../ui/select-field.tsx';
 import { StateMark } from '../../ui/state-mark.tsx';
 import { lostProblem, postJson } from '../../ui/use-question.ts';
+import { Files } from './files.tsx';
+import { Notes } from './notes.tsx';
+import { Tells } from './tells.tsx';
 
 const nobody = '';
+
+interface Answered {
+  readonly problem: Problem | null;
+}
+
+/** Sends a note with its files, as one: it is noted with all of them, or not at all. */
+async function sendNote(address: string, body: object, files: readonly File[]): Promise<Answered> {
+  const lost = { problem: lostProblem('following up on the record') };
+  if (files.length === 0) return postJson<Answered>(address, body, lost);
+  const form = new FormData();
+  form.set('said', JSON.stringify(body));
+  for (const file of files) form.append('file', file);
+  try {
+    const response = await fetch(address, { method: 'POST', body: form });
+    return response.ok ? ((await response.json()) as Answered) : lost;
+  } catch {
+    return lost;
+  }
+}
 
 /** What was said of a record, how it stands, and the form with which more is said. */
 export function FollowUpPanel({
   answer: { view, people, refusal },
-  address,
+  dashboard,
+  edition,
   about,
   by,
   onSaid,
 }: {
   answer: FollowUpAnswer;
-  /** Where more is sent to. */
-  address: string;
+  /** The dashboard that it is looked at from, and which edition of it, as parameters of an address. */
+  dashboard: string;
+  edition: URLSearchParams;
   about: { readonly pane: string; readonly key: string };
   by: ReadBy;
   /** Told how the record stands once something more was said. */
@@ -41,19 +65,34 @@ export function FollowUpPanel({
   const [state, setState] = useState<FollowUpState>(view?.state ?? 'open');
   const [due, setDue] = useState(view?.due ?? null);
   const [givenTo, setGivenTo] = useState(view?.givenTo ?? nobody);
+  const [tells, setTells] = useState<readonly string[]>([]);
+  const [files, setFiles] = useState<readonly File[]>([]);
   const [turn, setTurn] = useState(0);
   const [problem, setProblem] = useState<Problem | null>(null);
   const [busy, setBusy] = useState(false);
+  const address = `/view/${dashboard}/follow-up?${edition}`;
+  const fileHref = (file: string): string => {
+    const params = new URLSearchParams(edition);
+    params.set('_pane', about.pane);
+    params.set('_key', about.key);
+    return `/view/${dashboard}/follow-up-file/${file}?${params}`;
+  };
+  const isNews = refusal === null && view?.isNews === true;
+  const { pane, key } = about;
+  useEffect(() => {
+    if (isNews) void postJson(address, { pane, key, isSeen: true }, {});
+  }, [isNews, address, pane, key]);
   const send = async (): Promise<void> => {
     if (busy) return;
     setBusy(true);
-    const body = { ...about, note, state, due, givenTo: givenTo === nobody ? null : givenTo };
-    const lost = { problem: lostProblem('following up on the record') };
-    const answered = await postJson<{ problem: Problem | null }>(address, body, lost);
+    const body = { ...about, note, state, due, givenTo: givenTo === nobody ? null : givenTo, tells };
+    const answered = await sendNote(address, body, files);
     setBusy(false);
     setProblem(answered.problem);
     if (answered.problem) return;
     setNote('');
+    setTells([]);
+    setFiles([]);
     setTurn(turn + 1);
     onSaid(state);
   };
@@ -114,6 +153,10 @@ export function FollowUpPanel({
               onChange={setGivenTo}
             />
           </div>
+          <div className="flex flex-wrap items-start gap-x-6 gap-y-2">
+            <Tells people={people} told={tells} onChange={setTells} />
+            <Files files={files} onChange={setFiles} />
+          </div>
           {problem && <ProblemMessage problem={problem} />}
           <Button type="submit" look="main" className="self-start" disabled={busy || note.trim() === ''}>
             {busy ? 'Sending …' : 'Note it'}
@@ -122,23 +165,7 @@ export function FollowUpPanel({
       ) : (
         <p className="text-small text-muted">{refusal}</p>
       )}
-      {view && (
-        <ol aria-label="What was said" className="flex flex-col">
-          {view.notes.map((each) => (
-            <li key={each.id} className="border-b border-hair py-1.5">
-              <p className="flex flex-wrap items-baseline gap-x-3 text-small text-muted">
-                <span>
-                  {formatMoment(each.at, by)} · {each.by}
-                </span>
-                <StateMark {...followUpLooks[each.state]} />
-                {each.due && <span>by {formatDate(each.due, 'short', by)}</span>}
-                {each.givenTo && <span>given to {each.givenTo}</span>}
-              </p>
-              <p className="break-words whitespace-pre-line">{each.note}</p>
-            </li>
-          ))}
-        </ol>
-      )}
+      {view && <Notes notes={view.notes} hrefOf={fileHref} by={by} />}
     </section>
   );
 }

@@ -13,6 +13,9 @@ import { drillToText } from '../drill-address.ts';
 import type { ViewAnswer } from '../use-view-answer.ts';
 import { FollowUpPanel } from './panel.tsx';
 
+/** Of what readers have, nothing is said in addresses. */
+const published = new URLSearchParams();
+
 /** How long ago something was touched, in whole days. */
 const daysSince = (moment: string, now: Date): number =>
   Math.floor((now.getTime() - new Date(moment).getTime()) / 86_400_000);
@@ -90,7 +93,8 @@ export function WorkList({
                 className={`flex w-full flex-col gap-0.5 px-2 py-2 text-left ${each.id === one.id ? 'bg-wash shadow-[inset_3px_0_0_var(--accent)]' : 'hover:bg-wash'}`}
               >
                 <span className="flex items-baseline justify-between gap-3">
-                  <span className="min-w-0 truncate font-strong">{each.title}</span>
+                  <span className="min-w-0 flex-1 truncate font-strong">{each.title}</span>
+                  {each.isNews && <span className="text-small font-strong text-accent">new for you</span>}
                   <StateMark {...followUpLooks[state]} />
                 </span>
                 <span className="text-small text-muted">
@@ -161,7 +165,8 @@ function One({
         (said.answer.ok ? (
           <FollowUpPanel
             answer={said.answer.followUp}
-            address={`/view/${dashboardId}/follow-up`}
+            dashboard={dashboardId}
+            edition={published}
             about={{ pane, key }}
             by={by}
             onSaid={(state) => {

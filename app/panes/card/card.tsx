@@ -9,7 +9,7 @@ import { StateMark } from '../../ui/state-mark.tsx';
 import type { PaneLook, PaneViewProps } from '../view.ts';
 import { Spark } from './spark.tsx';
 
-/** So many characters of a large number fit beside another card on a phone. */
+/** This many characters of a large number fit beside another card on a phone. */
 const roomOnPhones = 7;
 
 /** A number, its unit, and how it stands against the period before. The number opens the records behind it. */

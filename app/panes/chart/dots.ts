@@ -5,7 +5,7 @@ import { axisLabel, axisText, axisTitle, drawn, plainFrame, themeColours, toolti
 import type { DrawingProps } from './options.ts';
 import { dotScale } from './scale.ts';
 
-/** So many dots can bear their names. */
+/** This many dots can bear their names. */
 const mostNamed = 14;
 
 /** Dots by two measures, one for each category: what a chart with a second measure looks like where it is drawn so. */

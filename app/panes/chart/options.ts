@@ -36,7 +36,7 @@ export interface DrawingProps {
   readonly onOpen: (at: MarkAt) => void;
 }
 
-/** How many labels can stand along an axis of so many pixels without touching: a label for every n-th category. */
+/** How many labels can stand along an axis of this many pixels without touching: a label for every n-th category. */
 function ticksThatFit(labels: readonly string[], width: number): number {
   const longest = Math.max(...labels.map((label) => label.length), 1);
   const fit = Math.max(1, Math.floor((width - 70) / (longest * 7 + 16)));

@@ -6,10 +6,10 @@ export interface Scale {
   readonly ticks: number;
 }
 
-/** About so many stretches are told apart on a small chart. */
+/** About this many stretches are told apart on a small chart. */
 const smallTicks = 3;
 
-/** A scale of round numbers, of about so many stretches, that holds all from the least to the greatest. */
+/** A scale of round numbers, of about this many stretches, that holds all from the least to the greatest. */
 export function roundScale(least: number, greatest: number, wanted = smallTicks): Scale {
   if (!Number.isFinite(least) || !Number.isFinite(greatest)) return { least: 0, greatest: 1, ticks: 1 };
   const raw = (greatest - least || Math.abs(greatest) || 1) / wanted;
@@ -30,7 +30,7 @@ export function powerScale(values: readonly number[]): Scale {
   return { least, greatest, ticks: greatest - least };
 }
 
-/** So many stretches are told apart on a chart of dots. */
+/** This many stretches are told apart on a chart of dots. */
 const dotTicks = 5;
 
 /** A scale on which no dot stands at an end, where its name would be cut off; it begins at nothing rather than below. */

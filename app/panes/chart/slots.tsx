@@ -20,7 +20,7 @@ import type { PaneBrief } from '../slot.ts';
 import { TopSlot } from '../top-slot.tsx';
 import { neighboursOf } from './neighbours.ts';
 
-/** So many charts of one kind can be taken in at a glance. */
+/** This many charts of one kind can be taken in at a glance. */
 const usualCharts = 12;
 const mostCharts = 48;
 

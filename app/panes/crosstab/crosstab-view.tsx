@@ -297,5 +297,5 @@ function formatsOf({ data, measures }: CrosstabBody) {
   });
 }
 
-/** So many numbers tell how many decimals all of them need. */
+/** This many numbers tell how many decimals all of them need. */
 const mostAligned = 2000;

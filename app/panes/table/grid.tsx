@@ -1,19 +1,14 @@
 import type { Table } from '@tanstack/react-table';
 import { ArrowDown, ArrowUp } from 'lucide-react';
-import { Fragment, type KeyboardEvent, type ReactNode, useLayoutEffect, useMemo, useRef } from 'react';
+import { Fragment, useLayoutEffect, useMemo, useRef } from 'react';
 import type { FootAnswer } from '#core/dashboard/pane/kinds/table/foot.ts';
-import type { TableColumn } from '#core/dashboard/pane/kinds/table/schema.ts';
 import type { ListOrder } from '#core/dashboard/pane/list-view.ts';
-import type { ShownField } from '#core/dashboard/pane/shown.ts';
 import type { Format } from '#core/value/field/format.ts';
-import type { Cell } from '#core/value/field/value.ts';
 import { alignedFormat, type ReadBy } from '#core/value/format/format.ts';
-import { bandLook } from '../../ui/band.ts';
-import { CellView, isFigure } from '../../ui/cell.tsx';
-import { Bar, FootRow, heldAt } from './foot.tsx';
+import { isFigure } from '../../ui/cell.tsx';
+import { FootRow, heldAt } from './foot.tsx';
 import { type Grouping, GroupRow } from './group-row.tsx';
-
-type Row = readonly Cell[];
+import { type CellEditor, fieldOf, type Marking, RecordRow, type Row, type RowPaste } from './record-row.tsx';
 
 interface Props {
   readonly table: Table<Row>;
@@ -33,31 +28,9 @@ interface Props {
   readonly grouping?: Grouping | null;
   /** Records can be marked, to act on them. */
   readonly marking?: Marking | null;
-  /** A value that can be changed where it stands; null for one that cannot. */
-  readonly editor?: ((row: Row, field: ShownField, shown: ReactNode) => ReactNode | null) | undefined;
+  readonly editor?: CellEditor | undefined;
+  readonly onPaste?: RowPaste | undefined;
 }
-
-/** How records of a table are marked. */
-export interface Marking {
-  /** What a record is called; null for one that cannot be marked. */
-  readonly nameOf: (row: Row) => string | null;
-  readonly isMarked: (row: Row) => boolean;
-  /** `to`: all from the last one marked. */
-  readonly toggle: (row: Row, to: boolean) => void;
-  readonly togglePage: () => void;
-  readonly isPageMarked: boolean;
-  /** Acts on those that are marked, or on this one where none is. */
-  readonly act: (row: Row) => void;
-}
-
-/** What is known of a column: its field, and how the analyst has it shown. */
-export interface ColumnMeta {
-  readonly field: ShownField;
-  readonly column: TableColumn;
-}
-
-const metaOf = (meta: unknown): ColumnMeta => meta as ColumnMeta;
-const fieldOf = (meta: unknown): ShownField => metaOf(meta).field;
 
 /**
  * The one table of records. Headers sort (with Shift: as well), and are dragged to another place; edges resize. On a header
@@ -78,6 +51,7 @@ export function Grid({
   grouping = null,
   marking = null,
   editor,
+  onPaste,
 }: Props) {
   const body = useRef<HTMLTableSectionElement>(null);
   const move = (from: HTMLElement, by: number): void => {
@@ -243,7 +217,6 @@ export function Grid({
         </thead>
         <tbody ref={body}>
           {rows.map((row, at) => {
-            const picked = isPicked(row.original);
             const value = grouping?.valueOf(row.original) ?? null;
             const isFirst =
               grouping !== null && (at === 0 || value !== grouping.valueOf(rows[at - 1]?.original ?? []));
@@ -259,63 +232,21 @@ export function Grid({
                   />
                 )}
                 {!grouping?.isClosed(value) && (
-                  <tr
-                    tabIndex={row.id === start ? 0 : -1}
-                    aria-selected={picked}
-                    onClick={(event) => {
-                      // Words that were selected to be copied are no pick.
-                      if (!window.getSelection()?.toString()) onPick(row.original);
-                      event.currentTarget.focus({ preventScroll: true });
-                    }}
-                    onDoubleClick={() => onOpen(row.original)}
-                    onKeyDown={(event) => {
-                      if (movedAmongPens(event)) return;
-                      if (event.key === 'ArrowDown') move(event.currentTarget, 1);
-                      else if (event.key === 'ArrowUp') move(event.currentTarget, -1);
-                      else if (event.target !== event.currentTarget) return;
-                      else if (event.key === ' ' && marking) marking.toggle(row.original, event.shiftKey);
-                      else if (
-                        event.key === 'a' &&
-                        marking &&
-                        !event.ctrlKey &&
-                        !event.metaKey &&
-                        !event.altKey
-                      )
-                        marking.act(row.original);
-                      else if (event.key === ' ') onPick(row.original);
-                      else if (event.key === 'Enter') onOpen(row.original);
-                      else return;
-                      event.preventDefault();
-                    }}
-                    className={`cursor-pointer border-b border-hair outline-offset-[-2px] ${picked ? 'bg-wash shadow-[inset_3px_0_0_var(--accent)]' : 'hover:bg-wash'}`}
-                  >
-                    {marking && (
-                      <td className="no-print w-7 px-1.5 py-(--row-room)">
-                        <Tick row={row.original} marking={marking} />
-                      </td>
-                    )}
-                    {row.getVisibleCells().map((cell, at) => {
-                      const { column } = metaOf(cell.column.columnDef.meta);
-                      const known = fieldOf(cell.column.columnDef.meta);
-                      const format = formats.get(cell.column.id);
-                      const field = format ? { ...known, format } : known;
-                      const band = bandLook(cell.getValue() as Cell, field.bands);
-                      const shown = <CellView cell={cell.getValue() as Cell} field={field} clock={clock} />;
-                      return (
-                        <td
-                          key={cell.id}
-                          style={{ maxWidth: cell.column.getSize(), ...heldAt(at, held) }}
-                          title={band.title}
-                          className={`figures px-1.5 py-(--row-room) ${column.wrap ? 'wrap-anywhere' : 'truncate'} ${column.bar ? `isolate ${at < held ? '' : 'relative'}` : ''} ${isFigure(field) ? 'text-right' : ''} ${at < held ? 'held' : ''} ${band.className}`}
-                        >
-                          {column.bar && (
-                            <Bar cell={cell.getValue() as Cell} span={foot.spans?.[field.name]} />
-                          )}
-                          {editor?.(row.original, field, shown) ?? shown}
-                        </td>
-                      );
-                    })}
-                  </tr>
+                  <RecordRow
+                    row={row}
+                    isStart={row.id === start}
+                    isPicked={isPicked(row.original)}
+                    formats={formats}
+                    spans={foot.spans}
+                    held={held}
+                    clock={clock}
+                    marking={marking}
+                    editor={editor}
+                    onMove={move}
+                    onPick={onPick}
+                    onOpen={onOpen}
+                    onPaste={onPaste}
+                  />
                 )}
               </Fragment>
             );
@@ -331,46 +262,6 @@ export function Grid({
         />
       </table>
     </div>
-  );
-}
-
-/** F2 goes to what can be changed in a record, arrows from one such value to the next, and Esc back to the record. */
-function movedAmongPens(event: KeyboardEvent<HTMLElement>): boolean {
-  const row = event.currentTarget;
-  const pens = [...row.querySelectorAll<HTMLElement>('[data-pen]')];
-  const at = pens.indexOf(event.target as HTMLElement);
-  const isBack = event.key === 'Escape' && at >= 0;
-  const to = isBack
-    ? row
-    : event.key === 'F2' && event.target === row
-      ? pens[0]
-      : at >= 0
-        ? pens[at + ({ ArrowRight: 1, ArrowLeft: -1 }[event.key] ?? Number.NaN)]
-        : undefined;
-  if (!to) return false;
-  to.focus();
-  event.preventDefault();
-  event.stopPropagation();
-  return true;
-}
-
-/** Marks a record, or no longer; with Shift all from the last one on. */
-function Tick({ row, marking }: { row: Row; marking: Marking }) {
-  const name = marking.nameOf(row);
-  if (name === null) return null;
-  return (
-    <input
-      type="checkbox"
-      aria-label={`Mark ${name}`}
-      tabIndex={-1}
-      className="size-4 align-middle accent-[var(--accent)]"
-      checked={marking.isMarked(row)}
-      onChange={() => undefined}
-      onClick={(event) => {
-        event.stopPropagation();
-        marking.toggle(row, event.shiftKey);
-      }}
-    />
   );
 }
 

@@ -2,13 +2,16 @@ import { ChevronDown, ChevronRight } from 'lucide-react';
 import type { GroupHead } from '#core/dashboard/pane/kinds/table/group.ts';
 import type { Noun, ShownField } from '#core/dashboard/pane/shown.ts';
 import type { Cell } from '#core/value/field/value.ts';
-import { formatNumber, type ReadBy } from '#core/value/format/format.ts';
+import { formatNumber, formatUnit, type ReadBy } from '#core/value/format/format.ts';
+import type { DayUnit } from '#core/value/period/units.ts';
 import { CellView, isFigure } from '../../ui/cell.tsx';
 import { FootNumber } from './foot.tsx';
 
 /** Records that stand together under a head, as a page has them. */
 export interface Grouping {
   readonly field: ShownField;
+  /** They stand together by a unit of time of it. */
+  readonly unit?: DayUnit;
   readonly noun: Noun;
   readonly valueOf: (row: readonly Cell[]) => Cell;
   /** Null until the numbers have come. */
@@ -20,7 +23,7 @@ export interface Grouping {
 /** The head of the records of one value: opens and closes them, and says numbers of all of them under their columns. */
 export function GroupRow({
   value,
-  grouping: { field, noun, headOf, isClosed, turn },
+  grouping: { field, unit, noun, headOf, isClosed, turn },
   fields,
   before,
   clock,
@@ -52,6 +55,8 @@ export function GroupRow({
           <span className="truncate font-strong">
             {value === null ? (
               `No ${field.label.toLowerCase()}`
+            ) : unit ? (
+              `${unit === 'week' ? 'Week of ' : ''}${formatUnit(String(value), unit, clock)}`
             ) : (
               <CellView cell={value} field={field} clock={clock} />
             )}

@@ -1,12 +1,14 @@
 import { pageSizes } from '#core/dashboard/pane/kinds/table/page-sizes.ts';
 import type { TableColumn, TablePane } from '#core/dashboard/pane/kinds/table/schema.ts';
+import { groupedByWords } from '#core/dashboard/pane/level-words.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { labelOf } from '#core/value/field/value.ts';
+import { isTemporal, labelOf } from '#core/value/field/value.ts';
+import { dayUnits } from '#core/value/period/units.ts';
 import { Choices } from '../../ui/choices.tsx';
 import { ColumnList } from '../../ui/column-list.tsx';
 import { SelectField } from '../../ui/select-field.tsx';
 import { DoingSlot } from '../doing-slot.tsx';
-import { groupable } from '../group-choices.ts';
+import { groupable, groupName, groupOf } from '../group-choices.ts';
 import { type OneSlotProps, slotOfOne } from '../of-one.tsx';
 import { OrderSlot } from '../order-slot.tsx';
 import { PageSizeSlot } from '../page-size-slot.tsx';
@@ -29,21 +31,30 @@ function TableSlot({ slot, pane, dataSet, onChange, onDone }: OneSlotProps<Table
       />
     );
   if (slot === 'group') {
-    const { groupedBy: group, ...whole } = pane;
+    const { groupedBy: group, groupUnit, ...whole } = pane;
+    const isDated = dataSet.fields.some(({ name, type }) => name === group && isTemporal(type));
     return (
       <Choices
         choices={[
           { value: '', words: 'not grouped' },
           ...groupable(dataSet)
-            .filter(({ name, type }) => type !== 'instant' && name !== dataSet.key && name !== dataSet.title)
-            .map((field) => ({
-              value: field.name,
-              words: `grouped by ${labelOf(field).toLowerCase()}`,
-            })),
+            .filter(({ name }) => name !== dataSet.key && name !== dataSet.title)
+            .flatMap((field) =>
+              (isTemporal(field.type) ? dayUnits : [undefined]).map((unit) => ({
+                value: groupName({ field: field.name, unit }),
+                words: `grouped by ${groupedByWords({ field: field.name, unit }, labelOf(field).toLowerCase())}`,
+              })),
+            ),
         ]}
-        now={group ?? ''}
+        now={
+          group === undefined
+            ? ''
+            : groupName({ field: group, unit: groupUnit ?? (isDated ? 'day' : undefined) })
+        }
         onChoose={(value) => {
-          onChange(value ? { ...whole, groupedBy: value } : whole);
+          const { field, unit } = groupOf(value);
+          const day = dayUnits.find((each) => each === unit);
+          onChange(value ? { ...whole, groupedBy: field, ...(day ? { groupUnit: day } : {}) } : whole);
           onDone();
         }}
       />

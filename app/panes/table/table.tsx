@@ -1,12 +1,11 @@
 import { type ColumnDef, getCoreRowModel, useReactTable } from '@tanstack/react-table';
 import { useMemo, useRef } from 'react';
 import { flushSync } from 'react-dom';
-import { groupName } from '#core/dashboard/pane/kinds/table/group.ts';
+import { groupName, groupValue } from '#core/dashboard/pane/kinds/table/group.ts';
 import type { TableBody } from '#core/dashboard/pane/kinds/table/kind.ts';
 import type { TablePane } from '#core/dashboard/pane/kinds/table/schema.ts';
 import { narrowest, widest } from '#core/dashboard/pane/kinds/table/widths.ts';
 import { listViewOf, listViewParts, sortedBy } from '#core/dashboard/pane/list-view.ts';
-import type { Cell } from '#core/value/field/value.ts';
 import { zoneOf } from '#core/value/format/format.ts';
 import { ActBar } from '../act-bar.tsx';
 import { InPlace } from '../in-place.tsx';
@@ -14,13 +13,12 @@ import { ListFrame } from '../list-frame.tsx';
 import { useMarks } from '../marks.ts';
 import { recordPart } from '../record-part.ts';
 import type { PaneLook, PaneViewProps } from '../view.ts';
-import { type ColumnMeta, Grid, type Marking } from './grid.tsx';
+import { Grid } from './grid.tsx';
 import type { Grouping } from './group-row.tsx';
+import type { ColumnMeta, Marking, Row } from './record-row.tsx';
 import { rowIdsOf } from './row-ids.ts';
-import { ColumnsTool } from './tools.tsx';
+import { ColumnsTool, PasteTool } from './tools.tsx';
 import { useWidths } from './use-widths.ts';
-
-type Row = readonly Cell[];
 
 /** Records, sorted, searched and paged at the source. Picking one makes it what is looked at. */
 function TableView({
@@ -87,7 +85,8 @@ function TableView({
     ? {
         field: group.field,
         noun: body.noun,
-        valueOf: (row) => row[groupAt] ?? null,
+        ...(group.unit ? { unit: group.unit } : {}),
+        valueOf: (row) => groupValue(row[groupAt] ?? null, group, zoneOf(clock)),
         headOf: (value) => group.heads?.find((head) => head.value === value) ?? null,
         isClosed: (value) => closed.has(groupName(value)),
         turn: (value) => {
@@ -98,8 +97,16 @@ function TableView({
         },
       }
     : null;
+  /** The keys of a record and of those under it that are in view. */
+  const recordsFrom = (row: Row): string[] =>
+    body.records
+      .slice(body.records.indexOf(row))
+      .filter((each) => !grouping?.isClosed(grouping.valueOf(each)))
+      .flatMap((each) => keyOf(each) ?? []);
   const marks = useMarks();
   const mayAct = offers !== null && offers.refusal === null;
+  const mayPaste =
+    mayAct && (offers.inPlace.length > 0 || offers.actions.some(({ way }) => way === 'insert'));
   const inView = body.records.flatMap((row) => keyOf(row) ?? []);
   const bar = useRef<HTMLDivElement>(null);
   const marking: Marking | null =
@@ -131,16 +138,19 @@ function TableView({
       actions={actions}
       fileOf={fileOf}
       tools={
-        <ColumnsTool
-          offered={body.fields.filter(({ name }) => pane.columns.some(({ field }) => field === name))}
-          shown={shown}
-          onChange={(columns) => actions.look(listViewParts({ columns }))}
-          onReset={
-            look.columns || view.widths
-              ? () => actions.look({ ...listViewParts({ columns: null }), widths: [] })
-              : null
-          }
-        />
+        <>
+          {mayPaste && <PasteTool onPaste={() => actions.paste(null)} />}
+          <ColumnsTool
+            offered={body.fields.filter(({ name }) => pane.columns.some(({ field }) => field === name))}
+            shown={shown}
+            onChange={(columns) => actions.look(listViewParts({ columns }))}
+            onReset={
+              look.columns || view.widths
+                ? () => actions.look({ ...listViewParts({ columns: null }), widths: [] })
+                : null
+            }
+          />
+        </>
       }
       below={
         offers && (
@@ -193,6 +203,16 @@ function TableView({
                   </InPlace>
                 );
               }
+            : undefined
+        }
+        onPaste={
+          mayPaste
+            ? (row, field, text) =>
+                actions.paste(
+                  field === null || !offers.inPlace.includes(field)
+                    ? { text }
+                    : { text, onto: { keys: recordsFrom(row), fields: shown.slice(shown.indexOf(field)) } },
+                )
             : undefined
         }
         onSort={(field, add) => actions.look(listViewParts({ page: 1, order: sortedBy(order, field, add) }))}

@@ -1,4 +1,4 @@
-import { Columns3 } from 'lucide-react';
+import { ClipboardPaste, Columns3 } from 'lucide-react';
 import type { ShownField } from '#core/dashboard/pane/shown.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
 import { ColumnList } from '../../ui/column-list.tsx';
@@ -38,5 +38,14 @@ export function ColumnsTool({
         </Button>
       )}
     </Popover>
+  );
+}
+
+/** Opens what takes rows of a spreadsheet. */
+export function PasteTool({ onPaste }: { onPaste: () => void }) {
+  return (
+    <IconButton name="Change from a spreadsheet" onClick={onPaste}>
+      <ClipboardPaste className="size-4" />
+    </IconButton>
   );
 }

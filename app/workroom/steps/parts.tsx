@@ -165,7 +165,7 @@ export function RowList<T>({
   /** What a row is told; `change` puts another thing in its place. */
   row: (value: T, change: (next: T) => void) => ReactNode;
   removeLabel: string;
-  /** So many rows stay. */
+  /** This many rows stay. */
   least?: number;
   /** What the button says and what it adds; without it nothing more can be added. */
   more: { readonly words: string; readonly make: () => NoInfer<T> } | null;

@@ -10,7 +10,7 @@ import type { ShapeAnswer } from '../answers.ts';
 type Want = Record<string, unknown> & { readonly kind: string; readonly steps: number };
 type Found<K extends string> = Extract<ShapeAnswer, { ok: true; kind: K }>['found'];
 
-/** What the records after the first so many steps depend on: the same text for the same records. */
+/** What the records after the first of its steps depend on: the same text for the same records. */
 export const prefixKey = (definition: DataSet, steps: number): string =>
   JSON.stringify([
     definition.source,
@@ -21,7 +21,7 @@ export const prefixKey = (definition: DataSet, steps: number): string =>
     (definition.steps ?? []).slice(0, steps),
   ]);
 
-/** The definition with only what the records after so many steps depend on. */
+/** The definition with only what the records after this many steps depend on. */
 const upTo = (definition: DataSet, steps: number): DataSet => ({
   ...definition,
   start: [...startOf(definition)],

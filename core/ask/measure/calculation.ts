@@ -59,7 +59,7 @@ export function calculationType(
   }
 }
 
-/** The fields that a calculation reads, but for those of a share's condition where that is resolved elsewhere. */
+/** The fields that a calculation reads, except for those of a share's condition where that is resolved elsewhere. */
 export function calculationFields(calculation: Calculation | PlannedCalculation): string[] {
   switch (calculation.kind) {
     case 'count':

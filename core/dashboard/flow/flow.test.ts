@@ -63,7 +63,7 @@ describe('what a change touches', () => {
     expect([dataSets, clauses, own, focus, followsPicks]).toEqual([[], [], [], [], false]);
   });
 
-  test('agrees with the plans: a pane is asked anew exactly when its plan differs', () => {
+  test('agrees with the plans: a pane is asked again exactly when its plan differs', () => {
     for (const after of [
       at([sailing]),
       at([weather]),

@@ -7,6 +7,26 @@ const clamp = (value: number, least: number, greatest: number): number =>
 const overlap = (a: Place, b: Place): boolean =>
   a.x < b.x + b.w && b.x < a.x + a.w && a.y < b.y + b.h && b.y < a.y + a.h;
 
+/** Panes that make room for those before them in an order, and close up as far as they can; given back as they stood. */
+function closedUp(panes: readonly Pane[], before: (a: Pane, b: Pane) => number): Pane[] {
+  const settled: Pane[] = [];
+  for (const pane of [...panes].sort(before)) {
+    let y = 0;
+    while (settled.some((other) => overlap({ ...pane.place, y }, other.place))) y += 1;
+    settled.push({ ...pane, place: { ...pane.place, y } });
+  }
+  const order = new Map(panes.map((pane, index) => [pane.id, index]));
+  return settled.sort((a, b) => (order.get(a.id) ?? 0) - (order.get(b.id) ?? 0));
+}
+
+/** Panes as they stand; where some lie on each other, they make room from the top down. */
+export function settled(panes: readonly Pane[]): Pane[] {
+  const areClear = panes.every(
+    (pane, at) => !panes.slice(0, at).some((other) => overlap(pane.place, other.place)),
+  );
+  return areClear ? [...panes] : closedUp(panes, (a, b) => a.place.y - b.place.y || a.place.x - b.place.x);
+}
+
 /**
  * Puts one pane at a place, kept on the sheet. The others make room below it, and all close up as far as they can, so
  * that panes never lie on each other and leave no empty rows.
@@ -23,15 +43,10 @@ export function arrange(panes: readonly Pane[], id: string, wanted: Place): Pane
     const [first, second] = [a, b].map((pane) => (pane.id === id ? moved.y - 0.5 : pane.place.y));
     return (first ?? 0) - (second ?? 0) || a.place.x - b.place.x;
   };
-  const settled: Pane[] = [];
-  for (const pane of [...panes].sort(before)) {
-    const place = pane.id === id ? moved : pane.place;
-    let y = 0;
-    while (settled.some((other) => overlap({ ...place, y }, other.place))) y += 1;
-    settled.push({ ...pane, place: { ...place, y } });
-  }
-  const order = new Map(panes.map((pane, index) => [pane.id, index]));
-  return settled.sort((a, b) => (order.get(a.id) ?? 0) - (order.get(b.id) ?? 0));
+  return closedUp(
+    panes.map((pane) => (pane.id === id ? { ...pane, place: moved } : pane)),
+    before,
+  );
 }
 
 /**

@@ -6,7 +6,7 @@ import type { SuggestionContext } from './kind.ts';
 export const dueNames = /(^|_)(due|deadline|expires?|expiry|until|needed)(_|$)/i;
 const endNames = /(^|_)(done|closed|ended|finished|settled|resolved|updated|changed)(_|$)/i;
 
-/** The field that says when a record was: the first that does, but for when it was due or over. */
+/** The field that says when a record was: the first that does, except for when it was due or over. */
 function mainTime(fields: readonly Field[]): Field | undefined {
   const times = fields.filter(({ type }) => isTemporal(type));
   return times.find(({ name }) => !dueNames.test(name) && !endNames.test(name)) ?? times[0];

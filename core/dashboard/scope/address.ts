@@ -16,6 +16,10 @@ export interface ReadScope {
 const mostOwn = 20;
 const mostFocus = 12;
 
+/** The parameters of an address that say its scope: without those of the page, which begin with an underscore. */
+export const scopeParams = (address: string | URLSearchParams): URLSearchParams =>
+  new URLSearchParams([...new URLSearchParams(address)].filter(([name]) => !name.startsWith('_')));
+
 /** Reads the query part of an address. Parameters that begin with an underscore belong to the page, not the scope. */
 export function readScope(params: URLSearchParams, vocabulary: Vocabulary): ReadScope {
   const problems: string[] = [];

@@ -4,7 +4,7 @@ import { type Focus, type OwnTest, pathText, type Scope, type Vocabulary } from 
 
 /* Every change a reader can make to a scope. Each gives a new scope; none touches the old one. */
 
-/** Narrowing changes which records there are, so every list goes back to its first page; but for the one that stays. */
+/** Narrowing changes which records there are, so every list goes back to its first page; except for the one that stays. */
 const fromFirstPage = (views: Scope['views'], staying?: string): Scope['views'] =>
   Object.fromEntries(
     Object.entries(views).map(([pane, view]) => [

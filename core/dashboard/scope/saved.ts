@@ -1,11 +1,13 @@
+import { scopeParams } from './address.ts';
+
 /* Scopes that have a name. */
 
 export const mostSavedScopes = 100;
 
 /** An address of a page as a saved scope has it: without what is drilled into, and without pages of lists, which go by the hour. */
 export function savedAddress(search: string): string {
-  const params = new URLSearchParams(search);
-  for (const name of [...params.keys()]) if (name === '_drill' || name.endsWith('.page')) params.delete(name);
+  const params = scopeParams(search);
+  for (const name of [...params.keys()]) if (name.endsWith('.page')) params.delete(name);
   return `?${params.toString()}`;
 }
 

@@ -41,7 +41,7 @@ export const Action = z.object({
       (sets) => new Set(sets.map(({ field }) => field)).size === sets.length,
       'a field is set once by an action',
     ),
-  /** So many records at once; absent: {@link mostAtOnce}. */
+  /** This many records at once; absent: {@link mostAtOnce}. */
   most: z.int().min(1).max(mostAtOnce).optional(),
 });
 export type Action = z.infer<typeof Action>;

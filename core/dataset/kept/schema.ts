@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { FieldName } from '#core/value/field/field.ts';
 
-/** When kept records are fetched anew. Cron's five fields are read in the desk's time zone. */
+/** When kept records are fetched again. Cron's five fields are read in the desk's time zone. */
 export const Schedule = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('by hand') }),
   z.object({ kind: z.literal('minutes'), minutes: z.int().min(1).max(10_080) }),

@@ -43,7 +43,7 @@ export interface Scalar {
   moved(value: Sql, type: FieldType, amount: string, unit: Unit | 'minute' | 'second'): Sql;
   /** Exact seconds from one instant to a later one. */
   seconds(later: Sql, earlier: Sql): Sql;
-  /** Whole stretches of so many seconds from one instant to a later one, counted down below zero. */
+  /** Whole stretches of this many seconds from one instant to a later one, counted down below zero. */
   between(later: Sql, earlier: Sql, seconds: number): Sql;
   /** The days from one date to a later one. */
   days(later: Sql, earlier: Sql): Sql;
@@ -55,7 +55,7 @@ export interface Scalar {
   likePattern(value: Sql, pattern: Sql): Sql;
   /** What a pattern finds in text: its first group, else all of it. */
   found(value: Sql, pattern: string): Sql;
-  /** Percent-encoded but for RFC 3986's unreserved characters. */
+  /** Percent-encoded except for RFC 3986's unreserved characters. */
   encoded(value: Sql): Sql;
   /**
    * The records of a FROM item `s` once for each item of a list in JSON text, with what says the item and its place, from 1. JSON

@@ -34,7 +34,7 @@ export interface Tools {
   readonly others: readonly Other[];
 }
 
-/** What a step that works on one record at a time does to an open SELECT. The fields before pass through, unless they are made anew. */
+/** What a step that works on one record at a time does to an open SELECT. The fields before pass through, unless the step makes others of their names. */
 export interface StepParts {
   readonly columns?: readonly NewColumn[];
   /** Conditions that all have to hold. */
@@ -59,7 +59,7 @@ export interface AroundTools extends Tools {
   readonly records: Sql;
   /** The same, under the alias `s`. */
   readonly inner: Sql;
-  /** The fields wanted after that were there before, as columns of their own, but for some. */
+  /** The fields wanted after that were there before, as columns of their own, except for some. */
   readonly passing: (but?: readonly string[]) => Sql[];
 }
 

@@ -20,10 +20,10 @@ export interface BinFacts {
 const narrowest = new Big('1e-30');
 const widest = new Big('5e29');
 
-/** So many ranges can be taken in, and so many at most are made by hand. */
+/** This many ranges can be taken in, and this many at most are made by hand. */
 const usualCount = 20;
 const mostCount = 100;
-/** So many more are made to hold the few numbers at the ends. */
+/** This many more are made to hold the few numbers at the ends. */
 const endCount = 10;
 
 /**

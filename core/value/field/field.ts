@@ -13,7 +13,7 @@ export type State = z.infer<typeof State>;
 
 /** The colours that charts are drawn in, as people call them. */
 export const colourNames = ['pine', 'blue', 'ochre', 'rose', 'teal', 'violet', 'sand', 'slate'] as const;
-/** So many values of a field can have a colour each. */
+/** This many values of a field can have a colour each. */
 export const mostColours = 40;
 
 /** The colour of a value: its place in the set, from 1. */

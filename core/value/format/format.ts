@@ -60,6 +60,12 @@ export function formatNumber(text: string, decimals?: number): string {
   return (isNothing ? written.replace('-', '') : written).replace('-', '−');
 }
 
+/** Bytes as people write them, in powers of ten. */
+export const formatBytes = (bytes: number): string =>
+  bytes < 1e6
+    ? `${formatNumber(String(Math.ceil(bytes / 1e3)))} kB`
+    : `${formatNumber(String(Math.round(bytes / 1e5) / 10))} MB`;
+
 /** A text of a number without thousands marks, as years and identifiers are written. */
 const plainNumber = (text: string): string => text.replace('-', '−');
 

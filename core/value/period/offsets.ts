@@ -1,4 +1,4 @@
-/** From an instant on (null: since ever), local time of a zone is so many seconds ahead of UTC. */
+/** From an instant on (null: since ever), local time of a zone is this many seconds ahead of UTC. */
 export interface Offset {
   readonly from: string | null;
   readonly seconds: number;

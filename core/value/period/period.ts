@@ -164,6 +164,12 @@ function unitFrom(from: Date, unit: Unit, zone: string): Span {
   return span(from, addHours(from, 1), zone, [day, shiftDay(day, 'day', 1)]);
 }
 
+/** The first day of the unit of time that a day is in; weeks are ISO 8601. */
+export function unitStart(day: string, unit: Exclude<Unit, 'hour'>): string {
+  const [year = 0, month = 1, date = 1] = day.split('-').map(Number);
+  return dayOf(starts[unit](new TZDate(year, month - 1, date, 'UTC')), 'UTC');
+}
+
 /** The stretch of one group of a chart: from the start of a unit (a day, or an instant for hours) to the next. */
 export function spanOfGroup(start: string, unit: Unit, zone: string): Span {
   if (unit === 'hour') {

@@ -1,6 +1,9 @@
 /** Calendar units; weeks are ISO 8601. */
 export const units = ['hour', 'day', 'week', 'month', 'quarter', 'year'] as const;
 export type Unit = (typeof units)[number];
+/** Those that begin with a day. */
+export const dayUnits = ['day', 'week', 'month', 'quarter', 'year'] as const satisfies readonly Unit[];
+export type DayUnit = (typeof dayUnits)[number];
 
 /** What comes round again: the hour of the day from 0, the day of the week from Monday as 1 (ISO 8601), the month of the year from 1. */
 export const cycles = ['hourOfDay', 'weekday', 'monthOfYear'] as const;

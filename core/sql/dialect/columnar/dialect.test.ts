@@ -195,7 +195,7 @@ describe('order', () => {
 });
 
 describe('numbers', () => {
-  test('are divided exactly, but for those that are approximate anyway', () => {
+  test('are divided exactly, except for those that are approximate anyway', () => {
     expect(measured({ kind: 'average', field: 'fares' })).toContain(
       'exact_quotient(sum(r."fares"), count(r."fares"))',
     );

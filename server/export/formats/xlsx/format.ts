@@ -20,7 +20,7 @@ const aboutRows = ({
   ['Moments are those of', zone],
 ];
 
-/** A sheet of a workbook has at most so many rows (ECMA-376 as all programs have it). */
+/** A sheet of a workbook has at most this many rows (ECMA-376 as all programs have it). */
 const mostRows = 1_048_576;
 /** A spreadsheet's numbers are doubles: what has more digits than they hold goes as text, unchanged. */
 const mostDigits = 15;

@@ -12,7 +12,7 @@ export interface ColumnHead {
   readonly depth: number | null;
 }
 
-/** The heads of each of so many levels, over the columns in view. */
+/** The heads of each of this many levels, over the columns in view. */
 export function headsOf(columns: readonly Placed[], levels: number): ColumnHead[][] {
   return Array.from({ length: levels }, (_, at) => {
     const level = at + 1;

@@ -16,7 +16,7 @@ export const depthsOf = (down: number, across: number): SetDepth[] =>
 
 const upTo = (count: number, from: number): number[] => Array.from({ length: count }, (_, at) => from + at);
 
-/** The indices of the groups that stand at a depth, where so many levels stand down. */
+/** The indices of the groups that stand at a depth, where this many levels stand down. */
 export const groupsAt = ({ down, across }: SetDepth, levelsDown: number): number[] => [
   ...upTo(down, 0),
   ...upTo(across, levelsDown),

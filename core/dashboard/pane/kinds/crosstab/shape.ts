@@ -173,7 +173,7 @@ export function shapeCrosstab(
   };
 }
 
-/** So many units of time that have no records stand between those that have some. */
+/** This many units of time that have no records stand between those that have some. */
 const mostUnits = 200;
 
 /** The units of time on the outermost level of a side that have no records, but lie between those that have, or in the period that is shown; none of those that have not begun. */

@@ -1,6 +1,7 @@
 import { expect, test } from 'vitest';
+import type { DayUnit } from '#core/value/period/units.ts';
 import { fromTable, recordsOf } from '#testing/plans.ts';
-import { groupName, headsPlan } from './group.ts';
+import { groupName, groupValue, headsPlan } from './group.ts';
 
 const fields = [
   { name: 'route', type: 'text' as const },
@@ -15,7 +16,13 @@ const list = recordsOf(fromTable('sailing', fields), {
 const columns = [{ field: 'route' }, { field: 'delay', foot: 'sum' as const, bar: true }];
 
 test('heads are of all records that the table has of the values in view, and of no others', () => {
-  const heads = headsPlan('route', ['North', 'North', null], columns, fields, list);
+  const heads = headsPlan(
+    { field: { name: 'route', type: 'text' } },
+    ['North', 'North', null],
+    columns,
+    fields,
+    list,
+  );
   expect(heads.plan).toMatchObject({
     kind: 'groups',
     by: [{ field: 'route' }],
@@ -28,7 +35,7 @@ test('heads are of all records that the table has of the values in view, and of 
 });
 
 test('a head says how many records it is of, and what stands below the columns for those', () => {
-  const heads = headsPlan('route', ['North', null], columns, fields, list);
+  const heads = headsPlan({ field: { name: 'route', type: 'text' } }, ['North', null], columns, fields, list);
   expect(
     heads.shape([
       ['North', '12', '340'],
@@ -38,6 +45,44 @@ test('a head says how many records it is of, and what stands below the columns f
     { value: 'North', count: '12', feet: { delay: { footing: 'sum', value: '340', type: 'integer' } } },
     { value: null, count: '1', feet: { delay: { footing: 'sum', value: null, type: 'integer' } } },
   ]);
+});
+
+test('by a unit of time, a record stands under the day that it begins with, by the clocks of the zone', () => {
+  const departs = { name: 'departs', type: 'instant' as const };
+  const zone = 'America/St_Johns';
+  const values = (unit: DayUnit) =>
+    ['2026-11-23T03:29:59Z', '2026-11-23T03:30:00Z', '2027-01-01T03:00:00Z'].map((at) =>
+      groupValue(at, { field: departs, unit }, zone),
+    );
+  expect(values('day')).toEqual(['2026-11-22', '2026-11-23', '2026-12-31']);
+  expect(values('week')).toEqual(['2026-11-16', '2026-11-23', '2026-12-28']);
+  expect(values('quarter')).toEqual(['2026-10-01', '2026-10-01', '2026-10-01']);
+  expect(groupValue('2027-01-03', { field: { name: 'due', type: 'date' }, unit: 'week' }, zone)).toBe(
+    '2026-12-28',
+  );
+  expect(groupValue(null, { field: departs, unit: 'day' }, zone)).toBeNull();
+  expect(groupValue('infinity', { field: departs, unit: 'day' }, zone)).toBe('infinity');
+});
+
+test('heads of units of time are of all from the first in view to the last, and of the blanks where some are in view', () => {
+  const group = { field: { name: 'departs', type: 'instant' as const }, unit: 'month' as const };
+  const heads = headsPlan(group, ['2026-11-01', '2026-09-01', null], columns, fields, list);
+  expect(heads.plan.by).toEqual([{ field: 'departs', unit: 'month' }]);
+  expect(heads.plan.where).toEqual({
+    all: [
+      list.where,
+      {
+        any: [
+          {
+            field: 'departs',
+            // By the clocks of London, which are still an hour ahead in September.
+            test: { op: 'within', from: '2026-08-31T23:00:00.000Z', to: '2026-12-01T00:00:00.000Z' },
+          },
+          { field: 'departs', test: { op: 'blank' } },
+        ],
+      },
+    ],
+  });
 });
 
 test('a blank is told from the word', () => {

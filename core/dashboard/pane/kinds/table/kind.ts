@@ -1,8 +1,10 @@
 import type { DataSet } from '#core/dataset/schema.ts';
 import { labelOf } from '#core/value/field/value.ts';
+import type { DayUnit } from '#core/value/period/units.ts';
 import { capital } from '#core/words/capital.ts';
 import { listWords } from '#core/words/condition.ts';
 import type { BriefPart, PaneAnswers, SuggestionContext, Unplaced } from '../../kind.ts';
+import { groupedByWords } from '../../level-words.ts';
 import { askList } from '../../list-plan.ts';
 import { listParts, listViewOf } from '../../list-view.ts';
 import { type OneContext, type OnePlan, type OneSentence, ofOne } from '../../of-one.ts';
@@ -10,7 +12,7 @@ import { orderWords } from '../../order-words.ts';
 import { fieldOf, type Loosen, type RecordList, type ShownField, shownField } from '../../shown.ts';
 import { suggestionContext } from '../../suggestion-context.ts';
 import { type FootAnswer, footPlan } from './foot.ts';
-import { type GroupHead, headsPlan } from './group.ts';
+import { type GroupBy, type GroupHead, groupValue, headsPlan } from './group.ts';
 import type { TableColumn, TablePane } from './schema.ts';
 import { shownColumns } from './use.ts';
 
@@ -18,7 +20,11 @@ export interface TableBody extends RecordList, Partial<FootAnswer> {
   readonly kind: 'table';
   readonly loosen?: readonly Loosen[];
   /** The field whose values records stand together by, and the heads of those on the page; null until they have come. */
-  readonly group?: { readonly field: ShownField; readonly heads: readonly GroupHead[] | null };
+  readonly group?: {
+    readonly field: ShownField;
+    readonly unit?: DayUnit;
+    readonly heads: readonly GroupHead[] | null;
+  };
 }
 
 /** Records, a page at a time. */
@@ -89,14 +95,15 @@ function askTable(pane: TablePane, asks: OneContext): OnePlan<TableBody> {
   const columns = listViewOf(asks.view).columns ?? pane.columns.map(({ field }) => field);
   const inView = pane.columns.filter(({ field, hidden }) => !hidden && columns.includes(field));
   const foot = footPlan(inView, dataSet.fields, plan);
-  const { groupedBy: group } = pane;
+  const { groupedBy: group, groupUnit: unit } = pane;
+  const by: GroupBy | null = group === undefined ? null : { field: fieldOf(dataSet, group), unit };
   const groupAt = group === undefined ? -1 : plan.fields.indexOf(group);
   const heads = ({ records: { page = [] } }: PaneAnswers): ReturnType<typeof headsPlan> | null =>
-    group === undefined || page.length === 0
+    by === null || page.length === 0
       ? null
       : headsPlan(
-          group,
-          page.map((record) => record[groupAt] ?? null),
+          by,
+          page.map((record) => groupValue(record[groupAt] ?? null, by, plan.zone)),
           inView,
           dataSet.fields,
           plan,
@@ -127,6 +134,7 @@ function askTable(pane: TablePane, asks: OneContext): OnePlan<TableBody> {
           : {
               group: {
                 field: shownField(fieldOf(dataSet, group)),
+                ...(unit ? { unit } : {}),
                 heads: answers.records.heads ? (heads(answers)?.shape(answers.records.heads) ?? null) : null,
               },
             }),
@@ -175,7 +183,10 @@ function tableSentence(pane: TablePane, { dataSet, field, which }: OneSentence):
     { text: ', ' },
     {
       slot: 'group',
-      text: pane.groupedBy === undefined ? 'not grouped' : `grouped by ${field(pane.groupedBy)}`,
+      text:
+        pane.groupedBy === undefined
+          ? 'not grouped'
+          : `grouped by ${groupedByWords({ field: pane.groupedBy, unit: pane.groupUnit }, field(pane.groupedBy))}`,
     },
     { text: ', ' },
     { slot: 'pageSize', text: `${pane.pageSize} to a page` },

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { FieldName } from '#core/value/field/field.ts';
 import { Format } from '#core/value/field/format.ts';
+import { dayUnits } from '#core/value/period/units.ts';
 import { doingShape, Order, recordsShape, sharedShape } from '../../shared.ts';
 import { footings } from './footings.ts';
 
@@ -28,9 +29,11 @@ export const Table = z.object({
   columns: z.array(TableColumn).min(1).max(200),
   /** Records of one value of this field stand together, under a head with numbers of all of them. */
   groupedBy: FieldName.optional(),
+  /** Of one unit of time of it, where it says when. */
+  groupUnit: z.enum(dayUnits).optional(),
   order: z.array(Order).max(8),
   pageSize: z.int().min(1).max(200),
-  /** So many of the first columns stay in view while the others move sideways. */
+  /** This many of the first columns stay in view while the others move sideways. */
   held: z.int().min(1).max(5).optional(),
 });
 export type TablePane = z.infer<typeof Table>;

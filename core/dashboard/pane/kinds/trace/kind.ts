@@ -31,7 +31,7 @@ export interface TraceBody {
 
 /** The most events of a lane that are shown. */
 const mostEvents = 1000;
-/** So many cases that may have been meant are named. */
+/** This many cases that may have been meant are named. */
 const mostNear = 8;
 
 /** The events of one case over several systems, in order. */

@@ -22,7 +22,7 @@ const Lane = z.object({
 });
 export type Lane = z.infer<typeof Lane>;
 
-/** An event that should follow another within so many minutes. */
+/** An event that should follow another within this many minutes. */
 const Expected = z.object({
   lane: z.int().min(0).max(7),
   after: z.int().min(0).max(7),
@@ -35,7 +35,7 @@ export const Trace = z.object({
   /** What its cases are: their meaning (see `meaningOf`), and what one is called. */
   about: z.object({ meaning: z.string().min(1).max(600), noun: z.string().min(1).max(200) }),
   lanes: z.array(Lane).min(1).max(8),
-  /** A gap of so many seconds is long; absent: the slowest tenth of them. */
+  /** A gap of this many seconds is long; absent: the slowest tenth of them. */
   longGap: z.int().min(1).max(10_000_000).optional(),
   expects: z.array(Expected).max(20),
   /** Minutes before and after an event that a link's `from` and `to` are. */

@@ -1,0 +1,96 @@
+import { Maximize2, Minimize2, X } from 'lucide-react';
+import { Dialog } from 'radix-ui';
+import { useRef } from 'react';
+import { IconButton } from '../../ui/button.tsx';
+import { isFocusFree } from '../../ui/focus.ts';
+import { type Drill, drillToText } from '../drill-address.ts';
+import { BehindView } from './behind.tsx';
+import { RecordView } from './record.tsx';
+
+/** What is drilled into, from the right, with the page still in view and the trail back as a sentence. */
+export function DrillSheet({
+  drills,
+  isOver,
+  go,
+  page,
+}: {
+  drills: readonly Drill[];
+  /** Over the whole page, and not beside it. */
+  isOver: boolean;
+  go: (steps: readonly Drill[], isOver?: boolean) => void;
+  page: string;
+}) {
+  // Where the work goes on once this is closed: the number or record that it was opened from.
+  const openedFrom = useRef(document.activeElement);
+  const top = drills.at(-1);
+  if (!top) return null;
+  return (
+    <Dialog.Root open modal={false} onOpenChange={(open) => !open && go([])}>
+      <Dialog.Portal>
+        <Dialog.Content
+          data-drill
+          className={`appear fixed inset-y-0 right-0 z-40 flex ${isOver ? 'w-screen' : 'w-[min(46rem,100vw)]'} flex-col [--ground:var(--sheet)] border-l border-line bg-sheet text-ink shadow-[-12px_0_32px_rgb(0_0_0/0.14)]`}
+          onInteractOutside={(event) => event.preventDefault()}
+          onCloseAutoFocus={(event) => {
+            event.preventDefault();
+            if (isFocusFree() && openedFrom.current instanceof HTMLElement) openedFrom.current.focus();
+          }}
+          onEscapeKeyDown={(event) => {
+            event.preventDefault();
+            go(drills.slice(0, -1));
+          }}
+          aria-describedby={undefined}
+        >
+          <header className="glass flex min-h-12 items-center gap-3 px-5 py-2 [&_:focus-visible]:outline-on-glass">
+            <nav
+              aria-label="Trail"
+              className="flex min-w-0 flex-1 flex-wrap items-center gap-x-1.5 text-small"
+            >
+              <button type="button" className="text-on-glass-muted hover:underline" onClick={() => go([])}>
+                {page}
+              </button>
+              {drills.map((drill, index) => (
+                <span key={drillToText(drill)} className="flex min-w-0 items-center gap-x-1.5">
+                  <span aria-hidden="true">›</span>
+                  {index === drills.length - 1 ? (
+                    <span className="truncate font-strong" aria-current="page">
+                      {drill.title}
+                    </span>
+                  ) : (
+                    <button
+                      type="button"
+                      className="truncate text-on-glass-muted hover:underline"
+                      onClick={() => go(drills.slice(0, index + 1))}
+                    >
+                      {drill.title}
+                    </button>
+                  )}
+                </span>
+              ))}
+            </nav>
+            <IconButton
+              name={isOver ? 'Beside the page again' : 'Over the whole page'}
+              onClick={() => go(drills, !isOver)}
+              className="text-on-glass hover:text-on-glass max-sm:hidden"
+            >
+              {isOver ? <Minimize2 className="size-4" /> : <Maximize2 className="size-4" />}
+            </IconButton>
+            <Dialog.Close asChild>
+              <IconButton name="Close" className="text-on-glass hover:text-on-glass">
+                <X className="size-5" />
+              </IconButton>
+            </Dialog.Close>
+          </header>
+          <Dialog.Title className="sr-only">{top.title}</Dialog.Title>
+          <div className="min-h-0 flex-1 overflow-auto p-5">
+            {top.kind === 'behind' ? (
+              <BehindView key={JSON.stringify(top)} drill={top} />
+            ) : (
+              <RecordView key={`${top.pane} ${top.key}`} drill={top} />
+            )}
+          </div>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
