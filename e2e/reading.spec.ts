@@ -167,8 +167,10 @@ test('a card opens the records behind it, and they count to it', async ({ browse
   // What is opened over the whole page stands so in the address.
   await number.click();
   await sheet.getByRole('button', { name: 'Over the whole page' }).click();
+  const beside = sheet.getByRole('button', { name: 'Beside the page again' });
+  await expect(beside).toBeVisible();
   await page.reload();
-  await sheet.getByRole('button', { name: 'Beside the page again' }).click();
+  await beside.click();
   await expect(sheet.getByRole('button', { name: 'Over the whole page' })).toBeVisible();
   await page.goBack();
   await page.context().close();

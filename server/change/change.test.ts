@@ -280,7 +280,7 @@ test('what a number or a chart opens can be acted on as another pane of the dash
   const cell = { pane: 'by-vessel', values: [], of: [] };
   const { offers } = await openBehind(cell, { page: 1 }, context());
   expect(offers).toMatchObject({ pane: 'orders' });
-  expect(offers?.actions.map(({ name }) => name)).toEqual(['done', 'defer', 'give', 'add']);
+  expect(offers?.actions.map(({ name }) => name)).toEqual(['done', 'defer', 'give']);
   expect((await openRecord({ pane: 'opened', key: '7001' }, context())).offers?.pane).toBe('orders');
   // It is done, and the table is of those that are not.
   expect((await openRecord({ pane: 'opened', key: '7009' }, context())).offers).toBeNull();

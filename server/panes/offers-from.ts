@@ -22,9 +22,10 @@ export function offersFrom(from: Pane, dataSet: string, context: Context): Offer
     .sort((one, other) => rank(one) - rank(other))
     .flatMap((pane) => {
       const offers = paneOffers(pane, context);
-      const offersRecords =
-        offers && (offers.inPlace.length > 0 || offers.actions.some(({ way }) => way !== 'insert'));
-      return offersRecords ? [{ pane: pane.id, ...offers }] : [];
+      if (!offers) return [];
+      // What adds a record is nothing that is done to one.
+      const actions = offers.actions.filter(({ way }) => way !== 'insert');
+      return actions.length + offers.inPlace.length > 0 ? [{ ...offers, actions, pane: pane.id }] : [];
     });
 }
 
