@@ -60,13 +60,13 @@ export default function App() {
 /** The page for what could not be shown at all: refused, not there, or broken. */
 export function ErrorBoundary({ error }: Route.ErrorBoundaryProps) {
   const answered = isRouteErrorResponse(error);
-  const said =
+  const explanation =
     answered && typeof error.data === 'object' ? (error.data as { title?: string; why?: string }) : {};
   const title =
-    said.title ??
+    explanation.title ??
     (answered && error.status === 404 ? 'There is no such page' : 'This page could not be shown');
   const why =
-    said.why ??
+    explanation.why ??
     (answered && error.status === 404
       ? 'The address may have a typing error.'
       : 'Nothing was lost. Try again; if it goes on, tell whoever runs this installation.');

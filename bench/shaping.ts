@@ -120,7 +120,7 @@ const latest: Plan = {
   limit: 50,
 };
 /** As a person would who knows SQL: find the current files, ask, take the rows as values. */
-async function asked(text: string): Promise<void> {
+async function run(text: string): Promise<void> {
   await openKept([scans, gates], 'measuring');
   await runColumnar(await columnar(), { text, values: [] }, { doing: 'measuring' });
 }
@@ -129,7 +129,7 @@ async function told(name: string, text: string, ours: () => Promise<unknown>): P
   const [bareTime = 0, hand = 0, own = 0] = await compared(
     runs,
     () => bare.runAndReadAll(text),
-    () => asked(text),
+    () => run(text),
     ours,
   );
   say(

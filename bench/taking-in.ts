@@ -31,7 +31,7 @@ async function compare(
   name: string,
   file: string,
   own: string,
-  { isTakenIn, asked }: { isTakenIn: boolean; asked: string },
+  { isTakenIn, bound }: { isTakenIn: boolean; bound: string },
 ): Promise<void> {
   const times: [number[], number[]] = [[], []];
   for (let run = 0; run <= runs; run += 1) {
@@ -58,7 +58,7 @@ async function compare(
   }
   const [direct, ours] = times.map(median) as [number, number];
   console.log(
-    `${name.padEnd(46)} ${direct.toFixed(0)} ms, ${ours.toFixed(0)} ms   ×${(ours / direct).toFixed(2)}   asked: at most ×${asked}`,
+    `${name.padEnd(46)} ${direct.toFixed(0)} ms, ${ours.toFixed(0)} ms   ×${(ours / direct).toFixed(2)}   asked: at most ×${bound}`,
   );
 }
 
@@ -82,7 +82,7 @@ async function followLines(): Promise<void> {
   );
   const took = await timed(async () => {
     const writer = await SegmentWriter.open(folder, []);
-    const asked = {
+    const query = {
       request,
       inputs: {},
       fields,
@@ -90,7 +90,7 @@ async function followLines(): Promise<void> {
       doing: 'measuring',
       progress: async () => undefined,
     };
-    await fetchLogs(logs, [logs])(writer, asked);
+    await fetchLogs(logs, [logs])(writer, query);
     await writeBeside(writer, fields, { before: null, doing: 'measuring' });
     writer.close();
   });
@@ -105,7 +105,7 @@ await compare(
   `taking in ${(statSync(csv).size / 1e6).toFixed(0)} MB of CSV, DuckDB and ours`,
   csv,
   `SELECT * FROM read_csv('${csv}')`,
-  { isTakenIn: true, asked: '1.6' },
+  { isTakenIn: true, bound: '1.6' },
 );
 const json = path.join(folder, 'scans.ndjson');
 await connection.run(
@@ -115,7 +115,7 @@ await compare(
   `taking in ${(statSync(json).size / 1e6).toFixed(0)} MB of NDJSON, DuckDB and ours`,
   json,
   `SELECT * FROM read_json('${json}')`,
-  { isTakenIn: true, asked: '1.6' },
+  { isTakenIn: true, bound: '1.6' },
 );
 const small = path.join(folder, 'some-scans.ndjson');
 await connection.run(`COPY (${scans} FROM range(103000) AS r(n)) TO '${small}' (FORMAT json)`);
@@ -123,7 +123,7 @@ await compare(
   `looking at ${(statSync(small).size / 1e6).toFixed(0)} MB of NDJSON, DuckDB and ours`,
   small,
   `SELECT * FROM read_json('${small}')`,
-  { isTakenIn: false, asked: '2' },
+  { isTakenIn: false, bound: '2' },
 );
 await followLines();
 console.log(`memory of this process ${(process.memoryUsage().rss / 1e6).toFixed(0)} MB`);

@@ -14,8 +14,8 @@ export interface DemoDataSet {
   readonly definition: DataSet;
 }
 
-const say = (dataSet: DataSet, said: Record<string, Partial<Field>>, order: readonly string[]): DataSet => {
-  const described = dataSet.fields.map((field) => ({ ...field, ...said[field.name] }));
+const say = (dataSet: DataSet, labels: Record<string, Partial<Field>>, order: readonly string[]): DataSet => {
+  const described = dataSet.fields.map((field) => ({ ...field, ...labels[field.name] }));
   const rank = (name: string): number => (order.includes(name) ? order.indexOf(name) : order.length);
   return { ...dataSet, fields: described.sort((a, b) => rank(a.name) - rank(b.name)) };
 };

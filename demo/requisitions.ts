@@ -8,7 +8,7 @@ interface Said {
   readonly name: string;
   readonly noun: DataSet['noun'];
   readonly title: string;
-  readonly said: Readonly<Record<string, Partial<Field>>>;
+  readonly labels: Readonly<Record<string, Partial<Field>>>;
   readonly measures?: DataSet['measures'];
   readonly changes: Changes;
 }
@@ -19,7 +19,7 @@ export const requisitionsSaid: Said = {
   name: 'Requisitions',
   noun: { one: 'requisition', many: 'requisitions' },
   title: 'Number',
-  said: {
+  labels: {
     Id: { hidden: true },
     DepotId: { label: 'Depot' },
     Number: { label: 'Requisition', format: { kind: 'id' } },
@@ -84,7 +84,7 @@ export const linesSaid: Said = {
   name: 'Requisition lines',
   noun: { one: 'line', many: 'lines' },
   title: 'Part',
-  said: {
+  labels: {
     Id: { hidden: true },
     Part: { format: { kind: 'id' } },
     RequisitionId: { label: 'Requisition' },

@@ -45,7 +45,7 @@ interface Described {
   readonly noun: DataSet['noun'];
   readonly title?: string;
   readonly key?: string;
-  readonly said?: Readonly<Record<string, Partial<Field>>>;
+  readonly labels?: Readonly<Record<string, Partial<Field>>>;
   readonly measures?: readonly Measure[];
   readonly keep?: Keep;
   readonly fresh?: number;
@@ -76,7 +76,7 @@ async function dataSet(sourceId: string, described: Described): Promise<string> 
 
 async function storeDataSet(
   sourceId: string,
-  { name, noun, title, key, said = {}, measures = [], keep, fresh, changes }: Omit<Described, 'request'>,
+  { name, noun, title, key, labels = {}, measures = [], keep, fresh, changes }: Omit<Described, 'request'>,
   request: Request,
   fields: readonly Field[],
 ): Promise<string> {
@@ -90,7 +90,7 @@ async function storeDataSet(
       source: sourceId,
       request,
       inputs: [],
-      fields: fields.map((field) => ({ ...field, ...said[field.name] })),
+      fields: fields.map((field) => ({ ...field, ...labels[field.name] })),
       ...(key ? { key } : {}),
       ...(title ? { title } : {}),
       noun,
@@ -194,7 +194,7 @@ export async function addServices(access: StandInAccess): Promise<ServiceIds> {
     ]),
     noun: { one: 'observation', many: 'observations' },
     key: 'id',
-    said: {
+    labels: {
       id: { hidden: true },
       station_id: { hidden: true },
       station_name: { label: 'Station' },
@@ -229,7 +229,7 @@ export async function addServices(access: StandInAccess): Promise<ServiceIds> {
       request: logRequest('scans.ndjson*', { kind: 'json' }),
       noun: { one: 'scan', many: 'scans' },
       title: 'passage_ref',
-      said: {
+      labels: {
         at: { label: 'Scanned at' },
         passage_ref: { refers: passage, label: 'Passage', format: { kind: 'id' } },
         outcome: { states: outcomes },
@@ -265,7 +265,7 @@ export async function addServices(access: StandInAccess): Promise<ServiceIds> {
       }),
       noun: { one: 'request', many: 'requests' },
       title: 'passage_ref',
-      said: {
+      labels: {
         passage_ref: { refers: passage, label: 'Passage', format: { kind: 'id' } },
         host: { hidden: true },
         status: { format: { kind: 'id' } },
@@ -276,7 +276,7 @@ export async function addServices(access: StandInAccess): Promise<ServiceIds> {
       name: 'Engine readings',
       request: logRequest('telemetry.log*', { kind: 'pairs' }),
       noun: { one: 'reading', many: 'readings' },
-      said: { oil_c: { label: 'Oil', unit: '°C' }, rpm: { label: 'Revolutions', unit: 'per minute' } },
+      labels: { oil_c: { label: 'Oil', unit: '°C' }, rpm: { label: 'Revolutions', unit: 'per minute' } },
       keep: following,
     }),
     passages: await dataSet(service, {
@@ -285,7 +285,7 @@ export async function addServices(access: StandInAccess): Promise<ServiceIds> {
       noun: { one: 'passage', many: 'passages' },
       key: 'passage_ref',
       title: 'passage_ref',
-      said: {
+      labels: {
         passage_ref: { refers: passage, label: 'Passage', format: { kind: 'id' } },
         fare: { unit: 'crowns' },
         traveller_name: { label: 'Traveller' },

@@ -8,7 +8,7 @@ import { choose, expect, pageOf, paneOf, test, withDatabase } from './support/pe
 const upkeep = '/desk/skerry-sound/vessel-upkeep';
 const list = (page: Page) => paneOf(page, 'Unfinished orders, longest due first');
 const rows = (page: Page) => list(page).locator('tbody tr');
-const said = (page: Page) => page.getByRole('status', { name: 'What was done' });
+const notice = (page: Page) => page.getByRole('status', { name: 'What was done' });
 const countOf = async (page: Page): Promise<number> =>
   Number(/of ([\d,]+) work orders/.exec((await list(page).textContent()) ?? '')?.[1]?.replace(',', ''));
 
@@ -37,11 +37,11 @@ test('a supervisor sets what is marked done, every open page follows at once, an
   const asks = supervisor.getByRole('dialog', { name: 'Set done' });
   await expect(asks).toContainText('On 3 work orders, status becomes “Done” and done becomes this moment.');
   await asks.getByRole('button', { name: 'Set done' }).click();
-  await expect(said(supervisor)).toContainText('Set done: 3 work orders.');
+  await expect(notice(supervisor)).toContainText('Set done: 3 work orders.');
   await expect(bar).toContainText('none is marked');
   await expect(list(supervisor)).toContainText(`of ${before - 3} work orders`);
   await expect(list(reader)).toContainText(`of ${before - 3} work orders`);
-  await said(supervisor).getByRole('button', { name: 'Undo' }).click();
+  await notice(supervisor).getByRole('button', { name: 'Undo' }).click();
   await expect(list(supervisor)).toContainText(`of ${before} work orders`);
   await expect(list(reader)).toContainText(`of ${before} work orders`);
   await reader.context().close();
@@ -74,7 +74,7 @@ test('the records behind a number are acted on where they are listed, and the nu
   await drill.getByLabel('Mark those of this page').check();
   await bar.getByRole('button', { name: 'Set done' }).click();
   await page.getByRole('dialog', { name: 'Set done' }).getByRole('button', { name: 'Set done' }).click();
-  await expect(said(page)).toContainText('Set done: 2 work orders.');
+  await expect(notice(page)).toContainText('Set done: 2 work orders.');
   await expect(drill).toContainText(`No work orders contain “${title}”`);
   await page.keyboard.press('Escape');
   await expect.poll(number).toBe(before - 2);
@@ -105,10 +105,10 @@ test('by keyboard alone a record is marked, deferred and undone, and one of its 
   await page.keyboard.press('Control+A');
   await page.keyboard.type('15 Jan 2031');
   await page.keyboard.press('Enter');
-  await expect(said(page)).toContainText('Defer: 1 work order.');
-  await said(page).getByRole('button', { name: 'Undo' }).focus();
+  await expect(notice(page)).toContainText('Defer: 1 work order.');
+  await notice(page).getByRole('button', { name: 'Undo' }).focus();
   await page.keyboard.press('Enter');
-  await expect(said(page)).toContainText('Undo of “Defer”: 1 work order.');
+  await expect(notice(page)).toContainText('Undo of “Defer”: 1 work order.');
   // The record stands where it stood.
   await expect(row).toHaveText(before);
 
@@ -130,7 +130,7 @@ test('by keyboard alone a record is marked, deferred and undone, and one of its 
   await expect(place.getByLabel('Priority')).toHaveText(isLow ? 'Normal' : 'Low');
   await place.getByRole('button', { name: 'Change it' }).focus();
   await page.keyboard.press('Enter');
-  await expect(said(page)).toContainText('Change priority: 1 work order.');
+  await expect(notice(page)).toContainText('Change priority: 1 work order.');
   await expect(place).toHaveCount(0);
   await page.context().close();
 });
@@ -166,7 +166,7 @@ test('what is begun in a row goes to its record, wherever that stands by the tim
   await other.getByRole('dialog', { name: 'Set done' }).getByRole('button', { name: 'Set done' }).click();
   await expect(rows(page).first()).toContainText(second);
   await place.getByRole('button', { name: 'Change it' }).click();
-  await expect(said(page)).toContainText('Change priority: 1 work order.');
+  await expect(notice(page)).toContainText('Change priority: 1 work order.');
   await expect(own).toContainText('Low');
   await page.context().close();
   await other.context().close();
@@ -207,7 +207,7 @@ test('two people on one record: the later one sees both and chooses; nobody’s 
   await expect(asks).toContainText('Somebody changed one of them meanwhile. Nothing was done.');
   await expect(asks).toContainText(/Status: you saw “.+”, it is “(Planned|Open)” now/);
   await asks.getByRole('button', { name: 'Defer all the same' }).click();
-  await expect(said(page)).toContainText('Defer: 1 work order.');
+  await expect(notice(page)).toContainText('Defer: 1 work order.');
   await page.context().close();
 });
 
@@ -286,7 +286,7 @@ test('an analyst names who changes records, makes an action, offers it, and its 
     .getByRole('button', { name: label })
     .click();
   await supervisor.getByRole('dialog', { name: label }).getByRole('button', { name: label }).click();
-  await expect(said(supervisor)).toContainText(`${label}: 1 incident.`);
+  await expect(notice(supervisor)).toContainText(`${label}: 1 incident.`);
   await expect(supervisor.getByRole('region', { name: 'What was done to it' })).toContainText(label);
 
   const tools = drill.getByRole('toolbar', { name: 'What can be done to it' });
@@ -302,7 +302,7 @@ test('an analyst names who changes records, makes an action, offers it, and its 
   await asks.getByLabel('Settled').fill('1 Jan 2031');
   await expect(asks).not.toContainText(rule);
   await asks.getByRole('button', { name: late }).click();
-  await expect(said(supervisor)).toContainText(`${late}: 1 incident.`);
+  await expect(notice(supervisor)).toContainText(`${late}: 1 incident.`);
   await supervisor.context().close();
 
   await analyst.goto('/workroom/changes');
@@ -420,10 +420,10 @@ test('what the stores were asked for is approved one by one, given back, and a l
   await expect(asks).toContainText('On 3 requisitions, state becomes “Approved”.');
   await expect(asks).toContainText('They are sent one by one.');
   await asks.getByRole('button', { name: 'Approve' }).click();
-  await expect(said(page)).toContainText('Approve: 3 requisitions.');
+  await expect(notice(page)).toContainText('Approve: 3 requisitions.');
   await expect(table).toContainText(`of ${before - 3} requisitions`);
   await expect(card).toContainText(String(before - 3));
-  await said(page).getByRole('button', { name: 'Undo' }).click();
+  await notice(page).getByRole('button', { name: 'Undo' }).click();
   await expect(table).toContainText(`of ${before} requisitions`);
   // A form in its place: what is wrong stands beside its field, and what was added is counted.
   const form = paneOf(page, 'Raise a requisition');
@@ -475,14 +475,14 @@ test('a passage is moved to another sailing and cancelled through its service', 
   await expect(moves).toContainText('a passage can be moved to another sailing, or cancelled');
   await moves.getByLabel('Sailing').fill('SK-20001');
   await page.keyboard.press('Enter');
-  await expect(said(page)).toContainText('Move to another sailing: 1 passage.');
+  await expect(notice(page)).toContainText('Move to another sailing: 1 passage.');
   await expect(passage).toContainText('SK-20001');
   await passage.getByRole('button', { name: 'Cancel it' }).press('Enter');
   await page
     .getByRole('dialog', { name: 'Cancel it' })
     .getByRole('button', { name: 'Cancel it' })
     .press('Enter');
-  await expect(said(page)).toContainText('Cancel it: 1 passage.');
+  await expect(notice(page)).toContainText('Cancel it: 1 passage.');
   await expect(passages.locator('tbody')).not.toContainText('Cancelled');
   await page.context().close();
 });

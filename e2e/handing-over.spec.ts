@@ -21,7 +21,7 @@ async function pageAt(browser: Browser, port: number): Promise<Page> {
 }
 
 const ready = (started: Started) =>
-  expect.poll(started.said, { timeout: 90_000 }).toContain('Slate Glass is ready');
+  expect.poll(started.output, { timeout: 90_000 }).toContain('Slate Glass is ready');
 
 async function signedIn(page: Page, email: string): Promise<void> {
   await page.goto('/sign-in');
@@ -38,8 +38,8 @@ test('an empty installation is set up, filled, published and read; and put back 
   const [data, other] = [dataFolder(), dataFolder()];
   const port = await freePort();
   const first = start(data, port, '', { SLATE_DEMO: 'no' });
-  await expect.poll(first.said, { timeout: 90_000 }).toContain('nobody can sign in yet');
-  const [, code = ''] = /with the code ([A-Z0-9-]+)/.exec(first.said()) ?? [];
+  await expect.poll(first.output, { timeout: 90_000 }).toContain('nobody can sign in yet');
+  const [, code = ''] = /with the code ([A-Z0-9-]+)/.exec(first.output()) ?? [];
   const page = await pageAt(browser, port);
   await page.goto('/set-up');
   await page.getByLabel('Code from the console').fill(code);
@@ -88,30 +88,30 @@ test('an empty installation is set up, filled, published and read; and put back 
   // Backed up while it runs, and put back from the one file into nothing.
   const file = path.join(other, 'all.slate');
   const backup = run('backup', [file], { SLATE_DATA: data, SLATE_PASSPHRASE: passphrase });
-  expect(await backup.ended, backup.said()).toBe(0);
+  expect(await backup.ended, backup.output()).toBe(0);
   const definitions = path.join(other, 'desk.json');
   const pull = run('definitions', ['pull', definitions, '--desk', 'harbour-office'], { SLATE_DATA: data });
-  expect(await pull.ended, pull.said()).toBe(0);
+  expect(await pull.ended, pull.output()).toBe(0);
   expect(readFileSync(definitions, 'utf8')).toContain('"title": "Landings"');
   first.process.kill('SIGINT');
   expect(await first.ended).toBe(0);
 
   const wrong = run('restore', [file], { SLATE_DATA: other, SLATE_PASSPHRASE: 'another passphrase' });
   expect(await wrong.ended).toBe(1);
-  expect(wrong.said()).toContain('the passphrase is another');
+  expect(wrong.output()).toContain('the passphrase is another');
   const restore = run('restore', [file], { SLATE_DATA: other, SLATE_PASSPHRASE: passphrase });
-  expect(await restore.ended, restore.said()).toBe(0);
+  expect(await restore.ended, restore.output()).toBe(0);
   const second = start(other, port, '', { SLATE_DEMO: 'no' });
   await ready(second);
-  expect(second.said()).not.toContain('nobody can sign in yet');
+  expect(second.output()).not.toContain('nobody can sign in yet');
   const again = await pageAt(browser, port);
   await signedIn(again, 'ola@harbour.example');
   await expect(again.getByText('137').first()).toBeVisible();
   await again.context().close();
   // Nothing is different to what was taken out of where it came from.
   const check = run('definitions', ['check', definitions], { SLATE_DATA: other });
-  expect(await check.ended, check.said()).toBe(0);
-  expect(check.said()).toContain('nothing is different');
+  expect(await check.ended, check.output()).toBe(0);
+  expect(check.output()).toContain('nothing is different');
   second.process.kill('SIGINT');
   expect(await second.ended).toBe(0);
   for (const folder of [data, other]) rmSync(folder, { recursive: true, force: true });

@@ -32,7 +32,7 @@ test('records that are kept are fetched by the worker, and open pages follow by 
   test.setTimeout(90_000);
   // The demo's clock goes on, and may bring more at any time.
   const atFirst = await atSource();
-  const said = (count: number): string => count.toLocaleString('en-GB');
+  const inWords = (count: number): string => count.toLocaleString('en-GB');
 
   await analyst.goto('/workroom');
   await analyst.getByRole('link', { name: 'Sound operations' }).click();
@@ -99,7 +99,7 @@ test('records that are kept are fetched by the worker, and open pages follow by 
   expect(added).toBeGreaterThan(total);
   // What is kept stays as it was until it is fetched again, and then every open page has it.
   await reader.reload();
-  await expect(paneOf(reader, 'How many')).toContainText(said(total));
+  await expect(paneOf(reader, 'How many')).toContainText(inWords(total));
   await analyst.goto('/workroom');
   await analyst.getByRole('link', { name: 'Incidents, kept' }).click();
   await analyst.getByRole('link', { name: 'Kept records' }).click();
@@ -107,8 +107,8 @@ test('records that are kept are fetched by the worker, and open pages follow by 
   await expect.poll(() => told(reader), { timeout: 20_000 }).toBeGreaterThanOrEqual(added);
   expect(await told(reader)).toBeLessThanOrEqual(await atSource());
   for (const page of others) await expect.poll(() => told(page)).toBe(await told(reader));
-  await expect(refreshes.getByRole('row').nth(1)).toContainText(said(await told(reader)));
-  await expect(refreshes.getByRole('row').nth(2)).toContainText(said(total));
+  await expect(refreshes.getByRole('row').nth(1)).toContainText(inWords(await told(reader)));
+  await expect(refreshes.getByRole('row').nth(2)).toContainText(inWords(total));
   await expect(paneOf(reader, 'Which')).toContainText(/11 – 20/);
   await withDatabase('sound_ops', (client) => client.query('DELETE FROM incidents WHERE id = 999999'));
   await reader.context().close();

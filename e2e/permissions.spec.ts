@@ -117,16 +117,16 @@ test('every route answers every role as it should', async ({ browser }) => {
       if (file === 'routes/sign-out.ts') continue;
       const rule = allowed[file];
       if (!rule) throw new Error(`${file} has no rule`);
-      const asked = await request.get(filled(path), { maxRedirects: 0 });
+      const answer = await request.get(filled(path), { maxRedirects: 0 });
       const label = `${who} ${path}`;
       if (rule.get !== 'open') {
         if (who === 'nobody')
-          expect([asked.status(), asked.headers().location ?? ''], label).toEqual([
+          expect([answer.status(), answer.headers().location ?? ''], label).toEqual([
             302,
             expect.stringContaining('/sign-in?to='),
           ]);
-        else if (rule.get.includes(who)) expect([200, 204, 302, 404, 405], label).toContain(asked.status());
-        else expect(asked.status(), label).toBe(403);
+        else if (rule.get.includes(who)) expect([200, 204, 302, 404, 405], label).toContain(answer.status());
+        else expect(answer.status(), label).toBe(403);
       }
       if (rule.post === 'none' || rule.post === 'open') continue;
       // An empty body: whoever may act is told that it is wrong, whoever may not never gets that far.

@@ -86,11 +86,11 @@ test('a dashboard in its scope is a PDF, on the paper that is asked for, and who
   const [download] = await Promise.all([reader.waitForEvent('download'), link.click()]);
   expect(download.suggestedFilename()).toBe('requisitions.pdf');
   const { request } = reader.context();
-  for (const [asked, width, height] of [
+  for (const [query, width, height] of [
     ['_paper=a4&_turn=side', 842, 595],
     ['_paper=letter&_turn=upright', 612, 792],
   ] as const) {
-    const answer = await request.get(href.replace(/_paper=.*/, asked), { timeout: 60_000 });
+    const answer = await request.get(href.replace(/_paper=.*/, query), { timeout: 60_000 });
     expect(answer.headers()['content-type']).toBe('application/pdf');
     const pdf = await PDFDocument.load(await answer.body());
     expect(pdf.getTitle()).toBe('Requisitions');

@@ -20,9 +20,9 @@ test('the start command starts, says where and as whom, stops all that it starte
 
   const first = start(data, port);
   await expect
-    .poll(first.said, { timeout: 90_000 })
+    .poll(first.output, { timeout: 90_000 })
     .toContain(`Slate Glass is ready at http://127.0.0.1:${port}`);
-  expect(first.said()).toContain('analyst@skerry.example');
+  expect(first.output()).toContain('analyst@skerry.example');
   expect(await answers(port)).toBe(200);
 
   // Killed without a chance to tidy up: the server notices, the database stays, and the next start takes it over.
@@ -30,9 +30,9 @@ test('the start command starts, says where and as whom, stops all that it starte
   await first.ended;
   await expect.poll(() => answers(port), { timeout: 15_000 }).toBe(0);
   const second = start(data, port);
-  await expect.poll(second.said, { timeout: 60_000 }).toContain('Slate Glass is ready');
+  await expect.poll(second.output, { timeout: 60_000 }).toContain('Slate Glass is ready');
   // What was done before is not done again.
-  expect(second.said()).not.toMatch(/Installing|Building/);
+  expect(second.output()).not.toMatch(/Installing|Building/);
 
   second.process.kill('SIGINT');
   expect(await second.ended).toBe(0);
@@ -52,7 +52,7 @@ test('a port in use, a port that is none, and a data folder that cannot be each 
   const refused = async (folder: string, at: number): Promise<string> => {
     const started = start(folder, at);
     expect(await started.ended).toBe(1);
-    return started.said().trim();
+    return started.output().trim();
   };
   expect(await refused(data, port)).toBe(
     `Slate Glass cannot start: port ${port} is in use. Stop what uses it, or set PORT to another.`,
@@ -70,13 +70,13 @@ test('a database that one has already is used, one that goes away for a while is
   const data = mkdtempSync(path.join(tmpdir(), 'slate-start-'));
   const gone = start(data, await freePort(), 'postgres://slate:x@127.0.0.1:1/slate');
   expect(await gone.ended).toBe(1);
-  expect(gone.said().trim()).toContain('its database says: connect ECONNREFUSED 127.0.0.1:1');
+  expect(gone.output().trim()).toContain('its database says: connect ECONNREFUSED 127.0.0.1:1');
   chmodSync(data, 0o755);
   const settings = ['fsync=off'];
   const { url, stop } = await startCluster(data, { settings });
   const port = await freePort();
   const used = start(mkdtempSync(path.join(data, 'own-')), port, url);
-  await expect.poll(used.said, { timeout: 60_000 }).toContain('is ready at');
+  await expect.poll(used.output, { timeout: 60_000 }).toContain('is ready at');
   expect(await answers(port)).toBe(200);
   const address = `http://127.0.0.1:${port}`;
   const signedIn = await fetch(`${address}/sign-in`, {
@@ -110,9 +110,9 @@ test('without the demo an installation is set up once, by whoever has the code f
   const data = dataFolder();
   const port = await freePort();
   const started = start(data, port, '', { SLATE_DEMO: 'no' });
-  await expect.poll(started.said, { timeout: 90_000 }).toContain('nobody can sign in yet');
-  expect(started.said()).not.toContain('skerry');
-  const [, code = ''] = /with the code ([A-Z0-9-]+)/.exec(started.said()) ?? [];
+  await expect.poll(started.output, { timeout: 90_000 }).toContain('nobody can sign in yet');
+  expect(started.output()).not.toContain('skerry');
+  const [, code = ''] = /with the code ([A-Z0-9-]+)/.exec(started.output()) ?? [];
   const page = await livePage(await browser.newContext({ baseURL: `http://127.0.0.1:${port}` }));
   await page.goto('/');
   await expect(page).toHaveURL(/set-up/);

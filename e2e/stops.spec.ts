@@ -193,11 +193,11 @@ test('downloads that nobody reads hold up nobody else', async ({ browser }) => {
   const cookie = cookies.map(({ name, value }) => `${name}=${value}`).join('; ');
   const statuses: number[] = [];
   await whileOthersRead(reader, async () => {
-    const asked = Array.from({ length: 40 }, () =>
+    const requests = Array.from({ length: 40 }, () =>
       get(`${home()}${address}/export?as=csv`, { headers: { cookie }, agent: false }),
     );
     await Promise.all(
-      asked.map(
+      requests.map(
         (each) =>
           new Promise<void>((resolve) => {
             each.once('response', (answer) => {
@@ -210,7 +210,7 @@ test('downloads that nobody reads hold up nobody else', async ({ browser }) => {
           }),
       ),
     );
-    for (const each of asked) each.destroy();
+    for (const each of requests) each.destroy();
   });
   const refused = statuses.filter((status) => status !== 200);
   expect(statuses.length - refused.length).toBeLessThanOrEqual(3);

@@ -103,14 +103,14 @@ export function limitBody(request: Request, response: Response, next: NextFuncti
     return;
   }
   const most = mostBytes(request.path.replace(/\.data$/, ''));
-  const said = request.get('content-length');
-  const isWithout = said === undefined && request.get('transfer-encoding') === undefined;
+  const length = request.get('content-length');
+  const isWithout = length === undefined && request.get('transfer-encoding') === undefined;
   if (most === Number.POSITIVE_INFINITY || isWithout) {
     next();
     return;
   }
-  const isTold = said !== undefined && request.get('transfer-encoding') === undefined;
-  if (isTold && Number(said) <= most) {
+  const isTold = length !== undefined && request.get('transfer-encoding') === undefined;
+  if (isTold && Number(length) <= most) {
     next();
     return;
   }

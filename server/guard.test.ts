@@ -65,9 +65,9 @@ test.each([guardedLoader, guardedAction])(
     const warnings: string[] = [];
     const hear = ({ name }: Error): void => void warnings.push(name);
     process.on('warning', hear);
-    const asked = args(somebody('analyst'));
-    await guarded<never, string>(to('build'), () => 'done')(asArgs(asked));
-    for (let count = 0; count < 40; count += 1) asked.request.signal.addEventListener('abort', () => count);
+    const request = args(somebody('analyst'));
+    await guarded<never, string>(to('build'), () => 'done')(asArgs(request));
+    for (let count = 0; count < 40; count += 1) request.request.signal.addEventListener('abort', () => count);
     await setImmediate();
     process.off('warning', hear);
     expect(warnings).toEqual([]);

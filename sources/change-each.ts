@@ -53,13 +53,13 @@ export async function makeEach(service: RecordService, changing: Changing): Prom
   );
   const conflicts = conflictsOf(changing, (key) => found.get(key)?.values ?? null);
   if (conflicts.length > 0) return { state: 'conflict', conflicts };
-  const meant = changes.map((each) => intended(each, found, changing));
-  await beforeEnd(mark, meant);
+  const plans = changes.map((each) => intended(each, found, changing));
+  await beforeEnd(mark, plans);
   const each: EachOutcome[] = [];
   let away: Problem | null = null;
   const until = Date.now() + sendMs;
   for (const [at, change] of changes.entries()) {
-    const record = meant[at] as ChangedRecord;
+    const record = plans[at] as ChangedRecord;
     const problem = away ? unsentAway(away) : Date.now() > until ? unsentLate(doing) : null;
     if (problem) {
       each.push({ record, outcome: 'refused', problem });
@@ -138,19 +138,19 @@ async function makeOne(
   // Where nobody knows its key there is nothing to read back.
   if (key === '') return { record, outcome: 'unknown', problem: said ?? unheard(doing) };
   const wanted = columns.filter(({ name }) => name in (record.after ?? record.before ?? {}));
-  let made: boolean | null = null;
+  let isMade: boolean | null = null;
   for (let times = 0; times < lookTimes; times += 1) {
     if (times > 0) await new Promise((resolve) => setTimeout(resolve, lookAgainMs));
     try {
       const now = await service.read(key, wanted);
-      made = asMeant({ ...record, key }, now, columns, said === null);
-      if (made)
+      isMade = asMeant({ ...record, key }, now, columns, said === null);
+      if (isMade)
         return { record: { ...record, key, after: now?.values ?? null }, outcome: 'done', problem: null };
     } catch (thrown) {
       return { record, outcome: 'unknown', problem: problemOf(thrown, doing) };
     }
   }
-  if (made === null) return { record, outcome: 'unknown', problem: said ?? unheard(doing) };
+  if (isMade === null) return { record, outcome: 'unknown', problem: said ?? unheard(doing) };
   return { record, outcome: 'refused', problem: said ?? denied(doing) };
 }
 
@@ -162,8 +162,8 @@ function asMeant(
   isSaid: boolean,
 ): boolean | null {
   const is = new Map(now ? [[record.key, now.values]] : []);
-  const made = madeFrom([record], is, typesOf(columns));
-  return made === null && isSaid && now !== null && record.after !== null ? true : made;
+  const isMade = madeFrom([record], is, typesOf(columns));
+  return isMade === null && isSaid && now !== null && record.after !== null ? true : isMade;
 }
 
 const onceOf = ({ once, changes }: Changing, change: Change): string => `${once}-${changes.indexOf(change)}`;

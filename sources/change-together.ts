@@ -64,12 +64,12 @@ export async function makeTogether(session: Session, changing: Changing): Promis
 }
 
 /** Fewer records than were meant: the source let some stay as they are, so all stay. */
-function requireAll(found: number, meant: number): void {
-  if (found === meant) return;
+function requireAll(found: number, wanted: number): void {
+  if (found === wanted) return;
   throw new ProblemError({
     code: 'forbidden',
     doing: 'changing records',
-    why: `the source let ${found} of ${meant} be changed: a rule or a trigger of its own keeps the others as they are`,
+    why: `the source let ${found} of ${wanted} be changed: a rule or a trigger of its own keeps the others as they are`,
     mend: 'Nothing was changed. Ask whoever looks after the source.',
   });
 }
@@ -91,8 +91,8 @@ function alike(updates: readonly Update[]): [Values, Update[]][] {
 }
 
 /** What became of one transaction is so for each of its records. */
-export const sameForAll = (made: boolean | null, records: readonly unknown[]): (boolean | null)[] =>
-  records.map(() => made);
+export const sameForAll = (outcome: boolean | null, records: readonly unknown[]): (boolean | null)[] =>
+  records.map(() => outcome);
 
 /** How often and how long a source is asked what became of changes whose end was lost. Milliseconds. */
 const askAgainMs = 500;

@@ -168,7 +168,7 @@ export interface OpenSource {
   try(trying: Trying): Promise<Trial>;
   readonly fetch: FetchInto;
   /** How many records of a request pass, as exact text; null where it cannot say. Absent: the kind never can. */
-  readonly count?: (request: Request, asked: CountRequest) => Promise<string | null>;
+  readonly count?: (request: Request, query: CountRequest) => Promise<string | null>;
   /** Changes its records; null where nobody may. Absent: the kind takes none. */
   readonly changes?: ChangeSource | null;
 }

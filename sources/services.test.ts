@@ -109,8 +109,8 @@ const why = async (work: Promise<unknown>): Promise<string> => {
     await work;
     return 'it worked';
   } catch (thrown) {
-    const { code, doing, why: said } = problemOf(thrown, 'testing');
-    return `${code}: ${doing}: ${said}`;
+    const { code, doing, why: reason } = problemOf(thrown, 'testing');
+    return `${code}: ${doing}: ${reason}`;
   }
 };
 
@@ -144,9 +144,9 @@ describe('an HTTP API', () => {
     const report = await tide().test('stations');
     expect(report.facts).toContainEqual({ name: 'Credential', value: 'taken' });
     expect(Math.abs(report.clockSkewMs ?? Number.NaN)).toBeLessThan(2000);
-    const said = await why(tide('a-wrong-key-9876').test('stations'));
-    expect(said).toContain('credential: asking');
-    expect(said).not.toContain('a-wrong-key-9876');
+    const reason = await why(tide('a-wrong-key-9876').test('stations'));
+    expect(reason).toContain('credential: asking');
+    expect(reason).not.toContain('a-wrong-key-9876');
     expect(await why(passages('wrong-secret-99').test('passages'))).toMatch(/^credential: getting a token/);
   });
 
@@ -384,15 +384,15 @@ describe('outgoing calls', () => {
   });
   test('to a name that leads inside are refused, also when it only does so the second time', async () => {
     const at = (address: string) => [{ address, family: 4 }];
-    let asked = 0;
-    const rebinding = async () => at(++asked === 1 ? '203.0.114.7' : '127.0.0.1');
+    let calls = 0;
+    const rebinding = async () => at(++calls === 1 ? '203.0.114.7' : '127.0.0.1');
     const { port } = new URL(services.address);
     const call = clientFor('', { allowed: [], resolve: rebinding }).call({
       address: `http://tides.example:${port}/tide/v2/stations`,
       doing: 'asking',
     });
     expect(await why(call)).toContain('forbidden');
-    expect(asked).toBe(2);
+    expect(calls).toBe(2);
   });
   test('are counted, redirects and repeats too', async () => {
     spent = 0;
@@ -415,10 +415,10 @@ describe('outgoing calls', () => {
     const address = parrot.address();
     const base = `http://127.0.0.1:${typeof address === 'object' && address ? address.port : 0}`;
     const kind = open({ kind: 'http', base, auth: { kind: 'key', in: 'header', name: 'X-Key' } }, secret);
-    const said = await why(kind.test('x'));
+    const reason = await why(kind.test('x'));
     parrot.close();
-    expect(said).toContain('no such key: …');
-    expect(said).not.toContain(secret);
+    expect(reason).toContain('no such key: …');
+    expect(reason).not.toContain(secret);
   });
   test('never tell a secret in an error', async () => {
     const secret = 'k3y with spaces';

@@ -22,7 +22,7 @@ export async function typedSample(
   names: readonly string[],
   put: (writer: SegmentWriter) => Promise<void>,
   limit: number,
-  said?: readonly { readonly name: string; readonly type: FieldType }[],
+  types?: readonly { readonly name: string; readonly type: FieldType }[],
   /** What is written as a text is no number, however it looks. */
   isWrittenAsText: (name: string) => boolean = () => false,
 ): Promise<TypedSample> {
@@ -30,10 +30,10 @@ export async function typedSample(
   const writer = await SegmentWriter.open(folder, names);
   try {
     await put(writer);
-    if (said) {
-      await writer.type(await writer.scaled(said));
+    if (types) {
+      await writer.type(await writer.scaled(types));
       return {
-        fields: said,
+        fields: types,
         mixed: [],
         records: await writer.typedFirst(limit),
         total: await writer.count(),

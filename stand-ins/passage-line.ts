@@ -81,14 +81,14 @@ export class PassageLine {
     const { terminal, passage_ref, state } = this.passageOf(step);
     const at = step * stepMs + 20 * 60_000;
     const gate = `${terminal}-${random.between(1, 3)}`;
-    const told = gate === wrongGate ? at + wrongMs : at;
+    const clockAt = gate === wrongGate ? at + wrongMs : at;
     return {
       at: new Date(at).toISOString(),
       gate,
       passage_ref,
       outcome: state === 'refused' ? 'refused' : random.chance(0.05) ? 'retry' : 'passed',
       took_ms: random.between(180, 1900),
-      scanner_clock: new Date(told).toISOString(),
+      scanner_clock: new Date(clockAt).toISOString(),
     };
   }
 

@@ -38,9 +38,12 @@ export function passageService(options: PassagesOptions): Router {
   const changed = new Map<string, Partial<Passage>>();
   router.post('/token', express.urlencoded({ extended: false }), (request, response) => {
     const [, basic = ''] = /^Basic (\S+)$/.exec(request.get('authorization') ?? '') ?? [];
-    const said = Buffer.from(basic, 'base64').toString();
-    const mayChange = changer !== undefined && said === `${changer}:${secret}`;
-    if ((!mayChange && said !== `${client}:${secret}`) || request.body?.grant_type !== 'client_credentials') {
+    const credentials = Buffer.from(basic, 'base64').toString();
+    const mayChange = changer !== undefined && credentials === `${changer}:${secret}`;
+    if (
+      (!mayChange && credentials !== `${client}:${secret}`) ||
+      request.body?.grant_type !== 'client_credentials'
+    ) {
       response.status(401).json({ error: 'invalid_client' });
       return;
     }
@@ -102,11 +105,11 @@ export function passageService(options: PassagesOptions): Router {
     if (!tokenOf(request)?.mayChange) return refuse(403, 'this client may only read');
     if (!found) return refuse(404, 'there is no such passage');
     if (match !== undefined && match !== tagOf(found)) return refuse(412, 'it was changed meanwhile');
-    const said = Changeable.safeParse(request.body);
-    if (!said.success) return refuse(422, 'a passage can be moved to another sailing, or cancelled');
+    const change = Changeable.safeParse(request.body);
+    if (!change.success) return refuse(422, 'a passage can be moved to another sailing, or cancelled');
     if (found.state === 'cancelled') return refuse(409, 'it is cancelled');
-    changed.set(found.passage_ref, { ...changed.get(found.passage_ref), ...said.data });
-    response.json({ ...found, ...said.data });
+    changed.set(found.passage_ref, { ...changed.get(found.passage_ref), ...change.data });
+    response.json({ ...found, ...change.data });
   });
   return router;
 }

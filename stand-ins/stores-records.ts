@@ -87,9 +87,9 @@ export class StoresRecords {
 
   /** The records of a set; null where there is no such set. */
   of(set: string): Entity[] | null {
-    const made = this.asMade(set);
-    if (!made) return null;
-    return [...made, ...(this.added.get(set) ?? [])]
+    const record = this.asMade(set);
+    if (!record) return null;
+    return [...record, ...(this.added.get(set) ?? [])]
       .filter(({ Id }) => !this.removed.has(`${set} ${Id}`))
       .map((entity) => ({ ...entity, ...this.changed.get(`${set} ${entity.Id}`) }));
   }

@@ -44,13 +44,13 @@ export async function enginePair() {
         columns.map((_, at) => numbered.map((row) => row[at] ?? null)),
       );
       const connection = await writer.connect();
-      const made = columns.map(({ name, duckdb }) => `"${name}" ${duckdb}`).join(', ');
+      const columnsSql = columns.map(({ name, duckdb }) => `"${name}" ${duckdb}`).join(', ');
       // As records are written that are kept: an empty text is a blank.
       const record = (at: number): string =>
         `(${columns.map(({ duckdb }, column) => `CAST(nullif($${at * columns.length + column + 1}, '') AS ${duckdb})`).join(', ')})`;
       const names: string[] = [];
       for (let file = 0; file < files; file += 1) {
-        await connection.run(`CREATE OR REPLACE TABLE part (${made})`);
+        await connection.run(`CREATE OR REPLACE TABLE part (${columnsSql})`);
         const part = numbered.filter((_, index) => index % files === file);
         if (part.length > 0)
           await connection.run(

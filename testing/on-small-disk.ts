@@ -11,7 +11,7 @@ const count = groupsOf({ source: id, request: { kind: 'kept', name: id }, inputs
 const outcome = (work: () => Promise<string>): Promise<string> =>
   work().catch((thrown: unknown) => problemOf(thrown, 'trying').why);
 
-const said = {
+const report = {
   refresh: await outcome(async () => {
     const refreshed = await refresh(id);
     return 'problem' in refreshed ? refreshed.problem.why : refreshed.state;
@@ -24,5 +24,5 @@ const said = {
     ),
   ),
 };
-process.stdout.write(`${JSON.stringify(said)}\n`);
+process.stdout.write(`${JSON.stringify(report)}\n`);
 process.exit(0);

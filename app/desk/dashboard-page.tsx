@@ -71,7 +71,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
   const panes = usePanes(view, scope, location.search, onSignedOut);
 
   const acting = useActing(view, location.search, onSignedOut);
-  const { setAsked, setPasting, change, post, tell } = acting;
+  const { setIntent, setPasting, change, post, tell } = acting;
   const picked = panes.picked(pickedId);
   const context: Context = useMemo(
     () => ({ dashboard: view.dashboard, dataSets, scope, clock, ...(picked ? { picked } : {}) }),
@@ -111,7 +111,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
       pick: (focus: Focus, from?: string) => go((now) => withPick(now, focus, view.vocabulary, from), []),
       open: (drill: Drill) => go(same, [...latest.current.drills, drill]),
       hrefOf: (drill: Drill) => searchOf(scope, [...drills, drill], isOver),
-      act: setAsked,
+      act: setIntent,
       paste: setPasting,
       form: (pane: string, action: string) => (
         <Suspense>
@@ -143,7 +143,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
       drills,
       isOver,
       names,
-      setAsked,
+      setIntent,
       setPasting,
       change,
       turn,
@@ -227,20 +227,20 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
           }}
         />
       )}
-      {acting.asked && (
+      {acting.intent && (
         <Later
           of={actSheet}
           props={{
-            asked: acting.asked,
+            intent: acting.intent,
             zone: view.desk.zone,
             post: acting.post,
             onDone: (answer: ChangeAnswer) => {
-              acting.asked?.onDone?.();
-              setAsked(null);
+              acting.intent?.onDone?.();
+              setIntent(null);
               acting.tell(answer);
               refresh();
             },
-            onClose: () => setAsked(null),
+            onClose: () => setIntent(null),
           }}
         />
       )}

@@ -18,7 +18,7 @@ export interface DeskContext {
   open(drill: Drill): void;
   /** Where {@link open} leads, as an address. */
   hrefOf(drill: Drill): string;
-  act(asked: AskedAct): void;
+  act(intent: AskedAct): void;
   paste(asked: AskedPaste): void;
   /** The form of an action of a pane that adds a record. */
   form(pane: string, action: string): ReactNode;

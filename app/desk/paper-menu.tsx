@@ -30,7 +30,7 @@ export function PaperMenu() {
   const [paper, setPaper] = useState('a4');
   const [turn, setTurn] = useState('side');
   const [lists, setLists] = useState('page');
-  const asked = `_paper=${paper}&_turn=${turn}&_lists=${lists}`;
+  const query = `_paper=${paper}&_turn=${turn}&_lists=${lists}`;
   const link = 'block min-h-8 border-b border-hair py-1.5 text-accent hover:bg-wash';
   return (
     <Popover
@@ -51,7 +51,7 @@ export function PaperMenu() {
         <SelectField label="Lists have" value={lists} onChange={setLists} choices={listLengths} />
         <div className="border-t border-hair">
           <a
-            href={`/view/${view.id}/paper${search ? `${search}&` : '?'}${asked}`}
+            href={`/view/${view.id}/paper${search ? `${search}&` : '?'}${query}`}
             download
             onClick={() => setOpen(false)}
             className={link}
@@ -59,7 +59,7 @@ export function PaperMenu() {
             This dashboard as a PDF
           </a>
           <a
-            href={`/desk-paper/${view.desk.slug}?${asked}`}
+            href={`/desk-paper/${view.desk.slug}?${query}`}
             download
             onClick={() => setOpen(false)}
             className={link}

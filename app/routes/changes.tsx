@@ -55,7 +55,7 @@ const states: Readonly<
 
 export default function Changes({ loaderData }: Route.ComponentProps) {
   const { batches, desks, desk, find, page, hasMore, zone } = loaderData;
-  const asked = { ...(desks.length > 1 ? { desk } : {}), ...(find ? { find } : {}) };
+  const query = { ...(desks.length > 1 ? { desk } : {}), ...(find ? { find } : {}) };
   return (
     <Page
       title="Changes"
@@ -68,7 +68,7 @@ export default function Changes({ loaderData }: Route.ComponentProps) {
         after={
           batches.length > 0 && (
             <a
-              href={`/workroom/changes/file?${new URLSearchParams(asked)}`}
+              href={`/workroom/changes/file?${new URLSearchParams(query)}`}
               download
               className="ml-2 flex min-h-8 items-center gap-1.5 text-small whitespace-nowrap text-accent hover:underline"
             >
@@ -116,7 +116,7 @@ export default function Changes({ loaderData }: Route.ComponentProps) {
           ))}
         </PlainTable>
       )}
-      <OtherPages page={page} hasMore={hasMore} asked={asked} words={['Later ones', 'Earlier ones']} />
+      <OtherPages page={page} hasMore={hasMore} asked={query} words={['Later ones', 'Earlier ones']} />
     </Page>
   );
 }

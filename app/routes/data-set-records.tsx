@@ -61,7 +61,7 @@ export const action = guardedAction(
     params,
     request,
     user,
-  }: Signed<Route.ActionArgs>): Promise<{ asked: 'now' | 'stop' | 'text' }> => {
+  }: Signed<Route.ActionArgs>): Promise<{ doing: 'now' | 'stop' | 'text' }> => {
     const id = idParam(params.id, 'data set');
     const stored = await findDataSet(id);
     if (!stored?.definition.keep) throw notFound('data set that is kept');
@@ -75,12 +75,12 @@ export const action = guardedAction(
         await note(user.id, `took ${field} as text`, stored.name);
       }
       await askForRefresh(id);
-      return { asked: 'text' };
+      return { doing: 'text' };
     }
-    const asked = form.get('do') === 'stop' ? 'stop' : 'now';
-    await (asked === 'stop' ? askToStop(id) : askForRefresh(id));
-    await note(user.id, asked === 'stop' ? 'stopped a refresh' : 'asked for a refresh', stored.name);
-    return { asked };
+    const doing = form.get('do') === 'stop' ? 'stop' : 'now';
+    await (doing === 'stop' ? askToStop(id) : askForRefresh(id));
+    await note(user.id, doing === 'stop' ? 'stopped a refresh' : 'asked for a refresh', stored.name);
+    return { doing };
   },
 );
 

@@ -39,7 +39,7 @@ const Change = z.object({
   isOpen: z
     .literal('yes')
     .optional()
-    .transform((said) => said === 'yes'),
+    .transform((answer) => answer === 'yes'),
 });
 
 interface Answer {

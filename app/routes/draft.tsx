@@ -64,8 +64,8 @@ export const action = guardedAction(
     const form = await request.formData();
     const intent = form.get('intent');
     if (intent === 'publish') {
-      const said = String(form.get('remark') ?? '').trim();
-      const published = await publish(id, user.id, String(form.get('stamp')), said.slice(0, 2000));
+      const remark = String(form.get('remark') ?? '').trim();
+      const published = await publish(id, user.id, String(form.get('stamp')), remark.slice(0, 2000));
       if (!published.ok) return { refused: published.why };
       await note(user.id, 'published a dashboard', `${id} version ${published.number}`);
       return { refused: null };

@@ -136,7 +136,7 @@ function mayWords({ isAdministrator, roles, groups }: AccountRow): string {
 
 function InviteForm({ desks, groups }: Pick<Route.ComponentProps['loaderData'], 'desks' | 'groups'>) {
   const fetcher = useFetcher<Answer>();
-  const [made, setMade] = useState(0);
+  const [turn, setMade] = useState(0);
   const { path, email, problem } = fetcher.data ?? {};
   if (path !== undefined && fetcher.state === 'idle')
     return (
@@ -157,7 +157,7 @@ function InviteForm({ desks, groups }: Pick<Route.ComponentProps['loaderData'], 
             </Button>
             <Button
               onClick={() => {
-                setMade(made + 1);
+                setMade(turn + 1);
                 fetcher.reset();
               }}
             >
@@ -169,7 +169,7 @@ function InviteForm({ desks, groups }: Pick<Route.ComponentProps['loaderData'], 
     );
   return (
     <Section title="Invite somebody">
-      <fetcher.Form key={made} method="post" className="flex flex-col gap-4 pt-2">
+      <fetcher.Form key={turn} method="post" className="flex flex-col gap-4 pt-2">
         <TextField label="Name" name="name" required maxLength={200} autoComplete="off" />
         <TextField
           label="E-mail address"

@@ -23,8 +23,8 @@ type Wrong = Wrongs<FirstPerson>;
 
 export const action = openToAll(async ({ request, context }: Route.ActionArgs) => {
   if (await isSetUp()) throw redirect('/sign-in');
-  const said = Object.fromEntries(await request.formData());
-  const { password: _, ...kept } = said as Record<string, string>;
+  const fields = Object.fromEntries(await request.formData());
+  const { password: _, ...kept } = fields as Record<string, string>;
   const refused = (wrong: Wrong, status: number) => data({ wrong, kept }, { status });
   // Codes are guessed no faster than passwords.
   const admission = await admit({ email: 'set-up', address: context.address, place: null });
@@ -33,12 +33,12 @@ export const action = openToAll(async ({ request, context }: Route.ActionArgs) =
       { code: `Too many tries. Wait ${Math.ceil(admission.seconds / 60)} min, then try again.` },
       429,
     );
-  if (!isCode(String(said.code ?? ''))) {
+  if (!isCode(String(fields.code ?? ''))) {
     await admission.failed();
     return refused({ code: 'This is not the code that stands on the console.' }, 400);
   }
   await admission.passed();
-  const read = await readFields(said, FirstPerson);
+  const read = await readFields(fields, FirstPerson);
   if (!read.ok) return refused(read.wrong, 400);
   const { email, password, desk } = read.value;
   if (!(await setUp(read.value))) throw redirect('/sign-in');

@@ -77,7 +77,7 @@ export const action = guardedAction(to('build'), async ({ request, user }: Signe
   if (connection === null) {
     const { adding } = kindOf({ kind });
     if (intent === 'prove' || change || !adding || !('make' in adding)) return answer({});
-    const { connection: made, key } = adding.make();
+    const { connection: newConnection, key } = adding.make();
     const report: ConnectionReport = {
       facts: [],
       warnings: [],
@@ -85,7 +85,7 @@ export const action = guardedAction(to('build'), async ({ request, user }: Signe
       tookMs: 0,
       at: new Date().toISOString(),
     };
-    await addSource({ id, name, connection: made, report, secret: '', madeBy: user.id });
+    await addSource({ id, name, connection: newConnection, report, secret: '', madeBy: user.id });
     await note(user.id, 'added a source', name);
     return answer({ added: { id, key } });
   }

@@ -381,7 +381,7 @@ export default function Source({ loaderData }: Route.ComponentProps) {
 
 /** What a service has been asked today and before, against what is allowed. */
 function Calls({ allowance, perDay, days }: NonNullable<LookedAround['calls']>) {
-  const { spent, told, pausedUntil } = allowance;
+  const { spent, leftThere, pausedUntil } = allowance;
   const left = perDay === null ? null : Math.max(0, perDay - spent);
   return (
     <Section title="Calls" note="Counted over all processes; a day begins at midnight (UTC).">
@@ -393,8 +393,8 @@ function Calls({ allowance, perDay, days }: NonNullable<LookedAround['calls']>) 
             <span className="figures">{formatNumber(String(perDay))}</span>
           </>
         )}
-        {told !== null && (
-          <span className="text-muted"> · the service says {formatNumber(String(told))} are left</span>
+        {leftThere !== null && (
+          <span className="text-muted"> · the service says {formatNumber(String(leftThere))} are left</span>
         )}
       </p>
       {pausedUntil && (

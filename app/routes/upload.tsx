@@ -16,11 +16,11 @@ import type { Route } from './+types/upload';
 
 /** The id is made here, so that a form sent twice makes one data set. */
 export const loader = guardedLoader(to('build'), async ({ request }: Signed<Route.LoaderArgs>) => {
-  const made = (await allDataSets()).filter(({ definition }) => definition.request.kind === 'upload');
+  const uploads = (await allDataSets()).filter(({ definition }) => definition.request.kind === 'upload');
   return {
     id: randomUUID(),
     into: new URL(request.url).searchParams.get('into') ?? '',
-    dataSets: made.map(({ id, name, definition }) => ({
+    dataSets: uploads.map(({ id, name, definition }) => ({
       id,
       name,
       many: definition.noun.many,

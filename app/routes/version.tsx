@@ -35,9 +35,9 @@ export const loader = guardedLoader<Signed<Route.LoaderArgs>, Promise<Loaded>>(
     if (!draft || !version) throw notFound('version');
     const { number, at, by, remark } = version;
     const now = new Date();
-    const asked = new URL(request.url).searchParams;
+    const query = new URL(request.url).searchParams;
     const [opened, is, was] = await Promise.all([
-      openDashboard({ id }, number, asked, now, askerOf(user)),
+      openDashboard({ id }, number, query, now, askerOf(user)),
       draft.published === null ? null : versionOf(id, draft.published),
       versionOf(id, number),
     ]);

@@ -18,9 +18,9 @@ export const action = guardedAction(
   to('act', 'the dashboard'),
   async ({ params, request, user, context }: Signed<Route.ActionArgs>): Promise<ChangeAnswer> => {
     const doing = 'changing records';
-    const asked = AskedChange.safeParse(await request.json().catch(() => null));
-    if (!asked.success) {
-      const why = z.prettifyError(asked.error);
+    const body = AskedChange.safeParse(await request.json().catch(() => null));
+    if (!body.success) {
+      const why = z.prettifyError(body.error);
       return {
         state: 'failed',
         problem: { code: 'bad-request', doing, why, mend: 'Reload the page and try again.' },
@@ -38,20 +38,21 @@ export const action = guardedAction(
         dashboardId: opened.shown.id,
         context: picked,
       };
-      const { data: said } = asked;
-      if (said.ask === 'undo') return await undoChange(said, sender);
-      if (said.ask === 'compare')
+      const { data: query } = body;
+      if (query.ask === 'undo') return await undoChange(query, sender);
+      if (query.ask === 'compare')
         return {
           state: 'compared',
-          look: await compareWithBlock(blockSubjectOf(said.pane, picked), said.block, {
+          look: await compareWithBlock(blockSubjectOf(query.pane, picked), query.block, {
             ...sender,
             signal: request.signal,
           }),
         };
-      if (said.ask === 'sendBlock') return await sendBlock(blockSubjectOf(said.pane, picked), said, sender);
-      const subject = subjectOf(said.pane, said.do, picked);
-      if (said.ask === 'send') return await sendChange(subject, said, sender);
-      return { state: 'look', look: await lookAt(subject, said.keys, picked, request.signal) };
+      if (query.ask === 'sendBlock')
+        return await sendBlock(blockSubjectOf(query.pane, picked), query, sender);
+      const subject = subjectOf(query.pane, query.do, picked);
+      if (query.ask === 'send') return await sendChange(subject, query, sender);
+      return { state: 'look', look: await lookAt(subject, query.keys, picked, request.signal) };
     } catch (thrown) {
       if (thrown instanceof Response) throw thrown;
       return { state: 'failed', problem: problemOf(thrown, doing) };

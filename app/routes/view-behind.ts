@@ -9,9 +9,9 @@ import type { Route } from './+types/view-behind';
 export const loader = guardedLoader(
   to('read', 'the dashboard'),
   async ({ params, request, user, context }: Signed<Route.LoaderArgs>) => {
-    const { opened, params: asked } = await openForView(params.id, request, user, context);
+    const { opened, params: query } = await openForView(params.id, request, user, context);
     const doing = 'opening what is behind the number';
-    const cell = cellOf(asked);
+    const cell = cellOf(query);
     if (!cell)
       return {
         ok: false as const,
@@ -22,7 +22,7 @@ export const loader = guardedLoader(
           mend: 'Close this and choose again.',
         },
       };
-    const view = behindViewOf(asked);
+    const view = behindViewOf(query);
     try {
       return {
         ok: true as const,

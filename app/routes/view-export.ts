@@ -15,8 +15,8 @@ import type { Route } from './+types/view-export';
 export const loader = guardedLoader(
   to('read', 'the dashboard'),
   async ({ params, request, user, context }: Signed<Route.LoaderArgs>) => {
-    const { opened, params: asked } = await openForView(params.id, request, user, context);
-    const write = writerOf(opened.context.dashboard.panes, asked, request.signal);
+    const { opened, params: query } = await openForView(params.id, request, user, context);
+    const write = writerOf(opened.context.dashboard.panes, query, request.signal);
     if (!write) throw notFound('table to download');
     try {
       const context = await withPicked(opened.context, request.signal);
@@ -31,19 +31,19 @@ export const loader = guardedLoader(
 /** What writes the file that an address asks for; null where it asks for none. */
 function writerOf(
   panes: readonly Pane[],
-  asked: URLSearchParams,
+  query: URLSearchParams,
   signal: AbortSignal,
 ): ((context: Context) => Promise<Response>) | null {
-  const pane = panes.find(({ id }) => id === asked.get('_pane'));
-  const cell = cellOf(asked);
-  if (pane && asked.get('_as') === pageFormat) return (context) => exportPage(pane, context, signal);
-  const format = exportFormatNames.find((each) => each === asked.get('_as'));
+  const pane = panes.find(({ id }) => id === query.get('_pane'));
+  const cell = cellOf(query);
+  if (pane && query.get('_as') === pageFormat) return (context) => exportPage(pane, context, signal);
+  const format = exportFormatNames.find((each) => each === query.get('_as'));
   if (!format) return null;
   if (cell)
     return (context) =>
       exportBehind(
         cell,
-        { view: behindViewOf(asked), shown: asked.getAll('_show').slice(0, 500) },
+        { view: behindViewOf(query), shown: query.getAll('_show').slice(0, 500) },
         context,
         format,
         signal,

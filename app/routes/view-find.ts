@@ -7,8 +7,8 @@ import type { Route } from './+types/view-find';
 export const loader = guardedLoader(
   to('read', 'the dashboard'),
   async ({ params, request, user, context }: Signed<Route.LoaderArgs>) => {
-    const { opened, params: asked } = await openForView(params.id, request, user, context);
-    const text = (asked.get('_find') ?? '').slice(0, 200);
+    const { opened, params: query } = await openForView(params.id, request, user, context);
+    const text = (query.get('_find') ?? '').slice(0, 200);
     return { ok: true as const, records: await findRecords(text, opened.context, request.signal) };
   },
 );

@@ -10,10 +10,10 @@ import type { Route } from './+types/view-follow-up';
 export const loader = guardedLoader(
   to('read', 'the dashboard'),
   async ({ params, request, user, context }: Signed<Route.LoaderArgs>) => {
-    const { opened, params: asked } = await openForView(params.id, request, user, context);
+    const { opened, params: query } = await openForView(params.id, request, user, context);
     try {
       const followUp: FollowUpAnswer = await followUpFor(
-        { pane: asked.get('_pane') ?? '', key: (asked.get('_key') ?? '').slice(0, 2000) },
+        { pane: query.get('_pane') ?? '', key: (query.get('_key') ?? '').slice(0, 2000) },
         { deskId: opened.shown.desk.id, context: opened.context, user },
         request.signal,
       );
@@ -25,14 +25,14 @@ export const loader = guardedLoader(
 );
 
 /** What was sent: JSON, or a form of JSON and files. */
-async function bodyOf(request: Request): Promise<{ said: unknown; form: FormData | null }> {
+async function bodyOf(request: Request): Promise<{ json: unknown; form: FormData | null }> {
   try {
     if (!request.headers.get('content-type')?.startsWith('multipart/form-data'))
-      return { said: await request.json(), form: null };
+      return { json: await request.json(), form: null };
     const form = await request.formData();
-    return { said: JSON.parse(String(form.get('said'))), form };
+    return { json: JSON.parse(String(form.get('said'))), form };
   } catch {
-    return { said: null, form: null };
+    return { json: null, form: null };
   }
 }
 
@@ -46,11 +46,11 @@ export const action = guardedAction(
     context,
   }: Signed<Route.ActionArgs>): Promise<{ problem: Problem | null }> => {
     const doing = 'following up on the record';
-    const { said, form } = await bodyOf(request);
-    const seen = SeenFollowUp.safeParse(said);
-    const asked = AskedFollowUp.safeParse(said);
-    if (!asked.success && !seen.success) {
-      const why = asked.error.issues[0]?.message ?? z.prettifyError(asked.error);
+    const { json, form } = await bodyOf(request);
+    const seen = SeenFollowUp.safeParse(json);
+    const note = AskedFollowUp.safeParse(json);
+    if (!note.success && !seen.success) {
+      const why = note.error.issues[0]?.message ?? z.prettifyError(note.error);
       return { problem: { code: 'bad-request', doing, why, mend: 'Correct it and send it again.' } };
     }
     try {
@@ -60,8 +60,8 @@ export const action = guardedAction(
       const { shown, context: shownIn } = looked.opened;
       const within = { deskId: shown.desk.id, dashboardId: shown.id, context: shownIn, user };
       if (seen.success) await seeFollowUp(seen.data, within, request.signal);
-      else if (asked.success)
-        await sayOfRecord(asked.data, form ? await filesIn(form) : [], within, request.signal);
+      else if (note.success)
+        await sayOfRecord(note.data, form ? await filesIn(form) : [], within, request.signal);
       return { problem: null };
     } catch (thrown) {
       if (thrown instanceof Response) throw thrown;

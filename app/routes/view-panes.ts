@@ -12,9 +12,9 @@ import type { Route } from './+types/view-panes';
 export const loader = guardedLoader(
   to('read', 'the dashboard'),
   async ({ params, request, user, context: asking }: Signed<Route.LoaderArgs>) => {
-    const { opened, params: asked } = await openForView(params.id, request, user, asking);
+    const { opened, params: query } = await openForView(params.id, request, user, asking);
     const { context } = opened;
-    const wanted = new Set((asked.get('_panes') ?? '').split(','));
+    const wanted = new Set((query.get('_panes') ?? '').split(','));
     const panes = context.dashboard.panes.filter(({ id }) => wanted.has(id));
     const stop = new AbortController();
     // Each pane listens for the end of the whole.

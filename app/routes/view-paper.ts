@@ -7,9 +7,9 @@ import type { Route } from './+types/view-paper';
 export const loader = guardedLoader(
   to('read', 'the dashboard'),
   async ({ params, request, user, context }: Signed<Route.LoaderArgs>) => {
-    const { opened, params: asked, seen } = await openForView(params.id, request, user, context);
+    const { opened, params: query, seen } = await openForView(params.id, request, user, context);
     const { desk, slug, dashboard } = opened.shown;
-    const sheet = readSheet(asked);
+    const sheet = readSheet(query);
     const { title } = dashboard;
     return answerPdf(
       {
@@ -17,7 +17,7 @@ export const loader = guardedLoader(
         seeAs: seen?.id ?? null,
         desk: desk.name,
         title,
-        dashboards: [{ path: `/desk/${desk.slug}/${slug}?${drawnWith(asked, hasWholeLists(asked))}`, title }],
+        dashboards: [{ path: `/desk/${desk.slug}/${slug}?${drawnWith(query, hasWholeLists(query))}`, title }],
         sheet,
         signal: request.signal,
       },

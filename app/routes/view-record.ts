@@ -8,10 +8,10 @@ import type { Route } from './+types/view-record';
 export const loader = guardedLoader(
   to('read', 'the dashboard'),
   async ({ params, request, user, context }: Signed<Route.LoaderArgs>) => {
-    const { opened, params: asked } = await openForView(params.id, request, user, context);
+    const { opened, params: query } = await openForView(params.id, request, user, context);
     try {
       const record = await openRecord(
-        { pane: asked.get('_pane') ?? '', key: (asked.get('_key') ?? '').slice(0, 2000) },
+        { pane: query.get('_pane') ?? '', key: (query.get('_key') ?? '').slice(0, 2000) },
         opened.context,
         request.signal,
       );

@@ -41,12 +41,12 @@ export const action = guardedAction(
       const problem = 'It needs a name of up to 200 characters.';
       return data(await answer(id, { ...given, problem }), { status: 400 });
     }
-    const asked = read.value;
-    if (asked.ask === 'open with') await openWithScope(id, user.id, asked.id ?? null);
-    if (asked.ask === 'remove') await removeScope(id, asked.id, mayOffer ? [user.id, null] : [user.id]);
-    if (asked.ask !== 'save') return answer(id, given);
-    const owner = asked.forAll === true && mayOffer ? null : user.id;
-    const isSaved = await saveScope({ dashboardId: id, owner, name: asked.name, search: asked.search });
+    const change = read.value;
+    if (change.ask === 'open with') await openWithScope(id, user.id, change.id ?? null);
+    if (change.ask === 'remove') await removeScope(id, change.id, mayOffer ? [user.id, null] : [user.id]);
+    if (change.ask !== 'save') return answer(id, given);
+    const owner = change.forAll === true && mayOffer ? null : user.id;
+    const isSaved = await saveScope({ dashboardId: id, owner, name: change.name, search: change.search });
     const problem = `There are ${mostSavedScopes} already. Remove one that nobody needs.`;
     return answer(id, isSaved ? given : { ...given, problem });
   },

@@ -8,13 +8,13 @@ import type { Route } from './+types/view-values';
 export const loader = guardedLoader(
   to('read', 'the dashboard'),
   async ({ params, request, user, context }: Signed<Route.LoaderArgs>) => {
-    const { opened, params: asked } = await openForView(params.id, request, user, context);
+    const { opened, params: query } = await openForView(params.id, request, user, context);
     try {
-      const find = (asked.get('_find') ?? '').slice(0, 200);
-      const path = asked.get('_field');
+      const find = (query.get('_find') ?? '').slice(0, 200);
+      const path = query.get('_field');
       const found =
         path === null
-          ? await clauseValues(asked.get('_clause') ?? '', find, opened.context, request.signal)
+          ? await clauseValues(query.get('_clause') ?? '', find, opened.context, request.signal)
           : await fieldValues(path.slice(0, 500), find, opened.context, request.signal);
       return { ok: true as const, found };
     } catch (thrown) {

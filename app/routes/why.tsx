@@ -20,13 +20,13 @@ interface Loaded {
 export const loader = guardedLoader<Signed<Route.LoaderArgs>, Promise<Loaded>>(
   to('build', 'the dashboard'),
   async ({ params, request, user, context }) => {
-    const { opened, params: asked } = await openForView(params.id, request, user, context);
+    const { opened, params: query } = await openForView(params.id, request, user, context);
     const pane = opened.context.dashboard.panes.find(({ id }) => id === params.pane);
     if (!pane) throw notFound('pane');
     const { desk, slug, id } = opened.shown;
     const { edition } = opened;
-    asked.delete('_edition');
-    const search = asked.size > 0 ? `?${asked}` : '';
+    query.delete('_edition');
+    const search = query.size > 0 ? `?${query}` : '';
     const built = `/workroom/dashboards/${id}`;
     const page =
       edition === 'published'

@@ -12,8 +12,8 @@ export function TextField({
   className = '',
   ...props
 }: Labelled & ComponentProps<'input'>) {
-  const made = useId();
-  const id = props.id ?? made;
+  const ownId = useId();
+  const id = props.id ?? ownId;
   return (
     <Frame label={label} hint={hint} problem={problem} id={id}>
       <input
@@ -33,8 +33,8 @@ export function TextAreaField({
   className = '',
   ...props
 }: Labelled & ComponentProps<'textarea'>) {
-  const made = useId();
-  const id = props.id ?? made;
+  const ownId = useId();
+  const id = props.id ?? ownId;
   return (
     <Frame label={label} hint={hint} problem={problem} id={id}>
       <textarea

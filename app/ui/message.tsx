@@ -17,8 +17,8 @@ export function ProblemMessage({ problem, children }: { problem: Problem; childr
 }
 
 const sentence = (text: string): string => {
-  const said = capital(text);
-  return /[.!?]$/.test(said) ? said : `${said}.`;
+  const words = capital(text);
+  return /[.!?]$/.test(words) ? words : `${words}.`;
 };
 
 /** What is wrong with what was sent or asked for, in a line beside it. */

@@ -17,7 +17,7 @@ interface Props<F extends ShownField> {
   /** What stands over a column; its label where absent. */
   readonly head?: (field: F) => ReactNode;
   /** What stands in a cell, given what it says; that alone where absent. */
-  readonly cell?: (said: ReactNode, at: { readonly record: number; readonly column: number }) => ReactNode;
+  readonly cell?: (content: ReactNode, at: { readonly record: number; readonly column: number }) => ReactNode;
   readonly onKeyDown?: KeyboardEventHandler;
 }
 
@@ -30,7 +30,7 @@ export function RecordTable<F extends ShownField>({
   className = '',
   busy = false,
   head = ({ label: words }) => words,
-  cell = (said) => said,
+  cell = (content) => content,
   onKeyDown,
 }: Props<F>) {
   return (

@@ -10,8 +10,8 @@ export function SelectField<V extends string>({
   id: given,
   ...props
 }: Labelled & Omit<ChoiceProps<V>, 'className' | 'aria-label'>) {
-  const made = useId();
-  const id = given ?? made;
+  const ownId = useId();
+  const id = given ?? ownId;
   return (
     <Frame label={label} hint={hint} problem={problem} id={id}>
       <ChoiceBox className={box} {...props} id={id} {...described(id, { label, hint, problem })} />

@@ -19,7 +19,7 @@ interface Props {
 export function Arrange({ dashboard, goesWith, onChange }: Props) {
   const { width, containerRef, mounted } = useContainerWidth();
   const [panes, setPanes] = useState<readonly Pane[]>(dashboard.panes);
-  const [said, setSaid] = useState('');
+  const [announcement, setAnnouncement] = useState('');
   const put = (next: readonly Pane[]): void => {
     setPanes(next);
     onChange({ ...dashboard, panes: [...next] });
@@ -35,7 +35,7 @@ export function Arrange({ dashboard, goesWith, onChange }: Props) {
         with Shift for its size.
       </p>
       <p aria-live="polite" className="sr-only">
-        {said}
+        {announcement}
       </p>
       {mounted && (
         <GridLayout
@@ -60,7 +60,8 @@ export function Arrange({ dashboard, goesWith, onChange }: Props) {
                 event.preventDefault();
                 const next = arrange(panes, pane.id, place);
                 const now = next.find(({ id }) => id === pane.id)?.place;
-                if (now) setSaid(`Row ${now.y + 1}, column ${now.x + 1}, ${now.w} wide, ${now.h} high`);
+                if (now)
+                  setAnnouncement(`Row ${now.y + 1}, column ${now.x + 1}, ${now.w} wide, ${now.h} high`);
                 put(next);
               }}
               className="flex cursor-move flex-col border-2 border-dashed border-line bg-sheet p-3"

@@ -252,7 +252,7 @@ export function DataSetEditor({
               </p>
             ))}
             {tried && (answer?.ok ?? true) && (
-              <SampleTable tried={tried.tried} zone={zone} said={beforeStepsOf(definition)} />
+              <SampleTable tried={tried.tried} zone={zone} labels={beforeStepsOf(definition)} />
             )}
             {!tried && !answer && <p className="text-muted">{elsewhere ?? 'Try it, to see real records.'}</p>}
           </Section>

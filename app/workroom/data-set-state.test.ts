@@ -39,14 +39,14 @@ describe('choosing columns', () => {
   });
 
   test('keeps what was said of a field, and the order it had', () => {
-    const said: DataSet = {
+    const edit: DataSet = {
       ...made,
       fields: [...made.fields]
         .reverse()
         .map((field) => (field.name === 'cause' ? { ...field, label: 'Why' } : field)),
     };
-    const choice = choiceOf(said);
-    const next = withChoice(said, sailings, tables, {
+    const choice = choiceOf(edit);
+    const next = withChoice(edit, sailings, tables, {
       ...choice,
       columns: choice.columns.filter((name) => name !== 'reference'),
     });
@@ -83,11 +83,11 @@ describe('writing SQL', () => {
   test('finds inputs as they are typed, and keeps what was said of them', () => {
     const one = withText(start, 'SELECT 1 WHERE 1 > :least');
     expect(one.inputs).toEqual([{ name: 'least', type: 'text', required: true }]);
-    const said = {
+    const edit = {
       ...one,
       inputs: [{ name: 'least', type: 'integer' as const, required: false, sample: '5' }],
     };
-    const more = withText(said, 'SELECT 1 WHERE 1 > :least AND :other');
+    const more = withText(edit, 'SELECT 1 WHERE 1 > :least AND :other');
     expect(more.inputs).toEqual([
       { name: 'least', type: 'integer', required: false, sample: '5' },
       { name: 'other', type: 'text', required: true },

@@ -26,7 +26,7 @@ export function choiceOf(definition: DataSet): TableChoice {
 /** Fields made again, with what was said of them before, in the order they had; new ones come last. */
 function keepSaid(fresh: readonly Field[], before: readonly Field[]): Field[] {
   const known = new Map(before.map((field) => [field.name, field]));
-  const said = fresh.map((field) => {
+  const next = fresh.map((field) => {
     const old = known.get(field.name);
     return old
       ? {
@@ -41,7 +41,7 @@ function keepSaid(fresh: readonly Field[], before: readonly Field[]): Field[] {
     const at = before.findIndex((field) => field.name === name);
     return at < 0 ? before.length : at;
   };
-  return said.sort((a, b) => rank(a.name) - rank(b.name));
+  return next.sort((a, b) => rank(a.name) - rank(b.name));
 }
 
 /** The data set of another choice of columns and look-ups. */

@@ -44,8 +44,8 @@ export function statesFor(states: readonly State[], seen: readonly Cell[]): Stat
 /** A field with a part said otherwise; what is empty is not said at all. */
 export function withPart<
   K extends 'label' | 'description' | 'unit' | 'group' | 'format' | 'states' | 'colours' | 'bands' | 'refers',
->(field: Field, part: K, said: Field[K]): Field {
+>(field: Field, part: K, value: Field[K]): Field {
   const { [part]: _, ...rest } = field;
-  const isEmpty = said === undefined || said === '' || (Array.isArray(said) && said.length === 0);
-  return (isEmpty ? rest : { ...rest, [part]: said }) as Field;
+  const isEmpty = value === undefined || value === '' || (Array.isArray(value) && value.length === 0);
+  return (isEmpty ? rest : { ...rest, [part]: value }) as Field;
 }

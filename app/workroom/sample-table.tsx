@@ -9,17 +9,17 @@ import { RecordTable } from '../ui/record-table.tsx';
 export function SampleTable({
   tried,
   zone,
-  said = [],
+  labels = [],
   asTheyStand = false,
 }: {
   tried: Trial;
   zone: string;
-  said?: readonly Field[];
+  labels?: readonly Field[];
   /** Texts of a file, shown as they are written there. */
   asTheyStand?: boolean;
 }) {
   // As readers will see them where that has been said: in that order, with those labels, without what is hidden.
-  const known = said.filter(({ name }) => tried.fields.some((field) => field.name === name));
+  const known = labels.filter(({ name }) => tried.fields.some((field) => field.name === name));
   const at = new Map(tried.fields.map(({ name }, index) => [name, index]));
   const fields = (known.length > 0 ? known.filter(({ hidden }) => !hidden) : tried.fields).map(
     (field): ShownField => ({

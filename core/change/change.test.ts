@@ -153,13 +153,13 @@ test('an action sets what it says, and asks for the rest: what is wrong is said 
     // What it says itself cannot be said otherwise.
     values: { status: 'done', done_at: '2026-11-29T12:00:00.000Z' },
   });
-  const asked: Pick<Action, 'sets'> = {
+  const action: Pick<Action, 'sets'> = {
     sets: [
       { field: 'title', to: { kind: 'ask', required: true } },
       { field: 'cost', to: { kind: 'ask' } },
     ],
   };
-  expect(valuesOf(asked, { cost: 'x' }, target, doing)).toEqual({
+  expect(valuesOf(action, { cost: 'x' }, target, doing)).toEqual({
     ok: false,
     wrong: { title: 'it is needed', cost: '“x” is not a number' },
   });
@@ -278,7 +278,7 @@ describe('rules between fields', () => {
   });
 
   test('are told while somebody types, with what no field takes; what is blank may yet be filled in', () => {
-    const asked = (name: string) => ({
+    const query = (name: string) => ({
       field: fields.find((field) => field.name === name) as Field,
       label: name,
       isRequired: true,
@@ -288,7 +288,7 @@ describe('rules between fields', () => {
     });
     const look = {
       way: 'update' as const,
-      fields: [asked('landed_at'), asked('booked')],
+      fields: [query('landed_at'), query('booked')],
       records: [
         { key: '1', title: 'One', saw: {}, beside: { left_at: '2026-11-01T08:00:00Z', seats: '80' } },
         { key: '2', title: 'Two', saw: {}, beside: { left_at: '2026-11-02T08:00:00Z', seats: '40' } },

@@ -24,7 +24,7 @@ export interface FollowUpNote {
   readonly due: string | null;
   readonly givenTo: string | null;
   /** The names of those who were told of it. */
-  readonly told: readonly string[];
+  readonly recipients: readonly string[];
   readonly files: readonly FollowUpFile[];
 }
 

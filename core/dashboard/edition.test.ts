@@ -14,8 +14,8 @@ it.each<[Edition, string]>([
 
 it.each(['', '0', '-1', '1.5', '1e3', '01', 'Draft', '9999999999', 'draft '])(
   'is not taken from what is none: “%s”',
-  (said) => {
-    expect(readEdition(new URLSearchParams({ _edition: said }))).toBeNull();
+  (text) => {
+    expect(readEdition(new URLSearchParams({ _edition: text }))).toBeNull();
   },
 );
 

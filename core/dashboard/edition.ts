@@ -11,13 +11,13 @@ export function setEdition(params: URLSearchParams, edition: Edition): void {
 
 /** The edition that an address says. Null where what it says is none. */
 export function readEdition(params: URLSearchParams): Edition | null {
-  const said = params.get(field);
-  return said === null ? 'published' : editionFrom(said);
+  const text = params.get(field);
+  return text === null ? 'published' : editionFrom(text);
 }
 
 /** An edition from what is said of it; null where that is none. */
-export const editionFrom = (said: string): Edition | null =>
-  said === 'draft' || said === 'published' ? said : numbered.test(said) ? Number(said) : null;
+export const editionFrom = (text: string): Edition | null =>
+  text === 'draft' || text === 'published' ? text : numbered.test(text) ? Number(text) : null;
 
 /** By what name pages watch a dashboard: its id, with the edition behind it where that is not what readers have. */
 export const watchedAs = (id: string, edition: Edition): string =>

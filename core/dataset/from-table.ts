@@ -106,13 +106,13 @@ export function dataSetFromTable(
   const fields: Field[] = [
     ...columns.map(({ column: of, name, type }): Field => {
       const points = refers(of);
-      const said = comment(of);
+      const remark = comment(of);
       return {
         name,
         type,
         origin: `${table.schema}.${table.name}.${of}`,
         ...(points ? { refers: points } : {}),
-        ...(said ? { description: said } : {}),
+        ...(remark ? { description: remark } : {}),
         // Readers are shown the name that was looked up instead of the number that leads to it.
         ...(looked.has(of) ? { hidden: true } : {}),
         ...(/(^|_)(id|no|reference|code)$/i.test(of) && type !== 'instant'

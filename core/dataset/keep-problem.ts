@@ -32,20 +32,20 @@ export function keepProblem(dataSet: DataSet): string | null {
     return 'a service gives all its records each time, so adding them would double them';
   const typeOf = (name: string) => fields.find((field) => field.name === name)?.type;
   const tell = keep.mode.kind === 'changed' ? keep.mode.tell : undefined;
-  const told = inputs.find(({ name }) => name === tell);
+  const sinceInput = inputs.find(({ name }) => name === tell);
   if (tell !== undefined) {
     if (request.kind !== 'http') return 'only a service is told by an input where to go on from';
-    if (!told) return `there is no input “${tell}” to tell the service by`;
-    if (told.required)
+    if (!sinceInput) return `there is no input “${tell}” to tell the service by`;
+    if (sinceInput.required)
       return `the input “${tell}” must be optional: the first time there is nothing to go on from`;
   }
-  if (inputs.some((input) => input !== told))
+  if (inputs.some((input) => input !== sinceInput))
     return 'records that depend on an input cannot be kept: there is no end to its values';
   if (keep.mode.kind !== 'replace' && keep.mode.kind !== 'follow') {
     const type = typeOf(keep.mode.since);
     if (!type) return `there is no field “${keep.mode.since}” to go on from`;
-    if (told && told.type !== 'text' && told.type !== type)
-      return `the input “${told.name}” is no ${type}, which “${keep.mode.since}” is`;
+    if (sinceInput && sinceInput.type !== 'text' && sinceInput.type !== type)
+      return `the input “${sinceInput.name}” is no ${type}, which “${keep.mode.since}” is`;
     if (!isNumeric(type) && !isTemporal(type))
       return `“${keep.mode.since}” is neither a number nor a moment, so there is no going on from it`;
     if (keep.mode.kind === 'changed' && (!key || !typeOf(key)))

@@ -12,20 +12,20 @@ function lost(names: readonly string[], { fields }: DataSet): string | undefined
 /** What of a data set needs a field that is not there any more, a sentence each. */
 export function lostNeeds(dataSet: DataSet): string[] {
   const { measures, subsets = [], checks = [], changes, keeping, rowRule } = dataSet;
-  const said = (what: string, names: readonly string[]): string[] => {
+  const lossWords = (what: string, names: readonly string[]): string[] => {
     const name = lost(names, dataSet);
     return name === undefined ? [] : [`${what} needs the field “${name}”, which is not there any more`];
   };
   return [
-    ...(keeping ? said('What is always kept', fieldsOf(keeping)) : []),
-    ...(rowRule ? said('Who sees which records', fieldsOf(rowRule)) : []),
-    ...measures.flatMap((measure) => said(`The measure “${measure.label}”`, measureFields(measure))),
-    ...subsets.flatMap(({ label, where }) => said(`The subset “${label}”`, fieldsOf(where))),
-    ...checks.flatMap(({ name, expects }) => said(`The check “${name}”`, checkFields(expects))),
+    ...(keeping ? lossWords('What is always kept', fieldsOf(keeping)) : []),
+    ...(rowRule ? lossWords('Who sees which records', fieldsOf(rowRule)) : []),
+    ...measures.flatMap((measure) => lossWords(`The measure “${measure.label}”`, measureFields(measure))),
+    ...subsets.flatMap(({ label, where }) => lossWords(`The subset “${label}”`, fieldsOf(where))),
+    ...checks.flatMap(({ name, expects }) => lossWords(`The check “${name}”`, checkFields(expects))),
     ...(changes?.actions ?? []).flatMap((action) =>
-      said(`The action “${action.label}”`, actionFields(action)),
+      lossWords(`The action “${action.label}”`, actionFields(action)),
     ),
-    ...(changes?.rules ?? []).flatMap(({ field, than }) => said('A rule between fields', [field, than])),
+    ...(changes?.rules ?? []).flatMap(({ field, than }) => lossWords('A rule between fields', [field, than])),
   ];
 }
 

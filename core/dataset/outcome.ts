@@ -39,10 +39,10 @@ export function withOutcome(dataSet: DataSet, world: World): DataSet {
   if (steps.length === 0) {
     if (!start) return dataSet;
     const { steps: _, start: __, ...plain } = dataSet;
-    return { ...plain, fields: said(start, dataSet.fields) };
+    return { ...plain, fields: withLabels(start, dataSet.fields) };
   }
-  const made = shape(start ?? dataSet.fields, steps, world).fields.at(-1) ?? dataSet.fields;
-  const fields = said(made, dataSet.fields);
+  const outcome = shape(start ?? dataSet.fields, steps, world).fields.at(-1) ?? dataSet.fields;
+  const fields = withLabels(outcome, dataSet.fields);
   const isOrdered = steps.some(({ kind, off }) => kind === 'fields' && !off);
   return {
     ...rest,
@@ -61,8 +61,8 @@ function inOrderOf(fields: readonly Field[], before: readonly Field[]): Field[] 
 }
 
 /** Fields as they are now, each with what was said of the one of its name and type before. */
-function said(made: readonly Field[], before: readonly Field[]): Field[] {
-  return made.map((field) => {
+function withLabels(outcome: readonly Field[], before: readonly Field[]): Field[] {
+  return outcome.map((field) => {
     const known = before.find(({ name }) => name === field.name);
     if (!known) return field;
     const { format, states, bands, ...words } = known;

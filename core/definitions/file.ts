@@ -79,7 +79,7 @@ export type ReadFile =
   | { readonly ok: false; readonly why: readonly string[] };
 
 const mostProblems = 20;
-const said = (thrown: unknown): string =>
+const messageOf = (thrown: unknown): string =>
   thrown instanceof z.ZodError
     ? thrown.issues
         .slice(0, 3)
@@ -112,7 +112,8 @@ export function readDefinitions(text: string): ReadFile {
       ],
     };
   const shellRead = Shell.safeParse(raw);
-  if (!shellRead.success) return { ok: false, why: [`The file cannot be read: ${said(shellRead.error)}.`] };
+  if (!shellRead.success)
+    return { ok: false, why: [`The file cannot be read: ${messageOf(shellRead.error)}.`] };
   const { dataSets, dashboards, ...rest } = shellRead.data;
   const twice = repeated([...rest.sources, ...dataSets, ...dashboards].map((each) => each.id));
   if (twice !== undefined) return { ok: false, why: [`The id ${twice} stands in the file twice.`] };
@@ -121,7 +122,7 @@ export function readDefinitions(text: string): ReadFile {
     try {
       return [run()];
     } catch (thrown) {
-      why.push(`${what}: ${said(thrown)}`);
+      why.push(`${what}: ${messageOf(thrown)}`);
       return [];
     }
   };

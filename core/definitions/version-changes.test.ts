@@ -67,11 +67,11 @@ test('panes that came, went, moved, are called or say something else', () => {
     changes(withPanes([{ ...first, place: { ...first.place, x: first.place.x + 1 } }, ...rest])),
   ).toEqual([`“${first.title}” stands elsewhere.`]);
   const kept = { field: 'route', test: { op: 'is' as const, values: ['Outer ring'] } };
-  const [said] = changes(
+  const [change] = changes(
     withPanes([...dashboard.panes, { ...card, keeping: kept }]),
     withPanes([...dashboard.panes, card]),
   );
-  expect(said).toMatch(/^“Overdue” says now: .*Outer ring.* It said: .*\.$/);
+  expect(change).toMatch(/^“Overdue” says now: .*Outer ring.* It said: .*\.$/);
 });
 
 test('fields, subsets and everything else of the records', () => {

@@ -39,8 +39,8 @@ function paneChanges(before: Definitions, after: Definitions, clock: Clock): str
   const { added, removed, both } = matched(before.dashboard.panes, after.dashboard.panes, ({ id }) => id);
   return [
     ...added.map((pane) => {
-      const said = sentence(pane, after);
-      return `Added ${titleOf(pane)}${said === '' ? '' : `: ${said.replace(/\.$/, '')}`}.`;
+      const brief = sentence(pane, after);
+      return `Added ${titleOf(pane)}${brief === '' ? '' : `: ${brief.replace(/\.$/, '')}`}.`;
     }),
     ...removed.map((pane) => `Removed ${titleOf(pane)}.`),
     ...both.flatMap(([old, now]): string[] => {
@@ -100,8 +100,8 @@ function dataSetSentences(old: DataSet, now: DataSet): string[] {
     ...measures.added.map((each) => `Added the measure “${each.label}”: ${measureWords(each, now)}.`),
     ...measures.removed.map((each) => `Removed the measure “${each.label}”.`),
     ...measures.both.flatMap(([was, is]): string[] => {
-      const [said, says] = [measureWords(was, old), measureWords(is, now)];
-      return said === says ? [] : [`“${is.label}” means ${says} now, and was ${said}.`];
+      const [before, says] = [measureWords(was, old), measureWords(is, now)];
+      return before === says ? [] : [`“${is.label}” means ${says} now, and was ${before}.`];
     }),
     ...subsets.both.flatMap(([was, is]): string[] => {
       const [said, says] = [

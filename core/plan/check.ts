@@ -167,8 +167,8 @@ export function resultOf(
       if (first === null) return result(false, '0', '', 'there is no latest one');
       const hours = (clock.now.getTime() - Date.parse(String(first))) / 3_600_000;
       const whole = Math.max(0, Math.floor(hours));
-      const said = hours >= 48 ? `${Math.floor(hours / 24)} days` : whole === 1 ? '1 hour' : `${whole} hours`;
-      return result(hours <= expects.hours, '0', '', `the latest is ${said} old`);
+      const age = hours >= 48 ? `${Math.floor(hours / 24)} days` : whole === 1 ? '1 hour' : `${whole} hours`;
+      return result(hours <= expects.hours, '0', '', `the latest is ${age} old`);
     }
   }
 }

@@ -78,10 +78,10 @@ function ruled(relation: Relation, { rowRule }: DataSet, planning: Planning): Re
 
 /** A relation whose fields have the states that are said of them: records stand in their order. */
 function withStates(relation: Relation, fields: readonly Field[]): Relation {
-  const said = new Map(fields.flatMap(({ name, states }) => (states ? [[name, states] as const] : [])));
-  if (said.size === 0) return relation;
+  const statesOf = new Map(fields.flatMap(({ name, states }) => (states ? [[name, states] as const] : [])));
+  if (statesOf.size === 0) return relation;
   const withOwn = (field: Field): Field => {
-    const states = said.get(field.name);
+    const states = statesOf.get(field.name);
     return states ? { ...field, states } : field;
   };
   return { ...relation, fields: relation.fields.map(withOwn) };

@@ -186,7 +186,7 @@ function stepLevel({ planned, wanted }: Wanting, level: Level, dialect: Dialect,
       field: fieldReader(before, columns),
       records: of,
       inner: sql`(${of}) AS s`,
-      passing: (but = []) =>
+      passThrough: (but = []) =>
         before
           .filter(({ name }) => wanted.has(name) && !but.includes(name))
           .map(({ name }) => sql`s.${identifier(name)} AS ${identifier(name)}`),
@@ -194,11 +194,11 @@ function stepLevel({ planned, wanted }: Wanting, level: Level, dialect: Dialect,
   };
   const written = kind.write(step, { ...tools, field: fieldReader(before, open.columns) }, open, records);
   if ('added' in written) return withAdded(open, written.added, wanted);
-  const made = stepRecords(step) === 'other' ? [...wanted] : stepMakes(step, before);
+  const output = stepRecords(step) === 'other' ? [...wanted] : stepMakes(step, before);
   return levelFrom(
     sql`(${written.around}) AS r`,
     wanted,
-    (name) => made.includes(name) || mayBeEmptyIn(level)(name),
+    (name) => output.includes(name) || mayBeEmptyIn(level)(name),
   );
 }
 

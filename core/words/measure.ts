@@ -55,6 +55,6 @@ export function measureWords(
   { calculation, where }: Pick<Measure, 'calculation' | 'where'>,
   dataSet: DataSet,
 ): string {
-  const said = calculationWords(calculation, dataSet);
-  return where ? `${said}, keeping ${conditionWords(where, dataSet.fields, clock)}` : said;
+  const words = calculationWords(calculation, dataSet);
+  return where ? `${words}, keeping ${conditionWords(where, dataSet.fields, clock)}` : words;
 }

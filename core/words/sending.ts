@@ -21,6 +21,6 @@ export function sendingWords(cron: string): string {
   if (on === '*') return `every day at ${at}`;
   if (on === '1,2,3,4,5') return `from Monday to Friday at ${at}`;
   const names = numbers.map((number) => days[number] ?? '');
-  const said = names.length === 1 ? names[0] : `${names.slice(0, -1).join(', ')} and ${names.at(-1)}`;
-  return `on ${said} at ${at}`;
+  const list = names.length === 1 ? names[0] : `${names.slice(0, -1).join(', ')} and ${names.at(-1)}`;
+  return `on ${list} at ${at}`;
 }

@@ -9,31 +9,33 @@ const before: Field[] = [
   { name: 'departs_at', type: 'instant', label: 'Departs' },
   { name: 'stops', type: 'nested' },
 ];
-const said = (step: object): string =>
+const wordsOf = (step: object): string =>
   stepWords({ id: 's', ...step } as Step, { before, world: new Map(), many: 'sailings' });
 
 describe('a step as a sentence', () => {
   test('names the reader’s things', () => {
     expect(
-      said({ kind: 'where', condition: { field: 'route', test: { op: 'is', values: ['Norrick'] } } }),
+      wordsOf({ kind: 'where', condition: { field: 'route', test: { op: 'is', values: ['Norrick'] } } }),
     ).toBe('Keep sailings where route is Norrick');
-    expect(said({ kind: 'type', field: 'delay_minutes', to: 'text', misfit: 'stop' })).toBe(
+    expect(wordsOf({ kind: 'type', field: 'delay_minutes', to: 'text', misfit: 'stop' })).toBe(
       'Read delay as text, or stop',
     );
-    expect(said({ kind: 'fields', keep: ['route', 'delay_minutes', 'departs_at'] })).toBe('Leave out stops');
-    expect(said({ kind: 'fields', keep: ['route'] })).toBe('Keep only route');
+    expect(wordsOf({ kind: 'fields', keep: ['route', 'delay_minutes', 'departs_at'] })).toBe(
+      'Leave out stops',
+    );
+    expect(wordsOf({ kind: 'fields', keep: ['route'] })).toBe('Keep only route');
     expect(
-      said({ kind: 'derive', name: 'late', making: { kind: 'expression', text: 'delay_minutes\n > 5' } }),
+      wordsOf({ kind: 'derive', name: 'late', making: { kind: 'expression', text: 'delay_minutes\n > 5' } }),
     ).toBe('Make “late”: delay_minutes > 5');
     expect(
-      said({
+      wordsOf({
         kind: 'derive',
         name: 'departs_at',
         making: { kind: 'shift', field: 'departs_at', minutes: -180 },
       }),
     ).toBe('Change departs to departs 3 hours earlier');
     expect(
-      said({
+      wordsOf({
         kind: 'rank',
         as: 'place',
         order: [{ by: 'delay_minutes', descending: true }],
@@ -42,13 +44,13 @@ describe('a step as a sentence', () => {
       }),
     ).toBe('Keep the first 3 by delay, greatest first, for each route');
     expect(
-      said({
+      wordsOf({
         kind: 'summarise',
         by: [{ field: 'departs_at', unit: 'month', as: 'month' }],
         measures: [{ name: 'how many', calculation: { kind: 'count' } }],
       }),
     ).toBe('Summarise by month of departs: how many');
-    expect(said({ kind: 'unfold', field: 'stops', as: 'stop', keepEmpty: true })).toBe(
+    expect(wordsOf({ kind: 'unfold', field: 'stops', as: 'stop', keepEmpty: true })).toBe(
       'Make a record of each item in stops',
     );
   });
@@ -65,7 +67,7 @@ describe('a step as a sentence', () => {
   test('says that what it refers to is gone', () => {
     const from = { dataSet: '00000000-0000-4000-8000-000000000001' };
     expect(
-      said({
+      wordsOf({
         kind: 'lookUp',
         from,
         on: [{ field: 'route', other: 'name' }],

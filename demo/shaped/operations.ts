@@ -75,7 +75,7 @@ export async function shapeOperations(
         ],
       },
     ],
-    said: {
+    labels: {
       lateness: {
         states: [
           { value: 'on time', word: 'On time', tone: 'settled' },
@@ -178,7 +178,7 @@ export async function shapeOperations(
         within: ['route'],
       },
     ],
-    said: {
+    labels: {
       'on time': { format: percent },
       'against the month before': { format: percent },
       'median delay': { unit: 'min' },
@@ -257,7 +257,7 @@ export async function shapeOperations(
       },
       { kind: 'fill', field: 'given to', with: { kind: 'value', value: 'nobody' } },
     ],
-    said: {
+    labels: {
       vessel_id: { hidden: true },
       assigned_to: { hidden: true },
       estimate_hours: { label: 'Estimate', unit: 'h' },

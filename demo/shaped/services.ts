@@ -25,7 +25,7 @@ export async function shapeServices(shelf: Shelf): Promise<void> {
         keep: ['station_name', 'observed_at', 'kind', 'value', 'level_m', 'wind_speed_ms', 'id'],
       },
     ],
-    said: {
+    labels: {
       station_name: { label: 'Station' },
       id: { hidden: true },
       level_m: { label: 'Water level', unit: 'm' },
@@ -119,7 +119,7 @@ export async function shapeServices(shelf: Shelf): Promise<void> {
           ],
         },
       ],
-      said: {
+      labels: {
         'requisition number': { label: 'Requisition' },
         'part name': { label: 'Part' },
         total: { unit: 'crowns', format: { kind: 'number', decimals: 2 } },
@@ -259,7 +259,7 @@ export async function shapeServices(shelf: Shelf): Promise<void> {
         order: [],
       },
     ],
-    said: { passage_ref: { label: 'Passage' } },
+    labels: { passage_ref: { label: 'Passage' } },
     measures: [
       { name: 'passages', label: 'passages', calculation: { kind: 'distinct', field: 'passage_ref' } },
       {
@@ -302,7 +302,7 @@ export async function shapeServices(shelf: Shelf): Promise<void> {
         over: 3,
       },
     ],
-    said: {
+    labels: {
       oil: { unit: '°C', format: { kind: 'number', decimals: 1 } },
       'oil over three days': { unit: '°C', format: { kind: 'number', decimals: 1 } },
     },

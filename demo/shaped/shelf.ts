@@ -20,7 +20,7 @@ export interface Shaped
     Partial<Pick<DataSet, 'measures' | 'subsets' | 'checks' | 'key' | 'title'>> {
   readonly name: string;
   readonly steps: readonly Told[];
-  readonly said?: Readonly<Record<string, Partial<Field>>>;
+  readonly labels?: Readonly<Record<string, Partial<Field>>>;
 }
 
 export const is = (field: string, ...values: string[]) => ({ field, test: { op: 'is' as const, values } });
@@ -75,7 +75,7 @@ export class Shelf {
   }
 
   /** A data set made of another one. Throws where a step cannot be done: the demo ships none such. */
-  async shaped(from: string, { name, steps, said = {}, ...rest }: Shaped): Promise<void> {
+  async shaped(from: string, { name, steps, labels = {}, ...rest }: Shaped): Promise<void> {
     const of = this.of(from);
     const world = new Map([...this.known.values()].map(({ id, definition }) => [id, definition]));
     const start = of.definition.fields;
@@ -102,7 +102,7 @@ export class Shelf {
     );
     const wrong = shape(start, definition.steps ?? [], world).problems.find((problem) => problem !== null);
     if (wrong) throw new Error(`the demo's data set “${name}”: ${wrong}`);
-    const fields = definition.fields.map((field) => ({ ...field, ...said[field.name] }));
+    const fields = definition.fields.map((field) => ({ ...field, ...labels[field.name] }));
     await this.add(name, { ...definition, fields });
   }
 }

@@ -7,7 +7,7 @@ import path from 'node:path';
 
 export interface Started {
   readonly process: ChildProcess;
-  readonly said: () => string;
+  readonly output: () => string;
   readonly ended: Promise<number | null>;
 }
 
@@ -27,7 +27,7 @@ export function run(script: string, args: readonly string[], more: Record<string
   let said = '';
   child.stdout.on('data', (chunk) => (said += String(chunk)));
   child.stderr.on('data', (chunk) => (said += String(chunk)));
-  return { process: child, said: () => said, ended: new Promise((resolve) => child.once('exit', resolve)) };
+  return { process: child, output: () => said, ended: new Promise((resolve) => child.once('exit', resolve)) };
 }
 
 /** The start command over a data folder. */

@@ -37,7 +37,7 @@ const notPlain: readonly RegExp[] = [
 
 /** What a page says and reads aloud that is not plain English, each with the words around it. */
 export async function notPlainOn(page: Page): Promise<string[]> {
-  const said = await page.evaluate(() => {
+  const text = await page.evaluate(() => {
     const spoken = [...document.querySelectorAll('[aria-label], [title], [placeholder]')].flatMap((element) =>
       ['aria-label', 'title', 'placeholder'].map((name) => element.getAttribute(name) ?? ''),
     );
@@ -45,7 +45,7 @@ export async function notPlainOn(page: Page): Promise<string[]> {
     return [document.body.innerText, ...spoken].join('\n');
   });
   return notPlain.flatMap((words) => {
-    const at = said.search(words);
-    return at < 0 ? [] : [said.slice(Math.max(0, at - 30), at + 50).replaceAll(/\s+/g, ' ')];
+    const at = text.search(words);
+    return at < 0 ? [] : [text.slice(Math.max(0, at - 30), at + 50).replaceAll(/\s+/g, ' ')];
   });
 }

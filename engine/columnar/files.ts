@@ -41,27 +41,27 @@ export async function stageFile<T = never>(
     }
   } catch (thrown) {
     if (thrown instanceof ProblemError) throw thrown;
-    const said = (thrown instanceof Error ? thrown.message : String(thrown))
+    const message = (thrown instanceof Error ? thrown.message : String(thrown))
       .replaceAll(file, 'the file')
       .replaceAll(writer.place('list.ndjson'), 'the file')
       .split('\n')
       .slice(0, 2)
       .join(' ')
       .slice(0, 400);
-    throw unreadable(said, 'Correct how it is read, or the file itself, and try again.');
+    throw unreadable(message, 'Correct how it is read, or the file itself, and try again.');
   }
 }
 
 type Delimited = Extract<FileReading, { kind: 'delimited' }>;
 
-async function stageDelimited(writer: SegmentWriter, file: string, asked: Delimited): Promise<StagedFile> {
-  const skip = asked.skip ?? (await titleLines(file, asked.encoding ?? 'utf-8'));
+async function stageDelimited(writer: SegmentWriter, file: string, wish: Delimited): Promise<StagedFile> {
+  const skip = wish.skip ?? (await titleLines(file, wish.encoding ?? 'utf-8'));
   const said = [
-    ...(asked.delimiter === undefined ? [] : [`delim = ${literalText(asked.delimiter)}`]),
-    ...(asked.quote === undefined ? [] : [`quote = ${literalText(asked.quote)}`]),
-    ...(asked.header === undefined ? [] : [`header = ${asked.header}`]),
+    ...(wish.delimiter === undefined ? [] : [`delim = ${literalText(wish.delimiter)}`]),
+    ...(wish.quote === undefined ? [] : [`quote = ${literalText(wish.quote)}`]),
+    ...(wish.header === undefined ? [] : [`header = ${wish.header}`]),
     ...(skip === 0 ? [] : [`skip = ${skip}`]),
-    ...(asked.encoding === undefined ? [] : [`encoding = ${literalText(asked.encoding)}`]),
+    ...(wish.encoding === undefined ? [] : [`encoding = ${literalText(wish.encoding)}`]),
   ];
   const size = `max_line_size = ${longestRecord}, buffer_size = ${2 * longestRecord}`;
   const options = ['all_varchar = true', size, ...said].join(', ');
@@ -70,12 +70,12 @@ async function stageDelimited(writer: SegmentWriter, file: string, asked: Delimi
   );
   const reading: Delimited = {
     kind: 'delimited',
-    delimiter: asked.delimiter ?? String(found[0] ?? ','),
+    delimiter: wish.delimiter ?? String(found[0] ?? ','),
     // That no quote was seen at the beginning does not say that none comes: the usual one costs nothing.
-    quote: asked.quote ?? (found[1] === '(empty)' ? '"' : String(found[1] ?? '"')),
-    header: asked.header ?? found[2] === true,
+    quote: wish.quote ?? (found[1] === '(empty)' ? '"' : String(found[1] ?? '"')),
+    header: wish.header ?? found[2] === true,
     skip,
-    encoding: asked.encoding ?? 'utf-8',
+    encoding: wish.encoding ?? 'utf-8',
   };
   await writer.stage(
     `SELECT * FROM read_csv(${literalText(file)}, all_varchar = true, ${size}, delim = ${literalText(reading.delimiter ?? ',')},
@@ -107,11 +107,11 @@ type Json = Extract<FileReading, { kind: 'json' }>;
 async function stageJson<T>(
   writer: SegmentWriter,
   file: string,
-  asked: Json,
+  wish: Json,
   meanwhile?: Meanwhile<T>,
 ): Promise<StagedFile & { readonly early?: T }> {
   const lists = await findLists(file);
-  const at = asked.at ?? lists[0]?.at ?? [];
+  const at = wish.at ?? lists[0]?.at ?? [];
   let records = file;
   if (at.length > 0) {
     records = writer.place('list.ndjson');

@@ -33,7 +33,7 @@ const whole = (most: bigint): fc.Arbitrary<bigint> =>
       }),
   );
 
-async function asked(
+async function quotientOf(
   rows: readonly (readonly [string, string])[],
   macro: string,
 ): Promise<(string | null)[]> {
@@ -55,11 +55,11 @@ test('of whole numbers of 64 bits, the least and the greatest too', async () => 
   await fc.assert(
     fc.asyncProperty(fc.array(pair, { minLength: 100, maxLength: 100 }), async (pairs) => {
       const texts = pairs.map(([a, b]) => [`${a}::BIGINT`, `${b}::BIGINT`] as const);
-      expect(await asked(texts, 'whole_quotient')).toEqual(pairs.map(([a, b]) => quotient(a, b)));
+      expect(await quotientOf(texts, 'whole_quotient')).toEqual(pairs.map(([a, b]) => quotient(a, b)));
     }),
     { numRuns: 40 },
   );
-  expect(await asked([['(-9223372036854775808)::BIGINT', '(-1)::BIGINT']], 'whole_quotient')).toEqual([
+  expect(await quotientOf([['(-9223372036854775808)::BIGINT', '(-1)::BIGINT']], 'whole_quotient')).toEqual([
     '9223372036854775808.000000000000',
   ]);
 });
@@ -107,7 +107,7 @@ test('of decimals, those of few digits and those of many', async () => {
       const expected = pairs.map(([a, ofA, b, ofB]) =>
         quotient(a * 10n ** BigInt(12 - ofA), b * 10n ** BigInt(12 - ofB)),
       );
-      expect(await asked(texts, 'exact_quotient')).toEqual(expected);
+      expect(await quotientOf(texts, 'exact_quotient')).toEqual(expected);
     }),
     { numRuns: 40 },
   );
@@ -119,9 +119,9 @@ test('a blank, and a divisor of zero, give a blank', async () => {
     ['2::DECIMAL(18, 2)', 'NULL'],
     ['2::DECIMAL(18, 2)', '0.00'],
   ] as const;
-  expect(await asked(rows, 'exact_quotient')).toEqual([null, null, null]);
+  expect(await quotientOf(rows, 'exact_quotient')).toEqual([null, null, null]);
   expect(
-    await asked(
+    await quotientOf(
       rows.map(([a, b]) => [`CAST(${a} AS BIGINT)`, `CAST(${b} AS BIGINT)`] as const),
       'whole_quotient',
     ),

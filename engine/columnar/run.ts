@@ -20,17 +20,17 @@ export interface ColumnarRun {
 
 /** What DuckDB said, as a person can use it. */
 function columnarProblem(thrown: unknown, doing: string): ProblemError {
-  const said = (thrown instanceof Error ? thrown.message : String(thrown)).split('\n')[0] ?? '';
-  const reason = stepReason(said);
+  const message = (thrown instanceof Error ? thrown.message : String(thrown)).split('\n')[0] ?? '';
+  const reason = stepReason(message);
   if (reason !== null) return stepProblem(reason, doing);
   const full = diskProblem(thrown, doing);
   if (full) return full;
-  const isLarge = /out of memory|Overflow|out of range/i.test(said);
+  const isLarge = /out of memory|Overflow|out of range/i.test(message);
   return new ProblemError(
     {
       code: isLarge ? 'too-much' : 'internal',
       doing,
-      why: said,
+      why: message,
       mend: isLarge
         ? 'Ask for less: a narrower scope or fewer groups.'
         : 'Try again; if it goes on, tell whoever runs this installation.',

@@ -162,12 +162,12 @@ test('random steps over random readings give the same records on both engines', 
         const compare = async (list: readonly Step[]): Promise<void> => {
           const plan = planOf(list);
           const [live, columns] = await Promise.all([answer(ofPostgres(plan)), answer(ofColumnar(plan))]);
-          const said = JSON.stringify(list);
+          const json = JSON.stringify(list);
           if ('error' in live)
-            expect('error' in columns ? 'both refuse' : columns, `${said}\n${live.error}`).toBe(
+            expect('error' in columns ? 'both refuse' : columns, `${json}\n${live.error}`).toBe(
               'both refuse',
             );
-          else expect('error' in columns ? columns.error : columns.rows, said).toEqual(live.rows);
+          else expect('error' in columns ? columns.error : columns.rows, json).toEqual(live.rows);
           if ('error' in live) return;
           answered += 1;
           for (const step of list)
@@ -188,7 +188,7 @@ test('random steps over random readings give the same records on both engines', 
             countRecords(plan, { address: pair.database.address, doing: 'counting' }),
           ]);
           const expected = canonicalOf(live.rows, plan.fields, some);
-          expect('error' in fewer ? fewer.error : fewer.rows, said).toEqual(expected);
+          expect('error' in fewer ? fewer.error : fewer.rows, json).toEqual(expected);
           expect(counted.records[0]?.[0]).toBe(count);
         };
         await pMap(lists, compare, { concurrency: 2 });

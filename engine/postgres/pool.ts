@@ -97,23 +97,23 @@ export interface SourcePool {
   readonly canceller: pg.Pool;
 }
 
-const pools = new Map<string, { address: string; made: SourcePool }>();
+const pools = new Map<string, { address: string; open: SourcePool }>();
 
 /** Connections to a source, shared by everything that asks it. A changed address or credential makes new ones. */
 export function poolOf(source: string, address: PostgresAddress): SourcePool {
   const key = JSON.stringify(address);
   const known = pools.get(source);
-  if (known?.address === key) return known.made;
-  if (known) void endPool(known.made);
+  if (known?.address === key) return known.open;
+  if (known) void endPool(known.open);
   const config = clientConfig(address);
-  const made: SourcePool = {
+  const sourcePool: SourcePool = {
     pool: new pg.Pool({ ...config, max: 8, idleTimeoutMillis: 30_000 }),
     canceller: new pg.Pool({ ...config, max: 2, idleTimeoutMillis: 5_000 }),
   };
-  tolerate(made.pool);
-  tolerate(made.canceller);
-  pools.set(source, { address: key, made });
-  return made;
+  tolerate(sourcePool.pool);
+  tolerate(sourcePool.canceller);
+  pools.set(source, { address: key, open: sourcePool });
+  return sourcePool;
 }
 
 /**
@@ -130,5 +130,5 @@ const endPool = ({ pool, canceller }: SourcePool) => Promise.allSettled([pool.en
 export async function endPools(): Promise<void> {
   const all = [...pools.values()];
   pools.clear();
-  await Promise.all(all.map(({ made }) => endPool(made)));
+  await Promise.all(all.map(({ open }) => endPool(open)));
 }

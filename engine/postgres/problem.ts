@@ -75,38 +75,38 @@ export function sourceProblem(thrown: unknown, doing: string): ProblemError {
   if (thrown instanceof ProblemError) return thrown;
   const { code, message, detail } = (thrown ?? {}) as Coded;
   const words = typeof message === 'string' ? message : String(thrown);
-  const said = typeof detail === 'string' ? `${words}: ${detail.replace(/\.$/, '')}` : words;
-  const reason = stepReason(said);
+  const sentence = typeof detail === 'string' ? `${words}: ${detail.replace(/\.$/, '')}` : words;
+  const reason = stepReason(sentence);
   if (reason !== null) return stepProblem(reason, doing);
   const named = typeof code === 'string' ? code : '';
   const found = meanings.find(({ codes }) => codes.test(named));
   const problem: Problem = found
-    ? { doing, code: found.code, why: found.why ?? said, mend: found.mend }
-    : unnamed(said, doing);
+    ? { doing, code: found.code, why: found.why ?? sentence, mend: found.mend }
+    : unnamed(sentence, doing);
   return new ProblemError(problem, { cause: thrown });
 }
 
-function unnamed(said: string, doing: string): Problem {
-  if (/timeout|timed out/i.test(said))
+function unnamed(message: string, doing: string): Problem {
+  if (/timeout|timed out/i.test(message))
     return {
       doing,
       code: 'time-out',
       why: 'there was no answer in time',
       mend: 'Check the address, and that a firewall lets this server through.',
     };
-  if (/SSL|TLS|certificate/i.test(said))
+  if (/SSL|TLS|certificate/i.test(message))
     return {
       doing,
       code: 'tls',
-      why: said,
+      why: message,
       mend: 'Choose another TLS mode, give the certificate of the server’s authority, or mend the server’s certificate.',
     };
-  if (/terminated|closed|ended|not queryable/i.test(said))
-    return { doing, code: 'unreachable', why: said, mend: again };
+  if (/terminated|closed|ended|not queryable/i.test(message))
+    return { doing, code: 'unreachable', why: message, mend: again };
   return {
     doing,
     code: 'internal',
-    why: said,
+    why: message,
     mend: 'Try again; if it goes on, tell whoever looks after the source.',
   };
 }

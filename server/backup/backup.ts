@@ -90,13 +90,13 @@ const program = (name: string, args: readonly string[]): ChildProcess =>
 
 /** Waits for a program to end well. Throws what it said otherwise. */
 async function ended(child: ChildProcess): Promise<void> {
-  const said = child.stderr ? text(child.stderr) : Promise.resolve('');
+  const errors = child.stderr ? text(child.stderr) : Promise.resolve('');
   const code = await new Promise<number | null>((resolve, reject) => {
     child.once('error', reject);
     child.once('close', resolve);
   });
   if (code !== 0) {
-    const lines = (await said).trim().split('\n');
+    const lines = (await errors).trim().split('\n');
     const why =
       lines.find((line) => /ERROR|FATAL|error/.test(line)) ?? lines.at(-1) ?? `it ended with ${code}`;
     throw new Error(

@@ -105,7 +105,7 @@ export async function filesIn(form: FormData): Promise<{ name: string; bytes: Bu
 
 /** Notes what a person says of a record; every open page over those records is told. */
 export async function sayOfRecord(
-  asked: z.infer<typeof AskedFollowUp>,
+  said: z.infer<typeof AskedFollowUp>,
   files: readonly { readonly name: string; readonly bytes: Buffer }[],
   {
     deskId,
@@ -120,12 +120,12 @@ export async function sayOfRecord(
   },
   signal: AbortSignal,
 ): Promise<void> {
-  const { pane, key, note, state, due } = asked;
+  const { pane, key, note, state, due } = said;
   const { dataSetId, dataSet, title } = await followed(pane, key, context, signal);
   const actors = await deskActors(deskId);
-  const givenTo = actors.find(({ id }) => id === asked.givenTo) ?? null;
-  const isNobodyElse = asked.tells.every((person) => actors.some(({ id }) => id === person));
-  if ((asked.givenTo !== null && !givenTo) || !isNobodyElse)
+  const givenTo = actors.find(({ id }) => id === said.givenTo) ?? null;
+  const isNobodyElse = said.tells.every((person) => actors.some(({ id }) => id === person));
+  if ((said.givenTo !== null && !givenTo) || !isNobodyElse)
     throw new ProblemError({
       code: 'bad-request',
       doing: 'telling somebody',
@@ -146,7 +146,7 @@ export async function sayOfRecord(
     state,
     due,
     givenTo,
-    tells: asked.tells,
+    tells: said.tells,
     files,
   });
   await tellOfFollowUp(dataSetId);

@@ -67,7 +67,7 @@ export async function recordsFor(
     offset: 0,
     limit: most + 1,
   });
-  const [found, meant] = await Promise.all([
+  const [found, every] = await Promise.all([
     runPlan(plan(allOf([shown, offered]), fields), { doing, signal }),
     keys === 'all' && offered ? runPlan(plan(shown, [key]), { doing, signal }) : null,
   ]);
@@ -84,7 +84,7 @@ export async function recordsFor(
       beside: of(beside),
     };
   });
-  const all = keys === 'all' ? (meant?.records.length ?? records.length) : new Set(keys).size;
+  const all = keys === 'all' ? (every?.records.length ?? records.length) : new Set(keys).size;
   return { records, leftOut: Math.max(0, all - records.length) };
 }
 
@@ -118,15 +118,15 @@ export async function lookAt(
     throw tooMany(`“${action.label}”`, mostOneByOne, dataSet.noun.many);
   const place = placeOf(dataSet, context.dataSets);
   const meantFor = isNew ? appliedTo(subject.use, dataSet, context).map(({ filter }) => filter) : [];
-  const asked = action.sets.filter(({ to }) => to.kind === 'ask');
+  const inputs = action.sets.filter(({ to }) => to.kind === 'ask');
   const named = new Map(
     await Promise.all(
-      asked.map(
+      inputs.map(
         async ({ field }) => [field, await namedChoices(dataSet, place.columnOf(field), signal)] as const,
       ),
     ),
   );
-  const fields = asked.flatMap(({ field: name, to }): AskedField[] => {
+  const fields = inputs.flatMap(({ field: name, to }): AskedField[] => {
     if (to.kind !== 'ask') return [];
     const target = place.targetOf(name);
     const known = dataSet.fields.find((field) => field.name === name);

@@ -113,10 +113,10 @@ function wrongBetween(
 /** The records among those asked for that may be changed: all of them, or it throws. */
 export async function allowedRecords(
   subject: Subject,
-  asked: readonly { readonly key: string }[],
+  wanted: readonly { readonly key: string }[],
   { context, signal }: Sender,
 ): Promise<LookedAt[]> {
-  const keys = [...new Set(asked.map(({ key }) => key))];
+  const keys = [...new Set(wanted.map(({ key }) => key))];
   const { noun } = subject.dataSet;
   const { records } = await recordsFor(subject, keys, context, signal);
   if (records.length === keys.length && keys.length > 0) return records;
@@ -312,11 +312,11 @@ export async function send(
         }),
       );
       await noteOutcomes(batch, records).catch(() => undefined);
-      const made = records.filter(({ outcome }) => !outcome);
+      const successes = records.filter(({ outcome }) => !outcome);
       const isUnknown = records.some(({ outcome }) => outcome === 'unknown');
-      if (made.length === 0 && !isUnknown) await endBatch(batch, 'refused').catch(() => undefined);
+      if (successes.length === 0 && !isUnknown) await endBatch(batch, 'refused').catch(() => undefined);
       else await noted(isUnknown ? 'unknown' : 'done');
-      return eachAnswer({ id: batch, way, undoes }, records, doneWords(label, made.length, dataSet));
+      return eachAnswer({ id: batch, way, undoes }, records, doneWords(label, successes.length, dataSet));
     }
     case 'done':
       // A service may have made something of its own of what it was sent, and knows what it has added by a key of its own.

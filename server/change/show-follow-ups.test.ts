@@ -141,10 +141,10 @@ test('one step puts what was noted beside each record, and only once', async () 
 test('a record is as it was noted last, at once, and the others stay blank', async () => {
   expect((await records(['follow_up_state', 'follow_up_notes'])).get('7')).toEqual([null, null]);
   await noteOf('7');
-  const said = ['follow_up_state', 'follow_up_due', 'touched_by', 'follow_up_notes'];
-  expect((await records(said)).get('7')).toEqual(['waiting', '2031-01-15', 'Magnus', '1']);
+  const columns = ['follow_up_state', 'follow_up_due', 'touched_by', 'follow_up_notes'];
+  expect((await records(columns)).get('7')).toEqual(['waiting', '2031-01-15', 'Magnus', '1']);
   await noteOf('7', { state: 'settled', due: null, note: 'They came' });
-  const now = await records(said);
+  const now = await records(columns);
   expect(now.get('7')).toEqual(['settled', null, 'Magnus', '2']);
   expect(now.get('8')).toEqual([null, null, null, null]);
   expect(now.size).toBe(40);

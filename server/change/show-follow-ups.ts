@@ -29,9 +29,9 @@ async function makeFollowUpsOf(
   definition: DataSet,
   by: User,
 ): Promise<string | null> {
-  const made = followUpData(await builtInSource(followUpsConnection, by.id), id, definition);
-  if (!made) return null;
-  const added = { id: randomUUID(), name: `Follow-ups of ${name.toLowerCase()}`, definition: made };
+  const followUpSet = followUpData(await builtInSource(followUpsConnection, by.id), id, definition);
+  if (!followUpSet) return null;
+  const added = { id: randomUUID(), name: `Follow-ups of ${name.toLowerCase()}`, definition: followUpSet };
   await addDataSet({ ...added, by: by.id });
   await note(by.id, 'made a data set', added.name);
   return added.id;

@@ -40,7 +40,7 @@ export const notOffered = (): ProblemError =>
 /** What is asked to be done. Throws a {@link ProblemError} for what the pane does not offer. */
 export function subjectOf(
   paneId: string,
-  asked: { readonly action: string } | { readonly field: string },
+  doing: { readonly action: string } | { readonly field: string },
   { dashboard, dataSets }: Context,
 ): Subject {
   const pane = dashboard.panes.find(({ id }) => id === paneId);
@@ -48,12 +48,12 @@ export function subjectOf(
   const dataSet = use && dataSets.get(use.dataSet);
   const offers = pane && paneOffers(pane, { dataSets });
   if (!pane || !use || !dataSet || !offers) throw notOffered();
-  if ('field' in asked) {
-    if (!offers.inPlace.includes(asked.field)) throw notOffered();
-    return { pane, use, dataSet, action: inPlace(asked.field, dataSet), most: 1 };
+  if ('field' in doing) {
+    if (!offers.inPlace.includes(doing.field)) throw notOffered();
+    return { pane, use, dataSet, action: inPlace(doing.field, dataSet), most: 1 };
   }
-  const offered: OfferedAction | undefined = offers.actions.find(({ name }) => name === asked.action);
-  const action = dataSet.changes?.actions.find(({ name }) => name === asked.action);
+  const offered: OfferedAction | undefined = offers.actions.find(({ name }) => name === doing.action);
+  const action = dataSet.changes?.actions.find(({ name }) => name === doing.action);
   if (!offered || !action) throw notOffered();
   return { pane, use, dataSet, action, most: offered.most };
 }

@@ -76,9 +76,9 @@ test('what fails, shows nothing, narrows nothing or loses its saved scopes is fo
       },
     ],
   });
-  const said = findings.map(({ tone, words }) => `${tone}: ${words}`).join('\n');
-  expect(said).toMatch(/broken: “Fails” fails: /);
-  expect(said).toContain('slipping: “Empty” shows nothing just now.');
-  expect(said).toContain('The reader filter “orders” narrows nothing on this dashboard.');
-  expect(said).toContain(`Saved scopes lose their “${clause.many}”: “My route”.`);
+  const text = findings.map(({ tone, words }) => `${tone}: ${words}`).join('\n');
+  expect(text).toMatch(/broken: “Fails” fails: /);
+  expect(text).toContain('slipping: “Empty” shows nothing just now.');
+  expect(text).toContain('The reader filter “orders” narrows nothing on this dashboard.');
+  expect(text).toContain(`Saved scopes lose their “${clause.many}”: “My route”.`);
 });

@@ -41,12 +41,12 @@ export async function gatherDefinitions(wanted: Wanted): Promise<DefinitionsFile
   const dataSets = all
     .filter(({ id }) => needed.has(id))
     .map(({ id, name, definition }) => ({ id, name, definition }));
-  const asked = new Set(dataSets.map(({ definition }) => definition.source));
+  const sourceIds = new Set(dataSets.map(({ definition }) => definition.source));
   return {
     format: fileFormat,
     version: fileVersion,
     sources: sources
-      .filter(({ id }) => asked.has(id))
+      .filter(({ id }) => sourceIds.has(id))
       .map(({ id, name, connection }) => ({ id, name, connection: { ...connection } })),
     dataSets,
     dashboards: drafts,

@@ -134,10 +134,10 @@ describe('a data set downloaded', () => {
 
   test('that depends on an input says so', async () => {
     const input = { name: 'gate', type: 'text' as const, required: true, label: 'a gate' };
-    const said = await Promise.resolve()
+    const outcome = await Promise.resolve()
       .then(() => exported('csv', { ...definition, inputs: [input] }))
       .catch((thrown) => problemOf(thrown, 'x').why);
-    expect(said).toBe('its records depend on a gate');
+    expect(outcome).toBe('its records depend on a gate');
   });
 });
 

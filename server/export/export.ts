@@ -31,12 +31,12 @@ export function exportList(
   format: ExportFormatName,
   signal: AbortSignal,
 ): Promise<Response> {
-  const asked = ask(pane, context);
-  if (asked.state === 'waiting' || !asked.list)
+  const question = ask(pane, context);
+  if (question.state === 'waiting' || !question.list)
     throw refused(
       `downloading “${pane.title}”`,
-      asked.state === 'waiting'
-        ? `it shows nothing until a ${asked.choose} is chosen`
+      question.state === 'waiting'
+        ? `it shows nothing until a ${question.choose} is chosen`
         : 'it lists no records',
     );
   return exported(
@@ -45,8 +45,8 @@ export function exportList(
       scope: scopeSentence(pane.id, context),
       at: context.clock.now,
       zone: context.clock.zone,
-      fields: asked.list.columns,
-      plan: asked.list.plan,
+      fields: question.list.columns,
+      plan: question.list.plan,
     },
     format,
     signal,
@@ -58,12 +58,12 @@ export async function exportPage(pane: Pane, context: Context, signal: AbortSign
   const doing = `downloading “${pane.title}”`;
   const result = await runPane({ pane, context, signal });
   if (result.state === 'failed') throw new ProblemError(result.problem);
-  const asked = ask(pane, context);
-  if (result.state !== 'ready' || asked.state !== 'asking' || !asked.page)
+  const question = ask(pane, context);
+  if (result.state !== 'ready' || question.state !== 'asking' || !question.page)
     throw refused(doing, 'it is no page of numbers');
   const [ending, format] = Object.entries(formats).find(([, each]) => each.writePage) ?? [];
   if (!ending || !format?.writePage) throw new TypeError('no format takes a page of numbers');
-  const bytes = await format.writePage(asked.page(result.body), {
+  const bytes = await format.writePage(question.page(result.body), {
     title: pane.title,
     scope: scopeSentence(pane.id, context),
     at: context.clock.now,

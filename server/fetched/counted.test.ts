@@ -16,7 +16,7 @@ import { addSource } from '../store/sources.ts';
 let installed: KeptTest;
 let service: Server;
 let relation: Relation;
-let asked: string[] = [];
+let calls: string[] = [];
 
 const request: Request = {
   kind: 'table',
@@ -35,7 +35,7 @@ beforeAll(async () => {
   service = createServer((call, response) => {
     const url = new URL(call.url ?? '/', 'http://x');
     const filter = url.searchParams.get('$filter');
-    asked.push(`${url.pathname} ${filter ?? ''}`.trim());
+    calls.push(`${url.pathname} ${filter ?? ''}`.trim());
     if (url.pathname.endsWith('/$count'))
       return response
         .writeHead(200, { 'Content-Type': 'text/plain' })
@@ -65,7 +65,7 @@ beforeAll(async () => {
   };
 });
 afterEach(() => {
-  asked = [];
+  calls = [];
 });
 afterAll(async () => {
   await closeClients();
@@ -90,7 +90,7 @@ const doing = { doing: 'counting' };
 test('what only counts is counted at the service, under all its conditions', async () => {
   const answer = await runPlan(plan([count, { ...count, name: 'north', where: north }]), doing);
   expect(answer.records).toEqual([['250000', '104231']]);
-  expect(asked.length).toBeLessThanOrEqual(4);
+  expect(calls.length).toBeLessThanOrEqual(4);
   expect((await runPlan(plan([count], north), doing)).records).toEqual([['104231']]);
 });
 
@@ -98,11 +98,11 @@ test('too many to fetch are refused at the first answer, and what is no count sa
   const sum: PlannedMeasure = { name: 's', calculation: { kind: 'sum', field: 'id' } };
   const why = await runPlan(plan([sum]), doing).catch((thrown) => problemOf(thrown, 'x').why);
   expect(why).toContain('more than 100,000 records');
-  expect(asked.length).toBeLessThanOrEqual(2);
+  expect(calls.length).toBeLessThanOrEqual(2);
 });
 
 test('a pick is asked of the service, in one call', async () => {
   const pick: Filter = { field: 'id', test: { op: 'same', value: '7' } };
   expect((await runPlan(plan([count], pick), doing)).records).toEqual([['1']]);
-  expect(asked).toEqual(['/Movements Id eq 7']);
+  expect(calls).toEqual(['/Movements Id eq 7']);
 });

@@ -282,7 +282,7 @@ describe('a daily allowance', () => {
     expect(await why(other.spend('x'))).toContain('asks for no more calls until 2026-11-24T01:00:00Z');
     now = new Date('2026-11-24T01:00:01Z');
     await other.spend('x');
-    expect(await allowanceOf(source, now)).toMatchObject({ spent: 2, told: 4 });
+    expect(await allowanceOf(source, now)).toMatchObject({ spent: 2, leftThere: 4 });
   });
 });
 

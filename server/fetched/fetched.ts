@@ -67,18 +67,18 @@ export interface FetchRequest {
  * one that does not is fetched for the plan alone: only its fields, and only the records that the source can be told to
  * leave it with. Throws a {@link ProblemError} that names the number when there are more even so.
  */
-export async function openFetched(asked: FetchRequest): Promise<FetchedRecords> {
-  const { from } = asked;
+export async function openFetched(query: FetchRequest): Promise<FetchedRecords> {
+  const { from } = query;
   try {
-    return await opened(from, undefined, asked);
+    return await opened(from, undefined, query);
   } catch (thrown) {
     const isLarge = thrown instanceof TooManyRecords;
-    const isNarrower = asked.needed.length < from.fields.length || fieldsOf(asked.where).length > 0;
+    const isNarrower = query.needed.length < from.fields.length || fieldsOf(query.where).length > 0;
     if (!isLarge || !isNarrower) throw thrown;
-    const named = from.fields.filter(({ name }) => asked.needed.includes(name));
+    const named = from.fields.filter(({ name }) => query.needed.includes(name));
     // What only counts needs no field, and records have to hold one.
     const needed = named.length > 0 ? named : from.fields.slice(0, 1);
-    return opened({ ...from, fields: needed }, asked.where, asked);
+    return opened({ ...from, fields: needed }, query.where, query);
   }
 }
 
@@ -94,7 +94,7 @@ async function opened(
   const { doing, freshSeconds = usualFreshSeconds, signal } = request;
   const fields = from.fields.map(({ name, type }) => ({ name, type }));
   const key = digest([from.source, from.request, from.inputs, fields, where ?? null]);
-  const asked = new Date();
+  const start = new Date();
   const large = tooLarge.get(key) ?? 0;
   if (large > Date.now()) throw new TooManyRecords(doing, mostWhileWaiting);
   const known = await stored(key);
@@ -111,7 +111,7 @@ async function opened(
     const record = await untilAborted(running, signal);
     // It was begun before a change that whoever asks may know of, which may have been made after it was looked whether there was one.
     const isPast =
-      record.trueAt <= asked && (record.isPast || (await wasChangedSince(from.source, record.trueAt)));
+      record.trueAt <= start && (record.isPast || (await wasChangedSince(from.source, record.trueAt)));
     return isPast ? await opened(from, where, request) : await viewOf(key, record);
   } catch (thrown) {
     if (thrown instanceof ProblemError) await noteOutcome(from.source, thrown.problem);

@@ -16,13 +16,13 @@ import { startWorker, whenReachable } from './worker.ts';
 let installed: KeptTest;
 let worker: Awaited<ReturnType<typeof startWorker>>;
 let stopHearing: () => Promise<void>;
-const said: string[] = [];
+const heard: string[] = [];
 
 beforeAll(async () => {
   installed = await keptTest();
   await installed.gates.query('CREATE TABLE scan AS SELECT n AS id FROM generate_series(1::bigint, 25) AS n');
   stopHearing = await startHearing();
-  worker = await startWorker((line) => said.push(line));
+  worker = await startWorker((line) => heard.push(line));
 });
 afterAll(async () => {
   await stopHearing();

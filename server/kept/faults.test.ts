@@ -158,13 +158,13 @@ async function onDisk(bytes: number, id: string, limited: boolean): Promise<Reco
     stdio: ['ignore', 'pipe', 'inherit'],
     env: { ...process.env, SLATE_CACHE: place },
   });
-  let said = '';
+  let output = '';
   child.stdout?.on('data', (piece) => {
-    said += String(piece);
+    output += String(piece);
   });
   await new Promise((resolve) => child.once('exit', resolve));
   rmSync(place, { recursive: true, force: true });
-  return JSON.parse(said.trim().split('\n').at(-1) ?? '{}');
+  return JSON.parse(output.trim().split('\n').at(-1) ?? '{}');
 }
 
 const mayMount = (): boolean => spawnSync('unshare', ['-rm', 'true']).status === 0;

@@ -63,7 +63,7 @@ async function seen(
   return { count, ids, generations, newest };
 }
 
-function start(id: string): { child: ChildProcess; begin: () => Promise<void>; said: () => string } {
+function start(id: string): { child: ChildProcess; begin: () => Promise<void>; output: () => string } {
   const child = spawn(process.execPath, [program, id], {
     stdio: ['pipe', 'pipe', 'inherit'],
     env: process.env,
@@ -81,7 +81,7 @@ function start(id: string): { child: ChildProcess; begin: () => Promise<void>; s
     child.stdin?.write('begin\n');
     return begun;
   };
-  return { child, begin, said: () => said };
+  return { child, begin, output: () => said };
 }
 
 // Side by side: most of it is waiting.
@@ -99,7 +99,7 @@ test.concurrent.for<[string, string, KeepMode]>([
     let before = 1;
     let next = start(id);
     for (let kill = 0; kill < kills / 2; kill += 1) {
-      const { child, begin, said } = next;
+      const { child, begin, output } = next;
       next = start(id);
       await begin();
       generation += 1;
@@ -108,7 +108,7 @@ test.concurrent.for<[string, string, KeepMode]>([
         generation,
       ]);
       // Most kills fall anywhere in a refresh; every seventh one after a refresh that surely saw the change.
-      const dones = (): number => said().split('done').length - 1;
+      const dones = (): number => output().split('done').length - 1;
       const sure = dones() + 2;
       if (kill % 7 === 6) await expect.poll(dones, { timeout: 30_000 }).toBeGreaterThanOrEqual(sure);
       await wait(Math.floor((kill * 997) % 700));
@@ -120,7 +120,7 @@ test.concurrent.for<[string, string, KeepMode]>([
       expect(now.newest).toBeGreaterThanOrEqual(before);
       if (now.newest > before) versions += 1;
       before = now.newest;
-      expect(said()).not.toContain('failed');
+      expect(output()).not.toContain('failed');
     }
     next.child.kill('SIGKILL');
     // The kills fell both before and after a swap, so both sides of it were seen.

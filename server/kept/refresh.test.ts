@@ -127,12 +127,12 @@ describe('kept records', () => {
     const id = await keptSet(replace);
     await scan(1, 9, 'north', '2026-11-23T06:40:00Z');
     const before = (await findDataSet(id))?.definition;
-    const asked = async () => before && (await settledDataSet(randomUUID(), before));
+    const settle = async () => before && (await settledDataSet(randomUUID(), before));
     await kept.gates.query("INSERT INTO scan VALUES (20, 'west', $1, NULL, NULL)", [`-0.${'1'.repeat(37)}`]);
-    expect(await asked()).toHaveProperty('definition');
+    expect(await settle()).toHaveProperty('definition');
     // Between the least and the greatest.
     await kept.gates.query("INSERT INTO scan VALUES (21, 'west', $1, NULL, NULL)", [`0.${'1'.repeat(38)}`]);
-    expect(await asked()).toMatchObject({
+    expect(await settle()).toMatchObject({
       wrong: { why: [expect.stringContaining('“fare” has values that cannot be kept as decimal')] },
     });
   });
@@ -147,8 +147,8 @@ describe('kept records', () => {
     );
     // It is said when somebody is about to have them kept, before anything is fetched.
     const before = (await findDataSet(id))?.definition;
-    const asked = before && (await settledDataSet(randomUUID(), before));
-    expect(asked).toMatchObject({
+    const answer = before && (await settledDataSet(randomUUID(), before));
+    expect(answer).toMatchObject({
       wrong: { why: [expect.stringContaining('“fare” has values that cannot be kept as decimal')] },
     });
     const failed = await refresh(id);

@@ -161,7 +161,7 @@ async function fetchAndSwap(
   );
   try {
     const trueAt = now();
-    let told = 0;
+    let lastReport = 0;
     const kind = await openSource(definition.source, () => {
       progress.calls += 1;
     });
@@ -179,8 +179,8 @@ async function fetchAndSwap(
       progress: async (records) => {
         progress.fetched += records;
         if (signal.aborted) throw stopped(signal);
-        if (performance.now() - told < progressMs) return;
-        told = performance.now();
+        if (performance.now() - lastReport < progressMs) return;
+        lastReport = performance.now();
         if (await store.tellProgress(refreshId, progress.fetched)) throw stopped();
       },
     });

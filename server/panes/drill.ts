@@ -113,8 +113,8 @@ const gone = (what: string): ProblemError =>
 export function behindPlan({ pane: id, ...address }: CellAddress, view: BehindView, context: Context) {
   const pane = context.dashboard.panes.find((each) => each.id === id);
   if (!pane) throw gone('that pane');
-  const asked = ask(pane, context);
-  const opened = asked.state === 'asking' ? asked.number?.(address) : null;
+  const question = ask(pane, context);
+  const opened = question.state === 'asking' ? question.number?.(address) : null;
   if (!opened) throw gone('that number');
   const use = usesOf(pane)[opened.use];
   const dataSet = use && context.dataSets.get(use.dataSet);
@@ -293,8 +293,11 @@ export async function openRecord(
         const where: Filter = { field: link, test: { op: 'same', value: from.key } };
         const columns = (other.lists ?? []).filter((field) => field !== link);
         const fields = [...new Set([...columns, ...keyAndTitle(data)])];
-        const asked = recordsPlan(other, data, { where, fields, limit: mostRelated }, context);
-        const [found, total] = await Promise.all([runPlan(asked, asking), countRecords(asked, asking)]);
+        const relatedPlan = recordsPlan(other, data, { where, fields, limit: mostRelated }, context);
+        const [found, total] = await Promise.all([
+          runPlan(relatedPlan, asking),
+          countRecords(relatedPlan, asking),
+        ]);
         return {
           pane: list,
           noun: data.noun.many,

@@ -19,17 +19,17 @@ export interface RunPane {
 export async function runPane({ pane, context, signal, onPartial }: RunPane): Promise<PaneResult> {
   const doing = `reading “${pane.title || 'an untitled pane'}”`;
   try {
-    const asked = ask(pane, context);
-    if (asked.state === 'waiting') return asked;
+    const question = ask(pane, context);
+    if (question.state === 'waiting') return question;
     const asking: Asking = { doing, signal };
-    const first = await answered(asked.first, asking);
+    const first = await answered(question.first, asking);
     const ready = (answers: PaneAnswers) => ({
       state: 'ready' as const,
-      body: asked.shape(answers),
+      body: question.shape(answers),
       trueAt: first.trueAt ?? context.clock.now.toISOString(),
       took: first.took,
     });
-    const later = asked.after?.(first);
+    const later = question.after?.(first);
     if (!later || Object.keys(later.ask).length === 0) return ready(first);
     if (later.isShown) onPartial?.({ ...ready(first), isPartial: true });
     const more = await answered(later.ask, asking);

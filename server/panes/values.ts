@@ -116,9 +116,9 @@ export async function clauseValues(
     const [least = null, greatest = null] = records[0] ?? [];
     return { values: [], more: false, least, greatest, bins: null, spread: [] };
   }
-  const asked = binFacts(whole, field);
-  const facts = asked.read((await runPlan(asked.plan, asking)).records);
-  const bins = asked.bins(facts);
+  const rangeFacts = binFacts(whole, field);
+  const facts = rangeFacts.read((await runPlan(rangeFacts.plan, asking)).records);
+  const bins = rangeFacts.bins(facts);
   const { least, greatest } = facts;
   if (!bins) return { values: [], more: false, least, greatest, bins, spread: [] };
   const plan: GroupsPlan = {

@@ -25,8 +25,8 @@ const open = (edition: string | null, user: User) =>
     user,
     itself,
   );
-const refused = async (asked: Promise<unknown>): Promise<number> => {
-  const thrown: unknown = await asked.then(
+const refused = async (answer: Promise<unknown>): Promise<number> => {
+  const thrown: unknown = await answer.then(
     () => null,
     (error: unknown) => error,
   );

@@ -87,13 +87,13 @@ async function drawn(
         const sheet = new CSSStyleSheet();
         sheet.replaceSync(pageRule);
         document.adoptedStyleSheets.push(sheet);
-        const said = (name: string): string => {
+        const textOf = (name: string): string => {
           const place = document.querySelector(`[data-${name}]`)?.cloneNode(true);
           if (!(place instanceof Element)) return '';
           for (const each of place.querySelectorAll('.no-print')) each.remove();
           return place.textContent?.replace(/\s+/g, ' ').trim() ?? '';
         };
-        return { scope: said('scope-sentence'), asOf: said('as-of') };
+        return { scope: textOf('scope-sentence'), asOf: textOf('as-of') };
       },
       [paperWidth, rule] as const,
     );

@@ -42,7 +42,7 @@ export async function readyFor<P extends Plan>(
       // A source that plans run on is asked for the fields that are needed; others give all they have at each call.
       const some = all.filter(({ name }) => needed.has(name));
       const fields = isLive ? (some.length > 0 ? some : all.slice(0, 1)) : all;
-      const asked = {
+      const query = {
         from: { ...base, fields, start: undefined, steps: undefined },
         needed: [...needed],
         where: only,
@@ -50,7 +50,7 @@ export async function readyFor<P extends Plan>(
         doing,
         signal,
       };
-      const { view, ...found } = await openFetched(asked);
+      const { view, ...found } = await openFetched(query);
       return [base, { ...found, name: view, records: 0 }];
     }),
   );

@@ -165,8 +165,8 @@ const paneFile: Answer = async (request, response, program) => {
 function listing(found: DashboardWithData, { asker }: Program): Pane[] {
   const { context } = contextOf(found, new URLSearchParams(), new Date(), asker);
   return context.dashboard.panes.filter((pane) => {
-    const asked = ask(pane, context);
-    return asked.state === 'asking' && asked.list !== undefined;
+    const question = ask(pane, context);
+    return question.state === 'asking' && question.list !== undefined;
   });
 }
 

@@ -199,7 +199,7 @@ async function closerLook(
   fields: readonly { readonly field: Field; readonly ends: readonly Stretch[] }[],
   { clock, signal }: Shaping,
 ): Promise<Map<string, CloserLook>> {
-  const asked = fields.map(({ field: { name, type }, ends }) => ({
+  const columns = fields.map(({ field: { name, type }, ends }) => ({
     name,
     below: ends.slice(1).map(
       ({ low }, at): PlannedMeasure => ({
@@ -215,7 +215,7 @@ async function closerLook(
       }),
     ),
   }));
-  const measures = asked.flatMap(({ below, readable }) => [...below, ...readable]);
+  const measures = columns.flatMap(({ below, readable }) => [...below, ...readable]);
   if (measures.length === 0) return new Map();
   const { records } = await runPlan(totals(from, clock.zone, measures), {
     doing: 'describing the records',
@@ -224,7 +224,7 @@ async function closerLook(
   const counts = new Map(measures.map(({ name }, at) => [name, String(records[0]?.[at] ?? '0')]));
   const countOf = ({ name }: PlannedMeasure): string => counts.get(name) ?? '0';
   return new Map(
-    asked.map(({ name, below, readable }) => [
+    columns.map(({ name, below, readable }) => [
       name,
       {
         below: below.map((measure) => BigInt(countOf(measure))),

@@ -146,14 +146,14 @@ const unfold: Step = {
 
 describe('steps over records in two places', () => {
   test('bring kept ones and live ones together: only what is needed is asked of the source', async () => {
-    const asked = await shaping([lookUp()]);
-    const { fields, records } = await recordsAfter(asked, 1, 1);
+    const question = await shaping([lookUp()]);
+    const { fields, records } = await recordsAfter(question, 1, 1);
     const at = fields.findIndex(({ name }) => name === 'terminal');
     const gate = fields.findIndex(({ name }) => name === 'gate');
     expect(records).toHaveLength(50);
     for (const record of records)
       expect(record[at]).toBe({ 'NRK-1': 'Norrick', 'NRK-2': 'Norrick' }[String(record[gate])] ?? null);
-    const counted = await figuresAfter(asked, 1);
+    const counted = await figuresAfter(question, 1);
     expect(counted).toMatchObject({ records: '300', blank: { terminal: '100' } });
   });
 
@@ -174,8 +174,8 @@ describe('steps over records in two places', () => {
     expect((await refresh(ids.scans)).state).toBe('done');
     try {
       const asked = await shaping([lookUp()]);
-      const said = await figuresAfter(asked, 1).catch((thrown) => problemOf(thrown, ''));
-      expect(said).toMatchObject({
+      const outcome = await figuresAfter(asked, 1).catch((thrown) => problemOf(thrown, ''));
+      expect(outcome).toMatchObject({
         code: 'bad-request',
         why: 'one match was meant for “gate”, and there are several for SKH-1',
       });
@@ -291,14 +291,14 @@ describe('steps over records in two places', () => {
 
 describe('the page of steps', () => {
   test('counts what each step did to all records, and the values that a type change lost', async () => {
-    const asked = await shaping([read, unfold]);
-    expect(await figuresAfter(asked, 0)).toMatchObject({ records: '300', lost: '0' });
-    expect(await figuresAfter(asked, 1)).toMatchObject({
+    const question = await shaping([read, unfold]);
+    expect(await figuresAfter(question, 0)).toMatchObject({ records: '300', lost: '0' });
+    expect(await figuresAfter(question, 1)).toMatchObject({
       records: '300',
       lost: '6',
       blank: { took: '6', 'took as written': '294' },
     });
-    expect((await figuresAfter(asked, 2)).records).toBe('600');
+    expect((await figuresAfter(question, 2)).records).toBe('600');
   });
 
   test('describes fields over all records: kinds of text, blanks, different values, spread', async () => {

@@ -13,8 +13,8 @@ const client: Connection = {
 
 describe('the form of a source', () => {
   test('gives the connection of its kind, and begins with it again', () => {
-    const asked = { ...form, auth: 'key', keyIn: 'query', keyName: 'key', allowance: '500' };
-    const { connection } = SourceInput.parse(asked);
+    const input = { ...form, auth: 'key', keyIn: 'query', keyName: 'key', allowance: '500' };
+    const { connection } = SourceInput.parse(input);
     expect(connection).toEqual({
       kind: 'http',
       base: form.base,

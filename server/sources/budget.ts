@@ -10,7 +10,7 @@ const today = (now: Date): string => now.toISOString().slice(0, 10);
 export interface Allowance {
   readonly spent: number;
   /** As the service itself last told it. */
-  readonly told: number | null;
+  readonly leftThere: number | null;
   /** ISO 8601; the service asked for no calls before this. */
   readonly pausedUntil: string | null;
 }
@@ -62,7 +62,7 @@ export async function allowanceOf(sourceId: string, now: Date): Promise<Allowanc
     .where(and(eq(allowances.sourceId, sourceId), eq(allowances.day, today(now))));
   return {
     spent: row?.spent ?? 0,
-    told: row?.told ?? null,
+    leftThere: row?.told ?? null,
     pausedUntil: row?.pausedUntil?.toISOString() ?? null,
   };
 }

@@ -54,7 +54,7 @@ const toolsFor = (source: WithSecret, client: HttpClient): Tools => ({
 export async function openSource(sourceId: string, onCall?: () => void): Promise<OpenSource> {
   const source = await sourceWithSecret(sourceId);
   const client = keptClient(source);
-  const call: HttpClient['call'] = (asked) => client.call({ ...asked, onCall });
+  const call: HttpClient['call'] = (request) => client.call({ ...request, onCall });
   return kindOf(source.connection).open(source, toolsFor(source, { ...client, call }));
 }
 

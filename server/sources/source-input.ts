@@ -27,12 +27,12 @@ export const SourceInput = z
     path: z.string().trim().max(2000).default(''),
   })
   .catchall(z.string().trim().max(100_000))
-  .transform((asked, context) => {
-    const { id, change, name, kind, intent, secret, path, ...said } = asked;
+  .transform((input, context) => {
+    const { id, change, name, kind, intent, secret, path, ...form } = input;
     const about = { id, change, name, kind, intent, secret, path };
     const adding = addingOf(kindOf({ kind }));
     if (!adding) return { ...about, connection: null };
-    const read = Connection.safeParse(adding.connectionOf(said));
+    const read = Connection.safeParse(adding.connectionOf(form));
     if (read.success) return { ...about, connection: read.data };
     for (const { path: place, message } of read.error.issues) {
       const field = adding.fieldOf?.(place) ?? place[0] ?? 'name';

@@ -176,7 +176,7 @@ export interface PastChange {
 }
 
 const isUndo = sql<boolean>`${changeBatches.undoes} IS NOT NULL`;
-const made = inArray(changeBatches.state, ['done', 'unknown']);
+const isDone = inArray(changeBatches.state, ['done', 'unknown']);
 const wasMade = or(isNull(changedRecords.outcome), ne(changedRecords.outcome, 'refused'));
 
 /** What was done to a record here, latest first. */
@@ -194,7 +194,7 @@ export async function historyOf(place: string, key: string, most: number): Promi
     })
     .from(changedRecords)
     .innerJoin(changeBatches, eq(changeBatches.id, changedRecords.batchId))
-    .where(and(eq(changedRecords.place, place), eq(changedRecords.key, key), made, wasMade))
+    .where(and(eq(changedRecords.place, place), eq(changedRecords.key, key), isDone, wasMade))
     .orderBy(desc(changeBatches.at))
     .limit(most);
   return rows as PastChange[];

@@ -114,7 +114,7 @@ test('who is told of a note has it counted until they have seen it, also of what
   expect(await listFollowUps(desk, 'mine', magnus)).toMatchObject([{ key: '5', isNews: true }]);
   const found = await followUpOf(of, magnus);
   expect(found?.isNews).toBe(true);
-  expect(found?.notes.map(({ told }) => told)).toEqual([['Magnus'], ['Magnus']]);
+  expect(found?.notes.map(({ recipients }) => recipients)).toEqual([['Magnus'], ['Magnus']]);
   // It is news to those who were told, and to nobody else.
   expect((await followUpOf(of, una))?.isNews).toBe(false);
   await noteSeen(of, una);

@@ -57,7 +57,9 @@ export async function followUpOf(of: RecordPlace, person: string): Promise<Follo
       state: followUpNotes.state,
       due: followUpNotes.due,
       givenTo: followUpNotes.givenTo,
-      told: sql<string[]>`ARRAY(SELECT u.name FROM ${followUpTellings} t JOIN ${users} u ON u.id = t.user_id
+      recipients: sql<
+        string[]
+      >`ARRAY(SELECT u.name FROM ${followUpTellings} t JOIN ${users} u ON u.id = t.user_id
         WHERE t.note_id = follow_up_notes.id ORDER BY u.name)`,
       files: sql<
         FollowUpFile[]

@@ -151,10 +151,10 @@ export async function collectOrphans(): Promise<{ versions: number; segments: nu
     .select({ hash: versionSegments.hash })
     .from(versionSegments)
     .where(eq(versionSegments.hash, segments.hash));
-  const asked = sql`EXISTS (SELECT 1 FROM ${fetched} WHERE ${fetched.segments} @> jsonb_build_array(jsonb_build_object('hash', ${segments.hash})))`;
+  const isQuery = sql`EXISTS (SELECT 1 FROM ${fetched} WHERE ${fetched.segments} @> jsonb_build_array(jsonb_build_object('hash', ${segments.hash})))`;
   const gone = await database()
     .delete(segments)
-    .where(and(notExists(named), not(asked), lte(segments.madeAt, sql`now() - interval '1 hour'`)))
+    .where(and(notExists(named), not(isQuery), lte(segments.madeAt, sql`now() - interval '1 hour'`)))
     .returning({ hash: segments.hash });
   return { versions: versions.length, segments: gone.length };
 }

@@ -6,7 +6,7 @@ export type Limiter = (keyPrefix: string, points: number, seconds: number) => Ra
 
 /** Limits whose counts stand in our own database, and so hold over all processes. Made when first asked for, once a connection. */
 export function limitsOf<Limits>(make: (limiter: Limiter) => Limits): () => Limits {
-  let made: { readonly pool: object; readonly limits: Limits } | null = null;
+  let current: { readonly pool: object; readonly limits: Limits } | null = null;
   return () => {
     const pool = databasePool();
     const limiter: Limiter = (keyPrefix, points, seconds) =>
@@ -20,7 +20,7 @@ export function limitsOf<Limits>(make: (limiter: Limiter) => Limits): () => Limi
         points,
         duration: seconds,
       });
-    if (made?.pool !== pool) made = { pool, limits: make(limiter) };
-    return made.limits;
+    if (current?.pool !== pool) current = { pool, limits: make(limiter) };
+    return current.limits;
   };
 }

@@ -39,7 +39,7 @@ export const deskAccents = [
 ] as const;
 export type DeskAccent = (typeof deskAccents)[number];
 
-const made = () => moment('made_at').notNull().default(sql`now()`);
+const creation = () => moment('made_at').notNull().default(sql`now()`);
 
 export const users = pgTable('users', {
   id: uuid('id').primaryKey().defaultRandom(),
@@ -57,7 +57,7 @@ export const users = pgTable('users', {
   subject: text('subject').unique(),
   /** When a session was last begun. */
   signedInAt: moment('signed_in_at'),
-  madeAt: made(),
+  madeAt: creation(),
 });
 
 /** Codes that stand in for the second step once each, hashed. */
@@ -83,7 +83,7 @@ export const sessions = pgTable(
     /** The network address that it was begun from, and what the browser called itself. */
     address: text('address').notNull().default(''),
     browser: text('browser').notNull().default(''),
-    madeAt: made(),
+    madeAt: creation(),
     expiresAt: moment('expires_at').notNull(),
   },
   (table) => [index('sessions_by_expiry').on(table.expiresAt), index('sessions_by_user').on(table.userId)],
@@ -122,7 +122,7 @@ export const desks = pgTable('desks', {
   position: integer('position').notNull().default(0),
   /** Whether everybody who is signed in may read it. */
   isOpen: boolean('is_open').notNull().default(false),
-  madeAt: made(),
+  madeAt: creation(),
 });
 
 /** Keys that programs ask for results with, as the person whose they are. Only hashes are kept. */
@@ -139,7 +139,7 @@ export const accessKeys = pgTable(
     /** What it reaches, by id: of these what its person may still reach. */
     dashboards: jsonb('dashboards').$type<readonly string[]>().notNull().default([]),
     dataSets: jsonb('data_sets').$type<readonly string[]>().notNull().default([]),
-    madeAt: made(),
+    madeAt: creation(),
     expiresAt: moment('expires_at'),
     usedAt: moment('used_at'),
   },
@@ -170,7 +170,7 @@ export const groups = pgTable('groups', {
   name: text('name').notNull().unique(),
   /** What it is called where people sign in, which then says who is in it; null: administrators say it here. */
   providerName: text('provider_name').unique(),
-  madeAt: made(),
+  madeAt: creation(),
 });
 
 export const groupMembers = pgTable(
@@ -213,7 +213,7 @@ export const invites = pgTable('invites', {
   roles: jsonb('roles').$type<Readonly<Record<string, DeskRole>>>().notNull().default({}),
   groups: jsonb('groups').$type<readonly string[]>().notNull().default([]),
   attributes: jsonb('attributes').$type<Readonly<Record<string, readonly string[]>>>().notNull().default({}),
-  madeAt: made(),
+  madeAt: creation(),
   madeBy: uuid('made_by').references(() => users.id, { onDelete: 'set null' }),
   expiresAt: moment('expires_at').notNull(),
 });
@@ -230,7 +230,7 @@ export const sources = pgTable('sources', {
   /** When a record of it was last changed from here. */
   changedAt: moment('changed_at'),
   report: jsonb('proof').notNull(),
-  madeAt: made(),
+  madeAt: creation(),
   madeBy: uuid('made_by').references(() => users.id, { onDelete: 'set null' }),
 });
 
@@ -247,7 +247,7 @@ export const dataSets = pgTable(
     rowRule: jsonb('row_rule').$type<Condition>(),
     /** Goes up by one with each save; a save names the one it started from. */
     revision: integer('revision').notNull().default(1),
-    madeAt: made(),
+    madeAt: creation(),
     savedAt: moment('saved_at').notNull().default(sql`now()`),
     savedBy: uuid('saved_by').references(() => users.id, { onDelete: 'set null' }),
   },
@@ -275,7 +275,7 @@ export const dashboards = pgTable(
     savedBy: uuid('saved_by').references(() => users.id, { onDelete: 'set null' }),
     /** The number of the version that readers get; null while there is none. */
     published: integer('published'),
-    madeAt: made(),
+    madeAt: creation(),
   },
   (table) => [unique('dashboards_slug').on(table.deskId, table.slug)],
 );
@@ -292,7 +292,7 @@ export const savedScopes = pgTable(
     name: text('name').notNull(),
     /** As the address has it, from the question mark on. */
     search: text('search').notNull(),
-    madeAt: made(),
+    madeAt: creation(),
   },
   (table) => [
     uniqueIndex('saved_scopes_of_owner')
@@ -344,7 +344,7 @@ export const sendings = pgTable(
     sentTo: jsonb('sent_to').$type<readonly string[]>().notNull().default([]),
     lastAt: moment('last_at'),
     problem: text('problem'),
-    madeAt: made(),
+    madeAt: creation(),
   },
   (table) => [index('sendings_due').on(table.nextAt), index('sendings_by_dashboard').on(table.dashboardId)],
 );
@@ -362,7 +362,7 @@ export const versions = pgTable(
     dataSets: jsonb('data_sets').notNull(),
     /** What whoever published it says of it. */
     remark: text('remark').notNull().default(''),
-    madeAt: made(),
+    madeAt: creation(),
     madeBy: uuid('made_by').references(() => users.id, { onDelete: 'set null' }),
   },
   (table) => [unique('versions_number').on(table.dashboardId, table.number)],
@@ -374,7 +374,7 @@ export const segments = pgTable('segments', {
   content: bytes('content').notNull(),
   size: bigint('size', { mode: 'number' }).notNull(),
   records: bigint('records', { mode: 'number' }).notNull(),
-  madeAt: made(),
+  madeAt: creation(),
 });
 
 /** One state of a data set's kept records: a list of segments that never changes. */
@@ -392,7 +392,7 @@ export const keptVersions = pgTable(
     spans: jsonb('spans').notNull(),
     /** Where the fetch that made it ended, as the kind of source says; it goes with the records. */
     position: jsonb('position'),
-    madeAt: made(),
+    madeAt: creation(),
   },
   (table) => [index('kept_versions_by_data_set').on(table.dataSetId)],
 );
@@ -459,7 +459,7 @@ export const rejects = pgTable(
     line: bigint('line', { mode: 'number' }).notNull(),
     text: text('text').notNull(),
     why: text('why').notNull(),
-    madeAt: made(),
+    madeAt: creation(),
   },
   (table) => [index('rejects_by_data_set').on(table.dataSetId, table.id)],
 );
@@ -640,7 +640,7 @@ export const followUps = pgTable(
     state: text('state', { enum: ['open', 'waiting', 'settled'] }).notNull(),
     due: date('due'),
     givenTo: uuid('given_to').references(() => users.id, { onDelete: 'set null' }),
-    madeAt: made(),
+    madeAt: creation(),
     touchedAt: moment('touched_at').notNull().default(sql`now()`),
     touchedBy: text('touched_by').notNull(),
   },

@@ -284,12 +284,12 @@ describe('a spreadsheet', () => {
 });
 
 test('no message names a place on this machine', async () => {
-  const said = await look('[{"a": 1}, {"a": ').then(
+  const outcome = await look('[{"a": 1}, {"a": ').then(
     () => 'it was read',
     (thrown: Error) => thrown.message,
   );
-  expect(said).toMatch(/^reading the file: /);
-  expect(said).not.toContain(installed.cache);
+  expect(outcome).toMatch(/^reading the file: /);
+  expect(outcome).not.toContain(installed.cache);
 });
 
 test('what identifies a record is measured over all records', async () => {

@@ -70,7 +70,7 @@ export interface SeenFile {
 const shownRecords = 50;
 
 /** Reads a whole uploaded file: its fields, their types over all records, and what could not be read. */
-export async function lookAtFile(id: string, asked?: FileReading): Promise<SeenFile> {
+export async function lookAtFile(id: string, wish?: FileReading): Promise<SeenFile> {
   const started = performance.now();
   const look = async (writer: SegmentWriter, staged: Staged): Promise<SeenFile> => {
     const records = await writer.first(shownRecords, firstLook);
@@ -89,7 +89,7 @@ export async function lookAtFile(id: string, asked?: FileReading): Promise<SeenF
       took: performance.now() - started,
     };
   };
-  return withStaged(id, asked, look, look);
+  return withStaged(id, wish, look, look);
 }
 
 /**
@@ -204,11 +204,11 @@ type Use<T> = (writer: SegmentWriter, staged: Staged) => Promise<T>;
 /** `early` is done with what the first records have, and again in the rare case that others have more. */
 async function withStaged<T>(
   id: string,
-  asked: FileReading | undefined,
+  wish: FileReading | undefined,
   use: Use<T>,
   early?: Use<T>,
 ): Promise<T> {
-  const reading = asked ?? (await usualReading(id));
+  const reading = wish ?? (await usualReading(id));
   const writer = await SegmentWriter.open(cacheFolder());
   try {
     const staged = await stagedAs(id, writer, reading, early && ((first) => early(writer, first)));
@@ -280,7 +280,7 @@ async function segmentsOf(
 
 /** Makes a data set of a file, with its records. The id comes with the form, so that a form sent twice makes one. */
 export async function acceptNew(
-  made: Acceptance & {
+  acceptance: Acceptance & {
     id: string;
     name: string;
     noun: DataSet['noun'];
@@ -292,11 +292,11 @@ export async function acceptNew(
     title?: string | undefined;
   },
 ): Promise<void> {
-  if (await findDataSet(made.id)) return;
-  const written = await segmentsOf(made, null);
-  const source = await builtInSource(uploadConnection, made.by);
-  const { forms = {}, units = {} } = made;
-  const fields = made.fields.map(({ name, type }): Field => {
+  if (await findDataSet(acceptance.id)) return;
+  const written = await segmentsOf(acceptance, null);
+  const source = await builtInSource(uploadConnection, acceptance.by);
+  const { forms = {}, units = {} } = acceptance;
+  const fields = acceptance.fields.map(({ name, type }): Field => {
     const [form, unit] = [forms[name], units[name]];
     const format = form && formFormat(form);
     return { name, type, ...(unit ? { unit } : {}), ...(format ? { format } : {}) };
@@ -307,15 +307,15 @@ export async function acceptNew(
     request: { kind: 'upload', columns: [], ...(Object.keys(forms).length > 0 ? { forms } : {}) },
     inputs: [],
     fields,
-    ...(made.key ? { key: made.key } : {}),
-    ...(made.title ? { title: made.title } : {}),
-    noun: made.noun,
-    measures: [{ name: 'count', label: made.noun.many, calculation: { kind: 'count' } }],
+    ...(acceptance.key ? { key: acceptance.key } : {}),
+    ...(acceptance.title ? { title: acceptance.title } : {}),
+    noun: acceptance.noun,
+    measures: [{ name: 'count', label: acceptance.noun.many, calculation: { kind: 'count' } }],
     keep: { mode: { kind: 'replace' }, schedule: { kind: 'by hand' } },
   };
-  await addDataSet({ id: made.id, name: made.name, definition, by: made.by });
-  await swap({ id: made.id, name: made.name, definition }, written, null);
-  dropUpload(made.file);
+  await addDataSet({ id: acceptance.id, name: acceptance.name, definition, by: acceptance.by });
+  await swap({ id: acceptance.id, name: acceptance.name, definition }, written, null);
+  dropUpload(acceptance.file);
 }
 
 async function swap(

@@ -128,7 +128,7 @@ async function refuseLargeTexts(file: string): Promise<void> {
  */
 export async function sheetAsCsv(
   file: string,
-  asked: SheetReading,
+  wish: SheetReading,
   into: string,
 ): Promise<{ reading: SheetReading; sheets: string[]; errors: CellErrors }> {
   if (!(await isWhole(file))) throw cannotOpen('it is cut off, or no spreadsheet at all');
@@ -151,8 +151,8 @@ export async function sheetAsCsv(
       const name = String((sheet as unknown as { name?: string }).name ?? `Sheet ${sheets.length + 1}`);
       sheets.push(name);
       const isWanted =
-        read === null && (asked.sheet === undefined ? !/^about$/i.test(name) : asked.sheet === name);
-      if (isWanted) read = { kind: 'sheet', sheet: name, ...(await writeSheet(sheet, asked, into, errors)) };
+        read === null && (wish.sheet === undefined ? !/^about$/i.test(name) : wish.sheet === name);
+      if (isWanted) read = { kind: 'sheet', sheet: name, ...(await writeSheet(sheet, wish, into, errors)) };
       else for await (const _ of sheet) if (read !== null) break;
     }
   } catch (thrown) {
@@ -160,7 +160,7 @@ export async function sheetAsCsv(
   }
   if (!read)
     throw refused(
-      asked.sheet === undefined ? 'it has no sheets' : `it has no sheet “${asked.sheet}”`,
+      wish.sheet === undefined ? 'it has no sheets' : `it has no sheet “${wish.sheet}”`,
       'Choose another sheet.',
     );
   return { reading: read, sheets, errors };

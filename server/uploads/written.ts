@@ -27,7 +27,7 @@ export const rememberWritten = (id: string, written: WrittenFile): Promise<void>
 /** What was written of a file, read in this way, with these fields of these types; null where that is not there. */
 export async function writtenBefore(
   id: string,
-  asked: {
+  wish: {
     reading: FileReading;
     fields: readonly { name: string; type: FieldType }[];
     forms: Record<string, Form>;
@@ -37,11 +37,11 @@ export async function writtenBefore(
   if (text === null) return null;
   const written = JSON.parse(text) as WrittenFile;
   const isSame =
-    isDeepStrictEqual(written.reading, asked.reading) &&
-    isDeepStrictEqual(written.forms, asked.forms) &&
-    written.fields.length === asked.fields.length &&
+    isDeepStrictEqual(written.reading, wish.reading) &&
+    isDeepStrictEqual(written.forms, wish.forms) &&
+    written.fields.length === wish.fields.length &&
     written.fields.every(
-      ({ name, type }, at) => asked.fields[at]?.name === name && asked.fields[at]?.type === type,
+      ({ name, type }, at) => wish.fields[at]?.name === name && wish.fields[at]?.type === type,
     );
   return isSame && written.segments.every(({ file }) => existsSync(file)) ? written : null;
 }

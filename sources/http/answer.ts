@@ -44,13 +44,13 @@ export function parseJson(text: string, doing: string): unknown {
   try {
     return parseLossless(text.replace(/^\uFEFF/, ''), undefined, exactNumber);
   } catch (thrown) {
-    const said = thrown instanceof Error ? thrown.message : String(thrown);
-    const isCut = /end of|unexpected end|got ''/i.test(said);
+    const message = thrown instanceof Error ? thrown.message : String(thrown);
+    const isCut = /end of|unexpected end|got ''/i.test(message);
     throw refused(
       doing,
       isCut
         ? 'the answer is cut off half-way: its JSON does not end'
-        : `the answer is not JSON (${said.slice(0, 160)})`,
+        : `the answer is not JSON (${message.slice(0, 160)})`,
       isCut
         ? 'Try again; ask for smaller pages if it happens every time.'
         : 'Check the path, or say what format the answer is in.',
@@ -64,8 +64,8 @@ export interface ReadAnswer {
   readonly format: Exclude<AnswerFormat, 'auto'>;
 }
 
-function formatOf({ header, text }: Answered, said: AnswerFormat): Exclude<AnswerFormat, 'auto'> {
-  if (said !== 'auto') return said;
+function formatOf({ header, text }: Answered, format: AnswerFormat): Exclude<AnswerFormat, 'auto'> {
+  if (format !== 'auto') return format;
   const type = header('content-type') ?? '';
   if (/ndjson|json-?lines|jsonl/i.test(type)) return 'ndjson';
   if (/json/i.test(type)) return 'json';
@@ -78,10 +78,10 @@ function formatOf({ header, text }: Answered, said: AnswerFormat): Exclude<Answe
 /** What the status of an answer means; nothing where it is a good one. */
 export function requireGood({ status, text, header }: Answered, doing: string): void {
   if (status >= 200 && status < 300) return;
-  const said = /json|plain|xml/i.test(header('content-type') ?? '')
+  const format = /json|plain|xml/i.test(header('content-type') ?? '')
     ? ` and said: ${text.slice(0, 300).trim()}`
     : '';
-  const why = `the service answered ${status}${said}`;
+  const why = `the service answered ${status}${format}`;
   if (status === 401 || status === 403)
     throw new ProblemError({
       code: 'credential',

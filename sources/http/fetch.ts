@@ -6,13 +6,13 @@ import { allPages, type HttpRequest, type Service } from './pages.ts';
 export const fetchHttp =
   (service: Service): FetchInto =>
   async (writer, { request, fields, inputs, doing, signal, most, progress }) => {
-    const asked = request as HttpRequest;
+    const query = request as HttpRequest;
     const pointers = fields.map(
-      ({ name }) => asked.columns.find((column) => column.name === name)?.column ?? '/',
+      ({ name }) => query.columns.find((column) => column.name === name)?.column ?? '/',
     );
     let records = 0;
     let calls = 0;
-    for await (const page of allPages(service, { request: asked, inputs, doing, signal })) {
+    for await (const page of allPages(service, { request: query, inputs, doing, signal })) {
       calls = page.calls;
       records += page.records.length;
       if (most !== undefined && records > most) throw new TooManyRecords(doing, most);

@@ -83,13 +83,13 @@ export interface PagesRequest {
 /** The first page of a request. Throws a {@link ProblemError}. */
 export async function onePage(
   { base, ask }: Service,
-  asked: PagesRequest,
+  query: PagesRequest,
 ): Promise<Page & { call: ExpandedCall }> {
-  const call = expandCall(base, asked.request.call, asked.inputs);
-  const answer = await ask(outgoing(call, addressOf(call, firstPage(asked.request.paging)), asked));
-  const read = readAnswer(answer, asked.request.format, asked.doing);
-  const path = placeOf(read, asked.request.records);
-  return { call, answer, read, records: recordsAt(read.body, path, asked.doing), calls: answer.calls };
+  const call = expandCall(base, query.request.call, query.inputs);
+  const answer = await ask(outgoing(call, addressOf(call, firstPage(query.request.paging)), query));
+  const read = readAnswer(answer, query.request.format, query.doing);
+  const path = placeOf(read, query.request.records);
+  return { call, answer, read, records: recordsAt(read.body, path, query.doing), calls: answer.calls };
 }
 
 /** Records of NDJSON and CSV are the answer itself, wherever those of JSON are said to be. */
@@ -115,10 +115,10 @@ const outgoing = (call: ExpandedCall, address: string, { doing, signal }: PagesR
  * Every page of a request, one after the other. A service that goes round in circles, changes the shape of its answers or
  * never ends is an error that names the page. Throws a {@link ProblemError}.
  */
-export async function* allPages(service: Service, asked: PagesRequest): AsyncGenerator<Page> {
-  const { request, doing } = asked;
-  const most = asked.mostPages ?? mostPages;
-  let page: Page & { call: ExpandedCall } = await onePage(service, asked);
+export async function* allPages(service: Service, query: PagesRequest): AsyncGenerator<Page> {
+  const { request, doing } = query;
+  const most = query.mostPages ?? mostPages;
+  let page: Page & { call: ExpandedCall } = await onePage(service, query);
   const seen = new Set([`${page.answer.address} ${page.call.body ?? ''}`]);
   let fetched = 0;
   let largest = 0;
@@ -128,15 +128,15 @@ export async function* allPages(service: Service, asked: PagesRequest): AsyncGen
     fetched += page.records.length;
     largest = Math.max(largest, page.records.length);
     yield { ...page, calls };
-    const told = {
+    const settings = {
       address: page.answer.address,
       header: page.answer.header,
       body: page.read.body,
       count: page.records.length,
     };
-    const next = nextPage(request.paging, { page: number, fetched, largest }, told);
+    const next = nextPage(request.paging, { page: number, fetched, largest }, settings);
     if (next === null) {
-      const missing = cutOff(request.paging, { page: number, fetched }, told);
+      const missing = cutOff(request.paging, { page: number, fetched }, settings);
       if (missing === null) return;
       throw refused(
         doing,
@@ -144,12 +144,12 @@ export async function* allPages(service: Service, asked: PagesRequest): AsyncGen
         'Choose how the rest is asked for, or only the first page, in the data set.',
       );
     }
-    const said = `page ${number + 2}`;
+    const pageWords = `page ${number + 2}`;
     const { address, body } = nextCall(service.base, page.call, next, doing);
     if (seen.has(`${address} ${body ?? ''}`))
       throw refused(
         doing,
-        `its paging goes round in circles: ${said} is one that was fetched before`,
+        `its paging goes round in circles: ${pageWords} is one that was fetched before`,
         'Choose another way of paging.',
       );
     seen.add(`${address} ${body ?? ''}`);
@@ -160,8 +160,8 @@ export async function* allPages(service: Service, asked: PagesRequest): AsyncGen
         why: `it has not ended after ${most} pages`,
         mend: 'Ask for larger pages or for fewer records, or correct the way of paging.',
       });
-    const at = `${doing}, ${said}`;
-    const answer = await service.ask(outgoing({ ...page.call, body }, address, { ...asked, doing: at }));
+    const at = `${doing}, ${pageWords}`;
+    const answer = await service.ask(outgoing({ ...page.call, body }, address, { ...query, doing: at }));
     const read = readAnswer(answer, request.format, at);
     const path = placeOf(read, request.records);
     if (read.format !== page.read.format || !hasPlace(read.body, path))

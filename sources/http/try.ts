@@ -23,21 +23,21 @@ export function requireCall(request: HttpRequest, doing: string): void {
  */
 export async function tryHttp(
   service: Service,
-  asked: Pick<PagesRequest, 'request' | 'inputs' | 'signal'>,
+  query: Pick<PagesRequest, 'request' | 'inputs' | 'signal'>,
   find: boolean,
 ): Promise<Trial> {
   const doing = 'trying the request';
   const started = performance.now();
-  requireCall(asked.request, doing);
+  requireCall(query.request, doing);
   const first = await onePage(service, {
-    ...asked,
-    request: find ? { ...asked.request, records: '$' } : asked.request,
+    ...query,
+    request: find ? { ...query.request, records: '$' } : query.request,
     doing,
   });
   const { body } = first.read;
   const candidates = findCandidates(body);
   const [likely] = candidates;
-  const path = placeOf(first.read, find ? (likely?.path ?? '$') : asked.request.records);
+  const path = placeOf(first.read, find ? (likely?.path ?? '$') : query.request.records);
   const records = recordsAt(body, path, doing);
   const objects = records.filter((each) => each !== null && typeof each === 'object' && !Array.isArray(each));
   // What is empty just now takes no columns away that there are.
@@ -52,13 +52,13 @@ export async function tryHttp(
           : 'Check the path and the query.',
     });
   const paging = find
-    ? recognisePaging(asked.request.call, {
+    ? recognisePaging(query.request.call, {
         address: first.answer.address,
         header: first.answer.header,
         body,
         count: records.length,
       })
-    : asked.request.paging;
+    : query.request.paging;
   const members = findMembers(objects);
   const columns = members.map(({ column }) => column);
   const looked = await typedSample(
@@ -68,7 +68,7 @@ export async function tryHttp(
   );
   return {
     request: {
-      ...asked.request,
+      ...query.request,
       records: path,
       paging,
       columns: looked.fields.map(({ name, type }, at): Column => ({ column: columns[at] ?? '', name, type })),

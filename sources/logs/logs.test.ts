@@ -39,7 +39,7 @@ const request = (line: LineFormat, more: Partial<LogRequest> = {}): LogRequest =
   columns: [],
   ...more,
 });
-const attempt = (asked: LogRequest, find = false) => tryLogs(folder, [root], asked, find);
+const attempt = (trial: LogRequest, find = false) => tryLogs(folder, [root], trial, find);
 const why = async (work: Promise<unknown>): Promise<string> =>
   work.then(
     () => 'it worked',

@@ -79,9 +79,9 @@ const wrong = (why: string, mend: string): ProblemError =>
 /** What DuckDB said of a pattern, without the rest of the statement. */
 function patternError(thrown: unknown): ProblemError {
   if (thrown instanceof ProblemError) return thrown;
-  const said = thrown instanceof Error ? thrown.message : String(thrown);
+  const message = thrown instanceof Error ? thrown.message : String(thrown);
   return wrong(
-    said.split('\n')[0]?.slice(0, 300) ?? said,
+    message.split('\n')[0]?.slice(0, 300) ?? message,
     'Correct the pattern. Patterns are RE2’s: they look neither ahead nor back.',
   );
 }
@@ -198,11 +198,11 @@ type TriedLines = Omit<Trial, 'request' | 'lines'> & {
 };
 
 /** Lays lines out as records, with what became of each line. Throws a {@link ProblemError}. */
-export async function tryLines(asked: LineTrial): Promise<TriedLines> {
-  const known = new Map(asked.columns.map((column) => [column.column, column]));
-  const named: Named[] = usualColumns(asked.line, asked.lines).map((each) => known.get(each.column) ?? each);
+export async function tryLines(trial: LineTrial): Promise<TriedLines> {
+  const known = new Map(trial.columns.map((column) => [column.column, column]));
+  const named: Named[] = usualColumns(trial.line, trial.lines).map((each) => known.get(each.column) ?? each);
   try {
-    return await laidOut(asked, named);
+    return await laidOut(trial, named);
   } catch (thrown) {
     throw patternError(thrown);
   }

@@ -54,12 +54,12 @@ async function change(address: MariaAddress, changing: Changing): Promise<Change
   let noted: NotedChanges | null = null;
   try {
     return await withSession(address, doing, { standardQuotes: true, seconds, changes: true }, async (on) => {
-      const made = await makeTogether(sessionOf(on, tableOf(changing.place)), changing);
-      if ('conflicts' in made) {
+      const result = await makeTogether(sessionOf(on, tableOf(changing.place)), changing);
+      if ('conflicts' in result) {
         await on.query('ROLLBACK');
-        return { state: 'conflict', conflicts: made.conflicts };
+        return { state: 'conflict', conflicts: result.conflicts };
       }
-      const { records } = made;
+      const { records } = result;
       const mark = 'read back';
       await beforeEnd(mark, records);
       noted = { mark, place: changing.place, columns, records };

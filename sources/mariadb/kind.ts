@@ -37,9 +37,9 @@ export const mariadb: SourceKind<MariaConnection> = {
       check: async (request) =>
         request.kind === 'sql' ? whyNot(async () => requireSelect(request.text)) : null,
       try: ({ request, inputs, limit }) => {
-        const asked = only(request, 'table', 'sql');
-        const fields = asked.kind === 'table' ? fieldsOfTable(asked) : [];
-        return tryMaria(address, asked, fields, inputs, limit);
+        const query = only(request, 'table', 'sql');
+        const fields = query.kind === 'table' ? fieldsOfTable(query) : [];
+        return tryMaria(address, query, fields, inputs, limit);
       },
       fetch: fetchMaria(address),
       changes: changer ? mariaChanges({ ...address, user: changer.user, password: changer.secret }) : null,

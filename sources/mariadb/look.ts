@@ -8,7 +8,7 @@ export async function testMaria(address: MariaAddress, now: () => Date): Promise
   const started = performance.now();
   const doing = `connecting to ${address.database} at ${address.host}:${address.port}`;
   return withSession(address, doing, {}, async (session) => {
-    const asked = now().getTime();
+    const start = now().getTime();
     const [[about]] = await session.query<RowDataPacket[]>(
       `SELECT version() AS version, current_user() AS user, utc_timestamp(6) AS now,
          (SELECT count(*) FROM information_schema.tables WHERE table_schema = database()) AS readable`,
@@ -17,8 +17,8 @@ export async function testMaria(address: MariaAddress, now: () => Date): Promise
     const [grants] = await session
       .query<RowDataPacket[]>('SHOW GRANTS')
       .catch(() => [[]] as unknown as [RowDataPacket[]]);
-    const said = (grants as RowDataPacket[]).map((row) => String(Object.values(row)[0] ?? ''));
-    const mayChange = said.some((grant) => changes(grant, address.database));
+    const grantTexts = (grants as RowDataPacket[]).map((row) => String(Object.values(row)[0] ?? ''));
+    const mayChange = grantTexts.some((grant) => changes(grant, address.database));
     const at = Date.parse(String(about?.now ?? ''));
     return {
       facts: [
@@ -27,10 +27,10 @@ export async function testMaria(address: MariaAddress, now: () => Date): Promise
         { name: 'May read', value: `${about?.readable ?? 0} tables and views` },
         { name: 'May change', value: mayChange ? 'something' : 'nothing' },
       ],
-      warnings: said.some((grant) => /ALL PRIVILEGES ON \*\.\*/i.test(grant))
+      warnings: grantTexts.some((grant) => /ALL PRIVILEGES ON \*\.\*/i.test(grant))
         ? ['This user may do anything. Prefer one that may only read.']
         : [],
-      clockSkewMs: Number.isNaN(at) ? null : Math.round(at - (asked + answered) / 2),
+      clockSkewMs: Number.isNaN(at) ? null : Math.round(at - (start + answered) / 2),
       tookMs: Math.round(performance.now() - started),
       at: now().toISOString(),
     };
@@ -57,7 +57,7 @@ export function discoverMaria(address: MariaAddress): Promise<FoundTable[]> {
     const ask = async (text: string): Promise<Record<string, string | null>[]> =>
       (await session.query<RowDataPacket[]>(text))[0] as Record<string, string | null>[];
     const tables = await ask(
-      `SELECT table_schema AS s, table_name AS t, table_type AS kind, table_rows AS about, table_comment AS said
+      `SELECT table_schema AS s, table_name AS t, table_type AS kind, table_rows AS about, table_comment AS remark
        FROM information_schema.tables WHERE table_schema = database() ORDER BY table_name LIMIT 5000`,
     );
     const columns = await ask(
@@ -72,14 +72,14 @@ export function discoverMaria(address: MariaAddress): Promise<FoundTable[]> {
     );
     const byTable = grouped(columns, ({ t }) => t);
     const foreignByTable = grouped(foreign, ({ t }) => t);
-    return tables.map(({ s, t, kind, about, said }): FoundTable => {
+    return tables.map(({ s, t, kind, about, remark }): FoundTable => {
       const own = byTable.get(t) ?? [];
       return {
         schema: s ?? '',
         name: t ?? '',
         kind: /view/i.test(kind ?? '') ? 'view' : 'table',
         about: about === null || about === undefined ? null : Number(about),
-        comment: said && !/^VIEW$/i.test(said) ? said : null,
+        comment: remark && !/^VIEW$/i.test(remark) ? remark : null,
         columns: own.map(({ c, type, blank, said: comment, extra, usual, longest }): FoundColumn => {
           const among = membersOf(type ?? '');
           const isMade = /\b(VIRTUAL|STORED|PERSISTENT) GENERATED\b/i.test(extra ?? '');

@@ -129,9 +129,9 @@ describe('a MariaDB source', () => {
     ['an unknown host', { host: 'no-such-host.invalid' }, password, 'unreachable'],
     ['TLS that the server does not offer', { tls: 'require' as const }, password, 'tls'],
   ])('says in plain words that there is %s', async (_, change, secret, code) => {
-    const said = await why(testMaria({ ...connection, ...change, password: secret }, now));
-    expect(said).toMatch(code);
-    expect(said).not.toContain('low tide');
+    const reason = await why(testMaria({ ...connection, ...change, password: secret }, now));
+    expect(reason).toMatch(code);
+    expect(reason).not.toContain('low tide');
   });
   test('tells its tables, types, keys and foreign keys', async () => {
     const { table, made } = await calls();

@@ -32,7 +32,7 @@ async function* rowsOf(
   const stream = (
     session as unknown as {
       connection: {
-        query: (...asked: unknown[]) => { stream: (o: object) => AsyncIterable<(string | null)[]> };
+        query: (...args: unknown[]) => { stream: (o: object) => AsyncIterable<(string | null)[]> };
       };
     }
   ).connection
@@ -80,7 +80,7 @@ export async function tryMaria(
 ): Promise<Trial> {
   const started = performance.now();
   const doing = request.kind === 'table' ? `trying ${request.table}` : 'trying the SQL';
-  const said =
+  const message =
     request.kind === 'table' ? { request, fields } : await described(address, request, inputs, doing);
   const rows: (string | null)[][] = [];
   const query =
@@ -91,12 +91,17 @@ export async function tryMaria(
     for await (const batch of rowsOf(session, query, doing)) rows.push(...batch);
   });
   const looked = await typedSample(
-    said.fields.map(({ name }) => name),
-    (writer) => writer.add(rows.slice(0, limit).map(booleans(said.fields))),
+    message.fields.map(({ name }) => name),
+    (writer) => writer.add(rows.slice(0, limit).map(booleans(message.fields))),
     limit,
-    said.fields,
+    message.fields,
   );
-  return { ...said, records: looked.records, took: performance.now() - started, more: rows.length > limit };
+  return {
+    ...message,
+    records: looked.records,
+    took: performance.now() - started,
+    more: rows.length > limit,
+  };
 }
 
 /** What the columns of SQL text are, as a view of it would have them. */
@@ -110,14 +115,14 @@ async function described(
   return withSession(address, doing, {}, async (session) => {
     const [, columns] = await session.query<RowDataPacket[]>(text, values as string[]);
     const used = new Set<string>();
-    const made = columns.map((column): Column => {
+    const typedColumns = columns.map((column): Column => {
       const name = freeName(column.name, (each) => used.has(each.toLowerCase()));
       used.add(name.toLowerCase());
       return { column: column.name, name, type: protocolType(column as unknown as ProtocolColumn) };
     });
     return {
-      request: { ...request, columns: made },
-      fields: made.map(({ name, type }): Field => ({ name, type })),
+      request: { ...request, columns: typedColumns },
+      fields: typedColumns.map(({ name, type }): Field => ({ name, type })),
     };
   });
 }

@@ -57,8 +57,8 @@ type Said = string | true | null;
 
 /** As the service would compare what is the same whatever its case; it may not think so by itself. */
 const folded = (path: string, type: FieldType, value: string): string | null => {
-  const said = literal(type, value);
-  return said && (type === 'text' ? `tolower(${path}) eq tolower(${said})` : `${path} eq ${said}`);
+  const text = literal(type, value);
+  return text && (type === 'text' ? `tolower(${path}) eq tolower(${text})` : `${path} eq ${text}`);
 };
 
 /** An empty text is blank here. */
@@ -162,8 +162,8 @@ function said(filter: Filter, columns: FieldColumn, inPart: boolean): Said {
   if ('all' in filter) {
     const each = filter.all.map((one) => said(one, columns, inPart));
     if (!inPart && each.includes(null)) return null;
-    const told = each.filter((text) => typeof text === 'string');
-    if (told.length > 0) return told.join(' and ');
+    const parts = each.filter((text) => typeof text === 'string');
+    if (parts.length > 0) return parts.join(' and ');
     return each.includes(null) ? null : true;
   }
   if ('any' in filter || 'none' in filter) {
@@ -224,9 +224,9 @@ export function recordAddress(
   value: string,
   columns: readonly Column[] = [],
 ): string {
-  const said = literal(key.type, value);
-  if (said === null) throw new TypeError(`“${value}” is no key of ${table}`);
-  const address = new URL(`${encodeURIComponent(name(table))}(${encodeURIComponent(said)})`, asFolder(base));
+  const text = literal(key.type, value);
+  if (text === null) throw new TypeError(`“${value}” is no key of ${table}`);
+  const address = new URL(`${encodeURIComponent(name(table))}(${encodeURIComponent(text)})`, asFolder(base));
   if (columns.length > 0)
     address.search = `$select=${[...new Set(columns.map(({ column }) => name(column)))].join(',')}`;
   return address.href;

@@ -31,8 +31,8 @@ const written = 'application/json;charset=utf-8';
 function recordsOf({ base, ask }: Service, place: ChangedTable): RecordService {
   const doing = `changing ${place.table}`;
   const addressOf = (key: string): string => recordAddress(base, place, key);
-  const tell = async (asked: Omit<Outgoing, 'doing'>): Promise<Answered> => {
-    const answer = await ask({ ...asked, doing, headers: { accept, ...asked.headers } }).catch((thrown) => {
+  const tell = async (call: Omit<Outgoing, 'doing'>): Promise<Answered> => {
+    const answer = await ask({ ...call, doing, headers: { accept, ...call.headers } }).catch((thrown) => {
       throw whetherSent(thrown);
     });
     requireTold(answer, doing);

@@ -31,8 +31,8 @@ export const odata: SourceKind<ODataConnection> = {
       discover: () => discoverOData(service),
       check: anything,
       try: ({ request, signal, limit = 50 }) => {
-        const asked = only(request, 'table');
-        return tryOData(service, asked, fieldsOfTable(asked), { signal, limit });
+        const query = only(request, 'table');
+        return tryOData(service, query, fieldsOfTable(query), { signal, limit });
       },
       fetch: fetchOData(service),
       count: (request, asked) => countOData(service, only(request, 'table'), asked),

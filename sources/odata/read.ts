@@ -89,10 +89,10 @@ interface SetPage {
 async function* pages(
   { base, ask }: Service,
   request: SetRequest,
-  asked: SetQuery,
+  query: SetQuery,
   { doing, signal }: { doing: string; signal?: AbortSignal | undefined },
 ): AsyncGenerator<SetPage> {
-  let address: string | null = setAddress(base, request, asked);
+  let address: string | null = setAddress(base, request, query);
   const seen = new Set<string>();
   for (let number = 1; address !== null; number += 1) {
     const at = number === 1 ? doing : `${doing}, page ${number}`;
@@ -175,9 +175,9 @@ export async function countOData(
 export const fetchOData =
   (service: Service): FetchInto =>
   async (writer, { request, fields, since, where, doing, signal, most, progress }) => {
-    const asked = request as SetRequest;
+    const query = request as SetRequest;
     const names = fields.map(({ name }) => name);
-    const pointers = pointersOf(asked, names);
+    const pointers = pointersOf(query, names);
     const filters: Filter[] = [
       ...(where ? [where] : []),
       ...(since ? [{ field: since.field, test: sinceTest(since) }] : []),
@@ -189,7 +189,7 @@ export const fetchOData =
       // How many there are comes with the first page, so that too many are refused at once.
       ...(most === undefined ? {} : { top: most + 1, count: true }),
     };
-    for await (const page of pages(service, asked, asking, { doing, signal })) {
+    for await (const page of pages(service, query, asking, { doing, signal })) {
       calls += page.calls;
       records += page.records.length;
       if (most !== undefined && (records > most || Number(page.count ?? 0) > most))

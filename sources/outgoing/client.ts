@@ -177,13 +177,14 @@ export function outgoingClient(options: ClientOptions) {
         const { response, address, calls: spent } = await once(limited);
         calls += spent;
         const header = (name: string): string | null => response.headers.get(name);
-        const told = toldLimits(header, now());
+        const limits = toldLimits(header, now());
         const isBusy = response.status === 429 || response.status === 503;
         const until =
-          told.waitSeconds !== null && (isBusy || told.left === 0)
-            ? new Date(now().getTime() + told.waitSeconds * 1000)
+          limits.waitSeconds !== null && (isBusy || limits.left === 0)
+            ? new Date(now().getTime() + limits.waitSeconds * 1000)
             : null;
-        if (told.left !== null || until) await budget.told({ left: told.left, until: isBusy ? until : null });
+        if (limits.left !== null || until)
+          await budget.told({ left: limits.left, until: isBusy ? until : null });
         const isPassing = isBusy || response.status === 502 || response.status === 504;
         // What is refused for there being too much of it was not done.
         const mayAgain = mayRepeat || response.status === 429;
@@ -199,7 +200,7 @@ export function outgoingClient(options: ClientOptions) {
           };
         }
         await response.body?.cancel();
-        if (told.waitSeconds !== null) waitMs = told.waitSeconds * 1000;
+        if (limits.waitSeconds !== null) waitMs = limits.waitSeconds * 1000;
         if (waitMs > longestWaitMs) throw askedToWait(doing, until ?? new Date(now().getTime() + waitMs));
       } catch (thrown) {
         if (signal?.aborted) throw stoppedProblem(doing);
@@ -286,8 +287,8 @@ function problemOfCall(thrown: unknown, doing: string, address: string): Problem
   for (let depth = 0; depth < 5 && inner instanceof Error; depth += 1) {
     if (inner instanceof ProblemError) return new ProblemError({ ...inner.problem, doing });
     const { code, name, message, cause } = inner as NodeJS.ErrnoException & { cause?: unknown };
-    const said = `${code ?? ''} ${name} ${message}`;
-    const found = meanings.find(([shape]) => shape.test(said));
+    const errorText = `${code ?? ''} ${name} ${message}`;
+    const found = meanings.find(([shape]) => shape.test(errorText));
     if (found)
       return new ProblemError({
         doing: `${doing} at ${address}`,

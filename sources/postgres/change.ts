@@ -67,16 +67,16 @@ async function change(address: PostgresAddress, changing: Changing): Promise<Cha
     await client.query(
       `BEGIN; SET LOCAL statement_timeout = ${takeMs}; SET LOCAL lock_timeout = ${lockMs}; SET LOCAL idle_in_transaction_session_timeout = ${takeMs}`,
     );
-    const made = await makeTogether(sessionOf(client, tableOf(changing.place)), changing);
-    if ('conflicts' in made) {
+    const result = await makeTogether(sessionOf(client, tableOf(changing.place)), changing);
+    if ('conflicts' in result) {
       await client.query('ROLLBACK');
-      return { state: 'conflict', conflicts: made.conflicts };
+      return { state: 'conflict', conflicts: result.conflicts };
     }
     const { rows } = await client.query<{ mark: string }>('SELECT pg_current_xact_id()::text AS mark');
-    await beforeEnd(rows[0]?.mark ?? '', made.records);
+    await beforeEnd(rows[0]?.mark ?? '', result.records);
     mark = rows[0]?.mark ?? '';
     await client.query('COMMIT');
-    return { state: 'done', records: made.records };
+    return { state: 'done', records: result.records };
   } catch (thrown) {
     // What the database itself refuses at the end, as a constraint that it checks only then, was not made.
     if (mark === null || (thrown instanceof pg.DatabaseError && !/^(08|57P)/.test(thrown.code ?? '')))

@@ -17,12 +17,12 @@ export async function refusedFunction(
   address: PostgresAddress,
   called: readonly Called[],
 ): Promise<string | null> {
-  const asked = called.filter(({ name }) => !harmless.has(name));
-  if (asked.length === 0) return null;
+  const suspects = called.filter(({ name }) => !harmless.has(name));
+  if (suspects.length === 0) return null;
   const { rows } = await withClient(address, 'checking the SQL', (client) =>
     client.query<{ name: string; volatile: boolean; definer: boolean; built_in: boolean }>(
       statements.functions,
-      [asked.map(({ schema }) => schema), asked.map(({ name }) => name)],
+      [suspects.map(({ schema }) => schema), suspects.map(({ name }) => name)],
     ),
   );
   const found = rows.find(

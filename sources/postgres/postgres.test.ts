@@ -75,8 +75,8 @@ describe('proving a connection', () => {
       { tls: 'require' as const },
       'tls: The server does not support SSL',
     ],
-  ])('says in plain words that there is %s', async (_, change, said) => {
-    expect(await problemOf(change)).toContain(said);
+  ])('says in plain words that there is %s', async (_, change, reason) => {
+    expect(await problemOf(change)).toContain(reason);
   });
 
   test('says that a server which accepts and never answers took too long', async () => {
@@ -255,9 +255,9 @@ describe('a question', () => {
     ['SELECT id FROM sailings WHERE id = (SELECT pg_terminate_backend(1)::int)', 'pg_terminate_backend'],
     ['SELECT own_writes()', 'own_writes'],
     ['SELECT public.own_rights()', 'somebody else’s rights'],
-  ])('of a function that does more than read is refused before it runs: %s', async (text, said) => {
+  ])('of a function that does more than read is refused before it runs: %s', async (text, reason) => {
     const refused = tryRequest({ kind: 'sql', text, columns: [] }, options());
-    await expect(refused).rejects.toThrow(said);
+    await expect(refused).rejects.toThrow(reason);
   });
 
   test('of functions that only read is answered, those of one’s own too', async () => {

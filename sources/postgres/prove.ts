@@ -27,7 +27,7 @@ export async function testPostgres(address: PostgresAddress, now: () => Date): P
   const started = performance.now();
   const doing = `connecting to ${address.database} at ${address.host}:${address.port}`;
   return withClient(address, doing, async (client) => {
-    const asked = now().getTime();
+    const start = now().getTime();
     const { rows } = await client.query(statements.about);
     const answered = now().getTime();
     const found = rows[0] as Record<string, unknown>;
@@ -47,7 +47,7 @@ export async function testPostgres(address: PostgresAddress, now: () => Date): P
         },
       ],
       warnings: isSuper ? ['A superuser may do anything. Prefer a role that may only read.'] : [],
-      clockSkewMs: Math.round((found.now as Date).getTime() - (asked + answered) / 2),
+      clockSkewMs: Math.round((found.now as Date).getTime() - (start + answered) / 2),
       tookMs: Math.round(performance.now() - started),
       at: now().toISOString(),
     };

@@ -15,7 +15,7 @@ import { type AskedAct, isLost, type PostChange, whyNotMade } from './use-acting
 const mostNamed = 6;
 
 /** An action from the question what it would do to the answer what it did. What went wrong is told, and nothing typed is lost. */
-export function useAct(asked: AskedAct, post: PostChange, onDone: (answer: ChangeAnswer) => void) {
+export function useAct(intent: AskedAct, post: PostChange, onDone: (answer: ChangeAnswer) => void) {
   const [look, setLook] = useState<ChangeLook | null>(null);
   const [values, setValues] = useState<Values>({});
   /** What was sent last, which the answer is about. */
@@ -29,7 +29,7 @@ export function useAct(asked: AskedAct, post: PostChange, onDone: (answer: Chang
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
   useEffect(() => {
     let isHere = true;
-    const { pane, action, keys } = asked;
+    const { pane, action, keys } = intent;
     void post({ ask: 'look', pane, do: { action }, keys: keys === 'all' ? keys : [...keys] }).then(
       (found) => {
         if (!isHere) return;
@@ -45,12 +45,12 @@ export function useAct(asked: AskedAct, post: PostChange, onDone: (answer: Chang
     return () => {
       isHere = false;
     };
-  }, [asked, post]);
+  }, [intent, post]);
   const send = async (records: readonly { key: string; saw: Values }[]): Promise<void> => {
     if (busy) return;
     setBusy(true);
     setSent(values);
-    const { pane, action } = asked;
+    const { pane, action } = intent;
     const got = await post({
       ask: 'send',
       batch: batch.current,
@@ -115,7 +115,7 @@ export function ActForm({
   const sendAgain = (keys: readonly string[]): void =>
     void send((look?.records ?? []).filter(({ key }) => keys.includes(key)));
   const nothing = look !== null && !isNew && look.records.length === 0;
-  const told = answer?.state === 'wrong' ? stillSo(answer.wrong, sent, values) : {};
+  const problems = answer?.state === 'wrong' ? stillSo(answer.wrong, sent, values) : {};
   const typed = look && left.size > 0 ? wrongAsTyped(look, values, zone) : {};
   if (!look)
     return busy ? (
@@ -150,15 +150,17 @@ export function ActForm({
       {look.fields.map((each) => (
         <AskedInput
           key={each.field.name}
-          asked={each}
+          query={each}
           zone={zone}
           value={values[each.field.name] ?? null}
-          problem={told[each.field.name] ?? (left.has(each.field.name) ? typed[each.field.name] : undefined)}
+          problem={
+            problems[each.field.name] ?? (left.has(each.field.name) ? typed[each.field.name] : undefined)
+          }
           onChange={(value) => fill(each.field.name, value)}
           onLeave={() => leave(each.field.name)}
         />
       ))}
-      {Object.entries(told)
+      {Object.entries(problems)
         .filter(([name]) => !look.fields.some(({ field }) => field.name === name))
         .map(([name, why]) => (
           <Wrong key={name}>
@@ -221,14 +223,14 @@ function Meant({ look: { sentence, records, leftOut, noun, way, oneByOne } }: { 
 }
 
 function AskedInput({
-  asked: { field, label, isRequired, choices, longest },
+  query: { field, label, isRequired, choices, longest },
   zone,
   value,
   problem,
   onChange,
   onLeave,
 }: {
-  asked: AskedField;
+  query: AskedField;
   zone: string;
   value: string | null;
   problem: string | undefined;

@@ -7,20 +7,20 @@ import type { AskedAct, PostChange } from './use-acting.ts';
 
 /** An action that somebody wants to do, over the page. */
 export function ActSheet({
-  asked,
+  intent,
   zone,
   post,
   onDone,
   onClose,
 }: {
-  asked: AskedAct;
+  intent: AskedAct;
   zone: string;
   post: PostChange;
   onDone: (answer: ChangeAnswer) => void;
   onClose: () => void;
 }) {
   const openedFrom = useRef(document.activeElement);
-  const act = useAct(asked, post, onDone);
+  const act = useAct(intent, post, onDone);
   return (
     <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
       <Dialog.Portal>

@@ -25,8 +25,8 @@ export function FormInPane({
 }) {
   const [start, setStart] = useState({ about, turn: 0 });
   // biome-ignore lint/correctness/useExhaustiveDependencies: each start asks again
-  const asked = useMemo(() => ({ pane, action, keys: [] }), [pane, action, start]);
-  const act = useAct(asked, post, (answer) => {
+  const intent = useMemo(() => ({ pane, action, keys: [] }), [pane, action, start]);
+  const act = useAct(intent, post, (answer) => {
     setStart(({ turn }) => ({ about: latest.current, turn: turn + 1 }));
     onDone(answer);
   });

@@ -46,7 +46,7 @@ export interface Notice {
   readonly isBad: boolean;
 }
 
-export type PostChange = (asked: AskedChange) => Promise<ChangeAnswer>;
+export type PostChange = (query: AskedChange) => Promise<ChangeAnswer>;
 
 /** Whether it may have arrived although no answer did: then the same has to be sent again under the same name. */
 export const isLost = (answer: ChangeAnswer): boolean =>
@@ -86,7 +86,7 @@ export function useActing(
   search: string,
   onSignedOut: () => void,
 ) {
-  const [asked, setAsked] = useState<AskedAct | null>(null);
+  const [intent, setIntent] = useState<AskedAct | null>(null);
   const [pasting, setPasting] = useState<AskedPaste | null>(null);
   const [notice, setNotice] = useState<Notice | null>(null);
   const address = useRef('');
@@ -148,7 +148,7 @@ export function useActing(
     [post, tell],
   );
   return useMemo(
-    () => ({ asked, setAsked, pasting, setPasting, notice, setNotice, post, tell, undo, change }),
-    [asked, pasting, notice, post, tell, undo, change],
+    () => ({ intent, setIntent, pasting, setPasting, notice, setNotice, post, tell, undo, change }),
+    [intent, pasting, notice, post, tell, undo, change],
   );
 }

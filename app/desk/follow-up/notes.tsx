@@ -26,7 +26,7 @@ export function Notes({
             <StateMark {...followUpLooks[each.state]} />
             {each.due && <span>by {formatDate(each.due, 'short', by)}</span>}
             {each.givenTo && <span>given to {each.givenTo}</span>}
-            {each.told.length > 0 && <span>told {listWords(each.told)}</span>}
+            {each.recipients.length > 0 && <span>told {listWords(each.recipients)}</span>}
           </p>
           <p className="break-words whitespace-pre-line">{each.note}</p>
           {each.files.length > 0 && (

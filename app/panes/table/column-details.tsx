@@ -43,8 +43,11 @@ export function ColumnDetails({
         max={width.most}
         defaultValue={column.width}
         onBlur={({ target }) => {
-          const asked = Math.trunc(target.valueAsNumber);
-          put('width', Number.isNaN(asked) ? undefined : Math.min(width.most, Math.max(width.least, asked)));
+          const pixels = Math.trunc(target.valueAsNumber);
+          put(
+            'width',
+            Number.isNaN(pixels) ? undefined : Math.min(width.most, Math.max(width.least, pixels)),
+          );
         }}
       />
       <SelectField

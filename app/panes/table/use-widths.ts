@@ -11,7 +11,7 @@ export function useWidths(
   view: PaneView,
   onLook: (parts: PaneView) => void,
 ): readonly [Widths, (change: Updater<Widths>) => void] {
-  const said = (view.widths ?? []).join('\n');
+  const inAddress = (view.widths ?? []).join('\n');
   const [widths, setWidths] = useState<Widths>(() => widthsOf(view.widths));
   const latest = useRef(widths);
   const settling = useRef<ReturnType<typeof setTimeout>>(undefined);
@@ -19,9 +19,9 @@ export function useWidths(
   look.current = onLook;
   // Whoever goes back, or follows a link, has the widths of that address.
   useEffect(() => {
-    latest.current = widthsOf(said === '' ? [] : said.split('\n'));
+    latest.current = widthsOf(inAddress === '' ? [] : inAddress.split('\n'));
     setWidths(latest.current);
-  }, [said]);
+  }, [inAddress]);
   useEffect(() => () => clearTimeout(settling.current), []);
   const change = useCallback((next: Updater<Widths>): void => {
     latest.current = functionalUpdate(next, latest.current);

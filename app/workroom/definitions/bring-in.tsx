@@ -139,7 +139,7 @@ const likely = (sources: readonly OfferedSource[]): Chosen =>
   Object.fromEntries(sources.map(({ id, likely: of }) => [id, { of: of ?? 'new', secret: '' }]));
 
 function SourceChoice({
-  source: { name, problem, here, likely: meant },
+  source: { name, problem, here, likely: guess },
   chosen,
   onChoose,
 }: {
@@ -147,8 +147,8 @@ function SourceChoice({
   chosen: Chosen[string] | undefined;
   onChoose: (to: Partial<Chosen[string]>) => void;
 }) {
-  const of = chosen?.of ?? meant ?? 'new';
-  const canBeNew = problem === null && meant === null;
+  const of = chosen?.of ?? guess ?? 'new';
+  const canBeNew = problem === null && guess === null;
   return (
     <fieldset className="flex min-w-0 flex-col gap-3">
       <SelectField

@@ -37,7 +37,7 @@ export function RecordsTable({ fields, records, profiles, zone, busy, onAdd, onT
           const field = fields.find((each) => each.name === name);
           return field && <FieldHead field={field} profile={profiles.get(name)} zone={zone} onAdd={onAdd} />;
         }}
-        cell={(said, { record, column }) => (
+        cell={(content, { record, column }) => (
           <button
             type="button"
             tabIndex={column === 0 && record === 0 ? 0 : -1}
@@ -45,7 +45,7 @@ export function RecordsTable({ fields, records, profiles, zone, busy, onAdd, onT
             title={column === 0 ? 'Where this record comes from' : undefined}
             onClick={() => onTrace(records[record] ?? [])}
           >
-            {said}
+            {content}
           </button>
         )}
       />
@@ -117,11 +117,11 @@ function FieldHead({
 
 function brief({ blank, records, distinct, about }: FieldProfile): string {
   const blanks = part(blank, records);
-  const said =
+  const totalWords =
     blank === '0'
       ? ''
       : `${blanks < 0.1 ? 'a few' : `${formatNumber(String(Math.round(blanks * 10) / 10))}%`} blank · `;
-  return `${said}${about ? 'about ' : ''}${formatNumber(distinct, 0)} different`;
+  return `${totalWords}${about ? 'about ' : ''}${formatNumber(distinct, 0)} different`;
 }
 
 /** A small drawing of the spread of numbers and moments, or of the most frequent values; blanks take from the right. */

@@ -80,12 +80,12 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
   const firstProblem = shaped.problems.findIndex((problem) => problem !== null);
   const doable = firstProblem < 0 ? steps.length : firstProblem;
   const shown = Math.min(selected, doable);
-  const asked = useShape(id, definition, { kind: 'records', steps: shown, page });
+  const answer = useShape(id, definition, { kind: 'records', steps: shown, page });
   const fields = shaped.fields[shown] ?? [];
-  const counted = useFigures(id, definition, doable, asked.found ? 'found' : '');
+  const counted = useFigures(id, definition, doable, answer.found ? 'found' : '');
   const figures = counted.map((each) => (each && 'failed' in each ? undefined : each));
   const failures = counted.map((each) => (each && 'failed' in each ? each.failed : null));
-  const profiles = useProfiles(id, definition, shown, asked.found ? fields.map(({ name }) => name) : []);
+  const profiles = useProfiles(id, definition, shown, answer.found ? fields.map(({ name }) => name) : []);
   // What a step refuses over all the records is no fault of the source, and does not pass.
   const refusedAt = failures.findIndex((each, at) => at > 0 && each?.code === 'bad-request');
   const carried = useMemo(
@@ -183,7 +183,7 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
     });
   const kept: DataSet = { ...stored.definition, keep: usualKeep };
   // Records that are to be kept are there a moment later.
-  const { problem, again } = asked;
+  const { problem, again } = answer;
   const isAwaited = problem?.code === 'missing' && definition.keep !== undefined;
   useEffect(() => {
     if (!isAwaited) return;
@@ -200,15 +200,15 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
           <Redo2 className="size-4" />
         </IconButton>
         <p className="figures min-w-0 flex-1 text-small text-muted" role="status">
-          {asked.found && (
+          {answer.found && (
             <>
               {shown === 0 ? 'As the source gives them' : `After step ${shown} of ${steps.length}`}
               {shown < selected && ', the last that can be done'} · {fields.length} fields ·{' '}
-              {formatNumber(String(Math.round(asked.found.took)), 0)} ms · as of{' '}
-              {formatMoment(asked.found.trueAt, zone)}
+              {formatNumber(String(Math.round(answer.found.took)), 0)} ms · as of{' '}
+              {formatMoment(answer.found.trueAt, zone)}
             </>
           )}
-          {!asked.found && asked.busy && 'Reading the records …'}
+          {!answer.found && answer.busy && 'Reading the records …'}
         </p>
         <SaveState saving={saving} isChanged={isChanged} />
         <Button
@@ -293,19 +293,19 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
             <p className="text-muted" role="status">
               The records are being fetched for the first time …
             </p>
-          ) : asked.problem ? (
+          ) : answer.problem ? (
             <div className="flex flex-col items-start gap-3">
-              <ProblemMessage problem={asked.problem} />
-              <Button onClick={asked.again}>Try again</Button>
+              <ProblemMessage problem={answer.problem} />
+              <Button onClick={answer.again}>Try again</Button>
             </div>
-          ) : asked.found ? (
+          ) : answer.found ? (
             <>
               <RecordsTable
-                fields={asked.found.fields}
-                records={asked.found.records}
+                fields={answer.found.fields}
+                records={answer.found.records}
                 profiles={profiles}
                 zone={zone}
-                busy={asked.busy}
+                busy={answer.busy}
                 onAdd={(kind, about) => add(kind, shown, about)}
                 onTrace={setTraced}
               />
@@ -314,7 +314,7 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
                   Before
                 </Button>
                 <span className="text-muted">page {page}</span>
-                <Button disabled={!asked.found.more} onClick={() => setPage(page + 1)}>
+                <Button disabled={!answer.found.more} onClick={() => setPage(page + 1)}>
                   Next
                 </Button>
               </nav>

@@ -157,30 +157,30 @@ describe('the records themselves warn', () => {
     ...more,
   });
   const about = { key: 'id', many: 'scans', zone: 'Europe/London' };
-  const said = (...profiles: FieldProfile[]) => profileWarnings(profiles, fields, about);
+  const warningsOf = (...profiles: FieldProfile[]) => profileWarnings(profiles, fields, about);
 
   test('of numbers kept as text, with the change of type as the mend', () => {
     const readable = written({ integer: '90', decimal: '90' });
-    const [warning] = said(profile('took', { blank: '10', readable }));
+    const [warning] = warningsOf(profile('took', { blank: '10', readable }));
     expect(warning?.words).toContain('kept as text');
     expect(warning?.mend).toMatchObject({
       add: [{ kind: 'type', field: 'took', to: 'integer', misfit: 'blank' }],
     });
-    expect(said(profile('took', { readable: written({ integer: '79', decimal: '79' }) }))).toEqual([]);
+    expect(warningsOf(profile('took', { readable: written({ integer: '79', decimal: '79' }) }))).toEqual([]);
   });
 
   test('of a few that are no numbers among many that are, which stay beside', () => {
-    const [warning] = said(profile('took', { readable: written({ integer: '88', decimal: '88' }) }));
+    const [warning] = warningsOf(profile('took', { readable: written({ integer: '88', decimal: '88' }) }));
     expect(warning?.words).toContain('All but 12 of took are whole numbers');
     expect(warning?.mend).toMatchObject({ add: [{ kind: 'type', to: 'integer', misfit: 'list' }] });
   });
 
   test('of moments that do not say by whose clocks, with the zone as the mend', () => {
-    const [some] = said(profile('took', { readable: written({ instant: '100', local: '40' }) }));
+    const [some] = warningsOf(profile('took', { readable: written({ instant: '100', local: '40' }) }));
     expect(some?.words).toContain('40 of took are moments without a zone');
     expect(some?.mend).toMatchObject({ add: [{ kind: 'type', to: 'instant' }] });
     expect(some?.mend && 'add' in some.mend && some.mend.add).toHaveLength(1);
-    const [warning] = said(profile('took', { readable: written({ instant: '100', local: '100' }) }));
+    const [warning] = warningsOf(profile('took', { readable: written({ instant: '100', local: '100' }) }));
     expect(warning?.words).toContain('All of took are moments without a zone');
     expect(warning?.mend).toMatchObject({
       add: [
@@ -214,17 +214,17 @@ describe('the records themselves warn', () => {
   test('but codes with zeros in front stay codes', () => {
     // One is enough, however rare it is: it need not be among the most frequent values.
     const readable = written({ integer: '100', decimal: '100', padded: '1' });
-    expect(said(profile('took', { readable, frequent: [{ value: '7', count: '3' }] }))).toEqual([]);
+    expect(warningsOf(profile('took', { readable, frequent: [{ value: '7', count: '3' }] }))).toEqual([]);
   });
 
   test('of a key that is not unique, or blank', () => {
-    const [warning] = said(profile('id', { distinct: '97', readable: null }));
+    const [warning] = warningsOf(profile('id', { distinct: '97', readable: null }));
     expect(warning?.words).toContain('3 share theirs with another');
     expect(warning?.mend).toMatchObject({ add: [{ kind: 'distinct', by: ['id'] }] });
-    expect(said(profile('id', { blank: '2', distinct: '98', readable: null }))[0]?.words).toContain(
+    expect(warningsOf(profile('id', { blank: '2', distinct: '98', readable: null }))[0]?.words).toContain(
       '2 scans have no id',
     );
-    expect(said(profile('gate', { distinct: '3' }))).toEqual([]);
+    expect(warningsOf(profile('gate', { distinct: '3' }))).toEqual([]);
   });
 });
 

@@ -57,16 +57,16 @@ describe('an expression', () => {
   });
 
   test('compares days with moments, and says what a day is taken as', () => {
-    const said = (text: string) => {
+    const problemWith = (text: string) => {
       const checked = checkExpression(text, fields);
       return checked.ok ? [checked.type, checked.takesDays] : checked.why;
     };
-    expect(said('departs >= day')).toEqual(['boolean', true]);
-    expect(said("departs BETWEEN DATE '2026-11-01' AND CURRENT_DATE")).toEqual(['boolean', true]);
-    expect(said('COALESCE(departs, day)')).toEqual(['instant', true]);
-    expect(said("day > DATE '2026-11-01'")).toEqual(['boolean', false]);
-    expect(said("departs + INTERVAL '1' DAY")).toEqual(['instant', false]);
-    expect(said('departs = route')).toContain('one type');
+    expect(problemWith('departs >= day')).toEqual(['boolean', true]);
+    expect(problemWith("departs BETWEEN DATE '2026-11-01' AND CURRENT_DATE")).toEqual(['boolean', true]);
+    expect(problemWith('COALESCE(departs, day)')).toEqual(['instant', true]);
+    expect(problemWith("day > DATE '2026-11-01'")).toEqual(['boolean', false]);
+    expect(problemWith("departs + INTERVAL '1' DAY")).toEqual(['instant', false]);
+    expect(problemWith('departs = route')).toContain('one type');
   });
 
   test('says what is wrong, and where', () => {

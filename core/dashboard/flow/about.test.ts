@@ -26,9 +26,9 @@ const trace: TracePane = {
 };
 const dashboard = { ...context.dashboard, panes: [panes.late, trace] };
 const wheres = (more: Partial<typeof context.scope>) => {
-  const asked = ask(trace, { ...context, dashboard, scope: { ...context.scope, ...more } });
-  if (asked.state !== 'asking') throw new Error('waits');
-  return Object.values(asked.first).map((one) => 'plan' in one && one.plan.where);
+  const question = ask(trace, { ...context, dashboard, scope: { ...context.scope, ...more } });
+  if (question.state !== 'asking') throw new Error('waits');
+  return Object.values(question.first).map((one) => 'plan' in one && one.plan.where);
 };
 const focus = [{ dataSet: 'sailings', field: 'id', value: '7' }];
 
@@ -58,10 +58,10 @@ describe('what is of one case', () => {
       lanes: [lane('Sailings', ids.sailings, 'cause')],
     };
     const of = { ...context, dashboard: { ...dashboard, panes: [byCause] } };
-    const asked = ask(byCause, { ...of, scope: { ...of.scope, views: { trace: { case: ['fo'] } } } });
-    if (asked.state !== 'asking' || !asked.after) throw new Error('waits');
+    const question = ask(byCause, { ...of, scope: { ...of.scope, views: { trace: { case: ['fo'] } } } });
+    if (question.state !== 'asking' || !question.after) throw new Error('waits');
     const none = { records: { '0': [] }, counts: {} };
-    expect(asked.after(none).ask).toMatchObject({
+    expect(question.after(none).ask).toMatchObject({
       'near 0': {
         plan: { where: { field: 'cause', test: { op: 'contains', text: 'fo' } }, by: [{ field: 'cause' }] },
       },
@@ -76,9 +76,9 @@ describe('what is of one case', () => {
       },
       counts: {},
     };
-    expect(asked.shape(found)).toMatchObject({ lines: [], near: ['fog', 'foul tide'] });
+    expect(question.shape(found)).toMatchObject({ lines: [], near: ['fog', 'foul tide'] });
     // Where something is known nothing else is named, and numbers have no parts.
-    expect(asked.after({ records: { '0': [['2026-11-01', 'fog']] }, counts: {} }).ask).toEqual({});
+    expect(question.after({ records: { '0': [['2026-11-01', 'fog']] }, counts: {} }).ask).toEqual({});
     const numbers = ask(trace, {
       ...context,
       dashboard,

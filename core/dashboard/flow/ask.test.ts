@@ -18,25 +18,25 @@ const scoped = (clauses: Scope['clauses']) => ({ ...context, scope: { ...emptySc
 
 type Asking = Exclude<PaneQuery, { state: 'waiting' }>;
 function asking(pane: Pane, of = context): Asking {
-  const asked = ask(pane, of);
-  if (asked.state === 'waiting') throw new Error('it waits');
-  return asked;
+  const question = ask(pane, of);
+  if (question.state === 'waiting') throw new Error('it waits');
+  return question;
 }
 /** The plan of the one thing that is asked first, and its name. */
 function firstOf({ first }: Asking): [string, Plan] {
   for (const [name, question] of Object.entries(first)) if ('plan' in question) return [name, question.plan];
   throw new Error('nothing is asked');
 }
-const groupsOf = (asked: Asking): GroupsPlan => firstOf(asked)[1] as GroupsPlan;
-const listOf = (asked: Asking): RecordsPlan => firstOf(asked)[1] as RecordsPlan;
-const bodyOf = (asked: Asking, records: Cell[][]): PaneBody =>
-  asked.shape({ records: { [firstOf(asked)[0]]: records }, counts: {} });
+const groupsOf = (question: Asking): GroupsPlan => firstOf(question)[1] as GroupsPlan;
+const listOf = (question: Asking): RecordsPlan => firstOf(question)[1] as RecordsPlan;
+const bodyOf = (question: Asking, records: Cell[][]): PaneBody =>
+  question.shape({ records: { [firstOf(question)[0]]: records }, counts: {} });
 
 describe('a card', () => {
   test('compares the scope’s period with the one before, in one plan', () => {
-    const asked = asking(panes.card);
-    expect(groupsOf(asked).measures.map(({ name }) => name)).toEqual(['now', 'before']);
-    expect(bodyOf(asked, [['5', '4']])).toMatchObject({
+    const question = asking(panes.card);
+    expect(groupsOf(question).measures.map(({ name }) => name)).toEqual(['now', 'before']);
+    expect(bodyOf(question, [['5', '4']])).toMatchObject({
       now: '5',
       before: '4',
       beforeWords: '29 Sep – 26 Oct',

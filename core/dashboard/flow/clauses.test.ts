@@ -21,7 +21,7 @@ const mine: Clause = {
   field: 'cause',
 };
 const day: Clause = { name: 'tide-day', many: 'day', offer: 'input', dataSet: ids.sailings, input: 'day' };
-const asked = {
+const query = {
   ...sailings,
   inputs: [{ name: 'day', type: 'date' as const, required: false, label: 'Day' }],
 };
@@ -31,21 +31,21 @@ const at = (clause: Clause, test?: Test | null) => ({
   person,
   dashboard: { ...dashboard, scope: [clause] },
   dataSets: new Map([
-    [ids.sailings, asked],
+    [ids.sailings, query],
     [ids.incidents, incidents],
   ]),
   scope: { ...emptyScope, clauses: test === undefined ? {} : { [clause.name]: test } },
 });
 const dayGiven = (
   clause: Clause,
-  dataSet: DataSet = asked,
+  dataSet: DataSet = query,
   test: Test | null = { op: 'is', values: ['2026-11-23'] },
 ) => relationOf(dataSet, at(clause, test)).relation.inputs.day?.value;
 
 describe('a clause of one’s own records', () => {
   test('keeps those whose field says who asks, and without a choice all', () => {
-    expect(appliedTo(onlyUse(panes.late), asked, at(mine))).toEqual([]);
-    const [one] = appliedTo(onlyUse(panes.late), asked, at(mine, mineTest('email')));
+    expect(appliedTo(onlyUse(panes.late), query, at(mine))).toEqual([]);
+    const [one] = appliedTo(onlyUse(panes.late), query, at(mine, mineTest('email')));
     expect(one?.filter).toEqual({
       field: 'cause',
       test: { op: 'against', is: 'same', to: { value: 'runa@skerry.example' } },
@@ -54,28 +54,28 @@ describe('a clause of one’s own records', () => {
 
   test('keeps nothing of anybody where nobody is signed in', () => {
     const nobody = { ...at(mine, mineTest('email')), person: undefined };
-    const [one] = appliedTo(onlyUse(panes.late), asked, nobody);
+    const [one] = appliedTo(onlyUse(panes.late), query, nobody);
     expect(one?.filter).toMatchObject({ test: { to: { value: '' } } });
   });
 
   test('is said as a reader would say it', () => {
     const { clock } = context;
-    expect(clauseWords(mine, null, asked, clock)).toBe('all sailings');
-    expect(clauseWords(mine, mineTest('email'), asked, clock)).toBe('my sailings');
+    expect(clauseWords(mine, null, query, clock)).toBe('all sailings');
+    expect(clauseWords(mine, mineTest('email'), query, clock)).toBe('my sailings');
   });
 });
 
 describe('a clause that gives an input', () => {
   test('gives its value to every request that asks for one of that name and type', () => {
     expect(dayGiven(day)).toBe('2026-11-23');
-    expect(dayGiven(day, { ...asked })).toBe('2026-11-23');
-    expect(dayGiven(day, asked, null)).toBeNull();
-    const other = { ...asked, inputs: [{ name: 'day', type: 'text' as const, required: false }] };
+    expect(dayGiven(day, { ...query })).toBe('2026-11-23');
+    expect(dayGiven(day, query, null)).toBeNull();
+    const other = { ...query, inputs: [{ name: 'day', type: 'text' as const, required: false }] };
     expect(dayGiven(day, other)).toBeNull();
   });
 
   test('narrows nothing by itself, not even a field of the same name', () => {
-    const withField = { ...asked, fields: [...asked.fields, { name: 'day', type: 'date' as const }] };
+    const withField = { ...query, fields: [...query.fields, { name: 'day', type: 'date' as const }] };
     const here = at(day, { op: 'is', values: ['2026-11-23'] });
     expect(
       appliedTo(onlyUse(panes.late), withField, { ...here, dataSets: new Map([[ids.sailings, withField]]) }),
@@ -97,6 +97,6 @@ describe('a clause that gives an input', () => {
     const { late, incidents: others } = readsOf(here);
     expect(late && notNarrowedWords(late, here)).toBe('');
     expect(others && notNarrowedWords(others, here)).toBe('not narrowed by day');
-    expect(clauseWords(day, { op: 'is', values: ['2026-11-23'] }, asked, context.clock)).toBe('23 Nov');
+    expect(clauseWords(day, { op: 'is', values: ['2026-11-23'] }, query, context.clock)).toBe('23 Nov');
   });
 });

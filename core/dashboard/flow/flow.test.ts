@@ -94,15 +94,15 @@ describe('panes follow by what they read', () => {
   });
 
   test('fields of different sources are counterparts when one word says that they identify the same', () => {
-    const said = (dataSet: typeof sailings, field: string, refers: string, source = dataSet.source) => ({
+    const referring = (dataSet: typeof sailings, field: string, refers: string, source = dataSet.source) => ({
       ...dataSet,
       source,
       fields: dataSet.fields.map((each) => (each.name === field ? { ...each, refers } : each)),
     });
     const elsewhere = '5a1e0000-0000-4000-8000-00000000000f';
-    const scans = said(incidents, 'sailing_id', 'sailing', elsewhere);
-    expect(counterpart('id', said(sailings, 'id', 'sailing'), scans)).toBe('sailing_id');
-    expect(counterpart('id', said(sailings, 'id', 'crossing'), scans)).toBeNull();
+    const scans = referring(incidents, 'sailing_id', 'sailing', elsewhere);
+    expect(counterpart('id', referring(sailings, 'id', 'sailing'), scans)).toBe('sailing_id');
+    expect(counterpart('id', referring(sailings, 'id', 'crossing'), scans)).toBeNull();
   });
 
   test('a picked record marks the table it was picked in', () => {
@@ -123,8 +123,8 @@ describe('panes follow by what they read', () => {
   });
 
   test('something picked asks for exactly its records', () => {
-    const asked = ask(panes.incidents, { ...context, scope: at([sailing]) });
-    expect(asked.state === 'asking' && asked.list?.plan.where).toEqual({
+    const question = ask(panes.incidents, { ...context, scope: at([sailing]) });
+    expect(question.state === 'asking' && question.list?.plan.where).toEqual({
       field: 'sailing_id',
       test: { op: 'same', value: '20418' },
     });
@@ -174,7 +174,7 @@ test('a required input without a value asks for it, and a sample never stands in
     ...withInput,
     inputs: [{ ...withInput.inputs[0], name: 'berth', type: 'text' as const, required: false }],
   };
-  const asked = ask(panes.late, { ...context, dataSets: new Map([[ids.sailings, optional]]) });
-  expect(asked.state === 'asking' && asked.list?.plan.from.inputs.berth?.value).toBeNull();
-  expect(JSON.stringify(asked.state === 'asking' && asked.first)).not.toContain('SAMPLE');
+  const question = ask(panes.late, { ...context, dataSets: new Map([[ids.sailings, optional]]) });
+  expect(question.state === 'asking' && question.list?.plan.from.inputs.berth?.value).toBeNull();
+  expect(JSON.stringify(question.state === 'asking' && question.first)).not.toContain('SAMPLE');
 });

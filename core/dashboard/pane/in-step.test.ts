@@ -20,8 +20,8 @@ const dashboard = { ...context.dashboard, panes: [panes.late, cards as Pane, pan
 const follower = (): Pane => inStep(dashboard).panes[1] as Pane;
 const planOf = (pane: Pane, view: Record<string, string[]> = {}) => {
   const scope = { ...context.scope, views: { [panes.late.id]: view } };
-  const asked = ask(pane, { ...context, dashboard: inStep(dashboard), scope });
-  const first = asked.state === 'asking' ? asked.first.page : undefined;
+  const question = ask(pane, { ...context, dashboard: inStep(dashboard), scope });
+  const first = question.state === 'asking' ? question.first.page : undefined;
   if (!first || !('plan' in first) || first.plan.kind !== 'records') throw new Error('asks no list');
   return first.plan;
 };

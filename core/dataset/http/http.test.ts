@@ -206,8 +206,8 @@ describe('an answer', () => {
       { kind: 'offset', parameter: 'offset', size: { parameter: 'limit', count: 2 } },
     ],
     ['nothing of the kind', paged({ items: [{}] }), { kind: 'none' }],
-  ])('with %s is recognised', (_, said, paging) => {
-    expect(recognisePaging(plainCall('x'), said)).toEqual(paging);
+  ])('with %s is recognised', (_, promise, paging) => {
+    expect(recognisePaging(plainCall('x'), promise)).toEqual(paging);
   });
   test('that is the last page ends the paging', () => {
     const state = { page: 1, fetched: 5, largest: 3 };

@@ -24,9 +24,9 @@ export function retryAfterSeconds(text: string | null, now: Date): number | null
  * which is seconds or, where it is too large for that, a Unix time.
  */
 export function toldLimits(header: (name: string) => string | null, now: Date): ToldLimits {
-  const said = header('ratelimit');
+  const rateLimit = header('ratelimit');
   const part = (letter: string): number | null =>
-    whole(new RegExp(`[;,]\\s*${letter}=(\\d+)`).exec(said ?? '')?.[1] ?? null);
+    whole(new RegExp(`[;,]\\s*${letter}=(\\d+)`).exec(rateLimit ?? '')?.[1] ?? null);
   const either = (name: string): number | null =>
     whole(header(`ratelimit-${name}`)) ?? whole(header(`x-ratelimit-${name}`));
   const left = part('r') ?? either('remaining');

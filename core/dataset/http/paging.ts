@@ -115,13 +115,15 @@ export function recognisePaging(call: HttpCall, answer: PagedAnswer): Paging {
   );
   if (cursor && saysMore(members) !== false)
     return { kind: 'cursor', at: cursor.path, parameter: cursorParameter(call, cursor.name) };
-  const asked = new Map(call.query.map(({ name, value }) => [name.toLowerCase(), { name, value }]));
+  const parameters = new Map(call.query.map(({ name, value }) => [name.toLowerCase(), { name, value }]));
   const sizeOf = (names: RegExp): { parameter: string; count: number } | undefined => {
-    const found = [...asked.values()].find(({ name, value }) => names.test(name) && /^\d+$/.test(value));
+    const found = [...parameters.values()].find(({ name, value }) => names.test(name) && /^\d+$/.test(value));
     if (found) return { parameter: found.name, count: Number(found.value) };
-    const told = members.find(({ name, value }) => names.test(lastName(name)) && Number.isInteger(value));
-    return told && Number(told.value) > 0
-      ? { parameter: lastName(told.name), count: Number(told.value) }
+    const sizeMember = members.find(
+      ({ name, value }) => names.test(lastName(name)) && Number.isInteger(value),
+    );
+    return sizeMember && Number(sizeMember.value) > 0
+      ? { parameter: lastName(sizeMember.name), count: Number(sizeMember.value) }
       : undefined;
   };
   const sizes = /^(limit|size|per_?page|page_?size|count|take|top)$/i;
@@ -135,7 +137,7 @@ export function recognisePaging(call: HttpCall, answer: PagedAnswer): Paging {
     saysMore(members) === true;
   if (page && isMore) {
     const parameter =
-      [...asked.values()].find(({ name }) => /^page/i.test(name))?.name ?? lastName(page.name);
+      [...parameters.values()].find(({ name }) => /^page/i.test(name))?.name ?? lastName(page.name);
     return { kind: 'page', parameter, from: Number(page.value) === 0 ? 0 : 1, ...(size ? { size } : {}) };
   }
   const offset = members.find(

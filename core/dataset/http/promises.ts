@@ -45,7 +45,7 @@ const aboutItself = /^(meta|metadata|paging|pagination|page|page_?info|links|_li
 
 /** How many records there are in all, by what an answer says; null where it says nothing. */
 export function totalOf(members: readonly Member[], count: number): number | null {
-  const said = members.flatMap(({ name, value }) => {
+  const links = members.flatMap(({ name, value }) => {
     const whole =
       typeof value === 'number'
         ? value
@@ -60,19 +60,19 @@ export function totalOf(members: readonly Member[], count: number): number | nul
     const isPlace = within === undefined || aboutItself.test(within);
     return /^(count|records|results)$/i.test(last) && isPlace && whole > count ? [whole] : [];
   });
-  return said.length === 0 ? null : Math.max(...said);
+  return links.length === 0 ? null : Math.max(...links);
 }
 
 /** How many pages there are in all, by what an answer says. */
 export function pagesOf(members: readonly Member[]): number | null {
-  const said = members.find(({ name, value }) => pages.test(lastName(name)) && Number.isInteger(value));
-  return said ? Number(said.value) : null;
+  const pageCount = members.find(({ name, value }) => pages.test(lastName(name)) && Number.isInteger(value));
+  return pageCount ? Number(pageCount.value) : null;
 }
 
 /** Whether an answer says that more follows; null where it does not speak of it. */
 export function saysMore(members: readonly Member[]): boolean | null {
-  const said = members.find(({ name, value }) => more.test(lastName(name)) && typeof value === 'boolean');
-  return said ? said.value === true : null;
+  const hasMore = members.find(({ name, value }) => more.test(lastName(name)) && typeof value === 'boolean');
+  return hasMore ? hasMore.value === true : null;
 }
 
 /** An address of what comes next in an answer. */

@@ -18,7 +18,7 @@ export function distinctSql({ by, order }: StepOf<'distinct'>, tools: AroundTool
   const names = by.length === 0 ? plainNames(before) : by;
   const numbered = select(
     [
-      ...tools.passing(),
+      ...tools.passThrough(),
       asColumn(
         sql`row_number() OVER (${partition(names, field)}ORDER BY ${fullOrder(order, before, field, dialect)})`,
         'its place',
@@ -41,7 +41,7 @@ export function fillBeforeSql(
   // Records are grouped under the latest one with a value: the count of values so far stays the same until the next.
   const numbered = select(
     [
-      ...tools.passing([name]),
+      ...tools.passThrough([name]),
       ...within.map((each, at) => asColumn(field(each).value, `within ${at}`)),
       asColumn(value, 'its value'),
       asColumn(sql`count(${value}) OVER (${over} ROWS UNBOUNDED PRECEDING)`, 'its run'),
@@ -62,7 +62,7 @@ export function fillBeforeSql(
 export function rankSql({ as, order, within, keep }: StepOf<'rank'>, tools: AroundTools): Sql {
   const { dialect, field } = tools;
   const over = sql`(${partition(within, field)}ORDER BY ${join(orderSql(order, field, dialect), comma)})`;
-  const ranked = select([...tools.passing(), asColumn(sql`rank() OVER ${over}`, as)], tools.inner);
+  const ranked = select([...tools.passThrough(), asColumn(sql`rank() OVER ${over}`, as)], tools.inner);
   if (keep === undefined) return ranked;
   return sql`${select(wantedColumns(tools), sql`(${ranked}) AS s`)} WHERE s.${identifier(as)} <= ${bind('integer', String(keep))}`;
 }
@@ -74,10 +74,10 @@ export function runningSql(step: StepOf<'running'>, tools: AroundTools): Sql {
   // A share has no order, so what it is ordered by need not be there.
   const ordered = (): Sql => sql`${own}ORDER BY ${fullOrder(step.order, before, field, dialect)}`;
   const isFloat = of.type === 'float';
-  const out = (columns: readonly Sql[], made: Sql): Sql =>
+  const out = (columns: readonly Sql[], column: Sql): Sql =>
     select(
-      [...wantedColumns(tools, [step.as]), asColumn(made, step.as)],
-      sql`(${select([...tools.passing(), ...columns], tools.inner)}) AS s`,
+      [...wantedColumns(tools, [step.as]), asColumn(column, step.as)],
+      sql`(${select([...tools.passThrough(), ...columns], tools.inner)}) AS s`,
     );
   const divided = (): Sql => {
     const [a, b] = [sql`s.${identifier('its sum')}`, sql`s.${identifier('its count')}`];
@@ -87,13 +87,16 @@ export function runningSql(step: StepOf<'running'>, tools: AroundTools): Sql {
     case 'total': {
       const total = sql`sum(${value}) OVER (${ordered()} ROWS UNBOUNDED PRECEDING)`;
       return select(
-        [...tools.passing(), asColumn(of.type === 'integer' ? dialect.scalar.fitted(total) : total, step.as)],
+        [
+          ...tools.passThrough(),
+          asColumn(of.type === 'integer' ? dialect.scalar.fitted(total) : total, step.as),
+        ],
         tools.inner,
       );
     }
     case 'difference':
       return select(
-        [...tools.passing(), asColumn(sql`(${value} - lag(${value}) OVER (${ordered()}))`, step.as)],
+        [...tools.passThrough(), asColumn(sql`(${value} - lag(${value}) OVER (${ordered()}))`, step.as)],
         tools.inner,
       );
     case 'average': {

@@ -14,7 +14,7 @@ export function unfoldSql({ field, as, place, keepEmpty }: StepOf<'unfold'>, too
   const unfolded = dialect.scalar.unfolded(inner, tools.field(field).value, keepEmpty ?? false);
   return select(
     [
-      ...tools.passing([field, as]),
+      ...tools.passThrough([field, as]),
       ...(wanted.has(as) ? [asColumn(unfolded.item, as)] : []),
       ...(place !== undefined && wanted.has(place) ? [asColumn(unfolded.place, place)] : []),
     ],
@@ -144,7 +144,7 @@ export function longSql({ fields, name, value }: StepOf<'long'>, tools: AroundTo
   const parts = fields.map((each) =>
     select(
       [
-        ...tools.passing([...fields, name, value]),
+        ...tools.passThrough([...fields, name, value]),
         ...(wanted.has(name)
           ? [
               asColumn(

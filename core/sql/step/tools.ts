@@ -60,7 +60,7 @@ export interface AroundTools extends Tools {
   /** The same, under the alias `s`. */
   readonly inner: Sql;
   /** The fields wanted after that were there before, as columns of their own, except for some. */
-  readonly passing: (but?: readonly string[]) => Sql[];
+  readonly passThrough: (but?: readonly string[]) => Sql[];
 }
 
 export const select = (columns: readonly Sql[], from: Sql, rest = sql``): Sql =>

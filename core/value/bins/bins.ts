@@ -71,10 +71,10 @@ function exactly(cell: Cell): Big | null {
 const atLeast = (value: Big, least: Big | number): Big => (value.lt(least) ? new Big(least) : value);
 
 /** The least of one, two and five of a power of ten that is not below a number; 1 for nothing. */
-function roundWidth(asked: Big): Big {
-  if (asked.lte(0)) return new Big(1);
-  const power = new Big(`1e${asked.e}`);
-  const step = [1, 2, 5, 10].find((each) => power.times(each).gte(asked)) ?? 10;
+function roundWidth(width: Big): Big {
+  if (width.lte(0)) return new Big(1);
+  const power = new Big(`1e${width.e}`);
+  const step = [1, 2, 5, 10].find((each) => power.times(each).gte(width)) ?? 10;
   return power.times(step);
 }
 

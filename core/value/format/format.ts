@@ -18,14 +18,14 @@ function numberFormat(
   const key = `${style} ${least} ${most}`;
   const known = numbers.get(key);
   if (known) return known;
-  const made = new Intl.NumberFormat(locale, {
+  const format = new Intl.NumberFormat(locale, {
     style,
     minimumFractionDigits: least,
     maximumFractionDigits: most,
     roundingMode: 'halfExpand',
   } as Intl.NumberFormatOptions);
-  numbers.set(key, made);
-  return made;
+  numbers.set(key, format);
+  return format;
 }
 
 const dates = new Map<string, Intl.DateTimeFormat>();
@@ -33,9 +33,9 @@ function dateFormat(options: Intl.DateTimeFormatOptions, zone: string): Intl.Dat
   const key = `${zone} ${JSON.stringify(options)}`;
   const known = dates.get(key);
   if (known) return known;
-  const made = new Intl.DateTimeFormat(locale, { ...options, timeZone: zone });
-  dates.set(key, made);
-  return made;
+  const format = new Intl.DateTimeFormat(locale, { ...options, timeZone: zone });
+  dates.set(key, format);
+  return format;
 }
 
 /** Intl reads decimal text exactly (ECMA-402, ToIntlMathematicalValue), so no digit passes through a float. */

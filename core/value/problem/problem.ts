@@ -46,9 +46,9 @@ export class ProblemError extends Error {
 export function problemOf(thrown: unknown, doing: string): Problem {
   if (thrown instanceof ProblemError) return thrown.problem;
   // What a database said is the cause of a failed query; the query itself tells a person nothing.
-  const said = thrown instanceof Error && thrown.cause instanceof Error ? thrown.cause : thrown;
-  const text = said instanceof Error ? said.message : String(said);
-  const code = said instanceof Error && 'code' in said ? String(said.code) : '';
+  const cause = thrown instanceof Error && thrown.cause instanceof Error ? thrown.cause : thrown;
+  const text = cause instanceof Error ? cause.message : String(cause);
+  const code = cause instanceof Error && 'code' in cause ? String(cause.code) : '';
   const full = diskProblem(thrown, doing);
   if (full) return full.problem;
   if (lostCodes.has(code) || lostText.test(text))
@@ -102,10 +102,10 @@ export const stoppedProblem = (doing: string): ProblemError =>
 export const stepStopped = 'stopped: ';
 
 /** The reason that a step gave, out of what a database said; null where it said something else. */
-export function stepReason(said: string): string | null {
-  const at = said.indexOf(stepStopped);
+export function stepReason(message: string): string | null {
+  const at = message.indexOf(stepStopped);
   if (at < 0) return null;
-  const reason = said.slice(at + stepStopped.length).trim();
+  const reason = message.slice(at + stepStopped.length).trim();
   // PostgreSQL quotes the text that it could not read.
   return reason.endsWith('"') ? reason.slice(0, -1) : reason;
 }

@@ -94,9 +94,9 @@ describe('kept records', () => {
 
   test('hold no empty texts; what steps make of them may, and is blank then', () => {
     const blank: Filter = { field: 'cause', test: { op: 'blank' } };
-    const asked = (from: Relation): string => compileCount(records({ from, where: blank }), duckdb).text;
-    expect(asked(kept)).toContain('WHERE (r."cause" IS NULL)');
-    const made = (text: string): string => asked(shaped([expression('cause', text)]));
+    const sqlOf = (from: Relation): string => compileCount(records({ from, where: blank }), duckdb).text;
+    expect(sqlOf(kept)).toContain('WHERE (r."cause" IS NULL)');
+    const made = (text: string): string => sqlOf(shaped([expression('cause', text)]));
     expect(made("replace(cause, 'x', '')")).toContain(`WHERE (nullif(r."cause", '') IS NULL)`);
   });
 

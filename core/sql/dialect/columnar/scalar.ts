@@ -5,7 +5,7 @@ import type { Unit } from '#core/value/period/units.ts';
 import type { Scalar } from '../scalar.ts';
 
 /** Exact numbers that steps make have 12 decimals and up to 26 digits before the point. */
-const made = sql`DECIMAL(38, 12)`;
+const quotientType = sql`DECIMAL(38, 12)`;
 
 /** A path into JSON as DuckDB has it: a JSON Pointer (RFC 6901), or `$` for all of it. */
 const jsonPath = (path: readonly string[]): Sql =>
@@ -28,7 +28,7 @@ const instantText = (value: Sql): Sql => sql`strftime(${value}, '%Y-%m-%dT%H:%M:
 
 const names: Record<Exclude<FieldType, 'text'>, Sql> = {
   integer: sql`BIGINT`,
-  decimal: made,
+  decimal: quotientType,
   float: sql`DOUBLE`,
   boolean: sql`BOOLEAN`,
   date: sql`DATE`,
@@ -65,7 +65,7 @@ export const duckdbScalar = (localised: (value: Sql, zone: string) => Sql): Scal
         case 'nested':
           return sql`CASE WHEN json_valid(${text}) THEN ${text} END`;
         case 'decimal':
-          return sql`TRY_CAST(${text} AS ${made})`;
+          return sql`TRY_CAST(${text} AS ${quotientType})`;
         default:
           return sql`TRY_CAST(${text} AS ${names[to]})`;
       }
@@ -73,11 +73,13 @@ export const duckdbScalar = (localised: (value: Sql, zone: string) => Sql): Scal
     fitted: (value) => sql`TRY_CAST(${value} AS BIGINT)`,
     fail: (message) => sql`error(${message})`,
     aboutDistinct: (value) => sql`approx_count_distinct(${value})`,
-    blank: (type) => (type === 'decimal' ? sql`CAST(NULL AS ${made})` : bind(type, null)),
+    blank: (type) => (type === 'decimal' ? sql`CAST(NULL AS ${quotientType})` : bind(type, null)),
     exact: (value, type) =>
-      type === 'float' ? sql`CAST(CAST(${value} AS VARCHAR) AS ${made})` : sql`CAST(${value} AS ${made})`,
-    rounded: (value, places) => sql`CAST(round(${value}, ${ordinal(places)}) AS ${made})`,
-    product: (a, b) => sql`CAST(${a} * ${b} AS ${made})`,
+      type === 'float'
+        ? sql`CAST(CAST(${value} AS VARCHAR) AS ${quotientType})`
+        : sql`CAST(${value} AS ${quotientType})`,
+    rounded: (value, places) => sql`CAST(round(${value}, ${ordinal(places)}) AS ${quotientType})`,
+    product: (a, b) => sql`CAST(${a} * ${b} AS ${quotientType})`,
     float: (value) => sql`CAST(${value} AS DOUBLE)`,
     length: (text) => sql`length(${text})`,
     position: (inside, find) =>
@@ -93,7 +95,8 @@ export const duckdbScalar = (localised: (value: Sql, zone: string) => Sql): Scal
       const after = sql`(${value} + ${intervals[unit]}(CAST(${bind('integer', amount)} AS INTEGER)))`;
       return type === 'date' ? sql`CAST(${after} AS DATE)` : after;
     },
-    seconds: (later, earlier) => sql`CAST((epoch_us(${later}) - epoch_us(${earlier})) * 0.000001 AS ${made})`,
+    seconds: (later, earlier) =>
+      sql`CAST((epoch_us(${later}) - epoch_us(${earlier})) * 0.000001 AS ${quotientType})`,
     between(later, earlier, seconds) {
       const micros = ordinal(seconds * 1_000_000);
       const apart = sql`(epoch_us(${later}) - epoch_us(${earlier}))`;

@@ -107,14 +107,17 @@ function askChart(brief: ChartPane, asks: OneContext): OnePlan<ChartBody> {
   const states = { by: by.states, split: split?.states };
   const twin = beforeOf(pane, plan, { about, applied, by }, asks);
   /** All that was up to the end of a unit of time. */
-  const runningNumber = (asked: GroupsPlan, { values: [start] }: CellAddress): Omit<OpenedNumber, 'use'> => {
+  const runningNumber = (
+    groupsPlan: GroupsPlan,
+    { values: [start] }: CellAddress,
+  ): Omit<OpenedNumber, 'use'> => {
     const { to, toDay } = spanOfGroup(String(start), unit ?? 'day', clock.zone);
     const upTo = withinSpan(by, { from: null, fromDay: null, to, toDay });
     return {
-      plan: { ...asked, by: [], where: allOf([asked.where, { field, test: upTo }]) },
+      plan: { ...groupsPlan, by: [], where: allOf([groupsPlan.where, { field, test: upTo }]) },
       planned,
       measure,
-      words: `up to ${groupsWords(asked.by, { values: [start ?? null] }, dataSet, clock)}`,
+      words: `up to ${groupsWords(groupsPlan.by, { values: [start ?? null] }, dataSet, clock)}`,
     };
   };
   const facts = pane.by.bins && binFacts(plan, by);

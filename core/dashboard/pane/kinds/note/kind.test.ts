@@ -23,7 +23,7 @@ const pane: NotePane = {
   ],
   place: { x: 0, y: 0, w: 6, h: 4 },
 };
-const asked = () => {
+const question = () => {
   const query = ask(pane, context);
   if (query.state !== 'asking') throw new Error('waits');
   return query;
@@ -31,7 +31,7 @@ const asked = () => {
 
 describe('a note', () => {
   test('asks for each value with its own records, and has each where its name stands', () => {
-    const body = asked().shape({ records: { 0: [['12']], 1: [['fog', '5']] }, counts: {} });
+    const body = question().shape({ records: { 0: [['12']], 1: [['fog', '5']] }, counts: {} });
     expect(body).toMatchObject({
       kind: 'note',
       values: [
@@ -42,14 +42,14 @@ describe('a note', () => {
   });
 
   test('without any such record has a blank, and no value of another', () => {
-    const body = asked().shape({ records: { 0: [['0']], 1: [] }, counts: {} });
+    const body = question().shape({ records: { 0: [['0']], 1: [] }, counts: {} });
     expect(body).toMatchObject({ values: [{ value: '0' }, { value: null }] });
   });
 
   test('opens each number as the records of its own', () => {
-    expect(asked().number?.({ values: [], measure: 0 })).toMatchObject({ use: 0, plan: { by: [] } });
-    expect(asked().number?.({ values: ['fog'], measure: 1 })).toMatchObject({ use: 1, words: 'fog' });
-    expect(asked().number?.({ values: [], measure: 7 })).toBeNull();
+    expect(question().number?.({ values: [], measure: 0 })).toMatchObject({ use: 0, plan: { by: [] } });
+    expect(question().number?.({ values: ['fog'], measure: 1 })).toMatchObject({ use: 1, words: 'fog' });
+    expect(question().number?.({ values: [], measure: 7 })).toBeNull();
   });
 
   test('tells readers nothing of how its records are kept', () => {

@@ -67,7 +67,7 @@ interface AskedValue {
 }
 
 function askNote(pane: NotePane, { records, clock }: PaneContext): PanePlan<NoteBody> {
-  const asked = pane.values.flatMap((value, at): AskedValue[] => {
+  const valueQueries = pane.values.flatMap((value, at): AskedValue[] => {
     const use = records[at];
     if (!use) return [];
     const { dataSet, from, applied } = use;
@@ -86,10 +86,10 @@ function askNote(pane: NotePane, { records, clock }: PaneContext): PanePlan<Note
     return [{ value, plan, use }];
   });
   return {
-    first: Object.fromEntries(asked.map(({ plan }, at) => [String(at), { plan }])),
+    first: Object.fromEntries(valueQueries.map(({ plan }, at) => [String(at), { plan }])),
     shape: (answers) => ({
       kind: 'note',
-      values: asked.map(({ value: { name, measure, most }, use: { dataSet } }, at) => ({
+      values: valueQueries.map(({ value: { name, measure, most }, use: { dataSet } }, at) => ({
         name,
         value: answers.records[at]?.[0]?.[0] ?? null,
         measure: shownMeasure(measureOf(dataSet, measure), dataSet.fields),
@@ -98,7 +98,7 @@ function askNote(pane: NotePane, { records, clock }: PaneContext): PanePlan<Note
     }),
     number: (address) => {
       const at = address.measure ?? 0;
-      const one = asked[at];
+      const one = valueQueries[at];
       const planned = one?.plan.measures[0];
       if (!one || !planned) return null;
       const { dataSet } = one.use;

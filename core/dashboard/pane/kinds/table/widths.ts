@@ -11,8 +11,8 @@ export const widthTexts = (widths: Widths): string[] =>
 export const widthsOf = (texts: readonly string[] = []): Widths =>
   Object.fromEntries(
     texts.flatMap((text) => {
-      const [, field, said] = /^(.+)=(\d{1,4})$/.exec(text) ?? [];
-      const width = Number(said);
+      const [, field, pixels] = /^(.+)=(\d{1,4})$/.exec(text) ?? [];
+      const width = Number(pixels);
       return field !== undefined && width >= narrowest && width <= widest ? [[field, width]] : [];
     }),
   );

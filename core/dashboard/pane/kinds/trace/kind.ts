@@ -80,10 +80,10 @@ function askTrace(pane: TracePane, { records, clock }: PaneContext): PanePlan<Tr
     const fields = [...new Set([...shown, lane.case])];
     return [{ lane, use, at, shown, fields }];
   });
-  const asked = found === null ? [] : lanes.filter(({ use }) => caseOf(use) !== null);
+  const laneQueries = found === null ? [] : lanes.filter(({ use }) => caseOf(use) !== null);
   return {
     first: Object.fromEntries(
-      asked.map(({ lane, use, at, fields }) => [
+      laneQueries.map(({ lane, use, at, fields }) => [
         String(at),
         {
           plan: {
@@ -102,9 +102,9 @@ function askTrace(pane: TracePane, { records, clock }: PaneContext): PanePlan<Tr
     ),
     after: ({ records: answers }) => ({
       ask:
-        found !== null && asked.every(({ at }) => (answers[at] ?? []).length === 0)
+        found !== null && laneQueries.every(({ at }) => (answers[at] ?? []).length === 0)
           ? Object.fromEntries(
-              asked.flatMap(({ lane, use, at }) => nearQuestion(lane, use, at, found, clock.zone)),
+              laneQueries.flatMap(({ lane, use, at }) => nearQuestion(lane, use, at, found, clock.zone)),
             )
           : {},
       isShown: false,
@@ -118,16 +118,20 @@ function askTrace(pane: TracePane, { records, clock }: PaneContext): PanePlan<Tr
       })),
       lines: shapeTrace(
         pane,
-        asked.flatMap(({ lane, at, shown, fields }) =>
+        laneQueries.flatMap(({ lane, at, shown, fields }) =>
           (answers[at] ?? [])
             .slice(0, mostEvents)
             .map((record) => eventOf(record, { lane, at, shown, fields })),
         ),
         clock.now,
       ),
-      cut: asked.flatMap(({ lane, at }) => ((answers[at]?.length ?? 0) > mostEvents ? [lane.name] : [])),
+      cut: laneQueries.flatMap(({ lane, at }) =>
+        (answers[at]?.length ?? 0) > mostEvents ? [lane.name] : [],
+      ),
       near: [
-        ...new Set(asked.flatMap(({ at }) => (answers[nearName(at)] ?? []).map(([name]) => String(name)))),
+        ...new Set(
+          laneQueries.flatMap(({ at }) => (answers[nearName(at)] ?? []).map(([name]) => String(name))),
+        ),
       ].slice(0, mostNear),
     }),
   };
