@@ -85,6 +85,20 @@ const screens: Readonly<Record<string, Screens>> = {
       },
     ],
     [
+      'rows of a spreadsheet, compared',
+      async (page) => {
+        await page.keyboard.press('Escape');
+        const orders = paneOf(page, 'Unfinished orders, longest due first');
+        await orders.getByRole('button', { name: 'Change from a spreadsheet' }).click();
+        const sheet = page.getByRole('dialog', { name: /from a spreadsheet$/ });
+        await sheet
+          .getByLabel('Rows, with their heads in the first')
+          .fill('Id,Priority,Colour\n7001,urgent,red\n7002,gigantic,red\n9999,low,red');
+        await sheet.getByRole('button', { name: 'Compare' }).click();
+        await expect(sheet.getByRole('button', { name: 'Back to the rows' })).toBeVisible();
+      },
+    ],
+    [
       'the follow-up of a record',
       async (page) => {
         await page.keyboard.press('Escape');

@@ -7,7 +7,7 @@ import { queryText, readScope, writeScope } from '#core/dashboard/scope/address.
 import { withoutLatestPick, withPick } from '#core/dashboard/scope/change.ts';
 import type { Focus, Scope } from '#core/dashboard/scope/state.ts';
 import type { DashboardView, FirstResults } from '#server/panes/shown.ts';
-import { Later, later } from '../ui/later.tsx';
+import { Later, later, scriptOf } from '../ui/later.tsx';
 import { NoticeLine } from './acting/notice-line.tsx';
 import { useActing } from './acting/use-acting.ts';
 import { DeskProvider } from './desk-context.ts';
@@ -27,7 +27,8 @@ const FormInPane = lazy(() =>
   import('./acting/form-in-pane.tsx').then((module) => ({ default: module.FormInPane })),
 );
 const actSheet = later(() => import('./acting/act-sheet.tsx').then((module) => module.ActSheet));
-const pasteSheet = later(() => import('./acting/paste-sheet.tsx').then((module) => module.PasteSheet));
+// Few have rows of a spreadsheet: its script comes when it is asked for.
+const pasteSheet = scriptOf(() => import('./acting/paste-sheet.tsx').then((module) => module.PasteSheet));
 const drillSheet = later(() => import('./drill/sheet.tsx').then((module) => module.DrillSheet));
 
 interface Props {

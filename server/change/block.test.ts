@@ -149,7 +149,7 @@ describe('rows of a spreadsheet', () => {
       '8: Title: it is needed; Vessel: it is needed',
     ]);
     expect(found.unread).toEqual([
-      { head: 'Colour', why: 'it is no field here' },
+      { head: 'Colour', why: 'there is no such field here' },
       { head: 'Cost', why: 'it cannot be changed here' },
     ]);
   });

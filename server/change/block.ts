@@ -149,7 +149,7 @@ function readBlock(block: PastedBlock, { known, adding }: BlockSubject): ReadBlo
     areNew: block.areNew,
     fields: read.flatMap((field) => field ?? []),
     unread: [
-      ...unknown.map((head) => ({ head, why: 'it is no field here' })),
+      ...unknown.map((head) => ({ head, why: 'there is no such field here' })),
       ...fields.flatMap((field, at) =>
         field !== null && read[at] === null && !naming.includes(field)
           ? [{ head: heads[at] ?? '', why: notChangeable }]

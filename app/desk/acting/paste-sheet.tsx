@@ -1,15 +1,14 @@
-import { Dialog } from 'radix-ui';
 import { type FormEvent, useCallback, useEffect, useId, useRef, useState } from 'react';
 import type { BlockLook, ChangeAnswer, ConflictShown } from '#core/change/answer.ts';
 import { longestBlock, type PastedBlock } from '#core/change/asked.ts';
 import { formatNumber } from '#core/value/format/format.ts';
 import { listWords } from '#core/words/condition.ts';
 import { Button } from '../../ui/button.tsx';
-import { isFocusFree } from '../../ui/focus.ts';
 import { box, described, Frame } from '../../ui/labelled.tsx';
 import { ProblemMessage } from '../../ui/message.tsx';
 import { newId } from '../../ui/new-id.ts';
 import { Conflicts } from './act-form.tsx';
+import { OverPage } from './over-page.tsx';
 import { type AskedPaste, isLost, type PostChange, whyNotMade } from './use-acting.ts';
 
 /* Rows of a spreadsheet as changes: pasted or chosen as a file, compared with the records, looked at, and sent as one. */
@@ -79,7 +78,6 @@ export function PasteSheet({
   onDone: (answer: ChangeAnswer) => void;
   onClose: () => void;
 }) {
-  const openedFrom = useRef(document.activeElement);
   const paste = usePaste(asked, post, onDone);
   const { look, isCompared, answer, busy, send } = paste;
   /** As they are now: whoever agrees has seen that. */
@@ -94,51 +92,40 @@ export function PasteSheet({
   };
   const gone = answer?.state === 'conflict' ? answer.conflicts.filter(({ is }) => is === null).length : 0;
   return (
-    <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-50 bg-[rgb(22_34_43/0.45)]" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed top-1/2 left-1/2 z-50 flex max-h-[90vh] w-[min(44rem,94vw)] -translate-x-1/2 -translate-y-1/2 flex-col gap-4 overflow-auto rounded-[6px] border border-line bg-sheet p-6 text-ink"
-          onCloseAutoFocus={(event) => {
-            event.preventDefault();
-            if (isFocusFree() && openedFrom.current instanceof HTMLElement) openedFrom.current.focus();
-          }}
-        >
-          <Dialog.Title className="text-title">
-            {look ? `Change ${look.noun.many} from a spreadsheet` : 'One moment'}
-          </Dialog.Title>
-          {answer?.state === 'conflict' ? (
-            <Conflicts
-              conflicts={answer.conflicts}
-              left={(look?.changes.length ?? 0) + (look?.additions.length ?? 0) - gone}
-              label="Change them"
-              busy={busy}
-              onOver={() => sendOver(answer.conflicts)}
-              onClose={onClose}
-            />
-          ) : look && isCompared ? (
-            <Compared
-              look={look}
-              busy={busy}
-              onSend={() => void send(look.changes)}
-              onBack={asked.start?.onto ? null : paste.back}
-              onClose={onClose}
-            />
-          ) : look ? (
-            <RowsForm asked={asked} look={look} paste={paste} onClose={onClose} />
-          ) : (
-            busy && <p className="text-muted">Looking at the records …</p>
-          )}
-          {answer?.state === 'failed' && <ProblemMessage problem={answer.problem} />}
-          {answer?.state === 'unknown' && (
-            <p role="alert" className="border-l-3 border-slipping pl-3">
-              It was sent, and {whyNotMade(answer)}.
-            </p>
-          )}
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <OverPage
+      title={look ? `Change ${look.noun.many} from a spreadsheet` : 'One moment'}
+      isWide
+      onClose={onClose}
+    >
+      {answer?.state === 'conflict' ? (
+        <Conflicts
+          conflicts={answer.conflicts}
+          left={(look?.changes.length ?? 0) + (look?.additions.length ?? 0) - gone}
+          label="Change them"
+          busy={busy}
+          onOver={() => sendOver(answer.conflicts)}
+          onClose={onClose}
+        />
+      ) : look && isCompared ? (
+        <Compared
+          look={look}
+          busy={busy}
+          onSend={() => void send(look.changes)}
+          onBack={asked.start?.onto ? null : paste.back}
+          onClose={onClose}
+        />
+      ) : look ? (
+        <RowsForm asked={asked} look={look} paste={paste} onClose={onClose} />
+      ) : (
+        busy && <p className="text-muted">Looking at the records …</p>
+      )}
+      {answer?.state === 'failed' && <ProblemMessage problem={answer.problem} />}
+      {answer?.state === 'unknown' && (
+        <p role="alert" className="border-l-3 border-slipping pl-3">
+          It was sent, and {whyNotMade(answer)}.
+        </p>
+      )}
+    </OverPage>
   );
 }
 

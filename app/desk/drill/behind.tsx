@@ -10,6 +10,7 @@ import { DownloadTool } from '../../panes/download.tsx';
 import { useMarks } from '../../panes/marks.ts';
 import { Pager } from '../../panes/pager.tsx';
 import { Search } from '../../panes/search.tsx';
+import { goToActions } from '../../panes/table/marking.ts';
 import { ColumnsTool } from '../../panes/table/tools.tsx';
 import { ProblemMessage } from '../../ui/message.tsx';
 import { useDesk } from '../desk-context.ts';
@@ -111,7 +112,7 @@ export function BehindView({ drill }: { drill: Extract<Drill, { kind: 'behind' }
           shown={shown}
           order={order}
           marks={canMark ? marks : null}
-          onAct={() => bar.current?.querySelector<HTMLElement>('button:not(:disabled)')?.focus()}
+          onAct={() => goToActions(bar.current)}
           onSort={(by, add) => {
             setOrder(sortedBy(order, by, add));
             setPage(1);

@@ -1,11 +1,11 @@
 import { type ColumnDef, getCoreRowModel, useReactTable } from '@tanstack/react-table';
 import { useMemo } from 'react';
-import { flushSync } from 'react-dom';
 import type { ListOrder } from '#core/dashboard/pane/list-view.ts';
 import type { RecordList } from '#core/dashboard/pane/shown.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import type { Marks } from '../../panes/marks.ts';
 import { Grid } from '../../panes/table/grid.tsx';
+import { markingOf } from '../../panes/table/marking.ts';
 import type { ColumnMeta } from '../../panes/table/record-row.tsx';
 import { useDesk } from '../desk-context.ts';
 
@@ -68,7 +68,6 @@ export function Records({
     const key = cellOf(row, keyField);
     return key === null ? null : String(key);
   };
-  const inView = body.records.flatMap((row) => keyOf(row) ?? []);
   const openRow = (row: readonly Cell[]): void => {
     const key = keyOf(row);
     if (key === null) return;
@@ -83,22 +82,12 @@ export function Records({
       order={order}
       {...(onSort ? { onSort } : {})}
       marking={
-        marks && {
-          nameOf: (row) => (keyOf(row) === null ? null : String(cellOf(row, titleField) ?? keyOf(row))),
-          isMarked: (row) => marks.isMarked(keyOf(row) ?? ''),
-          toggle: (row, to) => {
-            const key = keyOf(row);
-            if (key !== null) marks.toggle(key, inView, to);
-          },
-          togglePage: () => marks.togglePage(inView),
-          isPageMarked: inView.length > 0 && inView.every(marks.isMarked),
-          act: (row) => {
-            const key = keyOf(row);
-            if (marks.marked !== 'all' && marks.marked.size === 0 && key !== null)
-              flushSync(() => marks.toggle(key, inView, false));
-            onAct?.();
-          },
-        }
+        marks &&
+        markingOf(
+          marks,
+          { records: body.records, keyOf, nameOf: (row) => String(cellOf(row, titleField) ?? keyOf(row)) },
+          () => onAct?.(),
+        )
       }
       isPicked={() => false}
       onPick={openRow}

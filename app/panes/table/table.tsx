@@ -1,6 +1,5 @@
 import { type ColumnDef, getCoreRowModel, useReactTable } from '@tanstack/react-table';
 import { useMemo, useRef } from 'react';
-import { flushSync } from 'react-dom';
 import { groupName, groupValue } from '#core/dashboard/pane/kinds/table/group.ts';
 import type { TableBody } from '#core/dashboard/pane/kinds/table/kind.ts';
 import type { TablePane } from '#core/dashboard/pane/kinds/table/schema.ts';
@@ -15,7 +14,8 @@ import { recordPart } from '../record-part.ts';
 import type { PaneLook, PaneViewProps } from '../view.ts';
 import { Grid } from './grid.tsx';
 import type { Grouping } from './group-row.tsx';
-import type { ColumnMeta, Marking, Row } from './record-row.tsx';
+import { goToActions, markingOf } from './marking.ts';
+import type { ColumnMeta, Row } from './record-row.tsx';
 import { rowIdsOf } from './row-ids.ts';
 import { ColumnsTool, PasteTool } from './tools.tsx';
 import { useWidths } from './use-widths.ts';
@@ -107,26 +107,10 @@ function TableView({
   const mayAct = offers !== null && offers.refusal === null;
   const mayPaste =
     mayAct && (offers.inPlace.length > 0 || offers.actions.some(({ way }) => way === 'insert'));
-  const inView = body.records.flatMap((row) => keyOf(row) ?? []);
   const bar = useRef<HTMLDivElement>(null);
-  const marking: Marking | null =
+  const marking =
     mayAct && offers.actions.some(({ way }) => way !== 'insert')
-      ? {
-          nameOf: (row) => (keyOf(row) === null ? null : nameOf(row)),
-          isMarked: (row) => marks.isMarked(keyOf(row) ?? ''),
-          toggle: (row, to) => {
-            const key = keyOf(row);
-            if (key !== null) marks.toggle(key, inView, to);
-          },
-          togglePage: () => marks.togglePage(inView),
-          isPageMarked: inView.length > 0 && inView.every(marks.isMarked),
-          act: (row) => {
-            const key = keyOf(row);
-            if (marks.marked !== 'all' && marks.marked.size === 0 && key !== null)
-              flushSync(() => marks.toggle(key, inView, false));
-            bar.current?.querySelector<HTMLElement>('button:not(:disabled)')?.focus();
-          },
-        }
+      ? markingOf(marks, { records: body.records, keyOf, nameOf }, () => goToActions(bar.current))
       : null;
   return (
     <ListFrame
