@@ -46,9 +46,14 @@ async function makeApp(): Promise<express.Express> {
   return app;
 }
 
+/** Longer than proxies keep a connection that nothing comes over, lest they ask over one that has just been closed. */
+const keepAliveMs = 75_000;
+
 const listening = (app: express.Express, port: number, host: string): Promise<Server> =>
   new Promise((resolve, reject) => {
     const server = app.listen(port, host);
+    server.keepAliveTimeout = keepAliveMs;
+    server.headersTimeout = keepAliveMs + 1_000;
     server.once('listening', () => resolve(server));
     server.once('error', reject);
   });
