@@ -1,3 +1,4 @@
+import type { Browser, Page } from '@playwright/test';
 import { addPane, publishDraft } from './support/build.ts';
 import { copyOfDashboard, unique } from './support/make.ts';
 import { choose, databaseServer, expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
@@ -193,18 +194,24 @@ test('an earlier version is looked at with the records of now, in the same scope
   await expect(version.getByText('Readers have this version.')).toBeVisible();
 });
 
-test('what two people do to different parts of a draft is both kept, and told', async ({
-  analyst,
-  browser,
-}) => {
+/** Opens a draft that a colleague gives another title while it is on the page. Gives the colleague's page. */
+async function retitledByColleague(analyst: Page, browser: Browser, title: string): Promise<Page> {
   const { address } = await copyOfDashboard('morning-brief', unique('Harbour board'));
   const admin = await pageOf(browser, 'admin');
   await analyst.goto(address);
   await admin.goto(address);
-  const title = unique('Board of the morning');
   await admin.getByLabel('Title of the dashboard').fill(title);
   await admin.keyboard.press('Enter');
   await expect(admin.getByText('Saved', { exact: true })).toBeVisible();
+  return admin;
+}
+
+test('what two people do to different parts of a draft is both kept, and told', async ({
+  analyst,
+  browser,
+}) => {
+  const title = unique('Board of the morning');
+  const admin = await retitledByColleague(analyst, browser, title);
   await analyst.getByRole('button', { name: 'Arrange' }).click();
   const movable = analyst.getByRole('region', { name: /^Sailings today: / });
   const before = (await movable.getAttribute('aria-label')) ?? '';
@@ -227,13 +234,7 @@ test('two people editing: the later save is told what changed, and loses nothing
   analyst,
   browser,
 }) => {
-  const { address } = await copyOfDashboard('morning-brief', unique('Harbour board'));
-  const admin = await pageOf(browser, 'admin');
-  await analyst.goto(address);
-  await admin.goto(address);
-  await admin.getByLabel('Title of the dashboard').fill('Harbour board, by Astrid');
-  await admin.keyboard.press('Enter');
-  await expect(admin.getByText('Saved', { exact: true })).toBeVisible();
+  const admin = await retitledByColleague(analyst, browser, 'Harbour board, by Astrid');
   await analyst.getByLabel('Title of the dashboard').fill('Harbour board, by Magnus');
   await analyst.keyboard.press('Enter');
   const told = analyst.getByRole('alert');
@@ -247,13 +248,7 @@ test('two people editing: the later save is told what changed, and loses nothing
 });
 
 test('what a colleague saved a second ago is not published unseen', async ({ analyst, browser }) => {
-  const { address } = await copyOfDashboard('morning-brief', unique('Harbour board'));
-  const admin = await pageOf(browser, 'admin');
-  await analyst.goto(address);
-  await admin.goto(address);
-  await admin.getByLabel('Title of the dashboard').fill('Half a thought');
-  await admin.keyboard.press('Enter');
-  await expect(admin.getByText('Saved', { exact: true })).toBeVisible();
+  const admin = await retitledByColleague(analyst, browser, 'Half a thought');
   await publishDraft(analyst);
   await expect(analyst.getByRole('alert')).toContainText('Astrid Heddle has changed this draft');
   await expect(analyst.getByText('Not published yet')).toBeVisible();

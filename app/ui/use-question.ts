@@ -64,15 +64,16 @@ export function useAnswer<Answer extends object>(
 /** Sends something as JSON. What was lost on the way, or refused, is the answer `lost`; so is what nobody waits for any more. */
 export async function postJson<Answer extends object>(
   address: string,
-  about: object,
+  about: object | FormData,
   lost: Answer,
   signal?: AbortSignal,
 ): Promise<Answer> {
   try {
     const response = await fetch(address, {
       method: 'POST',
-      headers: { 'Content-Type': 'application/json' },
-      body: JSON.stringify(about),
+      ...(about instanceof FormData
+        ? { body: about }
+        : { headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(about) }),
       ...(signal ? { signal } : {}),
     });
     return response.ok ? ((await response.json()) as Answer) : lost;

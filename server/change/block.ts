@@ -14,17 +14,17 @@ import { brokenRules, rulesAbout } from '#core/change/rules.ts';
 import { checkValue, valuesOf } from '#core/change/values.ts';
 import { valueSaid } from '#core/change/words.ts';
 import type { Context } from '#core/dashboard/flow/context.ts';
-import { paneOffers } from '#core/dashboard/flow/pane-offers.ts';
-import { usesOf } from '#core/dashboard/pane/uses.ts';
+import { fieldOf } from '#core/dashboard/pane/shown.ts';
 import { type Action, mostAtOnce } from '#core/dataset/change/schema.ts';
 import { keyAndTitle } from '#core/dataset/naming.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
 import { labelOf, parseValue } from '#core/value/field/value.ts';
 import { formatNumber } from '#core/value/format/format.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { openSource } from '../sources/open.ts';
 import { mostOneByOne, namedChoices, recordsFor } from './look.ts';
 import { allowedRecords, earlier, type Sender, send } from './send.ts';
-import { notOffered, type PlaceOfFields, placeOf, type Subject, toColumns } from './subject.ts';
+import { notOffered, offeringPane, type PlaceOfFields, placeOf, type Subject, toColumns } from './subject.ts';
 
 /* Changes from a block of a spreadsheet: looked at row by row, and then sent as one. */
 
@@ -40,12 +40,8 @@ export interface BlockSubject {
 }
 
 /** What a block may change from a pane. Throws a {@link ProblemError} where the pane offers none of it. */
-export function blockSubjectOf(paneId: string, { dashboard, dataSets }: Context): BlockSubject {
-  const pane = dashboard.panes.find(({ id }) => id === paneId);
-  const offers = pane && paneOffers(pane, { dataSets });
-  const [use] = pane ? usesOf(pane) : [];
-  const dataSet = use && dataSets.get(use.dataSet);
-  if (!pane || !use || !dataSet || !offers) throw notOffered();
+export function blockSubjectOf(paneId: string, context: Context): BlockSubject {
+  const { pane, use, dataSet, offers } = offeringPane(paneId, context);
   const added = offers.actions.find(({ way }) => way === 'insert');
   const adding = dataSet.changes?.actions.find(({ name }) => name === added?.name) ?? null;
   if (offers.inPlace.length === 0 && !adding) throw notOffered();
@@ -57,6 +53,18 @@ export function blockSubjectOf(paneId: string, { dashboard, dataSets }: Context)
   };
   return { known: { pane, use, dataSet, action, most: mostAtOnce }, adding };
 }
+
+/** What is asked of whoever adds a record. */
+const inputsOf = (adding: Action | null): string[] =>
+  (adding?.sets ?? []).flatMap(({ field, to }) => (to.kind === 'ask' ? [field] : []));
+
+/** The records that are there, of which these fields may be changed. */
+const ofFields = (known: Subject, fields: readonly string[]): Subject => ({
+  ...known,
+  action: { ...known.action, sets: known.action.sets.filter(({ field }) => fields.includes(field)) },
+});
+
+const labelIn = (dataSet: DataSet, name: string): string => labelOf(fieldOf(dataSet, name));
 
 const notChangeable = 'it cannot be changed here';
 
@@ -98,8 +106,6 @@ interface ReadBlock {
 function readBlock(block: PastedBlock, { known, adding }: BlockSubject): ReadBlock {
   const { dataSet } = known;
   const { key = '' } = dataSet;
-  const labelIn = (name: string): string =>
-    labelOf(dataSet.fields.find((field) => field.name === name) ?? { name });
   const changeable = known.action.sets.map(({ field }) => field);
   if ('onto' in block) {
     const { keys, fields } = block.onto;
@@ -117,7 +123,7 @@ function readBlock(block: PastedBlock, { known, adding }: BlockSubject): ReadBlo
       fields: held.filter((field) => changeable.includes(field)),
       unread: held
         .filter((field) => !changeable.includes(field))
-        .map((field) => ({ head: labelIn(field), why: notChangeable })),
+        .map((field) => ({ head: labelIn(dataSet, field), why: notChangeable })),
       beyond: {
         rows: Math.max(0, lines.length - keys.length),
         columns: Math.max(0, width - fields.length),
@@ -125,21 +131,22 @@ function readBlock(block: PastedBlock, { known, adding }: BlockSubject): ReadBlo
     };
   }
   const [heads = [], ...lines] = cellsOf(block.text, false);
-  const askedFor = adding?.sets.flatMap(({ field, to }) => (to.kind === 'ask' ? [field] : [])) ?? [];
-  const usable = block.areNew ? askedFor : changeable;
+  const inputs = inputsOf(adding);
+  const usable = block.areNew ? inputs : changeable;
   const naming = keyAndTitle(dataSet);
   // What can be used comes first, lest a field that looks it up under the same label takes its place.
-  const first = [...new Set([...usable, ...naming, ...askedFor])];
+  const first = [...new Set([...usable, ...naming, ...inputs])];
   const inTurn = [...new Set([...first, ...dataSet.fields.map(({ name }) => name)])];
   const { fields, unknown, twice } = headsOf(
     heads,
-    inTurn.map((name) => dataSet.fields.find((field) => field.name === name) ?? { name }),
+    inTurn.map((name) => fieldOf(dataSet, name)),
   );
-  if (twice !== null) throw problem(`two columns hold “${labelIn(twice)}”`, 'Leave one of them out.');
+  if (twice !== null)
+    throw problem(`two columns hold “${labelIn(dataSet, twice)}”`, 'Leave one of them out.');
   const identity = block.areNew ? null : (naming.find((name) => fields.includes(name)) ?? null);
   const read = fields.map((field) =>
     field !== null &&
-    (usable.includes(field) || field === identity || (askedFor.includes(field) && identity === key))
+    (usable.includes(field) || field === identity || (inputs.includes(field) && identity === key))
       ? field
       : null,
   );
@@ -193,14 +200,11 @@ export async function compareWithBlock(
   const identities = [...new Set(rows.flatMap((row) => row.identity ?? []))].filter(
     (text) => parseValue(type, text).ok,
   );
-  const subjectOfRows: Subject = {
-    ...known,
-    action: { ...action, sets: action.sets.filter(({ field }) => changeable.includes(field)) },
-  };
   const found =
     areNew || identities.length === 0
       ? []
-      : (await recordsFor(subjectOfRows, identities, context, signal, identity ?? undefined)).records;
+      : (await recordsFor(ofFields(known, changeable), identities, context, signal, identity ?? undefined))
+          .records;
   const recordsOf = new Map<string, LookedAt[]>();
   for (const record of found) {
     const by = identity === dataSet.key ? record.key : record.title.trim();
@@ -237,12 +241,11 @@ export async function compareWithBlock(
 }
 
 function takesOf({ known: { dataSet, action }, adding }: BlockSubject): BlockTakes {
-  const labelled = (names: readonly string[]): string[] =>
-    names.map((name) => labelOf(dataSet.fields.find((field) => field.name === name) ?? { name }));
+  const labelled = (names: readonly string[]): string[] => names.map((name) => labelIn(dataSet, name));
   return {
     identities: labelled(keyAndTitle(dataSet)),
     changes: labelled(action.sets.map(({ field }) => field)),
-    additions: adding && labelled(adding.sets.flatMap(({ field, to }) => (to.kind === 'ask' ? [field] : []))),
+    additions: adding && labelled(inputsOf(adding)),
   };
 }
 
@@ -274,16 +277,14 @@ function examplesOf(
   choices: Choices,
   { clock }: Context,
 ): BlockLook['examples'] {
-  const fieldOf = (name: string) => dataSet.fields.find((field) => field.name === name);
   const words = (name: string, value: string | null): string =>
     choices.get(name)?.find((choice) => choice.value === value)?.words ??
-    valueSaid(fieldOf(name), value, clock);
-  const labelIn = (name: string): string => labelOf(fieldOf(name) ?? { name });
+    valueSaid(fieldOf(dataSet, name), value, clock);
   const changed = changes.slice(0, mostExamples).map(({ title, saw, values }) => ({
     title,
     isNew: false,
     fields: Object.keys(values).map((name) => ({
-      label: labelIn(name),
+      label: labelIn(dataSet, name),
       was: words(name, saw[name] ?? null),
       is: words(name, values[name] ?? null),
     })),
@@ -294,7 +295,7 @@ function examplesOf(
     fields: Object.entries(values).flatMap(([name, value]) =>
       value === null || name === dataSet.title
         ? []
-        : [{ label: labelIn(name), was: null, is: words(name, value) }],
+        : [{ label: labelIn(dataSet, name), was: null, is: words(name, value) }],
     ),
   }));
   return [...changed, ...added];
@@ -320,12 +321,10 @@ export async function sendBlock(
   if (fields.some((field) => !action.sets.some((set) => set.field === field))) throw notOffered();
   if (additions.length > 0 && !adding) throw notOffered();
   if (changes.length + additions.length > mostAtOnce) throw tooManyRows(mostAtOnce);
-  const subject: Subject = {
-    ...known,
-    action: { ...action, sets: action.sets.filter(({ field }) => fields.includes(field)) },
-  };
   const records =
-    changes.length > 0 || additions.length === 0 ? await allowedRecords(subject, changes, sender) : [];
+    changes.length > 0 || additions.length === 0
+      ? await allowedRecords(ofFields(known, fields), changes, sender)
+      : [];
   const byKey = new Map(records.map((record) => [record.key, record]));
   const place = placeOf(dataSet, context.dataSets);
   const doing = { clock: context.clock, person: user };

@@ -37,17 +37,23 @@ export const notOffered = (): ProblemError =>
     mend: 'Reload the page: it may have been published again.',
   });
 
-/** What is asked to be done. Throws a {@link ProblemError} for what the pane does not offer. */
-export function subjectOf(
-  paneId: string,
-  doing: { readonly action: string } | { readonly field: string },
-  { dashboard, dataSets }: Context,
-): Subject {
+/** A pane with what it offers to do to its records. Throws a {@link ProblemError} where that is nothing. */
+export function offeringPane(paneId: string, { dashboard, dataSets }: Context) {
   const pane = dashboard.panes.find(({ id }) => id === paneId);
   const use = pane && usesOf(pane)[0];
   const dataSet = use && dataSets.get(use.dataSet);
   const offers = pane && paneOffers(pane, { dataSets });
   if (!pane || !use || !dataSet || !offers) throw notOffered();
+  return { pane, use, dataSet, offers };
+}
+
+/** What is asked to be done. Throws a {@link ProblemError} for what the pane does not offer. */
+export function subjectOf(
+  paneId: string,
+  doing: { readonly action: string } | { readonly field: string },
+  context: Context,
+): Subject {
+  const { pane, use, dataSet, offers } = offeringPane(paneId, context);
   if ('field' in doing) {
     if (!offers.inPlace.includes(doing.field)) throw notOffered();
     return { pane, use, dataSet, action: inPlace(doing.field, dataSet), most: 1 };

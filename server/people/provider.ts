@@ -1,14 +1,4 @@
-import {
-  allowInsecureRequests,
-  authorizationCodeGrant,
-  buildAuthorizationUrl,
-  type Configuration,
-  calculatePKCECodeChallenge,
-  discovery,
-  randomNonce,
-  randomPKCECodeVerifier,
-  randomState,
-} from 'openid-client';
+import type { Configuration } from 'openid-client';
 import { z } from 'zod';
 import { settings } from '../settings.ts';
 import type { Claims } from '../store/provider-people.ts';
@@ -31,18 +21,26 @@ export const whyOf = (thrown: unknown): string => (thrown instanceof Error ? thr
 const waitSeconds = 10;
 const donePath = '/sign-in/provider/done';
 
+/** Read by those processes alone that somebody signs in at. */
+const library = () => import('openid-client');
+
 let found: Promise<Configuration> | null = null;
 
-/** What the provider says of itself, asked once; again where it could not be asked. */
-function configuration(): Promise<Configuration> {
+async function discover(): Promise<Configuration> {
+  const { allowInsecureRequests, discovery } = await library();
   const { SLATE_OIDC, SLATE_OIDC_CLIENT, SLATE_OIDC_SECRET } = settings();
   const issuer = new URL(SLATE_OIDC);
   // On this machine nobody listens in.
   const isOwn = issuer.protocol === 'http:' && ['127.0.0.1', '[::1]', 'localhost'].includes(issuer.hostname);
-  found ??= discovery(issuer, SLATE_OIDC_CLIENT, SLATE_OIDC_SECRET || undefined, undefined, {
+  return discovery(issuer, SLATE_OIDC_CLIENT, SLATE_OIDC_SECRET || undefined, undefined, {
     timeout: waitSeconds,
     ...(isOwn ? { execute: [allowInsecureRequests] } : {}),
-  }).catch((thrown: unknown) => {
+  });
+}
+
+/** What the provider says of itself, asked once; again where it could not be asked. */
+function configuration(): Promise<Configuration> {
+  found ??= discover().catch((thrown: unknown) => {
     found = null;
     throw thrown;
   });
@@ -51,6 +49,13 @@ function configuration(): Promise<Configuration> {
 
 /** Where somebody has to go to sign in, and what has to come back. `own`: where we are reached. Throws where the provider cannot be asked. */
 export async function goToProvider(own: string, to: string): Promise<{ address: string; going: Going }> {
+  const {
+    buildAuthorizationUrl,
+    calculatePKCECodeChallenge,
+    randomNonce,
+    randomPKCECodeVerifier,
+    randomState,
+  } = await library();
   const going = { state: randomState(), nonce: randomNonce(), verifier: randomPKCECodeVerifier(), to };
   const address = buildAuthorizationUrl(await configuration(), {
     redirect_uri: new URL(donePath, own).href,
@@ -67,6 +72,7 @@ const Groups = z.array(z.string().max(200)).max(1000);
 
 /** What is said of somebody who comes back. Throws where that is not what they went with, or cannot be believed. */
 export async function backFromProvider(own: string, search: string, going: Going): Promise<Claims> {
+  const { authorizationCodeGrant } = await library();
   const answer = await authorizationCodeGrant(await configuration(), new URL(`${donePath}${search}`, own), {
     expectedState: going.state,
     expectedNonce: going.nonce,

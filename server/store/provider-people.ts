@@ -31,8 +31,6 @@ export async function accountOfClaims({
   name,
   groups: named,
 }: Claims): Promise<{ readonly id: string } | { readonly refusal: ProviderRefusal }> {
-  // Nobody knows it, so nobody signs in here with a password until they have chosen one.
-  const passwordHash = await hashPassword(randomBytes(32).toString('base64url'));
   return inTransaction(async (tx) => {
     const theirs =
       named.length === 0
@@ -60,6 +58,8 @@ export async function accountOfClaims({
     }
     if (!id) {
       if (account === null || theirs.length === 0) return { refusal: 'no account' as const };
+      // Nobody knows it, so nobody signs in here with a password until they have chosen one.
+      const passwordHash = await hashPassword(randomBytes(32).toString('base64url'));
       const [added] = await tx
         .insert(users)
         .values({ email: account, name: name?.trim() || account, passwordHash, subject })

@@ -101,16 +101,8 @@ export function ActForm({
     event.preventDefault();
     if (look) void send(look.records);
   };
-  /** As they are now: whoever agrees has seen that. */
-  const sendOver = (conflicts: readonly ConflictShown[]): void => {
-    const now = new Map(conflicts.map(({ key, is }) => [key, is]));
-    void send(
-      (look?.records ?? []).flatMap(({ key, saw }) => {
-        const is = now.get(key);
-        return is === null ? [] : [{ key, saw: is ?? saw }];
-      }),
-    );
-  };
+  const sendOver = (conflicts: readonly ConflictShown[]): void =>
+    void send(asTheyAre(look?.records ?? [], conflicts));
   /** Those that were not changed, and no others. */
   const sendAgain = (keys: readonly string[]): void =>
     void send((look?.records ?? []).filter(({ key }) => keys.includes(key)));
@@ -301,6 +293,18 @@ function Outcomes({
       </div>
     </div>
   );
+}
+
+/** Records as they are now, those that are gone left out: whoever agrees to go on has seen that. */
+export function asTheyAre<T extends { readonly key: string; readonly saw: Values }>(
+  records: readonly T[],
+  conflicts: readonly ConflictShown[],
+): T[] {
+  const now = new Map(conflicts.map(({ key, is }) => [key, is]));
+  return records.flatMap((record) => {
+    const is = now.get(record.key);
+    return is === null ? [] : [{ ...record, saw: is ?? record.saw }];
+  });
 }
 
 /** Records that somebody else has changed meanwhile, and whether to go on all the same. */

@@ -1,5 +1,5 @@
 import { type FormEvent, useCallback, useEffect, useId, useRef, useState } from 'react';
-import type { BlockLook, ChangeAnswer, ConflictShown } from '#core/change/answer.ts';
+import type { BlockLook, ChangeAnswer } from '#core/change/answer.ts';
 import { longestBlock, type PastedBlock } from '#core/change/asked.ts';
 import { formatNumber } from '#core/value/format/format.ts';
 import { listWords } from '#core/words/condition.ts';
@@ -7,7 +7,7 @@ import { Button } from '../../ui/button.tsx';
 import { box, described, Frame } from '../../ui/labelled.tsx';
 import { ProblemMessage } from '../../ui/message.tsx';
 import { newId } from '../../ui/new-id.ts';
-import { Conflicts } from './act-form.tsx';
+import { asTheyAre, Conflicts } from './act-form.tsx';
 import { OverPage } from './over-page.tsx';
 import { type AskedPaste, isLost, type PostChange, whyNotMade } from './use-acting.ts';
 
@@ -80,16 +80,6 @@ export function PasteSheet({
 }) {
   const paste = usePaste(asked, post, onDone);
   const { look, isCompared, answer, busy, send } = paste;
-  /** As they are now: whoever agrees has seen that. */
-  const sendOver = (conflicts: readonly ConflictShown[]): void => {
-    const now = new Map(conflicts.map(({ key, is }) => [key, is]));
-    void send(
-      (look?.changes ?? []).flatMap((change) => {
-        const is = now.get(change.key);
-        return is === null ? [] : [{ ...change, saw: { ...change.saw, ...is } }];
-      }),
-    );
-  };
   const gone = answer?.state === 'conflict' ? answer.conflicts.filter(({ is }) => is === null).length : 0;
   return (
     <OverPage
@@ -103,7 +93,7 @@ export function PasteSheet({
           left={(look?.changes.length ?? 0) + (look?.additions.length ?? 0) - gone}
           label="Change them"
           busy={busy}
-          onOver={() => sendOver(answer.conflicts)}
+          onOver={() => void send(asTheyAre(look?.changes ?? [], answer.conflicts))}
           onClose={onClose}
         />
       ) : look && isCompared ? (

@@ -26,18 +26,13 @@ interface Answered {
 }
 
 /** Sends a note with its files, as one: it is noted with all of them, or not at all. */
-async function sendNote(address: string, body: object, files: readonly File[]): Promise<Answered> {
-  const lost = { problem: lostProblem('following up on the record') };
-  if (files.length === 0) return postJson<Answered>(address, body, lost);
+function sendNote(address: string, body: object, files: readonly File[]): Promise<Answered> {
   const form = new FormData();
   form.set('said', JSON.stringify(body));
   for (const file of files) form.append('file', file);
-  try {
-    const response = await fetch(address, { method: 'POST', body: form });
-    return response.ok ? ((await response.json()) as Answered) : lost;
-  } catch {
-    return lost;
-  }
+  return postJson(address, files.length > 0 ? form : body, {
+    problem: lostProblem('following up on the record'),
+  });
 }
 
 /** What was said of a record, how it stands, and the form with which more is said. */
