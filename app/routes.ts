@@ -27,6 +27,8 @@ export default [
   route('view/:id/values', 'routes/view-values.ts'),
   route('view/:id/paper', 'routes/view-paper.ts'),
   route('sendings/:id', 'routes/sendings.tsx'),
+  route('public-links/:id', 'routes/public-links.tsx'),
+  route('open/:link', 'routes/public.tsx'),
   route('desk-paper/:desk', 'routes/desk-paper.ts'),
   route('live', 'routes/live.ts'),
   route('view/:id/export', 'routes/view-export.ts'),
@@ -52,6 +54,7 @@ export default [
     route('workroom/dashboards/:id/brief/:pane', 'routes/brief.tsx'),
     route('workroom/dashboards/:id/versions', 'routes/versions.tsx'),
     route('workroom/dashboards/:id/versions/:version', 'routes/version.tsx'),
+    route('workroom/dashboards/:id/versions/:version/beside/:other', 'routes/version-beside.tsx'),
     route('workroom/dashboards/:id/why/:pane', 'routes/why.tsx'),
   ]),
   layout('routes/administration.tsx', [
@@ -70,5 +73,6 @@ export default [
   route('workroom/shape', 'routes/shape.ts'),
   route('workroom/dashboards/:id/save', 'routes/draft-save.ts'),
   route('workroom/dashboards/:id/review', 'routes/draft-review.ts'),
+  route('workroom/dashboards/:id/here', 'routes/draft-here.ts'),
   route('workroom/dashboards/:id/copy', 'routes/pane-copy.ts'),
 ] satisfies RouteConfig;

@@ -139,7 +139,7 @@ async function publish(client: pg.Client): Promise<Bench> {
     ...more,
   });
   const dashboard: Dashboard = {
-    version: 2,
+    version: 3,
     title: 'Bench',
     scope: [{ name: 'scanned', many: 'dates', offer: 'dates', dataSet: set, field: 'scanned_at' }],
     panes: [

@@ -108,6 +108,7 @@ const orderChanges: Changes = {
       sets: [
         { field: 'status', to: { kind: 'value', value: 'deferred' } },
         { field: 'due_on', to: { kind: 'ask', required: true } },
+        { field: 'deferred_because', to: { kind: 'ask' } },
       ],
     },
     {
@@ -116,6 +117,19 @@ const orderChanges: Changes = {
       way: 'update',
       where: unfinished,
       sets: [{ field: 'assigned_to', to: { kind: 'ask' } }],
+    },
+    {
+      name: 'revise',
+      label: 'Save the order',
+      way: 'update',
+      where: unfinished,
+      sets: [
+        { field: 'title', to: { kind: 'ask', required: true } },
+        { field: 'priority', to: { kind: 'ask', required: true } },
+        { field: 'due_on', to: { kind: 'ask', required: true } },
+        { field: 'assigned_to', to: { kind: 'ask' } },
+        { field: 'estimate_hours', to: { kind: 'ask' } },
+      ],
     },
     {
       name: 'add',
@@ -243,9 +257,10 @@ export function demoDataSets(ids: DemoIds, tables: readonly FoundTable[]): DemoD
     {
       opened_at: { label: 'Opened', format: { kind: 'moment', style: 'short' }, group: 'Who and when' },
       due_on: { label: 'Due', group: 'Who and when' },
+      deferred_because: { label: 'Deferred because', group: 'Who and when' },
       done_at: { label: 'Done', format: { kind: 'moment', style: 'short' }, group: 'Who and when' },
       vessel_id: { label: 'Vessel' },
-      assigned_to: { label: 'Given to' },
+      assigned_to: { label: 'Given to', group: 'Who and when' },
       assigned_to_2: { label: 'Given to', group: 'Who and when' },
       estimate_hours: { label: 'Estimate', unit: 'h', group: 'What it takes' },
       cost: { unit: 'crowns', format: { kind: 'number', decimals: 2 }, group: 'What it takes' },
@@ -277,6 +292,7 @@ export function demoDataSets(ids: DemoIds, tables: readonly FoundTable[]): DemoD
       'assigned_to_2',
       'estimate_hours',
       'cost',
+      'deferred_because',
     ],
   );
   const overdue = {

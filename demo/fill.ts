@@ -5,20 +5,23 @@ import { addDashboard, publish } from '#server/store/dashboards.ts';
 import { addDataSet } from '#server/store/data-sets.ts';
 import { addDesk, listDesks } from '#server/store/desks.ts';
 import { putGroup } from '#server/store/groups.ts';
-import { addUser } from '#server/store/people.ts';
-import { addSource, setChanger } from '#server/store/sources.ts';
+import { addUser, peopleWhoRead } from '#server/store/people.ts';
+import { addSource, builtInSource, setChanger } from '#server/store/sources.ts';
+import { followUpsConnection } from '#sources/follow-ups/connection.ts';
 import { addressOf, type PostgresConnection } from '#sources/postgres/connection.ts';
 import { discover } from '#sources/postgres/discover.ts';
 import { testPostgres } from '#sources/postgres/prove.ts';
 import { gateTraffic } from './dashboards/gate-traffic.ts';
+import { incidents } from './dashboards/incidents.ts';
 import { morningBrief } from './dashboards/morning-brief.ts';
 import { passageTrace } from './dashboards/passage-trace.ts';
 import { requisitions } from './dashboards/requisitions.ts';
 import { routePunctuality } from './dashboards/route-punctuality.ts';
 import { vesselUpkeep } from './dashboards/vessel-upkeep.ts';
-import { type DemoIds, demoDataSets } from './data-sets.ts';
+import { type DemoDataSet, type DemoIds, demoDataSets } from './data-sets.ts';
+import { type FollowedIds, incidentsToSettle, noteIncidents } from './incidents.ts';
 import { zone } from './line.ts';
-import { demoPassword, demoPeople } from './people.ts';
+import { demoPassword, demoPeople, supervisor } from './people.ts';
 import { addServices } from './services.ts';
 import { addShaped } from './shaped.ts';
 import { advanceSoundOps, fillSoundOps } from './sound-ops.ts';
@@ -104,7 +107,17 @@ export async function fillDemo(url: string, now: Date, standIns: StandInAccess |
   });
   await setChanger(ids.source, { user: operatorRole, secret: passwords.operator });
   const tables = await discover(address);
-  for (const dataSet of demoDataSets(ids, tables)) await addDataSet({ ...dataSet, by: null });
+  const dataSets = demoDataSets(ids, tables);
+  const followed: FollowedIds = {
+    source: await builtInSource(followUpsConnection, null),
+    incidents: ids.incidents,
+    notes: randomUUID(),
+    toSettle: randomUUID(),
+  };
+  const [found] = dataSets.filter(({ id }) => id === ids.incidents);
+  if (!found) throw new Error('the demo has no incidents');
+  for (const dataSet of [...dataSets, ...incidentsToSettle(found.definition, followed)])
+    await addDataSet({ ...dataSet, by: null });
   const desk = await addDesk({ slug: 'skerry-sound', name: 'Skerry Sound', zone });
   for (const { role, ...each } of demoPeople)
     await addUser({
@@ -124,6 +137,7 @@ export async function fillDemo(url: string, now: Date, standIns: StandInAccess |
     ['morning-brief', morningBrief(ids)] as const,
     ['route-punctuality', routePunctuality(ids)] as const,
     ['vessel-upkeep', vesselUpkeep(ids)] as const,
+    ['incidents', incidents(followed)] as const,
     ...(services
       ? [
           ['gate-traffic', gateTraffic(services)] as const,
@@ -135,7 +149,23 @@ export async function fillDemo(url: string, now: Date, standIns: StandInAccess |
     const id = randomUUID();
     await addDashboard({ id, deskId: desk.id, slug, draft, by: null });
     await publish(id, null, null);
+    if (slug === 'incidents') await noteFirst(inDatabase(url, databaseName), { deskId: desk.id, id }, found);
   }
+}
+
+/** What the supervisor has noted already of some incidents that are not settled. */
+async function noteFirst(
+  url: string,
+  { deskId, id }: { readonly deskId: string; readonly id: string },
+  dataSet: DemoDataSet,
+): Promise<void> {
+  const [by] = await peopleWhoRead(deskId, { find: supervisor.email, except: null, limit: 1 });
+  const { rows } = await connected(url, (client) =>
+    client.query<{ key: string; title: string }>(
+      'SELECT id::text AS key, kind AS title FROM incidents WHERE settled_at IS NULL ORDER BY reported_at OFFSET 2 LIMIT 3',
+    ),
+  );
+  if (by) await noteIncidents(rows, { deskId, dashboardId: id, pane: 'followed', by }, dataSet);
 }
 
 const tickMs = 30_000;

@@ -148,6 +148,10 @@ const kinds: Record<string, readonly [string, ...string[]]> = {
   none: ['Nobody wrote down why', 'Passenger needed help', 'Lost child found'],
 };
 
+/** One in so many incidents lies about for this long before somebody settles it. */
+const lingersOneIn = 19;
+const lingersDays = 50;
+
 /** What was reported about a sailing: most late ones have a report, a few of the others too. */
 export function incidentsOf(sailing: Sailing, now: Date): Incident[] {
   const random = seeded(seed + sailing.id * 7);
@@ -156,8 +160,10 @@ export function incidentsOf(sailing: Sailing, now: Date): Incident[] {
   return Array.from({ length: count }, (_, index) => {
     const reported = Date.parse(sailing.departsAt) + random.between(-20, 15) * minute;
     const settled = reported + random.between(20, 60 * 40) * minute;
+    const id = sailing.id * 10 + index;
+    const lingers = id % lingersOneIn === 0 && now.getTime() - reported < lingersDays * 1440 * minute;
     return {
-      id: sailing.id * 10 + index,
+      id,
       sailingId: sailing.id,
       kind: random.pick(kinds[sailing.cause ?? 'none'] ?? ['Passenger needed help']),
       severity: random.chance(0.7) ? 'minor' : random.chance(0.8) ? 'serious' : 'grave',
@@ -169,7 +175,7 @@ export function incidentsOf(sailing: Sailing, now: Date): Incident[] {
         'Terminal staff informed; stewards handed out tea.',
         'Seen by the duty manager.',
       ]),
-      settledAt: settled < now.getTime() ? new Date(settled).toISOString() : null,
+      settledAt: settled < now.getTime() && !lingers ? new Date(settled).toISOString() : null,
     } satisfies Incident;
   }).filter(({ reportedAt }) => Date.parse(reportedAt) <= now.getTime());
 }

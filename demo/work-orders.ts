@@ -15,7 +15,16 @@ export interface WorkOrder {
   /** Hours, kept as text in the source, and not always a number. */
   estimate: string | null;
   cost: string | null;
+  /** Why it was put off, in somebody's own words. */
+  deferredBecause: string | null;
 }
+
+const reasons = [
+  'The part is on order.',
+  'No berth free for the work.',
+  'The yard is full until the new month.',
+  'Waits for the spring tide.',
+] as const;
 
 const jobs = [
   'Replace mooring line',
@@ -48,7 +57,7 @@ export function workOrdersAt(now: Date): WorkOrder[] {
     const finished = random.chance(dueOn < today ? 0.955 : 0.35);
     const done = opened + random.between(1, Math.max(1, age)) * 86_400_000;
     const isDone = finished && done < now.getTime();
-    return {
+    const order = {
       id: 7001 + index,
       vesselId: vessel.id,
       title: jobs[random.between(0, jobs.length - 1)] ?? jobs[0],
@@ -66,6 +75,8 @@ export function workOrdersAt(now: Date): WorkOrder[] {
       assignedTo: givenTo(index, random.chance(0.8) ? random.between(1, 60) : null),
       estimate: random.chance(0.05) ? 'n/a' : random.chance(0.05) ? null : String(random.between(1, 40) / 2),
       cost: isDone ? (random.between(4_000, 320_000) / 100).toFixed(2) : null,
-    } satisfies WorkOrder;
+    } satisfies Omit<WorkOrder, 'deferredBecause'>;
+    const reason = reasons[index % reasons.length] ?? null;
+    return { ...order, deferredBecause: order.status === 'deferred' ? reason : null };
   });
 }

@@ -69,10 +69,20 @@ const screens: Readonly<Record<string, Screens>> = {
       },
     ],
     [
-      'cards in step with a table, and the next one',
+      'incidents that nobody has touched for long',
+      async (page) => {
+        await page.goto('/desk/skerry-sound/incidents');
+        const list = paneOf(page, 'Nobody has touched these for 7 days, longest first');
+        await expect(list.locator('tbody tr').first()).toBeVisible();
+      },
+    ],
+    [
+      'cards in step with a table, the next one, and a form for the one that is picked',
       async (page) => {
         await page.goto('/desk/skerry-sound/vessel-upkeep');
         await expect(paneOf(page, 'The same orders as cards').getByRole('listitem').first()).toBeVisible();
+        await paneOf(page, 'Unfinished orders, longest due first').locator('tbody tr').nth(3).click();
+        await expect(paneOf(page, 'Change the picked order').getByLabel('Title')).toBeVisible();
       },
     ],
     [

@@ -311,6 +311,46 @@ test('an analyst names who changes records, makes an action, offers it, and its 
   await expect(analyst.getByRole('row').nth(1)).toContainText('Done');
 });
 
+test('a form changes the record that is picked, and keeps what was begun for another', async ({
+  browser,
+}) => {
+  const page = await pageOf(browser, 'supervisor');
+  await page.goto(upkeep);
+  const form = paneOf(page, 'Change the picked order');
+  await expect(form).toContainText('Choose a work order in');
+  const titles = await Promise.all(
+    [5, 6].map(async (at) =>
+      ((await rows(page).nth(at).getByRole('cell').nth(1).textContent()) ?? '').trim(),
+    ),
+  );
+  await rows(page).nth(5).click();
+  await expect(form.getByLabel('Title')).toHaveValue(titles[0] ?? '');
+  // Its fields stand under what they stand under in the record.
+  const takes = form.getByRole('group', { name: 'What it takes' });
+  await expect(form.getByRole('group', { name: 'Who and when' }).getByLabel('Due')).toBeVisible();
+  await takes.getByLabel('Estimate').fill('31.5');
+  await rows(page).nth(6).click();
+  await expect(form).toContainText(`What you filled in is still about ${titles[0]}.`);
+  await expect(takes.getByLabel('Estimate')).toHaveValue('31.5');
+  await form.getByRole('button', { name: `Drop it, and change ${titles[1]}` }).click();
+  await expect(takes.getByLabel('Estimate')).not.toHaveValue('31.5');
+  await expect(form.getByLabel('Title')).toHaveValue(titles[1] ?? '');
+  const title = unique('Grease the capstan');
+  await form.getByLabel('Title').fill(title);
+  await takes.getByLabel('Estimate').fill('32.5');
+  await form.getByRole('button', { name: 'Save the order' }).click();
+  await expect(notice(page)).toContainText('Save the order: 1 work order.');
+  await expect(rows(page).filter({ hasText: title })).toContainText('32.5');
+  // It goes on with the record as it is now.
+  await expect(form.getByLabel('Title')).toHaveValue(title);
+  // What is no longer offered says so.
+  await rows(page).filter({ hasText: title }).getByRole('checkbox').click();
+  await list(page).getByRole('button', { name: 'Set done' }).click();
+  await page.getByRole('dialog', { name: 'Set done' }).getByRole('button', { name: 'Set done' }).click();
+  await expect(form).toContainText('“Save the order” is not offered for this work order now.');
+  await page.context().close();
+});
+
 test('what was learnt about a record is noted, given to somebody, worked through as a list, and settled', async ({
   browser,
 }) => {
@@ -336,6 +376,11 @@ test('what was learnt about a record is noted, given to somebody, worked through
   // A reader reads it, and adds nothing.
   const reader = await pageOf(browser, 'reader');
   await reader.goto('/follow-ups/skerry-sound');
+  await reader
+    .getByRole('list', { name: 'To be followed up' })
+    .getByRole('button', { name: title })
+    .first()
+    .click();
   const theirs = reader.getByRole('region', { name: 'Follow-up' });
   await expect(theirs).toContainText(note);
   await expect(theirs.getByRole('button', { name: 'Note it' })).toHaveCount(0);

@@ -190,8 +190,36 @@ test('an earlier version is looked at with the records of now, in the same scope
   await expect(version.getByText('Readers have this version.')).toBeVisible();
   expect(new URL(analyst.url()).search).toBe(search);
   await analyst.goBack();
+  // Both beside each other, of what is not alike: the title alone is no pane.
+  await version.getByRole('link', { name: 'Beside version 2' }).click();
+  await expect(analyst.getByText('Every pane shows the same in both.')).toBeVisible();
+  await analyst.goBack();
   await version.getByRole('button', { name: 'Give readers this' }).click();
   await expect(version.getByText('Readers have this version.')).toBeVisible();
+});
+
+test('what the draft has otherwise stands beside what readers have, with the records of now', async ({
+  analyst,
+}) => {
+  const { address } = await copyOfDashboard('morning-brief', unique('Harbour board'));
+  await analyst.goto(address);
+  await publishDraft(analyst);
+  await expect(analyst.getByText('Published: version 1')).toBeVisible();
+  const pane = paneOf(analyst, 'On time');
+  await pane.hover();
+  await pane.getByRole('link', { name: 'Edit the brief of On time' }).click();
+  await analyst.getByLabel('Title', { exact: true }).fill('Punctual');
+  await analyst.getByRole('button', { name: 'Save the brief' }).click();
+  await expect(analyst.getByText('Changed since version 1, which readers have')).toBeVisible();
+  await analyst.getByRole('button', { name: 'Publish', exact: true }).click();
+  await analyst.getByRole('link', { name: 'See both beside each other' }).click();
+  const was = analyst.getByRole('region', { name: 'On time, What readers have' });
+  const is = analyst.getByRole('region', { name: 'Punctual, The draft' });
+  await expect(was).toContainText(/\d+(\.\d+)?\s*%/);
+  expect((await is.textContent())?.replace('Punctual', '')).toBe(
+    (await was.textContent())?.replace('On time', ''),
+  );
+  await expect(analyst.getByRole('region', { name: /The draft$/ })).toHaveCount(1);
 });
 
 /** Opens a draft that a colleague gives another title while it is on the page. Gives the colleague's page. */
@@ -200,6 +228,7 @@ async function retitledByColleague(analyst: Page, browser: Browser, title: strin
   const admin = await pageOf(browser, 'admin');
   await analyst.goto(address);
   await admin.goto(address);
+  await expect(admin.getByText('Magnus Drever is here too')).toBeVisible();
   await admin.getByLabel('Title of the dashboard').fill(title);
   await admin.keyboard.press('Enter');
   await expect(admin.getByText('Saved', { exact: true })).toBeVisible();

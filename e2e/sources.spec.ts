@@ -310,6 +310,17 @@ test('a reader sees gate traffic and follows one passage through three systems',
   await expect(trace.getByRole('table')).toContainText(/POST.*passage.*min later.*-\d/s);
   await trace.getByRole('button', { name: /POST/ }).click();
   await expect(trace).toContainText('SkerryApp');
+  // The passage as it is opened tells it as well, of that one alone.
+  await passages.getByRole('row').nth(2).press('Enter');
+  const opened = reader.getByRole('dialog');
+  const name =
+    (await opened.getByRole('heading', { level: 2 }).last().textContent())?.split(' ').at(-1) ?? '';
+  expect(name).not.toBe(reference.trim());
+  const within = opened.getByRole('region', { name: 'What happened to it' });
+  await expect(within.getByRole('status')).toContainText(name, { timeout: 20_000 });
+  await expect(within.getByRole('searchbox')).toHaveCount(0);
+  await reader.keyboard.press('Escape');
+  await expect(opened).toBeHidden();
   // Another is found by typing it, whatever is picked.
   await trace.getByRole('searchbox').fill('PSG-NOBODY');
   await expect(trace).toContainText('Nothing is known of passage PSG-NOBODY.');

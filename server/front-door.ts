@@ -1,11 +1,12 @@
 import { randomBytes } from 'node:crypto';
 import type { NextFunction, Request, Response } from 'express';
 import { isOverTls, settings } from './settings.ts';
+import { sitesOfLink } from './store/public-links.ts';
 
 /* What every request passes before a route sees it. */
 
 /** Nothing runs or is drawn with but our own scripts and styles and the framework's, which carry the nonce of this answer. */
-const policy = (nonce: string): string =>
+const policy = (nonce: string, frames = "'none'"): string =>
   [
     "default-src 'self'",
     `script-src 'self' 'nonce-${nonce}'`,
@@ -18,7 +19,7 @@ const policy = (nonce: string): string =>
     "object-src 'none'",
     "base-uri 'none'",
     "form-action 'self'",
-    "frame-ancestors 'none'",
+    `frame-ancestors ${frames}`,
   ].join('; ');
 
 /** Headers of every answer, files among them. Answers to people are not kept by browsers; files say otherwise themselves. */
@@ -34,6 +35,15 @@ export function protect(_: Request, response: Response, next: NextFunction): voi
     'Cache-Control': 'no-store',
     ...(isOverTls() ? { 'Strict-Transport-Security': 'max-age=31536000' } : {}),
   });
+  next();
+}
+
+/** What a link shows to everybody may stand within pages of the sites that the link names; nothing else of ours may within any. */
+export async function frameable(request: Request, response: Response, next: NextFunction): Promise<void> {
+  const [, token] = /^\/open\/([\w-]{1,100})$/.exec(request.path) ?? [];
+  const sites = token === undefined ? [] : await sitesOfLink(token);
+  if (sites.length > 0)
+    response.set('Content-Security-Policy', policy(String(response.locals.nonce), sites.join(' ')));
   next();
 }
 

@@ -36,4 +36,4 @@ export function logRequests(request: Request, response: Response, next: NextFunc
 
 /** A path as it may stand in a log. */
 export const pathWords = (url: string): string =>
-  (url.split('?')[0] ?? '').replace(/^\/join\/.*/, '/join/…').slice(0, 500);
+  (url.split('?')[0] ?? '').replace(/^\/(join|open)\/.*/, '/$1/…').slice(0, 500);

@@ -41,7 +41,7 @@ export const changeContext = (
   person: { readonly name: string; readonly email: string },
 ): Context => ({
   dashboard: {
-    version: 2,
+    version: 3,
     title: 'Notes',
     scope: [],
     panes: [

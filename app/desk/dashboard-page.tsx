@@ -2,7 +2,8 @@ import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } fro
 import { useLocation, useNavigate } from 'react-router';
 import type { ChangeAnswer } from '#core/change/answer.ts';
 import { type Context, shortNames } from '#core/dashboard/flow/context.ts';
-import { outagesId, pickedId, scopeCountId } from '#core/dashboard/pane/result.ts';
+import type { FormRecord } from '#core/dashboard/pane/kinds/form/kind.ts';
+import { delaysId, pickedId, scopeCountId } from '#core/dashboard/pane/result.ts';
 import { queryText, readScope, writeScope } from '#core/dashboard/scope/address.ts';
 import { withoutLatestPick, withPick } from '#core/dashboard/scope/change.ts';
 import type { Focus, Scope } from '#core/dashboard/scope/state.ts';
@@ -114,13 +115,14 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
       hrefOf: (drill: Drill) => searchOf(scope, [...drills, drill], isOver),
       act: setIntent,
       paste: setPasting,
-      form: (pane: string, action: string) => (
+      form: (pane: string, action: string, record: FormRecord | null) => (
         <Suspense>
           <FormInPane
             key={action}
             pane={pane}
             action={action}
-            about={location.search}
+            record={record}
+            about={`${location.search} ${turn}`}
             zone={view.desk.zone}
             post={post}
             onDone={(answer) => {
@@ -180,7 +182,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
     for (const [id, result] of Object.entries(first.panes))
       void Promise.resolve(result).then((each) => take(id, each));
     void Promise.resolve(first.picked).then((known) => take(pickedId, known));
-    void Promise.resolve(first.outages).then((outages) => take(outagesId, outages));
+    void Promise.resolve(first.delays).then((delays) => take(delaysId, delays));
     void Promise.resolve(first.count).then((count) => take(scopeCountId, count));
   }, [first, take]);
 
@@ -197,6 +199,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
           isBusy={panes.isBusy}
           trueAt={panes.trueAt}
           outages={panes.outages}
+          changes={panes.changes}
         />
         {children}
         {arrange ?? (

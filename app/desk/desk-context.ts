@@ -1,5 +1,6 @@
 import { createContext, type ReactNode, useContext } from 'react';
 import type { Context } from '#core/dashboard/flow/context.ts';
+import type { FormRecord } from '#core/dashboard/pane/kinds/form/kind.ts';
 import type { Focus, Scope } from '#core/dashboard/scope/state.ts';
 import type { Clock } from '#core/value/period/period.ts';
 import type { DashboardView } from '#server/panes/shown.ts';
@@ -20,8 +21,8 @@ export interface DeskContext {
   hrefOf(drill: Drill): string;
   act(intent: AskedAct): void;
   paste(asked: AskedPaste): void;
-  /** The form of an action of a pane that adds a record. */
-  form(pane: string, action: string): ReactNode;
+  /** The form of an action of a pane, for a record of it or, where that is null, a new one. */
+  form(pane: string, action: string, record: FormRecord | null): ReactNode;
   change(asked: InPlace): Promise<string | null>;
   /** Goes up whenever what was answered may no longer hold: records have changed, or somebody has signed in again. */
   readonly turn: number;

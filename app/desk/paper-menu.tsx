@@ -72,6 +72,11 @@ export function PaperMenu() {
             Send it by mail, regularly …
           </Link>
         )}
+        {view.mayBuild && (
+          <Link to={`/public-links/${view.id}${search}`} className="text-accent hover:underline">
+            Open it to everybody by a link …
+          </Link>
+        )}
         <Button
           className="self-start"
           onClick={() => {

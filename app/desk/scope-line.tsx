@@ -5,6 +5,7 @@ import { testOf } from '#core/dashboard/flow/context.ts';
 import { type Segment, scopeSegments } from '#core/dashboard/flow/words/scope.ts';
 import { withClause, withOwn } from '#core/dashboard/scope/change.ts';
 import { formatMoment, formatNumber } from '#core/value/format/format.ts';
+import { type LateChange, lateChangeSentence } from '#core/words/late-change.ts';
 import { type Outage, outageSentence } from '#core/words/outage.ts';
 import type { ScopeCount } from '#server/panes/shown.ts';
 import { IconButton } from '../ui/button.tsx';
@@ -27,6 +28,7 @@ interface Props {
   /** ISO 8601: the oldest moment at which what is shown was true. */
   readonly trueAt: string | null;
   readonly outages: readonly (Outage & { readonly trueAt: string | null })[];
+  readonly changes: readonly LateChange[];
 }
 
 /** One sentence that says exactly what the page shows; every part that can change is a control. */
@@ -39,6 +41,7 @@ export function ScopeLine({
   isBusy,
   trueAt,
   outages,
+  changes,
 }: Props) {
   const { context, clock, view } = useDesk();
   const segments = scopeSegments(context);
@@ -78,7 +81,10 @@ export function ScopeLine({
       </div>
       {/* In the room below the sentence, so that nothing on the page changes place when it comes and goes. */}
       <p role="status" className="absolute inset-x-0 bottom-1 truncate text-small text-slipping">
-        {outages.map(({ trueAt: seen, ...outage }) => outageSentence(outage, seen, clock)).join(' ')}
+        {[
+          ...outages.map(({ trueAt: seen, ...outage }) => outageSentence(outage, seen, clock)),
+          ...changes.map((change) => lateChangeSentence(change, clock)),
+        ].join(' ')}
       </p>
       {problems.map((problem) => (
         <p key={problem} role="alert" className="border-l-3 border-slipping pl-3 text-small text-slate">

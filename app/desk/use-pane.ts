@@ -11,7 +11,9 @@ import { useDesk } from './desk-context.ts';
 import type { Drill } from './drill-address.ts';
 
 /** What a pane on a desk is given beside what it shows: how it is looked at, and what can be done in it. */
-export function usePane(pane: Pane): Omit<PaneViewProps<Pane, PaneBody>, 'pane' | 'body' | 'asTable'> {
+export function usePane(
+  pane: Pane,
+): Omit<PaneViewProps<Pane, PaneBody>, 'pane' | 'body' | 'asTable' | 'inRecord'> {
   const desk = useDesk();
   const { search } = useLocation();
   const { view, context, clock } = desk;
@@ -66,7 +68,7 @@ function actionsOf(
       paste({ pane: id, start, mayAdd, mayChange: inPlace.length > 0 });
     },
     change: (key, field, saw, value) => change({ pane: id, key, field, saw, value }),
-    form: (action) => form(id, action),
+    form: (action, record) => form(id, action, record),
     loosen: (clause) => setScope((now) => withClause(now, clause, null)),
   };
 }

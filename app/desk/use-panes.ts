@@ -2,10 +2,11 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { setEdition } from '#core/dashboard/edition.ts';
 import type { PickedRecords } from '#core/dashboard/flow/context.ts';
 import { paneKey } from '#core/dashboard/flow/reads.ts';
-import { outagesId, type PaneResult, pickedId, scopeCountId } from '#core/dashboard/pane/result.ts';
+import { delaysId, type PaneResult, pickedId, scopeCountId } from '#core/dashboard/pane/result.ts';
 import { focusText, scopeParams } from '#core/dashboard/scope/address.ts';
 import type { Scope } from '#core/dashboard/scope/state.ts';
-import type { DashboardView, Outages, ScopeCount } from '#server/panes/shown.ts';
+import type { Delays } from '#server/panes/delays.ts';
+import type { DashboardView, ScopeCount } from '#server/panes/shown.ts';
 
 /** What a pane shows now: its latest result, whether a newer one is on its way, and since when. */
 export interface Showing {
@@ -14,7 +15,7 @@ export interface Showing {
   readonly since: number | null;
 }
 
-type Answer = PaneResult | ScopeCount | PickedRecords | Outages | null;
+type Answer = PaneResult | ScopeCount | PickedRecords | Delays | null;
 interface Known {
   readonly key: string;
   readonly answer: Answer;
@@ -73,7 +74,7 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
   const keys = useMemo(() => {
     const found: Record<string, string> = {};
     for (const [id, reads] of Object.entries(view.reads)) found[id] = paneKey(id, reads, scope);
-    found[outagesId] = outagesId;
+    found[delaysId] = delaysId;
     found[pickedId] = JSON.stringify([pickedId, scope.focus.map(focusText)]);
     return found;
   }, [view.reads, scope]);
@@ -203,14 +204,14 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
         ({ id }) => dataSets.length === 0 || usesOf(id).some((each) => dataSets.includes(each)),
       );
       const ids = touched.map(({ id }) => id).filter((id) => latest.current.keys[id] !== undefined);
-      if (ids.length > 0) void ask([...ids, scopeCountId, outagesId]);
+      if (ids.length > 0) void ask([...ids, scopeCountId, delaysId]);
     },
     [ask, usesOf, view.dashboard.panes],
   );
 
-  const outages = useMemo(() => {
-    const answer = known[outagesId]?.answer;
-    return answer && 'outages' in answer ? answer.outages : [];
+  const { outages, changes } = useMemo((): Delays => {
+    const answer = known[delaysId]?.answer;
+    return answer && 'outages' in answer ? answer : { outages: [], changes: [] };
   }, [known]);
   // While a source does not answer, what comes from it is asked for again, so that the page recovers by itself.
   useEffect(() => {
@@ -241,6 +242,7 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
     changed,
     isBusy: Object.keys(pending).length > 0,
     trueAt: oldest(Object.values(known).map(({ answer }) => answer)),
+    changes,
     outages: outages.map((outage) => ({
       ...outage,
       /** The oldest moment at which what is shown of it was true. */

@@ -3,7 +3,7 @@ import { card } from './card/slots.tsx';
 import { chart } from './chart/slots.tsx';
 import { crosstab } from './crosstab/slots.tsx';
 import { detail } from './detail/slots.tsx';
-import { newRecord } from './new-record/slots.tsx';
+import { form } from './form/slots.tsx';
 import { nextOne } from './next-one/slots.tsx';
 import { note } from './note/slots.tsx';
 import { recordCards } from './record-cards/slots.tsx';
@@ -19,7 +19,7 @@ const briefs: { readonly [K in Pane['kind']]: PaneBrief<Extract<Pane, { kind: K 
   table,
   detail,
   note,
-  'new-record': newRecord,
+  form,
   'next-one': nextOne,
   'record-cards': recordCards,
   trace,

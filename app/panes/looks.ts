@@ -4,7 +4,7 @@ import { card } from './card/card.tsx';
 import { chart } from './chart/chart.tsx';
 import { crosstab } from './crosstab/crosstab.tsx';
 import { detail } from './detail/detail.tsx';
-import { newRecord } from './new-record/new-record.tsx';
+import { form } from './form/form.tsx';
 import { nextOne } from './next-one/next-one.tsx';
 import { note } from './note/note.tsx';
 import { recordCards } from './record-cards/record-cards.tsx';
@@ -22,7 +22,7 @@ const looks: {
   table,
   detail,
   note,
-  'new-record': newRecord,
+  form,
   'next-one': nextOne,
   'record-cards': recordCards,
   trace,

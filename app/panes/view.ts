@@ -1,5 +1,6 @@
 import type { ComponentType, ReactNode } from 'react';
 import type { Offers } from '#core/change/offers.ts';
+import type { FormRecord } from '#core/dashboard/pane/kinds/form/kind.ts';
 import type { PaneBody } from '#core/dashboard/pane/kinds.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import type { PaneView } from '#core/dashboard/pane/view.ts';
@@ -54,8 +55,8 @@ export interface PaneActions {
   loosen(clause: string): void;
   /** Asks what an action of the pane would do to some of its records, or to all that it shows; whoever agrees then does it. */
   act(action: string, keys: readonly string[] | 'all', onDone?: () => void): void;
-  /** The form of an action of the pane that adds a record. */
-  form(action: string): ReactNode;
+  /** The form of an action of the pane: of one that changes a record with that record, of one that adds one with null. */
+  form(action: string, record: FormRecord | null): ReactNode;
   /** Asks what rows of a spreadsheet would change of its records; whoever agrees then changes them. */
   paste(start: PasteStart | null): void;
   /** Changes one field of a record that stood so; says why not, or null once it is done. */
@@ -80,6 +81,8 @@ export interface PaneViewProps<P extends Pane, B extends PaneBody> {
   /** The address of its records as a file of a format. */
   readonly fileOf: (format: string) => string;
   readonly asTable: boolean;
+  /** It stands in a record that was opened, and is of that one. */
+  readonly inRecord?: true;
 }
 
 /** How a kind of pane looks. */

@@ -32,14 +32,17 @@ export const loader = guardedLoader<Signed<Route.LoaderArgs>, Promise<Loaded>>(
   },
 );
 
+const ticked = z
+  .literal('yes')
+  .optional()
+  .transform((answer) => answer === 'yes');
+
 const Change = z.object({
   name: z.string().trim().min(1, 'A name is needed.').max(100),
   zone: z.string().refine(isZone, 'There is no such time zone.'),
   accent: z.enum(deskAccents),
-  isOpen: z
-    .literal('yes')
-    .optional()
-    .transform((answer) => answer === 'yes'),
+  isOpen: ticked,
+  publicLinks: ticked,
 });
 
 interface Answer {
@@ -113,6 +116,12 @@ export default function DeskSettingsPage({ loaderData: { desk, zones, accents } 
               value="yes"
               defaultChecked={desk.isOpen}
               label="Everybody who is signed in may read it"
+            />
+            <CheckField
+              name="publicLinks"
+              value="yes"
+              defaultChecked={desk.publicLinks}
+              label="Analysts may make links that show a dashboard to everybody, without signing in"
             />
             <div className="flex items-center gap-3">
               <Button type="submit" look="main" disabled={busy || saving.state === 'submitting'}>

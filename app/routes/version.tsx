@@ -101,12 +101,20 @@ export default function Version({ loaderData }: Route.ComponentProps) {
         </div>
         <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
           {published !== null && !isPublished && (
-            <Link
-              to={`${draft}/versions/${published}${search}`}
-              className="text-small text-accent hover:underline"
-            >
-              The same in version {published}
-            </Link>
+            <>
+              <Link
+                to={`${draft}/versions/${published}${search}`}
+                className="text-small text-accent hover:underline"
+              >
+                The same in version {published}
+              </Link>
+              <Link
+                to={`${draft}/versions/${number}/beside/${published}${search}`}
+                className="text-small text-accent hover:underline"
+              >
+                Beside version {published}
+              </Link>
+            </>
           )}
           <Link to={`${draft}/versions`} className="text-small text-accent hover:underline">
             All versions

@@ -69,7 +69,7 @@ export default function Versions({ loaderData }: Route.ComponentProps) {
       action={<ButtonLink to={`/workroom/dashboards/${id}`}>To the draft</ButtonLink>}
     >
       <ol className="border-t border-line">
-        {versions.map(({ number, at, by, remark, isPublished, changes }) => (
+        {versions.map(({ number, at: moment, by, remark, isPublished, changes }, at) => (
           <li
             key={number}
             className="grid gap-x-6 border-b border-hair py-3 sm:grid-cols-[11rem_minmax(0,1fr)]"
@@ -84,10 +84,20 @@ export default function Versions({ loaderData }: Route.ComponentProps) {
                 </Link>
               </p>
               <p className="text-small text-muted">
-                {formatMoment(at, { zone, now: new Date(now) })}
+                {formatMoment(moment, { zone, now: new Date(now) })}
                 {by && `, ${by}`}
               </p>
               {isPublished && <p className="text-small text-accent">readers get this</p>}
+              {versions[at + 1] && (
+                <p>
+                  <Link
+                    to={`/workroom/dashboards/${id}/versions/${versions[at + 1]?.number}/beside/${number}`}
+                    className="text-small text-accent hover:underline"
+                  >
+                    Beside the one before
+                  </Link>
+                </p>
+              )}
             </div>
             <div className="min-w-0">
               {remark !== '' && <p className="mb-1 break-words whitespace-pre-line">{remark}</p>}

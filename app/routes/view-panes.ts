@@ -1,7 +1,7 @@
 import { setMaxListeners } from 'node:events';
-import { outagesId, pickedId, scopeCountId } from '#core/dashboard/pane/result.ts';
+import { delaysId, pickedId, scopeCountId } from '#core/dashboard/pane/result.ts';
 import { guardedLoader, type Signed, to } from '#server/guard.ts';
-import { outagesOf } from '#server/panes/outages.ts';
+import { delaysOf } from '#server/panes/delays.ts';
 import { withPicked } from '#server/panes/picked.ts';
 import { runPane } from '#server/panes/run.ts';
 import { countScope } from '#server/panes/shown.ts';
@@ -43,7 +43,7 @@ export const loader = guardedLoader(
         if (wanted.has(pickedId)) running.push(known.then(({ picked }) => send(pickedId, picked ?? null)));
         await Promise.all(running);
         // What the panes found out about their sources is known only now.
-        if (wanted.has(outagesId)) send(outagesId, { outages: await outagesOf(context) });
+        if (wanted.has(delaysId)) send(delaysId, await delaysOf(context));
         if (!stop.signal.aborted) controller.close();
       },
       // The reader has left, or moved on: what nobody else waits for is cancelled at the source.

@@ -13,6 +13,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import { meaningOf } from '#core/value/field/value.ts';
 import type { DashboardView } from '#server/panes/shown.ts';
 import { briefOf } from '../panes/briefs.ts';
+import { idle } from '../panes/idle.tsx';
 import { lookOf } from '../panes/looks.ts';
 import { PaneBodyView } from '../panes/pane-body.tsx';
 import type { PaneActions } from '../panes/view.ts';
@@ -26,20 +27,9 @@ import { lostProblem, useQuestion } from '../ui/use-question.ts';
 import { BriefSlot } from './brief-slots.tsx';
 import { CopyPane } from './copy-pane.tsx';
 import type { OfferedDataSet } from './draft-page.tsx';
+import { OthersHere } from './others-here.tsx';
 import { SaveProblems } from './save-bar.tsx';
 import { useDraft } from './use-draft.ts';
-
-/** Nothing is picked or opened in a pane whose brief is being written. */
-const idle: Omit<PaneActions, 'look'> = {
-  pick: () => undefined,
-  open: () => undefined,
-  hrefOf: () => '#',
-  loosen: () => undefined,
-  act: () => undefined,
-  paste: () => undefined,
-  change: async () => null,
-  form: () => <Quiet>What it asks for stands here, for those who may add one.</Quiet>,
-};
 
 /** The scope of an address with a pane looked at in its own way. */
 function searchWith(search: string, pane: string, view: PaneView): string {
@@ -110,6 +100,7 @@ export function BriefPage({ view, paneId, revision, dataSets, dashboards }: Prop
         </span>
         <h1 className="text-lead font-strong">The brief of “{pane.title || 'Untitled'}”</h1>
         <span className="flex-1" />
+        <OthersHere dashboard={view.id} />
         <CopyPane id={view.id} pane={pane} dashboards={dashboards} />
         <ConfirmRemove
           what={`“${pane.title || 'Untitled'}”`}

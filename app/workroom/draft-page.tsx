@@ -14,6 +14,7 @@ import { ConfirmRemove } from '../ui/confirm-remove.tsx';
 import { Popover } from '../ui/popover.tsx';
 import { SelectField } from '../ui/select-field.tsx';
 import type { PublishAnswer } from './answers.ts';
+import { OthersHere } from './others-here.tsx';
 import { PublishButton } from './publish-button.tsx';
 import { SaveProblems, SaveState } from './save-bar.tsx';
 import { ScopeEditor } from './scope-editor.tsx';
@@ -119,6 +120,7 @@ export function DraftPage({
         />
         <span className="text-small text-muted">{publishedWords(published, isPublished)}</span>
         <span className="flex-1" />
+        <OthersHere dashboard={view.id} />
         <SaveState saving={saving} isChanged={isTyping} />
         <IconButton name="Undo" disabled={!undo || saving.busy} onClick={() => undo?.()}>
           <Undo2 className="size-4" />

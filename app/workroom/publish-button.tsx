@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { useFetcher } from 'react-router';
+import { Link, useFetcher } from 'react-router';
 import type { DraftReview } from '#server/definitions/draft-review.ts';
 import { Button } from '../ui/button.tsx';
 import { TextAreaField } from '../ui/field.tsx';
@@ -52,7 +52,11 @@ export function PublishButton({
         }}
       >
         <div aria-live="polite" className="flex flex-col gap-3">
-          {review ? <Reviewed {...review} /> : <p className="text-muted">Looking at every pane …</p>}
+          {review ? (
+            <Reviewed {...review} beside={`/workroom/dashboards/${id}/versions/published/beside/draft`} />
+          ) : (
+            <p className="text-muted">Looking at every pane …</p>
+          )}
         </div>
         <TextAreaField
           label="A note on this version (as you like)"
@@ -69,7 +73,7 @@ export function PublishButton({
   );
 }
 
-function Reviewed({ changes, findings }: DraftReview) {
+function Reviewed({ changes, findings, beside }: DraftReview & { beside: string }) {
   return (
     <>
       {findings.length > 0 && (
@@ -99,6 +103,11 @@ function Reviewed({ changes, findings }: DraftReview) {
               </li>
             ))}
           </ul>
+        )}
+        {changes !== null && changes.length > 0 && (
+          <Link to={beside} className="mt-1 inline-block text-accent hover:underline">
+            See both beside each other
+          </Link>
         )}
       </section>
     </>

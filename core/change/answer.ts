@@ -8,7 +8,7 @@ import type { Values } from './change.ts';
 
 /** A field whose value is asked for. */
 export interface AskedField {
-  readonly field: Pick<Field, 'name' | 'type' | 'label' | 'unit' | 'states' | 'format'>;
+  readonly field: Pick<Field, 'name' | 'type' | 'label' | 'unit' | 'states' | 'format' | 'group'>;
   readonly label: string;
   readonly isRequired: boolean;
   /** What it may be, where that is one of a few. */

@@ -42,6 +42,14 @@ describe('a definition of version 1', () => {
     expect(now.panes[0]).toHaveProperty('subset', 'late');
   });
 
+  test('of a dashboard with a form that adds opens with it', () => {
+    const [pane] = dashboard.panes;
+    const { id, title, place } = pane ?? {};
+    const adds = { kind: 'new-record', id, title, place, dataSet: ids.incidents, action: 'add' };
+    const now = migrateDashboard({ ...dashboard, version: 2, panes: [adds] });
+    expect(now.panes[0]).toEqual({ ...adds, kind: 'form', about: 'new' });
+  });
+
   test('without anything that was renamed stays as it is', () => {
     expect(migrateDataSet({ ...sailings, version: 1 })).toEqual(migrateDataSet(sailings));
   });

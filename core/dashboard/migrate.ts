@@ -32,6 +32,13 @@ const dashboardSteps: Steps = [
     version: 2,
     panes: list(dashboard.panes).map((pane) => renamed(pane, 'cut', 'subset')),
   }),
+  (dashboard) => ({
+    ...dashboard,
+    version: 3,
+    panes: list(dashboard.panes).map((pane) =>
+      pane.kind === 'new-record' ? { ...pane, kind: 'form', about: 'new' } : pane,
+    ),
+  }),
 ];
 const dataSetSteps: Steps = [
   (dataSet) => ({

@@ -5,7 +5,7 @@ import { cardAt } from './parts.ts';
 /** What the vessels ask of the stores, and what becomes of it. */
 export function requisitions(ids: Pick<ServiceIds, 'requisitions' | 'lines'>): Dashboard {
   return {
-    version: 2,
+    version: 3,
     title: 'Requisitions',
     scope: [
       { name: 'vessel', many: 'vessels', offer: 'values', dataSet: ids.requisitions, field: 'Vessel' },
@@ -74,10 +74,11 @@ export function requisitions(ids: Pick<ServiceIds, 'requisitions' | 'lines'>): D
         place: { x: 8, y: 6, w: 4, h: 14 },
       },
       {
-        kind: 'new-record',
+        kind: 'form',
         id: 'raise',
         title: 'Raise a requisition',
         dataSet: ids.requisitions,
+        about: 'new',
         action: 'raise',
         place: { x: 0, y: 20, w: 4, h: 10 },
       },

@@ -11,13 +11,14 @@ const orderFields = [
   'due_on',
   'done_at',
   'estimate_hours',
+  'deferred_because',
 ];
 
 /** The work that is to be done on vessels. */
 export function vesselUpkeep(ids: DemoIds): Dashboard {
   const unfinished = { field: 'status', test: { op: 'isNot' as const, values: ['done'] } };
   return {
-    version: 2,
+    version: 3,
     title: 'Vessel upkeep',
     scope: [
       { name: 'vessel', many: 'vessels', offer: 'values', dataSet: ids.orders, field: 'vessel' },
@@ -135,7 +136,16 @@ export function vesselUpkeep(ids: DemoIds): Dashboard {
         order: [{ by: 'due_on' }],
         pageSize: 12,
         inStepWith: 'orders',
-        place: { x: 0, y: 25, w: 12, h: 15 },
+        place: { x: 0, y: 25, w: 8, h: 15 },
+      },
+      {
+        kind: 'form',
+        id: 'revise',
+        title: 'Change the picked order',
+        dataSet: ids.orders,
+        about: 'picked',
+        action: 'revise',
+        place: { x: 8, y: 25, w: 4, h: 15 },
       },
     ],
   };

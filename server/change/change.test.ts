@@ -11,6 +11,7 @@ import { listen } from '../live/listen.ts';
 import { contextOf } from '../panes/context.ts';
 import { openBehind, openRecord } from '../panes/drill.ts';
 import { beginBatch, endBatch, findBatch, historyOf, markBatch } from '../store/changes.ts';
+import { noticedIds } from '../store/data-changed.ts';
 import { addDataSet } from '../store/data-sets.ts';
 import { database } from '../store/database.ts';
 import { addUser, personOf, signIn, type User } from '../store/people.ts';
@@ -289,7 +290,7 @@ test('what a number or a chart opens can be acted on as another pane of the dash
 test('every open page over those records is told, whatever data set it shows them through', async () => {
   for (const [id, definition] of dataSets) await addDataSet({ id, name: id, definition, by: null });
   const heard: string[] = [];
-  const stop = await listen('slate_changed', (dataSet) => heard.push(dataSet ?? ''));
+  const stop = await listen('slate_changed', (notice) => heard.push(...noticedIds(notice ?? '')));
   await send('done', keys(7003));
   await expect.poll(() => heard).toContain(sound.ids.orders);
   // What is asked in SQL may read any table.

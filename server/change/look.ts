@@ -143,6 +143,7 @@ export async function lookAt(
           ...(known?.unit ? { unit: known.unit } : {}),
           ...(known?.format ? { format: known.format } : {}),
           ...(known?.states ? { states: known.states } : {}),
+          ...(known?.group === undefined ? {} : { group: known.group }),
         },
         label: labelOf(field),
         isRequired: to.required === true || target.column.filled === true,

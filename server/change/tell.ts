@@ -3,7 +3,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import { followUpsConnection } from '#sources/follow-ups/connection.ts';
 import { dataChanged } from '../store/data-changed.ts';
 import { allDataSets, type StoredDataSet } from '../store/data-sets.ts';
-import { askForRefresh } from '../store/kept.ts';
+import { noteChangedRecords } from '../store/kept.ts';
 import { findBuiltInSource, noteChanged } from '../store/sources.ts';
 
 /**
@@ -28,7 +28,7 @@ async function tell(
 ): Promise<void> {
   await noteChanged(source);
   const showing = (await allDataSets()).filter(isShowing);
-  for (const { id, definition } of showing) if (definition.keep) await askForRefresh(id);
+  for (const { id, definition } of showing) if (definition.keep) await noteChangedRecords(id);
   await dataChanged([...new Set([dataSetId, ...showing.map(({ id }) => id)])]);
 }
 

@@ -11,7 +11,7 @@ import { relationWith } from '#core/plan/relation.ts';
 import { problemOf } from '#core/value/problem/problem.ts';
 import { type KeptTest, keptTest } from '../../testing/kept.ts';
 import { refresh } from '../kept/refresh.ts';
-import { outagesOf } from '../panes/outages.ts';
+import { outagesOf } from '../panes/delays.ts';
 import { runPlan } from '../records/run.ts';
 import { allowanceOf, budgetOf } from '../sources/budget.ts';
 import { closeClients } from '../sources/open.ts';

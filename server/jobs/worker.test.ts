@@ -8,6 +8,7 @@ import { followersOf } from '#core/lineage/reach.ts';
 import { keptScans } from '#testing/plans.ts';
 import { type KeptTest, keptTest } from '../../testing/kept.ts';
 import { changeStream, startHearing } from '../live/changes.ts';
+import { dataChanged } from '../store/data-changed.ts';
 import { addDataSet, findDataSet, findDataSets } from '../store/data-sets.ts';
 import * as kept from '../store/kept.ts';
 import { addUser, sessionOf, signIn, signOut } from '../store/people.ts';
@@ -135,6 +136,11 @@ test('an open page hears of its own data sets, those made of others too, and of 
     .poll(heard, soon)
     .toContain(`event: changed\ndata: {"name":"board","dataSets":["${derived}"]}`);
   expect(heard()).not.toContain(other);
+  // What one change does to several of them is told at once.
+  await dataChanged([mine, base, other]);
+  await expect
+    .poll(heard, soon)
+    .toContain(`event: changed\ndata: {"name":"board","dataSets":["${mine}","${derived}"]}`);
   leave.abort();
   await ended;
 });

@@ -97,6 +97,23 @@ describe('kept records', () => {
     await expect(runPlan(all(await keptSet(replace)), about)).rejects.toThrow('have not been fetched yet');
   });
 
+  test('are known to be of before a change until a refresh that began after it', async () => {
+    const id = await keptSet(replace);
+    await scan(1, 5, 'north', '2026-11-23T06:40:00Z');
+    expect(await refresh(id)).toMatchObject({ state: 'done' });
+    expect(await store.changesToCome([id])).toEqual([]);
+    const began = new Date();
+    await new Promise((resolve) => setTimeout(resolve, 5));
+    await store.noteChangedRecords(id);
+    const [late] = await store.changesToCome([id, randomUUID()]);
+    expect(late).toMatchObject({ id, at: expect.stringMatching(/Z$/) });
+    // One that was under way by then may not have it.
+    await refresh(id, { now: () => began });
+    expect(await store.changesToCome([id])).toHaveLength(1);
+    await refresh(id);
+    expect(await store.changesToCome([id])).toEqual([]);
+  });
+
   test('are all fetched again, to the last digit, and say when they were true', async () => {
     const id = await keptSet(replace);
     await scan(1, 5000, 'north', '2026-11-23T06:40:00Z');

@@ -2,6 +2,7 @@ import { EventEmitter } from 'node:events';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { askAgain } from '#engine/postgres/engine.ts';
 import { askAgainThere } from '../records/there.ts';
+import { noticedIds } from '../store/data-changed.ts';
 import { takeTurn } from '../turns/in-turn.ts';
 import { listen } from './listen.ts';
 
@@ -13,10 +14,10 @@ const beatMs = 20_000;
 /** Begins to hear of what changes records and of people who sign out; gives what ends it. */
 export async function startHearing(): Promise<() => Promise<void>> {
   const [kept, given, signedOut] = await Promise.all([
-    listen('slate_changed', (dataSet) => {
+    listen('slate_changed', (notice) => {
       askAgain();
       askAgainThere();
-      changes.emit('change', dataSet);
+      changes.emit('change', notice === null ? null : noticedIds(notice));
     }),
     listen('slate_given', (person) => changes.emit('given', person)),
     listen('slate_signed_out', (session) => changes.emit('signed out', session)),
@@ -73,11 +74,13 @@ export async function changeStream(
   const body = new ReadableStream<Uint8Array>({
     start(controller) {
       const send = (text: string): void => controller.enqueue(encoder.encode(text));
-      const tell = (dataSet: string | null): void => {
+      const tell = (ids: readonly string[] | null): void => {
         for (const { name, followers } of watched) {
-          const dataSets =
-            dataSet === null ? [...new Set([...followers.values()].flat())] : followers.get(dataSet);
-          if (dataSets) send(`event: changed\ndata: ${JSON.stringify({ name, dataSets })}\n\n`);
+          const changed = ids ? ids.flatMap((id) => followers.get(id) ?? []) : [...followers.values()].flat();
+          const dataSets = [...new Set(changed)];
+          // After touch was lost a page asks again whatever it shows.
+          if (dataSets.length > 0 || ids === null)
+            send(`event: changed\ndata: ${JSON.stringify({ name, dataSets })}\n\n`);
         }
       };
       const tellOwn = (person: string | null): void => {

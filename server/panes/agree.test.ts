@@ -151,7 +151,7 @@ test('whatever is asked, all ways to show it say the same numbers', async () => 
         },
       ];
       const context: Context = {
-        dashboard: { version: 2, title: 'Agreeing', scope: [], panes } as unknown as Context['dashboard'],
+        dashboard: { version: 3, title: 'Agreeing', scope: [], panes } as unknown as Context['dashboard'],
         dataSets,
         scope: emptyScope,
         clock: { now, zone },

@@ -3,10 +3,12 @@ import type { Filter } from '#core/ask/condition/resolve.ts';
 import { recordPlace } from '#core/change/place.ts';
 import { valueSaid } from '#core/change/words.ts';
 import { ask } from '#core/dashboard/flow/ask.ts';
+import { casesOf, inCase } from '#core/dashboard/flow/cases.ts';
 import type { Context } from '#core/dashboard/flow/context.ts';
 import { counterpart } from '#core/dashboard/flow/counterpart.ts';
 import { recordFields } from '#core/dashboard/flow/offered.ts';
 import { type ListOrder, orderOf } from '#core/dashboard/pane/list-view.ts';
+import type { PaneResult } from '#core/dashboard/pane/result.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import { searchFilter } from '#core/dashboard/pane/search.ts';
 import {
@@ -30,6 +32,7 @@ import { countRecords, runPlan } from '../records/run.ts';
 import { historyOf } from '../store/changes.ts';
 import { type OffersFrom, offersFrom, recordOffers } from './offers-from.ts';
 import { recordsPlan } from './records-plan.ts';
+import { runPane } from './run.ts';
 
 /** A number of a pane is of at most this many groups. */
 const mostGroups = 8;
@@ -231,6 +234,8 @@ export interface OpenedRecord {
   readonly isFollowedUp: boolean;
   /** What was done to it here, latest first. */
   readonly history: readonly PastChange[];
+  /** The panes that follow what it is, or is of, each as it is of that. */
+  readonly cases: readonly { readonly pane: string; readonly result: PaneResult }[];
   /** Records of other panes that refer to this one. */
   readonly related: readonly RelatedRecords[];
 }
@@ -272,8 +277,8 @@ export async function findRecord(
 }
 
 /**
- * A record (see {@link findRecord}) with what was done to it, what can be, and the records of other tables of the dashboard that refer to
- * it. What no pane shows is not found.
+ * A record (see {@link findRecord}) with what was done to it, what can be, what happened to it, and the records of other tables of the
+ * dashboard that refer to it. What no pane shows is not found.
  */
 export async function openRecord(
   from: RecordAddress,
@@ -285,9 +290,15 @@ export async function openRecord(
   const asking = { doing: `opening ${dataSet.noun.one} ${from.key}`, signal };
   const shown = detail.fields.map(({ name }) => name);
   const related = isThere ? relatedLists(use, dataSet, context) : [];
-  const [offers, history, lists] = await Promise.all([
+  const [offers, history, cases, lists] = await Promise.all([
     isThere ? recordOffers(pane, { id: use.dataSet, dataSet, key: from.key }, context, signal) : null,
     pastOf(recordPlace(use.dataSet, dataSet), dataSet, from.key, shown, context),
+    Promise.all(
+      casesOf(detail, dataSet, context.dashboard).map(async (of) => ({
+        pane: of.pane.id,
+        result: await runPane({ pane: of.pane, context: inCase(context, of), signal }),
+      })),
+    ),
     Promise.all(
       related.map(async ({ pane: list, use: other, dataSet: data, link }): Promise<RelatedRecords> => {
         const where: Filter = { field: link, test: { op: 'same', value: from.key } };
@@ -319,6 +330,7 @@ export async function openRecord(
     offers,
     isFollowedUp: isThere && dataSet.followUp === true,
     history,
+    cases,
     related: lists,
   };
 }
@@ -341,7 +353,9 @@ async function pastOf(
       way === 'remove'
         ? []
         : fields
-            .filter(({ name }) => shown.includes(name) && name in (after ?? {}))
+            .filter(
+              ({ name }) => shown.includes(name) && (before?.[name] ?? null) !== (after?.[name] ?? null),
+            )
             .map((field) => ({
               label: labelOf(field),
               before: before ? valueSaid(field, before[field.name] ?? null, clock) : '',

@@ -17,7 +17,11 @@ export type OffersFrom = PaneOffers & { readonly pane: string };
 export function offersFrom(from: Pane, dataSet: string, context: Context): OffersFrom[] {
   const isOfOne = (pane: Pane): boolean => usesOf(pane)[0]?.follows === 'picks';
   const rank = (pane: Pane): number => (pane === from ? 0 : isOfOne(pane) ? 1 : 2);
-  const over = context.dashboard.panes.filter((pane) => usesOf(pane)[0]?.dataSet === dataSet);
+  // What only asks, and shows nothing of a record, offers itself alone.
+  const over = context.dashboard.panes.filter((pane) => {
+    const [use] = usesOf(pane);
+    return use?.dataSet === dataSet && use.fields.length > 0;
+  });
   return over
     .sort((one, other) => rank(one) - rank(other))
     .flatMap((pane) => {

@@ -105,7 +105,7 @@ beforeAll(async () => {
     panes: [
       // Incidents go with their sailings below, which the rule of the sailings says nothing about.
       ...brief.panes.filter(
-        (pane) => 'dataSet' in pane && pane.dataSet === sound.ids.sailings && pane.kind !== 'new-record',
+        (pane) => 'dataSet' in pane && pane.dataSet === sound.ids.sailings && pane.kind !== 'form',
       ),
       {
         ...shared,

@@ -18,11 +18,10 @@ import { emptyScope, type Vocabulary } from '#core/dashboard/scope/state.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { comesFrom } from '#core/lineage/reach.ts';
 import { allOf, type RecordsPlan } from '#core/plan/plan.ts';
-import type { Outage } from '#core/words/outage.ts';
 import { countRecords } from '../records/run.ts';
 import { checksOf } from '../store/checks.ts';
 import type { OpenDashboard } from './context.ts';
-import { outagesOf } from './outages.ts';
+import { type Delays, delaysOf } from './delays.ts';
 import { withPicked } from './picked.ts';
 import { runPane } from './run.ts';
 
@@ -194,13 +193,8 @@ export interface FirstResults {
   readonly count: Promise<ScopeCount | null>;
   /** What is known of the records that are picked. */
   readonly picked: Promise<PickedRecords | null>;
-  /** The sources that do not answer, once the panes have asked them. */
-  readonly outages: Promise<Outages>;
-}
-
-/** The sources that do not answer. */
-export interface Outages {
-  readonly outages: readonly Outage[];
+  /** Sources that do not answer, once the panes have asked them, and changes that are still to come. */
+  readonly delays: Promise<Delays>;
 }
 
 /** Starts every pane at once; none waits for another. */
@@ -211,9 +205,9 @@ export function firstResults(context: Context, signal: AbortSignal): FirstResult
   );
   return {
     panes: Object.fromEntries(panes),
-    outages: Promise.all(panes.map(([, result]) => result))
-      .then(async () => ({ outages: await outagesOf(context) }))
-      .catch(() => ({ outages: [] })),
+    delays: Promise.all(panes.map(([, result]) => result))
+      .then(() => delaysOf(context))
+      .catch(() => ({ outages: [], changes: [] })),
     count: countScope(context, signal),
     picked: known.then(({ picked }) => picked ?? null),
   };

@@ -86,9 +86,21 @@ describe('roles', () => {
     expect(askerOf(torquil)).toMatchObject({ attributes: { groups: ['Deck crew'] }, seesAll: false });
     await removeGroup(group?.id ?? '');
     expect(await roles()).toEqual({ [sound]: 'reader' });
-    await changeDesk(isles, { name: 'Isles', zone: 'UTC', accent: 'amber', isOpen: true });
+    await changeDesk(isles, {
+      name: 'Isles',
+      zone: 'UTC',
+      accent: 'amber',
+      isOpen: true,
+      publicLinks: false,
+    });
     expect(await roles()).toEqual({ [sound]: 'reader', [isles]: 'reader' });
-    await changeDesk(isles, { name: 'Isles', zone: 'UTC', accent: 'amber', isOpen: false });
+    await changeDesk(isles, {
+      name: 'Isles',
+      zone: 'UTC',
+      accent: 'amber',
+      isOpen: false,
+      publicLinks: false,
+    });
   });
 
   test('hold from the next request on, for a session that is open', async () => {
@@ -271,7 +283,7 @@ describe('desks', () => {
     const taken = await addDesk({ name: 'Isles', zone: 'UTC' });
     expect(taken.slug).toBe('isles-2');
     await removeDesk(taken.id);
-    const draft = { version: 2 as const, title: 'Morning', scope: [], panes: [] };
+    const draft = { version: 3 as const, title: 'Morning', scope: [], panes: [] };
     const [one, two] = [randomUUID(), randomUUID()];
     for (const [id, deskId] of [
       [one, sound],

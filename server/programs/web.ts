@@ -3,7 +3,8 @@ import { createRequestHandler } from '@react-router/express';
 import compression from 'compression';
 import express from 'express';
 import { readCookies } from '../cookies.ts';
-import { limitBody, protect, readableAddress, sameOrigin } from '../front-door.ts';
+import { letGoOfDrains } from '../drains.ts';
+import { frameable, limitBody, protect, readableAddress, sameOrigin } from '../front-door.ts';
 import { healthRoutes } from '../health.ts';
 import { intakeRoutes } from '../intake.ts';
 import { endStreams, startHearing } from '../live/changes.ts';
@@ -26,13 +27,14 @@ async function makeApp(): Promise<express.Express> {
         !/ndjson|event-stream/.test(String(response.getHeader('content-type'))) &&
         compression.filter(request, response),
     }),
+    letGoOfDrains,
   );
   app.use(intakeRoutes());
   app.use('/results', resultRoutes());
   app.use(readableAddress, protect);
   app.use('/assets', express.static('build/client/assets', { immutable: true, maxAge: '1y' }));
   app.use(express.static('build/client', { maxAge: '1h', index: false }));
-  app.use(sameOrigin, limitBody);
+  app.use(sameOrigin, limitBody, frameable);
   app.use(
     createRequestHandler({
       build,

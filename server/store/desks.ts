@@ -78,13 +78,14 @@ export interface Holder {
 /** A desk as administrators see it: its settings, and who holds a role on it. */
 export interface DeskSettings extends Desk {
   readonly isOpen: boolean;
+  readonly publicLinks: boolean;
   readonly people: readonly Holder[];
   readonly groups: readonly Holder[];
 }
 
 export async function deskSettings(slug: string): Promise<DeskSettings | null> {
   const [desk] = await database()
-    .select({ ...deskOf, isOpen: desks.isOpen })
+    .select({ ...deskOf, isOpen: desks.isOpen, publicLinks: desks.publicLinks })
     .from(desks)
     .where(eq(desks.slug, slug))
     .limit(1);
@@ -106,10 +107,10 @@ export async function deskSettings(slug: string): Promise<DeskSettings | null> {
   return { ...desk, people, groups: grouped };
 }
 
-/** Changes what a desk is called, its zone, its colour, and whether everybody who is signed in reads it. */
+/** Changes what a desk is called, its zone, its colour, who reads it beside those with a role, and whether links may show it to everybody. */
 export async function changeDesk(
   id: string,
-  change: Pick<typeof desks.$inferSelect, 'name' | 'zone' | 'accent' | 'isOpen'>,
+  change: Pick<typeof desks.$inferSelect, 'name' | 'zone' | 'accent' | 'isOpen' | 'publicLinks'>,
 ): Promise<void> {
   await database().update(desks).set(change).where(eq(desks.id, id));
 }

@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, inArray, lte, not, notExists, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, gt, inArray, lte, not, notExists, sql } from 'drizzle-orm';
 import type { Spans } from '#core/dataset/kept/spans.ts';
 import type { RejectedRecord } from '#core/dataset/upload.ts';
 import { type Problem, ProblemError } from '#core/value/problem/problem.ts';
@@ -311,6 +311,28 @@ export async function leaseDue(now: Date): Promise<string[]> {
 
 /** Asks for a refresh as soon as a worker is free. */
 export const askForRefresh = (dataSetId: string): Promise<void> => setNext(dataSetId, new Date());
+
+/** Notes that records which a data set may show were changed where they come from, and asks for a refresh. */
+export async function noteChangedRecords(dataSetId: string): Promise<void> {
+  const now = new Date();
+  const set = { nextAt: now, changedAt: now };
+  await database()
+    .insert(kept)
+    .values({ dataSetId, ...set })
+    .onConflictDoUpdate({ target: kept.dataSetId, set });
+  await ringAt(now);
+}
+
+/** Those of some data sets whose kept records are of before a change, with the moment of that (ISO 8601). */
+export async function changesToCome(dataSetIds: readonly string[]): Promise<{ id: string; at: string }[]> {
+  if (dataSetIds.length === 0) return [];
+  const rows = await database()
+    .select({ id: kept.dataSetId, at: kept.changedAt })
+    .from(kept)
+    .innerJoin(keptVersions, eq(keptVersions.id, kept.versionId))
+    .where(and(inArray(kept.dataSetId, [...dataSetIds]), gt(kept.changedAt, keptVersions.trueAt)));
+  return rows.flatMap(({ id, at }) => (at ? [{ id, at: at.toISOString() }] : []));
+}
 
 /** How long what is sent to a source is gathered before it is taken in. */
 const gatherMs = 2_000;

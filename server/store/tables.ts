@@ -122,6 +122,8 @@ export const desks = pgTable('desks', {
   position: integer('position').notNull().default(0),
   /** Whether everybody who is signed in may read it. */
   isOpen: boolean('is_open').notNull().default(false),
+  /** Whether its dashboards may be shown by a link without signing in. */
+  publicLinks: boolean('public_links').notNull().default(false),
   madeAt: creation(),
 });
 
@@ -349,6 +351,48 @@ export const sendings = pgTable(
   (table) => [index('sendings_due').on(table.nextAt), index('sendings_by_dashboard').on(table.dashboardId)],
 );
 
+/** Who has the draft of a dashboard on a page, as the page has said last. */
+export const presences = pgTable(
+  'presences',
+  {
+    dashboardId: uuid('dashboard_id')
+      .notNull()
+      .references(() => dashboards.id, { onDelete: 'cascade' }),
+    userId: uuid('user_id')
+      .notNull()
+      .references(() => users.id, { onDelete: 'cascade' }),
+    seenAt: moment('seen_at').notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.dashboardId, table.userId] })],
+);
+
+/** Links by which a dashboard is shown to whoever has one, without signing in. Only hashes of them are kept. */
+export const publicLinks = pgTable(
+  'public_links',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    tokenHash: text('token_hash').notNull().unique(),
+    dashboardId: uuid('dashboard_id')
+      .notNull()
+      .references(() => dashboards.id, { onDelete: 'cascade' }),
+    /** It ends with them. */
+    madeBy: uuid('made_by')
+      .notNull()
+      .references(() => users.id, { onDelete: 'cascade' }),
+    /** For whom it is. */
+    name: text('name').notNull(),
+    /** The scope, as the address has it, from the question mark on. */
+    search: text('search').notNull(),
+    /** The id of the one pane that it shows; null: all of them. */
+    pane: text('pane'),
+    /** The origins of the sites that may show it within pages of theirs. */
+    sites: jsonb('sites').$type<readonly string[]>().notNull().default([]),
+    endsAt: moment('ends_at').notNull(),
+    madeAt: creation(),
+  },
+  (table) => [index('public_links_by_dashboard').on(table.dashboardId)],
+);
+
 /** A published dashboard with the definitions of its data sets as they were, so that drafts change nothing for readers. */
 export const versions = pgTable(
   'versions',
@@ -423,6 +467,8 @@ export const kept = pgTable('kept', {
   nextAt: moment('next_at'),
   /** Refreshes that failed one after the other; each makes the next wait longer. */
   failures: integer('failures').notNull().default(0),
+  /** When records that it may show were last changed where they come from. */
+  changedAt: moment('changed_at'),
 });
 
 /** The history of refreshes. */

@@ -3,6 +3,7 @@ import type { AskedField, ChangeAnswer, ChangeLook, ConflictShown } from '#core/
 import { wrongAsTyped } from '#core/change/as-typed.ts';
 import type { Values } from '#core/change/change.ts';
 import { recordsSaid } from '#core/change/words.ts';
+import { inGroups } from '#core/value/field/groups.ts';
 import { formatNumber } from '#core/value/format/format.ts';
 import { Button } from '../../ui/button.tsx';
 import { box, Frame } from '../../ui/labelled.tsx';
@@ -27,18 +28,26 @@ export function useAct(intent: AskedAct, post: PostChange, onDone: (answer: Chan
   const isBegun = useRef(false);
   /** Fields that somebody has filled in and gone on from: what is wrong with those is said at once. */
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
+  const lastKeys = useRef(intent.keys);
   useEffect(() => {
     let isHere = true;
     const { pane, action, keys } = intent;
+    // What was known of other records is nothing to fill in for these.
+    if (JSON.stringify(keys) !== JSON.stringify(lastKeys.current)) {
+      setLook(null);
+      setBusy(true);
+    }
+    lastKeys.current = keys;
     void post({ ask: 'look', pane, do: { action }, keys: keys === 'all' ? keys : [...keys] }).then(
       (found) => {
         if (!isHere) return;
         setBusy(false);
+        // Whoever has begun goes on with what they saw, and is told when they send what is otherwise by then.
+        if (isBegun.current) return;
         if (found.state === 'look') {
           setLook(found.look);
           setAnswer(null);
-          if (!isBegun.current)
-            setValues(Object.fromEntries(found.look.fields.map(({ field, value }) => [field.name, value])));
+          setValues(Object.fromEntries(found.look.fields.map(({ field, value }) => [field.name, value])));
         } else setAnswer(found);
       },
     );
@@ -46,6 +55,12 @@ export function useAct(intent: AskedAct, post: PostChange, onDone: (answer: Chan
       isHere = false;
     };
   }, [intent, post]);
+  /** Drops what was filled in. */
+  const restart = (): void => {
+    isBegun.current = false;
+    setLeft(new Set());
+    setAnswer(null);
+  };
   const send = async (records: readonly { key: string; saw: Values }[]): Promise<void> => {
     if (busy) return;
     setBusy(true);
@@ -63,8 +78,7 @@ export function useAct(intent: AskedAct, post: PostChange, onDone: (answer: Chan
     // What may have arrived is sent again as the same; anything else is a change of its own.
     if (!isLost(got)) batch.current = newId();
     if (got.state === 'done') {
-      isBegun.current = false;
-      setLeft(new Set());
+      restart();
       onDone(got);
     } else setAnswer(got);
   };
@@ -75,7 +89,7 @@ export function useAct(intent: AskedAct, post: PostChange, onDone: (answer: Chan
   const leave = (field: string): void => {
     if (isBegun.current) setLeft((now) => new Set([...now, field]));
   };
-  return { look, values, sent, fill, left, leave, isBegun, answer, busy, send };
+  return { look, values, sent, fill, left, leave, isBegun, restart, answer, busy, send };
 }
 
 /** What was wrong with values that are still as they were sent; of one that was changed meanwhile nothing is known yet. */
@@ -138,20 +152,27 @@ export function ActForm({
     );
   return (
     <form className="flex flex-col gap-4" onSubmit={sendAll}>
-      {onClose && <Meant look={look} />}
-      {look.fields.map((each) => (
-        <AskedInput
-          key={each.field.name}
-          query={each}
-          zone={zone}
-          value={values[each.field.name] ?? null}
-          problem={
-            problems[each.field.name] ?? (left.has(each.field.name) ? typed[each.field.name] : undefined)
-          }
-          onChange={(value) => fill(each.field.name, value)}
-          onLeave={() => leave(each.field.name)}
-        />
-      ))}
+      {(onClose || nothing) && <Meant look={look} />}
+      {!nothing &&
+        inGroups(look.fields).map(({ head, lines }) => (
+          <fieldset key={head ?? ''} className="flex flex-col gap-4">
+            {head && <legend className="pb-2 text-small font-strong text-slate">{head}</legend>}
+            {lines.map((each) => (
+              <AskedInput
+                key={each.field.name}
+                query={each}
+                zone={zone}
+                value={values[each.field.name] ?? null}
+                problem={
+                  problems[each.field.name] ??
+                  (left.has(each.field.name) ? typed[each.field.name] : undefined)
+                }
+                onChange={(value) => fill(each.field.name, value)}
+                onLeave={() => leave(each.field.name)}
+              />
+            ))}
+          </fieldset>
+        ))}
       {Object.entries(problems)
         .filter(([name]) => !look.fields.some(({ field }) => field.name === name))
         .map(([name, why]) => (
@@ -186,9 +207,13 @@ export function ActForm({
   );
 }
 
-function Meant({ look: { sentence, records, leftOut, noun, way, oneByOne } }: { look: ChangeLook }) {
+function Meant({ look: { label, sentence, records, leftOut, noun, way, oneByOne } }: { look: ChangeLook }) {
   if (way !== 'insert' && records.length === 0)
-    return <p>It is offered for none of {leftOut === 1 ? `this ${noun.one}` : `these ${noun.many}`} now.</p>;
+    return (
+      <p>
+        “{label}” is not offered for {leftOut === 1 ? `this ${noun.one}` : `any of these ${noun.many}`} now.
+      </p>
+    );
   return (
     <div className="flex flex-col gap-1">
       <p className="text-lead">{sentence}</p>

@@ -1,14 +1,18 @@
 import { useState } from 'react';
 import type { FollowUpAnswer } from '#core/change/follow-up.ts';
 import { setEdition } from '#core/dashboard/edition.ts';
+import type { PaneResult } from '#core/dashboard/pane/result.ts';
+import type { Pane } from '#core/dashboard/pane/schema.ts';
 import { formatMoment, formatNumber } from '#core/value/format/format.ts';
 import type { OpenedRecord, PastChange } from '#server/panes/drill.ts';
 import { RecordActs } from '../../panes/act-bar.tsx';
 import { DetailList } from '../../panes/detail/detail.tsx';
+import { PaneBodyView } from '../../panes/pane-body.tsx';
 import { ProblemMessage } from '../../ui/message.tsx';
 import { useDesk } from '../desk-context.ts';
 import type { Drill } from '../drill-address.ts';
 import { FollowUpPanel } from '../follow-up/panel.tsx';
+import { usePane } from '../use-pane.ts';
 import { useViewAnswer } from '../use-view-answer.ts';
 import { Records } from './records.tsx';
 
@@ -61,16 +65,33 @@ function History({ past }: { past: readonly PastChange[] }) {
   );
 }
 
-/** A record that was opened: all that is shown of it, what can be done to it, and what refers to it. */
+/** A pane of the dashboard as it is of the record alone. */
+function OfRecord({ pane, result }: { pane: Pane; result: PaneResult }) {
+  const given = usePane(pane);
+  if (result.state === 'waiting') return null;
+  return (
+    <section aria-label={pane.title}>
+      <h3 className="mb-1 text-body">{pane.title}</h3>
+      {result.state === 'failed' ? (
+        <ProblemMessage problem={result.problem} />
+      ) : (
+        <PaneBodyView {...given} pane={pane} body={result.body} asTable={false} inRecord />
+      )}
+    </section>
+  );
+}
+
+/** A record that was opened: all that is shown of it, what can be done to it, what happened to it, and what refers to it. */
 export function RecordView({ drill }: { drill: Extract<Drill, { kind: 'record' }> }) {
-  const { clock, view, act, change } = useDesk();
+  const { clock, view, context, act, change } = useDesk();
   const answer = useViewAnswer<{ record: OpenedRecord }>('record', 'opening the record', [
     ['_pane', drill.pane],
     ['_key', drill.key],
   ]);
   if (!answer) return <p className="text-muted">Finding the record …</p>;
   if (!answer.ok) return <ProblemMessage problem={answer.problem} />;
-  const { detail, related, offers, history, isFollowedUp } = answer.record;
+  const { detail, related, offers, history, cases, isFollowedUp } = answer.record;
+  const panes = new Map(context.dashboard.panes.map((pane) => [pane.id, pane]));
   const refusal = (offers && view.offers[offers.pane]?.refusal) ?? null;
   const mayAct = offers !== null && refusal === null;
   return (
@@ -96,6 +117,10 @@ export function RecordView({ drill }: { drill: Extract<Drill, { kind: 'record' }
           : {})}
       />
       {isFollowedUp && <FollowUp drill={drill} />}
+      {cases.map(({ pane: id, result }) => {
+        const pane = panes.get(id);
+        return pane && <OfRecord key={id} pane={pane} result={result} />;
+      })}
       {history.length > 0 && <History past={history} />}
       {related.map((each) => (
         <section key={each.pane}>

@@ -139,9 +139,21 @@ function DrawingSlot({ slot, pane, dataSet, onChange, onDone }: OneSlotProps<Cha
             top={{ count: each.count, rest: each.rest ?? false }}
             most={mostCharts}
             canShowAll={false}
-            onChange={(top) => top && onChange({ ...pane, each: { field: each.field, ...top } })}
+            onChange={(top) => top && onChange({ ...pane, each: { ...each, ...top } })}
           />
         )
+      );
+    }
+    case 'chartOrder': {
+      if (!pane.each) return null;
+      const { order, ...each } = pane.each;
+      return (
+        <GroupOrderSlot
+          order={order ?? 'label'}
+          group={{ field: each.field }}
+          dataSet={dataSet}
+          onChoose={(by) => put({ ...pane, each: by === 'value' ? { ...each, order: by } : each })}
+        />
       );
     }
     case 'steps': {

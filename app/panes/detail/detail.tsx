@@ -1,8 +1,8 @@
 import type { Offers } from '#core/change/offers.ts';
 import type { DetailBody } from '#core/dashboard/pane/kinds/detail/kind.ts';
 import type { DetailPane } from '#core/dashboard/pane/kinds/detail/schema.ts';
-import type { ShownField, ShownRecord } from '#core/dashboard/pane/shown.ts';
-import type { Cell } from '#core/value/field/value.ts';
+import type { ShownRecord } from '#core/dashboard/pane/shown.ts';
+import { inGroups } from '#core/value/field/groups.ts';
 import { type ReadBy, zoneOf } from '#core/value/format/format.ts';
 import { CellView } from '../../ui/cell.tsx';
 import { Quiet } from '../../ui/message.tsx';
@@ -11,17 +11,6 @@ import { RecordActs } from '../act-bar.tsx';
 import { InPlace } from '../in-place.tsx';
 import { recordPart } from '../record-part.ts';
 import type { PaneLook, PaneViewProps } from '../view.ts';
-
-interface Line {
-  readonly field: ShownField;
-  readonly cell: Cell | undefined;
-}
-
-/** The lines of a record by what they stand under, in the order in which each begins; those of none first. */
-const inGroups = (lines: readonly Line[]): { readonly head: string | undefined; readonly lines: Line[] }[] =>
-  [...new Set([undefined, ...lines.map(({ field }) => field.group)])]
-    .map((head) => ({ head, lines: lines.filter(({ field }) => field.group === head) }))
-    .filter((group) => group.lines.length > 0);
 
 /** All that matters on one record: its pictures first, then a line for each field. */
 export function DetailList({

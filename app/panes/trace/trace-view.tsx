@@ -16,17 +16,26 @@ import { Search } from '../search.tsx';
 import type { PaneViewProps } from '../view.ts';
 
 /** The events of one case in order: a line for each, in the lane of its system, with the time between where that is long. */
-export function TraceView({ pane, body, clock, view, actions }: PaneViewProps<TracePane, TraceBody>) {
+export function TraceView({
+  pane,
+  body,
+  clock,
+  view,
+  actions,
+  inRecord,
+}: PaneViewProps<TracePane, TraceBody>) {
   const { noun } = pane.about;
   const { lanes, lines, cut } = body;
   return (
     <div className="flex min-h-0 flex-1 flex-col gap-2">
       <div className="no-print flex flex-wrap items-center gap-3">
-        <Search
-          label={`Find a ${noun}`}
-          value={view.case?.[0] ?? ''}
-          onSearch={(text) => actions.look({ case: text.trim() === '' ? [] : [text] })}
-        />
+        {!inRecord && (
+          <Search
+            label={`Find a ${noun}`}
+            value={view.case?.[0] ?? ''}
+            onSearch={(text) => actions.look({ case: text.trim() === '' ? [] : [text] })}
+          />
+        )}
         {body.case !== null && (
           <p className="text-small text-muted" role="status">
             {noun} <span className="font-mono text-ink">{body.case}</span>, {lines.filter(isEvent).length}{' '}
@@ -41,7 +50,7 @@ export function TraceView({ pane, body, clock, view, actions }: PaneViewProps<Tr
           <p className="text-muted">
             Nothing is known of {noun} {body.case}.
           </p>
-          {body.near.length > 0 && (
+          {body.near.length > 0 && !inRecord && (
             <div className="flex flex-wrap items-center gap-2">
               Did you mean
               {body.near.map((name) => (

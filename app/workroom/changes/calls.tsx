@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { useRef, useState } from 'react';
 import { callsProblem } from '#core/change/calls.ts';
 import type { ChangeCall, ChangeCalls, Way } from '#core/dataset/change/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
@@ -9,6 +9,7 @@ import { CheckField, TextAreaField, TextField } from '../../ui/field.tsx';
 import { Wrong } from '../../ui/message.tsx';
 import { Section } from '../../ui/page.tsx';
 import { SelectField } from '../../ui/select-field.tsx';
+import { OpenApiText } from '../open-api-text.tsx';
 
 const ways: readonly { way: Way; done: string; usual: ChangeCall['method'] }[] = [
   { way: 'update', done: 'changed', usual: 'PATCH' },
@@ -67,6 +68,7 @@ export function Calls({
       note="Paths and bodies hold values of the record as {field}. Without a body the fields that are set are sent."
     >
       <div className="flex flex-col gap-4">
+        <FromDocument definition={definition} onFound={setDraft} />
         <div className="grid grid-cols-[1fr_10rem] gap-3">
           <TextField
             label={`One ${noun.one} is read at (GET)`}
@@ -149,5 +151,52 @@ export function Calls({
         </div>
       </div>
     </Section>
+  );
+}
+
+/** The calls as an OpenAPI document of the service describes them. */
+function FromDocument({
+  definition: { request, key = '' },
+  onFound,
+}: {
+  definition: DataSet;
+  onFound: (calls: ChangeCalls) => void;
+}) {
+  const [text, setText] = useState<string | null>(null);
+  const [problem, setProblem] = useState<string | null>(null);
+  const [isTaken, setTaken] = useState(false);
+  const latest = useRef('');
+  if (request.kind !== 'http') return null;
+  const take = async (document: string): Promise<void> => {
+    latest.current = document;
+    setText(document);
+    setTaken(false);
+    setProblem(null);
+    if (document.trim() === '') return;
+    const { describedCalls } = await import('#core/dataset/http/openapi-changes.ts');
+    if (latest.current !== document) return;
+    const read = describedCalls(document, { path: request.call.path, key, columns: request.columns });
+    if (!read.ok) {
+      setProblem(read.why);
+      return;
+    }
+    onFound(read.calls);
+    setTaken(true);
+  };
+  if (text === null)
+    return (
+      <Button className="self-start" onClick={() => setText('')}>
+        Take them from an OpenAPI document
+      </Button>
+    );
+  return (
+    <div className="flex flex-col gap-3 border-b border-hair pb-4">
+      <OpenApiText text={text} problem={problem} onChange={(document) => void take(document)} />
+      {isTaken && (
+        <p role="status" className="text-small text-slate">
+          Taken from the document. Look at them, then save.
+        </p>
+      )}
+    </div>
   );
 }

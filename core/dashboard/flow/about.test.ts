@@ -2,6 +2,7 @@ import { describe, expect, test } from 'vitest';
 import type { TracePane } from '#core/dashboard/pane/kinds/trace/schema.ts';
 import { context, ids, panes } from '#testing/skerry.ts';
 import { ask } from './ask.ts';
+import { casesOf, inCase } from './cases.ts';
 import { checkFlow } from './check.ts';
 import { readsOf } from './reads-of.ts';
 
@@ -86,6 +87,32 @@ describe('what is of one case', () => {
     });
     if (numbers.state !== 'asking' || !numbers.after) throw new Error('waits');
     expect(numbers.after({ records: {}, counts: {} }).ask).toEqual({});
+  });
+
+  test('is of a record that is opened, or of what that is of, whatever is picked or typed', () => {
+    const incidents = context.dataSets.get(ids.incidents);
+    const sailings = context.dataSets.get(ids.sailings);
+    if (!incidents || !sailings) throw new Error('no such data sets');
+    const shown = (names: string[], record: (string | null)[]) => ({
+      fields: names.map((name) => ({ name, label: name, type: 'text' as const })),
+      record,
+    });
+    const [own] = casesOf(shown(['id', 'cause'], ['7', 'fog']), sailings, dashboard);
+    expect(own).toMatchObject({ pane: { id: 'trace' }, meaning: 'public.sailings.id', value: '7' });
+    const [of] = casesOf(shown(['id', 'sailing_id'], ['31', '7']), incidents, dashboard);
+    expect(of).toMatchObject({ meaning: 'public.sailings.id', value: '7' });
+    // What a record does not show, or has no value of, is none.
+    expect(casesOf(shown(['id'], ['31']), incidents, dashboard)).toEqual([]);
+    expect(casesOf(shown(['sailing_id'], [null]), incidents, dashboard)).toEqual([]);
+    if (!of) throw new Error('no case');
+    const elsewhere = { focus: [{ ...focus[0], value: '9' }], views: { trace: { case: ['8'] } } };
+    const scope = { ...context.scope, ...elsewhere } as typeof context.scope;
+    const question = ask(trace, inCase({ ...context, dashboard, scope }, of));
+    if (question.state !== 'asking') throw new Error('waits');
+    expect(Object.values(question.first).map((one) => 'plan' in one && one.plan.where)).toEqual([
+      { field: 'id', test: { op: 'same', value: '7' } },
+      { field: 'sailing_id', test: { op: 'same', value: '7' } },
+    ]);
   });
 
   test('reads picks of that meaning, and no clause', () => {

@@ -15,9 +15,16 @@ const registries = [
 ];
 /**
  * "table" is also what a request for one table of a database is called, and what a database calls it; "trace" the way of a record
- * through steps; “note” the column of what somebody says of a record.
+ * through steps; “note” the column of what somebody says of a record; “form” what a source is described in, and how a file's field is
+ * written. Definitions of earlier versions are read by what kinds were called then.
  */
 const otherMeanings: Partial<Record<string, readonly string[]>> = {
+  form: [
+    'core/dashboard/migrate.ts',
+    'app/routes/source-new.tsx',
+    'server/uploads/look.ts',
+    'server/sources/source-input.ts',
+  ],
   note: ['server/store/tables.ts'],
   trace: ['app/routes/shape.ts', 'app/workroom/answers.ts', 'app/workroom/steps/'],
   table: [

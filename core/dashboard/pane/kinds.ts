@@ -3,7 +3,7 @@ import { type CardBody, card } from './kinds/card/kind.ts';
 import { type ChartBody, chart } from './kinds/chart/kind.ts';
 import { type CrosstabBody, crosstab } from './kinds/crosstab/kind.ts';
 import { type DetailBody, detail } from './kinds/detail/kind.ts';
-import { type NewRecordBody, newRecord } from './kinds/new-record/kind.ts';
+import { type FormBody, form } from './kinds/form/kind.ts';
 import { type NextOneBody, nextOne } from './kinds/next-one/kind.ts';
 import { type NoteBody, note } from './kinds/note/kind.ts';
 import { type RecordCardsBody, recordCards } from './kinds/record-cards/kind.ts';
@@ -19,7 +19,7 @@ export type PaneBody =
   | TableBody
   | DetailBody
   | NoteBody
-  | NewRecordBody
+  | FormBody
   | NextOneBody
   | RecordCardsBody
   | TraceBody;
@@ -36,7 +36,7 @@ export const kinds: Kinds = {
   table,
   detail,
   note,
-  'new-record': newRecord,
+  form,
   'next-one': nextOne,
   'record-cards': recordCards,
   trace,

@@ -18,5 +18,5 @@ export type PaneResult =
 export const scopeCountId = 'scope';
 /** The name under which what is known of picked records travels beside the panes. */
 export const pickedId = 'picked';
-/** The name under which the sources that do not answer travel beside the panes. */
-export const outagesId = 'outages';
+/** The name under which sources that do not answer, and changes that are still to come, travel beside the panes. */
+export const delaysId = 'delays';

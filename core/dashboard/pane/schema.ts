@@ -3,7 +3,7 @@ import { Card } from './kinds/card/schema.ts';
 import { Chart } from './kinds/chart/schema.ts';
 import { Crosstab } from './kinds/crosstab/schema.ts';
 import { Detail } from './kinds/detail/schema.ts';
-import { NewRecord } from './kinds/new-record/schema.ts';
+import { Form } from './kinds/form/schema.ts';
 import { NextOne } from './kinds/next-one/schema.ts';
 import { Note } from './kinds/note/schema.ts';
 import { RecordCards } from './kinds/record-cards/schema.ts';
@@ -18,7 +18,7 @@ export const Pane = z.discriminatedUnion('kind', [
   Table,
   Detail,
   Note,
-  NewRecord,
+  Form,
   NextOne,
   RecordCards,
   Trace,

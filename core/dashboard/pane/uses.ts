@@ -2,7 +2,7 @@ import { card } from './kinds/card/use.ts';
 import { chart } from './kinds/chart/use.ts';
 import { crosstab } from './kinds/crosstab/use.ts';
 import { detail } from './kinds/detail/use.ts';
-import { newRecord } from './kinds/new-record/use.ts';
+import { form } from './kinds/form/use.ts';
 import { nextOne } from './kinds/next-one/use.ts';
 import { note } from './kinds/note/use.ts';
 import { recordCards } from './kinds/record-cards/use.ts';
@@ -19,7 +19,7 @@ const uses: { readonly [K in Pane['kind']]: (pane: Extract<Pane, { kind: K }>) =
   table,
   detail,
   note,
-  'new-record': newRecord,
+  form,
   'next-one': nextOne,
   'record-cards': recordCards,
   trace,

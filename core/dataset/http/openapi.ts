@@ -18,17 +18,22 @@ const Described = z.object({
 const Document = z.object({
   openapi: z.string().regex(/^3\./, 'it is not of version 3'),
   paths: z.record(z.string(), z.record(z.string(), z.unknown()).nullable()),
-  components: z.object({ parameters: z.record(z.string(), z.unknown()).optional() }).optional(),
+  components: z
+    .object({
+      parameters: z.record(z.string(), z.unknown()).optional(),
+      schemas: z.record(z.string(), z.unknown()).optional(),
+    })
+    .optional(),
 });
+export type OpenApiDocument = z.infer<typeof Document>;
 
 const largest = 5_000_000;
 const inputName = (name: string): string => name.replace(/[^A-Za-z0-9_]/g, '_').replace(/^(\d)/, '_$1');
 
-/**
- * The operations of an OpenAPI 3 document, JSON or YAML, that can be asked for records: GET, and POST for searches. Query
- * parameters become inputs that may stay unset.
- */
-export function readOpenApi(text: string): ReadOpenApi {
+/** An OpenAPI 3 document, in JSON or YAML, or why a text is none. */
+export function openApiDocument(
+  text: string,
+): { readonly ok: true; readonly document: OpenApiDocument } | { readonly ok: false; readonly why: string } {
   if (text.length > largest) return { ok: false, why: 'It is larger than 5 MB.' };
   let raw: unknown;
   try {
@@ -41,12 +46,22 @@ export function readOpenApi(text: string): ReadOpenApi {
     };
   }
   const read = Document.safeParse(raw);
-  if (!read.success)
-    return {
-      ok: false,
-      why: `It is no OpenAPI 3 document: ${read.error.issues[0]?.message ?? 'it has no paths'}.`,
-    };
-  const { paths, components } = read.data;
+  return read.success
+    ? { ok: true, document: read.data }
+    : {
+        ok: false,
+        why: `It is no OpenAPI 3 document: ${read.error.issues[0]?.message ?? 'it has no paths'}.`,
+      };
+}
+
+/**
+ * The operations of an OpenAPI 3 document, JSON or YAML, that can be asked for records: GET, and POST for searches. Query
+ * parameters become inputs that may stay unset.
+ */
+export function readOpenApi(text: string): ReadOpenApi {
+  const read = openApiDocument(text);
+  if (!read.ok) return read;
+  const { paths, components } = read.document;
   const resolve = (parameter: unknown): unknown => {
     const reference = (parameter as { $ref?: unknown } | null)?.$ref;
     return typeof reference === 'string'

@@ -1,8 +1,8 @@
 import { useState } from 'react';
 import { type Operation, readOpenApi } from '#core/dataset/http/openapi.ts';
 import type { HttpCall } from '#core/dataset/http/schema.ts';
-import { TextAreaField, TextField } from '../../../ui/field.tsx';
-import { Wrong } from '../../../ui/message.tsx';
+import { TextField } from '../../../ui/field.tsx';
+import { OpenApiText } from '../../open-api-text.tsx';
 
 /** The operations of an OpenAPI document that is pasted or chosen as a file. */
 export function OperationList({ onChoose }: { onChoose: (call: HttpCall) => void }) {
@@ -15,20 +15,7 @@ export function OperationList({ onChoose }: { onChoose: (call: HttpCall) => void
   );
   return (
     <div className="mb-4 flex flex-col gap-3 border-b border-hair pb-4">
-      <TextAreaField
-        label="An OpenAPI 3 document"
-        hint="JSON or YAML, pasted here or dropped as a file."
-        className="h-28 font-mono text-small"
-        value={text}
-        onChange={({ target }) => setText(target.value)}
-        onDrop={(event) => {
-          const [file] = event.dataTransfer.files;
-          if (!file) return;
-          event.preventDefault();
-          void file.text().then(setText);
-        }}
-      />
-      {read && !read.ok && <Wrong>{read.why}</Wrong>}
+      <OpenApiText text={text} problem={read && !read.ok ? read.why : null} onChange={setText} />
       {operations.length > 8 && (
         <TextField label="Find" value={find} onChange={({ target }) => setFind(target.value)} />
       )}

@@ -15,6 +15,7 @@ import type {
   CellAddress,
   OpenedNumber,
   PaneAnswers,
+  PaneQuestions,
   Proposal,
   ProposalContext,
   SuggestionContext,
@@ -105,6 +106,21 @@ function askChart(brief: ChartPane, asks: OneContext): OnePlan<ChartBody> {
   const split = pane.split === undefined ? undefined : fieldOf(dataSet, pane.split);
   const each = pane.each && fieldOf(dataSet, pane.each.field);
   const states = { by: by.states, split: split?.states };
+  /** What the measure is of each value that has a chart, the highest first: no sum of what stands in its chart. */
+  const sizes: PaneQuestions = pane.each?.order
+    ? {
+        sizes: {
+          plan: {
+            ...plan,
+            by: plan.by.slice(0, 1),
+            measures: [planned],
+            order: [{ by: planned.name, descending: true }],
+            limit: pane.each.count,
+            top: undefined,
+          },
+        },
+      }
+    : {};
   const twin = beforeOf(pane, plan, { about, applied, by }, asks);
   /** All that was up to the end of a unit of time. */
   const runningNumber = (
@@ -124,7 +140,7 @@ function askChart(brief: ChartPane, asks: OneContext): OnePlan<ChartBody> {
   const binsOf = ({ records }: PaneAnswers): Bins | undefined =>
     facts?.bins(facts.read(records.facts), pane.by.bins?.width) ?? undefined;
   return {
-    first: facts ? { facts: { plan: facts.plan } } : { groups: { plan } },
+    first: { ...(facts ? { facts: { plan: facts.plan } } : { groups: { plan } }), ...sizes },
     after: (answers) => {
       const { groups = [] } = answers.records;
       // Where none of the records has a number, all of them are blank.
@@ -139,7 +155,12 @@ function askChart(brief: ChartPane, asks: OneContext): OnePlan<ChartBody> {
       const bins = binsOf(answers);
       const asked = bins ? planIn(bins) : plan;
       const charts = each
-        ? shapeCharts(pane, asked, groups, span, { states, now: clock.now, order: each.states })
+        ? shapeCharts(pane, asked, groups, span, {
+            states,
+            now: clock.now,
+            order: each.states,
+            sizes: answers.records.sizes,
+          })
         : null;
       const data = charts?.shared ?? shapeChart(pane, asked, groups, span, { states, now: clock.now });
       return {

@@ -21,9 +21,17 @@ export const Chart = z.object({
   split: FieldName.optional(),
   /** How what is split stands; absent: stacked. */
   stack: z.enum(stackings).optional(),
-  /** The same chart once for each value of a field: for the largest N, and whether once more for all others together. */
+  /**
+   * The same chart once for each value of a field: for the largest N, and whether once more for all others together. They stand in the order
+   * of the values, unless told by what the measure is of each, the highest first.
+   */
   each: z
-    .object({ field: FieldName, count: z.int().min(1).max(48), rest: z.boolean().optional() })
+    .object({
+      field: FieldName,
+      count: z.int().min(1).max(48),
+      rest: z.boolean().optional(),
+      order: z.literal('value').optional(),
+    })
     .optional(),
   /** Each of those charts has a scale of its own, and they do not compare. */
   ownScales: z.boolean().optional(),

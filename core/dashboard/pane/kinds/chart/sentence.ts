@@ -79,6 +79,10 @@ function drawingParts(pane: ChartPane, given: OneSentence): BriefPart[] {
     ...(each
       ? [
           ...after('charts', topWords({ count: each.count, rest: each.rest ?? false })),
+          ...after(
+            'chartOrder',
+            each.order ? 'highest first' : groupOrderWords({ field: each.field }, dataSet),
+          ),
           ...after('scale', pane.ownScales ? 'each on a scale of its own' : 'on one scale'),
         ]
       : []),

@@ -92,6 +92,39 @@ test('all others together stand last, and are no value that is blank', () => {
   ]);
 });
 
+test('charts stand by what the measure is of each value, where told, those of which that is not known after them', () => {
+  const { charts } = shapeCharts(
+    {
+      ...panes.weeks,
+      by: { field: 'departs', unit: 'month' },
+      each: { field: 'route', count: 3, order: 'value' },
+    },
+    {
+      by: [{ field: 'route' }, { field: 'departs', unit: 'month' }],
+      measures: [counted],
+      top: { count: 3, rest: true },
+      zone: 'UTC',
+    } as never,
+    [
+      [false, 'East', '2026-09-01', '1'],
+      [false, 'North', '2026-09-01', '2'],
+      [false, 'South', '2026-09-01', '3'],
+      [true, null, '2026-09-01', '9'],
+    ],
+    null,
+    {
+      states: {},
+      now: new Date('2026-12-05T00:00:00Z'),
+      order: undefined,
+      sizes: [
+        ['South', '3'],
+        ['North', '2'],
+      ],
+    },
+  );
+  expect(charts.map(({ value }) => value)).toEqual(['South', 'North', 'East', null]);
+});
+
 const days = (more: Partial<ChartPane>): ChartPane => ({
   ...panes.weeks,
   by: { field: 'departs', unit: 'day' },

@@ -144,7 +144,7 @@ export interface ChartOfOne {
 
 /**
  * Lays a result out as one chart for each value of its first group, all with the same categories and series, in the order of the
- * values, the rest last; and as what they share, which has no values.
+ * values or that of their sizes, the rest last; and as what they share, which has no values.
  */
 export function shapeCharts(
   pane: ChartPane,
@@ -155,11 +155,14 @@ export function shapeCharts(
     states,
     now,
     order,
+    sizes = [],
   }: {
     readonly states: { readonly by?: Field['states']; readonly split?: Field['states'] };
     readonly now: Date;
     /** The states of the field whose values the charts are for. */
     readonly order: Field['states'];
+    /** The values in the order in which their charts stand, where that is not their own. */
+    readonly sizes?: readonly (readonly Cell[])[] | undefined;
   },
 ): { readonly shared: ChartData; readonly charts: readonly ChartOfOne[] } {
   const at = plan.top ? 1 : 0;
@@ -179,10 +182,17 @@ export function shapeCharts(
   }
   const shape = (own: readonly (readonly Cell[])[]): ChartData =>
     shapeChart(whole, inner, own, span, { states, now, all });
+  const places = new Map(sizes.map(([value = null], place) => [JSON.stringify(value), place]));
+  const placeOf = ({ value }: { value: Cell }): number => places.get(JSON.stringify(value)) ?? places.size;
   return {
     shared: shape([]),
     charts: [...parts.values()]
-      .sort((a, b) => Number(a.isRest) - Number(b.isRest) || compareValues(a.value, b.value, order))
+      .sort(
+        (a, b) =>
+          Number(a.isRest) - Number(b.isRest) ||
+          placeOf(a) - placeOf(b) ||
+          compareValues(a.value, b.value, order),
+      )
       .map(({ value, isRest, records: own }) => ({
         value,
         ...(isRest ? { rest: true as const } : {}),

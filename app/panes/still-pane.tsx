@@ -1,0 +1,46 @@
+import { waitingWords } from '#core/dashboard/flow/words/waiting.ts';
+import type { PaneResult } from '#core/dashboard/pane/result.ts';
+import type { Pane } from '#core/dashboard/pane/schema.ts';
+import type { ReadBy } from '#core/value/format/format.ts';
+import { ProblemMessage, Quiet } from '../ui/message.tsx';
+import { idle } from './idle.tsx';
+import { PaneBodyView } from './pane-body.tsx';
+
+/** What identifies and names the records of data sets, by their ids. */
+export type RecordNames = Readonly<Record<string, { readonly key?: string; readonly title?: string }>>;
+
+/** What a pane shows, only to be looked at: nothing in it can be pressed. */
+export function StillPane({
+  pane,
+  result,
+  records,
+  clock,
+  className = '',
+}: {
+  pane: Pane;
+  result: PaneResult;
+  records: RecordNames;
+  clock: ReadBy;
+  className?: string;
+}) {
+  return (
+    <div inert className={`flex min-h-0 flex-col ${className}`}>
+      {result.state === 'waiting' && <Quiet>{waitingWords(result)}</Quiet>}
+      {result.state === 'failed' && <ProblemMessage problem={result.problem} />}
+      {result.state === 'ready' && (
+        <PaneBodyView
+          pane={pane}
+          body={result.body}
+          clock={clock}
+          view={{}}
+          recordOf={(id) => records[id] ?? {}}
+          isPicked={() => false}
+          offers={null}
+          actions={idle}
+          fileOf={() => ''}
+          asTable={false}
+        />
+      )}
+    </div>
+  );
+}
