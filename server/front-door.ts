@@ -38,9 +38,14 @@ export function protect(_: Request, response: Response, next: NextFunction): voi
   next();
 }
 
-/** What a link shows to everybody may stand within pages of the sites that the link names; nothing else of ours may within any. */
-export async function frameable(request: Request, response: Response, next: NextFunction): Promise<void> {
-  const [, token] = /^\/open\/([\w-]{1,100})$/.exec(request.path) ?? [];
+/**
+ * What a link shows to everybody is nothing for search engines, and its address is told to nobody. It may stand within pages of the sites that
+ * the link names; nothing else of ours may within any.
+ */
+export async function publicPages(request: Request, response: Response, next: NextFunction): Promise<void> {
+  const [, token] = /^\/open\/([\w-]{1,100})/.exec(request.path) ?? [];
+  if (token !== undefined)
+    response.set({ 'X-Robots-Tag': 'noindex, nofollow', 'Referrer-Policy': 'no-referrer' });
   const sites = token === undefined ? [] : await sitesOfLink(token);
   if (sites.length > 0)
     response.set('Content-Security-Policy', policy(String(response.locals.nonce), sites.join(' ')));

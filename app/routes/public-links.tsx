@@ -264,7 +264,7 @@ function NewLinkForm({ panes, isNarrowed }: { panes: Loaded['panes']; isNarrowed
       </fetcher.Form>
       {path && (
         <div role="status" className="mt-4 flex flex-col items-start gap-2">
-          <p>Anybody who has this address sees the page. It is shown this once.</p>
+          <p>Anybody who has this address sees the page. The address is shown this once.</p>
           <p className="font-mono text-small break-all">{`${window.location.origin}${path}`}</p>
           <Button onClick={() => void navigator.clipboard?.writeText(`${window.location.origin}${path}`)}>
             Copy it

@@ -26,12 +26,6 @@ export const loader = openToAll(
   },
 );
 
-export const headers = () => ({
-  'Cache-Control': 'no-store',
-  'X-Robots-Tag': 'noindex, nofollow',
-  'Referrer-Policy': 'no-referrer',
-});
-
 export default function Public({ loaderData }: Route.ComponentProps) {
   const { title, desk, scope, now, endsAt, isOnePane, panes, records } = loaderData;
   const clock = { now: new Date(now), zone: desk.zone };

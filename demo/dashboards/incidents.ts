@@ -50,7 +50,6 @@ export function incidents({ toSettle: dataSet }: FollowedIds): Dashboard {
           { field: 'reported_at', width: 130 },
           { field: 'quiet_since', width: 130 },
           { field: 'follow_up_state', width: 110 },
-          { field: 'touched_by', width: 140 },
           { field: 'note' },
         ],
         order: [{ by: 'quiet_since' }],

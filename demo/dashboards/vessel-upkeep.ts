@@ -136,7 +136,7 @@ export function vesselUpkeep(ids: DemoIds): Dashboard {
         order: [{ by: 'due_on' }],
         pageSize: 12,
         inStepWith: 'orders',
-        place: { x: 0, y: 25, w: 8, h: 15 },
+        place: { x: 0, y: 25, w: 8, h: 20 },
       },
       {
         kind: 'form',
@@ -145,7 +145,7 @@ export function vesselUpkeep(ids: DemoIds): Dashboard {
         dataSet: ids.orders,
         about: 'picked',
         action: 'revise',
-        place: { x: 8, y: 25, w: 4, h: 15 },
+        place: { x: 8, y: 25, w: 4, h: 20 },
       },
     ],
   };

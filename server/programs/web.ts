@@ -4,7 +4,7 @@ import compression from 'compression';
 import express from 'express';
 import { readCookies } from '../cookies.ts';
 import { letGoOfDrains } from '../drains.ts';
-import { frameable, limitBody, protect, readableAddress, sameOrigin } from '../front-door.ts';
+import { limitBody, protect, publicPages, readableAddress, sameOrigin } from '../front-door.ts';
 import { healthRoutes } from '../health.ts';
 import { intakeRoutes } from '../intake.ts';
 import { endStreams, startHearing } from '../live/changes.ts';
@@ -34,7 +34,7 @@ async function makeApp(): Promise<express.Express> {
   app.use(readableAddress, protect);
   app.use('/assets', express.static('build/client/assets', { immutable: true, maxAge: '1y' }));
   app.use(express.static('build/client', { maxAge: '1h', index: false }));
-  app.use(sameOrigin, limitBody, frameable);
+  app.use(sameOrigin, limitBody, publicPages);
   app.use(
     createRequestHandler({
       build,

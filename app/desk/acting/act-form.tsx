@@ -156,7 +156,9 @@ export function ActForm({
       {!nothing &&
         inGroups(look.fields).map(({ head, lines }) => (
           <fieldset key={head ?? ''} className="flex flex-col gap-4">
-            {head && <legend className="pb-2 text-small font-strong text-slate">{head}</legend>}
+            {head && (
+              <legend className="mb-3 w-full border-b border-hair pt-1 pb-1 font-strong">{head}</legend>
+            )}
             {lines.map((each) => (
               <AskedInput
                 key={each.field.name}
