@@ -1,8 +1,18 @@
 import ApexCharts from 'apexcharts';
 import { useEffect, useRef, useState } from 'react';
 import { drawInTurn } from './drawing-queue.ts';
-import { type DrawingProps, optionsOf } from './options.ts';
+import { type DrawingProps, numberGap, optionsOf } from './options.ts';
 import type { MarkAt } from './plot.tsx';
+
+/** The number of a long bar stands clear of it, in the room beside the plot; the library would push it back onto the bar. */
+function letNumbersClear(place: HTMLElement): void {
+  const bars = place.querySelectorAll<SVGGraphicsElement>('.apexcharts-bar-area');
+  place.querySelectorAll('.apexcharts-datalabel').forEach((number, at) => {
+    const bar = bars[at]?.getBBox();
+    const clear = bar ? bar.x + bar.width + numberGap : 0;
+    if (Number(number.getAttribute('x')) < clear) number.setAttribute('x', String(clear));
+  });
+}
 
 /** ApexCharts in a thin coat of ours. Loaded only in the browser, and only where there is a chart. */
 export function Drawing(props: DrawingProps & { readonly onDrawn: (isDrawn: boolean) => void }) {
@@ -48,6 +58,8 @@ export function Drawing(props: DrawingProps & { readonly onDrawn: (isDrawn: bool
         events: {
           dataPointSelection: (event: MouseEvent, _: unknown, config) => clicked(event, at(config)),
           markerClick: (event: MouseEvent, _: unknown, config) => clicked(event, at(config)),
+          mounted: () => letNumbersClear(target),
+          updated: () => letNumbersClear(target),
         },
       };
       chart = new ApexCharts(target, options);

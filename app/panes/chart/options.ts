@@ -36,6 +36,9 @@ export interface DrawingProps {
   readonly onOpen: (at: MarkAt) => void;
 }
 
+/** Pixels between the end of a bar and its number. */
+export const numberGap = 8;
+
 /** How many labels can stand along an axis of this many pixels without touching: a label for every n-th category. */
 function ticksThatFit(labels: readonly string[], width: number): number {
   const longest = Math.max(...labels.map((label) => label.length), 1);
@@ -165,7 +168,7 @@ export function optionsOf(
         ? {
             enabled: true,
             textAnchor: 'start',
-            offsetX: 8,
+            offsetX: numberGap,
             style: { colors: [colours.ink], fontSize: '12px', fontWeight: 400 },
             formatter: (_: unknown, at: { dataPointIndex: number }) => exact(0, at.dataPointIndex),
           }
