@@ -18,16 +18,18 @@ export function conflictsOf(
   now: (key: string) => Values | null,
 ): Conflict[] {
   const typeOf = typesOf(columns);
-  return changes.flatMap((change): Conflict[] => {
-    if (change.way === 'insert') return [];
+  const conflicts: Conflict[] = [];
+  for (const change of changes) {
+    if (change.way === 'insert') continue;
     const is = now(change.key);
     const isSame =
       is !== null &&
       Object.entries(change.expected).every(([name, saw]) =>
         isSameValue(typeOf(name), is[name] ?? null, saw),
       );
-    return isSame ? [] : [{ key: change.key, is }];
-  });
+    if (!isSame) conflicts.push({ key: change.key, is });
+  }
+  return conflicts;
 }
 
 /** Values by their columns, in the order of these. */

@@ -41,8 +41,12 @@ export async function makeTogether(session: Session, changing: Changing): Promis
     const set = setOf(values, changing.columns);
     const after = await session.update(keysOf(together), set);
     requireAll(after.size, together.length);
-    const before = (key: string): Values =>
-      Object.fromEntries([...set.keys()].map(({ name }) => [name, held.get(key)?.[name] ?? null]));
+    const names = [...set.keys()].map(({ name }) => name);
+    const isAll = names.length === changing.columns.length;
+    const before = (key: string): Values => {
+      const was = held.get(key) ?? {};
+      return isAll ? was : Object.fromEntries(names.map((name) => [name, was[name] ?? null]));
+    };
     for (const each of together)
       records.set(each, {
         key: each.key,

@@ -115,10 +115,13 @@ async function read(
   { text, values }: ChangeQuery,
 ): Promise<Map<string, Values>> {
   const { rows } = await client.query<Cell[]>({ text, values: values as unknown[], rowMode: 'array' });
-  return new Map(
-    rows.map(([key = null, ...cells]) => [
-      String(key),
-      Object.fromEntries(columns.map(({ name }, at) => [name, cellText(cells[at] ?? null)])),
-    ]),
-  );
+  const names = columns.map(({ name }) => name);
+  const blank = Object.fromEntries(names.map((name) => [name, null as string | null]));
+  const found = new Map<string, Values>();
+  for (const cells of rows) {
+    const values = { ...blank };
+    for (const [at, name] of names.entries()) values[name] = cellText(cells[at + 1] ?? null);
+    found.set(String(cells[0]), values);
+  }
+  return found;
 }
