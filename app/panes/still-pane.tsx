@@ -24,7 +24,7 @@ export function StillPane({
   className?: string;
 }) {
   return (
-    <div inert className={`flex min-h-0 flex-col ${className}`}>
+    <div inert data-kind={pane.kind} className={`flex min-h-0 flex-col ${className}`}>
       {result.state === 'waiting' && <Quiet>{waitingWords(result)}</Quiet>}
       {result.state === 'failed' && <ProblemMessage problem={result.problem} />}
       {result.state === 'ready' && (
