@@ -1,8 +1,8 @@
 import { keyAndTitle } from '#core/dataset/naming.ts';
-import { allOf } from '#core/plan/plan.ts';
 import { listWords } from '#core/words/condition.ts';
 import type { SuggestionContext, Unplaced } from '../../kind.ts';
 import { type OneContext, type OnePlan, ofOne } from '../../of-one.ts';
+import { pickedRecord } from '../../picked-record.ts';
 import { fieldOf, type ShownRecord, shownField } from '../../shown.ts';
 import type { DetailPane } from './schema.ts';
 
@@ -45,24 +45,12 @@ const suggestDetail = ({
   fields: visibleFields.slice(0, 16).map(({ name }) => name),
 });
 
-function askDetail(pane: DetailPane, { dataSet, from, applied, clock }: OneContext): OnePlan<DetailBody> {
+function askDetail(pane: DetailPane, context: OneContext): OnePlan<DetailBody> {
+  const { dataSet } = context;
   const fields = [...new Set([...pane.fields, ...keyAndTitle(dataSet)])];
   const titleAt = dataSet.title === undefined ? -1 : fields.indexOf(dataSet.title);
   return {
-    first: {
-      record: {
-        plan: {
-          kind: 'records',
-          from,
-          zone: clock.zone,
-          where: allOf(applied.map(({ filter }) => filter)),
-          fields,
-          order: [],
-          offset: 0,
-          limit: 2,
-        },
-      },
-    },
+    first: { record: pickedRecord(context, fields) },
     shape: ({ records }) => {
       const [record = null] = records.record ?? [];
       return {

@@ -1,10 +1,10 @@
 import type { Action } from '#core/dataset/change/schema.ts';
 import { keyAndTitle } from '#core/dataset/naming.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { allOf } from '#core/plan/plan.ts';
 import { cellText } from '#core/value/field/value.ts';
 import type { SuggestionContext, Unplaced } from '../../kind.ts';
 import { type OneContext, type OnePlan, ofOne } from '../../of-one.ts';
+import { pickedRecord } from '../../picked-record.ts';
 import type { FormPane } from './schema.ts';
 
 /** A record that a form is filled in for. */
@@ -75,23 +75,11 @@ const newPlan = ({ dataSet: { noun } }: OneContext): OnePlan<FormBody> => ({
   shape: () => ({ kind: 'form', noun, about: 'new' }),
 });
 
-function pickedPlan({ dataSet, from, applied, clock }: OneContext): OnePlan<FormBody> {
+function pickedPlan(context: OneContext): OnePlan<FormBody> {
+  const { dataSet } = context;
   const fields = keyAndTitle(dataSet);
   return {
-    first: {
-      record: {
-        plan: {
-          kind: 'records',
-          from,
-          zone: clock.zone,
-          where: allOf(applied.map(({ filter }) => filter)),
-          fields,
-          order: [],
-          offset: 0,
-          limit: 2,
-        },
-      },
-    },
+    first: { record: pickedRecord(context, fields) },
     shape: ({ records }) => {
       const [record] = records.record ?? [];
       const text = (name: string | undefined): string | null =>
