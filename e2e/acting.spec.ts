@@ -311,6 +311,33 @@ test('an analyst names who changes records, makes an action, offers it, and its 
   await expect(analyst.getByRole('row').nth(1)).toContainText('Done');
 });
 
+test('by which calls a service is told of changes is taken from its OpenAPI document, and looked at before it is saved', async ({
+  analyst,
+}) => {
+  await analyst.goto('/workroom');
+  await analyst.getByRole('link', { name: 'Passages', exact: true }).click();
+  await analyst
+    .getByRole('navigation', { name: 'This data set' })
+    .getByRole('link', { name: 'Changes' })
+    .click();
+  const told = analyst.getByRole('region', { name: 'How the service is told' });
+  await told.getByRole('button', { name: 'Change' }).click();
+  await told.getByRole('button', { name: 'Take them from an OpenAPI document' }).click();
+  const document = told.getByLabel('An OpenAPI 3 document');
+  await document.fill('openapi: [');
+  await expect(told).toContainText('It is neither JSON nor YAML');
+  await document.fill('openapi: 3.0.3\npaths:\n  /v1/sailings: { post: {} }');
+  await expect(told).toContainText('It describes no call that changes what stands at “passages”.');
+  await document.fill(
+    'openapi: 3.0.3\npaths:\n  /v1/passages: { get: {}, post: {} }\n  /v1/passages/{ref}: { put: {}, delete: {} }',
+  );
+  await expect(told.getByRole('status')).toContainText('Look at them, then save.');
+  await expect(told.getByLabel('Path where passages are removed')).toHaveValue('passages/{passage_ref}');
+  await expect(told.getByLabel('Path where passages are added')).toHaveValue('passages');
+  await expect(told.getByRole('button', { name: 'Save the calls' })).toBeEnabled();
+  await told.getByRole('button', { name: 'Cancel' }).click();
+});
+
 test('a form changes the record that is picked, and keeps what was begun for another', async ({
   browser,
 }) => {

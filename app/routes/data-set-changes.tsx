@@ -5,6 +5,7 @@ import { showFollowUps, showsFollowUps } from '#server/change/show-follow-ups.ts
 import { refuseEdit } from '#server/edit.ts';
 import { guardedAction, guardedLoader, idParam, notFound, type Signed, to } from '#server/guard.ts';
 import { findDataSet, type StoredDataSet, worldOf } from '#server/store/data-sets.ts';
+import { listGroups } from '#server/store/groups.ts';
 import { changerOf, findSource } from '#server/store/sources.ts';
 import { zoneOf } from '#server/store/zone.ts';
 import { kindOf } from '#sources/registry.ts';
@@ -20,6 +21,8 @@ interface Loaded {
   zone: string;
   /** What people noted of its records is among its fields. */
   showsFollowUps: boolean;
+  /** The names of groups that actions can be for. */
+  groups: string[];
 }
 
 /** What people may do to the records of a data set. */
@@ -30,17 +33,19 @@ export const loader = guardedLoader(
     const [stored, zone] = await Promise.all([findDataSet(id), zoneOf(id)]);
     if (!stored) throw notFound('data set');
     const sourceId = stored.definition.source;
-    const [source, changer, world, isShown] = await Promise.all([
+    const [source, changer, world, isShown, groups] = await Promise.all([
       findSource(sourceId),
       changerOf(sourceId),
       worldOf(stored.definition),
       showsFollowUps(id, stored.definition),
+      listGroups(),
     ]);
     return {
       stored,
       zone,
       others: [...world],
       showsFollowUps: isShown,
+      groups: groups.map(({ name }) => name),
       source: source && {
         id: sourceId,
         name: source.name,

@@ -118,9 +118,11 @@ export function DraftPage({
           onTyping={setIsTyping}
           onChange={(title) => change({ ...dashboard, title })}
         />
-        <span className="text-small text-muted">{publishedWords(published, isPublished)}</span>
+        <span className="flex flex-col text-small text-muted">
+          {publishedWords(published, isPublished)}
+          <OthersHere dashboard={view.id} />
+        </span>
         <span className="flex-1" />
-        <OthersHere dashboard={view.id} />
         <SaveState saving={saving} isChanged={isTyping} />
         <IconButton name="Undo" disabled={!undo || saving.busy} onClick={() => undo?.()}>
           <Undo2 className="size-4" />

@@ -1,3 +1,4 @@
+import type { Asker } from '#core/ask/condition/resolve.ts';
 import type { Action, Way } from '#core/dataset/change/schema.ts';
 import { mostAtOnce } from '#core/dataset/change/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
@@ -26,6 +27,12 @@ export interface Offers {
   /** Why the person who looks may do none of it; null where they may. */
   readonly refusal: string | null;
 }
+
+/** Whether somebody is among those whom an action is for. Who builds could make it another, so it is for them too. */
+export const isFor = ({ groups }: Pick<Action, 'groups'>, person: Asker | undefined): boolean =>
+  groups === undefined ||
+  person?.seesAll === true ||
+  (person?.attributes?.groups ?? []).some((group) => groups.includes(group));
 
 /** Why an action cannot be done to the records of a data set, or null. */
 export function actionProblem(action: Action, dataSet: DataSet, world: World): string | null {

@@ -104,6 +104,27 @@ describe('an action', () => {
     ]);
   });
 
+  test('for people of some groups is offered to them and to those who build, and refused to others', () => {
+    const before = dataSets.get(sound.ids.orders);
+    if (!before?.changes) throw new Error('no orders');
+    const actions = before.changes.actions.map((each) =>
+      each.name === 'done' ? { ...each, groups: ['Upkeep yard'] } : each,
+    );
+    dataSets.set(sound.ids.orders, { ...before, changes: { ...before.changes, actions } });
+    const asked = (groups: string[], seesAll = false) =>
+      subjectOf(
+        'orders',
+        { action: 'done' },
+        { ...context(), person: { name: '', email: '', attributes: { groups }, seesAll } },
+      );
+    expect(asked(['Deck crew', 'Upkeep yard']).action.name).toBe('done');
+    expect(asked([], true).action.name).toBe('done');
+    expect(() => asked(['Deck crew'])).toThrow('not offered here');
+    const { person: _, ...nobody } = context();
+    expect(() => subjectOf('orders', { action: 'done' }, nobody)).toThrow('not offered here');
+    dataSets.set(sound.ids.orders, before);
+  });
+
   test('breaks no rule between fields: where one record would, none is changed, and it is said which', async () => {
     const before = dataSets.get(sound.ids.orders);
     if (!before) throw new Error('no orders');

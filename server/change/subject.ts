@@ -4,7 +4,7 @@ import type { OfferedAction } from '#core/change/offers.ts';
 import type { Target } from '#core/change/values.ts';
 import { keyColumn, writableColumn } from '#core/change/writable.ts';
 import type { Context } from '#core/dashboard/flow/context.ts';
-import { paneOffers } from '#core/dashboard/flow/pane-offers.ts';
+import { offersFor, paneOffers } from '#core/dashboard/flow/pane-offers.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import { fieldOf } from '#core/dashboard/pane/shown.ts';
 import type { PaneUse } from '#core/dashboard/pane/use.ts';
@@ -38,11 +38,13 @@ export const notOffered = (): ProblemError =>
   });
 
 /** A pane with what it offers to do to its records. Throws a {@link ProblemError} where that is nothing. */
-export function offeringPane(paneId: string, { dashboard, dataSets }: Context) {
+export function offeringPane(paneId: string, context: Context) {
+  const { dashboard, dataSets } = context;
   const pane = dashboard.panes.find(({ id }) => id === paneId);
   const use = pane && usesOf(pane)[0];
   const dataSet = use && dataSets.get(use.dataSet);
-  const offers = pane && paneOffers(pane, { dataSets });
+  const all = pane && paneOffers(pane, context);
+  const offers = all && offersFor(pane, all, context);
   if (!pane || !use || !dataSet || !offers) throw notOffered();
   return { pane, use, dataSet, offers };
 }

@@ -1,7 +1,7 @@
 import type { Filter } from '#core/ask/condition/resolve.ts';
 import type { PaneOffers } from '#core/change/offers.ts';
 import type { Context } from '#core/dashboard/flow/context.ts';
-import { paneOffers } from '#core/dashboard/flow/pane-offers.ts';
+import { offersFor, paneOffers } from '#core/dashboard/flow/pane-offers.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import { usesOf } from '#core/dashboard/pane/uses.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
@@ -25,7 +25,8 @@ export function offersFrom(from: Pane, dataSet: string, context: Context): Offer
   return over
     .sort((one, other) => rank(one) - rank(other))
     .flatMap((pane) => {
-      const offers = paneOffers(pane, context);
+      const all = paneOffers(pane, context);
+      const offers = all && offersFor(pane, all, context);
       if (!offers) return [];
       // What adds a record is nothing that is done to one.
       const actions = offers.actions.filter(({ way }) => way !== 'insert');

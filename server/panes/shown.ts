@@ -4,7 +4,7 @@ import { appliedTo, relationOf } from '#core/dashboard/flow/applies.ts';
 import { type Context, type PickedRecords, usedDataSets } from '#core/dashboard/flow/context.ts';
 import { publicDataSet, visibleCondition } from '#core/dashboard/flow/offered.ts';
 import { once } from '#core/dashboard/flow/once.ts';
-import { paneOffers } from '#core/dashboard/flow/pane-offers.ts';
+import { offersFor, paneOffers } from '#core/dashboard/flow/pane-offers.ts';
 import type { Reads } from '#core/dashboard/flow/reads.ts';
 import { readsOf, readsOfUses } from '#core/dashboard/flow/reads-of.ts';
 import { vocabularyOf } from '#core/dashboard/flow/vocabulary.ts';
@@ -91,7 +91,7 @@ const forReaders = once(({ dashboard, dataSets }) => {
     panes: dashboard.panes.map((pane) => kindOf(pane).forReaders(pane)),
     offers: dashboard.panes.flatMap((pane) => {
       const offers = paneOffers(pane, { dataSets });
-      return offers ? [[pane.id, offers] as const] : [];
+      return offers ? [[pane, offers] as const] : [];
     }),
     dataSets: Object.fromEntries(
       used.flatMap((id) => {
@@ -132,7 +132,12 @@ export async function viewOf(
     problems,
     mayBuild,
     mayAct: refusal === null,
-    offers: Object.fromEntries(sent.offers.map(([id, offers]) => [id, { ...offers, refusal }])),
+    offers: Object.fromEntries(
+      sent.offers.flatMap(([pane, offers]) => {
+        const theirs = offersFor(pane, offers, context);
+        return theirs ? [[pane.id, { ...theirs, refusal }]] : [];
+      }),
+    ),
     broken: await brokenOf(sent.used, dataSets),
   };
 }

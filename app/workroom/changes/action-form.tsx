@@ -50,6 +50,7 @@ export function ActionForm({
   action,
   taken,
   zone,
+  groups,
   onDone,
 }: {
   definition: DataSet;
@@ -57,6 +58,8 @@ export function ActionForm({
   action: Action | null;
   taken: readonly string[];
   zone: string;
+  /** The names of all groups. */
+  groups: readonly string[];
   onDone: (action: Action | null) => void;
 }) {
   const [draft, setDraft] = useState<Action>(action ?? { name: '', label: '', way: 'update', sets: [] });
@@ -169,6 +172,14 @@ export function ActionForm({
           }}
         />
       )}
+      <GroupList
+        groups={groups}
+        chosen={draft.groups ?? []}
+        onChange={(chosen) => {
+          const { groups: _, ...rest } = draft;
+          setDraft(chosen.length > 0 ? { ...rest, groups: chosen } : rest);
+        }}
+      />
       <p className="text-small text-slate">{confirmWords(next, 1, definition, zone)}</p>
       {[...(problem ? [problem] : []), ...wrong].map((each) => (
         <p key={each} className="text-small text-broken">
@@ -188,5 +199,37 @@ export function ActionForm({
         </Button>
       </div>
     </div>
+  );
+}
+
+/** Whom an action is for: people of some groups, or all who may change records. */
+function GroupList({
+  groups,
+  chosen,
+  onChange,
+}: {
+  groups: readonly string[];
+  chosen: readonly string[];
+  onChange: (chosen: string[]) => void;
+}) {
+  // One that has gone by now can still be taken off.
+  const offered = [...new Set([...groups, ...chosen])];
+  if (offered.length === 0) return null;
+  return (
+    <fieldset className="flex flex-col gap-1">
+      <legend className="mb-1 text-small font-strong text-slate">
+        Only for people of these groups (none: for all who may change records)
+      </legend>
+      {offered.map((name) => (
+        <CheckField
+          key={name}
+          label={name}
+          checked={chosen.includes(name)}
+          onChange={({ target }) =>
+            onChange(target.checked ? [...chosen, name] : chosen.filter((each) => each !== name))
+          }
+        />
+      ))}
+    </fieldset>
   );
 }

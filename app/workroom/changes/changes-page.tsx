@@ -33,6 +33,8 @@ interface Props {
   readonly zone: string;
   /** What people noted of its records is among its fields. */
   readonly showsFollowUps: boolean;
+  /** The names of groups that actions can be for. */
+  readonly groups: readonly string[];
 }
 
 const nothing: Changes = { inPlace: [], actions: [] };
@@ -40,7 +42,7 @@ const isNothing = ({ calls, rules = [], actions, inPlace }: Changes): boolean =>
   !calls && rules.length + actions.length + inPlace.length === 0;
 
 /** What people may do to the records: in their place, and by actions. Each change of it is saved as it is made. */
-export function ChangesPage({ stored, others, source, zone, showsFollowUps }: Props) {
+export function ChangesPage({ stored, others, source, zone, showsFollowUps, groups }: Props) {
   const { id, name, definition } = stored;
   const world = useMemo(() => new Map(others), [others]);
   const saving = useSave(`/workroom/data-sets/${id}`, stored.revision);
@@ -83,6 +85,7 @@ export function ChangesPage({ stored, others, source, zone, showsFollowUps }: Pr
                 changes={changes}
                 world={world}
                 zone={zone}
+                groups={groups}
                 onChange={(actions) => save({ ...changes, actions })}
               />
             </div>
@@ -181,12 +184,14 @@ function Actions({
   changes: { actions },
   world,
   zone,
+  groups,
   onChange,
 }: {
   definition: DataSet;
   changes: Changes;
   world: ReadonlyMap<string, DataSet>;
   zone: string;
+  groups: readonly string[];
   onChange: (actions: Action[]) => void;
 }) {
   const [open, setOpen] = useState<string | null>(null);
@@ -206,6 +211,7 @@ function Actions({
       action={action}
       taken={actions.map(({ name }) => name)}
       zone={zone}
+      groups={groups}
       onDone={done}
     />
   );

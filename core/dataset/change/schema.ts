@@ -43,6 +43,8 @@ export const Action = z.object({
     ),
   /** This many records at once; absent: {@link mostAtOnce}. */
   most: z.int().min(1).max(mostAtOnce).optional(),
+  /** Only for people of one of these groups, by name, and those who build; absent: for all who may change records. */
+  groups: z.array(z.string().min(1).max(200)).min(1).max(50).optional(),
 });
 export type Action = z.infer<typeof Action>;
 
