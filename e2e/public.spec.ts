@@ -49,7 +49,12 @@ test('a dashboard is opened to everybody by a link, in its scope and no further,
   await expect(list.locator('tbody tr').first()).toContainText('Open');
   await expect(list).not.toContainText('Approved');
   // Nothing leads further, and nothing else is answered to whoever has only the link.
-  await expect(anybody.locator(':is(a, button, input):not([inert] *)')).toHaveText(['Skip to the content']);
+  await expect(anybody.locator(':is(a, button, input):not([tabindex="-1"])')).toHaveText([
+    'Skip to the content',
+  ]);
+  await expect(anybody.getByRole('searchbox')).toHaveCount(0);
+  // Who listens to the page hears its numbers.
+  await expect(paneOf(anybody, 'To be approved or refused').getByRole('link')).toContainText(/\d/);
   const asked = await anybody.context().request.get('/desk/skerry-sound/requisitions', { maxRedirects: 0 });
   expect(asked.status()).toBe(302);
 

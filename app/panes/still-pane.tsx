@@ -1,3 +1,4 @@
+import { useEffect, useRef } from 'react';
 import { waitingWords } from '#core/dashboard/flow/words/waiting.ts';
 import type { PaneResult } from '#core/dashboard/pane/result.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
@@ -9,7 +10,9 @@ import { PaneBodyView } from './pane-body.tsx';
 /** What identifies and names the records of data sets, by their ids. */
 export type RecordNames = Readonly<Record<string, { readonly key?: string; readonly title?: string }>>;
 
-/** What a pane shows, only to be looked at: nothing in it can be pressed. */
+const controls = 'a, button, input, select, textarea, summary, tr';
+
+/** What a pane shows, only to be looked at: Tab leads to nothing in it but what scrolls, and nothing is pressed (`[data-still]`). */
 export function StillPane({
   pane,
   result,
@@ -23,8 +26,21 @@ export function StillPane({
   clock: ReadBy;
   className?: string;
 }) {
+  const place = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    const within = place.current;
+    if (!within) return;
+    const passOver = (): void => {
+      for (const control of within.querySelectorAll<HTMLElement>(controls)) control.tabIndex = -1;
+    };
+    passOver();
+    // Some of it is drawn later.
+    const watch = new MutationObserver(passOver);
+    watch.observe(within, { childList: true, subtree: true });
+    return () => watch.disconnect();
+  }, []);
   return (
-    <div inert data-kind={pane.kind} className={`flex min-h-0 flex-col ${className}`}>
+    <div ref={place} data-still data-kind={pane.kind} className={`flex min-h-0 flex-col ${className}`}>
       {result.state === 'waiting' && <Quiet>{waitingWords(result)}</Quiet>}
       {result.state === 'failed' && <ProblemMessage problem={result.problem} />}
       {result.state === 'ready' && (

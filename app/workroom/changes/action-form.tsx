@@ -180,7 +180,9 @@ export function ActionForm({
           setDraft(chosen.length > 0 ? { ...rest, groups: chosen } : rest);
         }}
       />
-      <p className="text-small text-slate">{confirmWords(next, 1, definition, zone)}</p>
+      {(next.way !== 'update' || next.sets.length > 0) && (
+        <p className="text-small text-slate">{confirmWords(next, 1, definition, zone)}</p>
+      )}
       {[...(problem ? [problem] : []), ...wrong].map((each) => (
         <p key={each} className="text-small text-broken">
           {each}.
