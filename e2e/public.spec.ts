@@ -53,6 +53,7 @@ test('a dashboard is opened to everybody by a link, in its scope and no further,
     'Skip to the content',
   ]);
   await expect(anybody.getByRole('searchbox')).toHaveCount(0);
+  await expect(paneOf(anybody, 'Raise a requisition')).toHaveCount(0);
   // Who listens to the page hears its numbers.
   await expect(paneOf(anybody, 'To be approved or refused').getByRole('link')).toContainText(/\d/);
   const asked = await anybody.context().request.get('/desk/skerry-sound/requisitions', { maxRedirects: 0 });

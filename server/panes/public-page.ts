@@ -2,6 +2,7 @@ import type { Asker } from '#core/ask/condition/resolve.ts';
 import { scopeSegments } from '#core/dashboard/flow/words/scope.ts';
 import type { PaneResult } from '#core/dashboard/pane/result.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
+import { usesOf } from '#core/dashboard/pane/uses.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { may } from '../permission.ts';
 import { findUser } from '../store/people.ts';
@@ -56,9 +57,11 @@ export async function publicPage(token: string, now: Date, signal: AbortSignal):
   const opened = await openDashboard({ id: link.dashboardId }, 'published', params, now, anybody);
   if (!opened || notForEverybody(opened.shown.dataSets.values()) !== null) return null;
   const view = await viewOf(opened, 'nobody in particular changes records');
-  const shown = view.dashboard.panes.filter(({ id }) => link.pane === null || id === link.pane);
   const { context } = opened;
-  const asked = context.dashboard.panes.filter(({ id }) => shown.some((pane) => pane.id === id));
+  const asked = context.dashboard.panes.filter(
+    (pane) => (link.pane === null || pane.id === link.pane) && !asksOnly(pane),
+  );
+  const shown = view.dashboard.panes.filter(({ id }) => asked.some((pane) => pane.id === id));
   const { panes } = firstResults({ ...context, dashboard: { ...context.dashboard, panes: asked } }, signal);
   const results = await Promise.all(
     shown.map(async (pane) => ({ pane, result: (await panes[pane.id]) ?? notHere })),
@@ -72,7 +75,10 @@ export async function publicPage(token: string, now: Date, signal: AbortSignal):
     isOnePane: link.pane !== null,
     now: now.toISOString(),
     endsAt: link.endsAt.toISOString(),
-    panes: results.map(({ pane, result }) => ({ pane, result: withoutSource(result) })),
+    // Nothing can be picked, so what waits for that would wait for ever.
+    panes: results
+      .filter(({ result }) => result.state !== 'waiting')
+      .map(({ pane, result }) => ({ pane, result: withoutSource(result) })),
     records: Object.fromEntries(
       Object.entries(view.dataSets).map(([id, { key, title }]) => [
         id,
@@ -80,6 +86,12 @@ export async function publicPage(token: string, now: Date, signal: AbortSignal):
       ]),
     ),
   };
+}
+
+/** Whether a pane only asks for something, and shows nothing of the records that it is about. */
+function asksOnly(pane: Pane): boolean {
+  const uses = usesOf(pane);
+  return uses.length > 0 && uses.every(({ fields, measures }) => fields.length + measures.length === 0);
 }
 
 /** What failed, without the words of the source: those are for people of the desk. */
