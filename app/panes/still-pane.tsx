@@ -2,13 +2,11 @@ import { useEffect, useRef } from 'react';
 import { waitingWords } from '#core/dashboard/flow/words/waiting.ts';
 import type { PaneResult } from '#core/dashboard/pane/result.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
+import type { RecordNames } from '#core/dataset/naming.ts';
 import type { ReadBy } from '#core/value/format/format.ts';
 import { ProblemMessage, Quiet } from '../ui/message.tsx';
 import { idle } from './idle.tsx';
 import { PaneBodyView } from './pane-body.tsx';
-
-/** What identifies and names the records of data sets, by their ids. */
-export type RecordNames = Readonly<Record<string, { readonly key?: string; readonly title?: string }>>;
 
 const controls = 'a, button, input, select, textarea, summary, tr';
 

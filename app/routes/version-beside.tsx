@@ -1,12 +1,13 @@
 import { Link, useLocation } from 'react-router';
 import { type Edition, editionFrom } from '#core/dashboard/edition.ts';
+import { type RecordNames, recordNames } from '#core/dataset/naming.ts';
 import type { Clock } from '#core/value/period/period.ts';
 import { guardedLoader, idParam, notFound, type Signed, to } from '#server/guard.ts';
 import { type Beside, type BesidePane, besideEachOther } from '#server/panes/beside.ts';
 import { type OpenDashboard, openDashboard } from '#server/panes/context.ts';
 import { askerOf } from '#server/people/asker.ts';
 import { lookOf } from '../panes/looks.ts';
-import { type RecordNames, StillPane } from '../panes/still-pane.tsx';
+import { StillPane } from '../panes/still-pane.tsx';
 import { ButtonLink } from '../ui/button.tsx';
 import { Quiet } from '../ui/message.tsx';
 import { Page } from '../ui/page.tsx';
@@ -28,14 +29,9 @@ interface Loaded {
   readonly panes: readonly Beside[];
 }
 
-const sideOf = ({ edition, context: { dataSets } }: OpenDashboard): Side => ({
+const sideOf = ({ edition, context }: OpenDashboard): Side => ({
   edition,
-  records: Object.fromEntries(
-    [...dataSets].map(([id, { key, title }]) => [
-      id,
-      { ...(key === undefined ? {} : { key }), ...(title === undefined ? {} : { title }) },
-    ]),
-  ),
+  records: recordNames(context.dataSets),
 });
 
 /** The panes that two editions of a dashboard do not show alike, beside each other, with the records of now. */
@@ -83,18 +79,18 @@ export default function VersionBeside({ loaderData }: Route.ComponentProps) {
         <p className="text-muted">Every pane shows the same in both.</p>
       ) : (
         <div className="grid grid-cols-2 gap-x-8 gap-y-10 max-md:grid-cols-1">
-          {names.map((name, at) => (
-            <p key={name} className="border-b border-line pb-1 text-lead font-strong max-md:hidden">
-              <Link
-                to={
-                  [before, after][at]?.edition === 'draft'
-                    ? `/workroom/dashboards/${id}${search}`
-                    : `/workroom/dashboards/${id}/versions/${[before, after][at]?.edition}${search}`
-                }
-                className="hover:text-accent hover:underline"
-              >
-                {name}
-              </Link>
+          {[before, after].map(({ edition }, at) => (
+            <p key={edition} className="border-b border-line pb-1 text-lead font-strong max-md:hidden">
+              {edition === 'published' ? (
+                names[at]
+              ) : (
+                <Link
+                  to={`/workroom/dashboards/${id}${edition === 'draft' ? '' : `/versions/${edition}`}${search}`}
+                  className="hover:text-accent hover:underline"
+                >
+                  {names[at]}
+                </Link>
+              )}
             </p>
           ))}
           {panes.map((each) => (

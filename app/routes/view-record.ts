@@ -1,6 +1,6 @@
 import { problemOf } from '#core/value/problem/problem.ts';
 import { guardedLoader, type Signed, to } from '#server/guard.ts';
-import { openRecord } from '#server/panes/drill.ts';
+import { openRecord } from '#server/panes/opened-record.ts';
 import { openForView } from '#server/panes/view-request.ts';
 import type { Route } from './+types/view-record';
 

@@ -26,6 +26,9 @@ function inRefs(value: unknown): unknown {
 
 const list = (value: unknown): Json[] => (Array.isArray(value) ? value.filter(isObject) : []);
 
+/** Kinds of panes that are called otherwise since version 3, as they are now. */
+const formerKinds: Readonly<Record<string, Json>> = { 'new-record': { kind: 'form', about: 'new' } };
+
 const dashboardSteps: Steps = [
   (dashboard) => ({
     ...dashboard,
@@ -35,9 +38,7 @@ const dashboardSteps: Steps = [
   (dashboard) => ({
     ...dashboard,
     version: 3,
-    panes: list(dashboard.panes).map((pane) =>
-      pane.kind === 'new-record' ? { ...pane, kind: 'form', about: 'new' } : pane,
-    ),
+    panes: list(dashboard.panes).map((pane) => ({ ...pane, ...formerKinds[String(pane.kind)] })),
   }),
 ];
 const dataSetSteps: Steps = [

@@ -9,7 +9,8 @@ import { zone } from '#demo/line.ts';
 import { soundFixture } from '../../testing/sound.ts';
 import { listen } from '../live/listen.ts';
 import { contextOf } from '../panes/context.ts';
-import { openBehind, openRecord } from '../panes/drill.ts';
+import { openBehind } from '../panes/drill.ts';
+import { openRecord } from '../panes/opened-record.ts';
 import { beginBatch, endBatch, findBatch, historyOf, markBatch } from '../store/changes.ts';
 import { noticedIds } from '../store/data-changed.ts';
 import { addDataSet } from '../store/data-sets.ts';
@@ -296,6 +297,12 @@ test('a record tells who changed what of it, of the fields that it shows', async
   expect(offers).toMatchObject({ pane: 'orders' });
   const place = JSON.stringify([sound.ids.source, 'public', 'work_orders']);
   expect((await historyOf(place, '7008', 10))[0]).toMatchObject({ by: 'Magnus', before: { status: 'open' } });
+  // Of one that the pane does not show, nothing is told.
+  await send('done', keys(7008), { user: magnus });
+  expect(await openRecord({ pane: 'orders', key: '7008' }, context())).toMatchObject({
+    detail: { record: null },
+    history: [],
+  });
 });
 
 test('what a number or a chart opens can be acted on as another pane of the dashboard offers it, where that shows the record', async () => {

@@ -4,7 +4,7 @@ import { recordPlace } from '#core/change/place.ts';
 import type { Context } from '#core/dashboard/flow/context.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
-import { findRecord } from '../panes/drill.ts';
+import { findRecord } from '../panes/opened-record.ts';
 import { actRefusal } from '../permission.ts';
 import { addFollowUp, deskActors, fileOf, followUpOf, noteSeen } from '../store/follow-ups.ts';
 import type { User } from '../store/people.ts';

@@ -18,7 +18,7 @@ export async function delaysOf(context: Context): Promise<Delays> {
 
 /** The changes that are not in what a dashboard shows yet. */
 async function lateChangesOf({ dashboard, dataSets }: Context): Promise<LateChange[]> {
-  const used = [...new Set(usedDataSets(dashboard))];
+  const used = usedDataSets(dashboard);
   const origins = new Map(used.map((id) => [id, comesFrom(id, dataSets)]));
   const late = await changesToCome([...new Set([...origins.values()].flatMap((each) => [...each]))]);
   return late.map(({ id, at }) => ({
@@ -31,7 +31,7 @@ async function lateChangesOf({ dashboard, dataSets }: Context): Promise<LateChan
 
 /** The sources of what a dashboard shows that do not answer, with the data sets shown that are old because of it. */
 export async function outagesOf({ dashboard, dataSets }: Context): Promise<Outage[]> {
-  const used = [...new Set(usedDataSets(dashboard))];
+  const used = usedDataSets(dashboard);
   const origins = new Map(
     used.map((id) => [
       id,

@@ -6,7 +6,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import { allOf, type RecordsPlan } from '#core/plan/plan.ts';
 import { formatCell } from '#core/value/format/format.ts';
 import { runPlan } from '../records/run.ts';
-import { withKeyOf } from './drill.ts';
+import { withKeyOf } from './opened-record.ts';
 import { paneFilter } from './visible.ts';
 
 /** A record that was found by its name, and the pane that it is opened from. */

@@ -3,7 +3,7 @@ import type { PaneOffers } from '#core/change/offers.ts';
 import type { Context } from '#core/dashboard/flow/context.ts';
 import { offersFor, paneOffers } from '#core/dashboard/flow/pane-offers.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
-import { usesOf } from '#core/dashboard/pane/uses.ts';
+import { asksOnly, usesOf } from '#core/dashboard/pane/uses.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { runPlan } from '../records/run.ts';
 import { recordsPlan } from './records-plan.ts';
@@ -18,10 +18,9 @@ export function offersFrom(from: Pane, dataSet: string, context: Context): Offer
   const isOfOne = (pane: Pane): boolean => usesOf(pane)[0]?.follows === 'picks';
   const rank = (pane: Pane): number => (pane === from ? 0 : isOfOne(pane) ? 1 : 2);
   // What only asks, and shows nothing of a record, offers itself alone.
-  const over = context.dashboard.panes.filter((pane) => {
-    const [use] = usesOf(pane);
-    return use?.dataSet === dataSet && use.fields.length > 0;
-  });
+  const over = context.dashboard.panes.filter(
+    (pane) => usesOf(pane)[0]?.dataSet === dataSet && !asksOnly(pane),
+  );
   return over
     .sort((one, other) => rank(one) - rank(other))
     .flatMap((pane) => {

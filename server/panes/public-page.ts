@@ -1,14 +1,18 @@
 import type { Asker } from '#core/ask/condition/resolve.ts';
+import { usedDataSets } from '#core/dashboard/flow/context.ts';
 import { scopeSegments } from '#core/dashboard/flow/words/scope.ts';
+import { kindOf } from '#core/dashboard/pane/kinds.ts';
 import type { PaneResult } from '#core/dashboard/pane/result.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
-import { usesOf } from '#core/dashboard/pane/uses.ts';
+import { asksOnly } from '#core/dashboard/pane/uses.ts';
+import { type RecordNames, recordNames } from '#core/dataset/naming.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { may } from '../permission.ts';
 import { findUser } from '../store/people.ts';
 import { publicLinkOf } from '../store/public-links.ts';
 import { openDashboard } from './context.ts';
-import { firstResults, viewOf } from './shown.ts';
+import { withPicked } from './picked.ts';
+import { runPane } from './run.ts';
 
 /* A dashboard as a link shows it to whoever has that: in one scope, and nothing in it leads further. */
 
@@ -34,8 +38,7 @@ export interface PublicPage {
   readonly now: string;
   readonly endsAt: string;
   readonly panes: readonly { readonly pane: Pane; readonly result: PaneResult }[];
-  /** What identifies and names the records of its data sets. */
-  readonly records: Readonly<Record<string, { readonly key?: string; readonly title?: string }>>;
+  readonly records: RecordNames;
 }
 
 const notHere: PaneResult = {
@@ -56,19 +59,21 @@ export async function publicPage(token: string, now: Date, signal: AbortSignal):
   const params = new URLSearchParams(link.search);
   const opened = await openDashboard({ id: link.dashboardId }, 'published', params, now, anybody);
   if (!opened || notForEverybody(opened.shown.dataSets.values()) !== null) return null;
-  const view = await viewOf(opened, 'nobody in particular changes records');
-  const { context } = opened;
-  const asked = context.dashboard.panes.filter(
+  const context = await withPicked(opened.context, signal);
+  const { dashboard, dataSets } = context;
+  const shown = dashboard.panes.filter(
     (pane) => (link.pane === null || pane.id === link.pane) && !asksOnly(pane),
   );
-  const shown = view.dashboard.panes.filter(({ id }) => asked.some((pane) => pane.id === id));
-  const { panes } = firstResults({ ...context, dashboard: { ...context.dashboard, panes: asked } }, signal);
   const results = await Promise.all(
-    shown.map(async (pane) => ({ pane, result: (await panes[pane.id]) ?? notHere })),
+    shown.map(async (pane) => ({
+      pane: kindOf(pane).forReaders(pane),
+      result: await runPane({ pane, context, signal }),
+    })),
   );
+  const used = usedDataSets({ scope: [], panes: shown });
   return {
-    title: view.dashboard.title,
-    desk: { name: view.desk.name, zone: view.desk.zone },
+    title: dashboard.title,
+    desk: { name: opened.shown.desk.name, zone: opened.shown.desk.zone },
     scope: scopeSegments(context)
       .map(({ text }) => text)
       .join(''),
@@ -79,19 +84,8 @@ export async function publicPage(token: string, now: Date, signal: AbortSignal):
     panes: results
       .filter(({ result }) => result.state !== 'waiting')
       .map(({ pane, result }) => ({ pane, result: withoutSource(result) })),
-    records: Object.fromEntries(
-      Object.entries(view.dataSets).map(([id, { key, title }]) => [
-        id,
-        { ...(key === undefined ? {} : { key }), ...(title === undefined ? {} : { title }) },
-      ]),
-    ),
+    records: recordNames([...dataSets].filter(([id]) => used.includes(id))),
   };
-}
-
-/** Whether a pane only asks for something, and shows nothing of the records that it is about. */
-function asksOnly(pane: Pane): boolean {
-  const uses = usesOf(pane);
-  return uses.length > 0 && uses.every(({ fields, measures }) => fields.length + measures.length === 0);
 }
 
 /** What failed, without the words of the source: those are for people of the desk. */

@@ -4,6 +4,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { type Asker, everybody } from '#core/ask/condition/resolve.ts';
 import type { Condition } from '#core/ask/condition/schema.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
+import { asksOnly } from '#core/dashboard/pane/uses.ts';
 import type { Dashboard } from '#core/dashboard/schema.ts';
 import { writeScope } from '#core/dashboard/scope/address.ts';
 import { emptyScope } from '#core/dashboard/scope/state.ts';
@@ -14,8 +15,9 @@ import { place } from '#testing/skerry.ts';
 import { soundFixture } from '../../testing/sound.ts';
 import { exportList } from '../export/export.ts';
 import { contextOf } from './context.ts';
-import { openBehind, openRecord } from './drill.ts';
+import { openBehind } from './drill.ts';
 import { findRecords } from './find.ts';
+import { openRecord } from './opened-record.ts';
 import { runPane } from './run.ts';
 import { countScope } from './shown.ts';
 import { clauseValues, fieldValues } from './values.ts';
@@ -105,7 +107,7 @@ beforeAll(async () => {
     panes: [
       // Incidents go with their sailings below, which the rule of the sailings says nothing about.
       ...brief.panes.filter(
-        (pane) => 'dataSet' in pane && pane.dataSet === sound.ids.sailings && pane.kind !== 'form',
+        (pane) => 'dataSet' in pane && pane.dataSet === sound.ids.sailings && !asksOnly(pane),
       ),
       {
         ...shared,

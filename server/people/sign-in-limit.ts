@@ -1,7 +1,6 @@
 import { createHash } from 'node:crypto';
 import { setTimeout as wait } from 'node:timers/promises';
-import { RateLimiterRes } from 'rate-limiter-flexible';
-import { limitsOf } from '../store/limits.ts';
+import { limitsOf, refusal } from '../store/limits.ts';
 import { hasSignedInFrom } from '../store/people.ts';
 
 /*
@@ -40,17 +39,6 @@ export type Admission =
   | { readonly ok: true; passed(): Promise<void>; failed(): Promise<void> }
   /** Seconds until the next try is looked at. */
   | { readonly ok: false; readonly seconds: number };
-
-/** Milliseconds until a limiter lets through again; null when it has let this try through. */
-async function refusal(consumed: Promise<unknown>): Promise<number | null> {
-  try {
-    await consumed;
-    return null;
-  } catch (thrown) {
-    if (thrown instanceof RateLimiterRes) return thrown.msBeforeNext;
-    throw thrown;
-  }
-}
 
 const pauseSeconds = (wrong: number, lot: number): number =>
   Math.min(longestPauseSeconds, windowSeconds * 2 ** Math.max(0, Math.floor(wrong / lot) - 1));

@@ -3,7 +3,6 @@ import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { ReadableStream as WebStream } from 'node:stream/web';
 import { type NextFunction, type Request, type Response, Router } from 'express';
-import { RateLimiterRes } from 'rate-limiter-flexible';
 import { ask } from '#core/dashboard/flow/ask.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import { comesFrom } from '#core/lineage/reach.ts';
@@ -23,7 +22,7 @@ import { countRecords, runPlan } from '../records/run.ts';
 import type { DashboardWithData } from '../store/dashboards.ts';
 import { worldOf } from '../store/data-sets.ts';
 import { currentVersionIds } from '../store/kept.ts';
-import { limitsOf } from '../store/limits.ts';
+import { limitsOf, refusal } from '../store/limits.ts';
 import { zoneOf } from '../store/zone.ts';
 import { inTurn } from '../turns/in-turn.ts';
 import { openApi } from './open-api.ts';
@@ -60,11 +59,9 @@ const forPrograms =
           'A key is needed: as a bearer token, or as the password with any user name.',
         );
       }
-      try {
-        await limited().consume(program.key.id);
-      } catch (thrown) {
-        if (!(thrown instanceof RateLimiterRes)) throw thrown;
-        response.set('Retry-After', String(Math.ceil(thrown.msBeforeNext / 1000)));
+      const wait = await refusal(limited().consume(program.key.id));
+      if (wait !== null) {
+        response.set('Retry-After', String(Math.ceil(wait / 1000)));
         return refuse(response, 429, `A key may ask ${mostInMinute} times a minute.`);
       }
       await answer(request, response, program);

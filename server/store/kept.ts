@@ -275,8 +275,12 @@ export async function latestRejects(
 }
 
 /** When a data set is to be refreshed next; null: only when asked for. The workers hear of it. */
-export async function setNext(dataSetId: string, nextAt: Date | null, failures?: number): Promise<void> {
-  const set = { nextAt, ...(failures === undefined ? {} : { failures }) };
+export async function setNext(
+  dataSetId: string,
+  nextAt: Date | null,
+  more: Partial<Pick<typeof kept.$inferInsert, 'failures' | 'changedAt'>> = {},
+): Promise<void> {
+  const set = { nextAt, ...more };
   await database()
     .insert(kept)
     .values({ dataSetId, ...set })
@@ -313,15 +317,10 @@ export async function leaseDue(now: Date): Promise<string[]> {
 export const askForRefresh = (dataSetId: string): Promise<void> => setNext(dataSetId, new Date());
 
 /** Notes that records which a data set may show were changed where they come from, and asks for a refresh. */
-export async function noteChangedRecords(dataSetId: string): Promise<void> {
+export const noteChangedRecords = (dataSetId: string): Promise<void> => {
   const now = new Date();
-  const set = { nextAt: now, changedAt: now };
-  await database()
-    .insert(kept)
-    .values({ dataSetId, ...set })
-    .onConflictDoUpdate({ target: kept.dataSetId, set });
-  await ringAt(now);
-}
+  return setNext(dataSetId, now, { changedAt: now });
+};
 
 /** Those of some data sets whose kept records are of before a change, with the moment of that (ISO 8601). */
 export async function changesToCome(dataSetIds: readonly string[]): Promise<{ id: string; at: string }[]> {

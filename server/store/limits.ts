@@ -1,4 +1,4 @@
-import { RateLimiterPostgres } from 'rate-limiter-flexible';
+import { RateLimiterPostgres, RateLimiterRes } from 'rate-limiter-flexible';
 import { databasePool } from './database.ts';
 
 /** Lets each key through this many times in this many seconds. */
@@ -23,4 +23,15 @@ export function limitsOf<Limits>(make: (limiter: Limiter) => Limits): () => Limi
     if (current?.pool !== pool) current = { pool, limits: make(limiter) };
     return current.limits;
   };
+}
+
+/** Milliseconds until a limiter lets through again; null when it has let this try through. */
+export async function refusal(consumed: Promise<unknown>): Promise<number | null> {
+  try {
+    await consumed;
+    return null;
+  } catch (thrown) {
+    if (thrown instanceof RateLimiterRes) return thrown.msBeforeNext;
+    throw thrown;
+  }
 }

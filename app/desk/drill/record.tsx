@@ -4,11 +4,11 @@ import { setEdition } from '#core/dashboard/edition.ts';
 import type { PaneResult } from '#core/dashboard/pane/result.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import { formatMoment, formatNumber } from '#core/value/format/format.ts';
-import type { OpenedRecord, PastChange } from '#server/panes/drill.ts';
+import type { OpenedRecord, PastChange } from '#server/panes/opened-record.ts';
 import { RecordActs } from '../../panes/act-bar.tsx';
 import { DetailList } from '../../panes/detail/detail.tsx';
 import { PaneBodyView } from '../../panes/pane-body.tsx';
-import { ProblemMessage } from '../../ui/message.tsx';
+import { ProblemMessage, Quiet } from '../../ui/message.tsx';
 import { useDesk } from '../desk-context.ts';
 import type { Drill } from '../drill-address.ts';
 import { FollowUpPanel } from '../follow-up/panel.tsx';
@@ -92,6 +92,13 @@ export function RecordView({ drill }: { drill: Extract<Drill, { kind: 'record' }
   if (!answer.ok) return <ProblemMessage problem={answer.problem} />;
   const { detail, related, offers, history, cases, isFollowedUp } = answer.record;
   const panes = new Map(context.dashboard.panes.map((pane) => [pane.id, pane]));
+  if (detail.record === null)
+    return (
+      <div className="flex flex-col gap-2">
+        <h2 className="text-title">{drill.title}</h2>
+        <Quiet>It is not, or no longer, among what “{panes.get(drill.pane)?.title}” shows.</Quiet>
+      </div>
+    );
   const refusal = (offers && view.offers[offers.pane]?.refusal) ?? null;
   const mayAct = offers !== null && refusal === null;
   return (

@@ -4,7 +4,7 @@ import { type FollowUpAnswer, followUpLooks, type ListedFollowUp } from '#core/c
 import { formatDate, formatMoment, type ReadBy } from '#core/value/format/format.ts';
 import { dayOf } from '#core/value/period/period.ts';
 import { capital } from '#core/words/capital.ts';
-import type { OpenedRecord } from '#server/panes/drill.ts';
+import type { OpenedRecord } from '#server/panes/opened-record.ts';
 import { DetailList } from '../../panes/detail/detail.tsx';
 import { ProblemMessage } from '../../ui/message.tsx';
 import { StateMark } from '../../ui/state-mark.tsx';

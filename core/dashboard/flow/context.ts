@@ -28,7 +28,7 @@ export interface Context {
 }
 
 /** The data sets that a dashboard's clauses and panes are about, each once. */
-export const usedDataSets = ({ scope, panes }: Dashboard): string[] => [
+export const usedDataSets = ({ scope, panes }: Pick<Dashboard, 'scope' | 'panes'>): string[] => [
   ...new Set([...scope, ...panes.flatMap(usesOf)].map(({ dataSet }) => dataSet)),
 ];
 

@@ -37,3 +37,9 @@ export function usesOf(pane: Pane): readonly PaneUse[] {
 /** How panes use the records of a data set. */
 export const usesOfDataSet = (panes: readonly Pane[], dataSetId: string): PaneUse[] =>
   panes.flatMap((pane) => usesOf(pane).filter(({ dataSet }) => dataSet === dataSetId));
+
+/** Whether a pane only asks for something, and shows nothing of the records that it is about. */
+export function asksOnly(pane: Pane): boolean {
+  const uses = usesOf(pane);
+  return uses.length > 0 && uses.every(({ fields, measures }) => fields.length + measures.length === 0);
+}
