@@ -81,17 +81,21 @@ const snake = (record: object): Record<string, unknown> =>
     ]),
   );
 
-const upsert = (types: Record<string, string>): string =>
+const upsert = (types: Record<string, string>, others: Record<string, string> = {}): string =>
   `ON CONFLICT (id) DO UPDATE SET ${Object.keys(types)
     .filter((name) => name !== 'id')
-    .map((name) => `${name} = EXCLUDED.${name}`)
+    .map((name) => `${name} = ${others[name] ?? `EXCLUDED.${name}`}`)
     .join(', ')}`;
+/** What somebody has settled stays so as the clock goes on. */
+const upsertIncidents = upsert(incidentTypes, {
+  settled_at: 'COALESCE(incidents.settled_at, EXCLUDED.settled_at)',
+});
 
 async function putDays(client: pg.Client, days: readonly string[], now: Date): Promise<void> {
   const sailings = days.flatMap((day) => sailingsOf(day, now));
   await insert(client, 'sailings', sailings.map(snake), sailingTypes, upsert(sailingTypes));
   const incidents = sailings.flatMap((sailing) => incidentsOf(sailing, now));
-  await insert(client, 'incidents', incidents.map(snake), incidentTypes, upsert(incidentTypes));
+  await insert(client, 'incidents', incidents.map(snake), incidentTypes, upsertIncidents);
 }
 
 /** Makes the tables and fills them with the eighteen months up to a moment, and the timetable of the next two weeks. */
