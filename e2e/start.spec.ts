@@ -75,28 +75,29 @@ test('a database that one has already is used, one that goes away for a while is
   const settings = ['fsync=off'];
   const { url, stop } = await startCluster(data, { settings });
   const port = await freePort();
-  const used = start(mkdtempSync(path.join(data, 'own-')), port, url);
-  await expect.poll(used.output, { timeout: 60_000 }).toContain('is ready at');
-  expect(await answers(port)).toBe(200);
+  const used = start(mkdtempSync(path.join(data, 'own-')), port, url, { SLATE_DEMO: 'no' });
+  await expect.poll(used.output, { timeout: 60_000 }).toContain('nobody can sign in yet');
   const address = `http://127.0.0.1:${port}`;
-  const signedIn = await fetch(`${address}/sign-in`, {
+  const [, code = ''] = /with the code ([A-Z0-9-]+)/.exec(used.output()) ?? [];
+  const first = { name: 'Rona Drever', email: 'rona@harbour.example', password: 'three words of it' };
+  const signedIn = await fetch(`${address}/set-up`, {
     method: 'POST',
     redirect: 'manual',
-    headers: { Origin: address, 'Content-Type': 'application/x-www-form-urlencoded' },
-    body: 'email=reader@skerry.example&password=low-water-0640',
+    headers: { Origin: address },
+    body: new URLSearchParams({ code, ...first, desk: 'Harbour office', zone: 'UTC' }),
   });
   const cookie = signedIn.headers.get('set-cookie')?.split(';')[0] ?? '';
   const page = async (): Promise<string> => {
-    const answer = await fetch(`${address}/desk/skerry-sound/morning-brief`, { headers: { cookie } });
+    const answer = await fetch(`${address}/desk/harbour-office`, { headers: { cookie } });
     return `${answer.status} ${await answer.text()}`;
   };
-  expect(await page()).toMatch(/^200 .*Morning brief/s);
+  expect(await page()).toMatch(/^200 .*Harbour office/s);
   stop('immediate');
   expect(await page()).toMatch(
     /^503 .*This page has to wait.*Slate Glass cannot reach its own database just now/s,
   );
   const again = await startCluster(data, { settings });
-  await expect.poll(page, { timeout: 15_000 }).toMatch(/^200 .*Morning brief/s);
+  await expect.poll(page, { timeout: 15_000 }).toMatch(/^200 .*Harbour office/s);
   used.process.kill('SIGINT');
   expect(await used.ended).toBe(0);
   again.stop();

@@ -99,14 +99,12 @@ test('files that were made to take all time or memory are read through, and the 
     Array.from({ length: 1_600 }, (_, at) => (row === 0 ? `field ${at}` : `${row * at}`)).join(','),
   ).join('\n');
   const record = (id: number): string => `{"id":${id},"note":"${'calm '.repeat(30)}"}`;
-  const list = `{"data":[${Array.from({ length: 150_000 }, (_, id) => record(id)).join(',')}]}`;
+  const list = `{"data":[${Array.from({ length: 80_000 }, (_, id) => record(id)).join(',')}]}`;
   await whileOthersRead(reader, async () => {
     const seen = await look(Buffer.from(wide));
     expect([seen.total, seen.fields.length]).toEqual([20, 1_600]);
-  });
-  await whileOthersRead(reader, async () => {
-    const seen = await look(Buffer.from(list));
-    expect([seen.total, seen.fields.length]).toEqual([150_000, 2]);
+    const { total, fields } = await look(Buffer.from(list));
+    expect([total, fields.length]).toEqual([80_000, 2]);
   });
   await analyst.context().close();
   await reader.context().close();
@@ -196,25 +194,23 @@ test('downloads that nobody reads hold up nobody else', async ({ browser }) => {
     const requests = Array.from({ length: 40 }, () =>
       get(`${home()}${address}/export?as=csv`, { headers: { cookie }, agent: false }),
     );
-    await Promise.all(
-      requests.map(
-        (each) =>
-          new Promise<void>((resolve) => {
-            each.once('response', (answer) => {
-              // It is never read.
-              statuses.push(answer.statusCode ?? 0);
-              answer.pause();
-              resolve();
-            });
-            each.once('error', () => resolve());
-          }),
-      ),
-    );
-    for (const each of requests) each.destroy();
+    // The first file has come, and two wait until it is written: the others are refused at once.
+    await new Promise<void>((resolve, reject) => {
+      for (const each of requests) {
+        each.once('response', (answer) => {
+          // It is never read.
+          answer.pause();
+          if (statuses.push(answer.statusCode ?? 0) === requests.length - 2) resolve();
+        });
+        each.on('error', reject);
+      }
+    });
+    for (const each of requests) {
+      each.removeAllListeners('error').on('error', () => undefined);
+      each.destroy();
+    }
   });
-  const refused = statuses.filter((status) => status !== 200);
-  expect(statuses.length - refused.length).toBeLessThanOrEqual(3);
-  expect(refused.length).toBeGreaterThan(30);
+  expect(statuses.filter((status) => status === 200)).toHaveLength(1);
   await analyst.context().close();
   await reader.context().close();
 });
