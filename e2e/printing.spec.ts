@@ -99,7 +99,15 @@ test('a dashboard in its scope is a PDF, on the paper that is asked for, and who
     expect(Math.abs(page.getWidth() - width)).toBeLessThan(2);
     expect(Math.abs(page.getHeight() - height)).toBeLessThan(2);
   }
-  // All records of a list go on over several sheets, whichever page of it is on the screen.
+  expect(await sessions()).toBe(0);
+  await reader.context().close();
+});
+
+test('all records of a list go on over several sheets, whichever page of it is on the screen', async ({
+  browser,
+}) => {
+  const reader = await pageOf(browser, 'reader');
+  const { request } = reader.context();
   await reader.goto('/desk/skerry-sound/vessel-upkeep?orders.page=2');
   await reader.getByRole('button', { name: 'On paper' }).click();
   await choose(reader.getByLabel('Lists have'), 'all records, up to 1,000');
@@ -108,7 +116,6 @@ test('a dashboard in its scope is a PDF, on the paper that is asked for, and who
   const sheets = async (address: string): Promise<number> =>
     (await PDFDocument.load(await (await request.get(address, { timeout: 60_000 })).body())).getPageCount();
   expect(await sheets(whole)).toBeGreaterThan(await sheets(whole.replace('_lists=all', '_lists=page')));
-  expect(await sessions()).toBe(0);
   await reader.context().close();
 });
 
