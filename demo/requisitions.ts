@@ -15,7 +15,8 @@ interface Said {
 
 const isOpen = { field: 'State', test: { op: 'is' as const, values: ['open'] } };
 
-export const requisitionsSaid: Said = {
+/** `lines`: the data set of what requisitions ask for. */
+export const requisitionsSaid = (lines: string): Said => ({
   name: 'Requisitions',
   noun: { one: 'requisition', many: 'requisitions' },
   title: 'Number',
@@ -75,10 +76,11 @@ export const requisitionsSaid: Said = {
           { field: 'Note', to: { kind: 'ask' } },
           { field: 'State', to: { kind: 'value', value: 'open' } },
         ],
+        lines: { dataSet: lines, action: 'add', refers: 'RequisitionId', member: 'Lines' },
       },
     ],
   },
-};
+});
 
 export const linesSaid: Said = {
   name: 'Requisition lines',
@@ -91,6 +93,7 @@ export const linesSaid: Said = {
     PartId: { label: 'Part' },
     UnitPrice: { label: 'Price', unit: 'crowns' },
   },
+  measures: [{ name: 'asked', label: 'parts asked for', calculation: { kind: 'sum', field: 'Quantity' } }],
   changes: {
     inPlace: ['Quantity'],
     actions: [

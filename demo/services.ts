@@ -152,10 +152,8 @@ export async function addStores({
     const { request, fields, key } = dataSetFromTable(stores, found, tables, usualChoice(found, tables));
     return storeDataSet(stores, { ...described, ...(key ? { key } : {}), fresh: 600 }, request, fields);
   };
-  return {
-    requisitions: await ofTable('Requisitions', requisitionsSaid),
-    lines: await ofTable('RequisitionLines', linesSaid),
-  };
+  const lines = await ofTable('RequisitionLines', linesSaid);
+  return { requisitions: await ofTable('Requisitions', requisitionsSaid(lines)), lines };
 }
 
 /** Adds the sources and data sets of the services, each found out about as a person would. */

@@ -21,7 +21,7 @@ function service(at: (key: string) => void): RecordService & { readonly states: 
       at(key);
       states.set(key, 'done');
     },
-    insert: async () => null,
+    insert: async () => ({ key: null }),
     remove: async () => undefined,
   };
 }

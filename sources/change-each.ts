@@ -23,9 +23,23 @@ export interface RecordService {
   /** A record as it is now; null where there is none. */
   read(key: string, columns: readonly Column[]): Promise<ReadRecord | null>;
   update(key: string, set: Set, tag: string | null): Promise<void>;
-  /** Adds a record and gives its key, null where the service does not tell it. `once`: sent again under the same name it is the same. */
-  insert(set: Set, once: string): Promise<string | null>;
+  /**
+   * Adds a record with its lines and gives its key, null where the service does not tell it, and those of its lines as far as they are told.
+   * `once`: sent again under the same name it is the same.
+   */
+  insert(
+    set: Set,
+    once: string,
+    lines: LinesToAdd | null,
+  ): Promise<{ readonly key: string | null; readonly lineKeys?: readonly string[] }>;
   remove(key: string, tag: string | null): Promise<void>;
+}
+
+/** Lines that a service takes within the record that they are of. */
+export interface LinesToAdd {
+  readonly member: string;
+  readonly key: Column;
+  readonly sets: readonly Set[];
 }
 
 /** It was sent, and no answer says whether it was done. */
@@ -54,7 +68,8 @@ export async function makeEach(service: RecordService, changing: Changing): Prom
   const conflicts = conflictsOf(changing, (key) => found.get(key)?.values ?? null);
   if (conflicts.length > 0) return { state: 'conflict', conflicts };
   const plans = changes.map((each) => intended(each, found, changing));
-  await beforeEnd(mark, plans);
+  const lines = linesOf(changing);
+  await beforeEnd(mark, [...plans, ...lines]);
   const each: EachOutcome[] = [];
   let away: Problem | null = null;
   const until = Date.now() + sendMs;
@@ -67,10 +82,12 @@ export async function makeEach(service: RecordService, changing: Changing): Prom
     }
     const outcome = await makeOne(service, change, { record, tag: tagOf(change, found), changing });
     each.push(outcome);
+    for (const [index, key] of (outcome.lineKeys ?? []).entries())
+      if (lines[index]) lines[index] = { ...lines[index], key };
     if (isAway(outcome)) away = outcome.problem;
   }
   if (each.every(({ outcome }) => outcome === 'done'))
-    return { state: 'done', records: each.map(({ record }) => record) };
+    return { state: 'done', records: [...each.map(({ record }) => record), ...lines] };
   const [only] = each;
   if (each.length === 1 && only?.outcome === 'refused')
     throw new ProblemError(only.problem ?? unheard(doing));
@@ -112,14 +129,32 @@ function intended(
   return { key: change.key, before, after: change.values };
 }
 
+/** The lines of a record as they are to become. Only the service knows their keys, afterwards. */
+const linesOf = ({ lines }: Changing): ChangedRecord[] =>
+  (lines?.changes ?? []).flatMap((each): ChangedRecord[] =>
+    each.way === 'insert' ? [{ key: '', before: null, after: each.values, isLine: true }] : [],
+  );
+
+function linesToAdd({ lines }: Changing): LinesToAdd | null {
+  if (!lines) return null;
+  const { member, columns, place, changes } = lines;
+  if (member === null) throw new TypeError('a service knows lines by a name');
+  return {
+    member,
+    key: place.key,
+    sets: changes.flatMap((each) => (each.way === 'insert' ? [setOf(each.values, columns)] : [])),
+  };
+}
+
 async function makeOne(
   service: RecordService,
   change: Change,
   { record, tag, changing }: { record: ChangedRecord; tag: string | null; changing: Changing },
-): Promise<EachOutcome> {
+): Promise<EachOutcome & { readonly lineKeys?: readonly string[] }> {
   const { columns, doing } = changing;
   let said: Problem | null = null;
   let { key } = record;
+  let lineKeys: readonly string[] = [];
   try {
     switch (change.way) {
       case 'update':
@@ -128,8 +163,15 @@ async function makeOne(
       case 'remove':
         await service.remove(key, tag);
         break;
-      case 'insert':
-        key = (await service.insert(setOf(change.values, columns), onceOf(changing, change))) ?? key;
+      case 'insert': {
+        const added = await service.insert(
+          setOf(change.values, columns),
+          onceOf(changing, change),
+          linesToAdd(changing),
+        );
+        key = added.key ?? key;
+        lineKeys = added.lineKeys ?? [];
+      }
     }
   } catch (thrown) {
     said = problemOf(thrown, doing);
@@ -145,7 +187,12 @@ async function makeOne(
       const now = await service.read(key, wanted);
       isMade = asMeant({ ...record, key }, now, columns, said === null);
       if (isMade)
-        return { record: { ...record, key, after: now?.values ?? null }, outcome: 'done', problem: null };
+        return {
+          record: { ...record, key, after: now?.values ?? null },
+          outcome: 'done',
+          problem: null,
+          lineKeys,
+        };
     } catch (thrown) {
       return { record, outcome: 'unknown', problem: problemOf(thrown, doing) };
     }

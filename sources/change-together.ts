@@ -1,7 +1,8 @@
 import type { Change, ChangedRecord, Conflict, Values } from '#core/change/change.ts';
 import type { Column } from '#core/dataset/schema.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
-import type { Changing } from './change.ts';
+import type { ChangedTable, Changing } from './change.ts';
+import { tableOf } from './change.ts';
 import { conflictsOf, setOf } from './change-compare.ts';
 
 /* Changes of a database's records in one transaction: each record held, compared with what was seen, and then changed. */
@@ -25,8 +26,44 @@ export type Made = { readonly records: ChangedRecord[] } | { readonly conflicts:
 
 type Update = Extract<Change, { way: 'update' }>;
 
-/** Makes changes, which whoever asks then ends or takes back. Where one is not as it was seen, none is made. */
-export async function makeTogether(session: Session, changing: Changing): Promise<Made> {
+/**
+ * Makes changes, which whoever asks then ends or takes back. Where one is not as it was seen, none is made. Lines go before the record that they
+ * are of, and come after it.
+ */
+export async function makeTogether(
+  sessionOf: (table: ChangedTable) => Session,
+  changing: Changing,
+): Promise<Made> {
+  const { lines, place } = changing;
+  const session = sessionOf(tableOf(place));
+  if (!lines) return make(session, changing);
+  const { refers } = lines;
+  const ofLines = sessionOf(tableOf(lines.place));
+  const gone = await make(ofLines, {
+    columns: lines.columns,
+    changes: lines.changes.filter(({ way }) => way === 'remove'),
+  });
+  if ('conflicts' in gone)
+    return { conflicts: gone.conflicts.map((each): Conflict => ({ ...each, isLine: true })) };
+  const made = await make(session, changing);
+  if ('conflicts' in made) return made;
+  const key = made.records[0]?.key ?? null;
+  const come = await make(ofLines, {
+    columns: [...lines.columns, ...(refers ? [refers] : [])],
+    changes: lines.changes.flatMap((each) =>
+      each.way === 'insert'
+        ? [{ ...each, values: { ...each.values, ...(refers ? { [refers.name]: key } : {}) } }]
+        : [],
+    ),
+  });
+  const linesMade = 'conflicts' in come ? [] : [...gone.records, ...come.records];
+  return {
+    records: [...made.records, ...linesMade.map((each): ChangedRecord => ({ ...each, isLine: true }))],
+  };
+}
+
+/** Makes changes of one table. */
+async function make(session: Session, changing: Pick<Changing, 'columns' | 'changes'>): Promise<Made> {
   const { changes } = changing;
   const known = changes.filter((each) => each.way !== 'insert');
   const keysOf = (some: readonly { readonly key: string }[]): string[] => [

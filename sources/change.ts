@@ -1,4 +1,4 @@
-import type { Change, ChangedRecord, Conflict } from '#core/change/change.ts';
+import type { Change, ChangedRecord, Conflict, LineChange } from '#core/change/change.ts';
 import type { ChangeCalls } from '#core/dataset/change/schema.ts';
 import type { Column } from '#core/dataset/schema.ts';
 import type { Problem } from '#core/value/problem/problem.ts';
@@ -29,6 +29,17 @@ export function tableOf(place: ChangedPlace): ChangedTable {
   throw new TypeError('records of this source are changed in tables');
 }
 
+/** Records of another place that come with the one that is added, or go before the one that is removed. */
+export interface ChangedLines {
+  readonly place: ChangedPlace;
+  readonly columns: readonly Column[];
+  /** The column that is to hold the key of the record that they come with; null where none comes. */
+  readonly refers: Column | null;
+  /** What a service calls them within that record. */
+  readonly member: string | null;
+  readonly changes: readonly LineChange[];
+}
+
 /** Changes that are sent as one. */
 export interface Changing {
   readonly place: ChangedPlace;
@@ -37,15 +48,18 @@ export interface Changing {
   /** The columns that are changed or compared. */
   readonly columns: readonly Column[];
   readonly changes: readonly Change[];
+  /** Of one change alone. */
+  readonly lines?: ChangedLines | undefined;
   readonly doing: string;
   /**
-   * Told before anything is done that cannot be taken back: by what the source knows these changes, and what each record is about to be.
+   * Told before anything is done that cannot be taken back: by what the source knows these changes, and what each record is about to be,
+   * its lines after it.
    * Where it throws, none is made.
    */
   readonly beforeEnd: (mark: string, records: readonly ChangedRecord[]) => Promise<void>;
 }
 
-/** Changes as they were noted before their end. */
+/** Changes as they were noted before their end, without lines: what became of those is so for them. */
 export interface NotedChanges {
   readonly mark: string;
   readonly place: ChangedPlace;

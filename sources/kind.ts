@@ -212,6 +212,8 @@ export interface SourceKind<C extends Connection = Connection> {
   readonly perDay?: (connection: C) => number | null;
   /** What is asked for to name who changes its records, apart from who reads them; null where nobody can. */
   readonly changing: ((connection: C) => ChangerForm) | null;
+  /** How it takes records that come with the one that is added: in its transaction, or within it under a name; null where it does not. */
+  readonly linesAs: 'rows' | 'member' | null;
   /** It has tables to choose from. */
   readonly hasTables: boolean;
   /** What a data set of it asks while nothing has been said; null where one chooses a table first. */

@@ -68,6 +68,11 @@ export class Refusal extends Error {
   }
 }
 
+/** What is sent to be added. */
+export type Given = { readonly [member: string]: string | number | null | readonly Entity[] } & {
+  readonly Lines?: readonly Entity[];
+};
+
 /** Members that a client may set, by set. */
 const writable: Readonly<Record<string, readonly string[]>> = {
   Requisitions: ['DepotId', 'Vessel', 'State', 'RaisedOn', 'Note'],
@@ -124,11 +129,23 @@ export class StoresRecords {
     this.changed.set(`${set} ${id}`, { ...this.changed.get(`${set} ${id}`), ...values, ...stamp });
   }
 
-  /** Adds a record; one that was added under the same name before is that one (OASIS Repeatable Requests 1.0). */
-  add(set: string, values: Entity, once: string | undefined): Entity {
+  /** The lines of a requisition. */
+  linesOf({ Id }: Entity): Entity[] {
+    return this.of('RequisitionLines')?.filter((line) => line.RequisitionId === Id) ?? [];
+  }
+
+  /**
+   * Adds a record, a requisition with its lines or none of it; one that was added under the same name before is that one (OASIS Repeatable
+   * Requests 1.0).
+   */
+  add(set: string, given: Given, once: string | undefined): Entity {
     const known = once === undefined ? undefined : this.repeated.get(once);
     if (known) return known;
+    const { Lines = [], ...rest } = given;
+    const values = rest as Entity;
+    if (Lines.length > 0 && set !== 'Requisitions') throw new Refusal(400, 'Lines cannot be set');
     this.check(set, values);
+    for (const line of Lines) this.check('RequisitionLines', line);
     const all = [...(this.asMade(set) ?? []), ...(this.added.get(set) ?? [])];
     const Id = 1 + Math.max(...all.map((each) => Number(each.Id)));
     const at = this.now().toISOString();
@@ -147,6 +164,7 @@ export class StoresRecords {
           }
         : { Id, RequisitionId: null, PartId: null, Quantity: 1, UnitPrice: null, ...values };
     this.added.set(set, [...(this.added.get(set) ?? []), entity]);
+    for (const line of Lines) this.add('RequisitionLines', { ...line, RequisitionId: Id }, undefined);
     if (once !== undefined) this.repeated.set(once, entity);
     return entity;
   }

@@ -30,7 +30,8 @@ const metadata = `<?xml version="1.0" encoding="utf-8"?><edmx:Edmx Version="4.0"
       property('RaisedOn', 'Edm.Date') +
       property('ChangedAt', 'Edm.DateTimeOffset') +
       property('Note', 'Edm.String') +
-      navigation('Depot', 'Depot', 'DepotId'),
+      navigation('Depot', 'Depot', 'DepotId') +
+      '<NavigationProperty Name="Lines" Type="Collection(Skerry.Stores.Line)" Partner="Requisition"/>',
   ),
   entity(
     'Line',
@@ -41,14 +42,17 @@ const metadata = `<?xml version="1.0" encoding="utf-8"?><edmx:Edmx Version="4.0"
       navigation('Requisition', 'Requisition', 'RequisitionId') +
       navigation('Part', 'Part', 'PartId'),
   ),
-  `<EntityContainer Name="Stores">${set('Depots', 'Depot')}${set('Parts', 'Part')}${set('Requisitions', 'Requisition', [['Depot', 'Depots']])}${set(
-    'RequisitionLines',
-    'Line',
+  `<EntityContainer Name="Stores">${set('Depots', 'Depot')}${set('Parts', 'Part')}${set(
+    'Requisitions',
+    'Requisition',
     [
-      ['Requisition', 'Requisitions'],
-      ['Part', 'Parts'],
+      ['Depot', 'Depots'],
+      ['Lines', 'RequisitionLines'],
     ],
-  )}</EntityContainer>`,
+  )}${set('RequisitionLines', 'Line', [
+    ['Requisition', 'Requisitions'],
+    ['Part', 'Parts'],
+  ])}</EntityContainer>`,
 ].join('')}</Schema></edmx:DataServices></edmx:Edmx>`;
 
 const navigations: Record<string, { set: string; by: string }> = {
@@ -206,7 +210,13 @@ export function storesService({
     response.status(status).json({ error: { code: String(status), message } });
   };
   const one = /^\/(\w+)\((\d+)\)$/;
-  const answerOne = (request: Request, response: Response, set: string, entity: Entity): void => {
+  const answerOne = (
+    request: Request,
+    response: Response,
+    set: string,
+    entity: Entity,
+    withLines = false,
+  ): void => {
     const isText = /IEEE754Compatible=true/i.test(request.get('accept') ?? '');
     const select = typeof request.query.$select === 'string' ? request.query.$select : undefined;
     const tag = records.tagOf(entity);
@@ -214,6 +224,9 @@ export function storesService({
       '@odata.context': `$metadata#${set}/$entity`,
       '@odata.etag': tag,
       ...shaped(entity, (name) => (name === '$select' ? select : undefined), records, isText),
+      ...(withLines
+        ? { Lines: records.linesOf(entity).map((line) => shaped(line, () => undefined, records, isText)) }
+        : {}),
     });
   };
   /** Answers about one record as it is, or about a change of it. */
@@ -257,7 +270,8 @@ export function storesService({
       if (!records.of(set)) throw new Refusal(404, 'there is no such set');
       const entity = records.add(set, request.body, request.get('repeatability-request-id'));
       response.status(201);
-      answerOne(request, response, set, entity);
+      // As much as was given is answered with (section 11.4.2.2).
+      answerOne(request, response, set, entity, Array.isArray(request.body.Lines));
     } catch (thrown) {
       refused(response, thrown);
     }

@@ -6,7 +6,7 @@ import { findDataSets } from '../server/store/data-sets.ts';
 import { personOf } from '../server/store/people.ts';
 import { changeContext } from './changes.ts';
 
-/* Changes records for ever: adds one, then sets one value on all of five, and so on. Run by a test, which kills it. */
+/* Changes records for ever: adds one with two lines, then sets one value on all of five, and so on. Run by a test, which kills it. */
 
 const [dataSetId = '', token = ''] = process.argv.slice(2);
 const dataSets = await findDataSets([dataSetId]);
@@ -29,6 +29,7 @@ for (let turn = 0; ; turn += 1) {
       batch,
       records: isNew ? [] : five.map((key) => ({ key, saw: {} })),
       values: { note: batch },
+      ...(isNew ? { lines: [{ amount: '1' }, { amount: '2' }] } : {}),
     },
     sender,
   );

@@ -40,7 +40,12 @@ export function ValueInput({
         {...(named['aria-label'] ? { 'aria-label': named['aria-label'] } : {})}
         className={className}
         value={value ?? none}
-        choices={[...(mayBeBlank || value === null ? [{ value: none, words: 'blank' }] : []), ...choices]}
+        choices={[
+          ...(mayBeBlank || value === null
+            ? [{ value: none, words: mayBeBlank ? 'blank' : 'choose one' }]
+            : []),
+          ...choices,
+        ]}
         onChange={(chosen) => onChange(chosen === none ? null : chosen)}
       />
     );

@@ -35,6 +35,13 @@ export interface ShownRule {
   readonly fields: readonly Pick<Field, 'name' | 'type'>[];
 }
 
+/** What is asked of each record that is added together with one. */
+export interface LinesLook {
+  readonly noun: { readonly one: string; readonly many: string };
+  readonly fields: readonly AskedField[];
+  readonly rules: readonly ShownRule[];
+}
+
 export interface ChangeLook {
   readonly label: string;
   readonly tone: Tone | null;
@@ -48,6 +55,8 @@ export interface ChangeLook {
   readonly fields: readonly AskedField[];
   /** What has to be so between its fields afterwards. */
   readonly rules: readonly ShownRule[];
+  /** Of a record that is added, what comes with it; null where nothing does. */
+  readonly lines: LinesLook | null;
   /** They are sent one by one, so that some may be changed and others not. */
   readonly oneByOne: boolean;
 }
@@ -139,8 +148,12 @@ export type ChangeAnswer =
       readonly notMade: readonly NotMade[];
     }
   | { readonly state: 'conflict'; readonly conflicts: readonly ConflictShown[] }
-  /** What is wrong with the values, by field. Nothing was sent. */
-  | { readonly state: 'wrong'; readonly wrong: Readonly<Record<string, string>> }
+  /** What is wrong with the values, by field, and with those of each line. Nothing was sent. */
+  | {
+      readonly state: 'wrong';
+      readonly wrong: Readonly<Record<string, string>>;
+      readonly lines?: readonly Readonly<Record<string, string>>[];
+    }
   | { readonly state: 'failed'; readonly problem: Problem }
   /** It was sent and its end is not known yet; that is found out, and the history says it. */
   | { readonly state: 'unknown' };

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { mostAtOnce } from '#core/dataset/change/schema.ts';
+import { mostAtOnce, mostLines } from '#core/dataset/change/schema.ts';
 import { FieldName } from '#core/value/field/field.ts';
 
 /* What a page asks about changes, as it crosses. */
@@ -45,6 +45,8 @@ export const AskedChange = z.discriminatedUnion('ask', [
     /** The records with the values that the person saw of what is changed. */
     records: z.array(z.object({ key: Key, saw: Values })).max(mostAtOnce),
     values: Values,
+    /** What is added together with a record. */
+    lines: z.array(Values).max(mostLines).optional(),
   }),
   z.object({ ask: z.literal('undo'), batch: z.uuid(), of: z.uuid() }),
   /** What a block of a spreadsheet would change. */

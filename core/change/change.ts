@@ -13,10 +13,17 @@ export interface ChangedRecord {
   readonly key: string;
   readonly before: Values | null;
   readonly after: Values | null;
+  /** It came or went with the record before it. */
+  readonly isLine?: true;
 }
+
+/** A record that comes with the one that is added, or goes before the one that is removed. */
+export type LineChange = Exclude<Change, { way: 'update' }>;
 
 /** A record that is not as it was seen; null where it is gone. */
 export interface Conflict {
   readonly key: string;
   readonly is: Values | null;
+  /** It is one of the lines of what was to be changed. */
+  readonly isLine?: true;
 }

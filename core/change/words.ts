@@ -60,12 +60,18 @@ export function confirmWords(
   }
 }
 
-/** What was done, once it is. Records that are kept here are true again once they have been fetched. */
+/** What was done, once it is. Records that are kept here are true again once they have been fetched. `lines`: what came or went with them. */
 export function doneWords(
   label: string,
   count: number,
   { noun, keep }: Pick<DataSet, 'noun' | 'keep'>,
+  lines: {
+    readonly dataSet: Pick<DataSet, 'noun'>;
+    readonly changed: { readonly changes: readonly unknown[] };
+  } | null = null,
 ): string {
-  const done = `${label}: ${recordsSaid(count, noun)}.`;
+  const among = lines?.changed.changes.length ?? 0;
+  const ofLines = lines && among > 0 ? ` with ${recordsSaid(among, lines.dataSet.noun)}` : '';
+  const done = `${label}: ${recordsSaid(count, noun)}${ofLines}.`;
   return keep ? `${done} The ${noun.many} kept here are being fetched again.` : done;
 }

@@ -112,6 +112,9 @@ export function usesOfField(
     for (const { name, label, allowed } of definition.inputs)
       if (allowed?.dataSet === id && allowed.field === field)
         uses.push({ in: 'dataSet', id: other.id, at: `the input “${label ?? name}” of “${other.name}”` });
+    for (const { label, lines } of definition.changes?.actions ?? [])
+      if (lines?.dataSet === id && lines.refers === field)
+        uses.push({ in: 'dataSet', id: other.id, at: `the action “${label}” of “${other.name}”` });
     const steps = definition.steps ?? [];
     const isMade = definition.request.kind === 'of' && definition.request.dataSet === id;
     const shaped = shape(startOf(definition), steps, world);
@@ -155,6 +158,11 @@ export function usesOfDataSet(
     ...dataSets
       .filter(({ definition }) => refsOf(definition).some(({ dataSet }) => dataSet === id))
       .map((each): Use => ({ in: 'dataSet', id: each.id, at: `the data set “${each.name}”` })),
+    ...dataSets.flatMap(({ id: other, name, definition }) =>
+      (definition.changes?.actions ?? [])
+        .filter(({ lines }) => lines?.dataSet === id)
+        .map(({ label }): Use => ({ in: 'dataSet', id: other, at: `the action “${label}” of “${name}”` })),
+    ),
     ...dashboards.flatMap((each) => [
       ...panesUsing(each.dashboard, id).map((pane) => paneUse(each, pane)),
       ...each.dashboard.scope
@@ -200,19 +208,28 @@ export function followingRename(definition: DataSet, id: string, from: string, t
       ...(step.calculation ? { calculation: renamedIn(step.calculation, from, to) } : {}),
     };
   });
-  const { request } = definition;
+  const { request, changes: before } = definition;
+  const changes = before && {
+    ...before,
+    actions: before.actions.map((action) =>
+      action.lines?.dataSet === id && action.lines.refers === from
+        ? { ...action, lines: { ...action.lines, refers: to } }
+        : action,
+    ),
+  };
   const inputs = definition.inputs.map((input) =>
     input.allowed?.dataSet === id && input.allowed.field === from
       ? { ...input, allowed: { ...input.allowed, field: to } }
       : input,
   );
   if (request.kind !== 'of' || request.dataSet !== id)
-    return { ...definition, inputs, ...(steps.length > 0 ? { steps } : {}) };
+    return { ...definition, inputs, ...(steps.length > 0 ? { steps } : {}), ...(changes ? { changes } : {}) };
   // Its own steps go on calling the field as they did.
   const back: Step = { kind: 'rename', id: freeStepId(steps), field: to, as: from };
   return {
     ...definition,
     inputs,
+    ...(changes ? { changes } : {}),
     start: startOf(definition).map((field) => (field.name === from ? { ...field, name: to } : field)),
     steps: [back, ...steps],
   };

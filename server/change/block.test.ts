@@ -13,7 +13,8 @@ import { recordsOfBatch } from '../store/changes.ts';
 import { addUser, personOf, signIn, type User } from '../store/people.ts';
 import { setChanger } from '../store/sources.ts';
 import { blockSubjectOf, compareWithBlock, sendBlock } from './block.ts';
-import { type Sender, undoChange } from './send.ts';
+import type { Sender } from './send.ts';
+import { undoChange } from './undo.ts';
 
 const now = new Date('2026-11-23T12:00:00Z');
 let sound: Awaited<ReturnType<typeof soundFixture>>;

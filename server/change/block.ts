@@ -22,7 +22,8 @@ import { labelOf, parseValue } from '#core/value/field/value.ts';
 import { formatNumber } from '#core/value/format/format.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { openSource } from '../sources/open.ts';
-import { mostOneByOne, namedChoices, recordsFor } from './look.ts';
+import { namedChoices } from './asked.ts';
+import { mostOneByOne, recordsFor } from './look.ts';
 import { allowedRecords, earlier, type Sender, send } from './send.ts';
 import { notOffered, offeringPane, type PlaceOfFields, placeOf, type Subject, toColumns } from './subject.ts';
 

@@ -19,9 +19,10 @@ import { addUser, personOf, signIn, type User } from '../store/people.ts';
 import { setChanger } from '../store/sources.ts';
 import { changeBatches } from '../store/tables.ts';
 import { lookAt } from './look.ts';
-import { type Sender, sendChange, undoChange } from './send.ts';
+import { type Sender, sendChange } from './send.ts';
 import { settleChanges } from './settle.ts';
 import { subjectOf } from './subject.ts';
+import { undoChange } from './undo.ts';
 
 const now = new Date('2026-11-23T12:00:00Z');
 let sound: Awaited<ReturnType<typeof soundFixture>>;
@@ -330,11 +331,13 @@ test('every open page over those records is told, whatever data set it shows the
 describe('a change that was cut off', () => {
   const cutOff = async (mark: string | null): Promise<string> => {
     const id = randomUUID();
+    const place = JSON.stringify([sound.ids.source, 'public', 'work_orders']);
     await beginBatch({
       id,
-      place: JSON.stringify([sound.ids.source, 'public', 'work_orders']),
+      place,
       sourceId: sound.ids.source,
       dataSetId: sound.ids.orders,
+      linesDataSetId: null,
       deskId: null,
       dashboardId,
       pane: 'Orders',
@@ -345,7 +348,7 @@ describe('a change that was cut off', () => {
       userName: una.name,
     });
     const order = { key: '7001', title: 'An order', before: { cost: '2' }, after: { cost: '1' } };
-    if (mark !== null) await markBatch(id, mark, 'here', [order]);
+    if (mark !== null) await markBatch(id, mark, place, [order]);
     await database()
       .update(changeBatches)
       .set({ at: new Date(Date.now() - 200_000) });

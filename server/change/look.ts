@@ -1,20 +1,19 @@
 import { type Filter, resolveCondition } from '#core/ask/condition/resolve.ts';
-import type { AskedField, ChangeLook, LookedAt } from '#core/change/answer.ts';
+import type { ChangeLook, LookedAt } from '#core/change/answer.ts';
 import type { Values } from '#core/change/change.ts';
-import { rulesAbout, ruleWords } from '#core/change/rules.ts';
-import { allowedOf } from '#core/change/values.ts';
-import { confirmWords, valueSaid } from '#core/change/words.ts';
+import { rulesAbout } from '#core/change/rules.ts';
+import { confirmWords } from '#core/change/words.ts';
 import { appliedTo, relationOf } from '#core/dashboard/flow/applies.ts';
 import type { Context } from '#core/dashboard/flow/context.ts';
 import { keyAndTitle } from '#core/dataset/naming.ts';
-import { columnsOfTable, oneTable } from '#core/dataset/one-table.ts';
-import type { Column, DataSet } from '#core/dataset/schema.ts';
 import { allOf, type RecordsPlan } from '#core/plan/plan.ts';
-import { cellText, labelOf } from '#core/value/field/value.ts';
+import { cellText } from '#core/value/field/value.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { paneFilter } from '../panes/visible.ts';
 import { runPlan } from '../records/run.ts';
 import { openSource } from '../sources/open.ts';
+import { askedFields, rulesShown } from './asked.ts';
+import { linesLook, linesOf } from './lines.ts';
 import { placeOf, type Subject } from './subject.ts';
 
 /* What would be changed: the records as they are now, and what is asked for. */
@@ -118,44 +117,16 @@ export async function lookAt(
     throw tooMany(`“${action.label}”`, mostOneByOne, dataSet.noun.many);
   const place = placeOf(dataSet, context.dataSets);
   const meantFor = isNew ? appliedTo(subject.use, dataSet, context).map(({ filter }) => filter) : [];
-  const inputs = action.sets.filter(({ to }) => to.kind === 'ask');
-  const named = new Map(
-    await Promise.all(
-      inputs.map(
-        async ({ field }) => [field, await namedChoices(dataSet, place.columnOf(field), signal)] as const,
-      ),
-    ),
-  );
-  const fields = inputs.flatMap(({ field: name, to }): AskedField[] => {
-    if (to.kind !== 'ask') return [];
-    const target = place.targetOf(name);
-    const known = dataSet.fields.find((field) => field.name === name);
-    const field = known ?? target.field;
+  const beginsWith = (name: string): string | null => {
     const [first, ...others] = isNew
       ? [givenValue(meantFor, name)]
       : records.map(({ saw }) => saw[name] ?? null);
-    const allowed = allowedOf(target);
-    return [
-      {
-        field: {
-          name,
-          type: field.type,
-          ...(known?.unit ? { unit: known.unit } : {}),
-          ...(known?.format ? { format: known.format } : {}),
-          ...(known?.states ? { states: known.states } : {}),
-          ...(known?.group === undefined ? {} : { group: known.group }),
-        },
-        label: labelOf(field),
-        isRequired: to.required === true || target.column.filled === true,
-        choices:
-          allowed?.map((value) => ({ value, words: valueSaid(known, value, context.clock) })) ??
-          named.get(name) ??
-          null,
-        value: others.every((other) => other === first) ? (first ?? null) : null,
-        longest: target.column.longest ?? null,
-      },
-    ];
-  });
+    return others.every((other) => other === first) ? (first ?? null) : null;
+  };
+  const [fields, lines] = await Promise.all([
+    askedFields({ dataSet, action, place, beginsWith }, context.clock, signal),
+    linesOf(subject, context),
+  ]);
   return {
     label: action.label,
     tone: action.tone ?? null,
@@ -166,16 +137,8 @@ export async function lookAt(
     leftOut,
     noun: dataSet.noun,
     fields,
-    rules: rulesAbout(
-      dataSet.changes?.rules,
-      action.sets.map(({ field }) => field),
-    ).map((rule) => ({
-      rule,
-      words: ruleWords(rule, dataSet.fields),
-      fields: dataSet.fields
-        .filter(({ name }) => name === rule.field || name === rule.than)
-        .map(({ name, type }) => ({ name, type })),
-    })),
+    rules: rulesShown(dataSet, action),
+    lines: lines && (await linesLook(lines, context, signal)),
     oneByOne: oneByOne && records.length > 1,
   };
 }
@@ -197,43 +160,4 @@ function givenValue(filters: readonly Filter[], field: string): string | null {
     }
   }
   return null;
-}
-
-/** More records than this are no list to choose from. */
-const mostChoices = 500;
-
-/** The records that a column points at, by the names that the data set looks up; null where it does not, or there are too many. */
-export async function namedChoices(
-  { source, request: asked }: DataSet,
-  column: Column,
-  signal: AbortSignal | undefined,
-): Promise<{ value: string; words: string }[] | null> {
-  const lookUp = oneTable(asked)?.lookUps.find(({ by, from }) => by === column.column && from === undefined);
-  const name = lookUp?.take.find(({ type }) => type === 'text');
-  if (!lookUp || !name) return null;
-  const key: Column = { ...column, column: lookUp.key, name: 'key' };
-  const title: Column = { ...name, name: 'name' };
-  const { records } = await runPlan(
-    {
-      kind: 'records',
-      from: {
-        source,
-        request: columnsOfTable(lookUp.schema, lookUp.table, [key, title]),
-        inputs: {},
-        fields: [key, title].map(({ name: field, type }) => ({ name: field, type })),
-      },
-      zone: 'UTC',
-      where: allOf([]),
-      fields: ['key', 'name'],
-      order: [{ by: 'name' }],
-      key: 'key',
-      offset: 0,
-      limit: mostChoices + 1,
-    },
-    { doing: 'listing what can be chosen', signal },
-  );
-  if (records.length > mostChoices) return null;
-  return records.flatMap(([value, words]) =>
-    value === null || value === undefined ? [] : [{ value: String(value), words: String(words ?? value) }],
-  );
 }

@@ -16,15 +16,23 @@ import {
   type ChangedOne,
   endBatch,
   findBatch,
-  isUndone,
   markBatch,
   noteOutcomes,
   recordsOfBatch,
   type StoredBatch,
 } from '../store/changes.ts';
 import type { User } from '../store/people.ts';
+import { linesOf, linesToAdd, readLines, type SentLines } from './lines.ts';
 import { mostOneByOne, onlyOf, recordsFor, tooMany } from './look.ts';
-import { columnsOf, type PlaceOfFields, placeOf, type Subject, toColumns, toFields } from './subject.ts';
+import {
+  columnsOf,
+  notOffered,
+  type PlaceOfFields,
+  placeOf,
+  type Subject,
+  toColumns,
+  toFields,
+} from './subject.ts';
 import { tellOf } from './tell.ts';
 
 /*
@@ -44,12 +52,14 @@ interface Sent {
   readonly batch: string;
   readonly records: readonly { readonly key: string; readonly saw: Values }[];
   readonly values: Values;
+  /** What is added together with the record. */
+  readonly lines?: readonly Values[] | undefined;
 }
 
 /** Does what a pane offers to records of it, as the person saw them. */
 export async function sendChange(
   subject: Subject,
-  { batch, records, values: given }: Sent,
+  { batch, records, values: given, lines: givenLines = [] }: Sent,
   sender: Sender,
 ): Promise<ChangeAnswer> {
   const { dataSet, action } = subject;
@@ -59,7 +69,15 @@ export async function sendChange(
   const place = placeOf(dataSet, context.dataSets);
   const doing = { clock: context.clock, person: sender.user };
   const read = valuesOf(action, given, place.targetOf, doing);
-  if (!read.ok) return { state: 'wrong', wrong: read.wrong };
+  const linesSubject = await linesOf(subject, context);
+  if (!linesSubject && givenLines.length > 0) throw notOffered();
+  const readOfLines = linesSubject && readLines(linesSubject, givenLines, doing);
+  if (!read.ok || readOfLines?.ok === false)
+    return {
+      state: 'wrong',
+      wrong: read.ok ? {} : read.wrong,
+      ...(readOfLines?.ok === false ? { lines: readOfLines.wrong } : {}),
+    };
   const isNew = action.way === 'insert';
   const known = isNew ? [] : await allowedRecords(subject, records, sender);
   const fields = action.sets.map(({ field }) => field);
@@ -84,6 +102,7 @@ export async function sendChange(
       undoes: null,
       fields,
       changes,
+      lines: linesSubject && readOfLines?.ok ? linesToAdd(linesSubject, readOfLines.lines) : null,
       titles: new Map(known.map(({ key, title }) => [key, title])),
     },
     { dataSet, dataSetId: subject.use.dataSet, place },
@@ -131,53 +150,6 @@ export async function allowedRecords(
   });
 }
 
-/** Takes back what a batch did, as a change like any other: what was changed since stays, and is shown. */
-export async function undoChange(
-  { batch, of }: { readonly batch: string; readonly of: string },
-  sender: Sender,
-): Promise<ChangeAnswer> {
-  const before = await earlier(batch, sender.user);
-  if (before) return before;
-  const done = await findBatch(of);
-  const dataSet = done && sender.context.dataSets.get(done.dataSetId);
-  if (
-    !done ||
-    !dataSet ||
-    done.state !== 'done' ||
-    done.way === 'remove' ||
-    done.userId !== sender.user.id ||
-    done.dashboardId !== sender.dashboardId ||
-    (await isUndone(of))
-  )
-    throw new ProblemError({
-      code: 'bad-request',
-      doing: 'taking a change back',
-      why: 'it is taken back already, or cannot be',
-      mend: 'The record’s history says what became of it.',
-    });
-  const place = placeOf(dataSet, sender.context.dataSets);
-  const records = (await recordsOfBatch(of)).filter(({ outcome }) => !outcome);
-  const changes = records.flatMap(({ key, before: was, after: is }): Change[] => {
-    const expected = toColumns(is ?? {}, place);
-    if (was === null) return [{ way: 'remove', key, expected }];
-    return [{ way: 'update', key, expected, values: toColumns(was, place) }];
-  });
-  return send(
-    {
-      batch,
-      pane: done.pane,
-      label: `Undo of “${done.label}”`,
-      way: done.way === 'insert' ? 'remove' : 'update',
-      undoes: of,
-      fields: [...new Set(records.flatMap(({ before: was, after: is }) => Object.keys(was ?? is ?? {})))],
-      changes,
-      titles: new Map(records.map(({ key, title }) => [key, title])),
-    },
-    { dataSet, dataSetId: done.dataSetId, place },
-    sender,
-  );
-}
-
 /** What became of a batch that was sent before under this name, by the same person; null where none was. */
 export async function earlier(batch: string, user: User): Promise<ChangeAnswer | null> {
   const known = await findBatch(batch);
@@ -191,7 +163,7 @@ export async function earlier(batch: string, user: User): Promise<ChangeAnswer |
     state: 'done',
     batch,
     words: `${known.label}: done.`,
-    canUndo: known.way !== 'remove',
+    canUndo: known.way !== 'remove' && known.linesDataSetId === null,
     added: null,
   };
 }
@@ -230,12 +202,14 @@ interface Going {
   /** The fields that are set or compared. */
   readonly fields: readonly string[];
   readonly changes: readonly Change[];
+  /** What comes or goes with the one record that is changed. */
+  readonly lines?: SentLines | null;
   readonly titles: ReadonlyMap<string, string>;
 }
 
 /** Sends what was checked, notes it before and after, and tells every open page. */
 export async function send(
-  { batch, pane, label, way, undoes, fields, changes, titles }: Going,
+  { batch, pane, label, way, undoes, fields, changes, lines = null, titles }: Going,
   { dataSet, dataSetId, place }: { dataSet: DataSet; dataSetId: string; place: PlaceOfFields },
   { user, deskId, dashboardId, context }: Sender,
 ): Promise<ChangeAnswer> {
@@ -257,6 +231,7 @@ export async function send(
     place: where,
     sourceId: dataSet.source,
     dataSetId,
+    linesDataSetId: lines?.dataSetId ?? null,
     deskId,
     dashboardId,
     pane,
@@ -268,18 +243,22 @@ export async function send(
   });
   if (!isNew) return (await earlier(batch, user)) ?? refusedBefore();
   const titleColumn = columns.find(({ name }) => name === dataSet.title)?.name;
-  const named = (record: ChangedRecord): ChangedOne => ({
-    key: record.key,
-    title: titles.get(record.key) ?? record.after?.[titleColumn ?? ''] ?? record.key,
-    before: toFields(record.before, fields, place),
-    after: toFields(record.after, fields, place),
-  });
+  const named = (record: ChangedRecord): ChangedOne =>
+    record.isLine && lines
+      ? lines.named(record)
+      : {
+          key: record.key,
+          title: titles.get(record.key) ?? record.after?.[titleColumn ?? ''] ?? record.key,
+          before: toFields(record.before, fields, place),
+          after: toFields(record.after, fields, place),
+        };
   let result: ChangeResult;
   try {
     result = await changer.change({
       place: place.place,
       columns,
       changes,
+      lines: lines?.changed,
       doing,
       once: batch,
       beforeEnd: (mark, records) => markBatch(batch, mark, where, records.map(named)),
@@ -292,13 +271,20 @@ export async function send(
   // What the source has done is so, whether or not our own database can be told of it now; whoever lost touch with it asks again.
   const noted = async (state: 'done' | 'unknown'): Promise<void> => {
     await endBatch(batch, state).catch(() => undefined);
-    await tellOf(dataSetId, dataSet).catch(() => undefined);
+    await tellOf(
+      { id: dataSetId, dataSet },
+      ...(lines ? [{ id: lines.dataSetId, dataSet: lines.dataSet }] : []),
+    ).catch(() => undefined);
   };
   switch (result.state) {
     case 'conflict': {
       const shown = { changes, fields, place, dataSet, titles, context };
+      const ofLines = lines ? { ...shown, ...lines, changes: lines.changed.changes } : shown;
       await endBatch(batch, 'refused').catch(() => undefined);
-      return { state: 'conflict', conflicts: result.conflicts.map((each) => conflictShown(each, shown)) };
+      return {
+        state: 'conflict',
+        conflicts: result.conflicts.map((each) => conflictShown(each, each.isLine ? ofLines : shown)),
+      };
     }
     case 'unknown':
       await noted('unknown');
@@ -325,8 +311,8 @@ export async function send(
       return {
         state: 'done',
         batch,
-        words: doneWords(label, changes.length, dataSet),
-        canUndo: way !== 'remove' && undoes === null,
+        words: doneWords(label, changes.length, dataSet, lines),
+        canUndo: way !== 'remove' && undoes === null && (lines === null || changer.together),
         added: way === 'insert' ? (result.records[0]?.key ?? null) : null,
       };
   }

@@ -1,15 +1,17 @@
 import { randomUUID } from 'node:crypto';
 import { afterAll, afterEach, beforeAll, expect, test } from 'vitest';
 import type { ChangeAnswer } from '#core/change/answer.ts';
+import type { Values } from '#core/change/change.ts';
 import type { Context } from '#core/dashboard/flow/context.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { requisitions } from '#demo/dashboards/requisitions.ts';
 import { addStores } from '#demo/services.ts';
+import { storesUser } from '#demo/stand-in-access.ts';
 import { type StandIns, startStandIns } from '#stand-ins/start.ts';
 import { type KeptTest, keptTest } from '../../testing/kept.ts';
 import { contextOf } from '../panes/context.ts';
 import { closeClients } from '../sources/open.ts';
-import { findBatch, historyOf } from '../store/changes.ts';
+import { findBatch, historyOf, recordsOfBatch } from '../store/changes.ts';
 import { findDataSets } from '../store/data-sets.ts';
 import { database } from '../store/database.ts';
 import { addDesk } from '../store/desks.ts';
@@ -17,9 +19,10 @@ import { addUser, personOf, signIn, type User } from '../store/people.ts';
 import { changeBatches } from '../store/tables.ts';
 import { changesAsCsv } from './file.ts';
 import { lookAt } from './look.ts';
-import { type Sender, sendChange, undoChange } from './send.ts';
+import { type Sender, sendChange } from './send.ts';
 import { settleChanges } from './settle.ts';
 import { subjectOf } from './subject.ts';
+import { undoChange } from './undo.ts';
 
 /* Changes of a service's records, as a dashboard offers them: some may be made and others not. */
 
@@ -167,6 +170,55 @@ test('that was cut off in the middle is found out, record by record', async () =
   expect(made.toSorted()).toEqual([0, 1]);
 });
 
+const raise = (lines: readonly Values[], batch = randomUUID()): Promise<ChangeAnswer> =>
+  sendChange(
+    subjectOf('raise', { action: 'raise' }, context()),
+    { batch, records: [], values: { DepotId: '1', Vessel: 'Fulmar', Note: 'all at once' }, lines },
+    sender(),
+  );
+const raised = async (): Promise<{ Id: number; Lines: number }[]> => {
+  const headers = {
+    authorization: `Basic ${Buffer.from(`${storesUser}:stores-password-0123`).toString('base64')}`,
+  };
+  const all = async (set: string): Promise<Record<string, unknown>[]> =>
+    (await (await fetch(`${services.address}/stores/${set}&$top=500`, { headers })).json()).value;
+  return Promise.all(
+    (await all("Requisitions?$filter=Note eq 'all at once'")).map(async ({ Id }) => ({
+      Id: Number(Id),
+      Lines: (await all(`RequisitionLines?$filter=RequisitionId eq ${Id}`)).length,
+    })),
+  );
+};
+
+test('a record is added with its lines in one request, or not at all, and cannot be taken back in one', async () => {
+  const whole = { PartId: '3', Quantity: '2', UnitPrice: null };
+  expect(await raise([{ ...whole, Quantity: 'two' }])).toMatchObject({
+    state: 'wrong',
+    lines: [{ Quantity: expect.any(String) }],
+  });
+  // Only the service knows that a line is for one at least.
+  expect(await raise([whole, { ...whole, Quantity: '0' }])).toMatchObject({
+    state: 'failed',
+    problem: { why: expect.stringContaining('one at least') },
+  });
+  expect(await raised()).toEqual([]);
+  const batch = randomUUID();
+  const done = await raise([whole, { ...whole, PartId: '4' }], batch);
+  expect(done).toMatchObject({
+    state: 'done',
+    words: 'Raise a requisition: 1 requisition with 2 lines.',
+    canUndo: false,
+  });
+  expect(await raise([whole, { ...whole, PartId: '4' }], batch)).toMatchObject({ state: 'done' });
+  expect(await raised()).toMatchObject([{ Lines: 2 }]);
+  await expect(undoChange({ batch: randomUUID(), of: batch }, sender())).rejects.toMatchObject({
+    problem: { why: 'its source takes no lines back together' },
+  });
+  // The service told their keys.
+  const [line] = (await recordsOfBatch(batch)).filter(({ place }) => place?.includes('RequisitionLines'));
+  expect(Number(line?.key)).toBeGreaterThan(720);
+});
+
 test('what is added starts with what is picked, and what may be chosen has names', async () => {
   const [{ key, title } = { key: '', title: '' }] = await open();
   const picked = context(`at=${encodeURIComponent(`requisitions.Id:${key}`)}`);
@@ -174,5 +226,8 @@ test('what is added starts with what is picked, and what may be chosen has names
   const [requisition, part] = look.fields;
   expect(requisition?.choices).toContainEqual({ value: key, words: title });
   expect(part?.choices?.length).toBe(10);
+  // Two depots have one code, and are told apart.
+  const depots = (await lookAt(subjectOf('raise', { action: 'raise' }, context()), [], context())).fields[0];
+  expect(depots?.choices?.map(({ words }) => words).toSorted()).toEqual(['FNB', 'NRK (2)', 'NRK (4)', 'SKH']);
   expect(requisition?.value).toBe(key);
 });

@@ -27,7 +27,8 @@ export async function settleChanges(now: Date): Promise<void> {
   for (const batch of await openBatches(new Date(now.getTime() - cutOffMs), atOnce)) {
     if (batch.mark === oneByOne && now.getTime() - batch.at.getTime() < eachCutOffMs) continue;
     const dataSet = await findDataSet(batch.dataSetId);
-    const records = await recordsOfBatch(batch.id);
+    // What came or went with a record was made with it.
+    const records = (await recordsOfBatch(batch.id)).filter(({ place }) => place === batch.place);
     const outcomes = await outcomesOf(batch, records, dataSet?.definition ?? null);
     if (outcomes.includes(null)) continue;
     const isInPart = outcomes.includes(true) && outcomes.includes(false);
@@ -38,7 +39,12 @@ export async function settleChanges(now: Date): Promise<void> {
       );
     const wasMade = outcomes.includes(true);
     await endBatch(batch.id, wasMade ? 'done' : 'refused');
-    if (wasMade && dataSet) await tellOf(dataSet.id, dataSet.definition);
+    if (!wasMade || !dataSet) continue;
+    const lines = batch.linesDataSetId === null ? null : await findDataSet(batch.linesDataSetId);
+    await tellOf(
+      { id: dataSet.id, dataSet: dataSet.definition },
+      ...(lines ? [{ id: lines.id, dataSet: lines.definition }] : []),
+    );
   }
 }
 

@@ -20,25 +20,35 @@ function mayShow({ source, request }: DataSet, of: DataSet): boolean {
   );
 }
 
+/** A data set whose records were changed. */
+export interface ChangedSet {
+  readonly id: string;
+  readonly dataSet: DataSet;
+}
+
 /** Tells every open page that shows one of these data sets, or what is made of them; kept records are fetched again. */
 async function tell(
-  dataSetId: string,
+  dataSetIds: readonly string[],
   source: string,
   isShowing: (stored: StoredDataSet) => boolean,
 ): Promise<void> {
   await noteChanged(source);
   const showing = (await allDataSets()).filter(isShowing);
   for (const { id, definition } of showing) if (definition.keep) await noteChangedRecords(id);
-  await dataChanged([...new Set([dataSetId, ...showing.map(({ id }) => id)])]);
+  await dataChanged([...new Set([...dataSetIds, ...showing.map(({ id }) => id)])]);
 }
 
-/** Tells every open page that the records of a data set are others now, whatever data set they are shown through. */
-export const tellOf = (dataSetId: string, changed: DataSet): Promise<void> =>
-  tell(dataSetId, changed.source, ({ id, definition }) => id === dataSetId || mayShow(definition, changed));
+/** Tells every open page that the records of data sets of one source are others now, whatever data set they are shown through. */
+export const tellOf = (...changed: readonly [ChangedSet, ...ChangedSet[]]): Promise<void> =>
+  tell(
+    changed.map(({ id }) => id),
+    changed[0].dataSet.source,
+    ({ id, definition }) => changed.some((each) => id === each.id || mayShow(definition, each.dataSet)),
+  );
 
 /** Tells every open page that somebody noted something of a record: those that show it, and those that show what was noted. */
 export async function tellOfFollowUp(dataSetId: string): Promise<void> {
   const source = await findBuiltInSource(followUpsConnection);
   if (source === null) return dataChanged([dataSetId]);
-  return tell(dataSetId, source, ({ definition }) => definition.source === source);
+  return tell([dataSetId], source, ({ definition }) => definition.source === source);
 }

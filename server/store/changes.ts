@@ -15,6 +15,8 @@ export interface Batch {
   readonly place: string;
   readonly sourceId: string;
   readonly dataSetId: string;
+  /** That of the records which come or go with the one that is changed; null where none do. */
+  readonly linesDataSetId: string | null;
   readonly deskId: string | null;
   readonly dashboardId: string | null;
   readonly pane: string;
@@ -26,6 +28,8 @@ export interface Batch {
 }
 
 export interface ChangedOne {
+  /** Where it is; absent: where its batch is. */
+  readonly place?: string;
   readonly key: string;
   readonly title: string;
   readonly before: Values | null;
@@ -70,13 +74,14 @@ export async function markBatch(
       .returning({ id: changeBatches.id });
     if (marked.length === 0) throw tookTooLong();
     for (let at = 0; at < records.length; at += rowsAtOnce)
-      await within
-        .insert(changedRecords)
-        .values(
-          records
-            .slice(at, at + rowsAtOnce)
-            .map((record, index) => ({ ...record, batchId: id, place, position: at + index })),
-        );
+      await within.insert(changedRecords).values(
+        records.slice(at, at + rowsAtOnce).map((record, index) => ({
+          ...record,
+          batchId: id,
+          place: record.place ?? place,
+          position: at + index,
+        })),
+      );
   });
 }
 
@@ -124,7 +129,8 @@ export async function recordsOfBatch(id: string): Promise<ChangedOne[]> {
     .from(changedRecords)
     .where(eq(changedRecords.batchId, id))
     .orderBy(changedRecords.position);
-  return rows.map(({ key, title, before, after, outcome, why }) => ({
+  return rows.map(({ place, key, title, before, after, outcome, why }) => ({
+    place,
     key,
     title,
     before: before as Values | null,
@@ -230,7 +236,7 @@ export async function changesOfDesk(
   deskId: string,
   { find, offset, limit }: { readonly find: string; readonly offset: number; readonly limit: number },
 ): Promise<ListedBatch[]> {
-  const records = sql<number>`(SELECT count(*)::int FROM ${changedRecords} WHERE ${changedRecords.batchId} = ${changeBatches.id})`;
+  const records = sql<number>`(SELECT count(*)::int FROM ${changedRecords} WHERE ${changedRecords.batchId} = ${changeBatches.id} AND ${changedRecords.place} = ${changeBatches.place})`;
   const refused = sql<number>`(SELECT count(*)::int FROM ${changedRecords} WHERE ${changedRecords.batchId} = ${changeBatches.id} AND outcome = 'refused')`;
   const title = sql<
     string | null

@@ -622,6 +622,8 @@ export const changeBatches = pgTable(
     state: text('state', { enum: ['sending', 'done', 'refused', 'unknown'] }).notNull(),
     /** By what the source knows them. */
     mark: text('mark'),
+    /** The data set of the records that came or went with the one that was changed. */
+    linesDataSetId: uuid('lines_data_set_id'),
     /** The batch that this one takes back. */
     undoes: uuid('undoes'),
     userId: uuid('user_id').references(() => users.id, { onDelete: 'set null' }),

@@ -10,6 +10,7 @@ export const followUps: SourceKind<FollowUpsConnection> = {
   secretPlaces: ({ kind }) => kind,
   where: () => 'What people noted here of records',
   changing: null,
+  linesAs: null,
   hasTables: false,
   begins: null,
   open: (_, { followedUp, now }) => ({

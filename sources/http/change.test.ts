@@ -158,10 +158,14 @@ describe('a call', () => {
     { column: '/urgent', name: 'urgent', type: 'boolean' },
   ];
   const read = { path: 'orders/{id}', record: '$.data[*]' };
-  const run = (calls: Partial<ChangeCalls>, change: Change): Promise<ChangeResult> => {
+  const run = (
+    calls: Partial<ChangeCalls>,
+    change: Change,
+    more: Partial<Changing> = {},
+  ): Promise<ChangeResult> => {
     const base = `http://127.0.0.1:${(parrot.address() as AddressInfo).port}`;
     const connection = { kind: 'http', base, auth: { kind: 'none' } } as const;
-    return source(connection, '').change(changing({ read, ...calls }, columns, [change]));
+    return source(connection, '').change(changing({ read, ...calls }, columns, [change], more));
   };
 
   test('sends the members that are set as what they are, and blank as null', async () => {
@@ -206,6 +210,43 @@ describe('a call', () => {
     const gone = await run({ remove }, { way: 'remove', key: 'A/9', expected: { place: 'north' } });
     expect(gone).toMatchObject({ state: 'done', records: [{ key: 'A/9', after: null }] });
     expect(heard[1]).toMatchObject({ method: 'DELETE', path: '/orders/A%2F9', body: null });
+  });
+
+  test('adds a record with its lines within it', async () => {
+    record = null;
+    const insert = { method: 'POST', path: 'orders' } as const;
+    const part: Column = { column: '/part/no', name: 'part', type: 'text' };
+    const amount: Column = { column: '/amount', name: 'amount', type: 'integer' };
+    const added = await run(
+      { insert },
+      { way: 'insert', values: { place: 'north' } },
+      {
+        lines: {
+          place: { kind: 'calls', calls: { read }, columns: [part, amount], key: part },
+          columns: [part, amount],
+          refers: null,
+          member: 'parts',
+          changes: [
+            { way: 'insert', values: { part: 'P-1', amount: '2' } },
+            { way: 'insert', values: { part: 'P-2', amount: null } },
+          ],
+        },
+      },
+    );
+    expect(heard.map(({ body }) => body)).toEqual([
+      {
+        at: { place: 'north' },
+        parts: [
+          { part: { no: 'P-1' }, amount: 2 },
+          { part: { no: 'P-2' }, amount: null },
+        ],
+      },
+    ]);
+    // Only the record is asked for again: nobody has said how lines are.
+    expect(added).toMatchObject({
+      state: 'done',
+      records: [{ key: 'A/9' }, { key: '', isLine: true }, { key: '', isLine: true }],
+    });
   });
 
   test('never leads to another place of the service, whatever the key is', async () => {

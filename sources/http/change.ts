@@ -6,7 +6,7 @@ import { memberText } from '#core/dataset/http/members.ts';
 import type { Column } from '#core/dataset/schema.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import type { ChangedByCalls, ChangedPlace, ChangeSource } from '../change.ts';
-import { makeEach, outcomesOfEach, type RecordService, Unclear } from '../change-each.ts';
+import { type LinesToAdd, makeEach, outcomesOfEach, type RecordService, Unclear } from '../change-each.ts';
 import type { Answered, Outgoing } from '../outgoing/client.ts';
 import { parseJson, recordsAt, requireGood } from './answer.ts';
 import type { HttpConnection } from './connection.ts';
@@ -54,6 +54,7 @@ function recordsOf(
     of: Values,
     set: ReadonlyMap<Column, string | null>,
     headers: Record<string, string>,
+    lines: LinesToAdd | null = null,
   ): Promise<Answered> => {
     if (!call)
       throw new ProblemError({
@@ -68,7 +69,8 @@ function recordsOf(
       asCall({ path: call.path }),
       requiredInputs(call.path, inputsOf(values)),
     );
-    const body = call.method === 'DELETE' && call.body === undefined ? null : bodyOf(call, values, set);
+    const body =
+      call.method === 'DELETE' && call.body === undefined ? null : bodyOf(call, values, set, lines);
     const asked: Outgoing = {
       address,
       method: call.method,
@@ -83,13 +85,19 @@ function recordsOf(
     return answer;
   };
 
-  /** The body that the call writes, or the members that are set. */
-  const bodyOf = (call: ChangeCall, values: Values, set: ReadonlyMap<Column, string | null>): string =>
-    call.body === undefined || call.body.trim() === ''
-      ? nested(
-          [...set].map(([column, value]) => [column.column.split('/').slice(1), jsonOf(column.type, value)]),
-        )
-      : filledBody(call.body, values, columns);
+  /** The body that the call writes, or the members that are set with the lines among them. */
+  const bodyOf = (
+    call: ChangeCall,
+    values: Values,
+    set: ReadonlyMap<Column, string | null>,
+    lines: LinesToAdd | null,
+  ): string => {
+    if (call.body !== undefined && call.body.trim() !== '') return filledBody(call.body, values, columns);
+    const within: Member[] = lines
+      ? [[[lines.member], `[${lines.sets.map((line) => nested(membersOf(line))).join(',')}]`]]
+      : [];
+    return nested([...membersOf(set), ...within]);
+  };
 
   return {
     read: async (key, wanted) => {
@@ -111,13 +119,13 @@ function recordsOf(
     update: async (key, set, tag) => {
       await tell(calls.update, ofKey(key), set, tag === null ? {} : { 'if-match': tag });
     },
-    insert: async (set, once) => {
-      const answer = await tell(calls.insert, {}, set, { 'idempotency-key': once });
+    insert: async (set, once, lines) => {
+      const answer = await tell(calls.insert, {}, set, { 'idempotency-key': once }, lines);
       const found = memberText(recordIn(answer), keyColumn.column);
-      if (found !== null) return found;
+      if (found !== null) return { key: found };
       // A new record may only be told by where it is (RFC 9110, section 10.2.2).
       const at = answer.header('location')?.split(/[?#]/, 1)[0]?.split('/').at(-1);
-      if (at) return decodeURIComponent(at);
+      if (at) return { key: decodeURIComponent(at) };
       throw new Unclear({
         code: 'bad-request',
         doing,
@@ -144,6 +152,9 @@ function requiredInputs(path: string, inputs: InputValues): InputValues {
 }
 
 type Member = readonly [readonly string[], string];
+
+const membersOf = (set: ReadonlyMap<Column, string | null>): Member[] =>
+  [...set].map(([{ column, type }, value]) => [column.split('/').slice(1), jsonOf(type, value)]);
 
 /** Members by their paths, with values that are JSON already, as one object. */
 function nested(members: readonly Member[]): string {

@@ -31,6 +31,7 @@ export const http: SourceKind<HttpConnection> = {
   where: ({ base }) => `HTTP API at ${base}`,
   perDay: ({ allowance }) => allowance ?? null,
   changing: ({ auth }) => changerForm(auth),
+  linesAs: 'member',
   hasTables: false,
   begins: { request: httpRequest('') },
   first: (path) => (path === '' ? null : httpRequest(path)),

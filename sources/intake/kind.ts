@@ -18,6 +18,7 @@ export const intake: SourceKind<IntakeConnection> = {
   secretPlaces: ({ kind }) => kind,
   where: () => 'Events that are sent to us',
   changing: null,
+  linesAs: null,
   hasTables: false,
   begins: { request: { kind: 'intake', columns: [] }, keep: following },
   open: (_, { received, now }) => ({

@@ -28,6 +28,7 @@ export const logs: SourceKind<LogsConnection> = {
   secretPlaces: ({ kind }) => kind,
   where: ({ folder }) => `Log files in ${folder}`,
   changing: null,
+  linesAs: null,
   hasTables: false,
   begins: { request: logRequest('**'), keep: following },
   first: () => logRequest('**'),

@@ -1,7 +1,7 @@
 import { type AddressInfo, connect, createServer, type Server } from 'node:net';
 import mysql, { type Connection as Session } from 'mysql2/promise';
 import { afterAll, beforeAll, beforeEach, describe, expect, inject, test } from 'vitest';
-import type { Change, Values } from '#core/change/change.ts';
+import type { Change, LineChange, Values } from '#core/change/change.ts';
 import type { Column } from '#core/dataset/schema.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import type { Changing, NotedChanges } from '../change.ts';
@@ -168,6 +168,52 @@ describe('a change in MariaDB', () => {
       ],
     });
     expect((await costs()).length).toBe(5);
+  });
+
+  test('adds a record with its lines and removes it with them, all or none', async () => {
+    await root.query(
+      'CREATE TABLE parts (id INT PRIMARY KEY AUTO_INCREMENT, order_id INT NOT NULL, amount INT CHECK (amount > 0))',
+    );
+    const id: Column = { column: 'id', name: 'id', type: 'integer' };
+    const refers: Column = { column: 'order_id', name: 'order', type: 'integer' };
+    const lines = (changes: readonly LineChange[]): Partial<Changing> => ({
+      lines: {
+        place: { kind: 'one-table', schema: 'quay', table: 'parts', key: id },
+        columns: [{ column: 'amount', name: 'amount', type: 'integer' }],
+        refers,
+        member: null,
+        changes,
+      },
+    });
+    const added = { way: 'insert', values: { title: 'new' } } as const;
+    const part = (amount: string): LineChange => ({ way: 'insert', values: { amount } });
+    const there = async () =>
+      (await root.query('SELECT order_id, amount FROM parts ORDER BY amount'))[0] as unknown[];
+    await expect(run([added], lines([part('1'), part('-1')]))).rejects.toThrow();
+    expect([await there(), (await costs()).length]).toEqual([[], 5]);
+    const done = await run([added], lines([part('1'), part('2')]));
+    if (done.state !== 'done') throw new Error(done.state);
+    const [order, ...parts] = done.records;
+    const own = Number(order?.key);
+    expect(await there()).toEqual([
+      { order_id: own, amount: 1 },
+      { order_id: own, amount: 2 },
+    ]);
+    expect(parts.map(({ isLine, after }) => [isLine, after])).toEqual([
+      [true, { amount: '1', order: String(own) }],
+      [true, { amount: '2', order: String(own) }],
+    ]);
+    const remove = (amounts: readonly string[]) =>
+      run(
+        [{ way: 'remove', key: String(own), expected: { title: 'new' } }],
+        lines(
+          parts.map(({ key }, at) => ({ way: 'remove', key, expected: { amount: amounts[at] ?? null } })),
+        ),
+      );
+    expect(await remove(['1', '3'])).toMatchObject({ state: 'conflict', conflicts: [{ isLine: true }] });
+    expect(await there()).toHaveLength(2);
+    expect(await remove(['1', '2'])).toMatchObject({ state: 'done' });
+    expect([await there(), (await costs()).length]).toEqual([[], 5]);
   });
 
   test('that is not to end after all leaves nothing behind, and neither does one whose connection is lost before its end', async () => {

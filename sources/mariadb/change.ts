@@ -54,7 +54,7 @@ async function change(address: MariaAddress, changing: Changing): Promise<Change
   let noted: NotedChanges | null = null;
   try {
     return await withSession(address, doing, { standardQuotes: true, seconds, changes: true }, async (on) => {
-      const result = await makeTogether(sessionOf(on, tableOf(changing.place)), changing);
+      const result = await makeTogether((table) => sessionOf(on, table), changing);
       if ('conflicts' in result) {
         await on.query('ROLLBACK');
         return { state: 'conflict', conflicts: result.conflicts };
@@ -62,7 +62,7 @@ async function change(address: MariaAddress, changing: Changing): Promise<Change
       const { records } = result;
       const mark = 'read back';
       await beforeEnd(mark, records);
-      noted = { mark, place: changing.place, columns, records };
+      noted = { mark, place: changing.place, columns, records: records.filter(({ isLine }) => !isLine) };
       await on.query('COMMIT');
       return { state: 'done', records };
     });

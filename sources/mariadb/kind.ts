@@ -27,6 +27,7 @@ export const mariadb: SourceKind<MariaConnection> = {
   secretPlaces: databasePlaces,
   where: (connection) => databaseWhere(label, connection),
   changing: databaseChanger,
+  linesAs: 'rows',
   hasTables: true,
   begins: null,
   open: ({ connection, secret, changer }, { allowed, now }) => {

@@ -2,7 +2,13 @@ import type { Values } from '#core/change/change.ts';
 import { memberText } from '#core/dataset/http/members.ts';
 import type { Column } from '#core/dataset/schema.ts';
 import { type ChangedTable, type ChangeSource, tableOf } from '../change.ts';
-import { makeEach, outcomesOfEach, type ReadRecord, type RecordService } from '../change-each.ts';
+import {
+  type LinesToAdd,
+  makeEach,
+  outcomesOfEach,
+  type ReadRecord,
+  type RecordService,
+} from '../change-each.ts';
 import { parseJson, requireGood } from '../http/answer.ts';
 import { asRead, jsonOf, requireTold, whetherSent } from '../http/told.ts';
 import type { Answered, Outgoing } from '../outgoing/client.ts';
@@ -58,7 +64,7 @@ function recordsOf({ base, ask }: Service, place: ChangedTable): RecordService {
         body: bodyOf(set),
       });
     },
-    insert: async (set, once) => {
+    insert: async (set, once, lines) => {
       const answer = await tell({
         address: setAddressToAdd(base, place),
         method: 'POST',
@@ -67,10 +73,13 @@ function recordsOf({ base, ask }: Service, place: ChangedTable): RecordService {
           prefer: 'return=representation',
           'repeatability-request-id': once,
         },
-        body: bodyOf(set),
+        body: bodyOf(set, lines),
       });
       const body = answer.text.trim() === '' ? null : parseJson(answer.text, doing);
-      return memberText(body, `/${place.key.column}`);
+      return {
+        key: memberText(body, `/${place.key.column}`),
+        lineKeys: lines ? keysOfLines(body, lines) : [],
+      };
     },
     remove: async (key, tag) => {
       await tell({ address: addressOf(key), method: 'DELETE', headers: { 'if-match': tag ?? '*' } });
@@ -86,10 +95,20 @@ function recordOf(answer: Answered, columns: readonly Column[], doing: string): 
   return { values, tag: memberText(body, '/@odata.etag') ?? answer.header('etag') };
 }
 
-/** Members with their values as JSON; a number with every digit. */
-function bodyOf(set: ReadonlyMap<Column, string | null>): string {
+/** Members with their values as JSON, a number with every digit; and the lines that are added within it (section 11.4.2.2). */
+function bodyOf(set: ReadonlyMap<Column, string | null>, lines: LinesToAdd | null = null): string {
   const members = [...set].map(
     ([{ column, type }, text]) => `${JSON.stringify(column)}:${jsonOf(type, text)}`,
   );
-  return `{${members.join(',')}}`;
+  const within = lines
+    ? [`${JSON.stringify(lines.member)}:[${lines.sets.map((line) => bodyOf(line)).join(',')}]`]
+    : [];
+  return `{${[...members, ...within].join(',')}}`;
+}
+
+/** The keys of lines, where the answer has as many of them as were sent: a service answers with all that it was given. */
+function keysOfLines(body: unknown, { member, key, sets }: LinesToAdd): string[] {
+  const told: unknown = (body as Readonly<Record<string, unknown>> | null)?.[member];
+  if (!Array.isArray(told) || told.length !== sets.length) return [];
+  return told.flatMap((line) => memberText(line, `/${key.column}`) ?? []);
 }

@@ -20,6 +20,7 @@ export const odata: SourceKind<ODataConnection> = {
   where: ({ base }) => `OData service at ${base}`,
   perDay: ({ allowance }) => allowance ?? null,
   changing: ({ auth }) => changerForm(auth),
+  linesAs: 'member',
   hasTables: true,
   begins: null,
   open: ({ connection, secret, changer }, { client, now }) => {

@@ -13,13 +13,7 @@ import { type Cell, cellText } from '#core/value/field/value.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { clientConfig, type PostgresAddress } from '#engine/postgres/pool.ts';
 import { sourceProblem } from '#engine/postgres/problem.ts';
-import {
-  type ChangedTable,
-  type ChangeResult,
-  type ChangeSource,
-  type Changing,
-  tableOf,
-} from '../change.ts';
+import type { ChangedTable, ChangeResult, ChangeSource, Changing } from '../change.ts';
 import { makeTogether, type Session, sameForAll, untilKnown } from '../change-together.ts';
 import { withClient } from './prove.ts';
 import * as statements from './statements.ts';
@@ -67,7 +61,7 @@ async function change(address: PostgresAddress, changing: Changing): Promise<Cha
     await client.query(
       `BEGIN; SET LOCAL statement_timeout = ${takeMs}; SET LOCAL lock_timeout = ${lockMs}; SET LOCAL idle_in_transaction_session_timeout = ${takeMs}`,
     );
-    const result = await makeTogether(sessionOf(client, tableOf(changing.place)), changing);
+    const result = await makeTogether((table) => sessionOf(client, table), changing);
     if ('conflicts' in result) {
       await client.query('ROLLBACK');
       return { state: 'conflict', conflicts: result.conflicts };

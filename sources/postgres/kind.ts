@@ -28,6 +28,7 @@ export const postgres: SourceKind<PostgresConnection> = {
   secretPlaces: databasePlaces,
   where: (connection) => databaseWhere(label, connection),
   changing: databaseChanger,
+  linesAs: 'rows',
   hasTables: true,
   begins: null,
   live: addressOf,

@@ -11,6 +11,7 @@ export const upload: SourceKind<UploadConnection> = {
   secretPlaces: ({ kind }) => kind,
   where: () => 'Files from somebody’s hand',
   changing: null,
+  linesAs: null,
   hasTables: false,
   begins: null,
   open: () => {

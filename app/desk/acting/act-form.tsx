@@ -1,4 +1,4 @@
-import { type FormEvent, useEffect, useId, useRef, useState } from 'react';
+import { type FormEvent, useId } from 'react';
 import type { AskedField, ChangeAnswer, ChangeLook, ConflictShown } from '#core/change/answer.ts';
 import { wrongAsTyped } from '#core/change/as-typed.ts';
 import type { Values } from '#core/change/change.ts';
@@ -8,89 +8,13 @@ import { formatNumber } from '#core/value/format/format.ts';
 import { Button } from '../../ui/button.tsx';
 import { box, Frame } from '../../ui/labelled.tsx';
 import { ProblemMessage, Wrong } from '../../ui/message.tsx';
-import { newId } from '../../ui/new-id.ts';
 import { ValueInput } from '../../ui/value-input.tsx';
-import { type AskedAct, isLost, type PostChange, whyNotMade } from './use-acting.ts';
+import { LineRows } from './line-rows.tsx';
+import type { FormLine, useAct } from './use-act.ts';
+import { whyNotMade } from './use-acting.ts';
 
 /** This many of the records are named. */
 const mostNamed = 6;
-
-/** An action from the question what it would do to the answer what it did. What went wrong is told, and nothing typed is lost. */
-export function useAct(intent: AskedAct, post: PostChange, onDone: (answer: ChangeAnswer) => void) {
-  const [look, setLook] = useState<ChangeLook | null>(null);
-  const [values, setValues] = useState<Values>({});
-  /** What was sent last, which the answer is about. */
-  const [sent, setSent] = useState<Values>({});
-  const [answer, setAnswer] = useState<ChangeAnswer | null>(null);
-  const [busy, setBusy] = useState(true);
-  const batch = useRef(newId());
-  /** Somebody has begun to fill it in, and what they typed stays. */
-  const isBegun = useRef(false);
-  /** Fields that somebody has filled in and gone on from: what is wrong with those is said at once. */
-  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
-  const lastKeys = useRef(intent.keys);
-  useEffect(() => {
-    let isHere = true;
-    const { pane, action, keys } = intent;
-    // What was known of other records is nothing to fill in for these.
-    if (JSON.stringify(keys) !== JSON.stringify(lastKeys.current)) {
-      setLook(null);
-      setBusy(true);
-    }
-    lastKeys.current = keys;
-    void post({ ask: 'look', pane, do: { action }, keys: keys === 'all' ? keys : [...keys] }).then(
-      (found) => {
-        if (!isHere) return;
-        setBusy(false);
-        // Whoever has begun goes on with what they saw, and is told when they send what is otherwise by then.
-        if (isBegun.current) return;
-        if (found.state === 'look') {
-          setLook(found.look);
-          setAnswer(null);
-          setValues(Object.fromEntries(found.look.fields.map(({ field, value }) => [field.name, value])));
-        } else setAnswer(found);
-      },
-    );
-    return () => {
-      isHere = false;
-    };
-  }, [intent, post]);
-  /** Drops what was filled in. */
-  const restart = (): void => {
-    isBegun.current = false;
-    setLeft(new Set());
-    setAnswer(null);
-  };
-  const send = async (records: readonly { key: string; saw: Values }[]): Promise<void> => {
-    if (busy) return;
-    setBusy(true);
-    setSent(values);
-    const { pane, action } = intent;
-    const got = await post({
-      ask: 'send',
-      batch: batch.current,
-      pane,
-      do: { action },
-      records: records.map(({ key, saw }) => ({ key, saw: { ...saw } })),
-      values: { ...values },
-    });
-    setBusy(false);
-    // What may have arrived is sent again as the same; anything else is a change of its own.
-    if (!isLost(got)) batch.current = newId();
-    if (got.state === 'done') {
-      restart();
-      onDone(got);
-    } else setAnswer(got);
-  };
-  const fill = (field: string, value: string | null): void => {
-    isBegun.current = true;
-    setValues((now) => ({ ...now, [field]: value }));
-  };
-  const leave = (field: string): void => {
-    if (isBegun.current) setLeft((now) => new Set([...now, field]));
-  };
-  return { look, values, sent, fill, left, leave, isBegun, restart, answer, busy, send };
-}
 
 /** What was wrong with values that are still as they were sent; of one that was changed meanwhile nothing is known yet. */
 const stillSo = (
@@ -100,9 +24,24 @@ const stillSo = (
 ): Record<string, string> =>
   Object.fromEntries(Object.entries(wrong).filter(([name]) => sent[name] === now[name]));
 
+/** What was wrong with the lines that are still as they were sent, by line. */
+function linesWrong(
+  answer: ChangeAnswer | null,
+  sent: readonly FormLine[],
+  now: readonly FormLine[],
+): Readonly<Record<string, Readonly<Record<string, string>>>> {
+  if (answer?.state !== 'wrong') return {};
+  return Object.fromEntries(
+    sent.map(({ id, values }, at) => [
+      id,
+      stillSo(answer.lines?.[at] ?? {}, values, now.find((line) => line.id === id)?.values ?? {}),
+    ]),
+  );
+}
+
 /** What an action is about to do, what it asks for, the button that does it, and what became of it. `onClose`: how it is left, where it can be. */
 export function ActForm({
-  act: { look, values, sent, fill, left, leave, answer, busy, send },
+  act: { look, values, lines, sent, sentLines, fill, fillLines, left, leave, answer, busy, send },
   zone,
   onClose,
 }: {
@@ -175,6 +114,17 @@ export function ActForm({
             ))}
           </fieldset>
         ))}
+      {!nothing && look.lines && (
+        <LineRows
+          look={look.lines}
+          lines={lines}
+          wrong={linesWrong(answer, sentLines, lines)}
+          left={left}
+          zone={zone}
+          onChange={fillLines}
+          onLeave={leave}
+        />
+      )}
       {Object.entries(problems)
         .filter(([name]) => !look.fields.some(({ field }) => field.name === name))
         .map(([name, why]) => (

@@ -1,6 +1,7 @@
 import type { ChangeAnswer } from '#core/change/answer.ts';
-import { ActForm, useAct } from './act-form.tsx';
+import { ActForm } from './act-form.tsx';
 import { OverPage } from './over-page.tsx';
+import { useAct } from './use-act.ts';
 import type { AskedAct, PostChange } from './use-acting.ts';
 
 /** An action that somebody wants to do, over the page. */

@@ -2,7 +2,8 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import type { ChangeAnswer } from '#core/change/answer.ts';
 import type { FormRecord } from '#core/dashboard/pane/kinds/form/kind.ts';
 import { Button } from '../../ui/button.tsx';
-import { ActForm, useAct } from './act-form.tsx';
+import { ActForm } from './act-form.tsx';
+import { useAct } from './use-act.ts';
 import type { PostChange } from './use-acting.ts';
 
 /** What a form starts with: the record that it is about, null for a new one, and what is picked, filtered and known now. */

@@ -1,10 +1,12 @@
 import { X } from 'lucide-react';
 import { useState } from 'react';
+import { lineActions, linesProblem } from '#core/change/lines.ts';
 import { actionProblem } from '#core/change/offers.ts';
 import { checkValue } from '#core/change/values.ts';
 import { confirmWords } from '#core/change/words.ts';
 import { writableColumn } from '#core/change/writable.ts';
-import type { Action, Setting, Way } from '#core/dataset/change/schema.ts';
+import type { Action, ActionLines, Setting, Way } from '#core/dataset/change/schema.ts';
+import { oneTable } from '#core/dataset/one-table.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { freeName } from '#core/value/field/free-name.ts';
@@ -43,6 +45,14 @@ function nameOf(label: string, taken: readonly string[]): string {
   return freeName(stem || 'action', (name) => taken.includes(name));
 }
 
+/** What can be added together with a record of this data set. */
+export interface OfferedLines {
+  /** How the source takes lines; null where it does not. */
+  readonly as: 'rows' | 'member' | null;
+  /** The data sets of the source that have an action which adds a record. */
+  readonly dataSets: readonly { readonly id: string; readonly name: string; readonly definition: DataSet }[];
+}
+
 /** One action: what it is called, what it sets, for which records, and the sentence that people will read before they do it. */
 export function ActionForm({
   definition,
@@ -51,6 +61,7 @@ export function ActionForm({
   taken,
   zone,
   groups,
+  offered,
   onDone,
 }: {
   definition: DataSet;
@@ -60,6 +71,7 @@ export function ActionForm({
   zone: string;
   /** The names of all groups. */
   groups: readonly string[];
+  offered: OfferedLines;
   onDone: (action: Action | null) => void;
 }) {
   const [draft, setDraft] = useState<Action>(action ?? { name: '', label: '', way: 'update', sets: [] });
@@ -69,6 +81,7 @@ export function ActionForm({
     label: draft.label.trim(),
     name: action?.name ?? nameOf(draft.label, taken),
     sets: draft.way === 'remove' ? [] : draft.sets,
+    ...(draft.way === 'insert' ? {} : { lines: undefined }),
   };
   const wrong = next.sets.flatMap(({ field: name, to }) => {
     const field = definition.fields.find((each) => each.name === name);
@@ -77,7 +90,12 @@ export function ActionForm({
     const checked = checkValue({ field, column: found.column }, to.value, zone);
     return checked.ok ? [] : [`${labelOf(field)}: ${checked.why}`];
   });
-  const problem = next.label === '' ? null : actionProblem(next, definition, world);
+  const ofLines = offered.dataSets.find(({ id }) => id === next.lines?.dataSet)?.definition;
+  const problem =
+    next.label === ''
+      ? null
+      : (actionProblem(next, definition, world) ??
+        linesProblem(next, definition, ofLines, world, offered.as));
   const free = settable.filter(({ name }) => !draft.sets.some(({ field }) => field === name));
   return (
     <div className="my-2 flex flex-col gap-3 rounded-[4px] border border-line bg-sheet p-3">
@@ -161,6 +179,14 @@ export function ActionForm({
           )}
         </fieldset>
       )}
+      {draft.way === 'insert' && offered.as !== null && (
+        <LinesChoice
+          of={definition}
+          offered={offered}
+          lines={draft.lines}
+          onChange={(lines) => setDraft({ ...draft, lines })}
+        />
+      )}
       {draft.way !== 'insert' && (
         <ConditionEditor
           label="Offered for"
@@ -201,6 +227,90 @@ export function ActionForm({
         </Button>
       </div>
     </div>
+  );
+}
+
+/** The field of lines that most likely says which record they are of: what points at its table, else the first that is asked for. */
+function likelyRefers({ request }: DataSet, lines: DataSet): string {
+  const [of, own] = [oneTable(request), oneTable(lines.request)];
+  const pointing = own?.lookUps.find(
+    ({ schema, table, from }) => schema === of?.schema && table === of.table && from === undefined,
+  );
+  const column = own?.columns.find(({ column }) => column === pointing?.by);
+  const asked = lineActions(lines)[0]?.sets.find(({ to }) => to.kind === 'ask');
+  return column?.name ?? asked?.field ?? '';
+}
+
+/** What is added together with a record: lines of which data set, by which of its actions, and how they say which record they are of. */
+function LinesChoice({
+  of,
+  offered: { as, dataSets },
+  lines,
+  onChange,
+}: {
+  of: DataSet;
+  offered: OfferedLines;
+  lines: ActionLines | undefined;
+  onChange: (lines: ActionLines | undefined) => void;
+}) {
+  const definition = dataSets.find(({ id }) => id === lines?.dataSet)?.definition;
+  const put = (next: Partial<ActionLines>): void => lines && onChange({ ...lines, ...next });
+  const choose = (id: string): void => {
+    const chosen = dataSets.find((each) => each.id === id)?.definition;
+    const [first] = chosen ? lineActions(chosen) : [];
+    onChange(
+      chosen && first ? { dataSet: id, action: first.name, refers: likelyRefers(of, chosen) } : undefined,
+    );
+  };
+  return (
+    <fieldset className="flex min-w-0 flex-col gap-2">
+      <SelectField
+        label="Added together with it"
+        value={lines?.dataSet ?? ''}
+        choices={[
+          {
+            value: '',
+            words:
+              dataSets.length === 0
+                ? 'nothing: no other data set of this source has an action that adds'
+                : 'nothing',
+          },
+          ...(lines && !definition ? [{ value: lines.dataSet, words: 'a data set that has gone' }] : []),
+          ...dataSets.map(({ id, name }) => ({ value: id, words: name })),
+        ]}
+        onChange={choose}
+      />
+      {lines && definition && (
+        <>
+          <SelectField
+            label="Each is filled in as for"
+            value={lines.action}
+            choices={lineActions(definition).map(({ name, label }) => ({ value: name, words: label }))}
+            onChange={(action) => put({ action })}
+          />
+          <SelectField
+            label="The field that says what it belongs to"
+            value={lines.refers}
+            choices={definition.fields.map((field) => ({
+              value: field.name,
+              words: labelOf(field) === field.name ? field.name : `${labelOf(field)} (${field.name})`,
+            }))}
+            onChange={(refers) => put({ refers })}
+          />
+          {as === 'member' && (
+            <TextField
+              label="Their name in the request to the service"
+              placeholder="lines"
+              value={lines.member ?? ''}
+              maxLength={200}
+              onChange={({ target }) =>
+                put({ member: target.value.trim() === '' ? undefined : target.value })
+              }
+            />
+          )}
+        </>
+      )}
+    </fieldset>
   );
 }
 

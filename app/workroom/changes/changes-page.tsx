@@ -1,6 +1,7 @@
 import { useMemo, useState } from 'react';
 import { Link } from 'react-router';
 import { calledColumns } from '#core/change/calls.ts';
+import { linesProblem } from '#core/change/lines.ts';
 import { actionProblem } from '#core/change/offers.ts';
 import { confirmWords } from '#core/change/words.ts';
 import { keyColumn, writableColumn } from '#core/change/writable.ts';
@@ -16,7 +17,7 @@ import { Section } from '../../ui/page.tsx';
 import { SaveProblems, SaveState } from '../save-bar.tsx';
 import { useSave } from '../use-save.ts';
 import { ValuesFrom } from '../value-pick.tsx';
-import { ActionForm } from './action-form.tsx';
+import { ActionForm, type OfferedLines } from './action-form.tsx';
 import { Calls } from './calls.tsx';
 import { Rules } from './rules.tsx';
 
@@ -35,6 +36,7 @@ interface Props {
   readonly showsFollowUps: boolean;
   /** The names of groups that actions can be for. */
   readonly groups: readonly string[];
+  readonly lines: OfferedLines;
 }
 
 const nothing: Changes = { inPlace: [], actions: [] };
@@ -42,7 +44,7 @@ const isNothing = ({ calls, rules = [], actions, inPlace }: Changes): boolean =>
   !calls && rules.length + actions.length + inPlace.length === 0;
 
 /** What people may do to the records: in their place, and by actions. Each change of it is saved as it is made. */
-export function ChangesPage({ stored, others, source, zone, showsFollowUps, groups }: Props) {
+export function ChangesPage({ stored, others, source, zone, showsFollowUps, groups, lines }: Props) {
   const { id, name, definition } = stored;
   const world = useMemo(() => new Map(others), [others]);
   const saving = useSave(`/workroom/data-sets/${id}`, stored.revision);
@@ -86,6 +88,7 @@ export function ChangesPage({ stored, others, source, zone, showsFollowUps, grou
                 world={world}
                 zone={zone}
                 groups={groups}
+                lines={lines}
                 onChange={(actions) => save({ ...changes, actions })}
               />
             </div>
@@ -185,6 +188,7 @@ function Actions({
   world,
   zone,
   groups,
+  lines,
   onChange,
 }: {
   definition: DataSet;
@@ -192,6 +196,7 @@ function Actions({
   world: ReadonlyMap<string, DataSet>;
   zone: string;
   groups: readonly string[];
+  lines: OfferedLines;
   onChange: (actions: Action[]) => void;
 }) {
   const [open, setOpen] = useState<string | null>(null);
@@ -212,6 +217,7 @@ function Actions({
       taken={actions.map(({ name }) => name)}
       zone={zone}
       groups={groups}
+      offered={lines}
       onDone={done}
     />
   );
@@ -224,7 +230,10 @@ function Actions({
       {open === '' && form(null)}
       <ul>
         {actions.map((action) => {
-          const problem = actionProblem(action, definition, world);
+          const ofLines = lines.dataSets.find(({ id }) => id === action.lines?.dataSet);
+          const problem =
+            actionProblem(action, definition, world) ??
+            linesProblem(action, definition, ofLines?.definition, world, lines.as);
           return (
             <li key={action.name} className="border-b border-hair py-2">
               {open === action.name ? (
@@ -253,6 +262,7 @@ function Actions({
                   </span>
                   <span className="col-span-2 text-small text-muted">
                     {confirmWords(action, 1, definition, zone)}
+                    {ofLines && ` ${ofLines.name} can be added together with it.`}
                     {action.where &&
                       ` Offered where ${conditionWords(action.where, definition.fields, zone)}.`}
                   </span>

@@ -26,6 +26,21 @@ export type Way = (typeof ways)[number];
 /** As many records as one action may reach at once. */
 export const mostAtOnce = 10_000;
 
+/** Records of another data set of the same source that are added together with one: a requisition with its lines. */
+export const ActionLines = z.object({
+  dataSet: z.uuid(),
+  /** The action there that says what is asked of each. */
+  action: FieldName,
+  /** The field there that says which one they are of. */
+  refers: FieldName,
+  /** What a service calls them within the one that they are of; a database has no such name. */
+  member: z.string().trim().min(1).max(200).optional(),
+});
+export type ActionLines = z.infer<typeof ActionLines>;
+
+/** As many lines as one record may be added with. */
+export const mostLines = 200;
+
 export const Action = z.object({
   name: FieldName,
   /** As it stands on its button: "Set done". */
@@ -41,6 +56,8 @@ export const Action = z.object({
       (sets) => new Set(sets.map(({ field }) => field)).size === sets.length,
       'a field is set once by an action',
     ),
+  /** Of an action that adds a record: what is added together with it. */
+  lines: ActionLines.optional(),
   /** This many records at once; absent: {@link mostAtOnce}. */
   most: z.int().min(1).max(mostAtOnce).optional(),
   /** Only for people of one of these groups, by name, and those who build; absent: for all who may change records. */

@@ -1,0 +1,1 @@
+ALTER TABLE "change_batches" ADD COLUMN "lines_data_set_id" uuid;
