@@ -95,6 +95,7 @@ const orderChanges: Changes = {
       tone: 'settled',
       way: 'update',
       where: unfinished,
+      after: 'next',
       sets: [
         { field: 'status', to: { kind: 'value', value: 'done' } },
         { field: 'done_at', to: { kind: 'now' } },

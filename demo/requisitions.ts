@@ -69,6 +69,7 @@ export const requisitionsSaid = (lines: string): Said => ({
       {
         name: 'raise',
         label: 'Raise a requisition',
+        after: 'open',
         way: 'insert',
         sets: [
           { field: 'DepotId', to: { kind: 'ask', required: true } },

@@ -41,6 +41,10 @@ test('a requisition is raised with its lines by keyboard, what is wrong stands a
   await form.getByLabel('Quantity of line 2').fill('5');
   await page.keyboard.press('Enter');
   await expect(page.getByText('Raise a requisition: 1 requisition with 2 lines.')).toBeVisible();
+  // It opens, as its action says, and what belongs to it stands there.
+  const opened = page.getByRole('dialog', { name: /^RQ-/ });
+  await expect(opened).toContainText('2 lines');
+  await page.keyboard.press('Escape');
   await expect(form.getByLabel('Vessel')).toHaveValue('');
   await expect(form.getByLabel('Part of line 2')).toHaveCount(0);
 

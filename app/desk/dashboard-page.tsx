@@ -4,14 +4,16 @@ import type { ChangeAnswer } from '#core/change/answer.ts';
 import { type Context, shortNames } from '#core/dashboard/flow/context.ts';
 import type { FormRecord } from '#core/dashboard/pane/kinds/form/kind.ts';
 import { delaysId, pickedId, scopeCountId } from '#core/dashboard/pane/result.ts';
+import { asksOnly, usesOf } from '#core/dashboard/pane/uses.ts';
 import { queryText, readScope, writeScope } from '#core/dashboard/scope/address.ts';
 import { withoutLatestPick, withPick } from '#core/dashboard/scope/change.ts';
 import type { Focus, Scope } from '#core/dashboard/scope/state.ts';
 import type { DashboardView, FirstResults } from '#server/panes/shown.ts';
 import { Later, later, scriptOf } from '../ui/later.tsx';
 import { NoticeLine } from './acting/notice-line.tsx';
-import { useActing } from './acting/use-acting.ts';
+import { type AskedAct, useActing } from './acting/use-acting.ts';
 import { DeskProvider } from './desk-context.ts';
+import { isListing, useNeighbours } from './drill/neighbours.ts';
 import { type Drill, drillFromText, drillToText } from './drill-address.ts';
 import { PaneSlot } from './pane-slot.tsx';
 import { ScopeLine } from './scope-line.tsx';
@@ -42,6 +44,21 @@ interface Props {
 }
 
 const same = (scope: Scope): Scope => scope;
+
+/** The pane that records of one are opened from: itself where it lists them, else another that does. */
+function recordsPane(
+  { panes }: DashboardView['dashboard'],
+  about: string,
+  lists: (pane: string) => boolean,
+): string | null {
+  const pane = panes.find(({ id }) => id === about);
+  const dataSet = pane && usesOf(pane)[0]?.dataSet;
+  const able = panes.filter((each) => usesOf(each)[0]?.dataSet === dataSet && !asksOnly(each));
+  return (
+    (able.find(({ id }) => id === about && lists(id)) ?? able.find(({ id }) => lists(id)) ?? able[0])?.id ??
+    null
+  );
+}
 
 /** What is opened stands over the whole page, and not beside it. */
 const overPage = '_over';
@@ -128,6 +145,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
             onDone={(answer) => {
               tell(answer);
               refreshNow.current();
+              latestAfter.current({ pane, action, keys: record ? [record.key] : [] }, answer);
             }}
           />
         </Suspense>
@@ -161,6 +179,35 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
     if (now.drills.length > 0) go(same, now.drills.slice(0, -1));
     else if (now.scope.focus.length > 0) go(withoutLatestPick, []);
   }, [go]);
+  const neighbours = useNeighbours(
+    drills,
+    (pane) => panes.showing(pane).result,
+    (id) => {
+      const pane = view.dashboard.panes.find((each) => each.id === id);
+      return dataSets.get(pane ? (usesOf(pane)[0]?.dataSet ?? '') : '') ?? {};
+    },
+  );
+  /** Shows what an action says that comes after it. */
+  const showAfter = (
+    { pane, action, keys }: Pick<AskedAct, 'pane' | 'action' | 'keys'>,
+    answer: ChangeAnswer,
+  ) => {
+    const [opened] = latest.current.drills;
+    const offered = view.offers[pane]?.actions.find(({ name }) => name === action);
+    if (answer.state !== 'done' || !offered?.after) return;
+    const isOpened = opened?.kind === 'record' && keys !== 'all' && keys.includes(opened.key);
+    if (offered.after === 'next') {
+      if (isOpened) go(same, neighbours.next ? [neighbours.next] : []);
+      return;
+    }
+    const done =
+      answer.added ??
+      (keys !== 'all' && keys.length === 1 ? { key: keys[0] ?? '', title: keys[0] ?? '' } : null);
+    const shows = recordsPane(view.dashboard, pane, (id) => isListing(panes.showing(id).result));
+    if (done && shows && !isOpened) go(same, [{ kind: 'record', pane: shows, ...done }]);
+  };
+  const latestAfter = useRef(showAfter);
+  latestAfter.current = showAfter;
   const nextTurn = useCallback(() => setTurn((now) => now + 1), []);
   const refresh = useCallback(() => {
     nextTurn();
@@ -226,6 +273,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
           props={{
             drills,
             isOver,
+            neighbours,
             go: (steps: readonly Drill[], over?: boolean) => go(same, steps, over),
             page: view.dashboard.title,
           }}
@@ -243,6 +291,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
               setIntent(null);
               acting.tell(answer);
               refresh();
+              if (acting.intent) showAfter(acting.intent, answer);
             },
             onClose: () => setIntent(null),
           }}

@@ -1,5 +1,6 @@
 import { useEffect } from 'react';
 import { useNavigate } from 'react-router';
+import { isTyping } from '../ui/focus.ts';
 import { dashboardLinks } from './dashboard-links.ts';
 
 interface Keys {
@@ -8,10 +9,6 @@ interface Keys {
   readonly find: () => void;
   readonly briefLink: ((pane: string) => string) | undefined;
 }
-
-const isTyping = (target: EventTarget | null): boolean =>
-  target instanceof HTMLElement &&
-  (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
 
 /** The keys of a dashboard's page: Ctrl or ⌘ `K` find, `s` scope, `r` refresh, `/` search a table, `e` edit a brief, 1…9 dashboards, Esc. */
 export function useDeskKeys({ refresh, takeBack, find, briefLink }: Keys): void {

@@ -26,3 +26,8 @@ export function useFocusInSheet(place: RefObject<HTMLElement | null>, when: bool
     if (sheet && sheet === document.activeElement) place.current?.querySelector<HTMLElement>(first)?.focus();
   }, [when, place, first]);
 }
+
+/** Whether keys that are pressed there are text. */
+export const isTyping = (target: EventTarget | null): boolean =>
+  target instanceof HTMLElement &&
+  (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));

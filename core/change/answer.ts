@@ -136,8 +136,8 @@ export type ChangeAnswer =
       readonly batch: string;
       readonly words: string;
       readonly canUndo: boolean;
-      /** The key of what was added, where one was. */
-      readonly added: string | null;
+      /** What was added, where one record was. */
+      readonly added: { readonly key: string; readonly title: string } | null;
     }
   /** Sent one by one, and not all were made. */
   | {

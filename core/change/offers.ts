@@ -16,6 +16,8 @@ export interface OfferedAction {
   readonly way: Way;
   /** This many records at once. */
   readonly most: number;
+  /** What is shown once it is done. */
+  readonly after?: Action['after'];
 }
 
 export interface Offers {
@@ -76,8 +78,8 @@ export function offersOf(
     actions: (pane.actions ?? []).flatMap((name): OfferedAction[] => {
       const action = changes.actions.find((each) => each.name === name);
       if (!action || actionProblem(action, dataSet, world) !== null) return [];
-      const { label, tone, way, most = mostAtOnce } = action;
-      return [{ name, label, ...(tone ? { tone } : {}), way, most }];
+      const { label, tone, way, most = mostAtOnce, after } = action;
+      return [{ name, label, ...(tone ? { tone } : {}), way, most, ...(after ? { after } : {}) }];
     }),
     inPlace: columns.map(({ field }) => field),
     needed: columns.flatMap(({ field, isNeeded }) => (isNeeded ? [field] : [])),

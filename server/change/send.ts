@@ -313,9 +313,15 @@ export async function send(
         batch,
         words: doneWords(label, changes.length, dataSet, lines),
         canUndo: way !== 'remove' && undoes === null && (lines === null || changer.together),
-        added: way === 'insert' ? (result.records[0]?.key ?? null) : null,
+        added: way === 'insert' ? addedOf(result.records.filter(({ isLine }) => !isLine).map(named)) : null,
       };
   }
+}
+
+/** The one record that was added, where its key is known. */
+function addedOf(records: readonly ChangedOne[]): { key: string; title: string } | null {
+  const [only] = records;
+  return only && records.length === 1 && only.key !== '' ? { key: only.key, title: only.title } : null;
 }
 
 function conflictShown(

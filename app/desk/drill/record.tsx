@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import type { FollowUpAnswer } from '#core/change/follow-up.ts';
 import { setEdition } from '#core/dashboard/edition.ts';
 import type { PaneResult } from '#core/dashboard/pane/result.ts';
@@ -82,12 +82,23 @@ function OfRecord({ pane, result }: { pane: Pane; result: PaneResult }) {
 }
 
 /** A record that was opened: all that is shown of it, what can be done to it, what happened to it, and what refers to it. */
-export function RecordView({ drill }: { drill: Extract<Drill, { kind: 'record' }> }) {
+export function RecordView({
+  drill,
+  onNamed,
+}: {
+  drill: Extract<Drill, { kind: 'record' }>;
+  /** Told what the record is called, once that is known. */
+  onNamed: (key: string, title: string) => void;
+}) {
   const { clock, view, context, act, change } = useDesk();
   const answer = useViewAnswer<{ record: OpenedRecord }>('record', 'opening the record', [
     ['_pane', drill.pane],
     ['_key', drill.key],
   ]);
+  const title = answer?.ok ? answer.record.detail.title : null;
+  useEffect(() => {
+    if (title) onNamed(drill.key, title);
+  }, [drill.key, title, onNamed]);
   if (!answer) return <p className="text-muted">Finding the record …</p>;
   if (!answer.ok) return <ProblemMessage problem={answer.problem} />;
   const { detail, related, offers, history, cases, isFollowedUp } = answer.record;

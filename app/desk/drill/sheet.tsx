@@ -1,20 +1,27 @@
-import { Maximize2, Minimize2, X } from 'lucide-react';
+import { ChevronLeft, ChevronRight, Maximize2, Minimize2, X } from 'lucide-react';
 import { Dialog } from 'radix-ui';
-import { useRef } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import { IconButton } from '../../ui/button.tsx';
-import { isFocusFree } from '../../ui/focus.ts';
+import { isFocusFree, isTyping } from '../../ui/focus.ts';
 import { type Drill, drillToText } from '../drill-address.ts';
 import { BehindView } from './behind.tsx';
+import type { Neighbours } from './neighbours.ts';
 import { RecordView } from './record.tsx';
+
+/** A question, a menu or a list that stands above what is opened. */
+const dialogAbove =
+  '[role="dialog"][data-state="open"]:not([data-drill]), [role="menu"][data-state="open"], [role="listbox"]';
 
 /** What is drilled into, from the right, with the page still in view and the trail back as a sentence. */
 export function DrillSheet({
   drills,
   isOver,
+  neighbours: { previous, next },
   go,
   page,
 }: {
   drills: readonly Drill[];
+  neighbours: Neighbours;
   /** Over the whole page, and not beside it. */
   isOver: boolean;
   go: (steps: readonly Drill[], isOver?: boolean) => void;
@@ -22,12 +29,32 @@ export function DrillSheet({
 }) {
   // Where the work goes on once this is closed: the number or record that it was opened from.
   const openedFrom = useRef(document.activeElement);
+  const content = useRef<HTMLDivElement>(null);
   const top = drills.at(-1);
+  /** The name of the record that is open, where it is known to be another than the address has: that of one that was added just now. */
+  const [named, setNamed] = useState<{ readonly key: string; readonly title: string } | null>(null);
+  const nameIt = useCallback((key: string, title: string) => setNamed({ key, title }), []);
+  const titleOf = (drill: Drill): string =>
+    drill.kind === 'record' && drill.key === named?.key ? named.title : drill.title;
+  useEffect(() => {
+    const press = (event: KeyboardEvent): void => {
+      const to = event.key === 'n' ? next : event.key === 'p' ? previous : null;
+      if (!to || event.defaultPrevented || event.ctrlKey || event.metaKey || event.altKey) return;
+      if (isTyping(event.target) || document.querySelector(dialogAbove)) return;
+      event.preventDefault();
+      // What had the keyboard goes with the record that it was of.
+      content.current?.focus();
+      go([to]);
+    };
+    window.addEventListener('keydown', press);
+    return () => window.removeEventListener('keydown', press);
+  }, [next, previous, go]);
   if (!top) return null;
   return (
     <Dialog.Root open modal={false} onOpenChange={(open) => !open && go([])}>
       <Dialog.Portal>
         <Dialog.Content
+          ref={content}
           data-drill
           className={`appear fixed inset-y-0 right-0 z-40 flex ${isOver ? 'w-screen' : 'w-[min(46rem,100vw)]'} flex-col [--ground:var(--sheet)] border-l border-line bg-sheet text-ink shadow-[-12px_0_32px_rgb(0_0_0/0.14)]`}
           onInteractOutside={(event) => event.preventDefault()}
@@ -54,7 +81,7 @@ export function DrillSheet({
                   <span aria-hidden="true">›</span>
                   {index === drills.length - 1 ? (
                     <span className="truncate font-strong" aria-current="page">
-                      {drill.title}
+                      {titleOf(drill)}
                     </span>
                   ) : (
                     <button
@@ -68,6 +95,26 @@ export function DrillSheet({
                 </span>
               ))}
             </nav>
+            {(previous || next) && (
+              <span className="flex">
+                <IconButton
+                  name="The record before (p)"
+                  disabled={!previous}
+                  onClick={() => previous && go([previous])}
+                  className="text-on-glass hover:text-on-glass"
+                >
+                  <ChevronLeft className="size-5" />
+                </IconButton>
+                <IconButton
+                  name="The next record (n)"
+                  disabled={!next}
+                  onClick={() => next && go([next])}
+                  className="text-on-glass hover:text-on-glass"
+                >
+                  <ChevronRight className="size-5" />
+                </IconButton>
+              </span>
+            )}
             <IconButton
               name={isOver ? 'Beside the page again' : 'Over the whole page'}
               onClick={() => go(drills, !isOver)}
@@ -81,12 +128,12 @@ export function DrillSheet({
               </IconButton>
             </Dialog.Close>
           </header>
-          <Dialog.Title className="sr-only">{top.title}</Dialog.Title>
+          <Dialog.Title className="sr-only">{titleOf(top)}</Dialog.Title>
           <div className="min-h-0 flex-1 overflow-auto p-5">
             {top.kind === 'behind' ? (
               <BehindView key={JSON.stringify(top)} drill={top} />
             ) : (
-              <RecordView key={`${top.pane} ${top.key}`} drill={top} />
+              <RecordView key={`${top.pane} ${top.key}`} drill={top} onNamed={nameIt} />
             )}
           </div>
         </Dialog.Content>

@@ -35,6 +35,17 @@ const settingsFor = ({ type }: Field): { value: Setting['kind']; words: string }
 
 const newSetting = (kind: Setting['kind']): Setting => (kind === 'value' ? { kind, value: null } : { kind });
 
+/** What can be shown once it is done. */
+const afterChoices = (way: Way): { value: 'stay' | 'next' | 'open'; words: string }[] => [
+  { value: 'stay', words: 'the page stays as it is' },
+  ...(way === 'insert'
+    ? []
+    : [{ value: 'next' as const, words: 'the next record opens, where one was open' }]),
+  ...(way === 'remove'
+    ? []
+    : [{ value: 'open' as const, words: way === 'insert' ? 'what was added opens' : 'the record opens' }]),
+];
+
 /** A name for the definition, of what stands on the button. */
 function nameOf(label: string, taken: readonly string[]): string {
   const stem = label
@@ -111,7 +122,7 @@ export function ActionForm({
         label="What it does"
         value={draft.way}
         choices={(Object.keys(wayWords) as Way[]).map((value) => ({ value, words: wayWords[value] }))}
-        onChange={(way) => setDraft({ ...draft, way })}
+        onChange={(way) => setDraft({ ...draft, way, after: undefined })}
       />
       {draft.way !== 'remove' && (
         <fieldset className="flex min-w-0 flex-col gap-2">
@@ -198,6 +209,12 @@ export function ActionForm({
           }}
         />
       )}
+      <SelectField
+        label="Afterwards"
+        value={draft.after ?? 'stay'}
+        choices={afterChoices(draft.way)}
+        onChange={(after) => setDraft({ ...draft, after: after === 'stay' ? undefined : after })}
+      />
       <GroupList
         groups={groups}
         chosen={draft.groups ?? []}

@@ -58,6 +58,8 @@ export const Action = z.object({
     ),
   /** Of an action that adds a record: what is added together with it. */
   lines: ActionLines.optional(),
+  /** What is shown once it is done: the next record of the list that one was opened from, or the record itself; absent: what was shown before. */
+  after: z.enum(['next', 'open']).optional(),
   /** This many records at once; absent: {@link mostAtOnce}. */
   most: z.int().min(1).max(mostAtOnce).optional(),
   /** Only for people of one of these groups, by name, and those who build; absent: for all who may change records. */
