@@ -22,6 +22,10 @@ test('signed out leads to sign-in and back to where one was going', async ({ bro
   await page.getByLabel('Password').fill('low-water-0640');
   await page.getByRole('button', { name: 'Sign in' }).click();
   await expect.poll(() => decodeURIComponent(page.url())).toContain('/morning-brief?delay=~atleast.20');
+  // The page is another one altogether: the keyboard begins at its top.
+  await expect(sentence(page)).toBeVisible();
+  await page.keyboard.press('Tab');
+  await expect(page.getByRole('link', { name: 'Skip to the content' })).toBeFocused();
   await page.context().close();
 });
 

@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto';
-import { data, Form, redirect, useNavigation } from 'react-router';
+import { data, Form, redirectDocument, useNavigation } from 'react-router';
 import { z } from 'zod';
 import { signedInHeaders } from '#server/cookies.ts';
 import { readFields, type Wrongs } from '#server/forms.ts';
@@ -47,7 +47,7 @@ export const action = openToAll(async ({ params, request, context }: Route.Actio
   await note(id, 'accepted an invite', invited.email);
   const place = context.place ?? randomBytes(24).toString('base64url');
   const token = await beginSession(id, fromOf(request, context, place));
-  return redirect('/', { headers: await signedInHeaders(token, place) });
+  return redirectDocument('/', { headers: await signedInHeaders(token, place) });
 });
 
 export default function Join({ loaderData: { invited }, actionData }: Route.ComponentProps) {

@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto';
-import { data, Form, redirect, useNavigation } from 'react-router';
+import { data, Form, redirect, redirectDocument, useNavigation } from 'react-router';
 import { signedInHeaders } from '#server/cookies.ts';
 import { readFields, type Wrongs } from '#server/forms.ts';
 import { fromOf, openToAll } from '#server/guard.ts';
@@ -46,7 +46,7 @@ export const action = openToAll(async ({ request, context }: Route.ActionArgs) =
   const place = randomBytes(24).toString('base64url');
   const token = await signIn(email, password, fromOf(request, context, place));
   if (token === null) throw redirect('/sign-in');
-  return redirect('/workroom/sources/new', { headers: await signedInHeaders(token, place) });
+  return redirectDocument('/workroom/sources/new', { headers: await signedInHeaders(token, place) });
 });
 
 export default function SetUp({ loaderData: { zones }, actionData }: Route.ComponentProps) {

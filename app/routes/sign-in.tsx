@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto';
-import { data, Form, redirect, useNavigation } from 'react-router';
+import { data, Form, redirect, redirectDocument, useNavigation } from 'react-router';
 import { demoPassword, demoPeople } from '#demo/people.ts';
 import { signedInHeaders } from '#server/cookies.ts';
 import { fromOf, openToAll, person } from '#server/guard.ts';
@@ -85,7 +85,7 @@ export const action = openToAll(async ({ request, context }: Route.ActionArgs) =
   const headers = await signedInHeaders(token, place);
   // Signing in again in the middle of an edit keeps the page, and what was typed in it.
   if (stay) return data({ problem: null, email, signedIn: true, needsCode: false }, { headers });
-  return redirect(safePath(String(form.get('to') ?? '/')), { headers });
+  return redirectDocument(safePath(String(form.get('to') ?? '/')), { headers });
 });
 
 export default function SignIn({ loaderData, actionData }: Route.ComponentProps) {

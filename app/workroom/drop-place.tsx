@@ -1,7 +1,8 @@
 import { FileUp } from 'lucide-react';
-import { useId, useState } from 'react';
+import { useId, useRef, useState } from 'react';
 import { formatNumber } from '#core/value/format/format.ts';
 import { Button } from '../ui/button.tsx';
+import { useEarlyFile } from '../ui/use-early-file.ts';
 import type { Upload } from './use-upload.ts';
 
 const megabytes = (bytes: number): string => formatNumber((bytes / 1e6).toFixed(1), 1);
@@ -18,6 +19,8 @@ export function DropPlace({
 }) {
   const id = useId();
   const [isOver, setOver] = useState(false);
+  const input = useRef<HTMLInputElement>(null);
+  useEarlyFile(input, onFile);
   if (upload.state === 'sending')
     return (
       <div className="flex flex-col items-start gap-2">
@@ -48,6 +51,7 @@ export function DropPlace({
       <FileUp className="size-7 text-muted" aria-hidden="true" />
       <p className="text-lead text-slate">Drop a file here, or</p>
       <input
+        ref={input}
         id={id}
         type="file"
         className="peer sr-only"

@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { useRef, useState } from 'react';
 import { useFetcher } from 'react-router';
 import type { ReviewedItem } from '#core/definitions/review.ts';
 import type { OfferedSource } from '#server/definitions/bring-in.ts';
@@ -8,6 +8,7 @@ import { Section } from '../../ui/page.tsx';
 import { PlainTable } from '../../ui/plain-list.tsx';
 import { SelectField } from '../../ui/select-field.tsx';
 import { StateMark } from '../../ui/state-mark.tsx';
+import { useEarlyFile } from '../../ui/use-early-file.ts';
 import type { FileAnswer } from './file-answer.ts';
 
 /** A source of the file: one that is here, or `new` with what its credential is. */
@@ -47,6 +48,8 @@ export function BringIn({ desks }: { desks: readonly { id: string; name: string 
     setChosen({});
     send(text, 'look', {});
   };
+  const input = useRef<HTMLInputElement>(null);
+  useEarlyFile(input, (picked) => void open(picked));
   const looked = answer && answer.state !== 'brought in' && answer.items ? answer : null;
   const choose = (id: string, to: Partial<Chosen[string]>): void => {
     const next = { ...chosen, [id]: { of: 'new', secret: '', ...chosen[id], ...to } };
@@ -60,6 +63,7 @@ export function BringIn({ desks }: { desks: readonly { id: string; name: string 
       <label className="flex flex-col gap-1 pt-2">
         <span className="text-small font-strong text-slate">A file of definitions</span>
         <input
+          ref={input}
           type="file"
           accept="application/json,.json"
           className="text-small file:mr-3 file:min-h-8 file:rounded-[4px] file:border file:border-line file:bg-sheet file:px-3 file:text-small file:text-ink"
