@@ -67,6 +67,7 @@ const expected: Record<string, readonly [string, string]> = {
   'routes/follow-ups': ['read the desk', '–'],
   'routes/follow-ups-count': ['read the desk', '–'],
   'routes/view-act': ['act the dashboard', 'act the dashboard'],
+  'routes/view-rows': ['act the dashboard', 'act the dashboard'],
   'routes/data-set-export': ['build anywhere', '–'],
   'routes/data-set-steps': ['build anywhere', '–'],
   'routes/desk': ['read the desk', '–'],

@@ -18,6 +18,7 @@ export default [
   route('view/:id/behind', 'routes/view-behind.ts'),
   route('view/:id/record', 'routes/view-record.ts'),
   route('view/:id/act', 'routes/view-act.ts'),
+  route('view/:id/rows', 'routes/view-rows.ts'),
   route('view/:id/follow-up', 'routes/view-follow-up.ts'),
   route('view/:id/follow-up-file/:file', 'routes/view-follow-up-file.ts'),
   route('follow-ups/:desk', 'routes/follow-ups.tsx'),

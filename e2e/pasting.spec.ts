@@ -1,4 +1,5 @@
 import type { Locator } from '@playwright/test';
+import ExcelJS from 'exceljs';
 import { unique } from './support/make.ts';
 import { expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
 
@@ -90,7 +91,7 @@ test('a file of new records adds them all; a reader is offered nothing of it', a
     'Title;Vessel;Priority;Due',
     ...['1', '2', '3'].map((each) => `${title} ${each};1;low;3 Jan 2000`),
   ];
-  await sheet.getByLabel('A CSV file').setInputFiles({
+  await sheet.getByLabel('A CSV or XLSX file').setInputFiles({
     name: 'orders.csv',
     mimeType: 'text/csv',
     buffer: Buffer.from(`\ufeff${lines.join('\r\n')}\r\n`),
@@ -99,6 +100,35 @@ test('a file of new records adds them all; a reader is offered nothing of it', a
   await expect(sheet.getByRole('status')).toHaveText('3 work orders would be added.');
   await sheet.getByRole('button', { name: 'Add 3', exact: true }).click();
   await expect(list.getByRole('row').filter({ hasText: title })).toHaveCount(3);
+
+  // The same as a spreadsheet program saves it; what is wrong in it is told before anything is compared.
+  await list.getByRole('button', { name: 'Change from a spreadsheet' }).click();
+  const workbook = async (priority: unknown): Promise<Buffer> => {
+    const book = new ExcelJS.Workbook();
+    const rows = book.addWorksheet('Orders');
+    rows.addRows([
+      ['Title', 'Priority'],
+      [`${title} 1`, priority],
+      [`${title} 2`, 'Low'],
+    ]);
+    return Buffer.from(await book.xlsx.writeBuffer());
+  };
+  const send = async (buffer: Buffer): Promise<void> =>
+    sheet.getByLabel('A CSV or XLSX file').setInputFiles({
+      name: 'orders.xlsx',
+      mimeType: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
+      buffer,
+    });
+  await send(await workbook({ error: '#REF!' }));
+  await expect(sheet.getByRole('alert')).toContainText('B2 holds an error (#REF!) and no value');
+  await send(await workbook('Urgent'));
+  await expect(sheet.getByRole('textbox')).toHaveValue(/Urgent/);
+  await sheet.getByRole('button', { name: 'Compare' }).click();
+  await expect(sheet.getByRole('status')).toHaveText(
+    '1 work order would change. 1 work order has these values already.',
+  );
+  await sheet.getByRole('button', { name: 'Change 1', exact: true }).click();
+  await expect(list.getByRole('row').filter({ hasText: `${title} 1` })).toContainText('Urgent');
   await page.context().close();
 
   const reader = await pageOf(browser, 'reader');

@@ -59,6 +59,7 @@ const allowed: Record<
   'routes/follow-ups.tsx': { get: readers, post: 'none' },
   'routes/follow-ups-count.ts': { get: readers, post: 'none' },
   'routes/view-act.ts': { get: actors, post: actors },
+  'routes/view-rows.ts': { get: actors, post: actors },
   'routes/view-find.ts': { get: readers, post: 'none' },
   'routes/view-scopes.ts': { get: readers, post: readers },
   'routes/view-record.ts': { get: readers, post: 'none' },

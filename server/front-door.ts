@@ -91,6 +91,10 @@ const definitionPaths = /^\/workroom\/(data-sets|dashboards|preview|try|shape|up
 const changeBody = 8_000_000;
 const changePath = /^\/view\/[^/]+\/act$/;
 
+/** Rows of a spreadsheet come packed, with whatever else is in the file. */
+const rowsBody = 4_200_000;
+const rowsPath = /^\/view\/[^/]+\/rows$/;
+
 /** A note about a record may come with files (see `mostFileBytes`). */
 const noteBody = 5_200_000;
 const notePath = /^\/view\/[^/]+\/follow-up$/;
@@ -100,6 +104,7 @@ const allDefinitionsBody = 20_000_000;
 
 const larger: readonly (readonly [paths: RegExp, bytes: number])[] = [
   [changePath, changeBody],
+  [rowsPath, rowsBody],
   [notePath, noteBody],
   [definitionPaths, definitionBody],
 ];

@@ -303,6 +303,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
           props={{
             asked: acting.pasting,
             post: acting.post,
+            readRows: acting.readRows,
             onDone: (answer: ChangeAnswer) => {
               setPasting(null);
               acting.tell(answer);

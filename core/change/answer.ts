@@ -111,6 +111,11 @@ export interface BlockLook {
   readonly oneByOne: boolean;
 }
 
+/** The rows of a spreadsheet as CSV, or why there are none. */
+export type RowsAnswer =
+  | { readonly ok: true; readonly text: string }
+  | { readonly ok: false; readonly problem: Problem };
+
 /** A record that was changed by somebody else meanwhile: what the person saw, and what it is; null where it is gone. */
 export interface ConflictShown {
   readonly key: string;

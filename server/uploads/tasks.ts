@@ -1,6 +1,7 @@
 import { acceptLater, acceptNew, lookAtFile } from './look.ts';
+import { rowsOfSheet } from './rows.ts';
 
-const tasks = { look: lookAtFile, acceptNew, acceptLater };
+const tasks = { look: lookAtFile, acceptNew, acceptLater, rows: rowsOfSheet };
 export type Tasks = typeof tasks;
 
 /** Does a task by its name: what the process that reads uploads is told to. */

@@ -14,6 +14,7 @@ import { findDataSet, saveDataSet } from '../store/data-sets.ts';
 import { listSources } from '../store/sources.ts';
 import { readingOf, receiveFile, uploadedFile } from './files.ts';
 import { acceptLater, acceptNew, lookAtFile } from './look.ts';
+import { rowsOfSheet } from './rows.ts';
 
 let installed: KeptTest;
 beforeAll(async () => {
@@ -288,4 +289,32 @@ describe('a spreadsheet', () => {
       /cannot be opened|no sheets/,
     );
   });
+});
+
+test('the rows of a spreadsheet are read as they stand in it, once, and none of one with an error', async () => {
+  const workbook = async (...rows: readonly ExcelJS.CellValue[][]): Promise<string> => {
+    const book = new ExcelJS.Workbook();
+    book.addWorksheet('Orders').addRows(rows as never);
+    return send(Buffer.from(await book.xlsx.writeBuffer()));
+  };
+  const before = left();
+  const head = ['title', 'due', 'cost'];
+  const whole = await workbook(
+    head,
+    ['say "no", twice', new Date('2026-11-03'), 0.1],
+    ['a\nb', null, 12],
+    ['Total', null, 12.1],
+  );
+  expect(await rowsOfSheet(whole)).toBe(
+    '"title","due","cost"\n"say ""no"", twice","2026-11-03","0.1"\n"a\nb","","12"\n',
+  );
+  const wrong = await workbook(head, ['x', null, { formula: '1/0', result: { error: '#DIV/0!' } } as never]);
+  await expect(rowsOfSheet(wrong)).rejects.toMatchObject({ problem: { why: expect.stringContaining('C2') } });
+  await expect(rowsOfSheet(await send('title\nx\n'))).rejects.toMatchObject({
+    problem: { why: 'it is no spreadsheet' },
+  });
+  await expect(rowsOfSheet(await send('PK\u0003\u0004 cut off'))).rejects.toMatchObject({
+    problem: { why: expect.stringContaining('cut off') },
+  });
+  expect(left()).toEqual(before);
 });

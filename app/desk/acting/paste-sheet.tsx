@@ -9,7 +9,7 @@ import { ProblemMessage } from '../../ui/message.tsx';
 import { newId } from '../../ui/new-id.ts';
 import { asTheyAre, Conflicts } from './act-form.tsx';
 import { OverPage } from './over-page.tsx';
-import { type AskedPaste, isLost, type PostChange, whyNotMade } from './use-acting.ts';
+import { type AskedPaste, isLost, type PostChange, type ReadRows, whyNotMade } from './use-acting.ts';
 
 /* Rows of a spreadsheet as changes: pasted or chosen as a file, compared with the records, looked at, and sent as one. */
 
@@ -70,11 +70,13 @@ function usePaste(asked: AskedPaste, post: PostChange, onDone: (answer: ChangeAn
 export function PasteSheet({
   asked,
   post,
+  readRows,
   onDone,
   onClose,
 }: {
   asked: AskedPaste;
   post: PostChange;
+  readRows: ReadRows;
   onDone: (answer: ChangeAnswer) => void;
   onClose: () => void;
 }) {
@@ -105,7 +107,7 @@ export function PasteSheet({
           onClose={onClose}
         />
       ) : look ? (
-        <RowsForm asked={asked} look={look} paste={paste} onClose={onClose} />
+        <RowsForm asked={asked} look={look} paste={paste} readRows={readRows} onClose={onClose} />
       ) : (
         busy && <p className="text-muted">Looking at the records …</p>
       )}
@@ -130,16 +132,19 @@ function RowsForm({
   asked: { mayAdd, mayChange },
   look,
   paste: { text, setText, areNew, setNew, busy, compare },
+  readRows,
   onClose,
 }: {
   asked: AskedPaste;
   look: BlockLook;
   paste: ReturnType<typeof usePaste>;
+  readRows: ReadRows;
   onClose: () => void;
 }) {
   const id = useId();
   const file = useRef<HTMLInputElement>(null);
   const [problem, setProblem] = useState<string | undefined>();
+  const [reading, setReading] = useState(false);
   const submit = (event: FormEvent): void => {
     event.preventDefault();
     if (text.trim() === '') setProblem('There is nothing to compare yet.');
@@ -153,11 +158,18 @@ function RowsForm({
   const read = async (chosen: File | undefined): Promise<void> => {
     if (!chosen) return;
     if (chosen.size > longestBlock) return setProblem(`“${chosen.name}” is larger than 4 MB.`);
-    const held = await chosen.text();
-    if (held.includes('\0'))
-      return setProblem(`“${chosen.name}” is not CSV. Save it as CSV, and choose that.`);
+    const isSheet = (await chosen.slice(0, 4).text()) === 'PK\u0003\u0004';
+    const held = isSheet ? null : await chosen.text();
+    if (held?.includes('\0'))
+      return setProblem(
+        `“${chosen.name}” is neither CSV nor XLSX. Save it as one of these, and choose that.`,
+      );
+    setReading(isSheet);
+    const rows = held === null ? await readRows(chosen) : ({ ok: true, text: held } as const);
+    setReading(false);
+    if (!rows.ok) return setProblem(`“${chosen.name}”: ${rows.problem.why}. ${rows.problem.mend}`);
     setProblem(undefined);
-    setText(held);
+    setText(rows.text);
   };
   const hint = takenWords(look, areNew);
   const label = 'Rows, with their heads in the first';
@@ -197,15 +209,15 @@ function RowsForm({
         />
       </Frame>
       <div className="flex flex-wrap gap-2">
-        <Button type="submit" look="main" disabled={busy}>
-          {busy ? 'Comparing …' : 'Compare'}
+        <Button type="submit" look="main" disabled={busy || reading}>
+          {reading ? 'Reading …' : busy ? 'Comparing …' : 'Compare'}
         </Button>
-        <Button onClick={() => file.current?.click()}>Choose a CSV file …</Button>
+        <Button onClick={() => file.current?.click()}>Choose a file …</Button>
         <input
           ref={file}
           type="file"
-          accept=".csv,.tsv,.txt,text/csv"
-          aria-label="A CSV file"
+          accept=".csv,.tsv,.txt,.xlsx,text/csv"
+          aria-label="A CSV or XLSX file"
           className="sr-only"
           tabIndex={-1}
           onChange={(event) => {

@@ -1,5 +1,5 @@
 import { useCallback, useMemo, useRef, useState } from 'react';
-import type { ChangeAnswer } from '#core/change/answer.ts';
+import type { ChangeAnswer, RowsAnswer } from '#core/change/answer.ts';
 import type { AskedChange } from '#core/change/asked.ts';
 import { setEdition } from '#core/dashboard/edition.ts';
 import { scopeParams } from '#core/dashboard/scope/address.ts';
@@ -48,6 +48,9 @@ export interface Notice {
 
 export type PostChange = (query: AskedChange) => Promise<ChangeAnswer>;
 
+/** Has the rows of a spreadsheet read, as CSV. */
+export type ReadRows = (file: File) => Promise<RowsAnswer>;
+
 /** Whether it may have arrived although no answer did: then the same has to be sent again under the same name. */
 export const isLost = (answer: ChangeAnswer): boolean =>
   answer.state === 'failed' && answer.problem.code === 'unreachable' && answer.problem.doing === sending;
@@ -90,6 +93,7 @@ export function useActing(
   const [pasting, setPasting] = useState<AskedPaste | null>(null);
   const [notice, setNotice] = useState<Notice | null>(null);
   const address = useRef('');
+  const rowsAddress = `/view/${id}/rows`;
   const params = scopeParams(search);
   setEdition(params, edition);
   address.current = `/view/${id}/act?${params}`;
@@ -112,6 +116,19 @@ export function useActing(
       }
     },
     [onSignedOut],
+  );
+  const readRows: ReadRows = useCallback(
+    async (file) => {
+      try {
+        const response = await fetch(rowsAddress, { method: 'POST', body: file });
+        if (response.redirected || response.status === 401) onSignedOut();
+        else if (response.ok) return (await response.json()) as RowsAnswer;
+      } catch {
+        // Said below.
+      }
+      return { ok: false, problem: lostProblem('sending the file', 'Choose it again.') };
+    },
+    [rowsAddress, onSignedOut],
   );
   const tell = useCallback((answer: ChangeAnswer): void => {
     const why = whyNotMade(answer);
@@ -148,7 +165,7 @@ export function useActing(
     [post, tell],
   );
   return useMemo(
-    () => ({ intent, setIntent, pasting, setPasting, notice, setNotice, post, tell, undo, change }),
-    [intent, pasting, notice, post, tell, undo, change],
+    () => ({ intent, setIntent, pasting, setPasting, notice, setNotice, post, readRows, tell, undo, change }),
+    [intent, pasting, notice, post, readRows, tell, undo, change],
   );
 }
