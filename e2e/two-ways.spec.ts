@@ -1,7 +1,7 @@
 import ExcelJS from 'exceljs';
 import { addPane, publishAndRead, startDashboard } from './support/build.ts';
-import { unique } from './support/make.ts';
-import { expect, pageOf, paneOf, test } from './support/people.ts';
+import { copyOfDashboard, unique } from './support/make.ts';
+import { expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
 
 test('records are split two ways, from the question to what readers get', async ({ analyst, browser }) => {
   const title = unique('Two ways');
@@ -92,6 +92,64 @@ test('readers close and open, sort, and open what is behind a number; the addres
   await causes.getByRole('rowheader').first().getByRole('button').click();
   await expect(reader.getByText('looking at')).toBeVisible();
   await reader.context().close();
+});
+
+test('of very many columns those in sight are drawn, keys lead to any of them, and paper has all', async ({
+  analyst,
+}) => {
+  const title = unique('Day by day');
+  const { id, address } = await copyOfDashboard('route-punctuality', title);
+  await withDatabase('postgres', (client) =>
+    client.query(
+      `UPDATE dashboards SET draft = draft || jsonb_build_object('scope', '[]'::jsonb, 'panes', jsonb_build_array(jsonb_build_object(
+         'kind', 'crosstab', 'id', 'days', 'title', 'By day', 'dataSet', (SELECT id FROM data_sets WHERE name = 'Sailings'),
+         'down', '[{"field":"route"},{"field":"vessel"}]'::jsonb, 'across', '[{"field":"departs_at","unit":"month"},{"field":"departs_at","unit":"day"}]'::jsonb,
+         'measures', '["count"]'::jsonb, 'cells', 'value', 'order', 'label',
+         'place', '{"x":0,"y":0,"w":12,"h":14}'::jsonb)))
+       WHERE id = $1`,
+      [id],
+    ),
+  );
+  await analyst.goto(address);
+  const pane = paneOf(analyst, 'By day');
+  const grid = pane.getByRole('grid');
+  const cells = grid.getByRole('gridcell');
+  await expect(grid.getByRole('rowheader', { name: 'Total' })).toBeVisible();
+  const columns = Number(await grid.getAttribute('aria-colcount'));
+  expect(columns).toBeGreaterThan(150);
+  const rows = await grid.getByRole('rowheader').count();
+  expect(await cells.count()).toBeLessThan(rows * 60);
+  // The keyboard comes to the last of a row, and back to its first.
+  await cells.first().focus();
+  await analyst.keyboard.press('End');
+  await expect(grid.locator(`[aria-colindex="${columns}"]`).first()).toBeFocused();
+  const last = await grid.locator(`[aria-colindex="${columns}"]`).allTextContents();
+  await analyst.keyboard.press('ArrowLeft');
+  await expect(grid.locator(`[aria-colindex="${columns - 1}"]`).first()).toBeFocused();
+  // Heads stand over their columns.
+  const head = grid.locator('thead tr').first().locator('th').last();
+  const under = grid.locator(`[aria-colindex="${columns}"]`).first();
+  const right = async (of: typeof head): Promise<number> => {
+    const box = await of.boundingBox();
+    return Math.round((box?.x ?? 0) + (box?.width ?? 0));
+  };
+  expect(Math.abs((await right(head)) - (await right(under)))).toBeLessThan(2);
+  // The head of the last month is in sight with its last days.
+  const month = grid.getByRole('button', { name: /^Close \w+ \d{4}$/ }).last();
+  await expect(month).toBeInViewport();
+  await analyst.keyboard.press('Home');
+  await expect(grid.locator('[aria-colindex="2"]').first()).toBeFocused();
+  expect(await cells.count()).toBeLessThan(rows * 60);
+  // What is under the heads of the rows is in sight.
+  const [rowHead, first] = await Promise.all([
+    grid.getByRole('rowheader').first().boundingBox(),
+    grid.locator('[aria-colindex="2"]').first().boundingBox(),
+  ]);
+  expect(first?.x ?? 0).toBeGreaterThanOrEqual((rowHead?.x ?? 0) + (rowHead?.width ?? 0) - 1);
+  await analyst.evaluate(() => window.dispatchEvent(new Event('beforeprint')));
+  await expect(cells).toHaveCount(rows * (columns - 1));
+  expect(await grid.locator(`[aria-colindex="${columns}"]`).allTextContents()).toEqual(last);
+  await analyst.evaluate(() => window.dispatchEvent(new Event('afterprint')));
 });
 
 /** Notes on the page whether a crosstab that stood in it was ever gone. */

@@ -11,7 +11,10 @@ import type { ReadBy } from '#core/value/format/format.ts';
 
 interface Props {
   readonly body: CrosstabBody;
+  /** Those that are drawn. */
   readonly columns: readonly Placed[];
+  /** There is room for those that are not, behind the heads of the rows, which are this wide; null: all are drawn. */
+  readonly rowHead: number | null;
   readonly clock: ReadBy;
   readonly turned: ReadonlySet<string>;
   readonly onTurn: (line: Line) => void;
@@ -19,8 +22,14 @@ interface Props {
   readonly onSort: (measure: number | null, along: readonly Cell[]) => void;
 }
 
+/** Pixels between the heads of the rows and that of a group. */
+const headRoom = 8;
+
+/** Where columns stand that are out of sight. */
+const gap = 'ground border-b border-line';
+
 /** The heads over the columns, in view however far the rows are scrolled: a row for each level, then one of measures. */
-export function ColumnHeads({ body, columns, clock, turned, onTurn, onSort }: Props) {
+export function ColumnHeads({ body, columns, rowHead, clock, turned, onTurn, onSort }: Props) {
   const { across, down, measures, order } = body;
   const hasMeasures = measures.length > 1 || across.length === 0;
   const rows = headsOf(columns, across.length);
@@ -47,6 +56,7 @@ export function ColumnHeads({ body, columns, clock, turned, onTurn, onSort }: Pr
         // biome-ignore lint/suspicious/noArrayIndexKey: a level has no other identity
         <tr key={level}>
           {level === 0 && corner}
+          {level === 0 && rowHead !== null && <td aria-hidden="true" rowSpan={height} className={gap} />}
           {heads.map((head) => {
             const line: Line = columns[head.from]?.line ?? { values: [], children: 0 };
             const isLast = level + head.rows === rows.length;
@@ -66,9 +76,13 @@ export function ColumnHeads({ body, columns, clock, turned, onTurn, onSort }: Pr
                 colSpan={head.columns * measures.length}
                 rowSpan={head.rows}
                 aria-sort={sorted}
-                className={`ground border-b border-line px-2 align-bottom whitespace-nowrap ${isGroup ? 'border-l border-l-hair text-left' : 'text-right'} ${head.depth === null ? 'text-muted' : ''}`}
+                className={`ground border-b border-line px-2 align-bottom whitespace-nowrap ${rowHead !== null && !isGroup ? 'overflow-hidden' : ''} ${isGroup ? 'border-l border-l-hair text-left' : 'text-right'} ${head.depth === null ? 'text-muted' : ''}`}
               >
-                <span className={`flex items-center ${isGroup ? '' : 'justify-end'}`}>
+                <span
+                  className={`flex items-center ${isGroup ? '' : 'justify-end'} ${isGroup && rowHead !== null ? 'sticky w-max' : ''}`}
+                  // The head of a group is in sight for as long as one of its columns is.
+                  style={isGroup && rowHead !== null ? { left: rowHead + headRoom } : undefined}
+                >
                   {isGroup && (
                     <button
                       type="button"
@@ -96,11 +110,13 @@ export function ColumnHeads({ body, columns, clock, turned, onTurn, onSort }: Pr
               </th>
             );
           })}
+          {level === 0 && rowHead !== null && <td aria-hidden="true" rowSpan={height} className={gap} />}
         </tr>
       ))}
       {hasMeasures && (
         <tr>
           {rows.length === 0 && corner}
+          {rows.length === 0 && rowHead !== null && <td aria-hidden="true" className={gap} />}
           {columns.flatMap(({ line }) =>
             measures.map((measure, which) => (
               <th
@@ -119,6 +135,7 @@ export function ColumnHeads({ body, columns, clock, turned, onTurn, onSort }: Pr
               </th>
             )),
           )}
+          {rows.length === 0 && rowHead !== null && <td aria-hidden="true" className={gap} />}
         </tr>
       )}
     </thead>

@@ -22,6 +22,7 @@ import { DownloadTool } from '../download.tsx';
 import { Empty } from '../empty.tsx';
 import type { PaneViewProps, Part } from '../view.ts';
 import { ColumnHeads } from './column-heads.tsx';
+import { useColumnsInView } from './columns-in-view.ts';
 import { CrosstabRow, type RowActions, rowHeights } from './row.tsx';
 
 /** Rows drawn beyond those in sight. */
@@ -67,6 +68,8 @@ export function CrosstabView({
   });
   // biome-ignore lint/correctness/useExhaustiveDependencies: what is measured again is measured by the height
   useEffect(() => virtual.measure(), [height, virtual]);
+  const inSight = useColumnsInView(frame, { rows, columns }, { body, formats, clock }, isPrinting);
+  const { widths } = inSight;
   if (data.rows.length <= 1 || data.cells.length === 0)
     return <Empty noun={body.noun.many} loosen={body.loosen} onLoosen={actions.loosen} />;
   const turn = (side: 'down' | 'across', line: Line): void =>
@@ -117,11 +120,11 @@ export function CrosstabView({
     };
     place.current = next;
     virtual.scrollToIndex(next.row);
-    // The row may have to be drawn first.
-    requestAnimationFrame(() =>
-      frame.current
-        ?.querySelector<HTMLElement>(`[data-row="${next.row}"] [data-cell="${next.cell}"]`)
-        ?.focus(),
+    inSight.show(Math.floor(next.cell / measures.length));
+    focusOnceDrawn(() =>
+      place.current === next
+        ? frame.current?.querySelector<HTMLElement>(`[data-row="${next.row}"] [data-cell="${next.cell}"]`)
+        : undefined,
     );
   };
   const onKeyDown = (event: KeyboardEvent<HTMLElement>): void => {
@@ -150,12 +153,31 @@ export function CrosstabView({
           role="grid"
           aria-label={pane.title}
           aria-rowcount={rows.length}
-          className="border-separate border-spacing-0 text-left"
+          aria-colcount={cellCount + 1}
+          className={`border-separate border-spacing-0 text-left ${widths ? 'table-fixed' : ''}`}
+          style={
+            widths ? { width: widths.head + widths.cells.reduce((sum, each) => sum + each, 0) } : undefined
+          }
           onKeyDown={onKeyDown}
         >
+          {widths && (
+            <colgroup>
+              <col style={{ width: widths.head }} />
+              <col style={{ width: inSight.before }} />
+              {widths.cells
+                .slice(inSight.from * measures.length)
+                .slice(0, inSight.columns.length * measures.length)
+                .map((width, at) => (
+                  // biome-ignore lint/suspicious/noArrayIndexKey: a column of the page has no other identity
+                  <col key={at} style={{ width }} />
+                ))}
+              <col style={{ width: inSight.after }} />
+            </colgroup>
+          )}
           <ColumnHeads
             body={body}
-            columns={columns}
+            columns={inSight.columns}
+            rowHead={widths?.head ?? null}
             clock={clock}
             turned={turned}
             onTurn={(line) => turn('across', line)}
@@ -181,7 +203,9 @@ export function CrosstabView({
                   isOpen={isOpen('down', line, turned)}
                   isPicked={parts.length > 0 && parts.every(isPicked)}
                   isEntry={index === first}
-                  columns={columns}
+                  columns={inSight.columns}
+                  from={inSight.from}
+                  isFixed={widths !== null}
                   body={body}
                   formats={formats}
                   shades={shades}
@@ -237,6 +261,18 @@ const steps: Readonly<Record<string, readonly [row: number, cell: number]>> = {
   PageDown: [10, 0],
   PageUp: [-10, 0],
 };
+
+/** This many frames are waited for what is to be drawn. */
+const mostFrames = 20;
+
+/** Gives the focus to what may have to be drawn first; undefined: it is not wanted any more. */
+function focusOnceDrawn(find: () => HTMLElement | null | undefined, frames = mostFrames): void {
+  requestAnimationFrame(() => {
+    const found = find();
+    if (found) found.focus();
+    else if (found === null && frames > 0) focusOnceDrawn(find, frames - 1);
+  });
+}
 
 /** The room of rows that are out of sight. */
 const Gap = ({ height }: { height: number }) => (

@@ -27,7 +27,11 @@ interface Props {
   readonly isPicked: boolean;
   /** The first in view: the keyboard comes in through it. */
   readonly isEntry: boolean;
+  /** The columns that are drawn, and which of all the first of them is. */
   readonly columns: readonly Placed[];
+  readonly from: number;
+  /** There is room for those that are not. */
+  readonly isFixed: boolean;
   readonly body: CrosstabBody;
   /** How the numbers of each measure are written. */
   readonly formats: readonly ShownMeasure[];
@@ -47,6 +51,8 @@ export const CrosstabRow = memo(function CrosstabRow({
   isPicked,
   isEntry,
   columns,
+  from,
+  isFixed,
   body: { data, measures, across },
   formats,
   shades,
@@ -63,9 +69,10 @@ export const CrosstabRow = memo(function CrosstabRow({
       className={isTotal || line.children > 0 ? 'font-strong' : ''}
     >
       <RowHead line={line} words={words} isOpen={isOpen} isPicked={isPicked} actions={actions} />
+      {isFixed && <td aria-hidden="true" />}
       {columns.flatMap((column, nth) =>
         measures.map((measure, which) => {
-          const cell = nth * measures.length + which;
+          const cell = (from + nth) * measures.length + which;
           const value = data.cells[at]?.[column.at * measures.length + which];
           const band = bandLook(value, measure.bands);
           const isSum = isTotal || column.line.values.length < across.length;
@@ -76,7 +83,8 @@ export const CrosstabRow = memo(function CrosstabRow({
               title={band.title}
               style={isSum ? undefined : shades?.(value, which)}
               data-cell={cell}
-              tabIndex={isEntry && cell === 0 ? 0 : -1}
+              aria-colindex={cell + 2}
+              tabIndex={isEntry && nth + which === 0 ? 0 : -1}
               onFocus={() => actions.focus(index, cell)}
               onClick={() => actions.open(index, cell)}
               className={`figures cursor-pointer border-b border-hair px-2 text-right whitespace-nowrap outline-offset-[-2px] hover:text-accent hover:underline ${isPicked ? 'bg-wash' : isSum ? 'bg-well' : ''} ${value === null ? 'text-muted' : ''} ${band.className}`}
@@ -87,6 +95,7 @@ export const CrosstabRow = memo(function CrosstabRow({
           );
         }),
       )}
+      {isFixed && <td aria-hidden="true" />}
     </tr>
   );
 });
