@@ -1,6 +1,6 @@
 import { setMaxListeners } from 'node:events';
 import { data, type LoaderFunctionArgs, redirect } from 'react-router';
-import { ProblemError, problemOf } from '#core/value/problem/problem.ts';
+import { ownDatabaseProblem } from '#core/value/problem/problem.ts';
 import { isId } from './ids.ts';
 import { may, type Subject, type Verb } from './permission.ts';
 import { deskOfDashboard } from './store/dashboards.ts';
@@ -119,15 +119,15 @@ export async function permit(
     : notFound(on === 'the desk' ? 'desk' : 'dashboard');
 }
 
-/** What was answered or thrown, except for one thing: that our own database is away is said as such, since it passes. */
+/** What was answered or thrown, except for one thing: that our own database is away or full is said as such, since it passes. */
 async function reachable<Result>(answer: () => Promise<Result>): Promise<Result> {
   try {
     return await answer();
   } catch (thrown) {
-    if (!(thrown instanceof Error) || thrown instanceof ProblemError) throw thrown;
-    const { code, why, mend } = problemOf(thrown, 'showing the page');
-    if (code !== 'unreachable') throw thrown;
-    throw data({ title: 'This page has to wait', why: `${why}. ${mend}` }, { status: 503 });
+    const problem = thrown instanceof Error ? ownDatabaseProblem(thrown, 'showing the page') : null;
+    if (!problem) throw thrown;
+    const why = `${problem.why.charAt(0).toUpperCase()}${problem.why.slice(1)}`;
+    throw data({ title: 'This page has to wait', why: `${why}. ${problem.mend}` }, { status: 503 });
   }
 }
 

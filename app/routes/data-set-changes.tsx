@@ -15,6 +15,7 @@ import { Page } from '../ui/page.tsx';
 import type { OfferedLines } from '../workroom/changes/action-form.tsx';
 import { ChangesPage } from '../workroom/changes/changes-page.tsx';
 import { DataSetNav } from '../workroom/data-set-nav.tsx';
+import { saveOrStay } from '../workroom/save-or-stay.ts';
 import type { Route } from './+types/data-set-changes';
 
 interface Loaded {
@@ -81,6 +82,8 @@ export const action = guardedAction(
     return answer.state === 'saved' ? redirect(`/workroom/data-sets/${id}/steps`) : answer;
   },
 );
+
+export const clientAction = ({ serverAction }: Route.ClientActionArgs) => saveOrStay(serverAction);
 
 export default function DataSetChanges({ loaderData }: Route.ComponentProps) {
   const { stored } = loaderData;

@@ -21,6 +21,7 @@ import { findSource, isBuiltIn, listSources } from '#server/store/sources.ts';
 import { zoneOf } from '#server/store/zone.ts';
 import { Page } from '../ui/page.tsx';
 import { DataSetEditor } from '../workroom/data-set-editor.tsx';
+import { saveOrStay } from '../workroom/save-or-stay.ts';
 import { SourceChoice } from '../workroom/source-choice.tsx';
 import type { Route } from './+types/data-set-new';
 
@@ -96,6 +97,8 @@ export const action = guardedAction(to('build'), async ({ request, user }: Signe
   if (definition.keep) await askForRefresh(id);
   return redirect(`/workroom/data-sets/${id}`);
 });
+
+export const clientAction = ({ serverAction }: Route.ClientActionArgs) => saveOrStay(serverAction);
 
 export default function DataSetNew({ loaderData }: Route.ComponentProps) {
   const { id, sources, source, traits, table, tables, problem, zone, of, choices } = loaderData;

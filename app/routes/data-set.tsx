@@ -34,6 +34,7 @@ import { Page, Section } from '../ui/page.tsx';
 import { Popover } from '../ui/popover.tsx';
 import { DataSetEditor } from '../workroom/data-set-editor.tsx';
 import { DataSetNav } from '../workroom/data-set-nav.tsx';
+import { saveOrStay } from '../workroom/save-or-stay.ts';
 import type { Route } from './+types/data-set';
 
 interface Loaded {
@@ -116,6 +117,8 @@ export const action = guardedAction(
     return saveAnswer(saved, ['The data set was saved with other fields, measures or names.']);
   },
 );
+
+export const clientAction = ({ serverAction }: Route.ClientActionArgs) => saveOrStay(serverAction);
 
 /** Look-ups that find several where one was asked for, if the steps are others than before. */
 async function newlySeveral(

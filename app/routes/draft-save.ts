@@ -9,6 +9,7 @@ import { refuseEdit, type SaveAnswer, saveAnswer } from '#server/edit.ts';
 import { guardedAction, idParam, notFound, postOnly, type Signed, to } from '#server/guard.ts';
 import { findDraft, lastSave, saveDraft } from '#server/store/dashboards.ts';
 import { findDataSets } from '#server/store/data-sets.ts';
+import { saveOrStay } from '../workroom/save-or-stay.ts';
 import type { Route } from './+types/draft-save';
 
 export const loader = postOnly;
@@ -59,6 +60,8 @@ export const action = guardedAction(
     };
   },
 );
+
+export const clientAction = ({ serverAction }: Route.ClientActionArgs) => saveOrStay(serverAction);
 
 /** Why panes of a draft would wait for each other without end. */
 async function circlesIn(draft: Dashboard): Promise<string[]> {

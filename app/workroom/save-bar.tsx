@@ -14,7 +14,7 @@ export function SaveState({ saving, isChanged }: { saving: Saving; isChanged: bo
 
 /** What stands in the way of a save, and how to go on. */
 export function SaveProblems({ saving, zone = 'UTC' }: { saving: Saving; zone?: string }) {
-  const { refused, crossed, meanwhile } = saving;
+  const { refused, crossed, meanwhile, unsent } = saving;
   return (
     <>
       {refused.length > 0 && (
@@ -25,6 +25,15 @@ export function SaveProblems({ saving, zone = 'UTC' }: { saving: Saving; zone?: 
               <li key={why}>{why}</li>
             ))}
           </ul>
+        </div>
+      )}
+      {unsent !== null && (
+        <div role="alert" className="my-3 flex flex-col items-start gap-1 border-l-3 border-slipping pl-3">
+          <p className="font-strong text-slipping">This is not saved yet.</p>
+          <p>{unsent}</p>
+          <Button className="mt-1" onClick={saving.retry}>
+            Save it again
+          </Button>
         </div>
       )}
       {meanwhile.length > 0 && (

@@ -35,8 +35,9 @@ export function useDraft(view: DashboardView, revision: number, onSaved?: () => 
   useEffect(() => setPast(readPast(id)), [id]);
   // What was sent last counts until the page has it from the server.
   const latest = useRef(stored);
-  if (!saving.isUnderWay() && saving.crossed === null && saving.refused.length === 0 && !saving.signedOut)
-    latest.current = stored;
+  const isHeld =
+    saving.crossed !== null || saving.refused.length > 0 || saving.signedOut || saving.unsent !== null;
+  if (!saving.isUnderWay() && !isHeld) latest.current = stored;
   const { save } = saving;
   const remember = useCallback(
     (next: readonly Dashboard[]) => {

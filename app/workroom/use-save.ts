@@ -2,6 +2,7 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 import { useFetcher } from 'react-router';
 import type { SaveAnswer } from '#server/edit.ts';
 import type { SignedOut } from '#server/guard.ts';
+import type { Unsent } from './save-or-stay.ts';
 
 /** How a save stands: what to show when it was refused, crossed another's, or the session had ended. */
 export interface Saving {
@@ -13,15 +14,19 @@ export interface Saving {
   readonly refused: readonly string[];
   readonly crossed: Extract<SaveAnswer, { state: 'crossed' }> | null;
   readonly signedOut: boolean;
+  /** Why it did not arrive, or could not be stored just now; null where it did. */
+  readonly unsent: string | null;
   /** What somebody else did to other parts of it meanwhile: it is kept beside what was saved last. */
   readonly meanwhile: readonly string[];
   /** Sends the definition with the revision it started from; while one is under way the latest waits for its turn. */
   save(body: Body): void;
-  /** Sends the same again, once signed in again. */
+  /** Sends the same again, once signed in again or once this server can be reached. */
   retry(): void;
   /** Takes over the other's revision and saves over it. */
   saveOver(): void;
 }
+
+type Answer = SaveAnswer | SignedOut | Unsent;
 
 /** What is saved; `base`: what it was made of, where what somebody else did to that meanwhile can be told. */
 type Body = Readonly<Record<string, unknown>>;
@@ -35,12 +40,12 @@ const inPlaceOf = (body: Body, before: Body | null): Body =>
  * stays on the page whatever the answer.
  */
 export function useSave(action: string, startRevision: number, onSaved?: () => void): Saving {
-  const fetcher = useFetcher<SaveAnswer | SignedOut>();
+  const fetcher = useFetcher<Answer>();
   const revision = useRef(startRevision);
   const sent = useRef<Body>({});
   const waiting = useRef<Body | null>(null);
   const isUnderWay = useRef(false);
-  const [answer, setAnswer] = useState<SaveAnswer | SignedOut | undefined>();
+  const [answer, setAnswer] = useState<Answer | undefined>();
   const [isSaved, setIsSaved] = useState(false);
   const { submit, data, state } = fetcher;
   // What others saved meanwhile is on the page by now, where the page was loaded again.
@@ -94,6 +99,7 @@ export function useSave(action: string, startRevision: number, onSaved?: () => v
     crossed: told?.state === 'crossed' ? told : null,
     meanwhile: (told?.state === 'saved' && told.meanwhile) || [],
     signedOut: answer !== undefined && 'signedOut' in answer,
+    unsent: answer !== undefined && 'unsent' in answer ? answer.unsent : null,
     save,
     retry: () => save(sent.current),
     saveOver: () => {

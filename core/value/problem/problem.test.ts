@@ -28,6 +28,18 @@ describe('what was not foreseen', () => {
     });
   });
 
+  test('is our own database being full, whose disk is another than that of the cache', () => {
+    const said = 'could not extend file "base/16384/2619": No space left on device';
+    for (const thrown of [
+      coded('53100', said),
+      new Error('Failed query: insert', { cause: coded('53100', said) }),
+    ])
+      expect(problemOf(thrown, 'saving')).toMatchObject({
+        code: 'too-much',
+        why: 'the disk of Slate Glass’s own database is full',
+      });
+  });
+
   test.each([
     coded('ENOSPC'),
     coded('EDQUOT'),

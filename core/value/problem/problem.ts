@@ -45,19 +45,11 @@ export class ProblemError extends Error {
  */
 export function problemOf(thrown: unknown, doing: string): Problem {
   if (thrown instanceof ProblemError) return thrown.problem;
-  // What a database said is the cause of a failed query; the query itself tells a person nothing.
-  const cause = thrown instanceof Error && thrown.cause instanceof Error ? thrown.cause : thrown;
-  const text = cause instanceof Error ? cause.message : String(cause);
-  const code = cause instanceof Error && 'code' in cause ? String(cause.code) : '';
+  const { text } = saidBy(thrown);
+  const own = ownDatabaseProblem(thrown, doing);
+  if (own) return own;
   const full = diskProblem(thrown, doing);
   if (full) return full.problem;
-  if (lostCodes.has(code) || lostText.test(text))
-    return {
-      doing,
-      why: 'Slate Glass cannot reach its own database just now',
-      mend: 'Nothing was lost. Try again in a moment; if it goes on, tell whoever runs this installation.',
-      code: 'unreachable',
-    };
   return {
     doing,
     why: text,
@@ -66,6 +58,38 @@ export function problemOf(thrown: unknown, doing: string): Problem {
   };
 }
 
+/** What a database said is the cause of a failed query; the query itself tells a person nothing. */
+function saidBy(thrown: unknown): { readonly text: string; readonly code: string } {
+  const cause = thrown instanceof Error && thrown.cause instanceof Error ? thrown.cause : thrown;
+  return {
+    text: cause instanceof Error ? cause.message : String(cause),
+    code: cause instanceof Error && 'code' in cause ? String(cause.code) : '',
+  };
+}
+
+/** What is the matter with our own database, where that is away or full; null where something else went wrong. */
+export function ownDatabaseProblem(thrown: unknown, doing: string): Problem | null {
+  if (thrown instanceof ProblemError) return null;
+  const { text, code } = saidBy(thrown);
+  if (code === fullCode)
+    return {
+      doing,
+      why: 'the disk of Slate Glass’s own database is full',
+      mend: 'Nothing was saved, and nothing that was is lost. Tell whoever runs this installation.',
+      code: 'too-much',
+    };
+  return lostCodes.has(code) || lostText.test(text)
+    ? {
+        doing,
+        why: 'Slate Glass cannot reach its own database just now',
+        mend: 'Nothing was lost. Try again in a moment; if it goes on, tell whoever runs this installation.',
+        code: 'unreachable',
+      }
+    : null;
+}
+
+/** PostgreSQL has no room to write (appendix A). */
+const fullCode = '53100';
 /** A server that cannot be reached (POSIX), ends, crashed or starts (PostgreSQL, appendix A). */
 const lostCodes = new Set(['ECONNREFUSED', 'ECONNRESET', 'EPIPE', '57P01', '57P02', '57P03', '08006']);
 /** What the client says of a connection that ended under it. */
