@@ -1,3 +1,4 @@
+import type { LoaderFunctionArgs } from 'react-router';
 import type { z } from 'zod';
 import { sameJson } from '#core/dashboard/compare.ts';
 import { keepProblem } from '#core/dataset/keep-problem.ts';
@@ -6,8 +7,10 @@ import { refsOf, startOf, withOutcome } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { shape } from '#core/dataset/step/kinds.ts';
 import { comesFrom } from '#core/lineage/reach.ts';
-import { problemOf } from '#core/value/problem/problem.ts';
+import { ownDatabaseProblem, problemOf } from '#core/value/problem/problem.ts';
+import { capital } from '#core/words/capital.ts';
 import { kindOf } from '#sources/registry.ts';
+import { guardedAction, type Need, type Signed } from './guard.ts';
 import { cannotKeep } from './kept/cannot-keep.ts';
 import { openSource } from './sources/open.ts';
 import type { SaveOutcome } from './store/dashboards.ts';
@@ -21,8 +24,12 @@ export type SaveAnswer =
       readonly revision: number;
       /** What somebody else did to other parts of it, which is kept beside it. */
       readonly meanwhile?: readonly string[];
+      /** Where one goes on. */
+      readonly to?: string;
     }
   | { readonly state: 'refused'; readonly why: string[] }
+  /** It could not be stored just now: the same may be sent again. */
+  | { readonly state: 'unsent'; readonly why: string }
   /** Somebody else saved in between: who, when, and what is different now. */
   | {
       readonly state: 'crossed';
@@ -31,6 +38,21 @@ export type SaveAnswer =
       readonly revision: number;
       readonly changes: string[];
     };
+
+/** A save, which the page that asked for it waits for with all that was typed in it: that our own database is away or full is an answer too. */
+export const guardedSave = <Args extends LoaderFunctionArgs>(
+  need: Need,
+  run: (args: Signed<Args>) => Promise<SaveAnswer>,
+) =>
+  guardedAction(need, async (args: Signed<Args>): Promise<SaveAnswer> => {
+    try {
+      return await run(args);
+    } catch (thrown) {
+      const problem = ownDatabaseProblem(thrown, 'saving');
+      if (!problem) throw thrown;
+      return { state: 'unsent', why: `${capital(problem.why)}. ${problem.mend}` };
+    }
+  });
 
 export const saveAnswer = (saved: SaveOutcome, changes: string[]): SaveAnswer =>
   saved.ok

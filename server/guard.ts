@@ -1,6 +1,7 @@
 import { setMaxListeners } from 'node:events';
 import { data, type LoaderFunctionArgs, redirect } from 'react-router';
 import { ownDatabaseProblem } from '#core/value/problem/problem.ts';
+import { capital } from '#core/words/capital.ts';
 import { isId } from './ids.ts';
 import { may, type Subject, type Verb } from './permission.ts';
 import { deskOfDashboard } from './store/dashboards.ts';
@@ -126,8 +127,8 @@ async function reachable<Result>(answer: () => Promise<Result>): Promise<Result>
   } catch (thrown) {
     const problem = thrown instanceof Error ? ownDatabaseProblem(thrown, 'showing the page') : null;
     if (!problem) throw thrown;
-    const why = `${problem.why.charAt(0).toUpperCase()}${problem.why.slice(1)}`;
-    throw data({ title: 'This page has to wait', why: `${why}. ${problem.mend}` }, { status: 503 });
+    const why = `${capital(problem.why)}. ${problem.mend}`;
+    throw data({ title: 'This page has to wait', why }, { status: 503 });
   }
 }
 

@@ -1,11 +1,8 @@
-import { redirect } from 'react-router';
-import { z } from 'zod';
 import { lineActions } from '#core/change/lines.ts';
 import { neededIds } from '#core/dataset/outcome.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
-import { showFollowUps, showsFollowUps } from '#server/change/show-follow-ups.ts';
-import { refuseEdit } from '#server/edit.ts';
-import { guardedAction, guardedLoader, idParam, notFound, type Signed, to } from '#server/guard.ts';
+import { showsFollowUps } from '#server/change/show-follow-ups.ts';
+import { guardedLoader, idParam, notFound, type Signed, to } from '#server/guard.ts';
 import { allDataSets, findDataSet, findDataSets, type StoredDataSet } from '#server/store/data-sets.ts';
 import { listGroups } from '#server/store/groups.ts';
 import { changerOf, findSource } from '#server/store/sources.ts';
@@ -15,7 +12,6 @@ import { Page } from '../ui/page.tsx';
 import type { OfferedLines } from '../workroom/changes/action-form.tsx';
 import { ChangesPage } from '../workroom/changes/changes-page.tsx';
 import { DataSetNav } from '../workroom/data-set-nav.tsx';
-import { saveOrStay } from '../workroom/save-or-stay.ts';
 import type { Route } from './+types/data-set-changes';
 
 interface Loaded {
@@ -68,22 +64,6 @@ export const loader = guardedLoader(
     };
   },
 );
-
-const Body = z.object({ revision: z.int() });
-
-/** Adds what people noted of its records to the fields. */
-export const action = guardedAction(
-  to('build'),
-  async ({ params, request, user }: Signed<Route.ActionArgs>) => {
-    const id = idParam(params.id, 'data set');
-    const body = Body.safeParse(await request.json().catch(() => null));
-    if (!body.success) return refuseEdit(body.error);
-    const answer = await showFollowUps({ id, ...body.data }, user);
-    return answer.state === 'saved' ? redirect(`/workroom/data-sets/${id}/steps`) : answer;
-  },
-);
-
-export const clientAction = ({ serverAction }: Route.ClientActionArgs) => saveOrStay(serverAction);
 
 export default function DataSetChanges({ loaderData }: Route.ComponentProps) {
   const { stored } = loaderData;

@@ -1,27 +1,16 @@
 import { randomUUID } from 'node:crypto';
-import { redirect } from 'react-router';
 import { z } from 'zod';
 import type { FoundTable } from '#core/dataset/found.ts';
-import { DataSet } from '#core/dataset/schema.ts';
+import type { DataSet } from '#core/dataset/schema.ts';
 import { type Problem, problemOf } from '#core/value/problem/problem.ts';
-import { refuseEdit, settledDataSet } from '#server/edit.ts';
-import { guardedAction, guardedLoader, type Signed, to } from '#server/guard.ts';
+import { guardedLoader, type Signed, to } from '#server/guard.ts';
 import { openSource } from '#server/sources/open.ts';
 import { noTraits, type SourceTraits, traitsOf } from '#server/sources/traits.ts';
-import { note } from '#server/store/audit.ts';
-import {
-  addDataSet,
-  type FieldChoice,
-  fieldChoices,
-  findDataSet,
-  type StoredDataSet,
-} from '#server/store/data-sets.ts';
-import { askForRefresh } from '#server/store/kept.ts';
+import { type FieldChoice, fieldChoices, findDataSet, type StoredDataSet } from '#server/store/data-sets.ts';
 import { findSource, isBuiltIn, listSources } from '#server/store/sources.ts';
 import { zoneOf } from '#server/store/zone.ts';
 import { Page } from '../ui/page.tsx';
 import { DataSetEditor } from '../workroom/data-set-editor.tsx';
-import { saveOrStay } from '../workroom/save-or-stay.ts';
 import { SourceChoice } from '../workroom/source-choice.tsx';
 import type { Route } from './+types/data-set-new';
 
@@ -78,27 +67,6 @@ function madeOf({ id, definition }: StoredDataSet): DataSet {
   const { keep: _, fresh: __, steps: ___, start: ____, subsets: _____, checks: ______, ...rest } = definition;
   return { ...rest, request: { kind: 'of', dataSet: id, columns: [] }, inputs: [] };
 }
-
-const Body = z.object({
-  id: z.uuid(),
-  name: z.string().trim().min(1, 'a name is needed').max(500),
-  definition: DataSet,
-});
-
-export const action = guardedAction(to('build'), async ({ request, user }: Signed<Route.ActionArgs>) => {
-  const body = Body.safeParse(await request.json().catch(() => null));
-  if (!body.success) return refuseEdit(body.error);
-  const { id, name } = body.data;
-  const settled = await settledDataSet(id, body.data.definition);
-  if ('wrong' in settled) return settled.wrong;
-  const { definition } = settled;
-  await addDataSet({ id, name, definition, by: user.id });
-  await note(user.id, 'made a data set', name);
-  if (definition.keep) await askForRefresh(id);
-  return redirect(`/workroom/data-sets/${id}`);
-});
-
-export const clientAction = ({ serverAction }: Route.ClientActionArgs) => saveOrStay(serverAction);
 
 export default function DataSetNew({ loaderData }: Route.ComponentProps) {
   const { id, sources, source, traits, table, tables, problem, zone, of, choices } = loaderData;

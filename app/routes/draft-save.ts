@@ -5,11 +5,10 @@ import { usedDataSets } from '#core/dashboard/flow/context.ts';
 import { mergeDashboards } from '#core/dashboard/merge.ts';
 import { inStep } from '#core/dashboard/pane/in-step.ts';
 import { Dashboard } from '#core/dashboard/schema.ts';
-import { refuseEdit, type SaveAnswer, saveAnswer } from '#server/edit.ts';
-import { guardedAction, idParam, notFound, postOnly, type Signed, to } from '#server/guard.ts';
+import { guardedSave, refuseEdit, type SaveAnswer, saveAnswer } from '#server/edit.ts';
+import { idParam, notFound, postOnly, type Signed, to } from '#server/guard.ts';
 import { findDraft, lastSave, saveDraft } from '#server/store/dashboards.ts';
 import { findDataSets } from '#server/store/data-sets.ts';
-import { saveOrStay } from '../workroom/save-or-stay.ts';
 import type { Route } from './+types/draft-save';
 
 export const loader = postOnly;
@@ -29,7 +28,7 @@ const tries = 3;
  * Saves what somebody did to a draft. What others did to other parts of it meanwhile stays, and is told; where both did something else to
  * the same part, nothing is saved, and that is told.
  */
-export const action = guardedAction(
+export const action = guardedSave(
   to('build', 'the dashboard'),
   async ({ params, request, user }: Signed<Route.ActionArgs>): Promise<SaveAnswer> => {
     const id = idParam(params.id, 'dashboard');
@@ -60,8 +59,6 @@ export const action = guardedAction(
     };
   },
 );
-
-export const clientAction = ({ serverAction }: Route.ClientActionArgs) => saveOrStay(serverAction);
 
 /** Why panes of a draft would wait for each other without end. */
 async function circlesIn(draft: Dashboard): Promise<string[]> {

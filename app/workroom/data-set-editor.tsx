@@ -91,7 +91,7 @@ export function DataSetEditor({
   const sent = useRef(written);
   const onSaved = useCallback(() => setSafe(sent.current), []);
   const saving = useSave(
-    stored ? `/workroom/data-sets/${id}` : '/workroom/data-sets/new',
+    stored ? `/workroom/data-sets/${id}/save` : '/workroom/data-sets/add',
     stored?.revision ?? 0,
     onSaved,
   );

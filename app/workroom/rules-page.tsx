@@ -17,7 +17,7 @@ interface Props {
 /** Named subsets with their live counts, what is expected of the records, and who sees which of them. Each change is saved as it is made. */
 export function RulesPage({ stored, results, zone }: Props) {
   const { id, name, definition } = stored;
-  const saving = useSave(`/workroom/data-sets/${id}`, stored.revision);
+  const saving = useSave(`/workroom/data-sets/${id}/save`, stored.revision);
   const save = (next: Partial<DataSet>): void =>
     saving.save({ id, name, definition: { ...definition, ...next } });
   const saveRule = (rowRule: DataSet['rowRule']): void => {

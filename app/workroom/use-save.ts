@@ -1,8 +1,7 @@
-import { useCallback, useEffect, useRef, useState } from 'react';
-import { useFetcher } from 'react-router';
+import { useCallback, useRef, useState } from 'react';
+import { useNavigate, useRevalidator } from 'react-router';
 import type { SaveAnswer } from '#server/edit.ts';
 import type { SignedOut } from '#server/guard.ts';
-import type { Unsent } from './save-or-stay.ts';
 
 /** How a save stands: what to show when it was refused, crossed another's, or the session had ended. */
 export interface Saving {
@@ -26,7 +25,7 @@ export interface Saving {
   saveOver(): void;
 }
 
-type Answer = SaveAnswer | SignedOut | Unsent;
+type Answer = SaveAnswer | SignedOut;
 
 /** What is saved; `base`: what it was made of, where what somebody else did to that meanwhile can be told. */
 type Body = Readonly<Record<string, unknown>>;
@@ -35,71 +34,92 @@ type Body = Readonly<Record<string, unknown>>;
 const inPlaceOf = (body: Body, before: Body | null): Body =>
   before && 'base' in before ? { ...body, base: before.base } : body;
 
+const unreached: SaveAnswer = {
+  state: 'unsent',
+  why: 'This server cannot be reached just now. What you did stays on the page; save it again once it can be.',
+};
+
+/** Sends a save. Whatever comes between, the page stays as it is, and is told. */
+async function post(action: string, body: Body): Promise<Answer> {
+  try {
+    const response = await fetch(action, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify(body),
+    });
+    if (response.ok || response.status === 401) return (await response.json()) as Answer;
+    const isAway = response.status >= 500;
+    return isAway ? unreached : { state: 'refused', why: ['It is not there any more, or you may not.'] };
+  } catch {
+    return unreached;
+  }
+}
+
 /**
  * The one way to save a definition. Saves take turns, so that a person who is quick never crosses themselves; what was typed
  * stays on the page whatever the answer.
  */
 export function useSave(action: string, startRevision: number, onSaved?: () => void): Saving {
-  const fetcher = useFetcher<Answer>();
+  const { revalidate } = useRevalidator();
+  const navigate = useNavigate();
   const revision = useRef(startRevision);
   const sent = useRef<Body>({});
   const waiting = useRef<Body | null>(null);
   const isUnderWay = useRef(false);
+  const [busy, setBusy] = useState(false);
   const [answer, setAnswer] = useState<Answer | undefined>();
   const [isSaved, setIsSaved] = useState(false);
-  const { submit, data, state } = fetcher;
+  const done = useRef(onSaved);
+  done.current = onSaved;
   // What others saved meanwhile is on the page by now, where the page was loaded again.
   if (!isUnderWay.current) revision.current = Math.max(revision.current, startRevision);
   const send = useCallback(
-    (body: Body) => {
-      sent.current = body;
+    async (first: Body): Promise<void> => {
       isUnderWay.current = true;
-      void submit(JSON.stringify({ ...body, revision: revision.current }), {
-        method: 'post',
-        action,
-        encType: 'application/json',
-      });
+      setBusy(true);
+      for (let body: Body | null = first; body; ) {
+        sent.current = body;
+        const got = await post(action, { ...body, revision: revision.current });
+        const isGood = 'state' in got && got.state === 'saved';
+        if (isGood) revision.current = got.revision;
+        // It is busy until the place is there that one goes on in.
+        if (isGood && got.to !== undefined) return navigate(got.to);
+        // What is stored is on the page before it is said to be.
+        if (isGood) await revalidate();
+        const next: Body | null = waiting.current;
+        waiting.current = null;
+        body = isGood ? next : null;
+        if (body) continue;
+        // What comes after a save that went wrong waits too, for the person to choose what becomes of both.
+        if (next) sent.current = inPlaceOf(next, sent.current);
+        isUnderWay.current = false;
+        setAnswer(got);
+        setIsSaved(isGood);
+        setBusy(false);
+        if (isGood) done.current?.();
+      }
     },
-    [action, submit],
+    [action, navigate, revalidate],
   );
   const save = useCallback(
     (body: Body) => {
       setAnswer(undefined);
       setIsSaved(false);
       if (isUnderWay.current) waiting.current = inPlaceOf(body, waiting.current);
-      else send(body);
+      else void send(body);
     },
     [send],
   );
-  // Each answer is acted upon once, however often the page is drawn meanwhile: to go elsewhere twice is to go nowhere.
-  const seen = useRef<typeof data>(undefined);
-  const done = useRef(onSaved);
-  done.current = onSaved;
-  useEffect(() => {
-    if (state !== 'idle' || data === undefined || data === seen.current) return;
-    seen.current = data;
-    isUnderWay.current = false;
-    const isGood = 'state' in data && data.state === 'saved';
-    if (isGood) revision.current = data.revision;
-    const next = waiting.current;
-    waiting.current = null;
-    // What comes after a save that went wrong waits too, for the person to choose what becomes of both.
-    if (isGood && next) return send(next);
-    if (next) sent.current = inPlaceOf(next, sent.current);
-    setAnswer(data);
-    setIsSaved(isGood);
-    if (isGood) done.current?.();
-  }, [data, state, send]);
   const told = answer && 'state' in answer ? answer : null;
   return {
-    busy: state !== 'idle',
+    busy,
     isUnderWay: () => isUnderWay.current,
-    isSaved: isSaved && state === 'idle',
+    isSaved: isSaved && !busy,
     refused: told?.state === 'refused' ? told.why : [],
     crossed: told?.state === 'crossed' ? told : null,
     meanwhile: (told?.state === 'saved' && told.meanwhile) || [],
     signedOut: answer !== undefined && 'signedOut' in answer,
-    unsent: answer !== undefined && 'unsent' in answer ? answer.unsent : null,
+    unsent: told?.state === 'unsent' ? told.why : null,
     save,
     retry: () => save(sent.current),
     saveOver: () => {

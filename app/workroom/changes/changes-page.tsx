@@ -47,8 +47,8 @@ const isNothing = ({ calls, rules = [], actions, inPlace }: Changes): boolean =>
 export function ChangesPage({ stored, others, source, zone, showsFollowUps, groups, lines }: Props) {
   const { id, name, definition } = stored;
   const world = useMemo(() => new Map(others), [others]);
-  const saving = useSave(`/workroom/data-sets/${id}`, stored.revision);
-  const adding = useSave(`/workroom/data-sets/${id}/changes`, stored.revision);
+  const saving = useSave(`/workroom/data-sets/${id}/save`, stored.revision);
+  const adding = useSave(`/workroom/data-sets/${id}/follow-ups`, stored.revision);
   const changes = definition.changes ?? nothing;
   const put = (next: Partial<DataSet>): void =>
     saving.save({ id, name, definition: { ...definition, ...next } });

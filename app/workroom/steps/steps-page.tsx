@@ -75,7 +75,7 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
   const [page, setPage] = useState(1);
   const [added, setAdded] = useState<string | null>(null);
   const [traced, setTraced] = useState<readonly Cell[] | null>(null);
-  const saving = useSave(`/workroom/data-sets/${id}`, stored.revision);
+  const saving = useSave(`/workroom/data-sets/${id}/save`, stored.revision);
   const shaped = useMemo(() => shape(startOf(definition), steps, world), [definition, steps, world]);
   const firstProblem = shaped.problems.findIndex((problem) => problem !== null);
   const doable = firstProblem < 0 ? steps.length : firstProblem;
