@@ -48,8 +48,12 @@ async function post(action: string, body: Body): Promise<Answer> {
       body: JSON.stringify(body),
     });
     if (response.ok || response.status === 401) return (await response.json()) as Answer;
-    const isAway = response.status >= 500;
-    return isAway ? unreached : { state: 'refused', why: ['It is not there any more, or you may not.'] };
+    if (response.status >= 500) return unreached;
+    const isLarge = response.status === 413;
+    return {
+      state: 'refused',
+      why: [isLarge ? 'It is larger than can be saved.' : 'It is not there any more, or you may not.'],
+    };
   } catch {
     return unreached;
   }

@@ -102,7 +102,10 @@ export async function sendChange(
       undoes: null,
       fields,
       changes,
-      lines: linesSubject && readOfLines?.ok ? linesToAdd(linesSubject, readOfLines.lines) : null,
+      lines:
+        linesSubject && readOfLines?.ok && readOfLines.lines.length > 0
+          ? linesToAdd(linesSubject, readOfLines.lines)
+          : null,
       titles: new Map(known.map(({ key, title }) => [key, title])),
     },
     { dataSet, dataSetId: subject.use.dataSet, place },

@@ -214,6 +214,12 @@ test('a record is added with its lines in one request, or not at all, and cannot
   await expect(undoChange({ batch: randomUUID(), of: batch }, sender())).rejects.toMatchObject({
     problem: { why: 'its source takes no lines back together' },
   });
+  // One without lines can be taken back as any other.
+  expect(await raise([])).toMatchObject({
+    state: 'done',
+    words: 'Raise a requisition: 1 requisition.',
+    canUndo: true,
+  });
   // The service told their keys.
   const [line] = (await recordsOfBatch(batch)).filter(({ place }) => place?.includes('RequisitionLines'));
   expect(Number(line?.key)).toBeGreaterThan(720);
