@@ -1,4 +1,6 @@
+import { unique } from './support/make.ts';
 import { choose, expect, pageOf, paneOf, test } from './support/people.ts';
+import { removeRequisitions } from './support/stores.ts';
 
 /* A record and what belongs to it, added in one go. */
 
@@ -22,6 +24,8 @@ test('a requisition is raised with its lines by keyboard, what is wrong stands a
   const form = paneOf(page, 'Raise a requisition');
   await choose(form.getByLabel('Depot'), 'NRK (2)');
   await form.getByLabel('Vessel').fill('Eider');
+  const note = unique('as soon as may be');
+  await form.getByLabel('Note').fill(note);
   await choose(form.getByLabel('Part of line 1'), 'P-0178');
   await form.getByLabel('Quantity of line 1').fill('two');
   await page.keyboard.press('Tab');
@@ -50,6 +54,8 @@ test('a requisition is raised with its lines by keyboard, what is wrong stands a
 
   await expect(table).toContainText(`of ${requisitions + 1} requisitions`);
   await expect(lines).toContainText(`of ${all + 2} lines`);
+  // Other journeys count what there is.
+  await removeRequisitions(note);
   for (const each of [page, other]) await each.context().close();
 });
 

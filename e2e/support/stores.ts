@@ -1,0 +1,30 @@
+import { readFileSync } from 'node:fs';
+import { StandInAccess, storesChanger } from '../../demo/stand-in-access.ts';
+import { installation } from './installation.ts';
+
+/* The stores service of an installation, spoken to past the product. */
+
+async function ask(path: string, method = 'GET'): Promise<Response> {
+  const { port, storesPassword } = StandInAccess.parse(
+    JSON.parse(readFileSync(installation().standIns, 'utf8')),
+  );
+  const authorization = `Basic ${Buffer.from(`${storesChanger}:${storesPassword}`).toString('base64')}`;
+  return fetch(`http://127.0.0.1:${port}/stores/${path}`, { method, headers: { authorization } });
+}
+
+/** How many lines all requisitions have, whatever other journeys have added. */
+export const linesThere = async (): Promise<string> => (await ask('RequisitionLines/$count')).text();
+
+async function idsOf(set: string, filter: string): Promise<number[]> {
+  const answer = await ask(`${set}?$filter=${encodeURIComponent(filter)}`);
+  return ((await answer.json()) as { value: { Id: number }[] }).value.map(({ Id }) => Id);
+}
+
+/** Removes the requisitions with a note, and their lines. */
+export async function removeRequisitions(note: string): Promise<void> {
+  for (const id of await idsOf('Requisitions', `Note eq '${note}'`)) {
+    for (const line of await idsOf('RequisitionLines', `RequisitionId eq ${id}`))
+      await ask(`RequisitionLines(${line})`, 'DELETE');
+    await ask(`Requisitions(${id})`, 'DELETE');
+  }
+}
