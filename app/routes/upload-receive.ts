@@ -12,13 +12,8 @@ export const action = guardedAction(
   to('build'),
   async ({ request }: Signed<Route.ActionArgs>): Promise<ReceiveAnswer> => {
     const doing = 'taking the file in';
-    if (!request.body)
-      return {
-        ok: false,
-        problem: { code: 'bad-request', doing, why: 'nothing was sent', mend: 'Choose a file.' },
-      };
     try {
-      const { id, size } = await receiveFile(request.body as ReadableStream<Uint8Array>);
+      const { id, size } = await receiveFile(request.body as ReadableStream<Uint8Array> | null);
       return { ok: true, file: id, size };
     } catch (thrown) {
       return { ok: false, problem: problemOf(thrown, doing) };

@@ -81,7 +81,10 @@ export function readingOf(head: Buffer): FileReading {
 }
 
 /** Takes a file in and unpacks it where it is packed. What is cut off or too large leaves nothing behind. */
-export async function receiveFile(body: ReadableStream<Uint8Array>): Promise<{ id: string; size: number }> {
+export async function receiveFile(
+  body: ReadableStream<Uint8Array> | null,
+): Promise<{ id: string; size: number }> {
+  if (!body) throw problem('nothing was sent', 'Choose a file.');
   tidyUploads();
   const id = randomUUID();
   const file = uploadedFile(id);

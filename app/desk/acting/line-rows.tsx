@@ -3,6 +3,7 @@ import { type ReactNode, useEffect, useId, useRef } from 'react';
 import type { LinesLook } from '#core/change/answer.ts';
 import { wrongAsTyped } from '#core/change/as-typed.ts';
 import { mostLines } from '#core/dataset/change/schema.ts';
+import { capital } from '#core/words/capital.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
 import { box } from '../../ui/labelled.tsx';
 import { ValueInput } from '../../ui/value-input.tsx';
@@ -13,8 +14,6 @@ type Wrong = Readonly<Record<string, string>>;
 /** The control of a line that has the keyboard when somebody comes to it. */
 const firstOf = (body: HTMLElement | null, id: string): HTMLElement | null =>
   body?.querySelector<HTMLElement>(`[data-line="${id}"] :is(input, select, button)`) ?? null;
-
-const capital = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);
 
 /** Records that are added together with one, a row for each: a requisition with its lines. */
 export function LineRows({

@@ -4,6 +4,7 @@ import { setEdition } from '#core/dashboard/edition.ts';
 import type { PaneResult } from '#core/dashboard/pane/result.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import { formatMoment, formatNumber } from '#core/value/format/format.ts';
+import { capital } from '#core/words/capital.ts';
 import type { OpenedRecord, PastChange } from '#server/panes/opened-record.ts';
 import { RecordActs } from '../../panes/act-bar.tsx';
 import { DetailList } from '../../panes/detail/detail.tsx';
@@ -115,7 +116,7 @@ export function RecordView({
   return (
     <div className="flex flex-col gap-6">
       <h2 className="text-title">
-        {detail.noun.one.charAt(0).toUpperCase() + detail.noun.one.slice(1)} {detail.title ?? drill.key}
+        {capital(detail.noun.one)} {detail.title ?? drill.key}
       </h2>
       {offers && (
         <RecordActs
