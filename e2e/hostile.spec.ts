@@ -221,7 +221,7 @@ async function viewId(browser: Browser): Promise<string> {
   return href.split('/').at(-1) ?? '';
 }
 
-test('control characters in addresses are refused, private pages are never stored, and every answer is sniffed by nobody', async ({
+test('control characters in addresses are refused, private pages are never stored, scripts are, and every answer is sniffed by nobody', async ({
   browser,
 }) => {
   const page = await pageOf(browser, 'reader');
@@ -234,6 +234,10 @@ test('control characters in addresses are refused, private pages are never store
     expect(headers['x-content-type-options']).toBe('nosniff');
   }
   expect((await request.get(`${home()}/mark.svg`)).headers()['x-content-type-options']).toBe('nosniff');
+  // Scripts are everybody’s, and named after what they hold: they are fetched once.
+  const script = /\/assets\/[^"]+\.js/.exec(await (await request.get(`${home()}${brief}`)).text())?.[0];
+  const { 'cache-control': kept } = (await request.get(`${home()}${script}`)).headers();
+  expect(kept).toBe('public, max-age=31536000, immutable');
   await page.context().close();
 });
 

@@ -22,7 +22,7 @@ const policy = (nonce: string, frames = "'none'"): string =>
     `frame-ancestors ${frames}`,
   ].join('; ');
 
-/** Headers of every answer, files among them. Answers to people are not kept by browsers; files say otherwise themselves. */
+/** Headers of every answer, files among them. */
 export function protect(_: Request, response: Response, next: NextFunction): void {
   const nonce = randomBytes(16).toString('base64');
   response.locals.nonce = nonce;
@@ -32,9 +32,14 @@ export function protect(_: Request, response: Response, next: NextFunction): voi
     'Referrer-Policy': 'same-origin',
     'Cross-Origin-Opener-Policy': 'same-origin',
     'Permissions-Policy': 'camera=(), microphone=(), geolocation=()',
-    'Cache-Control': 'no-store',
     ...(isOverTls() ? { 'Strict-Transport-Security': 'max-age=31536000' } : {}),
   });
+  next();
+}
+
+/** Answers to people are not kept by browsers. Files are, so they are sent before this. */
+export function notKept(_: Request, response: Response, next: NextFunction): void {
+  response.set('Cache-Control', 'no-store');
   next();
 }
 

@@ -4,10 +4,11 @@ import compression from 'compression';
 import express from 'express';
 import { readCookies } from '../cookies.ts';
 import { letGoOfDrains } from '../drains.ts';
-import { limitBody, protect, publicPages, readableAddress, sameOrigin } from '../front-door.ts';
+import { limitBody, notKept, protect, publicPages, readableAddress, sameOrigin } from '../front-door.ts';
 import { healthRoutes } from '../health.ts';
 import { intakeRoutes } from '../intake.ts';
 import { endStreams, startHearing } from '../live/changes.ts';
+import { inNumberStyle } from '../number-style.ts';
 import { serveAt } from '../own-address.ts';
 import { logRequests } from '../request-log.ts';
 import { resultRoutes } from '../results/routes.ts';
@@ -20,7 +21,7 @@ async function makeApp(): Promise<express.Express> {
   const app = express();
   app.disable('x-powered-by');
   app.set('trust proxy', trustedProxies());
-  app.use(logRequests, healthRoutes());
+  app.use(logRequests, healthRoutes(), inNumberStyle);
   app.use(
     compression({
       filter: (request, response) =>
@@ -34,7 +35,7 @@ async function makeApp(): Promise<express.Express> {
   app.use(readableAddress, protect);
   app.use('/assets', express.static('build/client/assets', { immutable: true, maxAge: '1y' }));
   app.use(express.static('build/client', { maxAge: '1h', index: false }));
-  app.use(sameOrigin, limitBody, publicPages);
+  app.use(notKept, sameOrigin, limitBody, publicPages);
   app.use(
     createRequestHandler({
       build,
