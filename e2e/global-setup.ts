@@ -27,6 +27,7 @@ async function startInstallation(): Promise<{ installation: Installation; stop: 
   });
   const port = await freePort();
   const maria = await startMaria(folder);
+  const ownService = await freePort();
   const env = {
     ...process.env,
     NODE_ENV: 'production',
@@ -35,7 +36,11 @@ async function startInstallation(): Promise<{ installation: Installation; stop: 
     SLATE_KEY: randomBytes(32).toString('base64'),
     SLATE_CACHE: path.join(folder, 'cache'),
     SLATE_DEMO: url,
-    ...(await standInSettings(folder, [new URL(url).host, `127.0.0.1:${maria.port}`])),
+    ...(await standInSettings(folder, [
+      new URL(url).host,
+      `127.0.0.1:${maria.port}`,
+      `127.0.0.1:${ownService}`,
+    ])),
   };
   const services = spawn(process.execPath, ['scripts/stand-ins.mjs'], {
     stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
@@ -75,7 +80,9 @@ async function startInstallation(): Promise<{ installation: Installation; stop: 
       web: Number(server.pid),
       database: url,
       maria: maria.port,
+      ownService,
       standIns: env.SLATE_STAND_INS,
+      key: env.SLATE_KEY,
     },
     stop: end,
   };

@@ -55,7 +55,7 @@ test('a requisition is raised with its lines by keyboard, what is wrong stands a
   await expect(table).toContainText(`of ${requisitions + 1} requisitions`);
   await expect(lines).toContainText(`of ${all + 2} lines`);
   // Other journeys count what there is.
-  await removeRequisitions(note);
+  await removeRequisitions('Note', note);
   for (const each of [page, other]) await each.context().close();
 });
 

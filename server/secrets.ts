@@ -79,3 +79,6 @@ export function openWithAny(keys: readonly Buffer[], sealed: Buffer, about: stri
     }
   throw last;
 }
+
+/** What the secret of whoever changes the records of a source is bound to, so that it passes for no other. */
+export const aboutChanger = (id: string): string => `${id} changes`;

@@ -11,8 +11,12 @@ export interface Installation {
   readonly database: string;
   /** The port of the MariaDB that it may ask. */
   readonly maria: number;
+  /** A port on which a journey may have a service of its own, which the installation may ask. */
+  readonly ownService: number;
   /** The file that says how its stand-ins are spoken to. */
   readonly standIns: string;
+  /** What credentials are sealed with, in base64. */
+  readonly key: string;
 }
 
 const listed = 'SLATE_TEST_INSTALLATIONS';

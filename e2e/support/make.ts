@@ -1,8 +1,12 @@
 import { randomUUID } from 'node:crypto';
 import { startOf, withOutcome } from '#core/dataset/outcome.ts';
+import { aboutChanger, sealWith } from '#server/secrets.ts';
+import type { Connection } from '#sources/connection.ts';
 import { migrateDataSet } from '../../core/dashboard/migrate.ts';
+import type { Dashboard } from '../../core/dashboard/schema.ts';
 import type { DataSet } from '../../core/dataset/schema.ts';
 import type { Step } from '../../core/dataset/step/schema.ts';
+import { installation } from './installation.ts';
 import { withDatabase } from './people.ts';
 
 /* What a journey needs to be there already, made straight in the database: so that each journey stands alone. */
@@ -26,6 +30,67 @@ export async function copyOfDashboard(
     ),
   );
   return { id, slug: own, address: `/workroom/dashboards/${id}` };
+}
+
+/** A source as somebody has added it, who also said as whom its records are changed. */
+export async function sourceOf(
+  connection: Connection,
+  { secret, changer }: { secret: string; changer: { user: string; secret: string } },
+): Promise<string> {
+  const id = randomUUID();
+  const sealed = (text: string, about: string): Buffer =>
+    sealWith(Buffer.from(installation().key, 'base64'), text, about);
+  await withDatabase('postgres', (client) =>
+    client.query(
+      `INSERT INTO sources (id, name, connection, secret, changer, changer_secret, proof)
+       VALUES ($1, $2, $3, $4, $5, $6, '{"facts": [], "warnings": [], "clockSkewMs": null, "tookMs": 0}')`,
+      [
+        id,
+        unique('Source'),
+        JSON.stringify(connection),
+        sealed(secret, id),
+        changer.user,
+        sealed(changer.secret, aboutChanger(id)),
+      ],
+    ),
+  );
+  return id;
+}
+
+/** The id of a source of the demo. */
+export const sourceCalled = (name: string): Promise<string> =>
+  withDatabase('postgres', async (client) => {
+    const { rows } = await client.query<{ id: string }>('SELECT id FROM sources WHERE name = $1', [name]);
+    if (!rows[0]) throw new Error(`the demo has no source “${name}”`);
+    return rows[0].id;
+  });
+
+/** A data set as it is defined. */
+export async function dataSetOf(name: string, definition: DataSet): Promise<string> {
+  const id = randomUUID();
+  await withDatabase('postgres', (client) =>
+    client.query('INSERT INTO data_sets (id, name, source_id, definition) VALUES ($1, $2, $3, $4)', [
+      id,
+      name,
+      definition.source,
+      JSON.stringify(definition),
+    ]),
+  );
+  return id;
+}
+
+/** A draft as it is defined, on the demo's desk. Gives where it is edited, and once it is published, read. */
+export async function draftOf(draft: Dashboard): Promise<{ edited: string; read: string }> {
+  const id = randomUUID();
+  const slug = `own-${id.slice(0, 8)}`;
+  await withDatabase('postgres', (client) =>
+    client.query(
+      `INSERT INTO dashboards (id, desk_id, slug, position, draft)
+       SELECT $1, id, $2, (SELECT max(position) + 1 FROM dashboards), $3 FROM desks WHERE slug = 'skerry-sound'`,
+      [id, slug, JSON.stringify(draft)],
+    ),
+  );
+  return { edited: `/workroom/dashboards/${id}`, read: `/desk/skerry-sound/${slug}` };
 }
 
 /** A data set that is asked for as one of the demo is, with steps of its own. */

@@ -2,9 +2,8 @@ import { randomBytes } from 'node:crypto';
 import { setTimeout as wait } from 'node:timers/promises';
 import { eq, isNotNull } from 'drizzle-orm';
 import { aboutTwoStep } from '../people/two-step.ts';
-import { currentKeys, isKeyInFile, openWithAny, sealWith, writeKeys } from '../secrets.ts';
+import { aboutChanger, currentKeys, isKeyInFile, openWithAny, sealWith, writeKeys } from '../secrets.ts';
 import { inTransaction } from '../store/database.ts';
-import { aboutChanger } from '../store/sources.ts';
 import { sources, users } from '../store/tables.ts';
 
 /** Processes that run read the file again before they seal; what they are in the middle of is stored by then. */

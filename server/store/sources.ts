@@ -5,7 +5,7 @@ import type { PostgresAddress } from '#engine/postgres/pool.ts';
 import { Connection } from '#sources/connection.ts';
 import type { ConnectionReport, WithSecret } from '#sources/kind.ts';
 import { kindOf } from '#sources/registry.ts';
-import { open, seal } from '../secrets.ts';
+import { aboutChanger, open, seal } from '../secrets.ts';
 import { outgoingHosts } from '../settings.ts';
 import { database } from './database.ts';
 import { dataSets, sources } from './tables.ts';
@@ -131,9 +131,6 @@ async function readSource(id: string): Promise<WithSecret> {
       : {}),
   };
 }
-
-/** What the secret of whoever changes records is bound to, so that it passes for no other. */
-export const aboutChanger = (id: string): string => `${id} changes`;
 
 /** Says who changes the records of a source, with a secret; null: nobody any more. */
 export async function setChanger(
