@@ -8,6 +8,7 @@ import {
   ScrollRestoration,
   useRouteLoaderData,
 } from 'react-router';
+import { writeNumbersIn } from '#core/value/number-style.ts';
 import { readLook } from '#server/cookies.ts';
 import { openToAll } from '#server/guard.ts';
 import './app.css';
@@ -15,6 +16,7 @@ import type { Route } from './+types/root';
 import { ButtonLink } from './ui/button.tsx';
 import { earlyClickScript, sayLive } from './ui/early-click.ts';
 import { useFocusKeeper } from './ui/focus-keeper.ts';
+import { useLook } from './ui/look.ts';
 import { Mark } from './ui/mark.tsx';
 
 export const loader = openToAll(async ({ request, context }: Route.LoaderArgs) => ({
@@ -54,7 +56,11 @@ export function Layout({ children }: { children: ReactNode }) {
 
 export default function App() {
   useFocusKeeper();
-  return <Outlet />;
+  const { numbers } = useLook();
+  // On the server it is the request’s, which the request itself has said.
+  if (typeof document !== 'undefined') writeNumbersIn(() => numbers);
+  // Everything is written afresh in another style.
+  return <Outlet key={numbers} />;
 }
 
 /** The page for what could not be shown at all: refused, not there, or broken. */

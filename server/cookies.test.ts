@@ -16,13 +16,16 @@ const kept = (headers: Headers): string =>
     .join('; ');
 
 test('what was chosen comes back; until then it is as the system has it', async () => {
-  expect(await readLook(null)).toEqual({ theme: 'system', rows: 'roomy' });
+  expect(await readLook(null)).toEqual({ theme: 'system', rows: 'roomy', numbers: 'point' });
   expect(await readLook(kept(await lookHeaders({ theme: 'night' })))).toEqual({
     theme: 'night',
     rows: 'roomy',
+    numbers: 'point',
   });
   const both = kept(await lookHeaders({ theme: 'day', rows: 'close' }));
-  expect(await readLook(both)).toEqual({ theme: 'day', rows: 'close' });
+  expect(await readLook(both)).toEqual({ theme: 'day', rows: 'close', numbers: 'point' });
+  const comma = kept(await lookHeaders({ numbers: 'comma' }));
+  expect((await readLook(comma)).numbers).toBe('comma');
 });
 
 test('what is no choice is not kept, and what a browser sends is not taken at its word', async () => {
@@ -30,5 +33,6 @@ test('what is no choice is not kept, and what a browser sends is not taken at it
   expect(await readLook('slate_theme=%22night%22; slate_rows=garbage')).toEqual({
     theme: 'system',
     rows: 'roomy',
+    numbers: 'point',
   });
 });

@@ -1,6 +1,7 @@
 import { createCookie } from 'react-router';
+import { type NumberStyle, numberStyle, numberStyles } from '#core/value/number-style.ts';
 import { isId } from './ids.ts';
-import { isOverTls } from './settings.ts';
+import { isOverTls, settings } from './settings.ts';
 import { sessionSeconds } from './store/people.ts';
 
 const yearSeconds = 31_536_000;
@@ -15,6 +16,7 @@ const seeAs = createCookie('slate_see_as', { httpOnly: true, sameSite: 'lax', ma
 /** How pages look is a wish of this browser, and nobody's secret. */
 const theme = createCookie('slate_theme', { sameSite: 'lax', maxAge: yearSeconds });
 const rows = createCookie('slate_rows', { sameSite: 'lax', maxAge: yearSeconds });
+const numbers = createCookie('slate_numbers', { sameSite: 'lax', maxAge: yearSeconds });
 
 /** Over plain HTTP a browser would not send a `Secure` cookie back. */
 const secure = () => ({ secure: isOverTls() });
@@ -50,6 +52,7 @@ export const readGoing = (header: string | null): Promise<unknown> => going.pars
 export async function sessionCookies(token: string, other: string | null): Promise<Record<string, string>> {
   const written = await Promise.all([
     session.serialize(token),
+    numbers.serialize(numberStyle()),
     ...(other === null ? [] : [seeAs.serialize(other)]),
   ]);
   return Object.fromEntries(
@@ -78,6 +81,7 @@ export interface Look {
   /** `system` until this browser has chosen. */
   readonly theme: (typeof themes)[number] | 'system';
   readonly rows: (typeof rowSpacings)[number];
+  readonly numbers: NumberStyle;
 }
 
 const oneOf = <T extends string>(known: readonly T[], chosen: unknown): T | undefined =>
@@ -85,15 +89,23 @@ const oneOf = <T extends string>(known: readonly T[], chosen: unknown): T | unde
 
 /** How this browser wants pages to look. */
 export async function readLook(header: string | null): Promise<Look> {
-  const [chosen, spacing] = await Promise.all([theme.parse(header), rows.parse(header)]);
-  return { theme: oneOf(themes, chosen) ?? 'system', rows: oneOf(rowSpacings, spacing) ?? 'roomy' };
+  const [chosen, spacing, style] = await Promise.all(
+    [theme, rows, numbers].map((cookie) => cookie.parse(header)),
+  );
+  return {
+    theme: oneOf(themes, chosen) ?? 'system',
+    rows: oneOf(rowSpacings, spacing) ?? 'roomy',
+    numbers: oneOf(numberStyles, style) ?? settings().SLATE_NUMBERS,
+  };
 }
 
 /** Keeps what was chosen of how pages look; anything else is as if it had not been said. */
 export async function lookHeaders(chosen: Readonly<Record<string, unknown>>): Promise<Headers> {
-  const [day, spacing] = [oneOf(themes, chosen.theme), oneOf(rowSpacings, chosen.rows)];
-  return new Headers([
-    ...(day ? [['Set-Cookie', await theme.serialize(day, secure())] as [string, string]] : []),
-    ...(spacing ? [['Set-Cookie', await rows.serialize(spacing, secure())] as [string, string]] : []),
-  ]);
+  const wishes = [
+    { cookie: theme, wish: oneOf(themes, chosen.theme) },
+    { cookie: rows, wish: oneOf(rowSpacings, chosen.rows) },
+    { cookie: numbers, wish: oneOf(numberStyles, chosen.numbers) },
+  ].filter(({ wish }) => wish !== undefined);
+  const written = await Promise.all(wishes.map(({ cookie, wish }) => cookie.serialize(wish, secure())));
+  return new Headers(written.map((text): [string, string] => ['Set-Cookie', text]));
 }

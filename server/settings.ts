@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { numberStyles } from '#core/value/number-style.ts';
 
 const port = z.coerce.number().int().min(0).max(65535);
 
@@ -42,6 +43,8 @@ const Settings = z
         'it must be an address such as smtp://host:587',
       )
       .default(''),
+    /** How numbers are written for those who have not chosen: `point` as in 1,234.5, `comma` as in 1.234,5, or `space` as in 1 234,5. */
+    SLATE_NUMBERS: z.enum(numberStyles).default('point'),
     /** Whom mail is from. */
     SLATE_MAIL_FROM: z.string().default('Slate Glass <slate-glass@localhost>'),
     /** Where people sign in instead of here, by OpenID Connect: the address of its issuer; empty: only here. */

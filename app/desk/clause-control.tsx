@@ -3,7 +3,7 @@ import type { Test } from '#core/ask/condition/schema.ts';
 import { clauseSubject, mineTest } from '#core/dashboard/flow/clauses.ts';
 import { clauseWords } from '#core/dashboard/flow/words/scope.ts';
 import type { Clause } from '#core/dashboard/schema.ts';
-import { parseValue } from '#core/value/field/value.ts';
+import { parseValue, typingOf } from '#core/value/field/value.ts';
 import { typedDay } from '#core/value/period/typed-day.ts';
 import { capital } from '#core/words/capital.ts';
 import { Button } from '../ui/button.tsx';
@@ -120,11 +120,12 @@ function Given({ clause, test, onSet, onDone }: ClauseProps) {
   const { context, clock } = useDesk();
   const { type } = clauseSubject(clause, context.dataSets.get(clause.dataSet)) ?? { type: 'text' as const };
   const now = test?.op === 'is' ? (test.values[0] ?? '') : '';
-  const [value, setValue] = useState(now);
+  const [toShown, toValue] = typingOf(type);
+  const [value, setValue] = useState(toShown(now));
   const [problem, setProblem] = useState<string>();
   const give = (text: string): void => {
     const day = type === 'date' ? typedDay(text, String(clock.now.getUTCFullYear())) : null;
-    const read = parseValue(type, day ?? text);
+    const read = parseValue(type, day ?? toValue(text));
     if (text.trim() !== '' && !read.ok) {
       setProblem(`${capital(read.why)}.`);
       return;

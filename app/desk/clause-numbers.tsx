@@ -6,6 +6,7 @@ import type { Field } from '#core/value/field/field.ts';
 import { parseValue } from '#core/value/field/value.ts';
 import { formatBin } from '#core/value/format/bin.ts';
 import { formatCell, formatNumber, type ReadBy } from '#core/value/format/format.ts';
+import { asTyped, fromTyped } from '#core/value/number-style.ts';
 import { Button } from '../ui/button.tsx';
 import { TextField } from '../ui/field.tsx';
 import type { ClauseProps } from './clause-control.tsx';
@@ -18,10 +19,10 @@ export function Numbers({ clause, test, onSet, onDone }: ClauseProps) {
   const field = clauseSubject(clause, context.dataSets.get(clause.dataSet));
   const answer = useClauseValues(clause, '');
   const [least, setLeast] = useState(
-    test?.op === 'atLeast' ? test.value : test?.op === 'between' ? test.from : '',
+    asTyped(test?.op === 'atLeast' ? test.value : test?.op === 'between' ? test.from : ''),
   );
   const [most, setMost] = useState(
-    test?.op === 'atMost' ? test.value : test?.op === 'between' ? test.to : '',
+    asTyped(test?.op === 'atMost' ? test.value : test?.op === 'between' ? test.to : ''),
   );
   const [problem, setProblem] = useState<{ least?: string; most?: string }>({});
   const found = answer?.ok ? answer.found : null;
@@ -32,7 +33,9 @@ export function Numbers({ clause, test, onSet, onDone }: ClauseProps) {
       className="flex flex-col gap-3"
       onSubmit={(event) => {
         event.preventDefault();
-        const [from, to] = [least, most].map((text) => (text.trim() === '' ? null : parseValue(type, text)));
+        const [from, to] = [least, most].map((text) =>
+          text.trim() === '' ? null : parseValue(type, fromTyped(text)),
+        );
         const wrong = {
           ...(from && !from.ok ? { least: from.why } : {}),
           ...(to && !to.ok ? { most: to.why } : {}),

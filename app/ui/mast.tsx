@@ -262,6 +262,16 @@ function PersonMenu({
             ]}
             onChoose={(rows) => choose({ rows })}
           />
+          <LookChoice
+            label="Numbers"
+            now={look.numbers}
+            choices={[
+              { value: 'point', words: '1,234.5' },
+              { value: 'comma', words: '1.234,5' },
+              { value: 'space', words: '1\u202F234,5' },
+            ]}
+            onChoose={(numbers) => choose({ numbers })}
+          />
           <DropdownMenu.Separator className="my-1 h-px bg-hair" />
           <Form method="post" action="/sign-out" reloadDocument>
             <DropdownMenu.Item asChild className={item}>

@@ -1,6 +1,6 @@
 import type { ComponentProps } from 'react';
 import type { ShownField } from '#core/dashboard/pane/shown.ts';
-import { isNumeric } from '#core/value/field/value.ts';
+import { isNumeric, typingOf } from '#core/value/field/value.ts';
 import { localOfInstant } from '#core/value/period/local.ts';
 import { ChoiceBox } from './choice.tsx';
 import { DayInput, MomentInput } from './day-input.tsx';
@@ -61,13 +61,14 @@ export function ValueInput({
         onChange={onChange}
       />
     );
+  const [toShown, toValue] = typingOf(field.type);
   return (
     <input
       {...named}
       className={className}
       {...(isNumeric(field.type) ? { inputMode: 'decimal' as const } : {})}
-      value={value ?? ''}
-      onChange={(event) => onChange(event.target.value === '' ? null : event.target.value)}
+      value={toShown(value ?? '')}
+      onChange={({ target }) => onChange(target.value === '' ? null : toValue(target.value))}
     />
   );
 }

@@ -1,6 +1,7 @@
 import { Plus, X } from 'lucide-react';
 import { type Band, boundsProblem } from '#core/value/field/bands.ts';
 import { tones } from '#core/value/field/types.ts';
+import { asTyped, fromTyped } from '#core/value/number-style.ts';
 import { Button, IconButton } from '../ui/button.tsx';
 import { ChoiceBox, plainChoices } from '../ui/choice.tsx';
 import { smallBox } from '../ui/field.tsx';
@@ -52,7 +53,7 @@ export function BandList({
           <div key={at} className="flex flex-wrap items-center gap-2 py-1">
             {at === 0 ? (
               <span className="w-32 text-small text-slate">
-                {bands[1]?.from ? `Below ${bands[1].from}` : 'Below all others'}
+                {bands[1]?.from ? `Below ${asTyped(bands[1].from)}` : 'Below all others'}
               </span>
             ) : (
               <label className="flex w-32 items-center gap-1.5 text-small text-slate">
@@ -60,9 +61,9 @@ export function BandList({
                 <input
                   aria-label={`Where ${name} begins`}
                   inputMode="decimal"
-                  value={band.from ?? ''}
+                  value={asTyped(band.from ?? '')}
                   maxLength={120}
-                  onChange={({ target }) => put(at, withFrom(band, target.value.trim()))}
+                  onChange={({ target }) => put(at, withFrom(band, fromTyped(target.value.trim())))}
                   className={`${smallBox} w-20`}
                 />
               </label>

@@ -1,7 +1,7 @@
 import type { Test } from '#core/ask/condition/schema.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { FieldType } from '#core/value/field/types.ts';
-import { labelOf } from '#core/value/field/value.ts';
+import { labelOf, typingOf } from '#core/value/field/value.ts';
 import { type Unit, units } from '#core/value/period/units.ts';
 import { personWords } from '#core/words/condition.ts';
 import { ChoiceBox } from '../ui/choice.tsx';
@@ -209,15 +209,16 @@ function TypedValue({
   value: string;
   onChange: (value: string) => void;
 }) {
+  const [toShown, toValue] = typingOf(type);
   return (
     <input
       aria-label={label}
       className={`${smallBox} w-28`}
-      defaultValue={value}
+      defaultValue={toShown(value)}
       onBlur={(event) => {
-        const [read] = canonical(type, event.target.value);
+        const [read] = canonical(type, toValue(event.target.value));
         if (read !== undefined) onChange(read);
-        else event.target.value = value;
+        else event.target.value = toShown(value);
       }}
     />
   );

@@ -3,6 +3,7 @@ import { calculationType } from '#core/ask/measure/calculation.ts';
 import type { Calculation, Measure } from '#core/ask/measure/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { isNumeric } from '#core/value/field/value.ts';
+import { asTyped, fromTyped } from '#core/value/number-style.ts';
 import { calculationWords } from '#core/words/measure.ts';
 import { Button } from '../ui/button.tsx';
 import { TextField } from '../ui/field.tsx';
@@ -91,12 +92,12 @@ export function MeasureForm({
         />
         <TextField
           label="Target"
-          value={draft.target}
+          value={asTyped(draft.target)}
           maxLength={60}
           inputMode="decimal"
-          hint={draft.format?.kind === 'percent' ? '0.9 is 90%' : undefined}
+          hint={draft.format?.kind === 'percent' ? `${asTyped('0.9')} is 90%` : undefined}
           problem={problem ?? undefined}
-          onChange={({ target }) => put({ target: target.value.trim() })}
+          onChange={({ target }) => put({ target: fromTyped(target.value.trim()) })}
         />
       </div>
       {isNumeric(calculationType(calculation, fields)) && (

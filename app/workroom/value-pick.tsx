@@ -2,7 +2,7 @@ import { ChevronDown } from 'lucide-react';
 import { createContext, type ReactNode, useContext, useMemo, useState } from 'react';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/value/field/field.ts';
-import { labelOf, parseValue } from '#core/value/field/value.ts';
+import { labelOf, parseValue, typingOf } from '#core/value/field/value.ts';
 import { formatCell } from '#core/value/format/format.ts';
 import { listWords } from '#core/words/condition.ts';
 import { smallBox, TextField } from '../ui/field.tsx';
@@ -84,7 +84,8 @@ function Offered({
   const [find, setFind] = useState('');
   const { found, problem } = useShape(id, definition, { kind: 'values', steps, field: field.name, find });
   const typed = find.trim();
-  const parsed = typed === '' ? null : parseValue(field.type, typed);
+  const [, toValue] = typingOf(field.type);
+  const parsed = typed === '' ? null : parseValue(field.type, toValue(typed));
   const read = parsed?.ok ? parsed.value : undefined;
   const isThere = found?.values.some(({ value }) => String(value).toLowerCase() === read?.toLowerCase());
   const toggle = (value: string | null): void => onChange(toggleValue(values, value));

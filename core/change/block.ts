@@ -2,6 +2,7 @@ import type { Action, ChangeRule } from '#core/dataset/change/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { isNumeric, labelOf } from '#core/value/field/value.ts';
+import { fromSpreadsheet } from '#core/value/number-style.ts';
 import { dayOf } from '#core/value/period/period.ts';
 import { typedDay } from '#core/value/period/typed-day.ts';
 import type { BlockChange, LookedAt, UnusableRow } from './answer.ts';
@@ -81,7 +82,6 @@ export interface NamedValue {
   readonly words: string;
 }
 
-const thousands = /^[+-]?\d{1,3}(,\d{3})+(\.\d+)?$/;
 const dayAndTime = /^(.*\S)[ ,T]+(\d{1,2}:\d{2}(?::\d{2})?)$/;
 
 /** What a text of a spreadsheet means for a field: a state by its word, a record by its name, a day and a number as people write them. */
@@ -101,7 +101,7 @@ function meantBy(
     if (only !== undefined && values.size === 1) return only;
   }
   const year = dayOf(now, zone).slice(0, 4);
-  if (isNumeric(field.type)) return thousands.test(typed) ? typed.replaceAll(',', '') : typed;
+  if (isNumeric(field.type)) return fromSpreadsheet(typed);
   if (field.type === 'date') return typedDay(typed, year) ?? typed;
   if (field.type === 'instant') {
     const [, day = '', time = ''] = dayAndTime.exec(typed) ?? [];

@@ -2,6 +2,7 @@ import type { Action, Setting } from '#core/dataset/change/schema.ts';
 import type { Column } from '#core/dataset/schema.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { isNumeric, type Parsed, parseValue } from '#core/value/field/value.ts';
+import { decimalMark } from '#core/value/number-style.ts';
 import { instantOfLocal } from '#core/value/period/local.ts';
 import { type Clock, dayOf } from '#core/value/period/period.ts';
 import { listWords } from '#core/words/condition.ts';
@@ -35,7 +36,7 @@ export function checkValue(target: Target, given: string | null, zone: string): 
   const read = readAs(field.type, given, zone);
   if (!read.ok) {
     const isComma = isNumeric(field.type) && /^[+-]?[\d.\s]*,\d+$/.test(given.trim());
-    return no(`${read.why}${isComma ? '; write decimals behind a point' : ''}`);
+    return no(`${read.why}${isComma ? `; write decimals behind a ${decimalMark()}` : ''}`);
   }
   if (column.longest !== undefined && [...read.value].length > column.longest)
     return no(`it has ${[...read.value].length} characters, and ${column.longest} are the most`);

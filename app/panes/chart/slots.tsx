@@ -10,6 +10,7 @@ import type { ChartPane } from '#core/dashboard/pane/kinds/chart/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { BinWidth } from '#core/value/bins/schema.ts';
 import { isNumeric, isTemporal, labelOf } from '#core/value/field/value.ts';
+import { asTyped, fromTyped } from '#core/value/number-style.ts';
 import { Choices } from '../../ui/choices.tsx';
 import { CheckField, TextField } from '../../ui/field.tsx';
 import { groupable, groupChoices, groupName, groupOf } from '../group-choices.ts';
@@ -308,11 +309,11 @@ function WidthSlot({
       <TextField
         label="Width of each range"
         inputMode="decimal"
-        value={typed}
+        value={asTyped(typed)}
         maxLength={60}
-        problem={isGood ? undefined : 'A number above 0, such as 5 or 0.25'}
+        problem={isGood ? undefined : `A number above 0, such as 5 or ${asTyped('0.25')}`}
         onChange={({ target }) => {
-          const next = target.value.trim();
+          const next = fromTyped(target.value.trim());
           setTyped(next);
           if (BinWidth.safeParse(next).success) onChange(next);
         }}

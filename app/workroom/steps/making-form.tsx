@@ -2,6 +2,7 @@ import { lazy, Suspense } from 'react';
 import type { Making, StepOf } from '#core/dataset/step/schema.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { isNumeric, isTemporal } from '#core/value/field/value.ts';
+import { asTyped, fromTyped } from '#core/value/number-style.ts';
 import { smallBox, TextField } from '../../ui/field.tsx';
 import { SelectField } from '../../ui/select-field.tsx';
 import { ConditionEditor } from '../condition-editor.tsx';
@@ -180,8 +181,8 @@ function MakingFields({
                 <input
                   aria-label="Below"
                   className={`${smallBox} w-20`}
-                  value={band.below}
-                  onChange={({ target }) => change({ ...band, below: target.value })}
+                  value={asTyped(band.below)}
+                  onChange={({ target }) => change({ ...band, below: fromTyped(target.value) })}
                 />
                 <input
                   aria-label="Word"
@@ -211,8 +212,8 @@ function MakingFields({
           <TextField
             label="In steps of"
             inputMode="decimal"
-            value={making.size}
-            onChange={({ target }) => onChange({ ...making, size: target.value })}
+            value={asTyped(making.size)}
+            onChange={({ target }) => onChange({ ...making, size: fromTyped(target.value) })}
           />
         </div>
       );

@@ -1,3 +1,4 @@
+import { asTyped, fromTyped } from '../number-style.ts';
 import type { Field } from './field.ts';
 import type { FieldType } from './types.ts';
 
@@ -43,15 +44,16 @@ export function parseValue(type: FieldType, raw: string): Parsed {
   const text = raw.trim();
   switch (type) {
     case 'integer': {
-      if (!integer.test(text)) return no(`“${text}” is not a whole number`);
+      if (!integer.test(text)) return no(`“${asTyped(text)}” is not a whole number`);
       const value = BigInt(text.replace(/^\+/, ''));
-      if (value < int64.least || value > int64.greatest) return no(`“${text}” is too large a whole number`);
+      if (value < int64.least || value > int64.greatest)
+        return no(`“${asTyped(text)}” is too large a whole number`);
       return yes(value.toString());
     }
     case 'decimal':
-      return decimal.test(text) ? yes(text.replace(/^\+/, '')) : no(`“${text}” is not a number`);
+      return decimal.test(text) ? yes(text.replace(/^\+/, '')) : no(`“${asTyped(text)}” is not a number`);
     case 'float':
-      return float.test(text) ? yes(text.replace(/^\+/, '')) : no(`“${text}” is not a number`);
+      return float.test(text) ? yes(text.replace(/^\+/, '')) : no(`“${asTyped(text)}” is not a number`);
     case 'boolean':
       if (/^(true|yes|1)$/i.test(text)) return yes('true');
       if (/^(false|no|0)$/i.test(text)) return yes('false');
@@ -69,6 +71,10 @@ export function parseValue(type: FieldType, raw: string): Parsed {
       return raw.includes('\0') ? no('text cannot hold a NUL character') : yes(raw);
   }
 }
+
+/** How a value of a type is shown while it is typed, and what was typed as {@link parseValue} reads it. */
+export const typingOf = (type: FieldType): readonly [(value: string) => string, (typed: string) => string] =>
+  isNumeric(type) ? [asTyped, fromTyped] : [String, String];
 
 /** What a field means across data sets: the key it points at, else the column it comes from. */
 export const meaningOf = (field: Field): string | undefined => field.refers ?? field.origin;

@@ -2,6 +2,7 @@ import type { Field } from '#core/value/field/field.ts';
 import type { Format } from '#core/value/field/format.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import type { Cell } from '#core/value/field/value.ts';
+import { inStyle } from '#core/value/number-style.ts';
 import { startOfDayIn } from '#core/value/period/period.ts';
 import type { Cycle, Unit } from '#core/value/period/units.ts';
 
@@ -50,7 +51,10 @@ const small = new Intl.NumberFormat(locale, { maximumSignificantDigits: 2 });
  * A number's text as readers write it. `decimals` fixes how many; without it up to two are shown, and more where it would
  * else be written as nothing though it is something.
  */
-export function formatNumber(text: string, decimals?: number): string {
+export const formatNumber = (text: string, decimals?: number): string => inStyle(withMarks(text, decimals));
+
+/** A number with commas between thousands, and a point before decimals. */
+function withMarks(text: string, decimals?: number): string {
   const written = numberFormat(decimals ?? 0, decimals ?? 2).format(exactly(text));
   const isNothing = !/[1-9∞N]/.test(written);
   if (isNothing && decimals === undefined && /[1-9]/.test(text.replace(/e.*$/i, ''))) {
@@ -71,7 +75,7 @@ const plainNumber = (text: string): string => text.replace('-', '−');
 
 /** How many decimals the numbers of a column share when none are said: the most that one of them needs, up to two. */
 export function sharedDecimals(texts: readonly string[]): number {
-  const places = texts.map((text) => /\.(\d*[1-9])/.exec(formatNumber(text))?.[1]?.length ?? 0);
+  const places = texts.map((text) => /\.(\d*[1-9])/.exec(withMarks(text))?.[1]?.length ?? 0);
   return Math.min(2, Math.max(0, ...places));
 }
 
@@ -107,7 +111,7 @@ const plainNames = /(^|[_ -])(year|id|ref|code|no|number|zip|postcode|phone|port
 
 /** A ratio's text as a percentage. */
 export const formatPercent = (text: string, decimals = 0): string =>
-  numberFormat(decimals, decimals, 'percent').format(exactly(text)).replace('-', '−');
+  inStyle(numberFormat(decimals, decimals, 'percent').format(exactly(text)).replace('-', '−'));
 
 const momentStyles: Record<string, Intl.DateTimeFormatOptions> = {
   short: { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit' },
