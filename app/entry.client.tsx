@@ -4,8 +4,10 @@ import { HydratedRouter } from 'react-router/dom';
 import { fetchViewsOf } from './panes/later-view.tsx';
 import { sayTakenOver } from './ui/early-click.ts';
 import { givePageNonce } from './ui/nonce.ts';
+import { waitForServer } from './ui/unreached.ts';
 
 givePageNonce();
+waitForServer();
 await fetchViewsOf(document);
 
 sayTakenOver();

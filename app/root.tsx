@@ -1,4 +1,4 @@
-import { type ReactNode, useEffect } from 'react';
+import { type ReactNode, useEffect, useState } from 'react';
 import {
   isRouteErrorResponse,
   Links,
@@ -18,6 +18,7 @@ import { earlyClickScript, sayLive } from './ui/early-click.ts';
 import { useFocusKeeper } from './ui/focus-keeper.ts';
 import { useLook } from './ui/look.ts';
 import { Mark } from './ui/mark.tsx';
+import { UnreachedLine } from './ui/unreached-line.tsx';
 
 export const loader = openToAll(async ({ request, context }: Route.LoaderArgs) => ({
   ...(await readLook(request.headers.get('cookie'))),
@@ -57,10 +58,19 @@ export function Layout({ children }: { children: ReactNode }) {
 export default function App() {
   useFocusKeeper();
   const { numbers } = useLook();
+  const [style] = useState(numbers);
   // On the server it is the request’s, which the request itself has said.
-  if (typeof document !== 'undefined') writeNumbersIn(() => numbers);
-  // Everything is written afresh in another style.
-  return <Outlet key={numbers} />;
+  if (typeof document !== 'undefined') writeNumbersIn(() => style);
+  useEffect(() => {
+    // What is on the page has been written by then, much of it on the server.
+    if (numbers !== style) location.reload();
+  }, [numbers, style]);
+  return (
+    <>
+      <Outlet />
+      <UnreachedLine />
+    </>
+  );
 }
 
 /** The page for what could not be shown at all: refused, not there, or broken. */

@@ -6,9 +6,8 @@ import {
   berthsInPostgres,
   berthsInStores,
   berthsOverHttp,
+  publishBerths,
 } from './support/berths.ts';
-import { publishDraft } from './support/build.ts';
-import { draftOf, unique } from './support/make.ts';
 import { expect, pageOf, paneOf, test } from './support/people.ts';
 
 /* What people do to records, by mouse and by keyboard alone, is the same wherever the records are. */
@@ -27,44 +26,6 @@ const bar = (page: Page) => list(page).getByRole('toolbar', { name: 'What can be
 const asks = (page: Page, action: string) => page.getByRole('dialog', { name: action });
 const notice = (page: Page) => page.getByRole('status', { name: 'What was done' });
 
-/** A dashboard over them that is published; gives its address. */
-async function publish(page: Page, { dataSet, fields, keeping }: Berths): Promise<string> {
-  const about = { dataSet, ...(keeping ? { keeping } : {}) };
-  const { edited, read } = await draftOf({
-    version: 3,
-    title: unique('Berths'),
-    scope: [],
-    panes: [
-      {
-        kind: 'card',
-        id: 'open',
-        title: 'Open',
-        ...about,
-        measure: 'open',
-        against: 'none',
-        when: 'any',
-        place: { x: 0, y: 0, w: 3, h: 3 },
-      },
-      {
-        kind: 'table',
-        id: 'all',
-        title: 'All berths',
-        ...about,
-        columns: [{ field: fields.name, width: 200 }, { field: fields.state }, { field: fields.asked }],
-        order: [{ by: fields.name }],
-        actions: ['shut', 'say', 'add', 'remove'],
-        inPlace: [fields.name],
-        pageSize: 12,
-        place: { x: 0, y: 3, w: 12, h: 12 },
-      },
-    ],
-  });
-  await page.goto(edited);
-  await publishDraft(page);
-  await expect(page.getByText('Published: version 1')).toBeVisible();
-  return read;
-}
-
 for (const [kind, make] of kinds)
   test(`records of ${kind} are acted on, and every page tells the truth of them`, async ({
     browser,
@@ -73,7 +34,7 @@ for (const [kind, make] of kinds)
     test.setTimeout(120_000);
     const berths = await make();
     const { texts } = berths;
-    const address = await publish(analyst, berths);
+    const address = await publishBerths(analyst, berths);
     const [page, other] = [await pageOf(browser, 'supervisor'), await pageOf(browser, 'reader')];
     for (const each of [page, other]) await each.goto(address);
     const everywhere = async (open: number, all: number): Promise<void> => {

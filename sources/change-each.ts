@@ -72,10 +72,10 @@ export async function makeEach(service: RecordService, changing: Changing): Prom
   await beforeEnd(mark, [...plans, ...lines]);
   const each: EachOutcome[] = [];
   let away: Problem | null = null;
-  const until = Date.now() + sendMs;
+  const until = performance.now() + sendMs;
   for (const [at, change] of changes.entries()) {
     const record = plans[at] as ChangedRecord;
-    const problem = away ? unsentAway(away) : Date.now() > until ? unsentLate(doing) : null;
+    const problem = away ? unsentAway(away) : performance.now() > until ? unsentLate(doing) : null;
     if (problem) {
       each.push({ record, outcome: 'refused', problem });
       continue;

@@ -142,8 +142,8 @@ const askMs = 15_000;
 
 /** What became of changes whose end was lost; null where the source cannot say within a few seconds. */
 export async function untilKnown(ask: () => Promise<boolean | null>): Promise<boolean | null> {
-  const until = Date.now() + askMs;
-  for (let times = 0; times < askTimes && Date.now() < until; times += 1) {
+  const until = performance.now() + askMs;
+  for (let times = 0; times < askTimes && performance.now() < until; times += 1) {
     const outcome = await ask().catch(() => null);
     if (outcome !== null) return outcome;
     await new Promise((resolve) => setTimeout(resolve, askAgainMs));

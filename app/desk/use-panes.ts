@@ -123,7 +123,7 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
           const failed = result !== null && 'state' in result && result.state === 'failed';
           if (!failed) {
             delete tries.current[id];
-            kept.current.set(key, { answer: result, at: Date.now() });
+            kept.current.set(key, { answer: result, at: performance.now() });
             for (const oldest of kept.current.keys()) {
               if (kept.current.size <= mostKept) break;
               kept.current.delete(oldest);
@@ -152,7 +152,7 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
     const toAsk = changed.filter((id) => {
       const key = keys[id] ?? '';
       const held = kept.current.get(key);
-      if (!held || Date.now() - held.at > keptMs) return true;
+      if (!held || performance.now() - held.at > keptMs) return true;
       fresh[id] = { key, answer: held.answer };
       return false;
     });
@@ -165,7 +165,7 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
     const key = latest.current.keys[id] ?? '';
     setKnown((now) => (now[id] ? now : { ...now, [id]: { key, answer } }));
     if (answer === null || !('state' in answer) || answer.state !== 'failed')
-      kept.current.set(key, { answer, at: Date.now() });
+      kept.current.set(key, { answer, at: performance.now() });
   }, []);
 
   // A source that went away is asked again by itself, less and less often; its panes mend without anybody reloading.

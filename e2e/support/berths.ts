@@ -1,11 +1,13 @@
 import { createServer } from 'node:http';
+import type { Page } from '@playwright/test';
 import mysql from 'mysql2/promise';
 import type { Changes, Setting } from '../../core/dataset/change/schema.ts';
 import type { DataSet, Request } from '../../core/dataset/schema.ts';
 import type { Field } from '../../core/value/field/field.ts';
+import { publishDraft } from './build.ts';
 import { installation } from './installation.ts';
-import { dataSetOf, sourceCalled, sourceOf, unique } from './make.ts';
-import { databaseServer, withDatabase } from './people.ts';
+import { dataSetOf, draftOf, sourceCalled, sourceOf, unique } from './make.ts';
+import { databaseServer, expect, withDatabase } from './people.ts';
 import { addRequisitions, changeRequisition, removeRequisitions } from './stores.ts';
 
 /* The same few records in each kind of source whose records can be changed, so that one journey can be made on all of them. */
@@ -32,7 +34,7 @@ const set = (field: string, to: Setting) => ({ field, to });
 
 /** What people may do to them. `more` is set of each that is added. */
 const changesOf = ({ name, state, asked }: Names, more: Record<string, string> = {}): Changes => ({
-  inPlace: [name],
+  inPlace: [name, asked],
   actions: [
     {
       name: 'shut',
@@ -306,4 +308,42 @@ export async function berthsInStores(): Promise<Berths> {
     changeOutside: (name) => changeRequisition(name, { RaisedOn: '2027-07-07' }),
     end: () => removeRequisitions('Vessel', vessel),
   };
+}
+
+/** A dashboard over them that is published; gives its address. */
+export async function publishBerths(page: Page, { dataSet, fields, keeping }: Berths): Promise<string> {
+  const about = { dataSet, ...(keeping ? { keeping } : {}) };
+  const { edited, read } = await draftOf({
+    version: 3,
+    title: unique('Berths'),
+    scope: [],
+    panes: [
+      {
+        kind: 'card',
+        id: 'open',
+        title: 'Open',
+        ...about,
+        measure: 'open',
+        against: 'none',
+        when: 'any',
+        place: { x: 0, y: 0, w: 3, h: 3 },
+      },
+      {
+        kind: 'table',
+        id: 'all',
+        title: 'All berths',
+        ...about,
+        columns: [{ field: fields.name, width: 200 }, { field: fields.state }, { field: fields.asked }],
+        order: [{ by: fields.name }],
+        actions: ['shut', 'say', 'add', 'remove'],
+        inPlace: [fields.name, fields.asked],
+        pageSize: 12,
+        place: { x: 0, y: 3, w: 12, h: 12 },
+      },
+    ],
+  });
+  await page.goto(edited);
+  await publishDraft(page);
+  await expect(page.getByText('Published: version 1')).toBeVisible();
+  return read;
 }

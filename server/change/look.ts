@@ -8,6 +8,7 @@ import type { Context } from '#core/dashboard/flow/context.ts';
 import { keyAndTitle } from '#core/dataset/naming.ts';
 import { allOf, type RecordsPlan } from '#core/plan/plan.ts';
 import { cellText } from '#core/value/field/value.ts';
+import { formatNumber } from '#core/value/format/format.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { paneFilter } from '../panes/visible.ts';
 import { runPlan } from '../records/run.ts';
@@ -94,7 +95,7 @@ export const tooMany = (doing: string, most: number, many: string): ProblemError
   new ProblemError({
     code: 'too-much',
     doing,
-    why: `it may be done to ${most.toLocaleString('en-GB')} ${most === 1 ? 'at a time' : `${many} at once`}, and these are more`,
+    why: `it may be done to ${formatNumber(String(most))} ${most === 1 ? 'at a time' : `${many} at once`}, and these are more`,
     mend: 'Mark fewer, or narrow what the page shows.',
   });
 

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { createServer, type Server } from 'node:http';
+import { eq } from 'drizzle-orm';
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, test, vi } from 'vitest';
 import type { Context } from '#core/dashboard/flow/context.ts';
 import { plainCall } from '#core/dataset/http/schema.ts';
@@ -151,6 +152,16 @@ describe('records that are fetched when somebody asks', () => {
     expect(asked).toEqual(['/scans?gate=north', '/scans?gate=south']);
     await runPlan(records(from(source, 'north', 0)), doing);
     expect(asked).toHaveLength(3);
+  });
+
+  test('are not taken for fresh since a clock was ahead that has been put back', async () => {
+    const source = await add();
+    await runPlan(records(from(source)), doing);
+    const ahead = new Date(Date.now() + 3_600_000);
+    await database().update(fetched).set({ trueAt: ahead }).where(eq(fetched.sourceId, source));
+    const { trueAt } = await runPlan(records(from(source)), doing);
+    expect(asked).toHaveLength(2);
+    expect(Date.parse(trueAt ?? '')).toBeLessThan(ahead.getTime());
   });
 
   test('are fetched again after a change from here, also by whoever would have waited for what was begun before it', async () => {

@@ -82,9 +82,15 @@ export async function openFetched(query: FetchRequest): Promise<FetchedRecords> 
   }
 }
 
-/** Relations that were found to be too large to fetch whole, so that it is not tried for every pane; forgotten in time. */
+/** Relations that were found to be too large to fetch whole, so that it is not tried for every pane; forgotten in time (`performance.now()`). */
 const tooLarge = new Map<string, number>();
 const rememberLargeMs = 600_000;
+
+/** Milliseconds since a moment; what lies ahead of now was noted by a clock that has been put back since, and is as old as can be. */
+function ageOf(moment: Date): number {
+  const age = Date.now() - moment.getTime();
+  return age < 0 ? Number.POSITIVE_INFINITY : age;
+}
 
 async function opened(
   from: Relation,
@@ -96,10 +102,9 @@ async function opened(
   const key = digest([from.source, from.request, from.inputs, fields, where ?? null]);
   const start = new Date();
   const large = tooLarge.get(key) ?? 0;
-  if (large > Date.now()) throw new TooManyRecords(doing, mostWhileWaiting);
+  if (large > performance.now()) throw new TooManyRecords(doing, mostWhileWaiting);
   const known = await stored(key);
-  const isFresh = (record: Stored): boolean =>
-    !record.isPast && Date.now() - record.trueAt.getTime() < freshSeconds * 1000;
+  const isFresh = (record: Stored): boolean => !record.isPast && ageOf(record.trueAt) < freshSeconds * 1000;
   if (known && isFresh(known)) return viewOf(key, known);
   const running = underWay.get(key) ?? alone(key, isFresh, () => fetchAgain(key, from, where, doing));
   underWay.set(key, running);
@@ -115,7 +120,7 @@ async function opened(
     return isPast ? await opened(from, where, request) : await viewOf(key, record);
   } catch (thrown) {
     if (thrown instanceof ProblemError) await noteOutcome(from.source, thrown.problem);
-    if (thrown instanceof TooManyRecords) tooLarge.set(key, Date.now() + rememberLargeMs);
+    if (thrown instanceof TooManyRecords) tooLarge.set(key, performance.now() + rememberLargeMs);
     // What was true a while ago, and says so, is better than nothing.
     else if (known && !signal?.aborted && Date.now() - known.trueAt.getTime() < longestStaleMs)
       return viewOf(key, known);

@@ -88,6 +88,16 @@ test('what is taken on is not taken on twice', async () => {
   expect(taken.flat()).toEqual([id]);
 });
 
+test('what a clock made due that was ahead, and has been put back since, does not wait until then', async () => {
+  const id = await keptSet({ kind: 'minutes', minutes: 30 });
+  await kept.askForRefresh(id);
+  await expect.poll(() => recordsOf(id), soon).toBe(25);
+  const backThen = new Date(Date.now() - 86_400_000);
+  const taken = await Promise.all([kept.leaseDue(backThen), kept.leaseDue(backThen)]);
+  expect(taken.flat().filter((each) => each === id)).toEqual([id]);
+  await installed.own.query('UPDATE kept SET next_at = NULL');
+});
+
 /** What comes over a page's stream, until it ends. */
 function listenTo(response: Response): { heard: () => string; ended: Promise<void> } {
   const reader = response.body?.pipeThrough(new TextDecoderStream()).getReader();

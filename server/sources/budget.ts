@@ -1,4 +1,5 @@
 import { and, eq, sql } from 'drizzle-orm';
+import { formatNumber } from '#core/value/format/format.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { askedToWait, type Budget } from '#sources/outgoing/client.ts';
 import { database } from '../store/database.ts';
@@ -42,7 +43,7 @@ export function budgetOf(sourceId: string, perDay: number | undefined, now: () =
       throw new ProblemError({
         code: 'too-much',
         doing,
-        why: `today’s allowance of ${(perDay ?? 0).toLocaleString('en-GB')} calls is used up`,
+        why: `today’s allowance of ${formatNumber(String(perDay ?? 0))} calls is used up`,
         mend: 'It starts again at midnight (UTC). What was fetched before is still shown; raise the allowance if the service allows more.',
       });
     },

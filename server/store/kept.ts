@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, gt, inArray, lte, not, notExists, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, exists, gt, inArray, lte, not, notExists, or, sql } from 'drizzle-orm';
 import type { Spans } from '#core/dataset/kept/spans.ts';
 import type { RejectedRecord } from '#core/dataset/upload.ts';
 import { type Problem, ProblemError } from '#core/value/problem/problem.ts';
@@ -303,12 +303,23 @@ export async function keptState(
 /** How long what was taken on is left alone; a refresh that ends sets its own next moment. */
 const leaseMs = 5 * 60_000;
 
-/** Takes on the data sets whose refresh is due. One that was taken on and cut off is due again after a while. */
+/** Records that were true this much later than now were fetched by a clock that has been put back since. */
+const clockMs = 60_000;
+
+/**
+ * Takes on the data sets whose refresh is due. One that was taken on and cut off is due again after a while; one whose moment was worked
+ * out by a clock that was ahead is due now, lest it waits until then.
+ */
 export async function leaseDue(now: Date): Promise<string[]> {
+  const [leased, ahead] = [leaseMs, clockMs].map((ms) => new Date(now.getTime() + ms)) as [Date, Date];
+  const fetchedAhead = database()
+    .select({ id: keptVersions.id })
+    .from(keptVersions)
+    .where(and(eq(keptVersions.id, kept.versionId), gt(keptVersions.trueAt, ahead)));
   const rows = await database()
     .update(kept)
-    .set({ nextAt: new Date(now.getTime() + leaseMs) })
-    .where(lte(kept.nextAt, now))
+    .set({ nextAt: leased })
+    .where(or(lte(kept.nextAt, now), and(gt(kept.nextAt, leased), exists(fetchedAhead))))
     .returning({ id: kept.dataSetId });
   return rows.map(({ id }) => id);
 }

@@ -106,9 +106,9 @@ const keptMs = 10_000;
 /** A source with its credential. Panes that ask at once share one look-up; one that fails is not kept. */
 export function sourceWithSecret(id: string): Promise<WithSecret> {
   const known = opened.get(id);
-  if (known && known.until > Date.now()) return known.source;
+  if (known && known.until > performance.now()) return known.source;
   const source = readSource(id);
-  opened.set(id, { source, until: Date.now() + keptMs });
+  opened.set(id, { source, until: performance.now() + keptMs });
   source.catch(() => opened.delete(id));
   return source;
 }

@@ -7,6 +7,7 @@ import { pipeline } from 'node:stream/promises';
 import type { ReadableStream } from 'node:stream/web';
 import { createGunzip } from 'node:zlib';
 import type { FileReading } from '#core/dataset/upload.ts';
+import { formatNumber } from '#core/value/format/format.ts';
 import { diskProblem, ProblemError } from '#core/value/problem/problem.ts';
 import { cacheFolder } from '../kept/cache.ts';
 import { settings } from '../settings.ts';
@@ -36,7 +37,7 @@ function atMost(bytes: number, what: string): Transform {
       if (seen > bytes)
         done(
           problem(
-            `${what} is larger than ${Math.round(bytes / 1e6).toLocaleString('en-GB')} MB`,
+            `${what} is larger than ${formatNumber(String(Math.round(bytes / 1e6)))} MB`,
             'Split it, or have whoever runs this installation allow more (SLATE_UPLOAD_MB).',
           ),
         );

@@ -54,12 +54,12 @@ export function asking(auth: Auth, secret: string, client: HttpClient) {
   const tokenOf = async (isNew: boolean): Promise<string> => {
     if (auth.kind !== 'client') return '';
     const known = tokens.get(tokenKey);
-    if (known && !isNew && known.until > Date.now()) return known.token;
+    if (known && !isNew && known.until > performance.now()) return known.token;
     const made = freshToken(auth, secret, client);
-    const entry = { token: made.then(({ token }) => token), until: Date.now() + usualMs };
+    const entry = { token: made.then(({ token }) => token), until: performance.now() + usualMs };
     tokens.set(tokenKey, entry);
     entry.token.catch(() => tokens.delete(tokenKey));
-    entry.until = Date.now() + (await made).ms - earlyMs;
+    entry.until = performance.now() + (await made).ms - earlyMs;
     return entry.token;
   };
   const withCredential = async (call: Outgoing, isNew: boolean): Promise<Outgoing> => {

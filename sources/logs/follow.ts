@@ -116,7 +116,7 @@ async function takeLines(
     if (before.length > 0 && !out.write(clean(before))) await once(out, 'drain');
   };
   const finish = async (): Promise<void> => {
-    const isSettled = file.isPacked || Date.now() - file.changedMs > settledMs;
+    const isSettled = file.isPacked || Math.abs(Date.now() - file.changedMs) > settledMs;
     if (lastRecord && !isSettled) {
       const text = waiting.toString('latin1');
       const at = await lastRecord(text);

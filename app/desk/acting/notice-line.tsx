@@ -1,5 +1,6 @@
 import { Undo2, X } from 'lucide-react';
 import { Button, IconButton } from '../../ui/button.tsx';
+import { FootLine } from '../../ui/foot-line.tsx';
 import { StateMark } from '../../ui/state-mark.tsx';
 import type { Notice } from './use-acting.ts';
 
@@ -14,13 +15,9 @@ export function NoticeLine({
   onClose: () => void;
 }) {
   return (
-    <div
-      role="status"
-      aria-label="What was done"
-      className="no-print pointer-events-none fixed inset-x-0 bottom-4 z-50 flex justify-center px-4"
-    >
+    <FootLine name="What was done">
       {notice && (
-        <div className="appear pointer-events-auto flex max-w-2xl items-center gap-3 rounded-[6px] border border-line bg-sheet py-2 pr-2 pl-4 text-ink shadow-[0_8px_28px_rgb(0_0_0/0.16)]">
+        <>
           <StateMark tone={notice.isBad ? 'broken' : 'settled'} word="" />
           <span className="min-w-0">{notice.words}</span>
           {notice.undo !== null && (
@@ -31,8 +28,8 @@ export function NoticeLine({
           <IconButton name="Close" onClick={onClose}>
             <X className="size-4" />
           </IconButton>
-        </div>
+        </>
       )}
-    </div>
+    </FootLine>
   );
 }

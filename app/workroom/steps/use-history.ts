@@ -52,7 +52,10 @@ export function useHistory<T>(start: T) {
     about: '',
     at: 0,
   });
-  const put = useCallback((next: T, about = '') => act({ kind: 'put', next, about, at: Date.now() }), []);
+  const put = useCallback(
+    (next: T, about = '') => act({ kind: 'put', next, about, at: performance.now() }),
+    [],
+  );
   return {
     now,
     past,

@@ -1,3 +1,4 @@
+import { formatNumber } from '#core/value/format/format.ts';
 import { linkOf } from './limits.ts';
 import { isObject } from './members.ts';
 import type { PagedAnswer } from './paging.ts';
@@ -95,10 +96,10 @@ export function cutOff(
 ): string | null {
   if (paging.kind === 'first') return null;
   const members = membersOf(answer.body);
-  const came = fetched === 1 ? '1 record came' : `${fetched.toLocaleString('en-GB')} records came`;
+  const came = fetched === 1 ? '1 record came' : `${formatNumber(String(fetched))} records came`;
   const total = totalOf(members, answer.count);
   if (total !== null && total > fetched)
-    return `${came}, but the service says that there are ${total.toLocaleString('en-GB')}`;
+    return `${came}, but the service says that there are ${formatNumber(String(total))}`;
   const all = pagesOf(members);
   if (all !== null && all > page + 1)
     return `${page + 1 === 1 ? '1 page' : `${page + 1} pages`} came, but the service says that there are ${all}`;
