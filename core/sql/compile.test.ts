@@ -99,8 +99,11 @@ describe('text', () => {
 
   test('values are compared without case on both sides', () => {
     const { text, values } = where({ field: 'cause', test: { op: 'is', values: ['WeAther'] } });
-    expect(text).toContain('lower(nullif(r."cause", \'\')) = ANY($1::text[])');
+    // As the column is: only so does PostgreSQL look for it in the table that it comes from, before that is joined.
+    expect(text).toContain('lower(r."cause") = ANY($1::text[])');
     expect(values).toEqual([['weather']]);
+    const { text: blank } = where({ field: 'cause', test: { op: 'is', values: ['WeAther', null] } });
+    expect(blank).toContain('nullif(r."cause", \'\') IS NULL');
   });
 
   test('that was picked is compared letter for letter', () => {

@@ -3,8 +3,11 @@ import type { Dialect } from '#core/sql/dialect/dialect.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { and, bind, join, or, type Sql, sql } from './fragment.ts';
 
-/** What compiling needs to know of a field: how it is written in SQL, and its type. */
-export type FieldSql = (name: string) => { value: Sql; field: Field };
+/**
+ * What compiling needs to know of a field: how it is written in SQL, and its type. `asItIs` is its column, in which an empty text is not
+ * blank yet: what is compared with other texts alone comes to the same, and databases can compare it before they join.
+ */
+export type FieldSql = (name: string) => { value: Sql; asItIs: Sql; field: Field };
 
 const isText = (type: Field['type']): boolean => type === 'text' || type === 'nested';
 const always = sql`TRUE`;
@@ -17,9 +20,11 @@ export function filterSql(filter: Filter, fieldSql: FieldSql, dialect: Dialect):
   if ('any' in filter) return filter.any.length === 0 ? always : sql`(${join(each(filter.any), or)})`;
   if ('none' in filter)
     return filter.none.length === 0 ? always : sql`(NOT (${join(each(filter.none), or)}))`;
-  const { value, field } = fieldSql(filter.field);
-  if (filter.test.op === 'against') return againstSql(filter.test, value, field, fieldSql, dialect);
-  return testSql(filter.test, value, field, dialect);
+  const { test } = filter;
+  const { value, asItIs, field } = fieldSql(filter.field);
+  if (test.op === 'against') return againstSql(test, value, field, fieldSql, dialect);
+  const isOfTexts = (test.op === 'is' || test.op === 'isNot') && test.values.every(Boolean);
+  return testSql(test, isOfTexts ? asItIs : value, field, dialect);
 }
 
 /** A filter as conditions that all have to hold: none where it keeps everything. */

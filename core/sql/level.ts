@@ -90,5 +90,6 @@ export const fieldReader =
     const column = columns.get(name);
     if (!column) throw new RangeError(`“${name}” was not asked for`);
     const isEmpty = field.type === 'text' && column.mayBeEmpty;
-    return { field, value: isEmpty ? sql`nullif(${column.value}, '')` : column.value };
+    const value = isEmpty ? sql`nullif(${column.value}, '')` : column.value;
+    return { field, value, asItIs: column.value };
   };

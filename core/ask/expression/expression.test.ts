@@ -174,7 +174,8 @@ describe('any text at all', () => {
               fieldSql: (name) => {
                 const field = fields.find((each) => each.name === name);
                 if (!field) throw new RangeError(name);
-                return { field, value: sql`r.${identifier(name)}` };
+                const value = sql`r.${identifier(name)}`;
+                return { field, value, asItIs: value };
               },
               dialect,
               zone: 'Europe/London',
