@@ -1,6 +1,5 @@
 import { z } from 'zod';
 import { type AskedFollowUp, type FollowUpAnswer, mostFileBytes, mostFiles } from '#core/change/follow-up.ts';
-import { recordPlace } from '#core/change/place.ts';
 import type { Context } from '#core/dashboard/flow/context.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
@@ -8,6 +7,7 @@ import { findRecord } from '../panes/opened-record.ts';
 import { actRefusal } from '../permission.ts';
 import { addFollowUp, deskActors, fileOf, followUpOf, noteSeen } from '../store/follow-ups.ts';
 import type { User } from '../store/people.ts';
+import { placeOfRecords } from '../store/record-place.ts';
 import { tellOfFollowUp } from './tell.ts';
 
 /* Following up on a record that a pane shows. */
@@ -46,7 +46,7 @@ export async function followUpFor(
   signal: AbortSignal,
 ): Promise<FollowUpAnswer> {
   const { dataSetId, dataSet } = await followed(pane, key, context, signal);
-  const place = recordPlace(dataSetId, dataSet);
+  const place = await placeOfRecords(dataSetId, dataSet);
   const [view, people] = await Promise.all([followUpOf({ deskId, place, key }, user.id), deskActors(deskId)]);
   return { view, people, refusal: actRefusal(user, deskId) };
 }
@@ -63,7 +63,7 @@ export async function seeFollowUp(
   signal: AbortSignal,
 ): Promise<void> {
   const { dataSetId, dataSet } = await followed(pane, key, context, signal);
-  await noteSeen({ deskId, place: recordPlace(dataSetId, dataSet), key }, user.id);
+  await noteSeen({ deskId, place: await placeOfRecords(dataSetId, dataSet), key }, user.id);
 }
 
 /** A file that was noted of a record that a pane shows; null where there is none. */
@@ -75,7 +75,7 @@ export async function fileNotedOf(
 ): Promise<{ readonly name: string; readonly bytes: Buffer } | null> {
   if (!z.uuid().safeParse(file).success) return null;
   const { dataSetId, dataSet } = await followed(pane, key, context, signal);
-  return fileOf({ deskId, place: recordPlace(dataSetId, dataSet), key }, file);
+  return fileOf({ deskId, place: await placeOfRecords(dataSetId, dataSet), key }, file);
 }
 
 /** A name that any system can store a file under. */
@@ -136,7 +136,7 @@ export async function sayOfRecord(
     deskId,
     dashboardId,
     dataSetId,
-    place: recordPlace(dataSetId, dataSet),
+    place: await placeOfRecords(dataSetId, dataSet),
     key,
     pane,
     title,

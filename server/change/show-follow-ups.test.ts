@@ -22,6 +22,7 @@ import {
 import { addDesk } from '../store/desks.ts';
 import { addFollowUp, followedUp, type NewNote } from '../store/follow-ups.ts';
 import type { User } from '../store/people.ts';
+import { joinPlaces, placeOfRecords } from '../store/record-place.ts';
 import { showFollowUps, showsFollowUps } from './show-follow-ups.ts';
 import { tellOfFollowUp } from './tell.ts';
 
@@ -178,6 +179,32 @@ test('who may see only some records learns nothing of what was noted of the othe
 async function keysOf(id: string, person: Asker): Promise<string[]> {
   return [...(await records([], person, id)).keys()];
 }
+
+test('records of a data set that is made of another are followed up as those of that one, what was noted before too', async () => {
+  const urgent = randomUUID();
+  const found = await findDataSet(orders);
+  if (!found) throw new Error('no data set');
+  const { request: _, steps: __, start: ___, ...rest } = found.definition;
+  const definition: DataSet = { ...rest, request: { kind: 'of', dataSet: orders, columns: [] } };
+  await addDataSet({ id: urgent, name: 'Urgent orders', definition, by: by.id });
+  expect(await placeOfRecords(urgent, definition)).toBe(await placeOfRecords(orders, found.definition));
+
+  // What stood apart until now is put with the rest, unless the record has something there already.
+  const apart = recordPlace(urgent, definition);
+  expect(apart).not.toBe(await placeOfRecords(orders, found.definition));
+  await noteOf('31', { dataSetId: urgent, place: apart });
+  await noteOf('32');
+  await noteOf('32', { dataSetId: urgent, place: apart, state: 'settled' });
+  await joinPlaces();
+  await joinPlaces();
+  const noted = new Map((await followedUp(orders, 100)).map(({ record, state }) => [record, state]));
+  expect([noted.get('31'), noted.get('32')]).toEqual(['waiting', 'waiting']);
+  expect((await followedUp(urgent, 100)).length).toBe(noted.size);
+
+  // One that is of something else by its key is not.
+  const perNote: DataSet = { ...definition, key: 'what' };
+  expect(await placeOfRecords(urgent, perNote)).toBe(recordPlace(urgent, perNote));
+});
 
 test('what no key identifies has no follow-ups, and without its data set they say so', async () => {
   const stored = await findDataSet(orders);

@@ -4,6 +4,7 @@ import { followUpsConnection } from '#sources/follow-ups/connection.ts';
 import { dataChanged } from '../store/data-changed.ts';
 import { allDataSets, type StoredDataSet } from '../store/data-sets.ts';
 import { noteChangedRecords } from '../store/kept.ts';
+import { placeOfRecords } from '../store/record-place.ts';
 import { findBuiltInSource, noteChanged } from '../store/sources.ts';
 
 /**
@@ -46,9 +47,18 @@ export const tellOf = (...changed: readonly [ChangedSet, ...ChangedSet[]]): Prom
     ({ id, definition }) => changed.some((each) => id === each.id || mayShow(definition, each.dataSet)),
   );
 
+/** The data sets whose records are followed up as those of one are: the same wherever they are shown. */
+async function followedUpAs(id: string): Promise<string[]> {
+  const followed = (await allDataSets()).filter((each) => each.id === id || each.definition.followUp);
+  const places = new Map<string, string>();
+  for (const each of followed) places.set(each.id, await placeOfRecords(each.id, each.definition));
+  return [...places].filter(([, place]) => place === places.get(id)).map(([each]) => each);
+}
+
 /** Tells every open page that somebody noted something of a record: those that show it, and those that show what was noted. */
 export async function tellOfFollowUp(dataSetId: string): Promise<void> {
   const source = await findBuiltInSource(followUpsConnection);
-  if (source === null) return dataChanged([dataSetId]);
-  return tell([dataSetId], source, ({ definition }) => definition.source === source);
+  const same = await followedUpAs(dataSetId);
+  if (source === null) return dataChanged(same);
+  return tell(same, source, ({ definition }) => definition.source === source);
 }

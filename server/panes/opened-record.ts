@@ -1,5 +1,4 @@
 import type { Filter } from '#core/ask/condition/resolve.ts';
-import { recordPlace } from '#core/change/place.ts';
 import { valueSaid } from '#core/change/words.ts';
 import { casesOf, inCase } from '#core/dashboard/flow/cases.ts';
 import type { Context } from '#core/dashboard/flow/context.ts';
@@ -15,6 +14,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import { type Cell, labelOf } from '#core/value/field/value.ts';
 import { countRecords, runPlan } from '../records/run.ts';
 import { historyOf } from '../store/changes.ts';
+import { placeOfRecords } from '../store/record-place.ts';
 import { gone } from './gone.ts';
 import { type OffersFrom, recordOffers } from './offers-from.ts';
 import { recordsPlan } from './records-plan.ts';
@@ -101,7 +101,9 @@ export async function openRecord(
   const [offers, history, cases, lists] = await Promise.all([
     isThere ? recordOffers(pane, { id: use.dataSet, dataSet, key: from.key }, context, signal) : null,
     // Of a record that is not shown nothing is told, whatever was done to it.
-    isThere ? pastOf(recordPlace(use.dataSet, dataSet), dataSet, from.key, shown, context) : [],
+    isThere
+      ? placeOfRecords(use.dataSet, dataSet).then((place) => pastOf(place, dataSet, from.key, shown, context))
+      : [],
     Promise.all(
       casesOf(detail, dataSet, context.dashboard).map(async (of) => ({
         pane: of.pane.id,

@@ -4,6 +4,7 @@ import { tidyCache } from '../kept/cache.ts';
 import { isSetUp, newCode } from '../people/set-up.ts';
 import { settings } from '../settings.ts';
 import { migrateDatabase } from '../store/database.ts';
+import { joinPlaces } from '../store/record-place.ts';
 import { endAll } from './end.ts';
 import { standInAccess } from './stand-in-access.ts';
 
@@ -11,6 +12,7 @@ import { standInAccess } from './stand-in-access.ts';
 export async function prepare(say: (line: string) => void): Promise<() => Promise<void>> {
   const { SLATE_DEMO } = settings();
   await migrateDatabase();
+  await joinPlaces();
   let stopClock = (): void => undefined;
   if (SLATE_DEMO) {
     say('Filling the demo where it is empty …');

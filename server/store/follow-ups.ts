@@ -8,11 +8,11 @@ import type {
   ListedFollowUp,
 } from '#core/change/follow-up.ts';
 import type { FollowUpPart } from '#core/change/follow-up-data.ts';
-import { recordPlace } from '#core/change/place.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import type { FollowedUpRecords } from '#sources/follow-ups/read.ts';
 import { findDataSet } from './data-sets.ts';
 import { database } from './database.ts';
+import { placeOfRecords } from './record-place.ts';
 import { dashboards, followUpFiles, followUpNotes, followUps, followUpTellings, users } from './tables.ts';
 
 /* What people must do about records, whatever the source of those, and all that was said of it. */
@@ -166,7 +166,7 @@ export const followedUp: FollowedUpRecords = async (dataSet, most) => {
       to_char(f.touched_at AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.US"Z"') AS touched_at,
       (SELECT count(*)::text FROM follow_up_notes n WHERE n.follow_up_id = f.id) AS notes
     FROM follow_ups f LEFT JOIN users u ON u.id = f.given_to
-    WHERE f.place = ${recordPlace(dataSet, found.definition)}
+    WHERE f.place = ${await placeOfRecords(dataSet, found.definition)}
     ORDER BY f.key, f.touched_at DESC, f.id LIMIT ${most}`);
   return rows;
 };
