@@ -6,6 +6,7 @@ import {
   Outlet,
   Scripts,
   ScrollRestoration,
+  type ShouldRevalidateFunctionArgs,
   useRouteLoaderData,
 } from 'react-router';
 import { writeNumbersIn } from '#core/value/number-style.ts';
@@ -24,6 +25,10 @@ export const loader = openToAll(async ({ request, context }: Route.LoaderArgs) =
   ...(await readLook(request.headers.get('cookie'))),
   nonce: context.nonce,
 }));
+
+/** How pages look changes by that being chosen alone: nothing else has to ask for it. */
+export const shouldRevalidate = ({ formAction }: ShouldRevalidateFunctionArgs): boolean =>
+  formAction === '/look';
 
 export function Layout({ children }: { children: ReactNode }) {
   useEffect(sayLive, []);

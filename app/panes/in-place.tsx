@@ -2,10 +2,10 @@ import { Pencil } from 'lucide-react';
 import { type ReactNode, useState } from 'react';
 import type { ShownField } from '#core/dashboard/pane/shown.ts';
 import { type Cell, cellText } from '#core/value/field/value.ts';
-import { Button } from '../ui/button.tsx';
-import { smallBox } from '../ui/field.tsx';
+import { Later, later } from '../ui/later.tsx';
 import { Popover } from '../ui/popover.tsx';
-import { ValueInput } from '../ui/value-input.tsx';
+
+const placeForm = later(() => import('./place-form.tsx').then((module) => module.PlaceForm));
 
 /** A value that can be changed where it stands: Enter sends it, Esc takes it back, and what is wrong with it stands beside it. */
 export function InPlace({
@@ -78,42 +78,21 @@ export function InPlace({
           }
         >
           {draft && (
-            <form
-              className="flex flex-col gap-2"
-              onSubmit={(event) => {
-                event.preventDefault();
-                void send();
+            <Later
+              of={placeForm}
+              props={{
+                field,
+                of,
+                zone,
+                mayBeBlank,
+                busy,
+                problem,
+                value: draft.value,
+                onChange: (value) => setDraft({ ...draft, value }),
+                onSend: () => void send(),
+                onCancel: () => turn(false),
               }}
-            >
-              <p className="text-small text-slate">
-                <span className="font-strong">{field.label}</span>
-                {field.unit && ` (${field.unit})`} of {of}
-              </p>
-              <ValueInput
-                aria-label={field.label}
-                field={field}
-                value={draft.value}
-                mayBeBlank={mayBeBlank}
-                zone={zone}
-                onChange={(value) => setDraft({ ...draft, value })}
-                className={`${smallBox} w-full`}
-                autoFocus
-                aria-invalid={problem !== null}
-              />
-              {problem !== null && (
-                <p role="alert" className="text-small break-words text-broken">
-                  {problem}
-                </p>
-              )}
-              <div className="flex gap-2">
-                <Button type="submit" look="main" disabled={busy}>
-                  {busy ? 'Sending …' : 'Change it'}
-                </Button>
-                <Button look="quiet" onClick={() => turn(false)}>
-                  Cancel
-                </Button>
-              </div>
-            </form>
+            />
           )}
         </Popover>
       </span>

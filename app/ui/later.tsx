@@ -38,8 +38,11 @@ export function later<Props>(load: () => Promise<ComponentType<Props>>): Script<
   return script;
 }
 
-/** Draws a component that comes later. Who opens it before it has come waits for it, and has the focus in it all the same. */
-export function Later<Props extends object>({ of, props }: { of: Script<Props>; props: Props }) {
+/** A component that comes later, null until it has, for who needs it now; whether the connection was lost on its way. */
+export function useScript<Props>(of: Script<Props>): {
+  Loaded: ComponentType<Props> | null;
+  isLost: boolean;
+} {
   const [subscribe] = useState(() => (redraw: () => void) => {
     let isWaiting = true;
     of.fetch().then(
@@ -55,12 +58,18 @@ export function Later<Props extends object>({ of, props }: { of: Script<Props>; 
     () => of.component(),
     () => null,
   );
-  const place = useRef<HTMLDivElement>(null);
-  const [isLate] = useState(Loaded === null);
   const [isLost, setLost] = useState(false);
   useEffect(() => {
     of.fetch().catch(() => setLost(true));
   }, [of]);
+  return { Loaded, isLost };
+}
+
+/** Draws a component that comes later. Who opens it before it has come waits for it, and has the focus in it all the same. */
+export function Later<Props extends object>({ of, props }: { of: Script<Props>; props: Props }) {
+  const { Loaded, isLost } = useScript(of);
+  const place = useRef<HTMLDivElement>(null);
+  const [isLate] = useState(Loaded === null);
   useFocusInSheet(place, isLate && Loaded !== null);
   return (
     <div ref={place} className="contents">

@@ -1,8 +1,11 @@
-import { Popover as Primitive } from 'radix-ui';
-import type { ReactNode } from 'react';
-import { isFocusFree } from './focus.ts';
+import { Slot } from 'radix-ui';
+import { type ReactNode, useId, useRef, useState } from 'react';
+import { later, useScript } from './later.tsx';
+import type { PopoverSheetProps } from './popover-sheet.tsx';
 
-/** A control opened in place, under the words it belongs to. */
+const sheet = later(() => import('./popover-sheet.tsx').then((module) => module.PopoverSheet));
+
+/** A control opened in place, under the words it belongs to. Those are on the page from its start; what opens comes later. */
 export function Popover({
   label,
   trigger,
@@ -19,24 +22,42 @@ export function Popover({
   /** `double`: for two columns beside each other. */
   wide?: boolean | 'double';
 }) {
+  const [own, setOwn] = useState(false);
+  const anchor = useRef<HTMLElement>(null);
+  const id = useId();
+  const isOpen = open ?? own;
+  const turn = (next: boolean): void => {
+    setOwn(next);
+    onOpenChange?.(next);
+  };
   return (
-    <Primitive.Root {...(open === undefined ? {} : { open })} {...(onOpenChange ? { onOpenChange } : {})}>
-      <Primitive.Trigger asChild>{trigger}</Primitive.Trigger>
-      <Primitive.Portal>
-        <Primitive.Content
-          aria-label={label}
-          align="start"
-          // By the time that it is gone the person may be at work elsewhere; then nothing brings them back.
-          onCloseAutoFocus={(event) => {
-            if (!isFocusFree()) event.preventDefault();
-          }}
-          sideOffset={8}
-          collisionPadding={12}
-          className={`z-40 max-h-[min(70vh,var(--radix-popover-content-available-height))] overflow-auto rounded-[6px] border border-line bg-sheet p-4 text-body text-ink shadow-[0_8px_28px_rgb(0_0_0/0.16)] ${wide === 'double' ? 'w-[min(42rem,94vw)]' : wide ? 'w-[min(30rem,92vw)]' : 'w-[min(21rem,92vw)]'}`}
+    <>
+      <Slot.Root
+        ref={anchor}
+        aria-haspopup="dialog"
+        aria-expanded={isOpen}
+        {...(isOpen ? { 'aria-controls': id } : {})}
+        data-state={isOpen ? 'open' : 'closed'}
+        onClick={() => turn(!isOpen)}
+      >
+        {trigger}
+      </Slot.Root>
+      {isOpen && (
+        <Opened
+          id={id}
+          label={label}
+          anchor={anchor}
+          width={wide === 'double' ? 'double' : wide ? 'wide' : 'usual'}
+          onClose={() => turn(false)}
         >
           {children}
-        </Primitive.Content>
-      </Primitive.Portal>
-    </Primitive.Root>
+        </Opened>
+      )}
+    </>
   );
+}
+
+function Opened(props: PopoverSheetProps) {
+  const { Loaded } = useScript(sheet);
+  return Loaded && <Loaded {...props} />;
 }
