@@ -31,9 +31,16 @@ const named: Plugin = {
 
 const programs = ['prepare', 'records', 'worker', 'services', 'read-upload', 'manage'];
 
+/** Scripts know where other files are from the page, which may be under a path that is known once it is served. */
+const renderBuiltUrl = (file: string, { hostType }: { hostType: 'js' | 'css' | 'html' }) =>
+  hostType === 'js'
+    ? { runtime: `((globalThis.slatePath ?? '') + ${JSON.stringify(`/${file}`)})` }
+    : { relative: true };
+
 export default defineConfig(({ isSsrBuild }) => ({
   plugins: [tailwindcss(), reactRouter(), ...(isSsrBuild ? [named] : [])],
   ssr: { noExternal: builtIn },
+  experimental: { renderBuiltUrl },
   build: {
     rollupOptions: isSsrBuild
       ? {

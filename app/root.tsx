@@ -12,6 +12,7 @@ import {
 import { writeNumbersIn } from '#core/value/number-style.ts';
 import { readLook } from '#server/cookies.ts';
 import { openToAll } from '#server/guard.ts';
+import { here } from './ui/here.ts';
 import './app.css';
 import type { Route } from './+types/root';
 import { ButtonLink } from './ui/button.tsx';
@@ -40,9 +41,12 @@ export function Layout({ children }: { children: ReactNode }) {
       <head>
         <meta charSet="utf-8" />
         <meta name="viewport" content="width=device-width, initial-scale=1" />
-        <link rel="icon" href="/mark.svg" type="image/svg+xml" />
+        <link rel="icon" href={here('/mark.svg')} type="image/svg+xml" />
         <Meta />
         <Links />
+        {here('') !== '' && (
+          <script nonce={nonce}>{`window.slatePath = ${JSON.stringify(here(''))};`}</script>
+        )}
         <script nonce={nonce}>{earlyClickScript}</script>
       </head>
       <body>

@@ -79,7 +79,8 @@ try {
   });
   askForRecords();
   const port = await servePages();
-  say(`Slate Glass is ready at http://127.0.0.1:${port} ${words}`);
+  const under = new URL(process.env.SLATE_ADDRESS || 'http://127.0.0.1').pathname.replace(/\/$/, '');
+  say(`Slate Glass is ready at http://127.0.0.1:${port}${under} ${words}`);
   process.send?.({ port });
   untilStopped(async () => {
     isStopping = true;

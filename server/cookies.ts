@@ -1,7 +1,7 @@
 import { createCookie } from 'react-router';
 import { type NumberStyle, numberStyle, numberStyles } from '#core/value/number-style.ts';
 import { isId } from './ids.ts';
-import { isOverTls, settings } from './settings.ts';
+import { basePath, isOverTls, settings } from './settings.ts';
 import { sessionSeconds } from './store/people.ts';
 
 const yearSeconds = 31_536_000;
@@ -10,7 +10,7 @@ const session = createCookie('slate_session', { httpOnly: true, sameSite: 'lax',
 /** Names the browser, for a year, to the accounts that have signed in from it. */
 const place = createCookie('slate_place', { httpOnly: true, sameSite: 'lax', maxAge: yearSeconds });
 /** What is to come back from where people sign in, for as long as that takes. */
-const going = createCookie('slate_going', { httpOnly: true, sameSite: 'lax', maxAge: 600, path: '/sign-in' });
+const going = createCookie('slate_going', { httpOnly: true, sameSite: 'lax', maxAge: 600 });
 /** As whom somebody looks at desks, for the hour. */
 const seeAs = createCookie('slate_see_as', { httpOnly: true, sameSite: 'lax', maxAge: 3600 });
 /** How pages look is a wish of this browser, and nobody's secret. */
@@ -44,7 +44,11 @@ export const signedInHeaders = async (token: string, from: string): Promise<Head
 
 /** The `Set-Cookie` header of a browser that goes to sign in elsewhere, with what is to come back; null once it has. */
 export const goingHeader = (value: unknown): Promise<string> =>
-  going.serialize(value ?? '', { ...secure(), ...(value === null ? { maxAge: 0 } : {}) });
+  going.serialize(value ?? '', {
+    ...secure(),
+    path: `${basePath()}/sign-in`,
+    ...(value === null ? { maxAge: 0 } : {}),
+  });
 
 export const readGoing = (header: string | null): Promise<unknown> => going.parse(header);
 

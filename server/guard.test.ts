@@ -1,7 +1,13 @@
+import { randomBytes } from 'node:crypto';
 import { setImmediate } from 'node:timers/promises';
-import { describe, expect, test } from 'vitest';
+import { beforeAll, describe, expect, test } from 'vitest';
 import { guardedAction, guardedLoader, idParam, type RequestContext, to } from './guard.ts';
 import type { Role, User } from './store/people.ts';
+
+beforeAll(() => {
+  process.env.SLATE_DATABASE = 'postgres://127.0.0.1/nowhere';
+  process.env.SLATE_KEY = randomBytes(32).toString('base64');
+});
 
 const somebody = (role: Role): User => ({
   id: 'u',

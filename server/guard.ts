@@ -4,6 +4,7 @@ import { ownDatabaseProblem } from '#core/value/problem/problem.ts';
 import { capital } from '#core/words/capital.ts';
 import { isId } from './ids.ts';
 import { may, type Subject, type Verb } from './permission.ts';
+import { basePath } from './settings.ts';
 import { deskOfDashboard } from './store/dashboards.ts';
 import { findDesk } from './store/desks.ts';
 import { type From, personOf, type User } from './store/people.ts';
@@ -148,7 +149,8 @@ export function guardedLoader<Args extends LoaderFunctionArgs, Result>(
       const user = await person(args.context);
       if (!user) {
         const { pathname, search } = new URL(args.request.url);
-        throw redirect(`/sign-in?to=${encodeURIComponent(pathname.replace(/\.data$/, '') + search)}`);
+        const page = pathname.slice(basePath().length).replace(/\.data$/, '');
+        throw redirect(`/sign-in?to=${encodeURIComponent(page + search)}`);
       }
       await permit(user, need, args.params);
       return run(signed(args, user));

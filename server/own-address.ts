@@ -3,8 +3,8 @@ let known: string | null = null;
 
 export const ownAddress = (): string | null => known;
 
-export function serveAt(port: number, host: string): void {
+export function serveAt(port: number, host: string, path: string): void {
   // What listens everywhere is reached on this machine.
   const name = host === '0.0.0.0' || host === '::' ? '127.0.0.1' : host;
-  known = `http://${name.includes(':') ? `[${name}]` : name}:${port}`;
+  known = `http://${name.includes(':') ? `[${name}]` : name}:${port}${path}`;
 }

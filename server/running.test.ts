@@ -133,6 +133,11 @@ test('settings that are wrong are said in a line each, without what they are set
     expect(problems[0]).toMatch(line);
     expect(problems.join()).not.toContain(Object.values(wrong)[0]);
   }
-  for (const SLATE_ADDRESS of ['glass.skerry.example', 'ftp://x.example', 'https://x.example/sub'])
+  for (const SLATE_ADDRESS of [
+    'glass.skerry.example',
+    'ftp://x.example',
+    'https://x.example/?x',
+    'https://x.example/a//b',
+  ])
     expect(settingsProblems({ ...fine, SLATE_ADDRESS })).toHaveLength(1);
 });

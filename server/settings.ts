@@ -3,10 +3,11 @@ import { numberStyles } from '#core/value/number-style.ts';
 
 const port = z.coerce.number().int().min(0).max(65535);
 
-function isHostAddress(text: string): boolean {
+function isOwnAddress(text: string): boolean {
   if (!URL.canParse(text)) return false;
-  const { protocol, pathname } = new URL(text);
-  return /^https?:$/.test(protocol) && pathname === '/';
+  const { protocol, pathname, search, hash, username } = new URL(text);
+  const isPlain = search === '' && hash === '' && username === '';
+  return /^https?:$/.test(protocol) && isPlain && /^(\/[\w.~-]+)*\/?$/.test(pathname);
 }
 
 const Settings = z
@@ -25,13 +26,14 @@ const Settings = z
     SLATE_KEY_FILE: z.string().default(''),
     PORT: port.default(4600),
     HOST: z.string().default('127.0.0.1'),
-    /** Where people reach it, such as `https://glass.skerry.example`; empty: at the host that they ask, over plain HTTP. */
+    /** Where people reach it, such as `https://glass.skerry.example`, or `https://skerry.example/glass` under a path; empty: at the host that they ask, over plain HTTP. */
     SLATE_ADDRESS: z
       .string()
       .refine(
-        (text) => text === '' || isHostAddress(text),
-        'it must be an address such as https://glass.skerry.example, without a path',
+        (text) => text === '' || isOwnAddress(text),
+        'it must be an address such as https://glass.skerry.example or https://skerry.example/glass',
       )
+      .transform((text) => text.replace(/\/$/, ''))
       .default(''),
     /** The proxies in front of it whose word on who is asking is taken, with commas between: addresses, networks, or `loopback`. */
     SLATE_PROXIES: z.string().default(''),
@@ -133,6 +135,12 @@ export const trustedProxies = (): string[] => listed(settings().SLATE_PROXIES, '
 
 /** Where people reach it, by the address of one of their requests where the settings say nothing. */
 export const reachedAt = (url: string): string => settings().SLATE_ADDRESS || new URL(url).origin;
+
+/** The path that all of its addresses begin with, such as `/glass`; empty where it has a host to itself. */
+export function basePath(): string {
+  const { SLATE_ADDRESS } = settings();
+  return SLATE_ADDRESS === '' ? '' : new URL(SLATE_ADDRESS).pathname.replace(/\/$/, '');
+}
 
 /** Whether people reach it over TLS. */
 export const isOverTls = (): boolean => settings().SLATE_ADDRESS.startsWith('https:');

@@ -1,3 +1,5 @@
+import { here } from '../ui/here.ts';
+
 /*
  * The open pages of a browser share one connection to the server, since HTTP/1.1 allows six in all: one page holds it for the
  * others, and the next one takes it over when that page goes.
@@ -31,7 +33,7 @@ const gatherMs = 100;
 
 /** A connection for some dashboards, which the browser opens again by itself. */
 function lineFor(names: readonly string[], tell: (news: News) => void): EventSource {
-  const source = new EventSource(`/live?${new URLSearchParams(names.map((name) => ['watch', name]))}`);
+  const source = new EventSource(here(`/live?${new URLSearchParams(names.map((name) => ['watch', name]))}`));
   let wasLost = false;
   source.addEventListener('changed', (event: MessageEvent<string>) =>
     tell({ kind: 'changed', ...(JSON.parse(event.data) as { name: string; dataSets: string[] }) }),

@@ -3,6 +3,7 @@ import { Link, useLocation } from 'react-router';
 import { mostOnPaper } from '#core/dashboard/whole-lists.ts';
 import { formatNumber } from '#core/value/format/format.ts';
 import { Button } from '../ui/button.tsx';
+import { here } from '../ui/here.ts';
 import { SelectField } from '../ui/select-field.tsx';
 import { useDesk } from './desk-context.ts';
 
@@ -37,14 +38,19 @@ export function PaperChoices({ onDone }: { onDone: () => void }) {
       <SelectField label="Lists have" value={lists} onChange={setLists} choices={listLengths} />
       <div className="border-t border-hair">
         <a
-          href={`/view/${view.id}/paper${search ? `${search}&` : '?'}${query}`}
+          href={here(`/view/${view.id}/paper${search ? `${search}&` : '?'}${query}`)}
           download
           onClick={() => onDone()}
           className={link}
         >
           This dashboard as a PDF
         </a>
-        <a href={`/desk-paper/${view.desk.slug}?${query}`} download onClick={() => onDone()} className={link}>
+        <a
+          href={here(`/desk-paper/${view.desk.slug}?${query}`)}
+          download
+          onClick={() => onDone()}
+          className={link}
+        >
           All of {view.desk.name} as one PDF
         </a>
       </div>

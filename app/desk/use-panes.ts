@@ -7,6 +7,7 @@ import { focusText, scopeParams } from '#core/dashboard/scope/address.ts';
 import type { Scope } from '#core/dashboard/scope/state.ts';
 import type { Delays } from '#server/panes/delays.ts';
 import type { DashboardView, ScopeCount } from '#server/panes/shown.ts';
+import { here } from '../ui/here.ts';
 
 /** What a pane shows now: its latest result, whether a newer one is on its way, and since when. */
 export interface Showing {
@@ -108,7 +109,9 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
         const params = scopeParams(address);
         setEdition(params, view.edition);
         params.set('_panes', ids.join(','));
-        const response = await fetch(`/view/${view.id}/panes?${params}`, { signal: batch.controller.signal });
+        const response = await fetch(here(`/view/${view.id}/panes?${params}`), {
+          signal: batch.controller.signal,
+        });
         if (!response.headers.get('content-type')?.includes('ndjson')) {
           if (response.redirected || response.status === 401) onSignedOut();
           throw new Error(`the server answered ${response.status}`);

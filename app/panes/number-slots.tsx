@@ -3,6 +3,7 @@ import type { PaneRecords } from '#core/dashboard/pane/shared.ts';
 import { measureWords } from '#core/words/measure.ts';
 import { Choices } from '../ui/choices.tsx';
 import { ColumnList } from '../ui/column-list.tsx';
+import { here } from '../ui/here.ts';
 import type { OneSlotProps } from './of-one.tsx';
 import { offeredColumns } from './slot.ts';
 
@@ -33,7 +34,7 @@ export function MeasureSlot<P extends NumberPane>({
       />
       <p className="mt-3 text-small text-muted">
         Another number is defined once, in{' '}
-        <a href={`/workroom/data-sets/${dataSetId}`} className="text-accent underline">
+        <a href={here(`/workroom/data-sets/${dataSetId}`)} className="text-accent underline">
           the data set
         </a>
         .

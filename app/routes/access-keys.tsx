@@ -18,6 +18,7 @@ import { type PageClock, readBy } from '../administration/clock.ts';
 import { Button } from '../ui/button.tsx';
 import { ConfirmRemove } from '../ui/confirm-remove.tsx';
 import { CheckField, TextField } from '../ui/field.tsx';
+import { here } from '../ui/here.ts';
 import { Mast } from '../ui/mast.tsx';
 import { Page, Section } from '../ui/page.tsx';
 import { SelectField } from '../ui/select-field.tsx';
@@ -155,7 +156,7 @@ export default function AccessKeys({
             {keys.length === 0 && <p className="pt-2 text-muted">None yet.</p>}
             <p className="mt-4 text-small text-muted">
               What there is to ask for is said at{' '}
-              <a href="/results/open-api.json" className="text-accent underline">
+              <a href={here('/results/open-api.json')} className="text-accent underline">
                 /results/open-api.json
               </a>
               . A spreadsheet connects to <span className="font-mono">/results/odata/</span>, with any user

@@ -4,6 +4,7 @@ import { formatMoment, formatNumber } from '#core/value/format/format.ts';
 import { guardedLoader, type Signed, to } from '#server/guard.ts';
 import { deskAskedFor, desksOf } from '#server/people/desks-of.ts';
 import { changesOfDesk, type ListedBatch } from '#server/store/changes.ts';
+import { here } from '../ui/here.ts';
 import { Page } from '../ui/page.tsx';
 import { FindForm, listAsked, OtherPages, PlainTable } from '../ui/plain-list.tsx';
 import { SelectField } from '../ui/select-field.tsx';
@@ -68,7 +69,7 @@ export default function Changes({ loaderData }: Route.ComponentProps) {
         after={
           batches.length > 0 && (
             <a
-              href={`/workroom/changes/file?${new URLSearchParams(query)}`}
+              href={here(`/workroom/changes/file?${new URLSearchParams(query)}`)}
               download
               className="ml-2 flex min-h-8 items-center gap-1.5 text-small whitespace-nowrap text-accent hover:underline"
             >

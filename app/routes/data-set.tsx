@@ -20,6 +20,7 @@ import { findSource, isBuiltIn } from '#server/store/sources.ts';
 import { zoneOf } from '#server/store/zone.ts';
 import { Button, ButtonLink } from '../ui/button.tsx';
 import { ExportLinks } from '../ui/export-links.tsx';
+import { here } from '../ui/here.ts';
 import { Page, Section } from '../ui/page.tsx';
 import { Popover } from '../ui/popover.tsx';
 import { DataSetEditor } from '../workroom/data-set-editor.tsx';
@@ -96,7 +97,7 @@ export default function DataSetPage({ loaderData }: Route.ComponentProps) {
               hrefOf={(format) => `/workroom/data-sets/${stored.id}/export?as=${format}`}
             />
             <a
-              href={`/workroom/definitions/file?data-set=${stored.id}`}
+              href={here(`/workroom/definitions/file?data-set=${stored.id}`)}
               download
               className="mt-2 block border-t border-hair pt-2 text-accent hover:underline"
             >

@@ -14,6 +14,7 @@ import { accountOf, beginSession, whoseSignIn } from '#server/store/people.ts';
 import { Button } from '../ui/button.tsx';
 import { CodeField } from '../ui/code-field.tsx';
 import { TextField } from '../ui/field.tsx';
+import { here } from '../ui/here.ts';
 import { Mark } from '../ui/mark.tsx';
 import { Wrong } from '../ui/message.tsx';
 import type { Route } from './+types/sign-in';
@@ -109,7 +110,7 @@ export default function SignIn({ loaderData, actionData }: Route.ComponentProps)
           {provider !== null && (
             <div className="flex flex-col items-start gap-2 border-b border-hair pb-4">
               <a
-                href={`/sign-in/provider?${new URLSearchParams({ to })}`}
+                href={here(`/sign-in/provider?${new URLSearchParams({ to })}`)}
                 className="inline-flex min-h-8 items-center rounded-[4px] border border-line bg-sheet px-3 py-1 text-small font-strong hover:border-accent hover:text-accent"
               >
                 Sign in with {provider}

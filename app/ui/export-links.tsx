@@ -1,4 +1,5 @@
 import { exportFormatNames, exportFormats, pageFormat } from '#core/words/export-formats.ts';
+import { here } from './here.ts';
 
 const link = 'block min-h-8 border-b border-hair py-1.5 hover:bg-wash hover:text-accent';
 
@@ -17,7 +18,7 @@ export function ExportLinks({
     <>
       {asItLooks && (
         <p className="mb-4">
-          <a href={hrefOf(pageFormat)} download className={link}>
+          <a href={here(hrefOf(pageFormat))} download className={link}>
             {asItLooks}, as a spreadsheet that looks the same
           </a>
         </p>
@@ -26,7 +27,7 @@ export function ExportLinks({
       <ul>
         {exportFormatNames.map((format) => (
           <li key={format}>
-            <a href={hrefOf(format)} download className={link}>
+            <a href={here(hrefOf(format))} download className={link}>
               {exportFormats[format]}
             </a>
           </li>

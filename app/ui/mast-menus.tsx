@@ -1,6 +1,6 @@
 import { Check } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
-import type { ReactNode } from 'react';
+import { type ReactNode, useRef } from 'react';
 import { Form, Link, useLocation, useSubmit } from 'react-router';
 import type { MastOf } from '#server/people/mast.ts';
 import { useLook } from './look.ts';
@@ -139,6 +139,7 @@ export function PersonMenu({
   readonly home: string;
 }) {
   const submit = useSubmit();
+  const leaving = useRef<HTMLFormElement>(null);
   const look = useLook();
   const choose = (chosen: Record<string, string>): void =>
     void submit(chosen, { method: 'post', action: '/look', navigate: false });
@@ -200,11 +201,17 @@ export function PersonMenu({
         onChoose={(numbers) => choose({ numbers })}
       />
       <DropdownMenu.Separator className="my-1 h-px bg-hair" />
-      <Form method="post" action="/sign-out" reloadDocument>
-        <DropdownMenu.Item asChild className={item}>
-          <button type="submit">Sign out</button>
-        </DropdownMenu.Item>
-      </Form>
+      <Form ref={leaving} method="post" action="/sign-out" reloadDocument />
+      <DropdownMenu.Item
+        className={item}
+        onSelect={(event) => {
+          // A menu that closes takes its form away before that is sent.
+          event.preventDefault();
+          leaving.current?.requestSubmit();
+        }}
+      >
+        Sign out
+      </DropdownMenu.Item>
     </Menu>
   );
 }

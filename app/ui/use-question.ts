@@ -1,6 +1,7 @@
 import { keepPreviousData, QueryClient, useQuery } from '@tanstack/react-query';
 import { useCallback, useId, useRef, useState } from 'react';
 import type { Problem } from '#core/value/problem/problem.ts';
+import { here } from './here.ts';
 
 /** Remembers the answers to questions that change nothing, for those who go back to one. */
 const questions = new QueryClient({
@@ -45,7 +46,7 @@ export function useAnswer<Answer extends object>(
     {
       queryKey: [address, state],
       queryFn: async ({ signal }) => {
-        const response = await fetch(address, { signal });
+        const response = await fetch(here(address), { signal });
         if (!response.ok || !response.headers.get('content-type')?.startsWith('application/json'))
           throw new NoAnswer(response);
         return (await response.json()) as Answer;
@@ -69,7 +70,7 @@ export async function postJson<Answer extends object>(
   signal?: AbortSignal,
 ): Promise<Answer> {
   try {
-    const response = await fetch(address, {
+    const response = await fetch(here(address), {
       method: 'POST',
       ...(about instanceof FormData
         ? { body: about }

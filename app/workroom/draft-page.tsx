@@ -11,6 +11,7 @@ import type { DashboardView, FirstResults } from '#server/panes/shown.ts';
 import { DashboardPage } from '../desk/dashboard-page.tsx';
 import { Button, IconButton } from '../ui/button.tsx';
 import { ConfirmRemove } from '../ui/confirm-remove.tsx';
+import { here } from '../ui/here.ts';
 import { Popover } from '../ui/popover.tsx';
 import { SelectField } from '../ui/select-field.tsx';
 import type { PublishAnswer } from './answers.ts';
@@ -343,7 +344,7 @@ function Versions({
           What each changed
         </Link>
         <a
-          href={`/workroom/definitions/file?dashboard=${id}`}
+          href={here(`/workroom/definitions/file?dashboard=${id}`)}
           download
           className="text-accent hover:underline"
         >

@@ -1,5 +1,6 @@
 import { useEffect, useState } from 'react';
 import { listWords } from '#core/words/condition.ts';
+import { here } from '../ui/here.ts';
 
 /** Milliseconds between two times that a page says it has a draft. */
 const every = 20_000;
@@ -9,7 +10,7 @@ function useOthers(dashboard: string): readonly string[] {
   const [others, setOthers] = useState<readonly string[]>([]);
   useEffect(() => {
     let isHere = true;
-    const address = `/workroom/dashboards/${dashboard}/here`;
+    const address = here(`/workroom/dashboards/${dashboard}/here`);
     const say = async (): Promise<void> => {
       if (document.visibilityState === 'hidden') return;
       try {

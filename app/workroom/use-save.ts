@@ -2,6 +2,7 @@ import { useCallback, useRef, useState } from 'react';
 import { useNavigate, useRevalidator } from 'react-router';
 import type { SaveAnswer } from '#server/edit.ts';
 import type { SignedOut } from '#server/guard.ts';
+import { here } from '../ui/here.ts';
 
 /** How a save stands: what to show when it was refused, crossed another's, or the session had ended. */
 export interface Saving {
@@ -42,7 +43,7 @@ const unreached: SaveAnswer = {
 /** Sends a save. Whatever comes between, the page stays as it is, and is told. */
 async function post(action: string, body: Body): Promise<Answer> {
   try {
-    const response = await fetch(action, {
+    const response = await fetch(here(action), {
       method: 'POST',
       headers: { 'Content-Type': 'application/json' },
       body: JSON.stringify(body),

@@ -2,6 +2,7 @@ import { useCallback, useRef, useState } from 'react';
 import type { FileReading } from '#core/dataset/upload.ts';
 import type { Problem } from '#core/value/problem/problem.ts';
 import type { SeenFile } from '#server/uploads/look.ts';
+import { here } from '../ui/here.ts';
 import { lostProblem, postJson } from '../ui/use-question.ts';
 import type { LookAnswer, ReceiveAnswer } from './answers.ts';
 
@@ -58,7 +59,7 @@ export function useUpload() {
         setUpload({ state: 'none', problem: lost('sending the file') }),
       );
       request.addEventListener('abort', () => setUpload({ state: 'none' }));
-      request.open('POST', '/workroom/upload/receive');
+      request.open('POST', here('/workroom/upload/receive'));
       request.setRequestHeader('Content-Type', 'application/octet-stream');
       request.send(file);
     },

@@ -7,7 +7,7 @@ import { endPools, tolerate } from '#engine/postgres/pool.ts';
 import { closeColumnar } from '../kept/open.ts';
 import { listen } from '../live/listen.ts';
 import { serveAt } from '../own-address.ts';
-import { settings } from '../settings.ts';
+import { basePath, settings } from '../settings.ts';
 import { closeClients } from '../sources/open.ts';
 import { closeDatabase } from '../store/database.ts';
 import { findDue } from './find-due.ts';
@@ -46,7 +46,7 @@ export async function startWorker(
 ): Promise<{ stop: () => Promise<void> }> {
   const { SLATE_DATABASE, PORT, HOST } = settings();
   // What is drawn for paper is drawn of the pages that the web processes serve.
-  if (PORT > 0) serveAt(PORT, HOST);
+  if (PORT > 0) serveAt(PORT, HOST, basePath());
   const stopping = new AbortController();
   // Whatever jobs do listens for the end.
   setMaxListeners(0, stopping.signal);

@@ -62,7 +62,6 @@ async function drawn(
   const [short, long] = sizes[paper];
   const across = isUpright ? short : long;
   const context = await browser.newContext({
-    baseURL: address,
     viewport: { width: isUpright ? layoutWidth.upright : layoutWidth.side, height: 900 },
     colorScheme: 'light',
     reducedMotion: 'reduce',
@@ -70,7 +69,7 @@ async function drawn(
   try {
     await context.addCookies(Object.entries(cookies).map(([name, value]) => ({ name, value, url: address })));
     const page = await context.newPage();
-    const answer = await page.goto(path, { waitUntil: 'domcontentloaded', timeout: readyMs });
+    const answer = await page.goto(`${address}${path}`, { waitUntil: 'domcontentloaded', timeout: readyMs });
     if (!answer?.ok())
       throw new ProblemError({
         code: 'missing',

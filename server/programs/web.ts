@@ -12,12 +12,23 @@ import { inNumberStyle } from '../number-style.ts';
 import { serveAt } from '../own-address.ts';
 import { logRequests } from '../request-log.ts';
 import { resultRoutes } from '../results/routes.ts';
-import { settings, trustedProxies } from '../settings.ts';
+import { basePath, settings, trustedProxies } from '../settings.ts';
 import { endAll } from './end.ts';
 
+type Build = Awaited<typeof import('virtual:react-router/server-build')>;
+
+/** What was built, as it is under a path: addresses of scripts are absolute in it, and pages say where they are to their own scripts. */
+function under(path: string, build: Build): Build {
+  if (path === '') return build;
+  globalThis.slatePath = path;
+  const assets = JSON.parse(JSON.stringify(build.assets).replaceAll('"/assets/', `"${path}/assets/`));
+  return { ...build, basename: path, publicPath: `${path}/`, assets };
+}
+
 async function makeApp(): Promise<express.Express> {
+  const path = basePath();
   // Resolved once: given as a function, the routes would be worked out again for every request.
-  const build = await import('virtual:react-router/server-build');
+  const build = under(path, await import('virtual:react-router/server-build'));
   const app = express();
   app.disable('x-powered-by');
   app.set('trust proxy', trustedProxies());
@@ -30,13 +41,14 @@ async function makeApp(): Promise<express.Express> {
     }),
     letGoOfDrains,
   );
-  app.use(intakeRoutes());
-  app.use('/results', resultRoutes());
-  app.use(readableAddress, protect);
-  app.use('/assets', express.static('build/client/assets', { immutable: true, maxAge: '1y' }));
-  app.use(express.static('build/client', { maxAge: '1h', index: false }));
-  app.use(notKept, sameOrigin, limitBody, publicPages);
-  app.use(
+  const site = express.Router();
+  site.use(intakeRoutes());
+  site.use('/results', resultRoutes());
+  site.use(readableAddress, protect);
+  site.use('/assets', express.static('build/client/assets', { immutable: true, maxAge: '1y' }));
+  site.use(express.static('build/client', { maxAge: '1h', index: false }));
+  site.use(notKept, sameOrigin, limitBody, publicPages);
+  site.use(
     createRequestHandler({
       build,
       getLoadContext: async (request, response) => ({
@@ -46,6 +58,8 @@ async function makeApp(): Promise<express.Express> {
       }),
     }),
   );
+  app.use(path || '/', site);
+  if (path !== '') app.get('/', (_, response) => response.redirect(`${path}/`));
   return app;
 }
 
@@ -71,7 +85,7 @@ export async function serve(): Promise<{ port: number; stop: () => Promise<void>
   const server = await listening(await makeApp(), PORT, HOST);
   const address = server.address();
   const port = typeof address === 'object' && address ? address.port : PORT;
-  serveAt(port, HOST);
+  serveAt(port, HOST, basePath());
   const stop = async (): Promise<void> => {
     // What is under way is answered; what never ends by itself is ended.
     const closed = new Promise((resolve) => server.close(resolve));

@@ -19,6 +19,7 @@ import { isId } from '../ids.ts';
 import { contextOf } from '../panes/context.ts';
 import { withPicked } from '../panes/picked.ts';
 import { countRecords, runPlan } from '../records/run.ts';
+import { basePath } from '../settings.ts';
 import type { DashboardWithData } from '../store/dashboards.ts';
 import { worldOf } from '../store/data-sets.ts';
 import { currentVersionIds } from '../store/kept.ts';
@@ -177,7 +178,7 @@ const contents: Answer = async (_request, response, program) => {
     dataSets: dataSets.map(({ id, name }) => ({
       id,
       name,
-      records: `/results/data-sets/${id}/records.json`,
+      records: `${basePath()}/results/data-sets/${id}/records.json`,
     })),
     dashboards: dashboards.flatMap((found) =>
       found
@@ -188,18 +189,18 @@ const contents: Answer = async (_request, response, program) => {
               panes: listing(found, program).map(({ id, title }) => ({
                 id,
                 title,
-                records: `/results/dashboards/${found.id}/panes/${id}.json`,
+                records: `${basePath()}/results/dashboards/${found.id}/panes/${id}.json`,
               })),
             },
           ]
         : [],
     ),
-    odata: '/results/odata/',
+    odata: `${basePath()}/results/odata/`,
   });
 };
 
 const serviceRoot = (request: Request): string =>
-  `${request.protocol}://${request.get('host')}/results/odata/`;
+  `${request.protocol}://${request.get('host')}${basePath()}/results/odata/`;
 
 /** JSON of OData, numbers with all their digits. */
 function sendJson(response: Response, text: string): void {

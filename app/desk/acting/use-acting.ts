@@ -5,6 +5,7 @@ import { setEdition } from '#core/dashboard/edition.ts';
 import { scopeParams } from '#core/dashboard/scope/address.ts';
 import type { DashboardView } from '#server/panes/shown.ts';
 import type { PasteStart } from '../../panes/view.ts';
+import { here } from '../../ui/here.ts';
 import { newId } from '../../ui/new-id.ts';
 import { lostProblem } from '../../ui/use-question.ts';
 
@@ -93,10 +94,10 @@ export function useActing(
   const [pasting, setPasting] = useState<AskedPaste | null>(null);
   const [notice, setNotice] = useState<Notice | null>(null);
   const address = useRef('');
-  const rowsAddress = `/view/${id}/rows`;
+  const rowsAddress = here(`/view/${id}/rows`);
   const params = scopeParams(search);
   setEdition(params, edition);
-  address.current = `/view/${id}/act?${params}`;
+  address.current = here(`/view/${id}/act?${params}`);
 
   const post: PostChange = useCallback(
     async (body) => {

@@ -2,6 +2,7 @@ import { Paperclip } from 'lucide-react';
 import { type FollowUpNote, followUpLooks } from '#core/change/follow-up.ts';
 import { formatBytes, formatDate, formatMoment, type ReadBy } from '#core/value/format/format.ts';
 import { listWords } from '#core/words/condition.ts';
+import { here } from '../../ui/here.ts';
 import { StateMark } from '../../ui/state-mark.tsx';
 
 /** What was said of a record, latest first, with who was told and the files. */
@@ -34,7 +35,7 @@ export function Notes({
               {each.files.map(({ id, name, bytes }) => (
                 <li key={id} className="flex min-w-0 items-center gap-1">
                   <Paperclip className="size-3.5 shrink-0 text-muted" aria-hidden="true" />
-                  <a href={hrefOf(id)} download={name} className="truncate text-accent hover:underline">
+                  <a href={here(hrefOf(id))} download={name} className="truncate text-accent hover:underline">
                     {name}
                   </a>
                   <span className="text-muted">{formatBytes(bytes)}</span>

@@ -1,4 +1,5 @@
 import { Download } from 'lucide-react';
+import { here } from '../../ui/here.ts';
 import { Section } from '../../ui/page.tsx';
 
 /** Downloads of what there is. */
@@ -9,7 +10,7 @@ export function TakeOut({ desks }: { desks: readonly { slug: string; name: strin
       <ul>
         {desks.map(({ slug, name }) => (
           <li key={slug} className="border-b border-hair py-1.5">
-            <a href={`/workroom/definitions/file?desk=${slug}`} download className={link}>
+            <a href={here(`/workroom/definitions/file?desk=${slug}`)} download className={link}>
               <Download className="size-4 shrink-0" aria-hidden="true" />
               <span className="min-w-0 truncate">All of {name}</span>
             </a>
@@ -17,7 +18,7 @@ export function TakeOut({ desks }: { desks: readonly { slug: string; name: strin
         ))}
         {desks.length > 1 && (
           <li className="border-b border-hair py-1.5">
-            <a href="/workroom/definitions/file" download className={link}>
+            <a href={here('/workroom/definitions/file')} download className={link}>
               <Download className="size-4 shrink-0" aria-hidden="true" /> All desks
             </a>
           </li>

@@ -1,0 +1,7 @@
+declare global {
+  /** The path that this installation is under; absent where it has a host to itself. */
+  var slatePath: string | undefined;
+}
+
+/** An address of our own, for what does not go through the framework, which knows by itself what all of them begin with. */
+export const here = (path: string): string => `${globalThis.slatePath ?? ''}${path}`;
