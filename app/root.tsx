@@ -47,7 +47,8 @@ export function Layout({ children }: { children: ReactNode }) {
         {here('') !== '' && (
           <script nonce={nonce}>{`window.slatePath = ${JSON.stringify(here(''))};`}</script>
         )}
-        <script nonce={nonce}>{earlyClickScript}</script>
+        {/* On the page of what is not there nothing is loaded, and no button waits. */}
+        {known && <script nonce={nonce}>{earlyClickScript}</script>}
       </head>
       <body>
         <a

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { createReadStream, createWriteStream, mkdirSync, readdirSync, rmSync, statSync } from 'node:fs';
-import { open } from 'node:fs/promises';
+import { open, rm } from 'node:fs/promises';
 import path from 'node:path';
 import { Readable, Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
@@ -132,9 +132,10 @@ export async function usualReading(id: string): Promise<FileReading> {
   return readingOf(head);
 }
 
-export function dropUpload(id: string): void {
-  for (const file of [uploadedFile(id), `${uploadedFile(id)}.written`, `${uploadedFile(id)}.sheet`])
-    rmSync(file, { force: true });
+/** Lets go of an uploaded file; what is left of it is cleared in time. The disk takes a while to take a large one back. */
+export async function dropUpload(id: string): Promise<void> {
+  const files = [uploadedFile(id), `${uploadedFile(id)}.written`, `${uploadedFile(id)}.sheet`];
+  await Promise.allSettled(files.map((file) => rm(file, { force: true })));
 }
 
 /** Clears what was uploaded and never accepted. */

@@ -315,7 +315,8 @@ export async function acceptNew(
   };
   await addDataSet({ id: acceptance.id, name: acceptance.name, definition, by: acceptance.by });
   await swap({ id: acceptance.id, name: acceptance.name, definition }, written, null);
-  dropUpload(acceptance.file);
+  // Nobody waits for that.
+  void dropUpload(acceptance.file);
 }
 
 async function swap(
@@ -350,5 +351,5 @@ export async function acceptLater(
     later.how === 'add' ? before : null,
   );
   await swap(stored, written, before?.id ?? null);
-  dropUpload(later.file);
+  void dropUpload(later.file);
 }

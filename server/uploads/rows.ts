@@ -31,6 +31,6 @@ export async function rowsOfSheet(id: string): Promise<string> {
       );
     return await readFile(into, 'utf8');
   } finally {
-    dropUpload(id);
+    await dropUpload(id);
   }
 }

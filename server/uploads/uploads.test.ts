@@ -128,7 +128,7 @@ describe('an accepted file', () => {
     await acceptNew(made);
     await acceptNew(made);
     expect(await fees(id)).toEqual(['2', '20']);
-    expect(existsSync(uploadedFile(file))).toBe(false);
+    await expect.poll(() => existsSync(uploadedFile(file))).toBe(false);
     expect((await findDataSet(id))?.definition.keep).toBeDefined();
     expect((await listSources()).filter(({ connection }) => connection.kind === 'upload')).toHaveLength(1);
   });
