@@ -24,7 +24,8 @@ test('somebody who writes 1.234,5 reads and types numbers so, and nobody else do
   await change('1234.5');
   for (const each of [page, other]) await expect(row(each)).toContainText('1,234.5');
 
-  await page.getByRole('button', { name: /^You: / }).click();
+  await page.getByRole('button', { name: /^You: / }).press('Enter');
+  await expect(page.getByRole('menuitem', { name: 'Your account' })).toBeFocused();
   await page.getByRole('menuitemradio', { name: '1.234,5' }).click();
   await expect(row(page)).toContainText('1.234,5');
   // It is so from the server too, for this browser and no other.

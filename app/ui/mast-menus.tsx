@@ -17,6 +17,7 @@ const sheet =
 function Menu({
   label,
   anchor,
+  byKeys,
   onClose,
   align = 'start',
   offset = 6,
@@ -28,6 +29,7 @@ function Menu({
   readonly width?: string;
   readonly children: ReactNode;
 }) {
+  const isFirst = useRef(byKeys);
   return (
     <DropdownMenu.Root
       open
@@ -41,6 +43,11 @@ function Menu({
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content
+          onFocus={({ currentTarget, target }) => {
+            if (!isFirst.current || target !== currentTarget) return;
+            isFirst.current = false;
+            currentTarget.querySelector<HTMLElement>('[role^="menuitem"]')?.focus();
+          }}
           aria-labelledby={undefined}
           aria-label={label}
           align={align}

@@ -6,6 +6,8 @@ export interface OpenedMenu {
   readonly label: string;
   /** The button, which the focus goes back to. */
   readonly anchor: RefObject<HTMLElement | null>;
+  /** It was opened by keys, which its first item has then. */
+  readonly byKeys: boolean;
   readonly onClose: () => void;
 }
 
@@ -30,7 +32,7 @@ export function MenuButton<Props extends object>({
   className: string;
   children: ReactNode;
 }) {
-  const [isOpen, setOpen] = useState(false);
+  const [opened, setOpened] = useState<'by mouse' | 'by keys' | null>(null);
   const anchor = useRef<HTMLButtonElement>(null);
   return (
     <span className="relative flex min-w-0 shrink-0">
@@ -38,20 +40,26 @@ export function MenuButton<Props extends object>({
         ref={anchor}
         type="button"
         aria-haspopup="menu"
-        aria-expanded={isOpen}
+        aria-expanded={opened !== null}
         aria-label={label}
         title={title}
         className={className}
-        onClick={() => setOpen(true)}
+        // A button that is pressed by key is clicked no times.
+        onClick={({ detail }) => setOpened(detail === 0 ? 'by keys' : 'by mouse')}
         onKeyDown={(event) => {
           if (event.key !== 'ArrowDown') return;
           event.preventDefault();
-          setOpen(true);
+          setOpened('by keys');
         }}
       >
         {children}
       </button>
-      {isOpen && <Opened menu={menu} props={{ ...props, label, anchor, onClose: () => setOpen(false) }} />}
+      {opened && (
+        <Opened
+          menu={menu}
+          props={{ ...props, label, anchor, byKeys: opened === 'by keys', onClose: () => setOpened(null) }}
+        />
+      )}
     </span>
   );
 }
