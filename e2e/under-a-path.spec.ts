@@ -83,6 +83,9 @@ test('under a path of its host, pages, their parts, forms, files and links all s
   await expect(page).toHaveURL(new RegExp(`^${address}/sign-in`));
   expect({ astray, failed, errors }).toEqual({ astray: [], failed: [], errors: [] });
 
+  // Programs are told where it is.
+  const described = await context.request.get(`${address}/results/open-api.json`);
+  expect((await described.json()).servers).toEqual([{ url: '/glass' }]);
   // Whoever asks for the host alone is led there.
   expect((await context.request.get(`http://127.0.0.1:${port}/`)).url()).toContain('/glass/');
   await context.close();

@@ -37,9 +37,12 @@ export function protect(_: Request, response: Response, next: NextFunction): voi
   next();
 }
 
+/** Which pages there are, for the framework, under the name of this version: the same for everybody. */
+const pagesPath = '/__manifest';
+
 /** Answers to people are not kept by browsers. Files are, so they are sent before this. */
-export function notKept(_: Request, response: Response, next: NextFunction): void {
-  response.set('Cache-Control', 'no-store');
+export function notKept({ path }: Request, response: Response, next: NextFunction): void {
+  if (path !== pagesPath) response.set('Cache-Control', 'no-store');
   next();
 }
 

@@ -51,7 +51,8 @@ export function PublishButton({
           setRemark('');
         }}
       >
-        <div aria-live="polite" className="flex flex-col gap-3">
+        {/* As high as a short answer from the start, lest what is pressed beneath moves away. */}
+        <div aria-live="polite" className="flex min-h-24 flex-col gap-3">
           {review ? (
             <Reviewed {...review} beside={`/workroom/dashboards/${id}/versions/published/beside/draft`} />
           ) : (

@@ -19,7 +19,7 @@ export interface Berths {
   readonly keeping?: DataSet['keeping'];
   /** The names of their fields. */
   readonly fields: Readonly<Record<'name' | 'state' | 'asked', string>>;
-  /** What the field that is asked for does not take, what is said of it, and what it takes. */
+  /** What the field that is asked for does not take, why not, and what it takes. */
   readonly texts: { readonly wrong: string; readonly why: string; readonly right: string };
   /** Changes one of them past the product. */
   readonly changeOutside: (name: string) => Promise<void>;

@@ -32,7 +32,7 @@ async function makeApp(): Promise<express.Express> {
   const app = express();
   app.disable('x-powered-by');
   app.set('trust proxy', trustedProxies());
-  app.use(logRequests, healthRoutes(), inNumberStyle);
+  app.use(logRequests, healthRoutes());
   app.use(
     compression({
       filter: (request, response) =>
@@ -47,7 +47,7 @@ async function makeApp(): Promise<express.Express> {
   site.use(readableAddress, protect);
   site.use('/assets', express.static('build/client/assets', { immutable: true, maxAge: '1y' }));
   site.use(express.static('build/client', { maxAge: '1h', index: false }));
-  site.use(notKept, sameOrigin, limitBody, publicPages);
+  site.use(notKept, sameOrigin, limitBody, publicPages, inNumberStyle);
   site.use(
     createRequestHandler({
       build,

@@ -15,8 +15,8 @@ const refused = {
 };
 const format = path('format', 'How the records are written.', { ...text, enum: exportFormatNames });
 
-/** What programs can ask for, as OpenAPI 3.1 describes it. */
-export const openApi = () => ({
+/** What programs can ask for, as OpenAPI 3.1 describes it; `base`: the path that all of it is under, empty for none. */
+export const openApi = (base: string) => ({
   openapi: '3.1.0',
   info: {
     title: 'Results of Slate Glass',
@@ -31,6 +31,7 @@ export const openApi = () => ({
     },
   },
   security: [{ bearer: [] }, { basic: [] }],
+  servers: [{ url: base || '/' }],
   paths: {
     '/results/': {
       get: {

@@ -315,7 +315,7 @@ export function resultRoutes(): Router {
     response.set({ 'Cache-Control': 'private, no-cache', 'X-Content-Type-Options': 'nosniff' });
     next();
   });
-  router.get('/open-api.json', (_, response) => void response.json(openApi()));
+  router.get('/open-api.json', (_, response) => void response.json(openApi(basePath())));
   router.get('/', forPrograms(contents));
   router.get('/data-sets/:id/records.:format', forPrograms(dataSetFile));
   router.get('/dashboards/:id/panes/:pane.:format', forPrograms(paneFile));
