@@ -32,6 +32,11 @@ test('records are gone through one by one, and what is done to one leads to the 
   await expect(before).toBeDisabled();
   await page.keyboard.press('n');
   await isOpen(1);
+  // However quick the keys are.
+  for (const key of ['n', 'n']) await page.keyboard.press(key);
+  await isOpen(3);
+  for (const key of ['p', 'p']) await page.keyboard.press(key);
+  await isOpen(1);
   await opened.getByRole('button', { name: 'The next record (n)' }).click();
   await isOpen(2);
   await page.keyboard.press('p');

@@ -187,6 +187,8 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
       return dataSets.get(pane ? (usesOf(pane)[0]?.dataSet ?? '') : '') ?? {};
     },
   );
+  const { besideOf } = neighbours;
+  const beside = useCallback(() => besideOf(latest.current.drills), [besideOf]);
   /** Shows what an action says that comes after it. */
   const showAfter = (
     { pane, action, keys }: Pick<AskedAct, 'pane' | 'action' | 'keys'>,
@@ -274,6 +276,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
             drills,
             isOver,
             neighbours,
+            beside,
             go: (steps: readonly Drill[], over?: boolean) => go(same, steps, over),
             page: view.dashboard.title,
           }}

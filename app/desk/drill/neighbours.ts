@@ -1,4 +1,4 @@
-import { useRef } from 'react';
+import { useCallback, useRef } from 'react';
 import type { PaneResult } from '#core/dashboard/pane/result.ts';
 import { cellText } from '#core/value/field/value.ts';
 import type { Drill } from '../drill-address.ts';
@@ -38,28 +38,48 @@ function listed(
   });
 }
 
+/** A list as it was when it still had the record that is opened, and as it is now. */
+interface Lists {
+  readonly known: readonly OpenedRecord[];
+  readonly now: readonly OpenedRecord[];
+}
+
+const placeIn = (list: readonly OpenedRecord[], of: OpenedRecord): number =>
+  list.findIndex(({ pane, key }) => pane === of.pane && key === of.key);
+
+/** What stood beside a record, of what is still there. */
+function besideIn({ known, now }: Lists, of: OpenedRecord): Neighbours {
+  const at = placeIn(known, of);
+  if (at < 0) return none;
+  const isThere = ({ key }: OpenedRecord): boolean => now.some((each) => each.key === key);
+  return {
+    previous: known.slice(0, at).findLast(isThere) ?? null,
+    next: known.slice(at + 1).find(isThere) ?? null,
+  };
+}
+
+/** The record that is opened by itself; null where something else is, or more of it. */
+const openedAlone = ([opened, ...more]: readonly Drill[]): OpenedRecord | null =>
+  opened?.kind === 'record' && more.length === 0 ? opened : null;
+
 /**
  * What stands beside a record that was opened from a list. It is that of the list as it was when it still had the record: what is done to one may
- * take it off the list, and whoever works through the list goes on from where it was.
+ * take it off the list, and whoever works through the list goes on from where it was. `besideOf` says it of what was opened a moment ago,
+ * for keys that are quicker than the page is drawn.
  */
 export function useNeighbours(
   drills: readonly Drill[],
   resultOf: (pane: string) => PaneResult | null,
   namesOf: (pane: string) => { readonly key?: string | undefined; readonly title?: string | undefined },
-): Neighbours {
-  const known = useRef<readonly OpenedRecord[]>([]);
-  const [opened] = drills;
-  if (opened?.kind !== 'record' || drills.length > 1) return none;
-  const find = (list: readonly OpenedRecord[]): number =>
-    list.findIndex(({ pane, key }) => pane === opened.pane && key === opened.key);
+): Neighbours & { readonly besideOf: (drills: readonly Drill[]) => Neighbours } {
+  const lists = useRef<Lists>({ known: [], now: [] });
+  const besideOf = useCallback((of: readonly Drill[]) => {
+    const opened = openedAlone(of);
+    return opened ? besideIn(lists.current, opened) : none;
+  }, []);
+  const opened = openedAlone(drills);
+  if (!opened) return { ...none, besideOf };
   const now = listed(opened.pane, resultOf(opened.pane), namesOf(opened.pane));
-  if (find(now) >= 0) known.current = now;
-  const at = find(known.current);
-  if (at < 0) return none;
-  // Of those that stood there, the ones that still do.
-  const isThere = ({ key }: OpenedRecord): boolean => now.some((each) => each.key === key);
-  return {
-    previous: known.current.slice(0, at).findLast(isThere) ?? null,
-    next: known.current.slice(at + 1).find(isThere) ?? null,
-  };
+  lists.current = { known: placeIn(now, opened) >= 0 ? now : lists.current.known, now };
+  return { ...besideIn(lists.current, opened), besideOf };
 }

@@ -17,11 +17,14 @@ export function DrillSheet({
   drills,
   isOver,
   neighbours: { previous, next },
+  beside,
   go,
   page,
 }: {
   drills: readonly Drill[];
   neighbours: Neighbours;
+  /** The same of what is opened by now, drawn or not. */
+  beside: () => Neighbours;
   /** Over the whole page, and not beside it. */
   isOver: boolean;
   go: (steps: readonly Drill[], isOver?: boolean) => void;
@@ -38,9 +41,11 @@ export function DrillSheet({
     drill.kind === 'record' && drill.key === named?.key ? named.title : drill.title;
   useEffect(() => {
     const press = (event: KeyboardEvent): void => {
-      const to = event.key === 'n' ? next : event.key === 'p' ? previous : null;
-      if (!to || event.defaultPrevented || event.ctrlKey || event.metaKey || event.altKey) return;
+      if (event.key !== 'n' && event.key !== 'p') return;
+      if (event.defaultPrevented || event.ctrlKey || event.metaKey || event.altKey) return;
       if (isTyping(event.target) || document.querySelector(dialogAbove)) return;
+      const to = event.key === 'n' ? beside().next : beside().previous;
+      if (!to) return;
       event.preventDefault();
       // What had the keyboard goes with the record that it was of.
       content.current?.focus();
@@ -48,7 +53,7 @@ export function DrillSheet({
     };
     window.addEventListener('keydown', press);
     return () => window.removeEventListener('keydown', press);
-  }, [next, previous, go]);
+  }, [beside, go]);
   if (!top) return null;
   return (
     <Dialog.Root open modal={false} onOpenChange={(open) => !open && go([])}>
