@@ -18,7 +18,7 @@ import type { Route } from './+types/root';
 import { ButtonLink } from './ui/button.tsx';
 import { earlyClickScript, sayLive } from './ui/early-click.ts';
 import { useFocusKeeper } from './ui/focus-keeper.ts';
-import { useLook } from './ui/look.ts';
+import { choosesLook, useLook } from './ui/look.ts';
 import { Mark } from './ui/mark.tsx';
 import { UnreachedLine } from './ui/unreached-line.tsx';
 
@@ -29,7 +29,7 @@ export const loader = openToAll(async ({ request, context }: Route.LoaderArgs) =
 
 /** How pages look changes by that being chosen alone: nothing else has to ask for it. */
 export const shouldRevalidate = ({ formAction }: ShouldRevalidateFunctionArgs): boolean =>
-  formAction === '/look';
+  choosesLook(formAction);
 
 export function Layout({ children }: { children: ReactNode }) {
   useEffect(sayLive, []);

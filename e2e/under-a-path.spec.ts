@@ -71,6 +71,9 @@ test('under a path of its host, pages, their parts, forms, files and links all s
   await page.getByRole('link', { name: 'Back to the desk', exact: true }).click();
   await expect(page).toHaveURL(`${address}/desk/skerry-sound/morning-brief`);
   await page.getByRole('button', { name: /^You: / }).click();
+  await page.getByRole('menuitemradio', { name: 'Night' }).click();
+  await expect(page.locator('html')).toHaveAttribute('data-theme', 'night');
+  await page.getByRole('button', { name: /^You: / }).click();
   await page.getByRole('menuitem', { name: 'Guide' }).click();
   await page.getByRole('navigation', { name: 'Chapters' }).getByRole('link').nth(1).click();
   await expect(page.getByRole('main').getByRole('img').first()).toBeVisible();

@@ -72,15 +72,16 @@ try {
     throw new Error(
       `SLATE_WEB is “${process.env.SLATE_WEB}”; it must be a number from 1 to ${mostProcesses}`,
     );
-  const { prepare, lastWords } = await import(new URL('../build/server/prepare.js', import.meta.url).href);
+  const { prepare, lastWords, basePath } = await import(
+    new URL('../build/server/prepare.js', import.meta.url).href
+  );
   const stopDemo = await prepare(say);
   const words = await lastWords((/** @type {string} */ code) => {
     process.env.SLATE_SETUP_CODE = code;
   });
   askForRecords();
   const port = await servePages();
-  const under = new URL(process.env.SLATE_ADDRESS || 'http://127.0.0.1').pathname.replace(/\/$/, '');
-  say(`Slate Glass is ready at http://127.0.0.1:${port}${under} ${words}`);
+  say(`Slate Glass is ready at http://127.0.0.1:${port}${basePath()} ${words}`);
   process.send?.({ port });
   untilStopped(async () => {
     isStopping = true;

@@ -13,6 +13,7 @@ import { openingAddresses } from '#server/store/scopes.ts';
 import { DashboardPage } from '../desk/dashboard-page.tsx';
 import { FollowUpsLink } from '../desk/follow-up/mast-link.tsx';
 import { ButtonLink } from '../ui/button.tsx';
+import { choosesLook } from '../ui/look.ts';
 import { Mast } from '../ui/mast.tsx';
 import type { Route } from './+types/desk';
 
@@ -70,7 +71,7 @@ export function shouldRevalidate({
   defaultShouldRevalidate,
 }: ShouldRevalidateFunctionArgs): boolean {
   if (currentUrl.pathname !== nextUrl.pathname) return true;
-  const isElsewhere = formAction === '/look' || formAction?.endsWith('/scopes');
+  const isElsewhere = choosesLook(formAction) || formAction?.endsWith('/scopes');
   return formMethod !== undefined && !isElsewhere && defaultShouldRevalidate;
 }
 

@@ -15,7 +15,7 @@ import { type PageClock, readBy } from '../administration/clock.ts';
 import { Button } from '../ui/button.tsx';
 import { ConfirmRemove } from '../ui/confirm-remove.tsx';
 import { TextField } from '../ui/field.tsx';
-import { here } from '../ui/here.ts';
+import { hereInFull } from '../ui/here.ts';
 import { Page, Section } from '../ui/page.tsx';
 import { FindForm, listAsked, OtherPages, PlainTable } from '../ui/plain-list.tsx';
 import type { Route } from './+types/people';
@@ -147,13 +147,10 @@ function InviteForm({ desks, groups }: Pick<Route.ComponentProps['loaderData'], 
             Send this link to <b>{email}</b>. It is good once, for seven days, and is not shown again.
           </p>
           <output className="max-w-full rounded-[4px] border border-line bg-well px-2.5 py-1.5 font-mono text-small break-all select-all">
-            {`${window.location.origin}${here(path)}`}
+            {hereInFull(path)}
           </output>
           <div className="flex gap-2">
-            <Button
-              look="main"
-              onClick={() => void navigator.clipboard?.writeText(`${window.location.origin}${here(path)}`)}
-            >
+            <Button look="main" onClick={() => void navigator.clipboard?.writeText(hereInFull(path))}>
               Copy link
             </Button>
             <Button

@@ -20,7 +20,7 @@ import { type PageClock, readBy } from '../administration/clock.ts';
 import { Button, ButtonLink } from '../ui/button.tsx';
 import { ConfirmRemove } from '../ui/confirm-remove.tsx';
 import { TextAreaField, TextField } from '../ui/field.tsx';
-import { here } from '../ui/here.ts';
+import { hereInFull } from '../ui/here.ts';
 import { Mast } from '../ui/mast.tsx';
 import { Page, Section } from '../ui/page.tsx';
 import { SelectField } from '../ui/select-field.tsx';
@@ -266,12 +266,8 @@ function NewLinkForm({ panes, isNarrowed }: { panes: Loaded['panes']; isNarrowed
       {path && (
         <div role="status" className="mt-4 flex flex-col items-start gap-2">
           <p>Anybody who has this address sees the page. The address is shown this once.</p>
-          <p className="font-mono text-small break-all">{`${window.location.origin}${here(path)}`}</p>
-          <Button
-            onClick={() => void navigator.clipboard?.writeText(`${window.location.origin}${here(path)}`)}
-          >
-            Copy it
-          </Button>
+          <p className="font-mono text-small break-all">{hereInFull(path)}</p>
+          <Button onClick={() => void navigator.clipboard?.writeText(hereInFull(path))}>Copy it</Button>
         </div>
       )}
     </Section>

@@ -5,3 +5,6 @@ declare global {
 
 /** An address of our own, for what does not go through the framework, which knows by itself what all of them begin with. */
 export const here = (path: string): string => `${globalThis.slatePath ?? ''}${path}`;
+
+/** The same with the host, to be given to somebody; there is none on the server. */
+export const hereInFull = (path: string): string => window.location.origin + here(path);

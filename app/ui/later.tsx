@@ -39,7 +39,7 @@ export function later<Props>(load: () => Promise<ComponentType<Props>>): Script<
 }
 
 /** A component that comes later, null until it has, for who needs it now; whether the connection was lost on its way. */
-export function useScript<Props>(of: Script<Props>): {
+function useScript<Props>(of: Script<Props>): {
   Loaded: ComponentType<Props> | null;
   isLost: boolean;
 } {
@@ -63,6 +63,12 @@ export function useScript<Props>(of: Script<Props>): {
     of.fetch().catch(() => setLost(true));
   }, [of]);
   return { Loaded, isLost };
+}
+
+/** Draws a component that comes later, and nothing until it has: one that puts itself over the page and takes the focus by itself. */
+export function LaterOver<Props extends object>({ of, props }: { of: Script<Props>; props: NoInfer<Props> }) {
+  const { Loaded } = useScript(of);
+  return Loaded && <Loaded {...props} />;
 }
 
 /** Draws a component that comes later. Who opens it before it has come waits for it, and has the focus in it all the same. */

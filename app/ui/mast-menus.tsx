@@ -2,8 +2,9 @@ import { Check } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { type ReactNode, useRef } from 'react';
 import { Form, Link, useLocation, useSubmit } from 'react-router';
+import type { Look } from '#server/cookies.ts';
 import type { MastOf } from '#server/people/mast.ts';
-import { useLook } from './look.ts';
+import { lookPath, useLook } from './look.ts';
 import type { MastLink, Room } from './mast.tsx';
 import type { OpenedMenu } from './menu-button.tsx';
 
@@ -104,17 +105,49 @@ export function DeskMenu({
   );
 }
 
+interface Choices {
+  readonly label: string;
+  readonly choices: readonly { readonly value: string; readonly words: string }[];
+}
+
+/** What can be chosen of how pages look. */
+const looks: readonly (Choices & { readonly name: keyof Look })[] = [
+  {
+    name: 'theme',
+    label: 'Theme',
+    choices: [
+      { value: 'day', words: 'Daylight' },
+      { value: 'night', words: 'Night' },
+    ],
+  },
+  {
+    name: 'rows',
+    label: 'Rows of tables',
+    choices: [
+      { value: 'roomy', words: 'Roomy' },
+      { value: 'close', words: 'Close together' },
+    ],
+  },
+  {
+    name: 'numbers',
+    label: 'Numbers',
+    choices: [
+      { value: 'point', words: '1,234.5' },
+      { value: 'comma', words: '1.234,5' },
+      { value: 'space', words: '1\u202F234,5' },
+    ],
+  },
+];
+
 /** One thing about how pages look, chosen at once. */
 function LookChoice({
   label,
   now,
   choices,
   onChoose,
-}: {
-  label: string;
-  now: string;
-  choices: readonly { readonly value: string; readonly words: string }[];
-  onChoose: (value: string) => void;
+}: Choices & {
+  readonly now: string;
+  readonly onChoose: (value: string) => void;
 }) {
   return (
     <>
@@ -148,8 +181,6 @@ export function PersonMenu({
   const submit = useSubmit();
   const leaving = useRef<HTMLFormElement>(null);
   const look = useLook();
-  const choose = (chosen: Record<string, string>): void =>
-    void submit(chosen, { method: 'post', action: '/look', navigate: false });
   const { pathname, search } = useLocation();
   const ways = [
     { to: '/account', words: 'Your account', isThere: true },
@@ -179,34 +210,17 @@ export function PersonMenu({
           <Link to={to}>{words}</Link>
         </DropdownMenu.Item>
       ))}
-      <LookChoice
-        label="Theme"
-        now={look.theme}
-        choices={[
-          { value: 'day', words: 'Daylight' },
-          { value: 'night', words: 'Night' },
-        ]}
-        onChoose={(theme) => choose({ theme })}
-      />
-      <LookChoice
-        label="Rows of tables"
-        now={look.rows}
-        choices={[
-          { value: 'roomy', words: 'Roomy' },
-          { value: 'close', words: 'Close together' },
-        ]}
-        onChoose={(rows) => choose({ rows })}
-      />
-      <LookChoice
-        label="Numbers"
-        now={look.numbers}
-        choices={[
-          { value: 'point', words: '1,234.5' },
-          { value: 'comma', words: '1.234,5' },
-          { value: 'space', words: '1\u202F234,5' },
-        ]}
-        onChoose={(numbers) => choose({ numbers })}
-      />
+      {looks.map(({ name, label, choices }) => (
+        <LookChoice
+          key={name}
+          label={label}
+          now={look[name]}
+          choices={choices}
+          onChoose={(chosen) =>
+            void submit({ [name]: chosen }, { method: 'post', action: lookPath, navigate: false })
+          }
+        />
+      ))}
       <DropdownMenu.Separator className="my-1 h-px bg-hair" />
       <Form ref={leaving} method="post" action="/sign-out" reloadDocument />
       <DropdownMenu.Item

@@ -1,5 +1,5 @@
 import { type ComponentType, type ReactNode, type RefObject, useRef, useState } from 'react';
-import { later, type Script, useScript } from './later.tsx';
+import { LaterOver, later, type Script } from './later.tsx';
 
 /** What every menu is told by the button that opens it. */
 export interface OpenedMenu {
@@ -55,16 +55,11 @@ export function MenuButton<Props extends object>({
         {children}
       </button>
       {opened && (
-        <Opened
-          menu={menu}
+        <LaterOver
+          of={menu}
           props={{ ...props, label, anchor, byKeys: opened === 'by keys', onClose: () => setOpened(null) }}
         />
       )}
     </span>
   );
-}
-
-function Opened<Props extends object>({ menu, props }: { menu: Script<Props>; props: Props }) {
-  const { Loaded } = useScript(menu);
-  return Loaded && <Loaded {...props} />;
 }

@@ -8,7 +8,7 @@ const widths = {
   double: 'w-[min(42rem,94vw)]',
 };
 
-export interface PopoverSheetProps {
+interface PopoverSheetProps {
   readonly id: string;
   readonly label: string;
   /** What it stands under, which opened it. */

@@ -1,7 +1,6 @@
 import { Slot } from 'radix-ui';
 import { type ReactNode, useId, useRef, useState } from 'react';
-import { later, useScript } from './later.tsx';
-import type { PopoverSheetProps } from './popover-sheet.tsx';
+import { LaterOver, later } from './later.tsx';
 
 const sheet = later(() => import('./popover-sheet.tsx').then((module) => module.PopoverSheet));
 
@@ -43,21 +42,18 @@ export function Popover({
         {trigger}
       </Slot.Root>
       {isOpen && (
-        <Opened
-          id={id}
-          label={label}
-          anchor={anchor}
-          width={wide === 'double' ? 'double' : wide ? 'wide' : 'usual'}
-          onClose={() => turn(false)}
-        >
-          {children}
-        </Opened>
+        <LaterOver
+          of={sheet}
+          props={{
+            id,
+            label,
+            anchor,
+            width: wide === 'double' ? 'double' : wide ? 'wide' : 'usual',
+            onClose: () => turn(false),
+            children,
+          }}
+        />
       )}
     </>
   );
-}
-
-function Opened(props: PopoverSheetProps) {
-  const { Loaded } = useScript(sheet);
-  return Loaded && <Loaded {...props} />;
 }

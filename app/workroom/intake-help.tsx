@@ -1,5 +1,5 @@
 import { useSyncExternalStore } from 'react';
-import { here } from '../ui/here.ts';
+import { hereInFull } from '../ui/here.ts';
 import { Scroll } from '../ui/scroll.tsx';
 
 const never = () => () => undefined;
@@ -8,7 +8,7 @@ const never = () => () => undefined;
 export function IntakeHelp({ keyText = 'THE-KEY' }: { keyText?: string }) {
   const origin = useSyncExternalStore(
     never,
-    () => window.location.origin + here(''),
+    () => hereInFull(''),
     () => '',
   );
   return (

@@ -27,7 +27,7 @@ export interface Planning {
 }
 
 /** How many data sets may look one another up in a row; more is a circle, or no one can follow it. */
-const deepest = 12;
+export const deepest = 12;
 
 /** The relation of a data set: where its records are, with values for its inputs that may have them, and its steps. */
 export function relationWith(

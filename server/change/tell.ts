@@ -32,9 +32,10 @@ async function tell(
   dataSetIds: readonly string[],
   source: string,
   isShowing: (stored: StoredDataSet) => boolean,
+  known?: readonly StoredDataSet[],
 ): Promise<void> {
   await noteChanged(source);
-  const showing = (await allDataSets()).filter(isShowing);
+  const showing = (known ?? (await allDataSets())).filter(isShowing);
   for (const { id, definition } of showing) if (definition.keep) await noteChangedRecords(id);
   await dataChanged([...new Set([...dataSetIds, ...showing.map(({ id }) => id)])]);
 }
@@ -48,17 +49,21 @@ export const tellOf = (...changed: readonly [ChangedSet, ...ChangedSet[]]): Prom
   );
 
 /** The data sets whose records are followed up as those of one are: the same wherever they are shown. */
-async function followedUpAs(id: string): Promise<string[]> {
-  const followed = (await allDataSets()).filter((each) => each.id === id || each.definition.followUp);
+async function followedUpAs(id: string, all: readonly StoredDataSet[]): Promise<string[]> {
+  const byId = new Map(all.map((each) => [each.id, each]));
+  const find = async (of: string) => byId.get(of) ?? null;
   const places = new Map<string, string>();
-  for (const each of followed) places.set(each.id, await placeOfRecords(each.id, each.definition));
+  for (const each of all)
+    if (each.id === id || each.definition.followUp)
+      places.set(each.id, await placeOfRecords(each.id, each.definition, find));
   return [...places].filter(([, place]) => place === places.get(id)).map(([each]) => each);
 }
 
 /** Tells every open page that somebody noted something of a record: those that show it, and those that show what was noted. */
 export async function tellOfFollowUp(dataSetId: string): Promise<void> {
   const source = await findBuiltInSource(followUpsConnection);
-  const same = await followedUpAs(dataSetId);
+  const all = await allDataSets();
+  const same = await followedUpAs(dataSetId, all);
   if (source === null) return dataChanged(same);
-  return tell(same, source, ({ definition }) => definition.source === source);
+  return tell(same, source, ({ definition }) => definition.source === source, all);
 }

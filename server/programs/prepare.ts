@@ -3,10 +3,13 @@ import { demoPassword, demoPeople } from '#demo/people.ts';
 import { tidyCache } from '../kept/cache.ts';
 import { isSetUp, newCode } from '../people/set-up.ts';
 import { settings } from '../settings.ts';
+
 import { migrateDatabase } from '../store/database.ts';
 import { joinPlaces } from '../store/record-place.ts';
 import { endAll } from './end.ts';
 import { standInAccess } from './stand-in-access.ts';
+
+export { basePath } from '../settings.ts';
 
 /** Brings the database up to date and fills the demo where there is nothing yet; gives what ends the demo's clock. */
 export async function prepare(say: (line: string) => void): Promise<() => Promise<void>> {

@@ -311,7 +311,8 @@ const clockMs = 60_000;
  * out by a clock that was ahead is due now, lest it waits until then.
  */
 export async function leaseDue(now: Date): Promise<string[]> {
-  const [leased, ahead] = [leaseMs, clockMs].map((ms) => new Date(now.getTime() + ms)) as [Date, Date];
+  const leased = new Date(now.getTime() + leaseMs);
+  const ahead = new Date(now.getTime() + clockMs);
   const fetchedAhead = database()
     .select({ id: keptVersions.id })
     .from(keptVersions)

@@ -1,9 +1,11 @@
 import { sql } from 'drizzle-orm';
 import { recordPlace } from '#core/change/place.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
+import { deepest } from '#core/plan/relation.ts';
 import { meaningOf } from '#core/value/field/value.ts';
-import { allDataSets, findDataSet } from './data-sets.ts';
+import { findDataSet, type StoredDataSet } from './data-sets.ts';
 import { database } from './database.ts';
+import { followUps } from './tables.ts';
 
 /** What the key of a data set is one of; null where it has none. */
 function keyMeaning({ fields, key }: DataSet): string | null {
@@ -11,15 +13,21 @@ function keyMeaning({ fields, key }: DataSet): string | null {
   return field ? (meaningOf(field) ?? field.name) : null;
 }
 
-/** As many data sets can be made one of the other (see `relationWith`). */
-const mostDeep = 20;
+type Found = Pick<StoredDataSet, 'id' | 'definition'>;
 
-/** {@link recordPlace}, where records of a data set that is made of another are those of that one, as long as its key says which. */
-export async function placeOfRecords(id: string, dataSet: DataSet): Promise<string> {
-  let of = { id, definition: dataSet };
-  for (let deep = 0; deep < mostDeep; deep += 1) {
+/**
+ * {@link recordPlace}, where records of a data set that is made of another are those of that one, as long as its key says which. `find`:
+ * for those who have read the data sets already.
+ */
+export async function placeOfRecords(
+  id: string,
+  dataSet: DataSet,
+  find: (id: string) => Promise<Found | null> = findDataSet,
+): Promise<string> {
+  let of: Found = { id, definition: dataSet };
+  for (let deep = 0; deep < deepest; deep += 1) {
     const { request } = of.definition;
-    const base = request.kind === 'of' ? await findDataSet(request.dataSet) : null;
+    const base = request.kind === 'of' ? await find(request.dataSet) : null;
     const meaning = keyMeaning(of.definition);
     if (!base || meaning === null || keyMeaning(base.definition) !== meaning) break;
     of = base;
@@ -32,9 +40,11 @@ export async function placeOfRecords(id: string, dataSet: DataSet): Promise<stri
  * record that has both on one desk, each stays where it is.
  */
 export async function joinPlaces(): Promise<void> {
-  for (const { id, definition } of await allDataSets()) {
-    if (!definition.followUp || definition.request.kind !== 'of') continue;
-    const [apart, joined] = [recordPlace(id, definition), await placeOfRecords(id, definition)];
+  const noted = await database().selectDistinct({ id: followUps.dataSetId }).from(followUps);
+  for (const { id } of noted) {
+    const found = await findDataSet(id);
+    if (found?.definition.request.kind !== 'of') continue;
+    const [apart, joined] = [recordPlace(id, found.definition), await placeOfRecords(id, found.definition)];
     if (apart === joined) continue;
     await database().execute(sql`
       UPDATE follow_ups AS f SET place = ${joined} WHERE f.place = ${apart} AND f.data_set_id = ${id}
