@@ -76,7 +76,7 @@ async function locked(dataSetId: string, signal: AbortSignal, now: () => Date): 
     const { kept, rejected, more } = await fetchAndSwap(found, id, progress, signal, now);
     await store.endRefresh(id, { state: 'done', ...progress, kept, rejected });
     await noteOutcome(found.definition.source, null);
-    await store.setNext(dataSetId, more ? now() : nextRefresh(schedule, now(), 0), { failures: 0 });
+    await store.setNextAfter(id, dataSetId, more ? now() : nextRefresh(schedule, now(), 0), 0);
     return { state: 'done', fetched: progress.fetched, kept };
   } catch (thrown) {
     const problem = problemOf(thrown, `refreshing “${found.name}”`);
@@ -84,7 +84,7 @@ async function locked(dataSetId: string, signal: AbortSignal, now: () => Date): 
     await store.endRefresh(id, { state, ...progress, problem });
     if (state === 'failed') await noteWhetherAnswered(found, thrown);
     const failures = state === 'stopped' ? 0 : ((await store.keptState(dataSetId))?.failures ?? 0) + 1;
-    await store.setNext(dataSetId, nextRefresh(schedule, now(), failures), { failures });
+    await store.setNextAfter(id, dataSetId, nextRefresh(schedule, now(), failures), failures);
     return { state, problem };
   }
 }

@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, exists, gt, inArray, lte, not, notExists, or, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, exists, gt, inArray, lte, not, notExists, or, type SQL, sql } from 'drizzle-orm';
 import type { Spans } from '#core/dataset/kept/spans.ts';
 import type { RejectedRecord } from '#core/dataset/upload.ts';
 import { type Problem, ProblemError } from '#core/value/problem/problem.ts';
@@ -278,7 +278,7 @@ export async function latestRejects(
 export async function setNext(
   dataSetId: string,
   nextAt: Date | null,
-  more: Partial<Pick<typeof kept.$inferInsert, 'failures' | 'changedAt'>> = {},
+  more: { askedAt?: SQL; changedAt?: Date } = {},
 ): Promise<void> {
   const set = { nextAt, ...more };
   await database()
@@ -286,6 +286,31 @@ export async function setNext(
     .values({ dataSetId, ...set })
     .onConflictDoUpdate({ target: kept.dataSetId, set });
   if (nextAt) await ringAt(nextAt);
+}
+
+/**
+ * When a data set is to be refreshed after a refresh that ends now: at once where another was asked for while it ran, which
+ * may have come too late for it. `failures` are those in a row.
+ */
+export async function setNextAfter(
+  refreshId: string,
+  dataSetId: string,
+  nextAt: Date | null,
+  failures: number,
+): Promise<void> {
+  const [row] = await database()
+    .insert(kept)
+    .values({ dataSetId, nextAt, failures })
+    .onConflictDoUpdate({
+      target: kept.dataSetId,
+      set: {
+        nextAt: sql`CASE WHEN ${kept.askedAt} > (SELECT ${refreshes.startedAt} FROM ${refreshes} WHERE ${refreshes.id} = ${refreshId})
+          THEN now() ELSE excluded.next_at END`,
+        failures,
+      },
+    })
+    .returning({ nextAt: kept.nextAt });
+  if (row?.nextAt) await ringAt(row.nextAt);
 }
 
 /** Lets the workers hear of a moment at which something is due. */
@@ -325,13 +350,17 @@ export async function leaseDue(now: Date): Promise<string[]> {
   return rows.map(({ id }) => id);
 }
 
-/** Asks for a refresh as soon as a worker is free. */
-export const askForRefresh = (dataSetId: string): Promise<void> => setNext(dataSetId, new Date());
+/** By the clock of the database, which says when a refresh began too. */
+const askedAt = sql`now()`;
+
+/** Asks for a refresh as soon as a worker is free, of records as they are from now on. */
+export const askForRefresh = (dataSetId: string): Promise<void> =>
+  setNext(dataSetId, new Date(), { askedAt });
 
 /** Notes that records which a data set may show were changed where they come from, and asks for a refresh. */
 export const noteChangedRecords = (dataSetId: string): Promise<void> => {
   const now = new Date();
-  return setNext(dataSetId, now, { changedAt: now });
+  return setNext(dataSetId, now, { askedAt, changedAt: now });
 };
 
 /** Those of some data sets whose kept records are of before a change, with the moment of that (ISO 8601). */
@@ -348,12 +377,16 @@ export async function changesToCome(dataSetIds: readonly string[]): Promise<{ id
 /** How long what is sent to a source is gathered before it is taken in. */
 const gatherMs = 2_000;
 
-/** What is sent to a source is taken in soon: its followers are due in a moment, unless they are due before. */
+/**
+ * What is sent to a source is taken in soon: its followers are due in a moment, unless they are due before, or are only
+ * refreshed by hand.
+ */
 export async function askDueFollowers(sourceId: string): Promise<void> {
   const soon = new Date(Date.now() + gatherMs);
   const { rowCount } = await database().execute(
-    sql`UPDATE kept SET next_at = ${soon.toISOString()} FROM data_sets AS d
-        WHERE d.id = kept.data_set_id AND d.source_id = ${sourceId} AND kept.next_at > ${soon.toISOString()} AND kept.failures = 0`,
+    sql`UPDATE kept SET next_at = ${soon.toISOString()}, asked_at = now() FROM data_sets AS d
+        WHERE d.id = kept.data_set_id AND d.source_id = ${sourceId} AND kept.next_at > ${soon.toISOString()} AND kept.failures = 0
+          AND d.definition #>> '{keep,schedule,kind}' <> 'by hand'`,
   );
   if (rowCount) await ringAt(soon);
 }

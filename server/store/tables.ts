@@ -465,6 +465,8 @@ export const kept = pgTable('kept', {
     .references(() => dataSets.id, { onDelete: 'cascade' }),
   versionId: uuid('version_id').references(() => keptVersions.id),
   nextAt: moment('next_at'),
+  /** When a refresh was last asked for; one that began before may lack what it was asked for. */
+  askedAt: moment('asked_at'),
   /** Refreshes that failed one after the other; each makes the next wait longer. */
   failures: integer('failures').notNull().default(0),
   /** When records that it may show were last changed where they come from. */

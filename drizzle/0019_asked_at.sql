@@ -1,0 +1,1 @@
+ALTER TABLE "kept" ADD COLUMN "asked_at" timestamp with time zone;
