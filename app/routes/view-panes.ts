@@ -23,8 +23,15 @@ export const loader = guardedLoader(
     const encoder = new TextEncoder();
     const stream = new ReadableStream<Uint8Array>({
       async start(controller) {
+        let lines = '';
+        const flush = (): void => {
+          if (lines !== '' && !stop.signal.aborted) controller.enqueue(encoder.encode(lines));
+          lines = '';
+        };
+        // What comes at once is sent at once, in one piece.
         const send = (id: string, result: unknown): void => {
-          if (!stop.signal.aborted) controller.enqueue(encoder.encode(`${JSON.stringify({ id, result })}\n`));
+          if (lines === '') setImmediate(flush);
+          lines += `${JSON.stringify({ id, result })}\n`;
         };
         const known = withPicked(context, stop.signal);
         const running = panes.map(async (pane) =>
@@ -44,6 +51,7 @@ export const loader = guardedLoader(
         await Promise.all(running);
         // What the panes found out about their sources is known only now.
         if (wanted.has(delaysId)) send(delaysId, await delaysOf(context));
+        flush();
         if (!stop.signal.aborted) controller.close();
       },
       // The reader has left, or moved on: what nobody else waits for is cancelled at the source.

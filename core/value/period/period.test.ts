@@ -50,6 +50,17 @@ describe('a period', () => {
     expect(hours('2026-06-01T12:00:00Z')).toBe(24);
   });
 
+  test('that begins on a day without a midnight ends at the midnight of the day after it', () => {
+    // Clocks in Cairo went from midnight to one.
+    const clock = { now: new Date('2024-04-26T12:00:00Z'), zone: 'Africa/Cairo' };
+    expect(resolvePeriod({ kind: 'this', unit: 'day' }, clock)).toEqual({
+      from: new Date('2024-04-25T22:00:00Z'),
+      to: new Date('2024-04-26T21:00:00Z'),
+      fromDay: '2024-04-26',
+      toDay: '2024-04-27',
+    });
+  });
+
   test('of today is that of the zone, not of the machine', () => {
     const just = new Date('2026-06-30T23:30:00Z');
     expect(resolvePeriod({ kind: 'this', unit: 'day' }, { now: just, zone: london }).fromDay).toBe(
@@ -180,5 +191,13 @@ describe('days', () => {
     ]);
     expect(unitsIn('2026-10-25T00:00:00Z', '2026-10-25T03:00:00Z', 'hour', london, 100)).toHaveLength(3);
     expect(unitsIn('2000-01-01', '2026-01-01', 'day', london, 100)).toBeNull();
+    expect(unitsIn('2026-10-25T00:10:00Z', '2026-10-25T01:00:00Z', 'hour', 'Asia/Kolkata', 100)).toEqual([
+      '2026-10-24T23:30:00Z',
+      '2026-10-25T00:30:00Z',
+    ]);
+    // Clocks were put back by half an hour at 15:00 UTC.
+    expect(
+      unitsIn('2026-04-04T13:00:00Z', '2026-04-04T18:00:00Z', 'hour', 'Australia/Lord_Howe', 100)?.slice(-2),
+    ).toEqual(['2026-04-04T16:30:00Z', '2026-04-04T17:30:00Z']);
   });
 });

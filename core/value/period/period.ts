@@ -8,12 +8,6 @@ import {
   addWeeks,
   addYears,
   differenceInCalendarDays,
-  startOfDay,
-  startOfHour,
-  startOfISOWeek,
-  startOfMonth,
-  startOfQuarter,
-  startOfYear,
 } from 'date-fns';
 import { putRecent } from '../recent.ts';
 import type { Period } from './schema.ts';
@@ -42,15 +36,6 @@ export interface Span {
  */
 const startOfThisHour = (date: Date): Date =>
   addMilliseconds(date, -((date.getMinutes() * 60 + date.getSeconds()) * 1000 + date.getMilliseconds()));
-
-const starts: Record<Unit, (date: Date) => Date> = {
-  hour: startOfThisHour,
-  day: startOfDay,
-  week: startOfISOWeek,
-  month: startOfMonth,
-  quarter: startOfQuarter,
-  year: startOfYear,
-};
 
 const adds: Record<Unit, (date: Date, count: number) => Date> = {
   hour: addHours,
@@ -112,72 +97,87 @@ function span(from: Date | null, to: Date | null, zone: string, days?: [string |
   };
 }
 
+/** Whole days, up to the day before the second. */
+const daysSpan = (from: string | null, to: string | null, zone: string): Span =>
+  span(from === null ? null : startOfDayIn(from, zone), to === null ? null : startOfDayIn(to, zone), zone, [
+    from,
+    to,
+  ]);
+
 /** The stretch that a period means at a moment in a zone; weeks are ISO 8601. */
 export function resolvePeriod(period: Period, clock: Clock): Span {
   const { zone } = clock;
   const now = new TZDate(clock.now.getTime(), zone);
   const today = dayOf(now, zone);
   switch (period.kind) {
-    case 'last':
-      if (period.unit === 'hour') {
-        const from = addHours(now, -period.count);
+    case 'last': {
+      const { unit, count } = period;
+      if (unit === 'hour') {
+        const from = addHours(now, -count);
         return span(from, now, zone, [dayOf(from, zone), shiftDay(today, 'day', 1)]);
       }
-      return span(
-        adds[period.unit](starts[period.unit](now), 1 - period.count),
-        adds[period.unit](starts[period.unit](now), 1),
-        zone,
-      );
-    case 'next':
-      if (period.unit === 'hour') {
-        const to = addHours(now, period.count);
+      const first = unitStart(today, unit);
+      return daysSpan(shiftDay(first, unit, 1 - count), shiftDay(first, unit, 1), zone);
+    }
+    case 'next': {
+      const { unit, count } = period;
+      if (unit === 'hour') {
+        const to = addHours(now, count);
         return span(now, to, zone, [today, shiftDay(dayOf(to, zone), 'day', 1)]);
       }
-      return span(starts[period.unit](now), adds[period.unit](starts[period.unit](now), period.count), zone);
+      const first = unitStart(today, unit);
+      return daysSpan(first, shiftDay(first, unit, count), zone);
+    }
     case 'this':
-      return unitFrom(starts[period.unit](now), period.unit, zone);
-    case 'ago':
-      return unitFrom(adds[period.unit](starts[period.unit](now), -period.count), period.unit, zone);
+    case 'ago': {
+      const { unit } = period;
+      const count = period.kind === 'ago' ? period.count : 0;
+      if (unit === 'hour') return hourFrom(addHours(startOfThisHour(now), -count), zone);
+      const first = shiftDay(unitStart(today, unit), unit, -count);
+      return daysSpan(first, shiftDay(first, unit, 1), zone);
+    }
     case 'olderThan':
       return span(null, adds[period.unit](now, -period.count), zone);
-    case 'onward':
-      return span(adds[period.unit](starts[period.unit](now), -period.count), null, zone);
+    case 'onward': {
+      const { unit, count } = period;
+      if (unit === 'hour') return span(addHours(startOfThisHour(now), -count), null, zone);
+      return daysSpan(shiftDay(unitStart(today, unit), unit, -count), null, zone);
+    }
     case 'past':
       return span(null, now, zone);
     case 'future':
       return span(now, null, zone);
-    case 'dates': {
-      const after = period.to && shiftDay(period.to, 'day', 1);
-      return span(
-        period.from ? startOfDayIn(period.from, zone) : null,
-        after ? startOfDayIn(after, zone) : null,
-        zone,
-        [period.from, after],
-      );
-    }
+    case 'dates':
+      return daysSpan(period.from, period.to && shiftDay(period.to, 'day', 1), zone);
   }
 }
 
-function unitFrom(from: Date, unit: Unit, zone: string): Span {
-  if (unit !== 'hour') return span(from, adds[unit](from, 1), zone);
+function hourFrom(from: Date, zone: string): Span {
   const day = dayOf(from, zone);
   return span(from, addHours(from, 1), zone, [day, shiftDay(day, 'day', 1)]);
 }
 
 /** The first day of the unit of time that a day is in; weeks are ISO 8601. */
 export function unitStart(day: string, unit: Exclude<Unit, 'hour'>): string {
-  const [year = 0, month = 1, date = 1] = day.split('-').map(Number);
-  return dayOf(starts[unit](new TZDate(year, month - 1, date, 'UTC')), 'UTC');
+  const [year = '', month = ''] = day.split('-');
+  switch (unit) {
+    case 'day':
+      return day;
+    case 'week':
+      return shiftDay(day, 'day', -((startOfDayIn(day, 'UTC').getUTCDay() + 6) % 7));
+    case 'month':
+      return `${year}-${month}-01`;
+    case 'quarter':
+      return `${year}-${two(Number(month) - ((Number(month) - 1) % 3))}-01`;
+    case 'year':
+      return `${year}-01-01`;
+  }
 }
 
 /** The stretch of one group of a chart: from the start of a unit (a day, or an instant for hours) to the next. */
 export function spanOfGroup(start: string, unit: Unit, zone: string): Span {
-  if (unit === 'hour') {
-    const from = new Date(start);
-    return unitFrom(new TZDate(from.getTime(), zone), 'hour', zone);
-  }
-  const after = shiftDay(start, unit, 1);
-  return span(startOfDayIn(start, zone), startOfDayIn(after, zone), zone, [start, after]);
+  if (unit === 'hour') return hourFrom(new TZDate(new Date(start).getTime(), zone), zone);
+  return daysSpan(start, shiftDay(start, unit, 1), zone);
 }
 
 /**
@@ -186,21 +186,23 @@ export function spanOfGroup(start: string, unit: Unit, zone: string): Span {
  */
 export function periodBefore(period: Period, clock: Clock): Span | null {
   const { zone } = clock;
-  const now = new TZDate(clock.now.getTime(), zone);
   switch (period.kind) {
     case 'last':
     case 'this':
     case 'ago': {
-      const { from, to } = resolvePeriod(period, clock);
-      if (!from || !to) return null;
+      const { unit } = period;
+      const { from, to, fromDay, toDay } = resolvePeriod(period, clock);
+      if (!from || !to || !fromDay || !toDay) return null;
       const back = period.kind === 'last' ? period.count : 1;
-      if (period.unit === 'hour') return span(addHours(from, -back), addHours(to, -back), zone);
-      const shift = (at: Date): Date => adds[period.unit](new TZDate(at.getTime(), zone), -back);
-      return span(shift(from), shift(to), zone);
+      if (unit === 'hour') return span(addHours(from, -back), addHours(to, -back), zone);
+      return daysSpan(shiftDay(fromDay, unit, -back), shiftDay(toDay, unit, -back), zone);
     }
-    case 'next':
-      if (period.unit === 'hour') return span(addHours(now, -period.count), now, zone);
-      return span(adds[period.unit](starts[period.unit](now), -period.count), starts[period.unit](now), zone);
+    case 'next': {
+      const { unit, count } = period;
+      if (unit === 'hour') return span(addHours(clock.now, -count), clock.now, zone);
+      const first = unitStart(dayOf(clock.now, zone), unit);
+      return daysSpan(shiftDay(first, unit, -count), first, zone);
+    }
     case 'dates': {
       if (!period.from || !period.to) return null;
       const length = differenceInCalendarDays(new Date(period.to), new Date(period.from)) + 1;
@@ -222,14 +224,15 @@ export function unitsIn(from: string, to: string, unit: Unit, zone: string, most
   const found: string[] = [];
   if (unit === 'hour') {
     const end = new Date(to).getTime();
-    for (let at = startOfHour(new Date(from)).getTime(); at < end; at += 3_600_000) {
+    // Full hours of the zone, whose clocks may differ from UTC by other than whole ones.
+    const hourOf = (at: number): number => startOfThisHour(new TZDate(at, zone)).getTime();
+    for (let at = hourOf(new Date(from).getTime()); at < end; at = hourOf(at + 3_600_000)) {
       if (found.length >= most) return null;
       found.push(new Date(at).toISOString().replace('.000Z', 'Z'));
     }
     return found;
   }
-  const first = starts[unit](new TZDate(startOfDayIn(from, zone).getTime(), zone));
-  for (let at = dayOf(first, zone); at < to; at = shiftDay(at, unit, 1)) {
+  for (let at = unitStart(from, unit); at < to; at = shiftDay(at, unit, 1)) {
     if (found.length >= most) return null;
     found.push(at);
   }
