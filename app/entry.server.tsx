@@ -1,8 +1,8 @@
-import { PassThrough } from 'node:stream';
 import { createReadableStreamFromReadable } from '@react-router/node';
 import { isbot } from 'isbot';
 import { renderToPipeableStream } from 'react-dom/server';
 import { type AppLoadContext, type EntryContext, ServerRouter } from 'react-router';
+import { gathering } from '#server/gathering.ts';
 import { log } from '#server/log.ts';
 import { pathWords } from '#server/request-log.ts';
 
@@ -29,7 +29,7 @@ export default function handleRequest(
     let sent = false;
     const ready = (): void => {
       sent = true;
-      const body = new PassThrough();
+      const body = gathering();
       headers.set('Content-Type', 'text/html; charset=utf-8');
       resolve(new Response(createReadableStreamFromReadable(body), { headers, status: answer }));
       pipe(body);
@@ -38,7 +38,11 @@ export default function handleRequest(
       <ServerRouter context={router} url={request.url} nonce={context.nonce} />,
       {
         nonce: context.nonce,
-        ...(whole ? { onAllReady: ready } : { onShellReady: ready }),
+        ...(whole ? {} : { onShellReady: ready }),
+        onAllReady() {
+          clearTimeout(late);
+          if (whole) ready();
+        },
         onShellError: reject,
         onError(error: unknown) {
           answer = 500;
@@ -46,6 +50,6 @@ export default function handleRequest(
         },
       },
     );
-    setTimeout(abort, streamTimeout + 1000).unref();
+    const late = setTimeout(abort, streamTimeout + 1000).unref();
   });
 }

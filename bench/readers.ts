@@ -19,18 +19,20 @@ const readers = Number(process.env.BENCH_READERS ?? 50);
 const everyMs = 3_000;
 const forMs = Number(process.env.BENCH_READERS_MS ?? 21_000);
 
-const agent = new Agent({ keepAlive: true });
-
-/** Opens a page and takes all of it, what its panes show too. */
-const open = (path: string, cookie: string): Promise<void> =>
-  new Promise((resolve, reject) => {
-    request(`${origin}${path}`, { agent, headers: { cookie } }, (response) => {
-      if (response.statusCode !== 200) reject(new Error(`${path} answered ${response.statusCode}`));
-      response.once('error', reject).once('end', resolve).resume();
-    })
-      .once('error', reject)
-      .end();
-  });
+/** A reader, who opens pages over connections of their own and takes all of them, what their panes show too. */
+function reader() {
+  const agent = new Agent({ keepAlive: true });
+  const open = (path: string, cookie: string): Promise<void> =>
+    new Promise((resolve, reject) => {
+      request(`${origin}${path}`, { agent, headers: { cookie } }, (response) => {
+        if (response.statusCode !== 200) reject(new Error(`${path} answered ${response.statusCode}`));
+        response.once('error', reject).once('end', resolve).resume();
+      })
+        .once('error', reject)
+        .end();
+    });
+  return { open, leave: () => agent.destroy() };
+}
 
 const signIn = await fetch(`${origin}/sign-in`, {
   method: 'POST',
@@ -73,12 +75,14 @@ const p95 = (times: readonly number[]): number =>
   [...times].sort((a, b) => a - b)[Math.floor(times.length * 0.95)] ?? 0;
 
 async function alone(path: string): Promise<number> {
+  const { open, leave } = reader();
   for (let n = 0; n < 5; n += 1) await open(path, cookie);
   const times: number[] = [];
   for (let n = 0; n < 30; n += 1) {
     times.push(await timed(() => open(path, cookie)));
     await wait(50);
   }
+  leave();
   return p95(times);
 }
 
@@ -86,14 +90,16 @@ async function together(path: string): Promise<number> {
   const times: number[] = [];
   const until = Date.now() + forMs;
   await Promise.all(
-    Array.from({ length: readers }, async (_, reader) => {
+    Array.from({ length: readers }, async (_, at) => {
+      const { open, leave } = reader();
       // They have not all come at the same moment.
-      await wait((everyMs * reader) / readers);
+      await wait((everyMs * at) / readers);
       while (Date.now() < until) {
         const took = await timed(() => open(path, cookie));
         times.push(took);
         await wait(Math.max(0, everyMs - took));
       }
+      leave();
     }),
   );
   return p95(times);
@@ -113,7 +119,6 @@ for (const [what, slug, most] of [
     `${one.toFixed(0)} ms ${many.toFixed(0)} ms   ×${(many / one).toFixed(2)}   asked: at most ×${most}`,
   );
 }
-agent.destroy();
 await remove();
 await closeColumnar();
 await closeDatabase();

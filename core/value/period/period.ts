@@ -1,8 +1,7 @@
-import { TZDate } from '@date-fns/tz';
+import { TZDate, tzOffset } from '@date-fns/tz';
 import {
   addDays,
   addHours,
-  addMilliseconds,
   addMonths,
   addQuarters,
   addWeeks,
@@ -30,12 +29,19 @@ export interface Span {
   readonly toDay: string | null;
 }
 
+const hourMs = 3_600_000;
+
+/** What a clock on the wall of a zone shows, as if it stood in UTC. */
+const wall = (at: number, zone: string): number => at + Math.round(tzOffset(zone, new Date(at)) * 60_000);
+
 /**
  * The start of an hour that is going on, by how much of it has gone by: where clocks are put back by other than whole hours, or at
  * other than a full one, the hour of the same name may have ended before.
  */
-const startOfThisHour = (date: Date): Date =>
-  addMilliseconds(date, -((date.getMinutes() * 60 + date.getSeconds()) * 1000 + date.getMilliseconds()));
+function startOfThisHour(at: Date, zone: string): Date {
+  const gone = wall(at.getTime(), zone) % hourMs;
+  return new Date(at.getTime() - (gone < 0 ? gone + hourMs : gone));
+}
 
 const adds: Record<Unit, (date: Date, count: number) => Date> = {
   hour: addHours,
@@ -50,8 +56,8 @@ const two = (value: number): string => String(value).padStart(2, '0');
 
 /** The calendar day of a moment in a zone, `YYYY-MM-DD`. */
 export function dayOf(at: Date, zone: string): string {
-  const local = new TZDate(at.getTime(), zone);
-  return `${String(local.getFullYear()).padStart(4, '0')}-${two(local.getMonth() + 1)}-${two(local.getDate())}`;
+  const local = new Date(wall(at.getTime(), zone));
+  return `${String(local.getUTCFullYear()).padStart(4, '0')}-${two(local.getUTCMonth() + 1)}-${two(local.getUTCDate())}`;
 }
 
 /** The first moment of a calendar day in a zone. Days that lack a midnight begin at their first moment. */
@@ -106,8 +112,7 @@ const daysSpan = (from: string | null, to: string | null, zone: string): Span =>
 
 /** The stretch that a period means at a moment in a zone; weeks are ISO 8601. */
 export function resolvePeriod(period: Period, clock: Clock): Span {
-  const { zone } = clock;
-  const now = new TZDate(clock.now.getTime(), zone);
+  const { now, zone } = clock;
   const today = dayOf(now, zone);
   switch (period.kind) {
     case 'last': {
@@ -132,15 +137,15 @@ export function resolvePeriod(period: Period, clock: Clock): Span {
     case 'ago': {
       const { unit } = period;
       const count = period.kind === 'ago' ? period.count : 0;
-      if (unit === 'hour') return hourFrom(addHours(startOfThisHour(now), -count), zone);
+      if (unit === 'hour') return hourFrom(addHours(startOfThisHour(now, zone), -count), zone);
       const first = shiftDay(unitStart(today, unit), unit, -count);
       return daysSpan(first, shiftDay(first, unit, 1), zone);
     }
     case 'olderThan':
-      return span(null, adds[period.unit](now, -period.count), zone);
+      return span(null, adds[period.unit](new TZDate(now.getTime(), zone), -period.count), zone);
     case 'onward': {
       const { unit, count } = period;
-      if (unit === 'hour') return span(addHours(startOfThisHour(now), -count), null, zone);
+      if (unit === 'hour') return span(addHours(startOfThisHour(now, zone), -count), null, zone);
       return daysSpan(shiftDay(unitStart(today, unit), unit, -count), null, zone);
     }
     case 'past':
@@ -176,7 +181,7 @@ export function unitStart(day: string, unit: Exclude<Unit, 'hour'>): string {
 
 /** The stretch of one group of a chart: from the start of a unit (a day, or an instant for hours) to the next. */
 export function spanOfGroup(start: string, unit: Unit, zone: string): Span {
-  if (unit === 'hour') return hourFrom(new TZDate(new Date(start).getTime(), zone), zone);
+  if (unit === 'hour') return hourFrom(new Date(start), zone);
   return daysSpan(start, shiftDay(start, unit, 1), zone);
 }
 
@@ -225,8 +230,8 @@ export function unitsIn(from: string, to: string, unit: Unit, zone: string, most
   if (unit === 'hour') {
     const end = new Date(to).getTime();
     // Full hours of the zone, whose clocks may differ from UTC by other than whole ones.
-    const hourOf = (at: number): number => startOfThisHour(new TZDate(at, zone)).getTime();
-    for (let at = hourOf(new Date(from).getTime()); at < end; at = hourOf(at + 3_600_000)) {
+    const hourOf = (at: number): number => startOfThisHour(new Date(at), zone).getTime();
+    for (let at = hourOf(new Date(from).getTime()); at < end; at = hourOf(at + hourMs)) {
       if (found.length >= most) return null;
       found.push(new Date(at).toISOString().replace('.000Z', 'Z'));
     }
