@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { PDFDocument } from 'pdf-lib';
 import { installation } from './support/installation.ts';
 import { unique } from './support/make.ts';
-import { choose, expect, pageOf, test, withDatabase } from './support/people.ts';
+import { choose, expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
 
 interface Letter {
   readonly to: string[];
@@ -51,6 +51,27 @@ test('what a reader prints is the sheet as it stands, on white, with nothing tha
     expect(seen.width).toBeLessThanOrEqual(paper + 1);
     expect(seen.title).toBeGreaterThan(10);
   }
+  await reader.context().close();
+});
+
+test('on paper without colours the parts of a chart have each a texture of their own, and so does the legend', async ({
+  browser,
+}) => {
+  const reader = await pageOf(browser, 'reader');
+  await reader.goto('/desk/skerry-sound/vessel-upkeep');
+  const pane = paneOf(reader, 'Unfinished orders by vessel and priority');
+  await expect(pane.locator('[data-undrawn]')).toHaveCount(0);
+  const textures = (of: string): Promise<string[]> =>
+    pane.locator(of).evaluateAll((parts) => parts.map((part) => getComputedStyle(part).maskImage));
+  const bars = (series: number): string =>
+    `[data\\:realIndex="${series}"] .apexcharts-bar-area:first-of-type`;
+  expect(new Set(await textures('[data-swatch]'))).toEqual(new Set(['none']));
+  await reader.emulateMedia({ media: 'print' });
+  const legend = await textures('[data-swatch]');
+  expect(legend).toHaveLength(4);
+  expect(new Set(legend).size).toBe(4);
+  const ofSeries = await Promise.all(legend.map((_, series) => textures(bars(series))));
+  expect(ofSeries.map(([first]) => first)).toEqual(legend);
   await reader.context().close();
 });
 

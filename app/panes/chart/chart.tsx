@@ -1,6 +1,6 @@
 import { useMemo, useState } from 'react';
 import type { ChartBody } from '#core/dashboard/pane/kinds/chart/kind.ts';
-import { isLogarithmic } from '#core/dashboard/pane/kinds/chart/marks.ts';
+import { isLine, isLogarithmic } from '#core/dashboard/pane/kinds/chart/marks.ts';
 import type { ChartPane } from '#core/dashboard/pane/kinds/chart/schema.ts';
 import type { ChartCategory } from '#core/dashboard/pane/kinds/chart/shape.ts';
 import type { ShownField } from '#core/dashboard/pane/shown.ts';
@@ -43,6 +43,7 @@ function ChartView(props: PaneViewProps<ChartPane, ChartBody>) {
   const isPie = pane.mark === 'pie';
   const isDots = pane.mark === 'dots' && body.second !== undefined;
   const hasLegend = isPie || (names.length > 1 && !isDots);
+  const parts = isLine(pane.mark) && pane.mark !== 'area' ? 'lines' : 'surfaces';
   const colours = useMemo(
     () =>
       isPie || isDots || (data.series.length === 1 && !body.second)
@@ -76,7 +77,11 @@ function ChartView(props: PaneViewProps<ChartPane, ChartBody>) {
     return <Empty noun={body.noun} loosen={body.loosen} onLoosen={actions.loosen} />;
   const shared = { ...props, labels, notes, names, colours, off, scale };
   return (
-    <div className="flex min-h-0 flex-1 flex-col">
+    <div
+      className="flex min-h-0 flex-1 flex-col"
+      // A line over columns is told from them by its shape.
+      data-parts={hasLegend && !body.second ? parts : undefined}
+    >
       {body.before && !props.asTable && (
         <p className="flex items-center gap-1.5 text-small text-muted">
           <span aria-hidden="true" className="w-4 border-t border-muted" /> {body.beforeWords}, the period
@@ -85,6 +90,7 @@ function ChartView(props: PaneViewProps<ChartPane, ChartBody>) {
       )}
       {hasLegend && !props.asTable && (
         <Legend
+          parts={parts}
           label={`What the colours of ${pane.title} mean`}
           names={isPie ? labels : names}
           colours={colours}

@@ -199,7 +199,7 @@ export function optionsOf(
       borderColor: colours.grid,
       strokeDashArray: 0,
       padding: {
-        left: isCrowded ? leftForAslant(labels) : 4,
+        left: isCrowded ? leftForAslant(labels, line ? 30 : 96) : 4,
         right: isBars && one && !isSmall ? 34 : 8,
         top: -18,
         bottom: -4,
@@ -297,9 +297,9 @@ const sharesOf = (values: readonly Cell[], sums: readonly number[]): (number | n
     return part === null || whole === 0 ? null : part / whole;
   });
 
-/** Room for the first of names that stand aslant, which reach to the left of what they name. */
-const leftForAslant = ([first = '']: readonly string[]): number =>
-  Math.min(90, Math.max(4, first.length * 4.8 - 96));
+/** Room for the first of names that stand aslant, which reach to the left of what they name; `there`: pixels that they have anyway. */
+const leftForAslant = ([first = '']: readonly string[], there: number): number =>
+  Math.min(90, Math.max(4, first.length * 4.8 - there));
 
 /** The most pixels that a bar is wide. */
 const widestBar = 28;
