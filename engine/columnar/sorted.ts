@@ -19,35 +19,34 @@ function fileOf(folder: string, { text }: Query): string {
   return path.join(folder, `sorted-${createHash('sha256').update(text).digest('hex')}.parquet`);
 }
 
-/**
- * The query for a page of a query without bound values, from its sorted file; null while there is none, and then, for a page that
- * is `far`, it is begun, behind everybody's back. `query` has no limit of its own.
- */
+/** Whether a query's records can be a file: with bound values they are of one question, and are not asked for again. */
+const mayBeFile = ({ values }: Query): boolean => values.length === 0;
+
+/** The query for a page of a query, from its sorted file; null while there is none. `query` has no limit of its own. */
 export function sortedPage(
-  database: ColumnarDatabase,
   folder: string,
   query: Query,
   fields: readonly string[],
-  page: { readonly offset: number; readonly limit: number },
-  isFar = true,
+  { offset, limit }: { readonly offset: number; readonly limit: number },
 ): Query | null {
-  if (query.values.length > 0) return null;
   const file = fileOf(folder, query);
-  if (existsSync(file)) {
-    const columns = fields.map((name) => textOf(identifier(name))).join(', ');
-    const { offset, limit } = page;
-    return {
-      text: `SELECT ${columns} FROM read_parquet(${literalText(file)}, file_row_number = true)
+  if (!mayBeFile(query) || !existsSync(file)) return null;
+  const columns = fields.map((name) => textOf(identifier(name))).join(', ');
+  return {
+    text: `SELECT ${columns} FROM read_parquet(${literalText(file)}, file_row_number = true)
         WHERE file_row_number >= ${Math.trunc(offset)} AND file_row_number < ${Math.trunc(offset + limit)} ORDER BY file_row_number`,
-      values: [],
-    };
-  }
-  if (isFar && !making.has(file))
-    making.set(
-      file,
-      make(database, folder, file, query).finally(() => making.delete(file)),
-    );
-  return null;
+    values: [],
+  };
+}
+
+/** Begins to make the sorted file of a query, behind everybody's back, where there can be one and is none. */
+export function sortBehind(database: ColumnarDatabase, folder: string, query: Query): void {
+  const file = fileOf(folder, query);
+  if (!mayBeFile(query) || existsSync(file) || making.has(file)) return;
+  making.set(
+    file,
+    make(database, folder, file, query).finally(() => making.delete(file)),
+  );
 }
 
 /** Waits for the files that are being made. */

@@ -6,7 +6,7 @@ import type { Cell } from '#core/value/field/value.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import type { ColumnarDatabase } from '#engine/columnar/database.ts';
 import { runColumnar, streamColumnar } from '#engine/columnar/run.ts';
-import { sortedPage } from '#engine/columnar/sorted.ts';
+import { sortBehind, sortedPage } from '#engine/columnar/sorted.ts';
 import * as live from '#engine/postgres/engine.ts';
 import { rowCapOf } from '#engine/postgres/run.ts';
 import { TooManyRecords } from '#sources/kind.ts';
@@ -15,6 +15,7 @@ import { cacheFolder } from '../kept/cache.ts';
 import { columnar, lastOpened, openKept } from '../kept/open.ts';
 import { openSource } from '../sources/open.ts';
 import { answerOnce } from './answers.ts';
+import { nearerPage } from './far-page.ts';
 import { type Answer, type Asking, type Columnar, type Place, placeOf } from './place.ts';
 import { readyFor, type Versions } from './prepare.ts';
 
@@ -32,8 +33,9 @@ export async function runPlan(plan: Plan, asking: Asking): Promise<Answer> {
     const capped = { ...ready, limit: Math.min(ready.limit, rowCapOf(ready)) } as Plan;
     const found = await answerOnce(capped, { doing, signal: until }, async (signal) => {
       const engine = await columnar();
-      const query = quickPage(capped, records, engine) ?? compile(capped, duckdb);
-      return (await runColumnar(engine, query, { doing, signal })).records;
+      const ask = async (query: Query): Promise<Cell[][]> =>
+        (await runColumnar(engine, query, { doing, signal })).records;
+      return (await pageOfMany(capped, records, engine, ask)) ?? ask(compile(capped, duckdb));
     });
     return { records: found, trueAt, took: performance.now() - started, live: false };
   };
@@ -127,11 +129,24 @@ export async function streamRecords(
 const manyRecords = 300_000;
 const farOffset = 5_000;
 
-/** The query for a page of many sorted records, where there is a quicker one than sorting them again; a page far into them has that made. */
-function quickPage(plan: Plan, records: number, engine: ColumnarDatabase): Query | null {
+/**
+ * A page of many sorted records, where there is a quicker way to it than to sort them again; null where there is none. A page far into them
+ * has them sorted for those that come after it, once it has its own records.
+ */
+async function pageOfMany(
+  plan: Plan,
+  records: number,
+  engine: ColumnarDatabase,
+  ask: (query: Query) => Promise<Cell[][]>,
+): Promise<Cell[][] | null> {
   if (plan.kind !== 'records' || records < manyRecords || plan.order.length === 0) return null;
-  const isFar = plan.offset >= farOffset;
-  return sortedPage(engine, cacheFolder(), compileOrdered(plan, duckdb), plan.fields, plan, isFar);
+  const ordered = compileOrdered(plan, duckdb);
+  const known = sortedPage(cacheFolder(), ordered, plan.fields, plan);
+  if (known) return ask(known);
+  if (plan.offset < farOffset) return null;
+  const found = await ask(compile((await nearerPage(plan, ask)) ?? plan, duckdb));
+  sortBehind(engine, cacheFolder(), ordered);
+  return found;
 }
 
 /** Where the records of a plan are. Throws a {@link ProblemError} where an input has a value that it may not have. */
