@@ -2,8 +2,6 @@
  * Ten steps over kept records, through what the page of the steps asks, against the same written as one SQL by hand, on the
  * same files; and the profile of every field. Ratios in one run; the machine decides the milliseconds.
  */
-import { randomUUID } from 'node:crypto';
-import { DuckDBInstance } from '@duckdb/node-api';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Step } from '#core/dataset/step/schema.ts';
 import type { Plan } from '#core/plan/plan.ts';
@@ -16,28 +14,13 @@ import { profileAfter } from '#server/shape/profile.ts';
 import { figuresAfter, recordsAfter } from '#server/shape/records.ts';
 import { relationAfter, type Shaping } from '#server/shape/shaping.ts';
 import { allDataSets, removeDataSet } from '#server/store/data-sets.ts';
-import { closeDatabase, database } from '#server/store/database.ts';
-import { users } from '#server/store/tables.ts';
-import { uploadedFile } from '#server/uploads/files.ts';
-import { acceptNew, lookAtFile } from '#server/uploads/look.ts';
+import { closeDatabase } from '#server/store/database.ts';
 import { compared } from './measure.ts';
+import { uploaded } from './uploaded.ts';
 
 const rows = Number(process.env.BENCH_STEP_ROWS ?? 5_000_000);
 const runs = Number(process.env.BENCH_RUNS ?? 7);
 
-const writer = await DuckDBInstance.create(':memory:');
-const writing = await writer.connect();
-const [author] = await database().select({ id: users.id }).from(users).limit(1);
-
-/** A data set of what a query gives, uploaded as a file is. */
-async function uploaded(name: string, query: string): Promise<string> {
-  const id = randomUUID();
-  await writing.run(`COPY (${query}) TO '${uploadedFile(id)}' (FORMAT parquet)`);
-  const { reading, fields } = await lookAtFile(id);
-  const noun = { one: 'record', many: 'records' };
-  await acceptNew({ id, file: id, name, noun, reading, fields, by: author?.id ?? null });
-  return id;
-}
 const scans = await uploaded(
   'Bench scans',
   `SELECT n AS id, 'G-' || (1 + n % 12) AS gate, 'PSG-' || lpad(CAST((n * 7919) % 4000000 AS VARCHAR), 7, '0') AS passage_ref,
@@ -48,8 +31,6 @@ const gates = await uploaded(
   'Bench gates',
   "SELECT 'G-' || n AS code, 'Terminal ' || (n % 4) AS terminal FROM range(1, 13) AS r(n)",
 );
-writing.closeSync();
-writer.closeSync();
 const all = await allDataSets();
 const world = new Map(all.map((each) => [each.id, each.definition]));
 const stored = world.get(scans);

@@ -47,7 +47,7 @@ const wanted = process.argv.slice(2);
 let status = 0;
 for (const name of wanted.length > 0
   ? wanted
-  : ['bench', 'kept', 'taking-in', 'huge', 'shaping', 'readers', 'changes', 'people']) {
+  : ['bench', 'kept', 'taking-in', 'huge', 'shaping', 'readers', 'changes', 'people', 'panes']) {
   const program = await bundled(`bench/${name}.ts`);
   status ||=
     spawnSync(process.execPath, [program], {

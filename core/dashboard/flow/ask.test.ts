@@ -62,7 +62,7 @@ describe('a card', () => {
       }),
     );
     const where = JSON.stringify(groupsOf(asked).where);
-    expect(where).toContain('2026-11-23');
+    expect(where).toContain('"from":"2026-11-22T00:00:00.000Z","to":"2026-11-24T00:00:00.000Z"');
     expect(where).not.toContain('2026-08');
     expect(where).toContain('delay');
   });

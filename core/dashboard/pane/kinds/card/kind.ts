@@ -137,7 +137,17 @@ function askCard(pane: CardPane, { dataSet, from, applied, clock }: OneContext):
     name,
     where: allOf([planned.where, when]),
   });
-  const where = allOf([...others.map(({ filter }) => filter), { any: [now, before] }]);
+  // From the first of one to the last of the other, which engines find quickly; and where there is something in between, without that.
+  const { from: begin, fromDay } = spans.before;
+  const around: Filter = {
+    field: field.name,
+    test: withinSpan(field, { ...spans.now, from: begin, fromDay }),
+  };
+  const where = allOf([
+    ...others.map(({ filter }) => filter),
+    around,
+    ...(spans.isPartial ? [{ any: [now, before] }] : []),
+  ]);
   return asking(groups(where, [during('now', now), during('before', before)]), (value, was) => ({
     kind: 'card',
     measure: shown,
