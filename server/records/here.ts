@@ -16,6 +16,7 @@ import { columnar, lastOpened, openKept } from '../kept/open.ts';
 import { openSource } from '../sources/open.ts';
 import { answerOnce } from './answers.ts';
 import { nearerPage } from './far-page.ts';
+import { askTogether } from './narrow.ts';
 import { type Answer, type Asking, type Columnar, type Place, placeOf } from './place.ts';
 import { readyFor, type Versions } from './prepare.ts';
 
@@ -35,7 +36,8 @@ export async function runPlan(plan: Plan, asking: Asking): Promise<Answer> {
       const engine = await columnar();
       const ask = async (query: Query): Promise<Cell[][]> =>
         (await runColumnar(engine, query, { doing, signal })).records;
-      return (await pageOfMany(capped, records, engine, ask)) ?? ask(compile(capped, duckdb));
+      const found = await pageOfMany(capped, records, engine, ask);
+      return found ?? askTogether(capped, records, engine, (plan) => ask(compile(plan, duckdb)));
     });
     return { records: found, trueAt, took: performance.now() - started, live: false };
   };
@@ -100,14 +102,19 @@ async function answeredEarly(
 export async function countRecords(plan: RecordsPlan, { doing, signal }: Asking): Promise<string> {
   const place = await located(plan, { doing, signal });
   if (place.kind === 'live') return live.countRecords(plan, { address: place.address, doing, signal });
-  const { ready } = await readyFor(plan, place, await openKept(place.keptIds, doing), { doing, signal });
+  const versions = await openKept(place.keptIds, doing);
+  const { ready, records } = await readyFor(plan, place, versions, { doing, signal });
   // How the records are looked at changes nothing about how many they are.
-  const counted = { count: { ...ready, fields: [], order: [], offset: 0, limit: 0 } };
-  const records = await answerOnce(counted, { doing, signal }, async (until) => {
-    const query = compileCount(ready, duckdb);
-    return (await runColumnar(await columnar(), query, { doing, signal: until })).records;
+  const { key: _, ...unkeyed } = ready;
+  const count: RecordsPlan = { ...unkeyed, fields: [], order: [], offset: 0, limit: 0 };
+  const found = await answerOnce({ count }, { doing, signal }, async (until) => {
+    const engine = await columnar();
+    return askTogether(count, records, engine, async (each) => {
+      const query = compileCount(each, duckdb);
+      return (await runColumnar(engine, query, { doing, signal: until })).records;
+    });
   });
-  return String(records[0]?.[0] ?? '0');
+  return String(found[0]?.[0] ?? '0');
 }
 
 /** Records that are handed over at once: so few that whoever asks for something else meanwhile does not wait for them. */
