@@ -2,7 +2,7 @@ import { createReadableStreamFromReadable } from '@react-router/node';
 import { isbot } from 'isbot';
 import { renderToPipeableStream } from 'react-dom/server';
 import { type AppLoadContext, type EntryContext, ServerRouter } from 'react-router';
-import { gathering } from '#server/gathering.ts';
+import { gatherWrites } from '#server/gather-writes.ts';
 import { log } from '#server/log.ts';
 import { pathWords } from '#server/request-log.ts';
 
@@ -29,7 +29,7 @@ export default function handleRequest(
     let sent = false;
     const ready = (): void => {
       sent = true;
-      const body = gathering();
+      const body = gatherWrites();
       headers.set('Content-Type', 'text/html; charset=utf-8');
       resolve(new Response(createReadableStreamFromReadable(body), { headers, status: answer }));
       pipe(body);

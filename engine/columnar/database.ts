@@ -17,7 +17,7 @@ export interface ColumnarSettings {
 export class ColumnarDatabase {
   private constructor(
     private readonly instance: DuckDBInstance,
-    private readonly taking: DuckDBConnection,
+    private readonly copying: DuckDBConnection,
   ) {}
 
   static async open({ folder, memory = '800MB', threads = 2 }: ColumnarSettings): Promise<ColumnarDatabase> {
@@ -34,14 +34,14 @@ export class ColumnarDatabase {
     // Segments never change, so what their footers say is read once.
     await connection.run('SET parquet_metadata_cache = true');
     await connection.run('CREATE SCHEMA kept');
-    const taking = await instance.connect();
-    // In whatever order they come, records are taken out in two thirds of the time.
-    await taking.run('SET SESSION preserve_insertion_order = false');
+    const copying = await instance.connect();
+    // Copying records takes two thirds of the time where their order does not have to be kept.
+    await copying.run('SET SESSION preserve_insertion_order = false');
     await connection.run(`SET allowed_directories = [${literalText(folder)}]`);
     await connection.run('SET enable_external_access = false');
     await connection.run('SET lock_configuration = true');
     connection.closeSync();
-    return new ColumnarDatabase(instance, taking);
+    return new ColumnarDatabase(instance, copying);
   }
 
   /** Makes files readable as one table under a name; without files it is a table without records. */
@@ -66,16 +66,16 @@ export class ColumnarDatabase {
     connection.closeSync();
   }
 
-  /** Holds the records of a query as a table under a name, in memory and in no order, until they are put back. */
-  async takeOut(name: string, { text, values }: Query): Promise<void> {
-    await this.taking.run(
+  /** Copies the records of a query into a table in memory. Their order is not kept. */
+  async copyToTable(name: string, { text, values }: Query): Promise<void> {
+    await this.copying.run(
       `CREATE OR REPLACE TABLE kept.${nameText(name)} AS ${text}`,
       values as DuckDBValue[],
     );
   }
 
-  async putBack(name: string): Promise<void> {
-    await this.taking.run(`DROP TABLE IF EXISTS kept.${nameText(name)}`);
+  async dropTable(name: string): Promise<void> {
+    await this.copying.run(`DROP TABLE IF EXISTS kept.${nameText(name)}`);
   }
 
   connect(): Promise<DuckDBConnection> {
@@ -83,7 +83,7 @@ export class ColumnarDatabase {
   }
 
   close(): void {
-    this.taking.closeSync();
+    this.copying.closeSync();
     this.instance.closeSync();
   }
 }

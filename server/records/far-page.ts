@@ -5,16 +5,16 @@ import type { FieldType } from '#core/value/field/types.ts';
 import { type Cell, cellText } from '#core/value/field/value.ts';
 
 /*
- * A page far into many records. To put everything before it in order takes seconds; the values that its records lie between are
- * found by their places in a fraction of that, and then only what lies there is put in order.
+ * A page far into many records. To sort everything before it takes seconds. The values of its first and last record are found by
+ * their rank in a fraction of that, and then only the records between the two are sorted.
  */
 
-/** What has exact values whose places are found quickly. */
-const placed: ReadonlySet<FieldType> = new Set(['integer', 'date', 'instant']);
+/** The types whose value at a place is found exactly and quickly. */
+const rankedTypes: ReadonlySet<FieldType> = new Set(['integer', 'date', 'instant']);
 
 /**
- * The same page as one of fewer records, which lie between its first and its last; null where there is no such thing: it is ordered
- * by a text, or reaches into the blanks. `ask` gives the records of a query.
+ * The same page of fewer records: those from its first to its last. Null where that cannot be told: it is sorted by a text, or
+ * reaches into the blanks. `ask` runs a query.
  */
 export async function nearerPage(
   plan: RecordsPlan,
@@ -22,22 +22,22 @@ export async function nearerPage(
 ): Promise<RecordsPlan | null> {
   const [order] = plan.order;
   const field = plan.from.fields.find(({ name }) => name === order?.by);
-  if (!order || !field || !placed.has(field.type) || field.states?.length) return null;
+  if (!order || !field || !rankedTypes.has(field.type) || field.states?.length) return null;
   const { key: _, ...unkeyed } = plan;
-  const values = compileOrdered({ ...unkeyed, fields: [field.name], order: [] }, duckdb);
-  const among = `(${values.text}) AS values_there(place)`;
-  const [[counted = null] = []] = await ask({
+  const valueQuery = compileOrdered({ ...unkeyed, fields: [field.name], order: [] }, duckdb);
+  const among = `(${valueQuery.text}) AS ranked(place)`;
+  const [[countCell = null] = []] = await ask({
     text: `SELECT count(place) FROM ${among}`,
-    values: values.values,
+    values: valueQuery.values,
   });
-  const count = Number(counted);
+  const count = Number(countCell);
   const last = plan.offset + plan.limit - 1;
   if (last >= count) return null;
-  // The value at a place, from 0 in ascending order, is what this part of them all leads to.
-  const parts = [plan.offset, last].map((at) => ((order.descending ? count - 1 - at : at) + 0.5) / count);
+  // A quantile of exactly the value at an index, from 0 in ascending order.
+  const quantiles = [plan.offset, last].map((at) => ((order.descending ? count - 1 - at : at) + 0.5) / count);
   const ends = await ask({
-    text: `SELECT unnest(list_sort(quantile_disc(place, [${parts.join(', ')}]))) FROM ${among}`,
-    values: values.values,
+    text: `SELECT unnest(list_sort(quantile_disc(place, [${quantiles.join(', ')}]))) FROM ${among}`,
+    values: valueQuery.values,
   });
   const [least, greatest] = [cellText(ends[0]?.[0] ?? null), cellText(ends[1]?.[0] ?? null)];
   if (least === null || greatest === null) return null;
@@ -45,10 +45,10 @@ export async function nearerPage(
   const before = order.descending
     ? where({ field: field.name, test: { op: 'above', value: greatest } })
     : where({ field: field.name, test: { op: 'below', value: least } });
-  const [[passed = null] = []] = await ask(compileCount({ ...plan, where: before }, duckdb));
+  const [[precedingCell = null] = []] = await ask(compileCount({ ...plan, where: before }, duckdb));
   return {
     ...plan,
     where: where({ field: field.name, test: { op: 'between', from: least, to: greatest } }),
-    offset: plan.offset - Number(passed),
+    offset: plan.offset - Number(precedingCell),
   };
 }

@@ -16,9 +16,9 @@ import { columnar, lastOpened, openKept } from '../kept/open.ts';
 import { openSource } from '../sources/open.ts';
 import { answerOnce } from './answers.ts';
 import { nearerPage } from './far-page.ts';
-import { askTogether } from './narrow.ts';
 import { type Answer, type Asking, type Columnar, type Place, placeOf } from './place.ts';
 import { readyFor, type Versions } from './prepare.ts';
+import { askTogether } from './scope-extract.ts';
 
 /* Asking for records from this process. */
 
@@ -36,8 +36,8 @@ export async function runPlan(plan: Plan, asking: Asking): Promise<Answer> {
       const engine = await columnar();
       const ask = async (query: Query): Promise<Cell[][]> =>
         (await runColumnar(engine, query, { doing, signal })).records;
-      const found = await pageOfMany(capped, records, engine, ask);
-      return found ?? askTogether(capped, records, engine, (plan) => ask(compile(plan, duckdb)));
+      const page = await pageOfMany(capped, records, engine, ask);
+      return page ?? askTogether(capped, records, engine, (plan) => ask(compile(plan, duckdb)));
     });
     return { records: found, trueAt, took: performance.now() - started, live: false };
   };
@@ -103,18 +103,18 @@ export async function countRecords(plan: RecordsPlan, { doing, signal }: Asking)
   const place = await located(plan, { doing, signal });
   if (place.kind === 'live') return live.countRecords(plan, { address: place.address, doing, signal });
   const versions = await openKept(place.keptIds, doing);
-  const { ready, records } = await readyFor(plan, place, versions, { doing, signal });
+  const { ready, records: ofVersion } = await readyFor(plan, place, versions, { doing, signal });
   // How the records are looked at changes nothing about how many they are.
   const { key: _, ...unkeyed } = ready;
   const count: RecordsPlan = { ...unkeyed, fields: [], order: [], offset: 0, limit: 0 };
-  const found = await answerOnce({ count }, { doing, signal }, async (until) => {
+  const records = await answerOnce({ count }, { doing, signal }, async (until) => {
     const engine = await columnar();
-    return askTogether(count, records, engine, async (each) => {
+    return askTogether(count, ofVersion, engine, async (each) => {
       const query = compileCount(each, duckdb);
       return (await runColumnar(engine, query, { doing, signal: until })).records;
     });
   });
-  return String(found[0]?.[0] ?? '0');
+  return String(records[0]?.[0] ?? '0');
 }
 
 /** Records that are handed over at once: so few that whoever asks for something else meanwhile does not wait for them. */
@@ -137,8 +137,8 @@ const manyRecords = 300_000;
 const farOffset = 5_000;
 
 /**
- * A page of many sorted records, where there is a quicker way to it than to sort them again; null where there is none. A page far into them
- * has them sorted for those that come after it, once it has its own records.
+ * A page of many sorted records, where there is a quicker way than to sort all of them; null where there is none. After a page far
+ * into them, a sorted file of all is made for the pages that are asked for next.
  */
 async function pageOfMany(
   plan: Plan,
@@ -147,13 +147,13 @@ async function pageOfMany(
   ask: (query: Query) => Promise<Cell[][]>,
 ): Promise<Cell[][] | null> {
   if (plan.kind !== 'records' || records < manyRecords || plan.order.length === 0) return null;
-  const ordered = compileOrdered(plan, duckdb);
-  const known = sortedPage(cacheFolder(), ordered, plan.fields, plan);
-  if (known) return ask(known);
+  const allInOrder = compileOrdered(plan, duckdb);
+  const fromFile = sortedPage(cacheFolder(), allInOrder, plan.fields, plan);
+  if (fromFile) return ask(fromFile);
   if (plan.offset < farOffset) return null;
-  const found = await ask(compile((await nearerPage(plan, ask)) ?? plan, duckdb));
-  sortBehind(engine, cacheFolder(), ordered);
-  return found;
+  const page = await ask(compile((await nearerPage(plan, ask)) ?? plan, duckdb));
+  sortBehind(engine, cacheFolder(), allInOrder);
+  return page;
 }
 
 /** Where the records of a plan are. Throws a {@link ProblemError} where an input has a value that it may not have. */

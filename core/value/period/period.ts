@@ -39,8 +39,8 @@ const wall = (at: number, zone: string): number => at + Math.round(tzOffset(zone
  * other than a full one, the hour of the same name may have ended before.
  */
 function startOfThisHour(at: Date, zone: string): Date {
-  const gone = wall(at.getTime(), zone) % hourMs;
-  return new Date(at.getTime() - (gone < 0 ? gone + hourMs : gone));
+  const elapsed = wall(at.getTime(), zone) % hourMs;
+  return new Date(at.getTime() - (elapsed < 0 ? elapsed + hourMs : elapsed));
 }
 
 const adds: Record<Unit, (date: Date, count: number) => Date> = {

@@ -1,7 +1,7 @@
 import { Transform } from 'node:stream';
 
-/** Passes on what is written, all that was written in one turn as one piece: a page comes in hundreds of small ones. */
-export function gathering(): Transform {
+/** Passes on all that is written in one turn of the event loop as one piece: a page is rendered in hundreds of small ones. */
+export function gatherWrites(): Transform {
   let pieces: Buffer[] = [];
   const all = (): Buffer => {
     const [only] = pieces;

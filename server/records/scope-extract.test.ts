@@ -9,7 +9,7 @@ import { duckdb } from '#core/sql/dialect/columnar/dialect.ts';
 import type { ColumnarDatabase } from '#engine/columnar/database.ts';
 import { runColumnar } from '#engine/columnar/run.ts';
 import { columnarRecords } from '#testing/columnar-records.ts';
-import { askTogether, commonFilter } from './narrow.ts';
+import { askTogether, commonFilter } from './scope-extract.ts';
 
 const is = (field: string, ...values: (string | null)[]): Filter => ({ field, test: { op: 'is', values } });
 const within = (from: string | null, to: string | null, field = 'at'): Filter => ({
@@ -49,7 +49,7 @@ describe('what all filters let through', () => {
 });
 
 describe('questions that are asked together', () => {
-  const folder = mkdtempSync(path.join(tmpdir(), 'slate-narrow-'));
+  const folder = mkdtempSync(path.join(tmpdir(), 'slate-extract-'));
   const fields = [
     { name: 'id', type: 'integer' as const },
     { name: 'gate', type: 'text' as const },
@@ -138,7 +138,7 @@ describe('questions that are asked together', () => {
     for (let turn = 0; turn < 5; turn += 1) {
       const { answers, places } = await together(plans);
       expect(answers).toEqual(alone);
-      expect(places).toEqual([expect.stringContaining('taken')]);
+      expect(places).toEqual([expect.stringContaining('extract')]);
       await expect.poll(left).toEqual([]);
     }
   });
@@ -165,7 +165,7 @@ describe('questions that are asked together', () => {
     const answers = await Promise.all(
       counts.map((plan) =>
         askTogether(plan, asIf, engine, async (each) => {
-          expect(placeOf(each)).toContain('taken');
+          expect(placeOf(each)).toContain('extract');
           return (await runColumnar(engine, compileCount(each, duckdb), { doing: 'testing' })).records;
         }),
       ),
@@ -195,6 +195,6 @@ describe('questions that are asked together', () => {
 
   test('what has no order of its own is asked of all records, where it has one', async () => {
     const { places } = await together([...plans, page({ order: [] })]);
-    expect(places.toSorted()).toEqual([expect.stringContaining('taken'), 'v1']);
+    expect(places.toSorted()).toEqual([expect.stringContaining('extract'), 'v1']);
   });
 });

@@ -1,9 +1,9 @@
 import { text } from 'node:stream/consumers';
 import { expect, test } from 'vitest';
-import { gathering } from './gathering.ts';
+import { gatherWrites } from './gather-writes.ts';
 
 test('what is written in one turn comes in one piece, and all of it in its order', async () => {
-  const stream = gathering();
+  const stream = gatherWrites();
   const pieces: string[] = [];
   stream.on('data', (piece: Buffer) => pieces.push(piece.toString()));
   for (const part of ['a', 'b', 'c']) stream.write(part);
@@ -15,7 +15,7 @@ test('what is written in one turn comes in one piece, and all of it in its order
 });
 
 test('more than a reader takes at once waits for them, and none of it is lost', async () => {
-  const stream = gathering();
+  const stream = gatherWrites();
   const written = Array.from({ length: 400 }, (_, at) => String(at).padEnd(1024));
   const all = text(stream);
   for (const part of written)
@@ -25,7 +25,7 @@ test('more than a reader takes at once waits for them, and none of it is lost', 
 });
 
 test('one that is given up says nothing more', async () => {
-  const stream = gathering();
+  const stream = gatherWrites();
   stream.write('a');
   stream.destroy();
   await new Promise((resolve) => setTimeout(resolve, 10));
