@@ -16,7 +16,7 @@ import { runColumnar } from '#engine/columnar/run.ts';
 /** With fewer records than this a question is answered as quickly without an extract. */
 const minRecords = 2_000_000;
 /** An extract holds at most this many values, and at most this share of all records. */
-const valueLimit = 8_000_000;
+const valueLimit = 5_000_000;
 const maxShare = 0.25;
 /** With fewer questions than this an extract takes longer than it saves. */
 const minPlans = 5;
