@@ -3,7 +3,9 @@ import { randomBytes } from 'node:crypto';
 import { chmodSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
+import { setTimeout } from 'node:timers/promises';
 import type { FullConfig } from '@playwright/test';
+import pg from 'pg';
 import { freePort, startCluster } from '../scripts/cluster.mjs';
 import { startMaria } from '../scripts/maria.mjs';
 import { standInSettings } from '../scripts/stand-in-access.mjs';
@@ -62,6 +64,7 @@ async function startInstallation(): Promise<{ installation: Installation; stop: 
     stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
     env,
   });
+  await firstRefreshes(url);
   const end = async (): Promise<void> => {
     const ended = Promise.all(
       [server, worker, services].map((each) => new Promise((resolve) => each.once('exit', resolve))),
@@ -86,4 +89,22 @@ async function startInstallation(): Promise<{ installation: Installation; stop: 
     },
     stop: end,
   };
+}
+
+/** Waits until the worker has fetched what the demo keeps: the first journeys would compete with it for the processor. */
+async function firstRefreshes(url: string): Promise<void> {
+  const client = new pg.Client({ connectionString: url });
+  await client.connect();
+  try {
+    for (;;) {
+      const { rowCount } = await client.query(
+        `SELECT 1 FROM data_sets AS d WHERE d.definition ? 'keep' AND NOT EXISTS
+           (SELECT 1 FROM refreshes AS r WHERE r.data_set_id = d.id AND r.state <> 'running')`,
+      );
+      if (rowCount === 0) return;
+      await setTimeout(200);
+    }
+  } finally {
+    await client.end();
+  }
 }
