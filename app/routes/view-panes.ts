@@ -1,5 +1,7 @@
 import { setMaxListeners } from 'node:events';
+import { createReadableStreamFromReadable } from '@react-router/node';
 import { delaysId, pickedId, scopeCountId } from '#core/dashboard/pane/result.ts';
+import { gatherWrites } from '#server/gather-writes.ts';
 import { guardedLoader, type Signed, to } from '#server/guard.ts';
 import { delaysOf } from '#server/panes/delays.ts';
 import { withPicked } from '#server/panes/picked.ts';
@@ -20,44 +22,37 @@ export const loader = guardedLoader(
     // Each pane listens for the end of the whole.
     setMaxListeners(0, stop.signal);
     request.signal.addEventListener('abort', () => stop.abort());
-    const encoder = new TextEncoder();
-    const stream = new ReadableStream<Uint8Array>({
-      async start(controller) {
-        let lines = '';
-        const flush = (): void => {
-          if (lines !== '' && !stop.signal.aborted) controller.enqueue(encoder.encode(lines));
-          lines = '';
-        };
-        // What comes at once is sent at once, in one piece.
-        const send = (id: string, result: unknown): void => {
-          if (lines === '') setImmediate(flush);
-          lines += `${JSON.stringify({ id, result })}\n`;
-        };
-        const known = withPicked(context, stop.signal);
-        const running = panes.map(async (pane) =>
-          send(
-            pane.id,
-            await runPane({
-              pane,
-              context: await known,
-              signal: stop.signal,
-              onPartial: (partial) => send(pane.id, partial),
-            }),
-          ),
-        );
-        if (wanted.has(scopeCountId))
-          running.push(countScope(context, stop.signal).then((count) => send(scopeCountId, count)));
-        if (wanted.has(pickedId)) running.push(known.then(({ picked }) => send(pickedId, picked ?? null)));
-        await Promise.all(running);
-        // What the panes found out about their sources is known only now.
-        if (wanted.has(delaysId)) send(delaysId, await delaysOf(context));
-        flush();
-        if (!stop.signal.aborted) controller.close();
-      },
-      // The reader has left, or moved on: what nobody else waits for is cancelled at the source.
-      cancel: () => stop.abort(),
-    });
-    return new Response(stream, {
+    const body = gatherWrites();
+    // The reader has left, or moved on: what nobody else waits for is cancelled at the source.
+    body.once('close', () => stop.abort());
+    // Whoever reads is told by the stream that they read; one that has left is told nothing.
+    body.on('error', () => undefined);
+    const send = (id: string, result: unknown): void => {
+      if (!stop.signal.aborted) body.write(`${JSON.stringify({ id, result })}\n`);
+    };
+    const sendAll = async (): Promise<void> => {
+      const known = withPicked(context, stop.signal);
+      const running = panes.map(async (pane) =>
+        send(
+          pane.id,
+          await runPane({
+            pane,
+            context: await known,
+            signal: stop.signal,
+            onPartial: (partial) => send(pane.id, partial),
+          }),
+        ),
+      );
+      if (wanted.has(scopeCountId))
+        running.push(countScope(context, stop.signal).then((count) => send(scopeCountId, count)));
+      if (wanted.has(pickedId)) running.push(known.then(({ picked }) => send(pickedId, picked ?? null)));
+      await Promise.all(running);
+      // What the panes found out about their sources is known only now.
+      if (wanted.has(delaysId)) send(delaysId, await delaysOf(context));
+      if (!stop.signal.aborted) body.end();
+    };
+    sendAll().catch((error) => body.destroy(error));
+    return new Response(createReadableStreamFromReadable(body), {
       headers: { 'Content-Type': 'application/x-ndjson', 'Cache-Control': 'no-store' },
     });
   },
