@@ -15,8 +15,11 @@ async function isLong(text: string): Promise<boolean> {
   return mayHoldLong(file);
 }
 
-test('a number of too many digits is found wherever it stands in a file, and none is where there is none', async () => {
-  const digits = fc.string({ unit: fc.constantFrom(...'0123456789.'), minLength: 1, maxLength: 30 });
+test('a number of too many digits or a tiny one is found wherever it stands in a file, and none is where there is none', async () => {
+  const digits = fc.oneof(
+    fc.string({ unit: fc.constantFrom(...'0123456789.'), minLength: 1, maxLength: 30 }),
+    fc.stringMatching(/^0\.0{2,6}[0-9]{0,4}$/),
+  );
   await fc.assert(
     fc.asyncProperty(
       fc.array(
@@ -28,7 +31,9 @@ test('a number of too many digits is found wherever it stands in a file, and non
           quoted ? `${space.replace('-', '')}"${n}"` : `${space}${n}`,
         );
         const text = `{"${'x'.repeat(shift)}":${parts.join(',"a":')}}`;
-        const isThere = members.some(({ n, quoted }) => !quoted && n.length >= 17);
+        const isThere = members.some(
+          ({ n, quoted }) => !quoted && (n.length >= 17 || (n.startsWith('0.0000') && n.length >= 7)),
+        );
         expect(await isLong(text)).toBe(isThere);
       },
     ),

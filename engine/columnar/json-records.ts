@@ -3,7 +3,9 @@ import { createInterface } from 'node:readline';
 import { isDeepStrictEqual } from 'node:util';
 import { DuckDBListValue } from '@duckdb/node-api';
 import type { RejectedRecord } from '#core/dataset/upload.ts';
+import { columnType } from '#core/sql/dialect/columnar/dialect.ts';
 import { exactJson, mayHoldLong } from './exact-json.ts';
+import { isOfShape, type OwnType, shapeOfFirst } from './line-shape.ts';
 import { literalText, nameText } from './quote.ts';
 import { longestRecord, mostExamples, type StagedFile, unreadable } from './staged.ts';
 import type { SegmentWriter } from './writer.ts';
@@ -75,6 +77,16 @@ function refuse({ all, objects, keys }: Makes): void {
   if (keys.length === 0) throw unreadable('its records have no fields', 'Give records that hold something.');
 }
 
+/** SQL that reads members by name, each as a type of DuckDB's. */
+const membersText = (file: string, types: readonly (readonly [string, string])[]): string =>
+  `SELECT * FROM read_json(${literalText(file)}, format = 'auto', maximum_object_size = ${longestRecord},
+    columns = {${types.map(([key, type]) => `${literalText(key)}: '${type}'`).join(', ')}})`;
+const textsText = (file: string, keys: readonly string[]): string =>
+  membersText(
+    file,
+    keys.map((key) => [key, 'VARCHAR']),
+  );
+
 /** `first`: where the first records are read from. */
 async function stageAs(
   writer: SegmentWriter,
@@ -94,8 +106,7 @@ async function stageAs(
   const pointers = keys.map((key) => literalText(`/${key.replaceAll('~', '~0').replaceAll('/', '~1')}`));
   await writer.stage(
     isPlain(makes)
-      ? `SELECT * FROM read_json(${literalText(file)}, format = 'auto', maximum_object_size = ${longestRecord},
-          columns = {${keys.map((key) => `${literalText(key)}: 'VARCHAR'`).join(', ')}})`
+      ? textsText(file, keys)
       : `SELECT ${names.map((name, at) => `members[${at + 1}] AS ${name}`).join(', ')} FROM (
           SELECT json_extract_string(${isExact ? 'json' : exactJson('json::VARCHAR')}, [${pointers.join(', ')}]) AS members
           FROM ${objectsText(file)} WHERE ${isObject})`,
@@ -140,6 +151,40 @@ async function begin<T>(
   return { makes, staged, early: meanwhile(staged).catch(() => undefined) };
 }
 
+/** Stages a file whose every line is written alike, and works on it `meanwhile` that is found out; null where one is not. */
+async function stageLines<T>(
+  writer: SegmentWriter,
+  file: string,
+  meanwhile?: (staged: StagedRecords) => Promise<T>,
+): Promise<(StagedRecords & { readonly early?: T }) | null> {
+  const shape = await shapeOfFirst(file);
+  if (!shape || !isPlain({ all: 1, objects: 1, keys: shape.keys, isExact: true })) return null;
+  const { keys, types, texts } = shape;
+  const staged: StagedRecords = {
+    quoted: async () => texts,
+    rejected: async () => ({ count: 0, examples: [] }),
+  };
+  await writer.stage(textsText(file, keys), {
+    types,
+    query: (columns) =>
+      membersText(
+        file,
+        keys.map((key) => [key, columns.has(key) ? columnOf(types.get(key)) : 'VARCHAR']),
+      ),
+  });
+  const going = meanwhile?.(staged).catch(() => undefined);
+  if (!(await isOfShape(file, shape))) {
+    if (going) await stopped(writer, going);
+    return null;
+  }
+  if (!going) return staged;
+  const early = await going;
+  return early === undefined ? null : { ...staged, early };
+}
+
+const columnOf = (own: OwnType | undefined): string =>
+  own ? columnType(own.type, own.type === 'decimal' ? own.scale : undefined, 18) : 'VARCHAR';
+
 /**
  * Stages the records of a file. Most files hold what their first records say: so `meanwhile` begins with those while the
  * keys of all are looked for, and is stopped where others turn up. What it throws is thrown again by whoever needs it.
@@ -149,6 +194,8 @@ export async function stageRecords<T>(
   file: string,
   meanwhile?: (staged: StagedRecords) => Promise<T>,
 ): Promise<StagedRecords & { readonly early?: T }> {
+  const alike = await stageLines(writer, file, meanwhile);
+  if (alike) return alike;
   const [whole, first] = await Promise.allSettled([
     Promise.all([writer.askBeside(makesText(objectsText(file))), mayHoldLong(file)]).then(([rows, isLong]) =>
       makesOf(rows, !isLong),

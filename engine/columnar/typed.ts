@@ -24,6 +24,8 @@ export interface TypedAs {
    * in the first records is then found out.
    */
   readonly strictly?: boolean;
+  /** The column has values of this type already, not texts. */
+  readonly isRead?: boolean;
   /** What becomes of a text that cannot be read: an error unless said otherwise. */
   readonly misfit?: 'error' | 'blank';
 }
@@ -42,7 +44,7 @@ const isText = ({ type }: TypedAs): boolean => type === 'text' || type === 'nest
 export function typedSql(fields: readonly TypedAs[], from: Sql): Sql {
   const columns = fields.map((field) => sql`${typed(field)} AS ${identifier(field.name)}`);
   const attempts = fields
-    .filter((field) => !isText(field))
+    .filter((field) => !isText(field) && !field.isRead)
     .map((field) => sql`TRY_CAST(${identifier(field.name)} AS ${targetOf(field)}) AS ${attempt(field.name)}`);
   return sql`SELECT ${join(columns, comma)} FROM (SELECT ${join([sql`*`, ...attempts], comma)} FROM ${from})`;
 }
@@ -50,6 +52,7 @@ export function typedSql(fields: readonly TypedAs[], from: Sql): Sql {
 function typed(field: TypedAs): Sql {
   const { name, type, scale = 0, strictly = false, misfit = 'error' } = field;
   const column = identifier(name);
+  if (field.isRead) return sql`CAST(${column} AS ${targetOf(field)})`;
   if (type === 'text') return sql`nullif(${column}, '')`;
   if (type === 'nested') return sql`nullif(${checkedText([exactJson(textOf(column))], [])}, '')`;
   const read = attempt(name);

@@ -11,6 +11,7 @@ import type { Cell } from '#core/value/field/value.ts';
 import { diskProblem } from '#core/value/problem/problem.ts';
 import { cellsOf } from './cells.ts';
 import { type FoundForm, formCountsSql, formedSql, formsOf } from './forms.ts';
+import type { OwnType } from './line-shape.ts';
 import { looksOf, looksSql, wideLooksOf, wideLooksSql } from './looks.ts';
 import { filesText, literal, literalText, textOf } from './quote.ts';
 import { placeSegment, type WrittenSegment } from './segment.ts';
@@ -60,6 +61,12 @@ export function decimalShape(
   return { scale, digits: isShort ? 18 : 38 };
 }
 
+/** What a file has in columns that need not be read as texts first, and a query of ours for the records with some of those as such. */
+export interface OwnTypes {
+  readonly types: ReadonlyMap<string, OwnType>;
+  readonly query: (columns: ReadonlySet<string>) => string;
+}
+
 /** A text as it was before it was copied out: a pair of backslashes is one, and each other one begins a control character. */
 function copiedText(column: string): string {
   const controls = { b: 8, t: 9, n: 10, v: 11, f: 12, r: 13 };
@@ -83,6 +90,10 @@ export class SegmentWriter {
     private isTable = false,
     /** How many of the staged records are in the table of the first. */
     private sampled: number | null = null,
+    /** The types that the file of the staged records itself has. */
+    private own: OwnTypes | null = null,
+    /** How the staged records are made of what was given. */
+    private made: Sql = sql`*`,
   ) {}
 
   /** `into` is the folder in which segments end up; memory as in `400MB`. */
@@ -113,12 +124,14 @@ export class SegmentWriter {
   }
 
   /** Stages what a query of ours yields, which is all texts. It is run each time the records are read. */
-  async stage(query: string): Promise<void> {
+  async stage(query: string, own?: OwnTypes): Promise<void> {
     await this.drop(staged);
     await this.drop(given);
     this.sampled = null;
     await this.connection.run(`CREATE VIEW ${textOf(given)} AS ${query}`);
-    await this.run(sql`CREATE VIEW ${staged} AS SELECT * FROM ${given}`);
+    this.own = own ?? null;
+    this.made = sql`*`;
+    await this.run(sql`CREATE VIEW ${staged} AS SELECT ${this.made} FROM ${given}`);
     const described = await this.ask(`DESCRIBE ${textOf(staged)}`);
     this.columns = described.map(([column]) => String(column));
   }
@@ -275,7 +288,20 @@ export class SegmentWriter {
       const column = identifier(name);
       return form ? sql`${formedSql(column, form)} AS ${column}` : column;
     });
-    await this.run(sql`CREATE VIEW ${staged} AS SELECT ${join(columns, comma)} FROM ${given}`);
+    this.made = join(columns, comma);
+    await this.run(sql`CREATE VIEW ${staged} AS SELECT ${this.made} FROM ${given}`);
+  }
+
+  /** Whether a field is what the file itself has, to the last digit. */
+  private isOwn({ name, type, scale = 0 }: KeptField): boolean {
+    const own = this.own?.types.get(name);
+    return own?.type === type && (own.type !== 'decimal' || scale >= own.scale);
+  }
+
+  /** The staged records with those columns as the file itself has them. */
+  private withOwn(columns: ReadonlySet<string>): Sql {
+    if (columns.size === 0 || !this.own) return staged;
+    return sql`(SELECT ${this.made} FROM (${checkedText([this.own.query(columns)], [])}))`;
   }
 
   /** The fields with the scale and digits that keep every decimal of theirs, never less than there were. */
@@ -311,9 +337,10 @@ export class SegmentWriter {
       strictly = false,
     }: { key?: string | undefined; forget?: Forget | undefined; strictly?: boolean } = {},
   ): Promise<void> {
+    const own = new Set(fields.filter((field) => this.isOwn(field)).map(({ name }) => name));
     const query = typedSql(
-      fields.map((field) => ({ ...field, strictly })),
-      staged,
+      fields.map((field) => ({ ...field, strictly, isRead: own.has(field.name) })),
+      this.withOwn(own),
     );
     this.isTable = key !== undefined || forget !== undefined;
     await this.drop(records);

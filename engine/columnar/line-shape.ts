@@ -1,0 +1,160 @@
+import { createReadStream } from 'node:fs';
+import { open } from 'node:fs/promises';
+import { safeDigits, tinyBeginning } from './exact-json.ts';
+import { longestRecord } from './staged.ts';
+
+/*
+ * Most programs write every record on a line of its own with the same members in the same order. Whether a file is such a one
+ * is seen by one pattern over its bytes, sooner than by reading its records; and what is seen to be a number everywhere need
+ * not be read as a text first.
+ */
+
+/** What a member is in every line: a number without a point, one with at most `scale` digits after it, or yes or no. */
+export type OwnType =
+  | { readonly type: 'integer' }
+  | { readonly type: 'decimal'; readonly scale: number }
+  | { readonly type: 'boolean' };
+
+/** How every line of a file is written. */
+export interface LineShape {
+  /** In their order. */
+  readonly keys: readonly string[];
+  /** Of the members that are never anything else but blank. */
+  readonly types: ReadonlyMap<string, OwnType>;
+  /** The members that are texts somewhere. */
+  readonly texts: ReadonlySet<string>;
+  /** A line and its end, where the last match ended; of bytes as Latin-1, which has a character for each. */
+  readonly line: RegExp;
+}
+
+/** What the first lines have of a member. */
+interface Member {
+  readonly kinds: Set<'text' | 'boolean' | 'number'>;
+  /** The most digits after the point. */
+  scale: number;
+}
+
+/** Bytes that say what lines look like. */
+const firstBytes = 1 << 18;
+const longestInteger = 18;
+
+/** RFC 8259, section 7, without halves of surrogate pairs, which are no characters, and without the character zero. */
+const textPattern = String.raw`"[^"\\\x00-\x1f]*(?:\\(?:["\\/bfnrt]|u(?!0000|[dD][89a-fA-F])[0-9a-fA-F]{4})[^"\\\x00-\x1f]*)*"`;
+
+const escaped = (text: string): string => text.replace(/[\\^$.*+?()[\]{}|/]/g, '\\$&');
+
+/** Numbers that DuckDB reads, and writes as texts, to the last digit (RFC 8259, section 6). */
+const numberPattern = (scale: number): string =>
+  scale === 0
+    ? `-?(?:0|[1-9][0-9]{0,${longestInteger - 1}})`
+    : String.raw`-?(?!${escaped(tinyBeginning)})(?:0|[1-9][0-9]{0,${safeDigits - scale - 1}})(?:\.[0-9]{1,${scale}})?`;
+
+/** The members of a line, and the digits that its numbers have after the point; null where it is not such a line. */
+function membersOf(line: string): Map<string, { value: unknown; scale: number }> | null {
+  const scales = new Map<string, number>();
+  let record: unknown;
+  try {
+    record = JSON.parse(line);
+  } catch {
+    return null;
+  }
+  if (typeof record !== 'object' || record === null || Array.isArray(record)) return null;
+  for (const [, key = '', part = ''] of line.matchAll(/"([^"\\]*)"\s*:\s*-?[0-9]+\.([0-9]+)/g))
+    scales.set(key, part.length);
+  return new Map(Object.entries(record).map(([key, value]) => [key, { value, scale: scales.get(key) ?? 0 }]));
+}
+
+function patternOf({ kinds, scale }: Member): string {
+  const patterns = {
+    text: textPattern,
+    boolean: 'true|false',
+    number: numberPattern(scale),
+  };
+  return `(?:${[...[...kinds].map((kind) => patterns[kind]), 'null'].join('|')})`;
+}
+
+const bytesOf = (text: string): string => Buffer.from(text).toString('latin1');
+
+/** How the first lines of a file are written; null where they differ, or hold more than texts, numbers, and yes or no. */
+export async function shapeOfFirst(file: string): Promise<LineShape | null> {
+  const lines = await firstLines(file);
+  const members = new Map<string, Member>();
+  for (const line of lines) {
+    const found = membersOf(line.toString());
+    if (!found || (members.size > 0 && found.size !== members.size)) return null;
+    for (const [key, { value, scale }] of found) {
+      const member = members.get(key) ?? { kinds: new Set(), scale: 0 };
+      members.set(key, member);
+      if (value === null) continue;
+      if (typeof value === 'object') return null;
+      member.kinds.add(typeof value === 'string' ? 'text' : typeof value === 'number' ? 'number' : 'boolean');
+      member.scale = Math.max(member.scale, scale);
+    }
+  }
+  if (members.size === 0 || [...members.values()].some(({ scale }) => scale >= safeDigits)) return null;
+  const pairs = [...members].map(
+    ([key, member]) => `${escaped(bytesOf(JSON.stringify(key)))} *: *${patternOf(member)}`,
+  );
+  const line = new RegExp(String.raw`\{ *${pairs.join(' *, *')} *\} *(?:\r?\n)+`, 'y');
+  const isOne = lines.every((each) => {
+    line.lastIndex = 0;
+    return line.test(`${each.toString('latin1')}\n`);
+  });
+  return isOne
+    ? { keys: [...members.keys()], types: ownTypes(members), texts: textsOf(members), line }
+    : null;
+}
+
+function ownTypes(members: ReadonlyMap<string, Member>): Map<string, OwnType> {
+  return new Map(
+    [...members].flatMap(([key, { kinds, scale }]): [string, OwnType][] => {
+      if (kinds.size !== 1 || kinds.has('text')) return [];
+      if (kinds.has('boolean')) return [[key, { type: 'boolean' }]];
+      return [[key, scale === 0 ? { type: 'integer' } : { type: 'decimal', scale }]];
+    }),
+  );
+}
+
+const textsOf = (members: ReadonlyMap<string, Member>): Set<string> =>
+  new Set([...members].filter(([, { kinds }]) => kinds.has('text')).map(([key]) => key));
+
+/** The whole lines that a file begins with. */
+async function firstLines(file: string): Promise<Buffer[]> {
+  const handle = await open(file);
+  try {
+    const { buffer, bytesRead } = await handle.read(Buffer.alloc(firstBytes), 0, firstBytes, 0);
+    const read = buffer.subarray(0, bytesRead);
+    const lines: Buffer[] = [];
+    for (let from = 0; from < bytesRead; ) {
+      const end = read.indexOf(10, from);
+      if (end < 0 && bytesRead === firstBytes) break;
+      const line = read.subarray(from, end < 0 ? bytesRead : end);
+      if (line.length > 0 && !(line.length === 1 && line[0] === 13)) lines.push(line);
+      from = end < 0 ? bytesRead : end + 1;
+    }
+    return lines;
+  } finally {
+    await handle.close();
+  }
+}
+
+/** Whether every line of a file is written so. */
+export async function isOfShape(file: string, { line }: LineShape): Promise<boolean> {
+  let rest = '';
+  const take = (text: string): void => {
+    let at = 0;
+    for (;;) {
+      line.lastIndex = at;
+      if (!line.test(text)) break;
+      at = line.lastIndex;
+    }
+    rest = text.slice(at);
+  };
+  for await (const piece of createReadStream(file)) {
+    take(rest + (piece as Buffer).toString('latin1'));
+    // A whole line that is left is another one.
+    if (rest.length > longestRecord || /[^\r\n]\r?\n/.test(rest)) return false;
+  }
+  if (rest !== '') take(`${rest}\n`);
+  return rest.trim() === '';
+}
