@@ -259,7 +259,7 @@ test('a scope that nothing matches says which clause to loosen, and loosens it',
   await page.context().close();
 });
 
-test('a reader adds a condition of their own, with an or', async ({ browser }) => {
+test('a reader adds a condition of their own, with an or, and nests another in it', async ({ browser }) => {
   const page = await pageOf(browser, 'reader');
   await page.goto(brief);
   await page.getByRole('button', { name: '… and where' }).click();
@@ -277,7 +277,25 @@ test('a reader adds a condition of their own, with an or', async ({ browser }) =
   );
   await expect(page).toHaveURL(/and=/);
   const late = paneOf(page, 'Late sailings, latest first');
+  const lessLate = late.getByRole('row').filter({ hasText: /\D1?\dcrew$/ });
+  await expect(lessLate.first()).toBeVisible();
+  // It is changed where it stands: “tide or (crew and at least 20 minutes)”.
+  await page.getByRole('button', { name: 'cause is tide or cause is crew', exact: true }).click();
+  await expect(page.getByRole('radio', { name: 'and', exact: true })).toBeChecked();
+  await choose(page.getByLabel('Where', { exact: true }), 'sailing: delay');
+  await page.getByLabel('Value').fill('20');
+  await page.keyboard.press('Enter');
+  const sentence = 'cause is tide, or cause is crew and delay is at least 20';
+  await expect(page.getByRole('region', { name: 'What this page shows' })).toContainText(sentence);
   await expect(late.getByRole('row').nth(1)).toContainText(/tide|crew/);
+  await expect(lessLate).toHaveCount(0);
+  await page.reload();
+  await page.getByRole('button', { name: sentence, exact: true }).click();
+  await page.getByRole('button', { name: 'Remove “cause is tide”' }).click();
+  await page.getByRole('button', { name: 'Apply without this one' }).click();
+  await expect(
+    page.getByRole('button', { name: 'cause is crew and delay is at least 20', exact: true }),
+  ).toBeVisible();
   await page.getByRole('button', { name: /Remove “where/ }).click();
   await expect(page.getByRole('region', { name: 'What this page shows' })).not.toContainText(
     'and where cause',

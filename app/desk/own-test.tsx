@@ -1,8 +1,11 @@
-import { useState } from 'react';
+import { type ReactNode, useState } from 'react';
 import type { Test } from '#core/ask/condition/schema.ts';
 import type { OwnTest } from '#core/dashboard/scope/state.ts';
 import type { Field } from '#core/value/field/field.ts';
+import type { FieldType } from '#core/value/field/types.ts';
 import { isNumeric, isTemporal, labelOf, parseValue } from '#core/value/field/value.ts';
+import { dayOf } from '#core/value/period/period.ts';
+import { typedDay } from '#core/value/period/typed-day.ts';
 import { Button } from '../ui/button.tsx';
 import { TextField } from '../ui/field.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
@@ -16,14 +19,19 @@ const ops = {
     ['is', 'is'],
     ['isNot', 'is not'],
     ['contains', 'contains'],
+    ['lacks', 'does not contain'],
     ['startsWith', 'starts with'],
+    ['endsWith', 'ends with'],
     ['blank', 'is blank'],
     ['filled', 'is not blank'],
   ],
   number: [
     ['atLeast', 'is at least'],
     ['atMost', 'is at most'],
+    ['above', 'is above'],
+    ['below', 'is below'],
     ['is', 'is'],
+    ['isNot', 'is not'],
     ['blank', 'is blank'],
     ['filled', 'is not blank'],
   ],
@@ -34,34 +42,29 @@ const ops = {
   time: [
     ['olderThan', 'is more than … days ago'],
     ['last', 'is in the last … days'],
+    ['next', 'is in the next … days'],
+    ['since', 'is on this day or later'],
+    ['until', 'is on this day or earlier'],
     ['blank', 'is blank'],
     ['filled', 'is not blank'],
   ],
 } as const;
 
-type Op =
-  | 'is'
-  | 'isNot'
-  | 'contains'
-  | 'startsWith'
-  | 'blank'
-  | 'filled'
-  | 'atLeast'
-  | 'atMost'
-  | 'olderThan'
-  | 'last';
+type Op = (typeof ops)[keyof typeof ops][number][0];
 
 /** One test of a reader's own: a field, and what is asked of it. */
 export function OwnTestForm({
-  canApply,
-  onAlso,
   onApply,
+  onGoOn,
+  children,
 }: {
-  canApply: boolean;
-  onAlso: (test: OwnTest) => void;
-  onApply: (test: OwnTest | null) => void;
+  onApply: (test: OwnTest) => void;
+  /** Another test follows, which must hold as well or may hold instead. */
+  onGoOn: (test: OwnTest, joined: 'and' | 'or') => void;
+  /** What else can be done. */
+  children: ReactNode;
 }) {
-  const { context, shortName } = useDesk();
+  const { context, shortName, clock } = useDesk();
   const choices = [...context.dataSets].flatMap(([id, dataSet]) =>
     dataSet.fields
       .filter(({ hidden, type }) => !hidden && type !== 'nested')
@@ -82,18 +85,28 @@ export function OwnTestForm({
   const offered =
     ops[isNumeric(type) ? 'number' : isTemporal(type) ? 'time' : type === 'boolean' ? 'boolean' : 'text'];
   const now = offered.find(([each]) => each === op)?.[0] ?? offered[0][0];
+  const isDay = now === 'since' || now === 'until';
   const needsValue = now !== 'blank' && now !== 'filled';
   const isListed = (now === 'is' || now === 'isNot') && chosen !== undefined;
   const read = (): OwnTest | null => {
     if (!chosen) return null;
     const test =
-      isListed && values.length > 0 ? { op: now, values: [...values] } : testFrom(now, type, value);
+      isListed && values.length > 0
+        ? { op: now, values: [...values] }
+        : testFrom(now, type, value, dayOf(clock.now, clock.zone));
     if (typeof test === 'string') {
       setProblem(test);
       return null;
     }
     setProblem(undefined);
     return { dataSet: chosen.dataSet, field: chosen.field.name, test };
+  };
+  const goOn = (joined: 'and' | 'or'): void => {
+    const test = read();
+    if (!test) return;
+    onGoOn(test, joined);
+    setValue('');
+    setValues([]);
   };
   return (
     <form
@@ -127,8 +140,9 @@ export function OwnTestForm({
       </div>
       {needsValue && (
         <TextField
-          label={isTemporal(type) ? 'Days' : isListed ? 'Find or type a value' : 'Value'}
+          label={isDay ? 'Day' : isTemporal(type) ? 'Days' : isListed ? 'Find or type a value' : 'Value'}
           value={value}
+          placeholder={isDay ? '23 Nov 2026' : undefined}
           maxLength={500}
           onChange={(event) => setValue(event.target.value)}
           problem={problem}
@@ -144,27 +158,13 @@ export function OwnTestForm({
           onToggle={(each) => setValues(toggleValue(values, each))}
         />
       )}
-      <div className="flex gap-2">
+      <div className="flex flex-wrap gap-2">
         <Button type="submit" look="main">
           Apply
         </Button>
-        <Button
-          onClick={() => {
-            const test = read();
-            if (test) {
-              onAlso(test);
-              setValue('');
-              setValues([]);
-            }
-          }}
-        >
-          Or …
-        </Button>
-        {canApply && (
-          <Button look="quiet" onClick={() => onApply(null)}>
-            Apply without this one
-          </Button>
-        )}
+        <Button onClick={() => goOn('and')}>And …</Button>
+        <Button onClick={() => goOn('or')}>Or …</Button>
+        {children}
       </div>
     </form>
   );
@@ -205,15 +205,22 @@ function Offered({
 }
 
 /** The test that was filled in, or why it is none. */
-function testFrom(op: Op, type: Parameters<typeof parseValue>[0], value: string): Test | string {
+function testFrom(op: Op, type: FieldType, value: string, today: string): Test | string {
   if (op === 'blank' || op === 'filled') return { op };
-  if (op === 'olderThan' || op === 'last') {
+  if (op === 'since' || op === 'until') {
+    const day = typedDay(value, today.slice(0, 4));
+    if (!day) return 'Write it as 23 Nov 2026.';
+    const ends = { from: op === 'since' ? day : null, to: op === 'until' ? day : null };
+    return { op: 'during', period: { kind: 'dates', ...ends } };
+  }
+  if (op === 'olderThan' || op === 'last' || op === 'next') {
     const count = Number(value);
     if (!Number.isInteger(count) || count < 1 || count > 5000) return 'This needs a whole number of days.';
     return { op: 'during', period: { kind: op, count, unit: 'day' } };
   }
   if (value.trim() === '') return 'This needs a value.';
-  if (op === 'contains' || op === 'startsWith') return { op, text: value };
+  if (op === 'contains' || op === 'lacks' || op === 'startsWith' || op === 'endsWith')
+    return { op, text: value };
   const parsed = parseValue(type, value);
   if (!parsed.ok) return parsed.why;
   return op === 'is' || op === 'isNot' ? { op, values: [parsed.value] } : { op, value: parsed.value };

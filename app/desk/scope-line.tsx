@@ -1,5 +1,5 @@
 import { RotateCw, Search, X } from 'lucide-react';
-import { Suspense, useState } from 'react';
+import { type ReactNode, Suspense, useState } from 'react';
 import { Await } from 'react-router';
 import { testOf } from '#core/dashboard/flow/context.ts';
 import { type Segment, scopeSegments } from '#core/dashboard/flow/words/scope.ts';
@@ -54,7 +54,12 @@ export function ScopeLine({
             // biome-ignore lint/suspicious/noArrayIndexKey: the parts of a sentence have no other identity
             <SegmentView key={index} segment={segment} />
           ))}
-          {hasFields && <OwnClause />}
+          {hasFields && (
+            <>
+              {' '}
+              <OwnClause at={context.scope.own.length} />
+            </>
+          )}
           {count ? (
             <Count {...count} />
           ) : (
@@ -115,35 +120,30 @@ function SegmentView({ segment }: { segment: Segment }) {
     case 'own':
       return (
         <TakenBack
-          text={segment.text}
           name={`Remove “where ${segment.text}”`}
-          onTake={() =>
-            setScope((now) =>
-              withOwn(
-                now,
-                now.own.filter((_, index) => index !== segment.index),
-              ),
-            )
-          }
-        />
+          onTake={() => setScope((now) => withOwn(now, segment.index, []))}
+        >
+          <OwnClause at={segment.index} text={segment.text} />
+        </TakenBack>
       );
     case 'focus':
       return (
         <TakenBack
-          text={segment.text}
           name={`Clear ${segment.text}`}
           onTake={() =>
             setScope((now) => ({ ...now, focus: now.focus.filter((_, index) => index !== segment.index) }))
           }
-        />
+        >
+          {segment.text}
+        </TakenBack>
       );
   }
 }
 
 /** A part that stands until its cross is clicked. */
-const TakenBack = ({ text, name, onTake }: { text: string; name: string; onTake: () => void }) => (
+const TakenBack = ({ name, onTake, children }: { name: string; onTake: () => void; children: ReactNode }) => (
   <span className="rounded-[3px] bg-wash py-0.5 pl-1 font-strong text-ink">
-    {text}
+    {children}
     <button
       type="button"
       aria-label={name}

@@ -35,7 +35,7 @@ export function ValueList({
     : [];
   const rows: readonly ValueCount[] = [...gone.map((value) => ({ value, count: '0' })), ...found];
   return (
-    <ul className="-m-1.5 flex max-h-72 flex-col gap-0.5 overflow-auto p-1.5">
+    <ul className="-m-1.5 flex max-h-[min(18rem,26vh)] flex-col gap-0.5 overflow-auto p-1.5">
       {rows.map(({ value, count }) => (
         <li key={String(keyOf(value))}>
           <CheckField

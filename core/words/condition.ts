@@ -65,10 +65,11 @@ export function testWords(
       return `is between ${value(test.from)} and ${value(test.to)}`;
     case 'against':
       return againstWords(test, []);
-    case 'during':
-      return test.period.kind === 'olderThan'
-        ? `is ${periodSentence(test.period, clock)}`
-        : `is in ${periodSentence(test.period, clock)}`;
+    case 'during': {
+      const { period } = test;
+      const isOpen = period.kind === 'olderThan' || (period.kind === 'dates' && !(period.from && period.to));
+      return `is ${isOpen ? '' : 'in '}${periodSentence(period, clock)}`;
+    }
   }
 }
 

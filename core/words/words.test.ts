@@ -45,13 +45,13 @@ describe('the scope sentence', () => {
   });
 
   test('says the reader’s own groups', () => {
-    const own = [
-      [
-        { dataSet: 'sailings', field: 'cause', test: { op: 'contains' as const, text: 'fog' } },
-        { dataSet: 'sailings', field: 'delay', test: { op: 'atMost' as const, value: '5' } },
-      ],
-    ];
-    expect(say({ own })).toContain('and where cause contains “fog” or delay is at most 5');
+    const fog = { dataSet: 'sailings', field: 'cause', test: { op: 'contains' as const, text: 'fog' } };
+    const prompt = { dataSet: 'sailings', field: 'delay', test: { op: 'atMost' as const, value: '5' } };
+    const either = 'and where cause contains “fog” or delay is at most 5';
+    expect(say({ own: [[[fog], [prompt]]] })).toContain(either);
+    expect(say({ own: [[[fog, prompt], [prompt]], [[fog]]] })).toContain(
+      'and where cause contains “fog” and delay is at most 5, or delay is at most 5 and where cause contains “fog”',
+    );
   });
 
   test('survives names with quotes, emoji, right-to-left text and 500 characters', () => {
@@ -110,5 +110,5 @@ test('what holds whenever it is looked at says its periods without dates, and it
     conditionWords({ field: 'departs', test: { op: 'during', period } }, sailings.fields, 'UTC');
   expect(during({ kind: 'this', unit: 'week' })).toBe('departs is in this week');
   expect(during({ kind: 'olderThan', count: 2, unit: 'day' })).toBe('departs is more than 2 days ago');
-  expect(during({ kind: 'dates', from: '1970-01-02', to: null })).toBe('departs is in 2 Jan 1970 or later');
+  expect(during({ kind: 'dates', from: '1970-01-02', to: null })).toBe('departs is 2 Jan 1970 or later');
 });

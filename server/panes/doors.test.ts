@@ -83,7 +83,7 @@ beforeAll(async () => {
 afterAll(() => sound.end());
 
 const own = (field: string, test: Test): string =>
-  writeScope({ ...emptyScope, own: [[{ dataSet: 'sailings', field, test }]] }).toString();
+  writeScope({ ...emptyScope, own: [[[{ dataSet: 'sailings', field, test }]]] }).toString();
 
 const opened = (search: string) =>
   contextOf(

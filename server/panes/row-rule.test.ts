@@ -177,7 +177,7 @@ async function everyWay(rowRule: Condition | undefined, asker: Asker): Promise<R
     'a pick': 'at=sailings.status:arrived',
     'a test of one’s own': writeScope({
       ...emptyScope,
-      own: [[{ dataSet: 'sailings', field: 'passengers', test: { op: 'atLeast', value: '20' } }]],
+      own: [[[{ dataSet: 'sailings', field: 'passengers', test: { op: 'atLeast', value: '20' } }]]],
     }).toString(),
     'an order and a page': 'list.order=-passengers&list.page=2',
     'a search': 'list.find=SK',

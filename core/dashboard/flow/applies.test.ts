@@ -18,7 +18,7 @@ describe('what narrows a pane', () => {
     const dataSet = { ...sailings, keeping };
     const scope: Partial<Scope> = {
       clauses: { route: { op: 'is', values: ['Norrick'] } },
-      own: [[{ dataSet: 'sailings', field: 'cause', test: { op: 'contains', text: 'fog' } }]],
+      own: [[[{ dataSet: 'sailings', field: 'cause', test: { op: 'contains', text: 'fog' } }]]],
       focus: [{ dataSet: 'sailings', field: 'cause', value: 'weather' }],
     };
     expect(from(scope, pane, dataSet)).toEqual(['dataSet', 'pane', 'clause', 'clause', 'own', 'focus']);
@@ -38,8 +38,9 @@ describe('what narrows a pane', () => {
       { dataSet: 'sailings', field: 'cause', test: { op: 'blank' as const } },
       { dataSet: 'incidents', field: 'kind', test: { op: 'blank' as const } },
     ];
-    expect(from({ clauses: { departing: null }, own: [both] })).toEqual([]);
-    expect(from({ clauses: { departing: null }, own: [both.slice(0, 1)] })).toEqual(['own']);
+    expect(from({ clauses: { departing: null }, own: [[both]] })).toEqual([]);
+    expect(from({ clauses: { departing: null }, own: [both.map((test) => [test])] })).toEqual([]);
+    expect(from({ clauses: { departing: null }, own: [[both.slice(0, 1)]] })).toEqual(['own']);
   });
 
   test('is no clause of another source, even with fields of the same name', () => {

@@ -81,12 +81,15 @@ export function appliedTo(
         applied.push(say('clause', { field, test }, clause.name));
     }
     for (const group of scope.own) {
-      const tests = group.map((own) => {
-        const of = dataSetOf(own.dataSet, context);
-        const field = of && counterpart(own.field, of, dataSet);
-        return field && !hasOwnTime(use, fieldOf(field)) ? { field, test: own.test } : null;
-      });
-      if (tests.every((test) => test !== null)) applied.push(say('own', { any: tests }));
+      const parts = group.map((part) =>
+        part.flatMap((own): Condition[] => {
+          const of = dataSetOf(own.dataSet, context);
+          const field = of && counterpart(own.field, of, dataSet);
+          return field && !hasOwnTime(use, fieldOf(field)) ? [{ field, test: own.test }] : [];
+        }),
+      );
+      if (parts.every((part, at) => part.length === group[at]?.length))
+        applied.push(say('own', { any: parts.map((all) => (all.length === 1 && all[0]) || { all }) }));
     }
   }
   for (const focus of scope.focus) {

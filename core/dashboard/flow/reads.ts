@@ -37,7 +37,9 @@ export function notNarrowedBy(
   return {
     clauses: set.filter((name) => clauses[name] !== null && !reads.clauses.includes(name) && !isOwn(name)),
     own: own.flatMap((group, index) =>
-      group.every((test) => reads.own.includes(pathText(test)) || isOwn(pathText(test))) ? [] : [index],
+      group.flat().every((test) => reads.own.includes(pathText(test)) || isOwn(pathText(test)))
+        ? []
+        : [index],
     ),
     focus: focus.flatMap((each, index) => {
       const path = pathText(each);
@@ -57,7 +59,7 @@ export function paneKey(pane: string, reads: Reads, scope: Scope): string {
     const test = scope.clauses[name];
     return test === undefined ? null : testToTexts(test);
   });
-  const own = scope.own.filter((group) => group.every((test) => reads.own.includes(pathText(test))));
+  const own = scope.own.filter((group) => group.flat().every((test) => reads.own.includes(pathText(test))));
   const focus = scope.focus.filter(
     (each) =>
       reads.focus.includes(pathText(each)) &&

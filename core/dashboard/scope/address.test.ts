@@ -6,7 +6,16 @@ import { listParts } from '#core/dashboard/pane/list-view.ts';
 import type { Period } from '#core/value/period/schema.ts';
 import { units } from '#core/value/period/units.ts';
 import { queryText, readScope, writeScope } from './address.ts';
-import { isPicked, withClause, withoutLatestPick, withPick, withView } from './change.ts';
+import {
+  isPicked,
+  withClause,
+  withOwn,
+  withoutLatestPick,
+  withoutTest,
+  withPick,
+  withTest,
+  withView,
+} from './change.ts';
 import { emptyScope, type Scope, type Vocabulary } from './state.ts';
 
 const vocabulary: Vocabulary = {
@@ -66,6 +75,9 @@ const numberTest: fc.Arbitrary<Test> = fc.oneof(
     .map(([op, value]) => ({ op, value }) as Test),
   fc.tuple(number, number).map(([from, to]) => ({ op: 'between' as const, from, to })),
 );
+const ownTest = textTest
+  .filter((each) => each !== null)
+  .map((each) => ({ dataSet: 'sailings', field: 'cause', test: each }));
 const scope: fc.Arbitrary<Scope> = fc
   .record({
     route: fc.option(textTest, { nil: undefined }),
@@ -75,14 +87,7 @@ const scope: fc.Arbitrary<Scope> = fc
       { nil: undefined },
     ),
     own: fc.array(
-      fc.array(
-        text.filter(Boolean).map((each) => ({
-          dataSet: 'sailings',
-          field: 'cause',
-          test: { op: 'contains' as const, text: each },
-        })),
-        { minLength: 1, maxLength: 3 },
-      ),
+      fc.array(fc.array(ownTest, { minLength: 1, maxLength: 3 }), { minLength: 1, maxLength: 3 }),
       { maxLength: 3 },
     ),
     cause: fc.option(fc.option(text, { nil: null }), { nil: undefined }),
@@ -167,6 +172,45 @@ describe('an address', () => {
     expect(problems[0]).toContain('10000 values are too many');
   });
 
+  test('holds the reader’s own as they are nested, and as addresses of before had them', () => {
+    const path = { dataSet: 'sailings', field: 'cause' };
+    const is = (...values: string[]) => ({ ...path, test: { op: 'is' as const, values } });
+    const isNot = (...values: string[]) => ({ ...path, test: { op: 'isNot' as const, values } });
+    const from = (and: string) => readScope(new URLSearchParams({ and }), vocabulary).scope.own;
+    expect(from('sailings.cause=fog|sailings.cause=tide')).toEqual([[[is('fog')], [is('tide')]]]);
+    const nested = [
+      [[is('fog', 'tide'), isNot('a|b', '~and.', '~also.')], [isNot('crew', 'ice')]],
+      [[isNot('&')]],
+    ];
+    const address = writeScope({ ...emptyScope, own: nested });
+    expect(readScope(address, vocabulary).scope.own).toEqual(nested);
+    expect(address.get('and')).toBe(
+      'sailings.cause=fog|~also.tide|~and.sailings.cause=~not.a\\|b|~also.~not.~and.|~also.~not.~also.|sailings.cause=~not.crew|~also.~not.ice',
+    );
+  });
+
+  test.each([
+    '~also.fog',
+    'sailings.cause=fog|~and.',
+    '~and.harbour.name=x',
+    'sailings.cause=fog|~also.~above.1',
+  ])('with %s, which is no condition, leaves it out, and says so', (and) => {
+    const { scope: found, problems } = readScope(new URLSearchParams({ and }), vocabulary);
+    expect(found.own).toEqual([]);
+    expect(problems).toEqual([`“${and}” in the address is not understood and was left out.`]);
+  });
+
+  test('has all of a thousand values of one’s own, and none of more', () => {
+    const own = (count: number) => {
+      const values = Array.from({ length: count }, (_, at) => `value ${at}`);
+      const test = { dataSet: 'sailings', field: 'cause', test: { op: 'isNot' as const, values } };
+      return readScope(writeScope({ ...emptyScope, own: [[[test]]] }), vocabulary);
+    };
+    expect(own(1000).scope.own[0]?.[0]?.[0]?.test).toMatchObject({ values: { length: 1000 } });
+    expect(own(1001).scope.own).toEqual([]);
+    expect(own(1001).problems).toHaveLength(1);
+  });
+
   test('can take off a clause that is set at first: absent and “any” differ', () => {
     expect(read('').scope.clauses.departing).toBeUndefined();
     expect(read('departing=~any').scope.clauses.departing).toBeNull();
@@ -213,5 +257,37 @@ describe('a pick', () => {
     const paged = withView(withView(emptyScope, 'late', { page: ['4'] }), 'other', { page: ['2'] });
     const { views } = withPick(paged, sailing, vocabulary, 'late');
     expect([views.late?.page, views.other?.page]).toEqual([['4'], undefined]);
+  });
+});
+
+describe('a group of the reader’s own', () => {
+  const of = (text: string) => ({
+    dataSet: 'sailings',
+    field: 'cause',
+    test: { op: 'contains' as const, text },
+  });
+  const [fog, tide, crew] = [of('fog'), of('tide'), of('crew')];
+
+  test('grows by what must hold as well, and by what may hold instead', () => {
+    const both = withTest(withTest([], 'and', fog), 'and', tide);
+    expect(both).toEqual([[fog, tide]]);
+    expect(withTest(both, 'or', crew)).toEqual([[fog, tide], [crew]]);
+    expect(withTest(withTest(both, 'or', crew), 'and', fog)).toEqual([
+      [fog, tide],
+      [crew, fog],
+    ]);
+  });
+
+  test('loses one test, and a part with its last', () => {
+    const group = [[fog, tide], [crew]];
+    expect(withoutTest(group, tide)).toEqual([[fog], [crew]]);
+    expect(withoutTest(group, crew)).toEqual([[fog, tide]]);
+  });
+
+  test('is put in its place, added behind the last, and taken off when it is empty', () => {
+    const two = withOwn(withOwn(emptyScope, 0, [[fog]]), 1, [[tide]]);
+    expect(two.own).toEqual([[[fog]], [[tide]]]);
+    expect(withOwn(two, 0, [[crew]]).own).toEqual([[[crew]], [[tide]]]);
+    expect(withOwn(two, 0, []).own).toEqual([[[tide]]]);
   });
 });

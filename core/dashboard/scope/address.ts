@@ -1,6 +1,17 @@
+import { mostValues } from '#core/ask/condition/limits.ts';
 import { type PaneView, readPart, type ViewPart, withParts } from '#core/dashboard/pane/view.ts';
+import type { FieldType } from '#core/value/field/types.ts';
 import { type Unit, units } from '#core/value/period/units.ts';
-import { type Focus, type OwnTest, pathText, type Scope, type Vocabulary } from './state.ts';
+import {
+  type FieldPath,
+  type Focus,
+  type OwnGroup,
+  type OwnPart,
+  type OwnTest,
+  pathText,
+  type Scope,
+  type Vocabulary,
+} from './state.ts';
 import { testFromTexts, testToTexts } from './test-text.ts';
 
 /**
@@ -49,9 +60,9 @@ export function readScope(params: URLSearchParams, vocabulary: Vocabulary): Read
   const own = params
     .getAll('and')
     .slice(0, mostOwn)
-    .flatMap((text): OwnTest[][] => {
-      const group = splitEscaped(text).map((part) => readOwn(part, vocabulary));
-      if (group.every((test) => test !== null)) return [group];
+    .flatMap((text): OwnGroup[] => {
+      const group = readGroup(text, vocabulary);
+      if (group) return [group];
       problems.push(`“${short(text)}” in the address is not understood and was left out.`);
       return [];
     });
@@ -63,13 +74,7 @@ export function writeScope(scope: Scope): URLSearchParams {
   const params = new URLSearchParams();
   for (const [name, test] of Object.entries(scope.clauses))
     for (const text of testToTexts(test)) params.append(name, text);
-  for (const group of scope.own)
-    params.append(
-      'and',
-      group
-        .flatMap((test) => testToTexts(test.test).map((text) => escaped(`${pathText(test)}=${text}`)))
-        .join('|'),
-    );
+  for (const group of scope.own) params.append('and', group.flatMap(partTexts).map(escaped).join('|'));
   for (const focus of scope.focus) params.append('at', focusText(focus));
   for (const [pane, view] of Object.entries(scope.views))
     for (const [part, texts] of Object.entries(view))
@@ -138,12 +143,53 @@ function readFocus(text: string, vocabulary: Vocabulary): Focus | null {
   return null;
 }
 
-function readOwn(text: string, vocabulary: Vocabulary): OwnTest | null {
+/*
+ * A group of the reader's own, its pieces between bars: `sailings.cause=fog|sailings.delay=~atleast.20` holds where either does.
+ * What begins with `~and.` must hold beside what stands before it, what begins with `~also.` is another value of that.
+ */
+const joined = '~and.';
+const also = '~also.';
+
+const partTexts = (part: OwnPart): string[] =>
+  part.flatMap((test, at) =>
+    testToTexts(test.test).map((text, index) =>
+      index > 0 ? `${also}${text}` : `${at > 0 ? joined : ''}${pathText(test)}=${text}`,
+    ),
+  );
+
+function readGroup(text: string, vocabulary: Vocabulary): OwnGroup | null {
+  const pieces = splitEscaped(text);
+  if (pieces.length > mostValues) return null;
+  const parts: { path: FieldPath & { type: FieldType }; texts: string[] }[][] = [];
+  for (const piece of pieces) {
+    if (piece.startsWith(also)) {
+      const before = parts.at(-1)?.at(-1);
+      if (!before) return null;
+      before.texts.push(piece.slice(also.length));
+      continue;
+    }
+    const isJoined = piece.startsWith(joined);
+    const test = readEqual(isJoined ? piece.slice(joined.length) : piece, vocabulary);
+    if (!test) return null;
+    const part = isJoined ? parts.at(-1) : undefined;
+    if (part) part.push(test);
+    else parts.push([test]);
+  }
+  const group = parts.map((part) =>
+    part.map(({ path: { dataSet, field, type }, texts }): OwnTest | null => {
+      const read = testFromTexts(texts, type);
+      return read.ok && read.test ? { dataSet, field, test: read.test } : null;
+    }),
+  );
+  const isRead = (part: (OwnTest | null)[]): part is OwnTest[] => !part.includes(null);
+  return group.every(isRead) ? group : null;
+}
+
+/** `sailings.cause=fog`: a path that is known, and the text of a test of it. */
+function readEqual(text: string, vocabulary: Vocabulary) {
   for (let at = text.indexOf('='); at >= 0; at = text.indexOf('=', at + 1)) {
     const path = readPath(text.slice(0, at), vocabulary);
-    if (!path) continue;
-    const read = testFromTexts([text.slice(at + 1)], path.type);
-    return read.ok && read.test ? { dataSet: path.dataSet, field: path.field, test: read.test } : null;
+    if (path) return { path, texts: [text.slice(at + 1)] };
   }
   return null;
 }
@@ -157,5 +203,5 @@ function splitEscaped(text: string): string[] {
     if (piece === '|') parts.push('');
     else parts[parts.length - 1] += piece.startsWith('\\') ? piece.slice(1) : piece;
   }
-  return parts.slice(0, 50);
+  return parts;
 }

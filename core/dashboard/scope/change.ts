@@ -1,6 +1,6 @@
 import type { Test } from '#core/ask/condition/schema.ts';
 import { type PaneView, withParts } from '#core/dashboard/pane/view.ts';
-import { type Focus, type OwnTest, pathText, type Scope, type Vocabulary } from './state.ts';
+import { type Focus, type OwnGroup, type OwnTest, pathText, type Scope, type Vocabulary } from './state.ts';
 
 /* Every change a reader can make to a scope. Each gives a new scope; none touches the old one. */
 
@@ -20,9 +20,21 @@ export function withClause(scope: Scope, name: string, test: Test | null | undef
   return { ...scope, clauses, views: fromFirstPage(scope.views) };
 }
 
-export function withOwn(scope: Scope, own: readonly (readonly OwnTest[])[]): Scope {
-  return { ...scope, own: own.filter((group) => group.length > 0), views: fromFirstPage(scope.views) };
+/** Gives the place of one of the reader's own groups another one; a place behind the last adds it, an empty group takes it off. */
+export function withOwn(scope: Scope, at: number, group: OwnGroup): Scope {
+  const own = [...scope.own.slice(0, at), group, ...scope.own.slice(at + 1)];
+  return { ...scope, own: own.filter((each) => each.length > 0), views: fromFirstPage(scope.views) };
 }
+
+/** A group with another test, which must hold beside those of its last part, or instead of all others. */
+export const withTest = (group: OwnGroup, joined: 'and' | 'or', test: OwnTest): OwnGroup =>
+  joined === 'or' || group.length === 0
+    ? [...group, [test]]
+    : [...group.slice(0, -1), [...(group.at(-1) ?? []), test]];
+
+/** A group without one of its tests. */
+export const withoutTest = (group: OwnGroup, test: OwnTest): OwnGroup =>
+  group.map((part) => part.filter((each) => each !== test)).filter((part) => part.length > 0);
 
 export const isPicked = (scope: Scope, focus: Focus): boolean =>
   scope.focus.some(

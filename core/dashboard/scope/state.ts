@@ -14,6 +14,11 @@ export interface OwnTest extends FieldPath {
   readonly test: Test;
 }
 
+/** Holds when all of its tests do. */
+export type OwnPart = readonly OwnTest[];
+/** Holds when any of its parts does. */
+export type OwnGroup = readonly OwnPart[];
+
 /**
  * What a reader has picked in a pane: a record (its key), a category, or a period. It is named by data set and field, not
  * by the pane it was picked in, so it means the same after the page has changed.
@@ -28,8 +33,8 @@ export interface Focus extends FieldPath {
 export interface Scope {
   /** By clause name; a clause that is absent has its initial test, one that is null was taken off by the reader. */
   readonly clauses: Readonly<Record<string, Test | null>>;
-  /** The reader's own: every group must hold; a group holds when any of its tests does. */
-  readonly own: readonly (readonly OwnTest[])[];
+  /** The reader's own: every group must hold. Any condition can be said so, however it is nested. */
+  readonly own: readonly OwnGroup[];
   readonly focus: readonly Focus[];
   /** How panes are looked at, by pane id. */
   readonly views: Readonly<Record<string, PaneView>>;

@@ -35,7 +35,7 @@ export function notNarrowedWords(reads: Reads, context: Named): string {
         return subject ? labelOf(subject).toLowerCase() : clause.many;
       }),
     ...left.own.flatMap((index) =>
-      (scope.own[index] ?? []).map((own) => field(dataSetOf(own.dataSet, context), own.field)),
+      (scope.own[index] ?? []).flat().map((own) => field(dataSetOf(own.dataSet, context), own.field)),
     ),
     ...left.focus.flatMap((index) => {
       const focus = scope.focus[index];

@@ -1,7 +1,7 @@
 import type { Test } from '#core/ask/condition/schema.ts';
 import type { Clause } from '#core/dashboard/schema.ts';
 import { focusText } from '#core/dashboard/scope/address.ts';
-import type { Focus, OwnTest } from '#core/dashboard/scope/state.ts';
+import type { Focus, OwnGroup, OwnTest } from '#core/dashboard/scope/state.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { labelOf } from '#core/value/field/value.ts';
 import { formatUnit } from '#core/value/format/format.ts';
@@ -93,16 +93,15 @@ export function scopeSegments(context: Named): Segment[] {
   return segments;
 }
 
-export function ownWords(
-  group: readonly OwnTest[],
-  context: Pick<Context, 'dashboard' | 'dataSets' | 'clock'>,
-): string {
-  return group
-    .map((own) => {
-      const field = dataSetOf(own.dataSet, context)?.fields.find(({ name }) => name === own.field);
-      return `${(field ? labelOf(field) : own.field).toLowerCase()} ${testWords(own.test, field ?? { type: 'text' }, context.clock)}`;
-    })
-    .join(' or ');
+/** “cause is fog or cause is tide”; “cause is fog and delay is at least 20, or cause is tide”. */
+export function ownWords(group: OwnGroup, context: Named): string {
+  const parts = group.map((part) => part.map((own) => ownTestWords(own, context)).join(' and '));
+  return parts.join(group.some((part) => part.length > 1) ? ', or ' : ' or ');
+}
+
+export function ownTestWords(own: OwnTest, context: Named): string {
+  const field = dataSetOf(own.dataSet, context)?.fields.find(({ name }) => name === own.field);
+  return `${(field ? labelOf(field) : own.field).toLowerCase()} ${testWords(own.test, field ?? { type: 'text' }, context.clock)}`;
 }
 
 /** What is being looked at: "sailing 20418", "cause weather", "the week of 16 Nov". */
