@@ -74,7 +74,7 @@ export async function enginePair() {
       await endPools();
       await database.client.end();
       writer.closeSync();
-      columnar.close();
+      await columnar.close();
       rmSync(folder, { recursive: true, force: true });
     },
   };

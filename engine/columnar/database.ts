@@ -15,6 +15,9 @@ export interface ColumnarSettings {
 
 /** One engine: an in-memory DuckDB that reads the files of one folder and nothing else, with its settings locked. */
 export class ColumnarDatabase {
+  /** What the connection that copies does now: it does one thing after the other. */
+  private copied: Promise<unknown> = Promise.resolve();
+
   private constructor(
     private readonly instance: DuckDBInstance,
     private readonly copying: DuckDBConnection,
@@ -67,22 +70,27 @@ export class ColumnarDatabase {
   }
 
   /** Copies the records of a query into a table in memory. Their order is not kept. */
-  async copyToTable(name: string, { text, values }: Query): Promise<void> {
-    await this.copying.run(
-      `CREATE OR REPLACE TABLE kept.${nameText(name)} AS ${text}`,
-      values as DuckDBValue[],
-    );
+  copyToTable(name: string, { text, values }: Query): Promise<void> {
+    return this.copy(`CREATE OR REPLACE TABLE kept.${nameText(name)} AS ${text}`, values);
   }
 
-  async dropTable(name: string): Promise<void> {
-    await this.copying.run(`DROP TABLE IF EXISTS kept.${nameText(name)}`);
+  dropTable(name: string): Promise<void> {
+    return this.copy(`DROP TABLE IF EXISTS kept.${nameText(name)}`);
+  }
+
+  private async copy(text: string, values: Query['values'] = []): Promise<void> {
+    const run = this.copied.then(() => this.copying.run(text, values as DuckDBValue[]));
+    this.copied = run.catch(() => undefined);
+    await run;
   }
 
   connect(): Promise<DuckDBConnection> {
     return this.instance.connect();
   }
 
-  close(): void {
+  /** Ends the engine once it has copied and dropped what it was told to: to be closed meanwhile would end the process. */
+  async close(): Promise<void> {
+    await this.copied;
     this.copying.closeSync();
     this.instance.closeSync();
   }

@@ -56,7 +56,7 @@ test('a page from a sorted file is the page that sorting everything gives, ties 
     expect((await runColumnar(database, query, doing)).records).toEqual(expected.records);
   }
   expect(readdirSync(folder).filter((name) => name.startsWith('writing-'))).toEqual([]);
-  database.close();
+  await database.close();
 });
 
 test('a query with values in it is not written to a file', async () => {
@@ -66,5 +66,5 @@ test('a query with values in it is not written to a file', async () => {
   await sortsDone();
   expect(readdirSync(folder).filter((name) => name.startsWith('sorted-'))).toHaveLength(1);
   expect(sortedPage(folder, query, ['x'], { offset: 0, limit: 1 })).toBeNull();
-  database.close();
+  await database.close();
 });

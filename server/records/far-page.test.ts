@@ -37,8 +37,8 @@ beforeAll(async () => {
     ]),
   );
 });
-afterAll(() => {
-  database.close();
+afterAll(async () => {
+  await database.close();
   rmSync(folder, { recursive: true, force: true });
 });
 

@@ -71,8 +71,8 @@ describe('questions that are asked together', () => {
       ]),
     );
   });
-  afterAll(() => {
-    engine.close();
+  afterAll(async () => {
+    await engine.close();
     rmSync(folder, { recursive: true, force: true });
   });
 
