@@ -139,7 +139,7 @@ async function publish(client: pg.Client): Promise<Bench> {
     ...more,
   });
   const dashboard: Dashboard = {
-    version: 3,
+    version: 4,
     title: 'Bench',
     scope: [{ name: 'scanned', many: 'dates', offer: 'dates', dataSet: set, field: 'scanned_at' }],
     panes: [

@@ -26,7 +26,7 @@ const scans = (dataSet: string): Dashboard => {
   const chart = { kind: 'chart', dataSet, order: 'label' } as const;
   const card = { kind: 'card', dataSet, against: 'whole' } as const;
   return {
-    version: 3,
+    version: 4,
     title: 'Twelve panes',
     scope: [
       { name: 'gate', many: 'gates', offer: 'values', dataSet, field: 'gate' },

@@ -2,7 +2,7 @@ import { zone } from '../demo/line.ts';
 import { lateMinutes } from '../demo/sailings.ts';
 import { addPane, publishAndRead, startDashboard } from './support/build.ts';
 import { copyOfDashboard, unique } from './support/make.ts';
-import { expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
+import { choose, expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
 
 test('a first dashboard is proposed whole, ticked and renamed, published, and reads from a number down to a record', async ({
   analyst,
@@ -253,8 +253,10 @@ test('records stand together under heads that count all of them, open and close,
   await addPane(analyst, 'Work orders', /Which records\?/);
   const brief = analyst.getByRole('region', { name: 'The brief' });
   await brief.getByRole('button', { name: 'not grouped' }).click();
-  await analyst.getByRole('dialog').getByRole('button', { name: 'grouped by vessel' }).click();
-  await expect(brief.getByRole('button', { name: 'grouped by vessel' })).toBeVisible();
+  await choose(analyst.getByLabel('Grouped by'), 'vessel');
+  await choose(analyst.getByLabel('Then by'), 'month of due');
+  await analyst.keyboard.press('Escape');
+  await expect(brief.getByRole('button', { name: 'grouped by vessel, then by month of due' })).toBeVisible();
   const preview = analyst.getByRole('region', { name: 'As readers will see it' });
   await expect(preview.getByRole('button', { expanded: true }).first()).toContainText(/\d work orders/);
   await analyst.getByLabel('Title', { exact: true }).fill('Orders');
@@ -287,6 +289,28 @@ test('records stand together under heads that count all of them, open and close,
   await expect(records).toHaveCount(0);
   await head.click();
   await expect(records).toHaveCount(10);
+
+  // The head of a month within the vessel counts those of both, and closes them alone.
+  const month = pane.locator('[data-group-head="2"]').first().getByRole('button');
+  const [due = '', ofMonth = ''] =
+    /^(\w{3} \d{4})([\d,]+) work orders?$/.exec((await month.textContent()) ?? '')?.slice(1) ?? [];
+  const ofBoth = await withDatabase('sound_ops', (client) =>
+    client.query<{ n: number }>(
+      `SELECT count(*)::int AS n FROM work_orders o JOIN vessels v ON v.id = o.vessel_id
+       WHERE v.name = $1 AND to_char(o.due_on, 'FMMon YYYY') = $2`,
+      [vessel, due],
+    ),
+  );
+  expect(Number(ofMonth.replace(',', ''))).toBe(ofBoth.rows[0]?.n);
+  await month.press('Enter');
+  await expect(month).toHaveAttribute('aria-expanded', 'false');
+  const others = await records.count();
+  expect(others).toBeLessThan(10);
+  await reader.reload();
+  await expect(month).toHaveAttribute('aria-expanded', 'false');
+  await expect(records).toHaveCount(others);
+  await head.click();
+  await expect(pane.locator('[data-group-head="2"]')).toHaveCount(0);
   await reader.context().close();
 });
 

@@ -32,7 +32,7 @@ beforeAll(async () => {
   for (const slug of ['sound', 'isles'] as const) {
     const desk = await addDesk({ slug, name: slug, zone: 'UTC' });
     desks[slug] = desk.id;
-    const draft = { version: 3 as const, title: 'Morning', scope: [], panes: [] };
+    const draft = { version: 4 as const, title: 'Morning', scope: [], panes: [] };
     await addDashboard({ id: dashboards[slug], deskId: desk.id, slug: 'morning', draft, by: null });
   }
   await person('administrator', { isAdministrator: true });

@@ -91,7 +91,7 @@ export const changeContext = (
   person: { readonly name: string; readonly email: string },
 ): Context => ({
   dashboard: {
-    version: 3,
+    version: 4,
     title: 'Notes',
     scope: [],
     panes: [

@@ -107,7 +107,7 @@ export const panes = {
 } satisfies Record<string, Pane>;
 
 export const dashboard: Dashboard = {
-  version: 3,
+  version: 4,
   title: 'Morning brief',
   scope: [
     { name: 'route', many: 'routes', offer: 'values', dataSet: ids.sailings, field: 'route' },

@@ -111,7 +111,7 @@ export const action = guardedAction(
           clauses: named(form, 'clause'),
           titles: titlesOf(form),
         })
-      : { version: 3 as const, scope: [], panes: [] };
+      : { version: 4 as const, scope: [], panes: [] };
     const desks = await desksOf(user, 'build');
     // Where there is no desk at all, only administrators come here.
     const desk =

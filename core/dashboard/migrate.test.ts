@@ -50,6 +50,17 @@ describe('a definition of version 1', () => {
     expect(now.panes[0]).toEqual({ ...adds, kind: 'form', about: 'new' });
   });
 
+  test('of a dashboard with a table that is grouped opens with its group', () => {
+    const pane = dashboard.panes.find(({ kind }) => kind === 'table');
+    const at = (more: object) =>
+      migrateDashboard({ ...dashboard, version: 3, panes: [{ ...pane, ...more }] }).panes[0];
+    const grouped = at({ groupedBy: 'departs', groupUnit: 'week' });
+    expect(grouped).toHaveProperty('groups', [{ field: 'departs', unit: 'week' }]);
+    expect(grouped).not.toHaveProperty('groupedBy');
+    expect(at({ groupedBy: 'route' })).toHaveProperty('groups', [{ field: 'route' }]);
+    expect(at({})).not.toHaveProperty('groups');
+  });
+
   test('without anything that was renamed stays as it is', () => {
     expect(migrateDataSet({ ...sailings, version: 1 })).toEqual(migrateDataSet(sailings));
   });

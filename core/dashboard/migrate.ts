@@ -29,6 +29,11 @@ const list = (value: unknown): Json[] => (Array.isArray(value) ? value.filter(is
 /** Kinds of panes that are called otherwise since version 3, as they are now. */
 const formerKinds: Readonly<Record<string, Json>> = { 'new-record': { kind: 'form', about: 'new' } };
 
+/** A pane that is grouped, which was by one field alone until version 3. */
+function groupsAsLevels({ groupedBy: field, groupUnit: unit, ...pane }: Json): Json {
+  return field === undefined ? pane : { ...pane, groups: [{ field, ...(unit ? { unit } : {}) }] };
+}
+
 const dashboardSteps: Steps = [
   (dashboard) => ({
     ...dashboard,
@@ -40,6 +45,7 @@ const dashboardSteps: Steps = [
     version: 3,
     panes: list(dashboard.panes).map((pane) => ({ ...pane, ...formerKinds[String(pane.kind)] })),
   }),
+  (dashboard) => ({ ...dashboard, version: 4, panes: list(dashboard.panes).map(groupsAsLevels) }),
 ];
 const dataSetSteps: Steps = [
   (dataSet) => ({

@@ -106,7 +106,7 @@ export function proposeDashboard(
     }
     panes.push(...placed.map((pane) => ({ ...pane, place: { ...pane.place, y: pane.place.y + top } })));
   }
-  return { version: 3, title: capital(name), scope: clausesOf(id, context, facts, now), panes };
+  return { version: 4, title: capital(name), scope: clausesOf(id, context, facts, now), panes };
 }
 
 /** The filters that a reader would reach for: the kinds that records are sorted into, and when. */

@@ -33,7 +33,7 @@ const unique = <T>(things: readonly T[], name: (thing: T) => string): boolean =>
   new Set(things.map(name)).size === things.length;
 
 export const Dashboard = z.object({
-  version: z.literal(3),
+  version: z.literal(4),
   title: z.string().min(1).max(500),
   scope: z
     .array(Clause)

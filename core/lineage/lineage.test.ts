@@ -86,7 +86,7 @@ const dataSets = [
 ];
 const world = new Map(dataSets.map(({ id, definition }) => [id, definition]));
 const dashboard: Dashboard = {
-  version: 3,
+  version: 4,
   title: 'Morning',
   scope: [{ name: 'delay', many: 'delays', offer: 'number', dataSet: sailings, field: 'delay' }],
   panes: [

@@ -4,7 +4,7 @@ import type { Request } from '#core/dataset/schema.ts';
 import type { Step } from '#core/dataset/step/schema.ts';
 import type { Bins } from '#core/value/bins/schema.ts';
 import type { Field } from '#core/value/field/field.ts';
-import type { Cycle, Unit } from '#core/value/period/units.ts';
+import type { Cycle, DayUnit, Unit } from '#core/value/period/units.ts';
 
 /** Where a plan's records come from: a request, the values of its inputs, and the fields it yields. */
 export interface Relation {
@@ -68,6 +68,11 @@ export interface Order {
   readonly descending?: boolean;
 }
 
+/** Of records also by the unit of time that a date or instant is in, so that what comes after sorts the records of one unit. */
+export interface RecordOrder extends Order {
+  readonly unit?: DayUnit;
+}
+
 interface Whole {
   readonly from: Relation;
   readonly where: Filter;
@@ -79,7 +84,7 @@ interface Whole {
 export interface RecordsPlan extends Whole {
   readonly kind: 'records';
   readonly fields: readonly string[];
-  readonly order: readonly Order[];
+  readonly order: readonly RecordOrder[];
   readonly key?: string;
   readonly offset: number;
   readonly limit: number;

@@ -1,5 +1,5 @@
 import { fieldsOf } from '#core/ask/condition/resolve.ts';
-import type { Order, Plan, RecordsPlan } from '#core/plan/plan.ts';
+import type { Plan, RecordOrder, RecordsPlan } from '#core/plan/plan.ts';
 import type { Dialect } from '#core/sql/dialect/dialect.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { parseValue } from '#core/value/field/value.ts';
@@ -51,14 +51,24 @@ export function compileOrdered(plan: RecordsPlan, dialect: Dialect): Query {
 }
 
 function recordsSql(plan: RecordsPlan, dialect: Dialect, page = pageSql(plan.limit, plan.offset)): Sql {
-  const order: Order[] = [...plan.order];
-  if (plan.key !== undefined && !order.some(({ by }) => by === plan.key)) order.push({ by: plan.key });
+  const order: RecordOrder[] = [...plan.order];
+  const isWhole = order.some(({ by, unit }) => by === plan.key && unit === undefined);
+  if (plan.key !== undefined && !isWhole) order.push({ by: plan.key });
   const deciding = [...new Set([...order.map(({ by }) => by), ...fieldsOf(plan.where)])];
   const { first, later } = laterSteps(plan.from, deciding);
   const orderedBy = (fieldSql: FieldSql): Sql =>
     orderSql(
-      order.flatMap(({ by, descending = false }) => {
+      order.flatMap(({ by, unit, descending = false }) => {
         const { value, field } = fieldSql(by);
+        if (unit)
+          return [
+            dialect.ordered(
+              dialect.periodStart(value, field.type, unit, plan.zone),
+              'date',
+              descending,
+              isFilled(plan, by),
+            ),
+          ];
         const place = statePlace(value, field);
         return [
           ...(place ? [dialect.ordered(place, 'integer', descending)] : []),

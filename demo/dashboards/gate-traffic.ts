@@ -8,7 +8,7 @@ const requestFields = ['at', 'passage_ref', 'status', 'agent'];
 /** What passes the gates, and how the scanners are. */
 export function gateTraffic(ids: ServiceIds): Dashboard {
   return {
-    version: 3,
+    version: 4,
     title: 'Gate traffic',
     scope: [
       { name: 'gate', many: 'gates', offer: 'values', dataSet: ids.scans, field: 'gate' },

@@ -7,7 +7,7 @@ const incidentFields = ['kind', 'severity', 'sailing', 'reported_at', 'quiet_sin
 /** What has happened and is not settled: who has waited longest without anybody touching it. */
 export function incidents({ toSettle: dataSet }: FollowedIds): Dashboard {
   return {
-    version: 3,
+    version: 4,
     title: 'Incidents to settle',
     scope: [
       { name: 'severity', many: 'severities', offer: 'values', dataSet, field: 'severity' },

@@ -15,7 +15,7 @@ export function morningBrief(ids: DemoIds): Dashboard {
   const weekly = { trend: { field: 'departs_at', unit: 'week' as const, count: 12 } };
   const column = (field: string, width?: number) => ({ field, ...(width ? { width } : {}) });
   return {
-    version: 3,
+    version: 4,
     title: 'Morning brief',
     scope: [
       ...sailingScope(ids, { count: 28, unit: 'day' }),

@@ -4,7 +4,7 @@ import type { ServiceIds } from '../services.ts';
 /** One passage, and what happened to it. */
 export function passageTrace(ids: ServiceIds): Dashboard {
   return {
-    version: 3,
+    version: 4,
     title: 'Passage trace',
     scope: [
       { name: 'passage', many: 'passage', offer: 'text', dataSet: ids.passages, field: 'passage_ref' },

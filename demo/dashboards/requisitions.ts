@@ -5,7 +5,7 @@ import { cardAt } from './parts.ts';
 /** What the vessels ask of the stores, and what becomes of it. */
 export function requisitions(ids: Pick<ServiceIds, 'requisitions' | 'lines'>): Dashboard {
   return {
-    version: 3,
+    version: 4,
     title: 'Requisitions',
     scope: [
       { name: 'vessel', many: 'vessels', offer: 'values', dataSet: ids.requisitions, field: 'Vessel' },

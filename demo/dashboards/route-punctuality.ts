@@ -27,7 +27,7 @@ export function routePunctuality(ids: DemoIds): Dashboard {
     behind: sailingFields,
   });
   return {
-    version: 3,
+    version: 4,
     title: 'Route punctuality',
     scope: sailingScope(ids, { count: 6, unit: 'month' }),
     panes: [

@@ -18,7 +18,7 @@ const orderFields = [
 export function vesselUpkeep(ids: DemoIds): Dashboard {
   const unfinished = { field: 'status', test: { op: 'isNot' as const, values: ['done'] } };
   return {
-    version: 3,
+    version: 4,
     title: 'Vessel upkeep',
     scope: [
       { name: 'vessel', many: 'vessels', offer: 'values', dataSet: ids.orders, field: 'vessel' },

@@ -314,7 +314,7 @@ export async function berthsInStores(): Promise<Berths> {
 export async function publishBerths(page: Page, { dataSet, fields, keeping }: Berths): Promise<string> {
   const about = { dataSet, ...(keeping ? { keeping } : {}) };
   const { edited, read } = await draftOf({
-    version: 3,
+    version: 4,
     title: unique('Berths'),
     scope: [],
     panes: [

@@ -55,6 +55,11 @@ async function made(text: string): Promise<unknown[]> {
       fields: ['made'],
       order: [{ by: 'id' }],
     });
+  return answers(plan);
+}
+
+/** The first field of the records of a plan, the same from both engines. */
+async function answers(plan: (relation: Relation) => RecordsPlan): Promise<unknown[]> {
   const live = await runPlan(plan(from), { address: pair.database.address, doing: 'testing' });
   const kept = compile(plan({ ...from, request: { kind: 'kept', name: 'call' } }), duckdb);
   const columnar = await runColumnar(pair.columnar, kept, { doing: 'testing' });
@@ -82,5 +87,24 @@ test('a day stands in for a moment as its first instant', async () => {
     '2026-07-01T02:30:00Z',
     '2026-03-08T03:30:00Z',
     null,
+  ]);
+});
+
+test('records of one unit of time stand in the order of what comes after it', async () => {
+  const sorted = (...order: RecordsPlan['order']) =>
+    answers((relation) => recordsOf(relation, { zone, fields: ['id'], order }));
+  expect(await sorted({ by: 'at', unit: 'day', descending: true }, { by: 'id', descending: true })).toEqual([
+    '5',
+    '2',
+    '1',
+    '3',
+    '4',
+  ]);
+  expect(await sorted({ by: 'day', unit: 'quarter' }, { by: 'at', descending: true })).toEqual([
+    '4',
+    '3',
+    '2',
+    '1',
+    '5',
   ]);
 });

@@ -3,7 +3,7 @@ import { afterAll, beforeAll, expect, test } from 'vitest';
 import type { Context } from '#core/dashboard/flow/context.ts';
 import type { ChartBody } from '#core/dashboard/pane/kinds/chart/kind.ts';
 import type { CrosstabBody } from '#core/dashboard/pane/kinds/crosstab/kind.ts';
-import { groupValue } from '#core/dashboard/pane/kinds/table/group.ts';
+import { groupName, groupValue } from '#core/dashboard/pane/kinds/table/group.ts';
 import type { TableBody } from '#core/dashboard/pane/kinds/table/kind.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import { emptyScope } from '#core/dashboard/scope/state.ts';
@@ -45,23 +45,26 @@ const question = fc.record({
   least: fc.constantFrom(null, '40', '180'),
 });
 
-/** Records of one value stand together, and their head says how many of them there are on all pages. */
+/** Records of one group stand together, and its head says how many of them there are on all pages. `counted` by what groups are called. */
 function expectGroupsToBeWhole(
-  { records, fields, group }: TableBody,
-  by: string,
-  counted: ReadonlyMap<Cell, Cell>,
+  { records, fields, groups = [] }: TableBody,
+  counted: ReadonlyMap<string, Cell>,
   zone: string,
 ): void {
-  const at = fields.findIndex(({ name }) => name === by);
-  const runs = records
-    .map((record) => (group ? groupValue(record[at] ?? null, group, zone) : null))
-    .filter((value, index, all) => index === 0 || value !== all[index - 1]);
-  expect(new Set(runs).size).toBe(runs.length);
-  for (const value of runs)
-    expect([value, group?.heads?.find((head) => head.value === value)?.count]).toEqual([
-      value,
-      counted.get(value),
-    ]);
+  const paths = records.map((record) =>
+    groups.map((group) => {
+      const at = fields.findIndex(({ name }) => name === group.field.name);
+      return groupValue(record[at] ?? null, group, zone);
+    }),
+  );
+  for (const [level, { heads }] of groups.entries()) {
+    const runs = paths
+      .map((path) => groupName(path.slice(0, level + 1)))
+      .filter((name, index, all) => index === 0 || name !== all[index - 1]);
+    expect(new Set(runs).size).toBe(runs.length);
+    const said = new Map(heads?.map(({ values, count }) => [groupName(values), count]));
+    expect(runs.map((name) => [name, said.get(name)])).toEqual(runs.map((name) => [name, counted.get(name)]));
+  }
 }
 
 /** One chart for each value, and one for the rest: each value has its place once, and each number is that of its records. */
@@ -125,7 +128,7 @@ test('whatever is asked, all ways to show it say the same numbers', async () => 
           kind: 'table',
           columns: [{ field: 'passengers', foot: 'sum' }],
           order: [{ by: 'passengers', descending: true }],
-          groupedBy: by,
+          groups: [{ field: by }],
           pageSize: 40,
         },
         { ...shared, id: 'days', kind: 'chart', mark: 'line', measure: 'count', by: daily, order: 'label' },
@@ -135,8 +138,16 @@ test('whatever is asked, all ways to show it say the same numbers', async () => 
           kind: 'table',
           columns: [{ field: by }, { field: 'passengers', foot: 'sum' }],
           order: [{ by: 'passengers' }],
-          groupedBy: daily.field,
-          groupUnit: daily.unit,
+          groups: [daily],
+          pageSize: 40,
+        },
+        {
+          ...shared,
+          id: 'nested',
+          kind: 'table',
+          columns: [{ field: by }, { field: 'passengers', foot: 'sum' }],
+          order: [{ by: 'passengers' }],
+          groups: [daily, { field: by }],
           pageSize: 40,
         },
         {
@@ -151,18 +162,18 @@ test('whatever is asked, all ways to show it say the same numbers', async () => 
         },
       ];
       const context: Context = {
-        dashboard: { version: 3, title: 'Agreeing', scope: [], panes } as unknown as Context['dashboard'],
+        dashboard: { version: 4, title: 'Agreeing', scope: [], panes } as unknown as Context['dashboard'],
         dataSets,
         scope: emptyScope,
         clock: { now, zone },
       };
-      const [chart, crosstab, table, grouped, days, ofDays, ofEach] = (await Promise.all(
+      const [chart, crosstab, table, grouped, days, ofDays, nested, ofEach] = (await Promise.all(
         panes.map(async (pane) => {
           const result = await runPane({ pane, context });
           if (result.state !== 'ready') throw new Error(JSON.stringify(result));
           return result.body;
         }),
-      )) as [ChartBody, CrosstabBody, TableBody, TableBody, ChartBody, TableBody, ChartBody];
+      )) as [ChartBody, CrosstabBody, TableBody, TableBody, ChartBody, TableBody, TableBody, ChartBody];
 
       const drawn = new Map<Cell, Cell>(
         chart.data.categories.map(({ value }, at) => [value, chart.data.series[0]?.values[at] ?? null]),
@@ -185,16 +196,26 @@ test('whatever is asked, all ways to show it say the same numbers', async () => 
         const behind = await openBehind({ pane: 'chart', values: [value] }, { page: 1 }, context);
         expect(behind.value).toBe(number);
       }
-      const counted = new Map<Cell, Cell>(
-        crosstab.data.rows.flatMap(({ values }, row) =>
-          values.length === 1 ? [[values[0] ?? null, totalAt(row, 1)] as const] : [],
+      const counted = new Map(
+        crosstab.data.rows.map(({ values }, row) => [groupName(values), totalAt(row, 1)] as const),
+      );
+      expectGroupsToBeWhole(grouped, counted, zone);
+      const countedByDay = new Map(
+        days.data.categories.map(
+          ({ value }, at) => [groupName([value]), days.data.series[0]?.values[at] ?? null] as const,
         ),
       );
-      expectGroupsToBeWhole(grouped, by, counted, zone);
-      const countedByDay = new Map<Cell, Cell>(
-        days.data.categories.map(({ value }, at) => [value, days.data.series[0]?.values[at] ?? null]),
+      expectGroupsToBeWhole(ofDays, countedByDay, zone);
+      const countedWithin = crosstab.data.rows.flatMap((row, at) =>
+        crosstab.data.columns.map(
+          (column, place) =>
+            [
+              groupName([...column.values, ...row.values]),
+              crosstab.data.cells[at]?.[2 * place + 1] ?? null,
+            ] as const,
+        ),
       );
-      expectGroupsToBeWhole(ofDays, daily.field, countedByDay, zone);
+      expectGroupsToBeWhole(nested, new Map([...countedWithin, ...countedByDay]), zone);
       await expectChartsToBeOfAll(ofEach, context);
     }),
     { numRuns: 25 },

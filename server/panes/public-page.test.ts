@@ -56,7 +56,7 @@ beforeAll(async () => {
   });
   const [una] = await database().select({ id: users.id }).from(users);
   maker = una?.id ?? '';
-  const draft = { version: 3 as const, title: 'Morning', scope: [], panes: [words('one'), words('two')] };
+  const draft = { version: 4 as const, title: 'Morning', scope: [], panes: [words('one'), words('two')] };
   await addDashboard({ id: dashboardId, deskId: desk, slug: 'morning', draft, by: null });
   await publish(dashboardId, null, null);
 });

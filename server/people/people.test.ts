@@ -283,7 +283,7 @@ describe('desks', () => {
     const taken = await addDesk({ name: 'Isles', zone: 'UTC' });
     expect(taken.slug).toBe('isles-2');
     await removeDesk(taken.id);
-    const draft = { version: 3 as const, title: 'Morning', scope: [], panes: [] };
+    const draft = { version: 4 as const, title: 'Morning', scope: [], panes: [] };
     const [one, two] = [randomUUID(), randomUUID()];
     for (const [id, deskId] of [
       [one, sound],

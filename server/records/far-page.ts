@@ -13,7 +13,7 @@ import { type Cell, cellText } from '#core/value/field/value.ts';
 const rankedTypes: ReadonlySet<FieldType> = new Set(['integer', 'date', 'instant']);
 
 /**
- * The same page of fewer records: those from its first to its last. Null where that cannot be told: it is sorted by a text, or
+ * The same page of fewer records: those from its first to its last. Null where that cannot be told: it is sorted by a text or a unit of time, or
  * reaches into the blanks. `ask` runs a query.
  */
 export async function nearerPage(
@@ -22,7 +22,7 @@ export async function nearerPage(
 ): Promise<RecordsPlan | null> {
   const [order] = plan.order;
   const field = plan.from.fields.find(({ name }) => name === order?.by);
-  if (!order || !field || !rankedTypes.has(field.type) || field.states?.length) return null;
+  if (!order || order.unit || !field || !rankedTypes.has(field.type) || field.states?.length) return null;
   const { key: _, ...unkeyed } = plan;
   const valueQuery = compileOrdered({ ...unkeyed, fields: [field.name], order: [] }, duckdb);
   const among = `(${valueQuery.text}) AS ranked(place)`;

@@ -543,7 +543,7 @@ test('a field that is renamed everywhere is carried through measures, other data
     slug: 'gates',
     by: installed.author,
     draft: {
-      version: 3,
+      version: 4,
       title: 'Gates',
       scope: [{ name: 'terminal', many: 'terminals', offer: 'values', dataSet: plain, field: 'terminal' }],
       panes: [

@@ -7,7 +7,7 @@ import type { Format } from '#core/value/field/format.ts';
 import { alignedFormat, type ReadBy } from '#core/value/format/format.ts';
 import { isFigure } from '../../ui/cell.tsx';
 import { FootRow, heldAt } from './foot.tsx';
-import { type Grouping, GroupRow } from './group-row.tsx';
+import { type Grouping, GroupRow, headsBefore } from './group-row.tsx';
 import { type CellEditor, fieldOf, type Marking, RecordRow, type Row, type RowPaste } from './record-row.tsx';
 
 interface Props {
@@ -59,7 +59,12 @@ export function Grid({
     rows[rows.indexOf(from as HTMLTableRowElement) + by]?.focus();
   };
   const rows = table.getRowModel().rows;
-  const inView = grouping ? rows.filter((row) => !grouping.isClosed(grouping.valueOf(row.original))) : rows;
+  const paths = rows.map((row) => grouping?.pathOf(row.original) ?? []);
+  const isInView = (at: number): boolean => {
+    const path = paths[at] ?? [];
+    return !grouping || !(grouping.isHidden(path) || grouping.isClosed(path));
+  };
+  const inView = rows.filter((_, at) => isInView(at));
   const frame = useRef<HTMLDivElement>(null);
   // Whole records are in view, so that one which is cut in half never passes for the last.
   // biome-ignore lint/correctness/useExhaustiveDependencies: how much room there is depends on what is shown
@@ -217,21 +222,21 @@ export function Grid({
         </thead>
         <tbody ref={body}>
           {rows.map((row, at) => {
-            const value = grouping?.valueOf(row.original) ?? null;
-            const isFirst =
-              grouping !== null && (at === 0 || value !== grouping.valueOf(rows[at - 1]?.original ?? []));
+            const heads = grouping ? headsBefore(grouping, paths[at] ?? [], paths[at - 1] ?? null) : [];
             return (
               <Fragment key={row.id}>
-                {grouping && isFirst && (
-                  <GroupRow
-                    value={value}
-                    grouping={grouping}
-                    fields={fields}
-                    before={marking ? 1 : 0}
-                    clock={clock}
-                  />
-                )}
-                {!grouping?.isClosed(value) && (
+                {grouping &&
+                  heads.map((path) => (
+                    <GroupRow
+                      key={path.length}
+                      path={path}
+                      grouping={grouping}
+                      fields={fields}
+                      before={marking ? 1 : 0}
+                      clock={clock}
+                    />
+                  ))}
+                {isInView(at) && (
                   <RecordRow
                     row={row}
                     isStart={row.id === start}

@@ -7,28 +7,42 @@ import type { DayUnit } from '#core/value/period/units.ts';
 import { CellView, isFigure } from '../../ui/cell.tsx';
 import { FootNumber } from './foot.tsx';
 
-/** Records that stand together under a head, as a page has them. */
+/** The values of the groups that a record or a head stands under, the outermost first, and of a head its own. */
+type Path = readonly Cell[];
+
+/** Records that stand together under heads, as a page has them. */
 export interface Grouping {
-  readonly field: ShownField;
-  /** They stand together by a unit of time of it. */
-  readonly unit?: DayUnit;
+  /** The outermost first. With a unit: they stand together by a unit of time. */
+  readonly groups: readonly { readonly field: ShownField; readonly unit?: DayUnit }[];
   readonly noun: Noun;
-  readonly valueOf: (row: readonly Cell[]) => Cell;
+  readonly pathOf: (row: readonly Cell[]) => Path;
   /** Null until the numbers have come. */
-  readonly headOf: (value: Cell) => GroupHead | null;
-  readonly isClosed: (value: Cell) => boolean;
-  readonly turn: (value: Cell) => void;
+  readonly headOf: (path: Path) => GroupHead | null;
+  readonly isClosed: (path: Path) => boolean;
+  /** Whether a group around it is closed. */
+  readonly isHidden: (path: Path) => boolean;
+  readonly turn: (path: Path) => void;
 }
 
-/** The head of the records of one value: opens and closes them, and says numbers of all of them under their columns. */
+/** The heads that stand before a record: of the groups that the record before it is not in, as far as they are in view. */
+export function headsBefore(grouping: Grouping, path: Path, before: Path | null): Path[] {
+  const same = before === null ? 0 : path.findIndex((value, level) => value !== before[level]);
+  if (same < 0) return [];
+  return path
+    .map((_, level) => path.slice(0, level + 1))
+    .slice(same)
+    .filter((each) => !grouping.isHidden(each));
+}
+
+/** The head of the records of one group: opens and closes them, and says numbers of all of them under their columns. */
 export function GroupRow({
-  value,
-  grouping: { field, unit, noun, headOf, isClosed, turn },
+  path,
+  grouping: { groups, noun, headOf, isClosed, turn },
   fields,
   before,
   clock,
 }: {
-  value: Cell;
+  path: Path;
   grouping: Grouping;
   /** Of the columns, in their order. */
   fields: readonly ShownField[];
@@ -36,20 +50,33 @@ export function GroupRow({
   before: number;
   clock: ReadBy;
 }) {
-  const head = headOf(value);
+  const level = path.length - 1;
+  const group = groups[level];
+  const value = path[level] ?? null;
+  const head = headOf(path);
   const feet = head?.feet ?? {};
   const firstFoot = fields.findIndex(({ name }, at) => at > 0 && name in feet);
   const width = firstFoot < 0 ? fields.length : firstFoot;
-  const isOpen = !isClosed(value);
+  const isOpen = !isClosed(path);
   const Turn = isOpen ? ChevronDown : ChevronRight;
+  if (!group) return null;
+  const { field, unit } = group;
   return (
-    <tr data-group-head className="border-b border-line bg-well">
-      <th scope="rowgroup" colSpan={before + width} className="px-1.5 py-(--row-room) text-left font-normal">
+    <tr
+      data-group-head={level + 1}
+      className={`border-b ${level === 0 ? 'border-line bg-well' : 'border-hair bg-well/60'}`}
+    >
+      <th
+        scope="rowgroup"
+        colSpan={before + width}
+        style={{ paddingLeft: `${0.375 + level * 1.25}rem` }}
+        className="py-(--row-room) pr-1.5 text-left font-normal"
+      >
         <button
           type="button"
           aria-expanded={isOpen}
           className="flex min-h-6 max-w-full items-center gap-1.5 hover:text-accent"
-          onClick={() => turn(value)}
+          onClick={() => turn(path)}
         >
           <Turn className="size-4 shrink-0 text-muted" aria-hidden="true" />
           <span className="truncate font-strong">

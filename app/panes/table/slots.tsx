@@ -1,10 +1,10 @@
+import { mostGroups } from '#core/dashboard/pane/kinds/table/most-groups.ts';
 import { pageSizes } from '#core/dashboard/pane/kinds/table/page-sizes.ts';
-import type { TableColumn, TablePane } from '#core/dashboard/pane/kinds/table/schema.ts';
+import type { TableColumn, TableGroup, TablePane } from '#core/dashboard/pane/kinds/table/schema.ts';
 import { groupedByWords } from '#core/dashboard/pane/level-words.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { isTemporal, labelOf } from '#core/value/field/value.ts';
 import { dayUnits } from '#core/value/period/units.ts';
-import { Choices } from '../../ui/choices.tsx';
 import { ColumnList } from '../../ui/column-list.tsx';
 import { SelectField } from '../../ui/select-field.tsx';
 import { DoingSlot } from '../doing-slot.tsx';
@@ -30,36 +30,7 @@ function TableSlot({ slot, pane, dataSet, onChange, onDone }: OneSlotProps<Table
         }}
       />
     );
-  if (slot === 'group') {
-    const { groupedBy: group, groupUnit, ...whole } = pane;
-    const isDated = dataSet.fields.some(({ name, type }) => name === group && isTemporal(type));
-    return (
-      <Choices
-        choices={[
-          { value: '', words: 'not grouped' },
-          ...groupable(dataSet)
-            .filter(({ name }) => name !== dataSet.key && name !== dataSet.title)
-            .flatMap((field) =>
-              (isTemporal(field.type) ? dayUnits : [undefined]).map((unit) => ({
-                value: groupName({ field: field.name, unit }),
-                words: `grouped by ${groupedByWords({ field: field.name, unit }, labelOf(field).toLowerCase())}`,
-              })),
-            ),
-        ]}
-        now={
-          group === undefined
-            ? ''
-            : groupName({ field: group, unit: groupUnit ?? (isDated ? 'day' : undefined) })
-        }
-        onChoose={(value) => {
-          const { field, unit } = groupOf(value);
-          const day = dayUnits.find((each) => each === unit);
-          onChange(value ? { ...whole, groupedBy: field, ...(day ? { groupUnit: day } : {}) } : whole);
-          onDone();
-        }}
-      />
-    );
-  }
+  if (slot === 'group') return <GroupsSlot pane={pane} dataSet={dataSet} onChange={onChange} />;
   if (slot === 'columns')
     return (
       <ColumnList
@@ -86,6 +57,57 @@ function TableSlot({ slot, pane, dataSet, onChange, onDone }: OneSlotProps<Table
     );
   return (
     <OrderSlot order={pane.order} dataSet={dataSet} onChange={(order) => onChange({ ...pane, order })} />
+  );
+}
+
+/** What records stand together by, and by what within that. */
+function GroupsSlot({
+  pane,
+  dataSet,
+  onChange,
+}: {
+  pane: TablePane;
+  dataSet: DataSet;
+  onChange: (pane: TablePane) => void;
+}) {
+  const { groups = [], ...whole } = pane;
+  const put = (next: readonly TableGroup[]): void =>
+    onChange(next.length > 0 ? { ...whole, groups: [...next] } : whole);
+  // A moment without a unit stands by its day.
+  const nameOf = ({ field, unit }: TableGroup): string => {
+    const isDated = dataSet.fields.some(({ name, type }) => name === field && isTemporal(type));
+    return groupName({ field, unit: unit ?? (isDated ? 'day' : undefined) });
+  };
+  const offered = groupable(dataSet)
+    .filter(({ name }) => name !== dataSet.key && name !== dataSet.title)
+    .flatMap((field) =>
+      (isTemporal(field.type) ? dayUnits : [undefined]).map((unit) => ({
+        value: groupName({ field: field.name, unit }),
+        words: groupedByWords({ field: field.name, unit }, labelOf(field).toLowerCase()),
+      })),
+    );
+  const names = groups.map(nameOf);
+  return (
+    <div className="flex flex-col gap-3">
+      {[...names, ''].slice(0, mostGroups).map((name, level) => (
+        <SelectField
+          // biome-ignore lint/suspicious/noArrayIndexKey: a level is what it is by its place
+          key={level}
+          label={level === 0 ? 'Grouped by' : 'Then by'}
+          value={name}
+          choices={[
+            { value: '', words: 'nothing' },
+            ...offered.filter(({ value }) => value === name || !names.includes(value)),
+          ]}
+          onChange={(chosen) => {
+            const { field, unit } = groupOf(chosen);
+            const day = dayUnits.find((each) => each === unit);
+            const group = { field, ...(day ? { unit: day } : {}) };
+            put([...groups.slice(0, level), ...(chosen ? [group] : []), ...groups.slice(level + 1)]);
+          }}
+        />
+      ))}
+    </div>
   );
 }
 

@@ -79,29 +79,43 @@ export function TableView({
   const keyOf = (row: Row): string | null => partOf(row)?.value ?? null;
   const nameOf = (row: Row): string => String(row[titleAt >= 0 ? titleAt : keyAt] ?? body.noun.one);
   const closed = useMemo(() => new Set(view.closed ?? []), [view.closed]);
-  const { group } = body;
-  const groupAt = body.fields.findIndex(({ name }) => name === group?.field.name);
-  const grouping: Grouping | null = group
+  const { groups } = body;
+  const heads = useMemo(
+    () =>
+      new Map(
+        groups?.flatMap(({ heads }) => heads ?? []).map((head) => [groupName(head.values), head] as const),
+      ),
+    [groups],
+  );
+  const grouping: Grouping | null = groups
     ? {
-        field: group.field,
+        groups,
         noun: body.noun,
-        ...(group.unit ? { unit: group.unit } : {}),
-        valueOf: (row) => groupValue(row[groupAt] ?? null, group, zoneOf(clock)),
-        headOf: (value) => group.heads?.find((head) => head.value === value) ?? null,
-        isClosed: (value) => closed.has(groupName(value)),
-        turn: (value) => {
-          const name = groupName(value);
+        pathOf: (row) =>
+          groups.map((group) => {
+            const at = body.fields.findIndex(({ name }) => name === group.field.name);
+            return groupValue(row[at] ?? null, group, zoneOf(clock));
+          }),
+        headOf: (path) => heads.get(groupName(path)) ?? null,
+        isClosed: (path) => closed.has(groupName(path)),
+        isHidden: (path) => path.some((_, level) => closed.has(groupName(path.slice(0, level)))),
+        turn: (path) => {
+          const name = groupName(path);
           actions.look({
             closed: closed.has(name) ? [...closed].filter((each) => each !== name) : [...closed, name],
           });
         },
       }
     : null;
+  const isInView = (row: Row): boolean => {
+    const path = grouping?.pathOf(row) ?? [];
+    return !grouping || !(grouping.isHidden(path) || grouping.isClosed(path));
+  };
   /** The keys of a record and of those under it that are in view. */
   const recordsFrom = (row: Row): string[] =>
     body.records
       .slice(body.records.indexOf(row))
-      .filter((each) => !grouping?.isClosed(grouping.valueOf(each)))
+      .filter(isInView)
       .flatMap((each) => keyOf(each) ?? []);
   const marks = useMarks();
   const mayAct = offers !== null && offers.refusal === null;

@@ -18,7 +18,7 @@ export const leadersFor = (pane: Pane, panes: readonly Pane[]): Pane[] =>
     (each) =>
       each.id !== pane.id &&
       isListing(each) &&
-      !('groupedBy' in each && each.groupedBy !== undefined) &&
+      !('groups' in each && each.groups !== undefined) &&
       viewedAs(each) === each.id &&
       usesOf(each)[0]?.dataSet === usesOf(pane)[0]?.dataSet,
   );

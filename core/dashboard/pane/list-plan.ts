@@ -1,5 +1,6 @@
 import { keyAndTitle } from '#core/dataset/naming.ts';
-import { allOf, type RecordsPlan } from '#core/plan/plan.ts';
+import { allOf, type RecordOrder, type RecordsPlan } from '#core/plan/plan.ts';
+import type { DayUnit } from '#core/value/period/units.ts';
 import type { PaneAnswers, PaneQuestions } from './kind.ts';
 import { type ListOrder, listViewOf } from './list-view.ts';
 import { loosen, looseQuestions } from './loosen.ts';
@@ -17,8 +18,8 @@ interface List {
   /** As long as the reader has not sorted it otherwise. */
   readonly order: ListOrder;
   readonly pageSize: number;
-  /** Records of one value of this field stand together, whatever they are sorted by. */
-  readonly group?: string | undefined;
+  /** Records of one value of these fields stand together, whatever they are sorted by: the first before the second. */
+  readonly groups?: readonly { readonly field: string; readonly unit?: DayUnit | undefined }[] | undefined;
 }
 
 interface ListBody extends Omit<RecordList, 'fields'> {
@@ -30,16 +31,19 @@ interface AskedList extends Pick<OnePlan<unknown>, 'first' | 'after'> {
   readonly body: (answers: PaneAnswers) => ListBody;
 }
 
-/** An order in which records of one value of a field stand together. */
-function together(order: ListOrder, group: string | undefined): ListOrder {
-  if (group === undefined) return order;
-  const own = order.find(({ by }) => by === group) ?? { by: group };
-  return [own, ...order.filter((each) => each !== own)];
+/** An order in which records of one group stand together. */
+function together(order: ListOrder, groups: NonNullable<List['groups']>): RecordOrder[] {
+  const levels = groups.map(({ field, unit }, at): RecordOrder => {
+    const own = order.find(({ by }) => by === field) ?? { by: field };
+    // In the innermost group the moments themselves stand in the order of their units.
+    return unit && at < groups.length - 1 ? { ...own, unit } : own;
+  });
+  return [...levels, ...order.filter((each) => !levels.includes(each))];
 }
 
 /** What a list asks: its page, and how many there are in all, which comes after it so as not to slow it down. */
 export function askList(
-  { shown, searched = shown, order, pageSize, group }: List,
+  { shown, searched = shown, order, pageSize, groups = [] }: List,
   asks: OneContext,
 ): AskedList {
   const { dataSet, from, applied, clock } = asks;
@@ -52,10 +56,11 @@ export function askList(
     from,
     zone: clock.zone,
     where: allOf([allOf(applied.map(({ filter }) => filter)), searchFilter(view.search, searched, dataSet)]),
-    fields: [...new Set([...shown, ...(group === undefined ? [] : [group]), ...keyAndTitle(dataSet)])],
-    order: together(chosen.length > 0 ? chosen : order, group).map(({ by, descending }) => ({
+    fields: [...new Set([...shown, ...groups.map(({ field }) => field), ...keyAndTitle(dataSet)])],
+    order: together(chosen.length > 0 ? chosen : order, groups).map(({ by, descending, unit }) => ({
       by,
       ...(descending === undefined ? {} : { descending }),
+      ...(unit ? { unit } : {}),
     })),
     ...(dataSet.key === undefined ? {} : { key: dataSet.key }),
     offset: (view.page - 1) * pageSize,

@@ -17,8 +17,8 @@ const columns = [{ field: 'route' }, { field: 'delay', foot: 'sum' as const, bar
 
 test('heads are of all records that the table has of the values in view, and of no others', () => {
   const heads = headsPlan(
-    { field: { name: 'route', type: 'text' } },
-    ['North', 'North', null],
+    [{ field: { name: 'route', type: 'text' } }],
+    [['North'], ['North'], [null]],
     columns,
     fields,
     list,
@@ -35,15 +35,21 @@ test('heads are of all records that the table has of the values in view, and of 
 });
 
 test('a head says how many records it is of, and what stands below the columns for those', () => {
-  const heads = headsPlan({ field: { name: 'route', type: 'text' } }, ['North', null], columns, fields, list);
+  const heads = headsPlan(
+    [{ field: { name: 'route', type: 'text' } }],
+    [['North'], [null]],
+    columns,
+    fields,
+    list,
+  );
   expect(
     heads.shape([
       ['North', '12', '340'],
       [null, '1', null],
     ]),
   ).toEqual([
-    { value: 'North', count: '12', feet: { delay: { footing: 'sum', value: '340', type: 'integer' } } },
-    { value: null, count: '1', feet: { delay: { footing: 'sum', value: null, type: 'integer' } } },
+    { values: ['North'], count: '12', feet: { delay: { footing: 'sum', value: '340', type: 'integer' } } },
+    { values: [null], count: '1', feet: { delay: { footing: 'sum', value: null, type: 'integer' } } },
   ]);
 });
 
@@ -66,7 +72,7 @@ test('by a unit of time, a record stands under the day that it begins with, by t
 
 test('heads of units of time are of all from the first in view to the last, and of the blanks where some are in view', () => {
   const group = { field: { name: 'departs', type: 'instant' as const }, unit: 'month' as const };
-  const heads = headsPlan(group, ['2026-11-01', '2026-09-01', null], columns, fields, list);
+  const heads = headsPlan([group], [['2026-11-01'], ['2026-09-01'], [null]], columns, fields, list);
   expect(heads.plan.by).toEqual([{ field: 'departs', unit: 'month' }]);
   expect(heads.plan.where).toEqual({
     all: [
@@ -86,6 +92,49 @@ test('heads of units of time are of all from the first in view to the last, and 
 });
 
 test('a blank is told from the word', () => {
-  expect(groupName(null)).not.toBe(groupName('blank'));
-  expect(groupName(true)).toBe('is true');
+  expect(groupName([null])).not.toBe(groupName(['blank']));
+  expect(groupName([true])).toBe('is true');
+});
+
+test('what stands within another group has a name of its own, whatever marks its values hold', () => {
+  const paths = [['a', 'b'], ['a|is b'], ['a\\', 'b'], ['a\\|is b'], ['a', null], ['a']];
+  expect(new Set(paths.map(groupName)).size).toBe(paths.length);
+});
+
+test('heads within others are of the records under those alone', () => {
+  const groups = [
+    { field: { name: 'departs', type: 'instant' as const }, unit: 'day' as const },
+    { field: { name: 'route', type: 'text' as const } },
+  ];
+  const paths = [
+    ['2026-11-02', 'North'],
+    ['2026-11-02', null],
+    ['2026-11-02', 'North'],
+    ['2026-11-01', 'South'],
+  ];
+  const { plan, shape } = headsPlan(groups, paths, columns, fields, list);
+  const onDay = (from: string, to: string) => ({
+    field: 'departs',
+    test: { op: 'within', from: `${from}T00:00:00.000Z`, to: `${to}T00:00:00.000Z` },
+  });
+  const among = (...values: (string | null)[]) => ({ field: 'route', test: { op: 'is', values } });
+  expect(plan.where).toEqual({
+    all: [
+      list.where,
+      {
+        any: [
+          { all: [onDay('2026-11-02', '2026-11-03'), among('North', null)] },
+          { all: [onDay('2026-11-01', '2026-11-02'), among('South')] },
+        ],
+      },
+    ],
+  });
+  expect(plan.by).toEqual([{ field: 'departs', unit: 'day' }, { field: 'route' }]);
+  expect(shape([['2026-11-02', 'North', '3', '40']])).toEqual([
+    {
+      values: ['2026-11-02', 'North'],
+      count: '3',
+      feet: { delay: { footing: 'sum', value: '40', type: 'integer' } },
+    },
+  ]);
 });

@@ -9,16 +9,20 @@ import type { TableColumn } from './schema.ts';
 
 /* The records of a table under heads: those of one value of a field together, with numbers of all of them. */
 
-/** All records of the table that have a value, whatever page they are on. */
+/** All records of the table that stand under a head, whatever page they are on. */
 export interface GroupHead {
-  readonly value: Cell;
+  /** Of the groups that it stands under, and its own. */
+  readonly values: readonly Cell[];
   /** How many there are, as exact text. */
   readonly count: string;
   readonly feet: Readonly<Record<string, Foot>>;
 }
 
-/** A name for a value, as an address holds which groups are closed. */
-export const groupName = (value: Cell): string => (value === null ? 'blank' : `is ${String(value)}`);
+const valueName = (value: Cell): string => (value === null ? 'blank' : `is ${String(value)}`);
+
+/** A name for what stands under these values, as an address holds which groups are closed. */
+export const groupName = (values: readonly Cell[]): string =>
+  values.map((value) => valueName(value).replace(/[\\|]/g, '\\$&')).join('|');
 
 interface HeadsPlan {
   readonly plan: GroupsPlan;
@@ -53,36 +57,54 @@ function groupsFilter({ field, unit }: GroupBy, values: readonly (string | null)
   return values.includes(null) ? { any: [dated, { field: by, test: { op: 'blank' } }] } : dated;
 }
 
-/** What to ask for the heads over some records, which stand under these values. */
+/** The records that stand under some values of one group after the other. */
+function pathsFilter(
+  [group, ...inner]: readonly GroupBy[],
+  paths: readonly (readonly (string | null)[])[],
+  zone: string,
+): Filter {
+  const under = new Map<string | null, (string | null)[][]>();
+  for (const [value = null, ...rest] of paths) under.set(value, [...(under.get(value) ?? []), rest]);
+  if (!group) return allOf([]);
+  if (inner.length === 0) return groupsFilter(group, [...under.keys()], zone);
+  const each = [...under].map(([value, rest]) =>
+    allOf([groupsFilter(group, [value], zone), pathsFilter(inner, rest, zone)]),
+  );
+  return { any: each };
+}
+
+const pathText = (path: readonly Cell[]): (string | null)[] =>
+  path.map((value) => (value === null ? null : String(value)));
+
+/** What to ask for the heads of the innermost of some groups, over some records that stand under these values of them. */
 export function headsPlan(
-  group: GroupBy,
-  values: readonly Cell[],
+  groups: readonly GroupBy[],
+  paths: readonly (readonly Cell[])[],
   columns: readonly TableColumn[],
   fields: readonly Field[],
   { from, zone, where }: RecordsPlan,
 ): HeadsPlan {
   const feet = feetOf(columns, fields);
-  const texts = [...new Set(values.map((value) => (value === null ? null : String(value))))];
+  const inView = [...new Map(paths.map((path) => [groupName(path), pathText(path)])).values()];
   return {
     plan: {
       kind: 'groups',
       from,
       zone,
-      where: allOf([where, groupsFilter(group, texts, zone)]),
-      by: [{ field: group.field.name, ...(group.unit ? { unit: group.unit } : {}) }],
+      where: allOf([where, pathsFilter(groups, inView, zone)]),
+      by: groups.map(({ field, unit }) => ({ field: field.name, ...(unit ? { unit } : {}) })),
       measures: [
         { name: 'count', calculation: { kind: 'count' } },
         ...feet.calculations.map((calculation, at) => ({ name: `foot ${at}`, calculation })),
       ],
       order: [],
       // What differs only in capitals passes the same condition.
-      limit: 4 * texts.length,
+      limit: 4 * inView.length,
     },
     shape: (records) =>
-      records.map(([value = null, count = null, ...rest]) => ({
-        value,
-        count: String(count ?? 0),
-        feet: feet.shape(rest),
-      })),
+      records.map((record) => {
+        const [count = null, ...rest] = record.slice(groups.length);
+        return { values: record.slice(0, groups.length), count: String(count ?? 0), feet: feet.shape(rest) };
+      }),
   };
 }

@@ -19,12 +19,12 @@ import { shownColumns } from './use.ts';
 export interface TableBody extends RecordList, Partial<FootAnswer> {
   readonly kind: 'table';
   readonly loosen?: readonly Loosen[];
-  /** The field whose values records stand together by, and the heads of those on the page; null until they have come. */
-  readonly group?: {
+  /** The fields whose values records stand together by, the outermost first, and the heads of those on the page; null until they have come. */
+  readonly groups?: readonly {
     readonly field: ShownField;
     readonly unit?: DayUnit;
     readonly heads: readonly GroupHead[] | null;
-  };
+  }[];
 }
 
 /** Records, a page at a time. */
@@ -32,7 +32,7 @@ export const table = ofOne<TablePane, TableBody>({
   view: (pane) => ({
     ...listParts(shownColumns(pane)),
     widths: { takes: 'opened' },
-    ...(pane.groupedBy === undefined ? {} : { closed: { takes: 'opened' } }),
+    ...(pane.groups === undefined ? {} : { closed: { takes: 'opened' } }),
   }),
   forReaders: (pane) => {
     const shown = shownColumns(pane);
@@ -88,39 +88,55 @@ const suggestTable = ({
 function askTable(pane: TablePane, asks: OneContext): OnePlan<TableBody> {
   const { dataSet } = asks;
   const { plan, first, after, body } = askList(
-    { shown: shownColumns(pane), order: pane.order, pageSize: pane.pageSize, group: pane.groupedBy },
+    { shown: shownColumns(pane), order: pane.order, pageSize: pane.pageSize, groups: pane.groups },
     asks,
   );
   const fields = shownFields(pane, dataSet, plan.fields);
   const columns = listViewOf(asks.view).columns ?? pane.columns.map(({ field }) => field);
   const inView = pane.columns.filter(({ field, hidden }) => !hidden && columns.includes(field));
   const foot = footPlan(inView, dataSet.fields, plan);
-  const { groupedBy: group, groupUnit: unit } = pane;
-  const by: GroupBy | null = group === undefined ? null : { field: fieldOf(dataSet, group), unit };
-  const groupAt = group === undefined ? -1 : plan.fields.indexOf(group);
-  const heads = ({ records: { page = [] } }: PaneAnswers): ReturnType<typeof headsPlan> | null =>
-    by === null || page.length === 0
-      ? null
-      : headsPlan(
-          by,
-          page.map((record) => groupValue(record[groupAt] ?? null, by, plan.zone)),
-          inView,
-          dataSet.fields,
-          plan,
-        );
+  const groups = (pane.groups ?? []).map(
+    ({ field, unit }): GroupBy => ({ field: fieldOf(dataSet, field), unit }),
+  );
+  const places = groups.map(({ field }) => plan.fields.indexOf(field.name));
+  /** Of each level of groups, the outermost first. */
+  const heads = ({ records: { page = [] } }: PaneAnswers): ReturnType<typeof headsPlan>[] => {
+    const paths = page.map((record) =>
+      groups.map((group, level) => groupValue(record[places[level] ?? -1] ?? null, group, plan.zone)),
+    );
+    return groups.map((_, level) =>
+      headsPlan(
+        groups.slice(0, level + 1),
+        paths.map((path) => path.slice(0, level + 1)),
+        inView,
+        dataSet.fields,
+        plan,
+      ),
+    );
+  };
+  const shownGroups = (answers: PaneAnswers): TableBody['groups'] => {
+    const plans = heads(answers);
+    return groups.map(({ field: { name }, unit }, level) => {
+      const found = answers.records[headsName(level)];
+      return {
+        field: shownField(fieldOf(dataSet, name)),
+        ...(unit ? { unit } : {}),
+        heads: found ? (plans[level]?.shape(found) ?? null) : null,
+      };
+    });
+  };
   return {
     first,
     // The foot is of all records and comes after the page, so as not to slow it down.
     after: (answers) => {
       const later = after?.(answers) ?? { ask: {}, isShown: false };
       if (!answers.records.page?.length) return later;
-      const ofGroups = heads(answers);
       const ask = {
         ...later.ask,
         ...(foot ? { foot: { plan: foot.plan } } : {}),
-        ...(ofGroups ? { heads: { plan: ofGroups.plan } } : {}),
+        ...Object.fromEntries(heads(answers).map(({ plan }, level) => [headsName(level), { plan }])),
       };
-      return { ask, isShown: later.isShown || foot !== null || ofGroups !== null };
+      return { ask, isShown: later.isShown || foot !== null || groups.length > 0 };
     },
     shape: (answers) => {
       const [numbers] = answers.records.foot ?? [];
@@ -129,20 +145,15 @@ function askTable(pane: TablePane, asks: OneContext): OnePlan<TableBody> {
         fields,
         ...body(answers),
         ...(foot && numbers ? foot.shape(numbers) : {}),
-        ...(group === undefined
-          ? {}
-          : {
-              group: {
-                field: shownField(fieldOf(dataSet, group)),
-                ...(unit ? { unit } : {}),
-                heads: answers.records.heads ? (heads(answers)?.shape(answers.records.heads) ?? null) : null,
-              },
-            }),
+        ...(groups.length === 0 ? {} : { groups: shownGroups(answers) }),
       };
     },
     list: { plan, columns: listColumns(pane, dataSet, columns) },
   };
 }
+
+/** What the heads of a level of groups are asked as. */
+const headsName = (level: number): string => `heads ${level}`;
 
 function shownFields(pane: TablePane, dataSet: DataSet, names: readonly string[]): ShownField[] {
   const columns = new Map(pane.columns.map((column) => [column.field, column]));
@@ -183,10 +194,9 @@ function tableSentence(pane: TablePane, { dataSet, field, which }: OneSentence):
     { text: ', ' },
     {
       slot: 'group',
-      text:
-        pane.groupedBy === undefined
-          ? 'not grouped'
-          : `grouped by ${groupedByWords({ field: pane.groupedBy, unit: pane.groupUnit }, field(pane.groupedBy))}`,
+      text: pane.groups
+        ? `grouped by ${pane.groups.map((group) => groupedByWords(group, field(group.field))).join(', then by ')}`
+        : 'not grouped',
     },
     { text: ', ' },
     { slot: 'pageSize', text: `${pane.pageSize} to a page` },

@@ -4,6 +4,7 @@ import { Format } from '#core/value/field/format.ts';
 import { dayUnits } from '#core/value/period/units.ts';
 import { doingShape, Order, recordsShape, sharedShape } from '../../shared.ts';
 import { footings } from './footings.ts';
+import { mostGroups } from './most-groups.ts';
 
 const TableColumn = z.object({
   field: FieldName,
@@ -21,16 +22,18 @@ const TableColumn = z.object({
 });
 export type TableColumn = z.infer<typeof TableColumn>;
 
+/** Records of one value of a field, or of one unit of time of it where it says when. */
+const TableGroup = z.object({ field: FieldName, unit: z.enum(dayUnits).optional() });
+export type TableGroup = z.infer<typeof TableGroup>;
+
 export const Table = z.object({
   kind: z.literal('table'),
   ...sharedShape,
   ...recordsShape,
   ...doingShape,
   columns: z.array(TableColumn).min(1).max(200),
-  /** Records of one value of this field stand together, under a head with numbers of all of them. */
-  groupedBy: FieldName.optional(),
-  /** Of one unit of time of it, where it says when. */
-  groupUnit: z.enum(dayUnits).optional(),
+  /** Records that stand together under a head with numbers of all of them, and within those again. */
+  groups: z.array(TableGroup).min(1).max(mostGroups).optional(),
   order: z.array(Order).max(8),
   pageSize: z.int().min(1).max(200),
   /** This many of the first columns stay in view while the others move sideways. */

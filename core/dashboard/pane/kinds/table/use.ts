@@ -8,7 +8,7 @@ export const shownColumns = ({ columns }: TablePane): string[] =>
 
 export const table = oneUse<TablePane>((pane) => {
   const shown = shownColumns(pane);
-  const grouped = pane.groupedBy === undefined ? [] : [pane.groupedBy];
+  const grouped = (pane.groups ?? []).map(({ field }) => field);
   return {
     follows: 'scope',
     fields: [...pane.columns.map(({ field }) => field), ...pane.order.map(({ by }) => by), ...grouped],
