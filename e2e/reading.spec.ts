@@ -180,6 +180,42 @@ test('a card opens the records behind it, and they count to it', async ({ browse
   await page.context().close();
 });
 
+test('what is drilled into is as it was left when one comes back to it, and so is the keyboard', async ({
+  browser,
+}) => {
+  const page = await pageOf(browser, 'reader');
+  await page.goto(brief);
+  const number = paneOf(page, 'In a sentence').getByRole('link', { name: 'weather' });
+  await number.focus();
+  // What comes anew leaves the keyboard where it is.
+  await page.keyboard.press('r');
+  await expect(page.getByRole('button', { name: 'Refresh (r)' }).locator('.animate-spin')).toHaveCount(0);
+  await expect(number).toBeFocused();
+  await page.keyboard.press('Enter');
+  const sheet = page.getByRole('dialog');
+  await sheet.getByLabel('Search sailings').fill('Skerryhaven');
+  await sheet.getByRole('columnheader', { name: 'Vessel' }).getByRole('button').press('Enter');
+  const found = sheet.getByRole('row').filter({ hasText: 'Skerryhaven' });
+  await expect(found.nth(1)).toBeVisible();
+  await expect(sheet.getByRole('row').filter({ hasNotText: 'Skerryhaven' })).toHaveCount(1);
+  await found.first().focus();
+  await page.keyboard.press('ArrowDown');
+  await expect(found.nth(1)).toBeFocused();
+  const [row = ''] = await found.nth(1).allTextContents();
+  await page.keyboard.press('Enter');
+  await expect(sheet.getByRole('heading', { name: /^Sailing SK-/ })).toBeVisible();
+  await expect(sheet.getByRole('region', { name: /SK-/ })).toBeFocused();
+  await page.keyboard.press('Escape');
+  await expect(sheet.getByLabel('Search sailings')).toHaveValue('Skerryhaven');
+  await expect(sheet.getByRole('columnheader', { name: 'Vessel' })).toHaveAttribute('aria-sort', 'ascending');
+  await expect(found.nth(1)).toBeFocused();
+  await expect(found.nth(1)).toHaveText(row);
+  await page.keyboard.press('Escape');
+  await expect(sheet).toHaveCount(0);
+  await expect(number).toBeFocused();
+  await page.context().close();
+});
+
 test('a cause picked on a chart narrows the other panes, and its records add up to the bar', async ({
   browser,
 }) => {

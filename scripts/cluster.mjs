@@ -3,7 +3,7 @@
  * `npm ci`. PostgreSQL refuses to run as root, so as root its programs run as the user that Debian's package made.
  */
 import { execFileSync, spawnSync } from 'node:child_process';
-import { createHash, randomBytes } from 'node:crypto';
+import { createHash, randomBytes, randomInt } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:net';
 import path from 'node:path';
@@ -39,18 +39,25 @@ export function installPackages(packages) {
     : hand;
 }
 
+/** Ports below those that systems give to connections that go out, one of which would take a port before it is listened on. */
+const ports = { from: 10_000, to: 32_000 };
+const mostTries = 100;
+
 /** @returns {Promise<number>} a loopback port that nothing listens on now */
-export function freePort() {
-  return new Promise((resolve, reject) => {
-    const probe = createServer();
-    probe.once('error', reject);
-    probe.listen(0, '127.0.0.1', () => {
-      const address = probe.address();
-      const port = typeof address === 'object' && address ? address.port : 0;
-      probe.close(() => resolve(port));
-    });
-  });
+export async function freePort() {
+  for (let tries = 0; tries < mostTries; tries += 1) {
+    const port = randomInt(ports.from, ports.to);
+    if (await isFree(port)) return port;
+  }
+  throw new Error(`no free port was found from ${ports.from} to ${ports.to}`);
 }
+
+const isFree = (/** @type {number} */ port) =>
+  new Promise((/** @type {(isFree: boolean) => void} */ resolve) => {
+    const probe = createServer();
+    probe.once('error', () => resolve(false));
+    probe.listen(port, '127.0.0.1', () => probe.close(() => resolve(true)));
+  });
 
 /**
  * Runs one of PostgreSQL's programs, as the right user.

@@ -278,6 +278,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
             neighbours,
             beside,
             go: (steps: readonly Drill[], over?: boolean) => go(same, steps, over),
+            back: () => go(same, latest.current.drills.slice(0, -1)),
             page: view.dashboard.title,
           }}
         />

@@ -4,9 +4,8 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 import { IconButton } from '../../ui/button.tsx';
 import { isFocusFree, isTyping } from '../../ui/focus.ts';
 import { type Drill, drillToText } from '../drill-address.ts';
-import { BehindView } from './behind.tsx';
+import { Levels } from './levels.tsx';
 import type { Neighbours } from './neighbours.ts';
-import { RecordView } from './record.tsx';
 
 /** A question, a menu or a list that stands above what is opened. */
 const dialogAbove =
@@ -19,6 +18,7 @@ export function DrillSheet({
   neighbours: { previous, next },
   beside,
   go,
+  back,
   page,
 }: {
   drills: readonly Drill[];
@@ -28,11 +28,12 @@ export function DrillSheet({
   /** Over the whole page, and not beside it. */
   isOver: boolean;
   go: (steps: readonly Drill[], isOver?: boolean) => void;
+  /** To the level before, of what is opened by now: keys may be quicker than it is drawn. */
+  back: () => void;
   page: string;
 }) {
   // Where the work goes on once this is closed: the number or record that it was opened from.
   const openedFrom = useRef(document.activeElement);
-  const content = useRef<HTMLDivElement>(null);
   const top = drills.at(-1);
   /** The name of the record that is open, where it is known to be another than the address has: that of one that was added just now. */
   const [named, setNamed] = useState<{ readonly key: string; readonly title: string } | null>(null);
@@ -47,8 +48,6 @@ export function DrillSheet({
       const to = event.key === 'n' ? beside().next : beside().previous;
       if (!to) return;
       event.preventDefault();
-      // What had the keyboard goes with the record that it was of.
-      content.current?.focus();
       go([to]);
     };
     window.addEventListener('keydown', press);
@@ -59,7 +58,6 @@ export function DrillSheet({
     <Dialog.Root open modal={false} onOpenChange={(open) => !open && go([])}>
       <Dialog.Portal>
         <Dialog.Content
-          ref={content}
           data-drill
           className={`appear fixed inset-y-0 right-0 z-40 flex ${isOver ? 'w-screen' : 'w-[min(46rem,100vw)]'} flex-col [--ground:var(--sheet)] border-l border-line bg-sheet text-ink shadow-[-12px_0_32px_rgb(0_0_0/0.14)]`}
           onInteractOutside={(event) => event.preventDefault()}
@@ -69,7 +67,7 @@ export function DrillSheet({
           }}
           onEscapeKeyDown={(event) => {
             event.preventDefault();
-            go(drills.slice(0, -1));
+            back();
           }}
           aria-describedby={undefined}
         >
@@ -134,13 +132,7 @@ export function DrillSheet({
             </Dialog.Close>
           </header>
           <Dialog.Title className="sr-only">{titleOf(top)}</Dialog.Title>
-          <div className="min-h-0 flex-1 overflow-auto p-5">
-            {top.kind === 'behind' ? (
-              <BehindView key={JSON.stringify(top)} drill={top} />
-            ) : (
-              <RecordView key={`${top.pane} ${top.key}`} drill={top} onNamed={nameIt} />
-            )}
-          </div>
+          <Levels drills={drills} titleOf={titleOf} onNamed={nameIt} />
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>

@@ -1,6 +1,6 @@
 import type { Root } from 'mdast';
 import { findAndReplace } from 'mdast-util-find-and-replace';
-import { type ComponentProps, useMemo } from 'react';
+import { type ComponentProps, createContext, useContext, useMemo } from 'react';
 import Markdown from 'react-markdown';
 import { Link } from 'react-router';
 import type { NoteBody, ShownValue } from '#core/dashboard/pane/kinds/note/kind.ts';
@@ -23,40 +23,58 @@ const liveValues = () => (tree: Root) =>
     }),
   ]);
 
+/** What a note says its live values with. */
+const Said = createContext<{
+  readonly values: NoteBody['values'];
+  readonly clock: ReadBy;
+  readonly actions: PaneActions;
+} | null>(null);
+
+function NamedValue({ value: name }: ComponentProps<'data'>) {
+  const said = useContext(Said);
+  if (!said) return null;
+  const at = said.values.findIndex((each) => each.name === name);
+  const value = said.values[at];
+  return value ? (
+    <LiveValue value={value} at={at} clock={said.clock} actions={said.actions} />
+  ) : (
+    <span className="text-slipping" title="There is no number of this name">
+      {written(String(name))}
+    </span>
+  );
+}
+
+const OutwardLink = ({ href, children }: ComponentProps<'a'>) => (
+  <a href={href} rel="noreferrer noopener" className="text-accent underline">
+    {children}
+  </a>
+);
+
+// The same at all times: what is drawn by others is drawn from nothing, and whoever was on a number of it by keyboard is nowhere.
+const components = { a: OutwardLink, data: NamedValue };
+const plugins = [liveValues];
+const leftOut = ['img'];
+
 /** A text with live values, each of which opens the records behind it. What it holds of HTML or pictures is left out. */
 export function NoteView({ pane, body, clock, actions }: PaneViewProps<NotePane, NoteBody>) {
-  const components = useMemo(
-    () => ({
-      a: ({ href, children }: ComponentProps<'a'>) => (
-        <a href={href} rel="noreferrer noopener" className="text-accent underline">
-          {children}
-        </a>
-      ),
-      data: ({ value: name }: ComponentProps<'data'>) => {
-        const at = body.values.findIndex((each) => each.name === name);
-        const value = body.values[at];
-        return value ? (
-          <LiveValue value={value} at={at} clock={clock} actions={actions} />
-        ) : (
-          <span className="text-slipping" title="There is no number of this name">
-            {written(String(name))}
-          </span>
-        );
-      },
-    }),
-    [body.values, clock, actions],
-  );
-  return (
-    <Scroll label={`${pane.title}, text`} className="note min-h-0 flex-initial">
+  const said = useMemo(() => ({ values: body.values, clock, actions }), [body.values, clock, actions]);
+  const text = useMemo(
+    () => (
       <Markdown
         skipHtml
         unwrapDisallowed
-        disallowedElements={['img']}
-        remarkPlugins={[liveValues]}
+        disallowedElements={leftOut}
+        remarkPlugins={plugins}
         components={components}
       >
         {pane.text}
       </Markdown>
+    ),
+    [pane.text],
+  );
+  return (
+    <Scroll label={`${pane.title}, text`} className="note min-h-0 flex-initial">
+      <Said value={said}>{text}</Said>
     </Scroll>
   );
 }
