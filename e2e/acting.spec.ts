@@ -501,7 +501,8 @@ test('what the stores were asked for is approved one by one, given back, and a l
   const form = paneOf(page, 'Raise a requisition');
   await form.getByLabel('Note').fill('two of each');
   await form.getByRole('button', { name: 'Raise a requisition' }).click();
-  await expect(form).toContainText('it is needed');
+  await expect(form).toContainText('It is needed.');
+  await expect(form.getByLabel('Vessel')).toBeFocused();
   await expect(form.getByLabel('Note')).toHaveValue('two of each');
   await choose(form.getByLabel('Depot'), 'SKH');
   await form.getByLabel('Vessel').fill('Fulmar');

@@ -76,7 +76,7 @@ for (const [kind, make] of kinds)
       const add = asks(page, 'Add a berth');
       await add.getByLabel('Asked').fill(texts.right);
       await add.getByRole('button', { name: 'Add a berth' }).click();
-      await expect(add).toContainText('it is needed');
+      await expect(add).toContainText('It is needed.');
       await add.getByLabel('Name').fill('Fish quay');
       await add.getByRole('button', { name: 'Add a berth' }).click();
       await everywhere(7, 7);

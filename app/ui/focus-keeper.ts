@@ -49,10 +49,12 @@ function wayUp(from: Element): Step[] {
 const firstIn = (place: Element): HTMLElement | null =>
   place.matches(reachable) ? (place as HTMLElement) : place.querySelector<HTMLElement>(reachable);
 
-/** What stands nearest to where something stood that is gone; null where all around it went too. */
+/** What stands nearest to where something stood that is gone, or cannot be reached now; null where all around it went too. */
 function nearest(way: readonly Step[]): HTMLElement | null {
   for (const { element, beside } of way) {
-    if (element.isConnected) return element.matches('main, :has(main)') ? null : firstIn(element);
+    if (element.matches('main, :has(main)')) return null;
+    const within = element.isConnected ? firstIn(element) : null;
+    if (within) return within;
     for (const neighbour of beside) {
       const found = neighbour.isConnected ? firstIn(neighbour) : null;
       if (found) return found;
@@ -99,7 +101,7 @@ export function useFocusKeeper(): void {
         return;
       }
       const before = under[0]?.element;
-      const isThere = before instanceof HTMLElement && before.isConnected;
+      const isThere = before instanceof HTMLElement && before.isConnected && !isDisabled(before);
       const found = nearest(way) ?? (isThere ? before : nearest(under));
       (found ?? document.querySelector<HTMLElement>('#main'))?.focus({ preventScroll: true });
     };

@@ -1,11 +1,13 @@
-import { type FormEvent, useId } from 'react';
+import { type FormEvent, useEffect, useId, useRef } from 'react';
 import type { AskedField, ChangeAnswer, ChangeLook, ConflictShown } from '#core/change/answer.ts';
 import { wrongAsTyped } from '#core/change/as-typed.ts';
 import type { Values } from '#core/change/change.ts';
 import { recordsSaid } from '#core/change/words.ts';
 import { inGroups } from '#core/value/field/groups.ts';
 import { formatNumber } from '#core/value/format/format.ts';
+import { capital } from '#core/words/capital.ts';
 import { Button } from '../../ui/button.tsx';
+import { useFocusInSheet } from '../../ui/focus.ts';
 import { box, Frame } from '../../ui/labelled.tsx';
 import { ProblemMessage, Wrong } from '../../ui/message.tsx';
 import { ValueInput } from '../../ui/value-input.tsx';
@@ -39,6 +41,9 @@ function linesWrong(
   );
 }
 
+/** What an action asks for, as controls. */
+const asked = 'fieldset :is(input, textarea, button)';
+
 /** What an action is about to do, what it asks for, the button that does it, and what became of it. `onClose`: how it is left, where it can be. */
 export function ActForm({
   act: { look, values, lines, sent, sentLines, fill, fillLines, left, leave, answer, busy, send },
@@ -50,6 +55,13 @@ export function ActForm({
   onClose: (() => void) | null;
 }) {
   const isNew = look?.way === 'insert';
+  const form = useRef<HTMLFormElement>(null);
+  // Over the page it is all there is to do; in its place on the page nobody has come for it yet.
+  useFocusInSheet(form, onClose !== null && look !== null, asked);
+  useEffect(() => {
+    if (answer?.state === 'wrong')
+      form.current?.querySelector<HTMLElement>(':is(input, textarea, button)[aria-invalid="true"]')?.focus();
+  }, [answer]);
   const sendAll = (event: FormEvent): void => {
     event.preventDefault();
     if (look) void send(look.records);
@@ -90,7 +102,7 @@ export function ActForm({
       />
     );
   return (
-    <form className="flex flex-col gap-4" onSubmit={sendAll}>
+    <form ref={form} className="flex flex-col gap-4" onSubmit={sendAll}>
       {(onClose || nothing) && <Meant look={look} />}
       {!nothing &&
         inGroups(look.fields).map(({ head, lines }) => (
@@ -212,7 +224,7 @@ function AskedInput({
       id={id}
       label={`${label}${field.unit ? ` (${field.unit})` : ''}${isRequired ? '' : ', may be blank'}`}
       hint={field.type === 'instant' ? `By the clocks of ${zone}.` : undefined}
-      problem={problem}
+      problem={problem && `${capital(problem.replace(/\.$/, ''))}.`}
     >
       <ValueInput
         id={id}
