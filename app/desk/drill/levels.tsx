@@ -3,6 +3,9 @@ import { type Drill, drillToText } from '../drill-address.ts';
 import { BehindView } from './behind.tsx';
 import { RecordView } from './record.tsx';
 
+/** What a level in sight is known by. */
+export const levelMark = 'data-level';
+
 /**
  * What is drilled into, level by level, the last in sight. Those that one came through stay as they were left: where a list was, what was
  * searched and marked in it, and what had the keyboard. A level that a link leads past is made once somebody goes back to it.
@@ -45,6 +48,7 @@ export function Levels({
             return () => void places.current.delete(name);
           }}
           hidden={name !== top}
+          {...(name === top ? { [levelMark]: '' } : {})}
           tabIndex={-1}
           aria-label={titleOf(drill)}
           className="min-h-0 flex-1 overflow-auto p-5 outline-none"
