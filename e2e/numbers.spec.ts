@@ -1,5 +1,5 @@
 import { berthsInPostgres, publishBerths } from './support/berths.ts';
-import { expect, pageOf, paneOf, test } from './support/people.ts';
+import { choose, expect, pageOf, paneOf, test } from './support/people.ts';
 
 /* Numbers have the marks that their reader is used to, wherever they are written or typed. */
 
@@ -42,6 +42,14 @@ test('somebody who writes 1.234,5 reads and types numbers so, and nobody else do
   await place.getByRole('button', { name: 'Change it' }).click();
   await expect(row(page)).toContainText('17,25');
   await expect(row(other)).toContainText('17.25');
+
+  await page.getByRole('button', { name: '… and where' }).click();
+  await choose(page.getByLabel('Where', { exact: true }), 'asked');
+  await page.getByLabel('Value').fill('17,25');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: 'asked is at least 17,25', exact: true })).toBeVisible();
+  await expect(page).toHaveURL(/~atleast\.17\.25/);
+  await expect(row(page)).toContainText('17,25');
   for (const each of [page, other]) await each.context().close();
   await berths.end();
 });

@@ -3,7 +3,7 @@ import type { Test } from '#core/ask/condition/schema.ts';
 import type { OwnTest } from '#core/dashboard/scope/state.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { FieldType } from '#core/value/field/types.ts';
-import { isNumeric, isTemporal, labelOf, parseValue } from '#core/value/field/value.ts';
+import { isNumeric, isTemporal, labelOf, parseValue, typingOf } from '#core/value/field/value.ts';
 import { dayOf } from '#core/value/period/period.ts';
 import { typedDay } from '#core/value/period/typed-day.ts';
 import { Button } from '../ui/button.tsx';
@@ -221,7 +221,8 @@ function testFrom(op: Op, type: FieldType, value: string, today: string): Test |
   if (value.trim() === '') return 'This needs a value.';
   if (op === 'contains' || op === 'lacks' || op === 'startsWith' || op === 'endsWith')
     return { op, text: value };
-  const parsed = parseValue(type, value);
+  const [, toValue] = typingOf(type);
+  const parsed = parseValue(type, toValue(value));
   if (!parsed.ok) return parsed.why;
   return op === 'is' || op === 'isNot' ? { op, values: [parsed.value] } : { op, value: parsed.value };
 }
