@@ -36,6 +36,10 @@ describe('files whose lines are all written alike', () => {
     ],
     ['names of members that mean something in patterns', '{"a.b*(c":1}\n{"a.b*(c":2}\n'],
     ['more than is read at once', many(usual)],
+    [
+      'a line longer than what is read at once',
+      `${many(usual)}${usual.replace('North', '\\n'.repeat(200_000))}\n`,
+    ],
   ])('%s', async (_, content) => {
     expect(await isAlike(content)).toBe(true);
   });
@@ -57,6 +61,8 @@ describe('files whose lines are all written alike', () => {
     ['half a character', usual.replace('North', '\\ud800')],
     ['a character that texts of databases do not have', usual.replace('North', '\\u0000')],
     ['a record that is cut off', usual.slice(0, 20)],
+    ['a text without end', usual.replace('North"', 'x'.repeat(300_000))],
+    ['a record that is too long', usual.replace('North', 'x'.repeat(5_000_000))],
     ['two records on a line', usual + usual],
     ['no record', 'Total: 7'],
   ] as const;

@@ -151,9 +151,15 @@ export async function isOfShape(file: string, { line }: LineShape): Promise<bool
     rest = text.slice(at);
   };
   for await (const piece of createReadStream(file)) {
-    take(rest + (piece as Buffer).toString('latin1'));
-    // A whole line that is left is another one.
-    if (rest.length > longestRecord || /[^\r\n]\r?\n/.test(rest)) return false;
+    const text = (piece as Buffer).toString('latin1');
+    // A long line is looked at once it is whole.
+    if (!text.includes('\n')) rest += text;
+    else {
+      take(rest + text);
+      // A whole line that is left is another one.
+      if (/[^\r\n]\r?\n/.test(rest)) return false;
+    }
+    if (rest.length > longestRecord) return false;
   }
   if (rest !== '') take(`${rest}\n`);
   return rest.trim() === '';

@@ -1,6 +1,6 @@
 import { type ColumnDef, getCoreRowModel, useReactTable } from '@tanstack/react-table';
 import { useMemo, useRef } from 'react';
-import { groupName, groupValue } from '#core/dashboard/pane/kinds/table/group.ts';
+import { groupName, groupValue, isWithin } from '#core/dashboard/pane/kinds/table/group.ts';
 import type { TableBody } from '#core/dashboard/pane/kinds/table/kind.ts';
 import type { TablePane } from '#core/dashboard/pane/kinds/table/schema.ts';
 import { narrowest, widest } from '#core/dashboard/pane/kinds/table/widths.ts';
@@ -98,7 +98,7 @@ export function TableView({
           }),
         headOf: (path) => heads.get(groupName(path)) ?? null,
         isClosed: (path) => closed.has(groupName(path)),
-        isHidden: (path) => path.some((_, level) => closed.has(groupName(path.slice(0, level)))),
+        isHidden: (path) => isWithin(closed, path),
         turn: (path) => {
           const name = groupName(path);
           actions.look({

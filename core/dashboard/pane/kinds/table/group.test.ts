@@ -1,7 +1,7 @@
 import { expect, test } from 'vitest';
 import type { DayUnit } from '#core/value/period/units.ts';
 import { fromTable, recordsOf } from '#testing/plans.ts';
-import { groupName, groupValue, headsPlan } from './group.ts';
+import { groupName, groupValue, headsPlan, isWithin } from './group.ts';
 
 const fields = [
   { name: 'route', type: 'text' as const },
@@ -99,6 +99,15 @@ test('a blank is told from the word', () => {
 test('what stands within another group has a name of its own, whatever marks its values hold', () => {
   const paths = [['a', 'b'], ['a|is b'], ['a\\', 'b'], ['a\\|is b'], ['a', null], ['a']];
   expect(new Set(paths.map(groupName)).size).toBe(paths.length);
+});
+
+test('what stands within a closed group is hidden, its own head is not', () => {
+  const closed = new Set(['', groupName(['North']), groupName(['South', '7'])]);
+  expect(isWithin(closed, ['North', '7'])).toBe(true);
+  expect(isWithin(closed, ['North'])).toBe(false);
+  expect(isWithin(closed, ['South', '7'])).toBe(false);
+  expect(isWithin(closed, ['South', '7', null])).toBe(true);
+  expect(isWithin(closed, [])).toBe(false);
 });
 
 test('heads within others are of the records under those alone', () => {

@@ -24,6 +24,10 @@ const valueName = (value: Cell): string => (value === null ? 'blank' : `is ${Str
 export const groupName = (values: readonly Cell[]): string =>
   values.map((value) => valueName(value).replace(/[\\|]/g, '\\$&')).join('|');
 
+/** Whether a group around what stands under these values is among those that are closed. */
+export const isWithin = (closed: ReadonlySet<string>, values: readonly Cell[]): boolean =>
+  values.slice(1).some((_, level) => closed.has(groupName(values.slice(0, level + 1))));
+
 interface HeadsPlan {
   readonly plan: GroupsPlan;
   readonly shape: (records: readonly (readonly Cell[])[]) => GroupHead[];
