@@ -20,7 +20,8 @@ const maybeLong = String.raw`[:,\[]\s*-?(?:[0-9.]{${safeDigits + 2}}|${tiny})`;
 /** A number with a point and more digits than are safe, however many stand before the point; or a tiny one. */
 const long = [
   ...Array.from({ length: safeDigits }, (_, at) => `[0-9]{${at + 1},}[.][0-9]{${safeDigits - at},}`),
-  `${tiny}[0-9]+`,
+  // Not the end of a greater one, as 10.00001 is.
+  String.raw`\b${tiny}[0-9]+`,
 ].join('|');
 /** A whole text, so that nothing in one is taken for a number; else a long or tiny number, with its exponent. */
 const textOrLong = String.raw`("(?:[^"\\]|\\.)*")|(-?(?:${long})(?:[eE][-+]?[0-9]+)?)`;

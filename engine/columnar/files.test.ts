@@ -221,6 +221,11 @@ test('what does not fit a type is counted, with examples', async () => {
 
 test('numbers of JSON keep every digit, at the top and inside, and what only looks like one in a text is left alone', async () => {
   const long = '0.12345678901234567890';
+  const { records: small } = await see(
+    '{"a":10.00001,"b":-0.00001,"c":[0.00002,-100.00003],"d":"0.00004, 1"}\n{"a":1}\n',
+    { kind: 'json' },
+  );
+  expect(small[0]).toEqual(['10.00001', '-0.00001', '["0.00002",-100.00003]', '0.00004, 1']);
   const { records, types } = await see(
     `{"id":1,"level":${long},"note":"at, ${long}, \\"${long}\\"","readings":[{"v":-1234567890123456.125,"w":1.5}],"n":18446744073709551616}
 {"id":2,"level":2.5,"note":"[1.5","readings":[{"v":3}],"n":7}\n`,

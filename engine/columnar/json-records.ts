@@ -173,7 +173,9 @@ async function stageLines<T>(
       ),
   });
   const going = meanwhile?.(staged).catch(() => undefined);
-  if (!(await isOfShape(file, shape))) {
+  // What is going on must have ended before anything is closed, whatever happens to the file.
+  const isAlike = await isOfShape(file, shape).catch(() => false);
+  if (!isAlike) {
     if (going) await stopped(writer, going);
     return null;
   }

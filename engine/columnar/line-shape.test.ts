@@ -170,3 +170,13 @@ test('a number is a text, or of fewer digits, where somebody says so', async () 
   await expect(writer.typedFirst(2)).rejects.toThrow('“fare” as decimal: 5.25');
   writer.close();
 });
+
+test('a column that is read by a form is read from its texts, whatever the file has', async () => {
+  writeFileSync(file, '{"fare":1250.5}\n{"fare":7.25}\n');
+  const writer = await SegmentWriter.open(folder);
+  await stageFile(writer, file, { kind: 'json', at: [] });
+  await writer.form(new Map([['fare', 'thousands']]));
+  await writer.type([{ name: 'fare', type: 'decimal', scale: 2, digits: 18 }]);
+  expect(await writer.typedFirst(2)).toEqual([['1250.5'], ['7.25']]);
+  writer.close();
+});

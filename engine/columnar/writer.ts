@@ -92,8 +92,9 @@ export class SegmentWriter {
     private sampled: number | null = null,
     /** The types that the file of the staged records itself has. */
     private own: OwnTypes | null = null,
-    /** How the staged records are made of what was given. */
+    /** How the staged records are made of what was given, and the columns that are not as they were given. */
     private made: Sql = sql`*`,
+    private formed: ReadonlySet<string> = new Set(),
   ) {}
 
   /** `into` is the folder in which segments end up; memory as in `400MB`. */
@@ -131,6 +132,7 @@ export class SegmentWriter {
     await this.connection.run(`CREATE VIEW ${textOf(given)} AS ${query}`);
     this.own = own ?? null;
     this.made = sql`*`;
+    this.formed = new Set();
     await this.run(sql`CREATE VIEW ${staged} AS SELECT ${this.made} FROM ${given}`);
     const described = await this.ask(`DESCRIBE ${textOf(staged)}`);
     this.columns = described.map(([column]) => String(column));
@@ -289,12 +291,13 @@ export class SegmentWriter {
       return form ? sql`${formedSql(column, form)} AS ${column}` : column;
     });
     this.made = join(columns, comma);
+    this.formed = new Set(by.keys());
     await this.run(sql`CREATE VIEW ${staged} AS SELECT ${this.made} FROM ${given}`);
   }
 
   /** Whether a field is what the file itself has, to the last digit. */
   private isOwn({ name, type, scale = 0 }: KeptField): boolean {
-    const own = this.own?.types.get(name);
+    const own = this.formed.has(name) ? undefined : this.own?.types.get(name);
     return own?.type === type && (own.type !== 'decimal' || scale >= own.scale);
   }
 
