@@ -1,6 +1,6 @@
 import { createReadStream } from 'node:fs';
-import { open } from 'node:fs/promises';
 import { safeDigits, tinyBeginning } from './exact-json.ts';
+import { fileHead } from './file-head.ts';
 import { longestRecord } from './staged.ts';
 
 /*
@@ -80,7 +80,7 @@ export async function shapeOfFirst(file: string): Promise<LineShape | null> {
   const lines = await firstLines(file);
   const members = new Map<string, Member>();
   for (const line of lines) {
-    const found = membersOf(line.toString());
+    const found = membersOf(Buffer.from(line, 'latin1').toString());
     if (!found || (members.size > 0 && found.size !== members.size)) return null;
     for (const [key, { value, scale }] of found) {
       const member = members.get(key) ?? { kinds: new Set(), scale: 0 };
@@ -98,7 +98,7 @@ export async function shapeOfFirst(file: string): Promise<LineShape | null> {
   const line = new RegExp(String.raw`\{ *${pairs.join(' *, *')} *\} *(?:\r?\n)+`, 'y');
   const isOne = lines.every((each) => {
     line.lastIndex = 0;
-    return line.test(`${each.toString('latin1')}\n`);
+    return line.test(`${each}\n`);
   });
   return isOne
     ? { keys: [...members.keys()], types: ownTypes(members), texts: textsOf(members), line }
@@ -118,24 +118,12 @@ function ownTypes(members: ReadonlyMap<string, Member>): Map<string, OwnType> {
 const textsOf = (members: ReadonlyMap<string, Member>): Set<string> =>
   new Set([...members].filter(([, { kinds }]) => kinds.has('text')).map(([key]) => key));
 
-/** The whole lines that a file begins with. */
-async function firstLines(file: string): Promise<Buffer[]> {
-  const handle = await open(file);
-  try {
-    const { buffer, bytesRead } = await handle.read(Buffer.alloc(firstBytes), 0, firstBytes, 0);
-    const read = buffer.subarray(0, bytesRead);
-    const lines: Buffer[] = [];
-    for (let from = 0; from < bytesRead; ) {
-      const end = read.indexOf(10, from);
-      if (end < 0 && bytesRead === firstBytes) break;
-      const line = read.subarray(from, end < 0 ? bytesRead : end);
-      if (line.length > 0 && !(line.length === 1 && line[0] === 13)) lines.push(line);
-      from = end < 0 ? bytesRead : end + 1;
-    }
-    return lines;
-  } finally {
-    await handle.close();
-  }
+/** The whole lines that a file begins with, their bytes as Latin-1. */
+async function firstLines(file: string): Promise<string[]> {
+  const head = await fileHead(file, firstBytes);
+  const lines = head.toString('latin1').split(/\r?\n/);
+  if (head.length === firstBytes) lines.pop();
+  return lines.filter((line) => line !== '');
 }
 
 /** Whether every line of a file is written so. */

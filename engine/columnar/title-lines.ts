@@ -1,5 +1,5 @@
-import { open } from 'node:fs/promises';
 import { parse } from 'csv-parse/sync';
+import { fileHead } from './file-head.ts';
 
 /* Titles above the table in a delimited file: "Quarterly report" on a line of its own, a blank line, and then the header. */
 
@@ -12,14 +12,7 @@ const delimiters = [',', ';', '\t', '|'];
 
 /** How many lines stand above the header, where that is plain; else 0. */
 export async function titleLines(file: string, encoding: 'utf-8' | 'utf-16' | 'latin-1'): Promise<number> {
-  const handle = await open(file);
-  let head: Buffer;
-  try {
-    const { buffer, bytesRead } = await handle.read(Buffer.alloc(headBytes), 0, headBytes, 0);
-    head = buffer.subarray(0, bytesRead);
-  } finally {
-    await handle.close();
-  }
+  const head = await fileHead(file, headBytes);
   const text = new TextDecoder(
     encoding === 'utf-16' ? 'utf-16le' : encoding === 'latin-1' ? 'latin1' : encoding,
   ).decode(head);

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { createReadStream, createWriteStream, mkdirSync, readdirSync, rmSync, statSync } from 'node:fs';
-import { open, rm } from 'node:fs/promises';
+import { rm } from 'node:fs/promises';
 import path from 'node:path';
 import { Readable, Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
@@ -9,6 +9,7 @@ import { createGunzip } from 'node:zlib';
 import type { FileReading } from '#core/dataset/upload.ts';
 import { formatNumber } from '#core/value/format/format.ts';
 import { diskProblem, ProblemError } from '#core/value/problem/problem.ts';
+import { fileHead } from '#engine/columnar/file-head.ts';
 import { cacheFolder } from '../kept/cache.ts';
 import { settings } from '../settings.ts';
 
@@ -44,16 +45,6 @@ function atMost(bytes: number, what: string): Transform {
       else done(null, piece);
     },
   });
-}
-
-async function startsWith(file: string, length: number): Promise<Buffer> {
-  const handle = await open(file);
-  try {
-    const { buffer, bytesRead } = await handle.read(Buffer.alloc(length), 0, length, 0);
-    return buffer.subarray(0, bytesRead);
-  } finally {
-    await handle.close();
-  }
 }
 
 const isGzip = (head: Buffer): boolean => head[0] === 0x1f && head[1] === 0x8b;
@@ -93,7 +84,7 @@ export async function receiveFile(
   const out = createWriteStream(file);
   try {
     await pipeline(Readable.fromWeb(body), atMost(most, 'it'), out);
-    if (isGzip(await startsWith(file, 2))) {
+    if (isGzip(await fileHead(file, 2))) {
       const packed = `${file}.gz`;
       await pipeline(createReadStream(file), createWriteStream(packed));
       try {
@@ -127,7 +118,7 @@ export async function receiveFile(
 
 /** How an uploaded file is read unless somebody says otherwise. Throws a {@link ProblemError} when it has gone. */
 export async function usualReading(id: string): Promise<FileReading> {
-  const head = await startsWith(uploadedFile(id), 262_144).catch(() => null);
+  const head = await fileHead(uploadedFile(id), 262_144).catch(() => null);
   if (head === null) throw problem('it is not here any more', 'Upload it again.');
   return readingOf(head);
 }
