@@ -1,15 +1,9 @@
-import { useLayoutEffect, useRef, useState } from 'react';
+import { type ReactNode, useLayoutEffect, useRef, useState } from 'react';
 import { type Drill, drillToText } from '../drill-address.ts';
 import { BehindView } from './behind.tsx';
 import { RecordView } from './record.tsx';
 
-/** What a level in sight is known by. */
-export const levelMark = 'data-level';
-
-/**
- * What is drilled into, level by level, the last in sight. Those that one came through stay as they were left: where a list was, what was
- * searched and marked in it, and what had the keyboard. A level that a link leads past is made once somebody goes back to it.
- */
+/** What is drilled into, level by level, the last in sight. */
 export function Levels({
   drills,
   titleOf,
@@ -19,47 +13,45 @@ export function Levels({
   titleOf: (drill: Drill) => string;
   onNamed: (key: string, title: string) => void;
 }) {
-  const names = drills.map((drill, at) => `${at} ${drillToText(drill)}`);
-  const top = names.at(-1) ?? '';
-  const [opened, setOpened] = useState<readonly string[]>([top]);
-  const open = names.filter((name) => name === top || opened.includes(name));
-  if (open.join('\n') !== opened.join('\n')) setOpened(open);
-  const places = useRef(new Map<string, HTMLElement>());
-  const left = useRef(new Map<string, HTMLElement>());
-  const last = useRef(top);
+  return drills.map((drill, at) => (
+    <Level
+      // biome-ignore lint/suspicious/noArrayIndexKey: the same may be drilled into twice, which are two levels
+      key={`${at} ${drillToText(drill)}`}
+      label={titleOf(drill)}
+      isInSight={at === drills.length - 1}
+    >
+      {drill.kind === 'behind' ? (
+        <BehindView drill={drill} />
+      ) : (
+        <RecordView drill={drill} onNamed={onNamed} />
+      )}
+    </Level>
+  ));
+}
+
+/**
+ * A level has the keyboard when it comes into sight. One that another has come over stays as it was left: where a list was, what was
+ * searched and marked in it, and what had the keyboard. A level that a link leads past is made once somebody goes back to it.
+ */
+function Level({ label, isInSight, children }: { label: string; isInSight: boolean; children: ReactNode }) {
+  const place = useRef<HTMLElement>(null);
+  const left = useRef<HTMLElement>(null);
+  const [isMade, setMade] = useState(isInSight);
+  if (isInSight && !isMade) setMade(true);
   useLayoutEffect(() => {
-    if (last.current === top) return;
-    const active = document.activeElement;
-    if (active instanceof HTMLElement && places.current.get(last.current)?.contains(active))
-      left.current.set(last.current, active);
-    last.current = top;
-    const before = left.current.get(top);
-    (before?.isConnected ? before : places.current.get(top))?.focus();
-  }, [top]);
-  return drills.map((drill, at) => {
-    const name = names[at] ?? '';
-    return (
-      open.includes(name) && (
-        <section
-          key={name}
-          ref={(place) => {
-            if (!place) return;
-            places.current.set(name, place);
-            return () => void places.current.delete(name);
-          }}
-          hidden={name !== top}
-          {...(name === top ? { [levelMark]: '' } : {})}
-          tabIndex={-1}
-          aria-label={titleOf(drill)}
-          className="min-h-0 flex-1 overflow-auto p-5 outline-none"
-        >
-          {drill.kind === 'behind' ? (
-            <BehindView drill={drill} />
-          ) : (
-            <RecordView drill={drill} onNamed={onNamed} />
-          )}
-        </section>
-      )
-    );
-  });
+    if (isInSight) (left.current?.isConnected ? left.current : place.current)?.focus();
+    // Before the next level takes it.
+    else left.current = place.current?.querySelector<HTMLElement>(':focus') ?? null;
+  }, [isInSight]);
+  return (
+    <section
+      ref={place}
+      hidden={!isInSight}
+      tabIndex={-1}
+      aria-label={label}
+      className="min-h-0 flex-1 overflow-auto p-5 outline-none"
+    >
+      {isMade && children}
+    </section>
+  );
 }

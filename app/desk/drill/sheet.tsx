@@ -4,7 +4,7 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 import { IconButton } from '../../ui/button.tsx';
 import { isFocusFree, isTyping } from '../../ui/focus.ts';
 import { type Drill, drillToText } from '../drill-address.ts';
-import { Levels, levelMark } from './levels.tsx';
+import { Levels } from './levels.tsx';
 import type { Neighbours } from './neighbours.ts';
 
 /** A question, a menu or a list that stands above what is opened. */
@@ -61,13 +61,6 @@ export function DrillSheet({
           data-drill
           className={`appear fixed inset-y-0 right-0 z-40 flex ${isOver ? 'w-screen' : 'w-[min(46rem,100vw)]'} flex-col [--ground:var(--sheet)] border-l border-line bg-sheet text-ink shadow-[-12px_0_32px_rgb(0_0_0/0.14)]`}
           onInteractOutside={(event) => event.preventDefault()}
-          // What was opened comes before the way back from it.
-          onOpenAutoFocus={(event) => {
-            const level = (event.target as HTMLElement).querySelector<HTMLElement>(`[${levelMark}]`);
-            if (!level) return;
-            event.preventDefault();
-            level.focus();
-          }}
           onCloseAutoFocus={(event) => {
             event.preventDefault();
             if (isFocusFree() && openedFrom.current instanceof HTMLElement) openedFrom.current.focus();
