@@ -4,12 +4,14 @@ import { randomBytes } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { gzipSync } from 'node:zlib';
+import { installChromium } from './browser.mjs';
 import { bundled } from './bundle.mjs';
 import { freePort, startCluster } from './cluster.mjs';
 import { build, checkNode, installDependencies, installPostgres } from './start.mjs';
 
 checkNode();
 installPostgres();
+installChromium();
 installDependencies();
 build();
 

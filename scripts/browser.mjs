@@ -1,12 +1,23 @@
 import { existsSync } from 'node:fs';
+import { installPackages } from './cluster.mjs';
 
 /** Debian's package of Chromium without windows, which takes a fifth less time than the whole browser. */
-export const chromiumPackage = 'chromium-headless-shell';
+const chromiumPackage = 'chromium-headless-shell';
 
 const programs = [`/usr/bin/${chromiumPackage}`, '/usr/bin/chromium'];
 
 /** The browser that is run, the first of those there are; empty where none is. */
-export const chromiumProgram = () => programs.find((program) => existsSync(program)) ?? '';
+const chromiumProgram = () => programs.find((program) => existsSync(program)) ?? '';
+
+/** Installs the quicker one where it is missing; ends this program where there is none then. */
+export function installChromium() {
+  if (chromiumProgram().includes(chromiumPackage)) return;
+  console.log('Installing Chromium …');
+  const byHand = installPackages([chromiumPackage]);
+  if (!byHand || chromiumProgram()) return;
+  console.error(`Chromium is missing. Install it with: ${byHand}`);
+  process.exit(1);
+}
 
 /** How it is started. As root it cannot have its sandbox. */
 export const chromiumLaunch = {

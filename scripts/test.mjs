@@ -6,7 +6,7 @@ import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { chromiumPackage, chromiumProgram } from './browser.mjs';
+import { installChromium } from './browser.mjs';
 import { installPackages } from './cluster.mjs';
 import { hasMaria } from './maria.mjs';
 import { build, checkNode, installDependencies, installPostgres } from './start.mjs';
@@ -60,14 +60,7 @@ function count(
 
 checkNode();
 installPostgres();
-if (!chromiumProgram().includes(chromiumPackage)) {
-  console.log('Installing Chromium …');
-  const byHand = installPackages([chromiumPackage]);
-  if (byHand && !chromiumProgram()) {
-    console.error(`Chromium is missing. Install it with: ${byHand}`);
-    process.exit(1);
-  }
-}
+installChromium();
 if (!hasMaria()) {
   console.log('Installing MariaDB …');
   const byHand = installPackages(['mariadb-server']);

@@ -152,7 +152,10 @@ function Shown({
   const isStale = since !== null;
   return (
     <div className="relative flex min-h-0 flex-1 flex-col" aria-busy={isStale}>
-      <div className={`flex min-h-0 flex-1 flex-col transition-opacity ${isStale ? 'opacity-55' : ''}`}>
+      {/* What is old steps back, where what is new is not there at once. */}
+      <div
+        className={`flex min-h-0 flex-1 flex-col ${isStale ? 'opacity-55 transition-opacity delay-200 duration-75' : ''}`}
+      >
         {result.state === 'waiting' && <Quiet>{waitingWords(result)}</Quiet>}
         {result.state === 'failed' && (
           <ProblemMessage problem={result.problem}>

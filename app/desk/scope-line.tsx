@@ -80,7 +80,10 @@ export function ScopeLine({
             <Search className="size-4" />
           </IconButton>
           <IconButton name="Refresh (r)" onClick={onRefresh} className="no-print">
-            <RotateCw className={`size-4 ${isBusy ? 'animate-spin' : ''}`} />
+            {/* What is there at once does not turn first. The icon itself would be painted with each turn. */}
+            <span className={isBusy ? 'animate-spin [animation-delay:400ms]' : ''}>
+              <RotateCw className="size-4" />
+            </span>
           </IconButton>
         </div>
       </div>

@@ -5,6 +5,7 @@ import type { Step } from '#core/dataset/step/schema.ts';
 import type { Bins } from '#core/value/bins/schema.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { Cycle, DayUnit, Unit } from '#core/value/period/units.ts';
+import type { InstantSpan } from './span.ts';
 
 /** Where a plan's records come from: a request, the values of its inputs, and the fields it yields. */
 export interface Relation {
@@ -21,7 +22,7 @@ export interface Relation {
   /** Where the records are fetched when they are asked for: how old they may be, in seconds. */
   readonly fresh?: number | undefined;
   /** The least and greatest instant of fields, where that is known: grouping by local time then costs less. */
-  readonly spans?: Readonly<Record<string, { least: string; greatest: string }>>;
+  readonly spans?: Readonly<Record<string, InstantSpan>>;
   /** Fields of the request of which it is known that no two records share a value: looking one up costs less. */
   readonly unique?: readonly string[] | undefined;
 }

@@ -16,7 +16,7 @@ import {
   selectOf,
   whereAll,
 } from './level.ts';
-import { orderSql, start } from './start.ts';
+import { orderSql, spanOf, start } from './start.ts';
 import { laterSteps, shapedLevel, steppedLevel } from './steps.ts';
 
 /** A query ready for a driver: SQL text with placeholders, and the values for them in order. */
@@ -63,7 +63,7 @@ function recordsSql(plan: RecordsPlan, dialect: Dialect, page = pageSql(plan.lim
         if (unit)
           return [
             dialect.ordered(
-              dialect.periodStart(value, field.type, unit, plan.zone),
+              dialect.periodStart(value, field.type, unit, plan.zone, spanOf(plan, by)),
               'date',
               descending,
               isFilled(plan, by),

@@ -1,13 +1,13 @@
 import { calculationType, measureFields } from '#core/ask/measure/calculation.ts';
-import { type GroupsPlan, isNumbered, type Order, type Relation } from '#core/plan/plan.ts';
-import type { Dialect, InstantSpan } from '#core/sql/dialect/dialect.ts';
+import { type GroupsPlan, isNumbered, type Order } from '#core/plan/plan.ts';
+import type { Dialect } from '#core/sql/dialect/dialect.ts';
 import type { FieldType } from '#core/value/field/types.ts';
+import { addedUp } from './added-up.ts';
 import type { FieldSql } from './condition.ts';
 import { bind, columnList, comma, groupedBy, identifier, join, ordinal, type Sql, sql } from './fragment.ts';
 import { fieldReader, whereAll } from './level.ts';
 import { measureSql } from './measure.ts';
-import { neededOf, orderSql, start } from './start.ts';
-import { isAsFetched } from './steps.ts';
+import { neededOf, orderSql, spanOf, start } from './start.ts';
 
 /** A plan for groups as one query. */
 export function groupsSql(plan: GroupsPlan, dialect: Dialect): Sql {
@@ -15,8 +15,8 @@ export function groupsSql(plan: GroupsPlan, dialect: Dialect): Sql {
   const groups = plan.by.map(({ field: name, unit, cycle, bins }) => {
     const { value, field } = fieldSql(name);
     if (bins) return dialect.binNumber(value, field.type, bins);
-    if (cycle) return dialect.cyclePart(value, field.type, cycle, plan.zone, spanOf(plan.from, name));
-    return unit ? dialect.periodStart(value, field.type, unit, plan.zone, spanOf(plan.from, name)) : value;
+    if (cycle) return dialect.cyclePart(value, field.type, cycle, plan.zone, spanOf(plan, name));
+    return unit ? dialect.periodStart(value, field.type, unit, plan.zone, spanOf(plan, name)) : value;
   });
   const measures = plan.measures.map((measure) => measureSql(measure, fieldSql, dialect));
   const limit = sql` LIMIT ${bind('integer', String(plan.limit))}`;
@@ -59,10 +59,6 @@ function groupOrder(plan: GroupsPlan, dialect: Dialect): Sql[] {
     .map((by) => ({ by }));
   return [...plan.order, ...rest].map(term);
 }
-
-/** What is known of a field's instants is known of the request's. */
-const spanOf = (relation: Relation, name: string): InstantSpan | undefined =>
-  isAsFetched(relation, name) ? relation.spans?.[name] : undefined;
 
 interface Parts {
   readonly groups: readonly Sql[];
@@ -196,26 +192,51 @@ function setsSql(
       ]),
     ),
   );
-  const measures = plan.measures.map((measure) => measureSql(measure, read, dialect));
   const group = (index: number): Sql => sql`r.${identifier(`g${index}`)}`;
+  const rest = ranked ? [sql`r.rest AS rest`] : [];
+  const groupNames = named(
+    'g',
+    plan.by.map((_, index) => group(index)),
+  );
+  const { from, measures } = measured(plan, { records, isOf: [...rest, ...groupNames] }, read, dialect);
   const restOf = (index: number): Sql[] => (ranked && index === 0 ? [sql`r.rest`] : []);
   const setSql = (set: readonly number[]): Sql =>
     sql`(${join(
       set.flatMap((index) => [...restOf(index), group(index)]),
       comma,
     )})`;
-  const known = [
-    sql`${setNumber(plan, sets, group)} AS s`,
-    ...(ranked ? [sql`r.rest AS rest`] : []),
-    ...named(
-      'g',
-      plan.by.map((_, index) => group(index)),
-    ),
-    ...named('m', measures),
-  ];
-  const grouped = sql`SELECT ${join(known, comma)} FROM (${records}) AS r GROUP BY GROUPING SETS (${join(sets.map(setSql), comma)})`;
+  const known = [sql`${setNumber(plan, sets, group)} AS s`, ...rest, ...groupNames, ...named('m', measures)];
+  const grouped = sql`SELECT ${join(known, comma)} FROM (${from}) AS r GROUP BY GROUPING SETS (${join(sets.map(setSql), comma)})`;
   const order = [sql`s`, ...(ranked ? [sql`rest`] : []), ...groupOrder(plan, dialect)];
   return sql`${ranked?.ranked ?? sql``}SELECT * FROM (${grouped}) AS q${orderSql(order)}${parts.limit}`;
+}
+
+/**
+ * What several sets of groups are measured of: the records themselves, or, where all measures add up, their smallest groups, so that
+ * the records are grouped once and not by each set. `isOf`: what tells the groups of a record apart.
+ */
+function measured(
+  { measures, from }: GroupsPlan,
+  { records, isOf }: { readonly records: Sql; readonly isOf: readonly Sql[] },
+  fieldSql: FieldSql,
+  dialect: Dialect,
+): { readonly from: Sql; readonly measures: readonly Sql[] } {
+  const added = measures.flatMap((measure) => addedUp(measure, from.fields, fieldSql, dialect) ?? []);
+  if (added.length < measures.length)
+    return { from: records, measures: measures.map((measure) => measureSql(measure, fieldSql, dialect)) };
+  const parts = named(
+    'p',
+    added.flatMap((each) => each.parts),
+  );
+  let at = 0;
+  return {
+    from: sql`SELECT ${join([...isOf, ...parts], comma)} FROM (${records}) AS r${groupedBy(isOf.length)}`,
+    measures: added.map(({ parts: { length }, whole }) => {
+      const sums = Array.from({ length }, (_, part) => sql`sum(r.${identifier(`p${at + part}`)})`);
+      at += length;
+      return whole(sums);
+    }),
+  };
 }
 
 /** Which of the sets a group is of: GROUPING tells by a bit for each group, the last the least, that a set is without it. */

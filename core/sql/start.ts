@@ -1,11 +1,12 @@
 import { fieldsOf } from '#core/ask/condition/resolve.ts';
 import { measureFields } from '#core/ask/measure/calculation.ts';
 import type { Plan } from '#core/plan/plan.ts';
+import { type InstantSpan, spanWithin } from '#core/plan/span.ts';
 import type { Dialect } from '#core/sql/dialect/dialect.ts';
 import { type FieldSql, filtersSql } from './condition.ts';
 import { comma, join, type Sql, sql } from './fragment.ts';
 import { fieldReader, readable, requireField } from './level.ts';
-import { shapedLevel } from './steps.ts';
+import { isAsFetched, shapedLevel } from './steps.ts';
 
 /* What plans of every kind begin with: their records, and what they read of them. */
 
@@ -38,6 +39,10 @@ export function neededOf(plan: Plan): string[] {
       : [...plan.by.map(({ field }) => field), ...plan.measures.flatMap(measureFields)];
   return [...new Set([...of, ...fieldsOf(plan.where)])];
 }
+
+/** Between which instants those of a field are in the records of a plan. What is known of that is known of the request's. */
+export const spanOf = ({ from, where }: Plan, name: string): InstantSpan | undefined =>
+  spanWithin(where, name, isAsFetched(from, name) ? from.spans?.[name] : undefined);
 
 /** The order of a SELECT, by terms; none where there are none. */
 export const orderSql = (terms: readonly Sql[]): Sql =>

@@ -15,10 +15,10 @@ import { cacheFolder } from '../kept/cache.ts';
 import { columnar, lastOpened, openKept } from '../kept/open.ts';
 import { openSource } from '../sources/open.ts';
 import { answerOnce } from './answers.ts';
+import { askTogether } from './extract/together.ts';
 import { nearerPage } from './far-page.ts';
 import { type Answer, type Asking, type Columnar, type Place, placeOf } from './place.ts';
 import { readyFor, type Versions } from './prepare.ts';
-import { askTogether } from './scope-extract.ts';
 
 /* Asking for records from this process. */
 

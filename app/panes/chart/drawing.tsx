@@ -51,6 +51,7 @@ export function Drawing(props: DrawingProps & { readonly onDrawn: (isDrawn: bool
       else latest.current.onPick(mark);
     };
     let chart: ApexCharts | null = null;
+    target.dataset.undrawn = '';
     const giveUp = drawInTurn(target, () => {
       const options = optionsOf(latest.current, { width: target.clientWidth, height: target.clientHeight });
       options.chart = {
@@ -63,12 +64,15 @@ export function Drawing(props: DrawingProps & { readonly onDrawn: (isDrawn: bool
         },
       };
       chart = new ApexCharts(target, options);
-      void chart.render().then(() => latest.current.onDrawn(true));
+      void chart.render().then(() => {
+        delete target.dataset.undrawn;
+        latest.current.onDrawn(true);
+      });
     });
     return () => {
       giveUp();
       chart?.destroy();
     };
   }, [body, data, pane, marked, off, colours, scale, theme]);
-  return <div ref={place} className="h-full min-h-0" />;
+  return <div ref={place} className="h-full min-h-0 contain-strict" />;
 }

@@ -1,14 +1,9 @@
+import type { InstantSpan } from '#core/plan/span.ts';
 import type { BoundValue, Sql } from '#core/sql/fragment.ts';
 import type { Bins } from '#core/value/bins/schema.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import type { Cycle, Unit } from '#core/value/period/units.ts';
 import type { Scalar } from './scalar.ts';
-
-/** The least and greatest instant that a field holds (ISO 8601), where that is known. */
-export interface InstantSpan {
-  readonly least: string;
-  readonly greatest: string;
-}
 
 /** What differs between the engines, and nothing else. Everything shared is in the neighbouring files. */
 export interface Dialect {

@@ -1,3 +1,4 @@
+import type { InstantSpan } from '#core/plan/span.ts';
 import {
   type BoundValue,
   bind,
@@ -11,7 +12,7 @@ import {
 import { cycleNames, unitNames } from '#core/sql/unit.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import { offsetsOf } from '#core/value/period/offsets.ts';
-import { type Dialect, type InstantSpan, isWholeWidth } from '../dialect.ts';
+import { type Dialect, isWholeWidth } from '../dialect.ts';
 import { duckdbScalar } from './scalar.ts';
 
 /** The type of the column that a field is kept in; `scale` and `digits` are for decimals. */

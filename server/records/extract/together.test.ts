@@ -1,7 +1,7 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import type { Filter } from '#core/ask/condition/resolve.ts';
 import { allOf, type GroupsPlan, type Plan, type RecordsPlan, totals } from '#core/plan/plan.ts';
 import { compile, compileCount } from '#core/sql/compile.ts';
@@ -9,7 +9,7 @@ import { duckdb } from '#core/sql/dialect/columnar/dialect.ts';
 import type { ColumnarDatabase } from '#engine/columnar/database.ts';
 import { runColumnar } from '#engine/columnar/run.ts';
 import { columnarRecords } from '#testing/columnar-records.ts';
-import { askTogether, commonFilter } from './scope-extract.ts';
+import { askTogether } from './together.ts';
 
 const is = (field: string, ...values: (string | null)[]): Filter => ({ field, test: { op: 'is', values } });
 const within = (from: string | null, to: string | null, field = 'at'): Filter => ({
@@ -18,38 +18,8 @@ const within = (from: string | null, to: string | null, field = 'at'): Filter =>
 });
 const day = (n: number): string => `2026-11-${String(n).padStart(2, '0')}T00:00:00.000Z`;
 
-describe('what all filters let through', () => {
-  test('has what all of them have, and lies around their stretches', () => {
-    expect(
-      commonFilter([
-        allOf([is('gate', 'A'), within(day(10), day(20))]),
-        { all: [within(day(3), day(15)), { all: [is('outcome', 'refused')] }, is('gate', 'A')] },
-      ]),
-    ).toEqual(allOf([is('gate', 'A'), within(day(3), day(20))]));
-  });
-
-  test.each<[string, Filter[]]>([
-    ['one asks for others', [is('gate', 'A'), is('gate', 'B')]],
-    ['one asks for all', [is('gate', 'A'), { all: [] }]],
-    ['one has no stretch', [within(day(1), day(2)), is('gate', 'A')]],
-    ['their stretches are of different fields', [within(day(1), day(2)), within(day(1), day(2), 'booked')]],
-    ['one may be anything of several', [is('gate', 'A'), { any: [is('gate', 'A'), is('gate', 'B')] }]],
-    ['both ends are open', [within(null, day(2)), within(day(1), null)]],
-    [
-      'their years are not in the order of their texts',
-      [within('+010000-01-01', null), within(day(1), null)],
-    ],
-  ])('has nothing where %s', (_, filters) => {
-    expect(commonFilter(filters)).toEqual({ all: [] });
-  });
-
-  test('is open where one is', () => {
-    expect(commonFilter([within(null, day(2)), within(day(1), day(5))])).toEqual(within(null, day(5)));
-  });
-});
-
 describe('questions that are asked together', () => {
-  const folder = mkdtempSync(path.join(tmpdir(), 'slate-extract-'));
+  let folder: string;
   const fields = [
     { name: 'id', type: 'integer' as const },
     { name: 'gate', type: 'text' as const },
@@ -59,7 +29,9 @@ describe('questions that are asked together', () => {
   /** As if there were this many, so that it is worth it. */
   const asIf = 3_000_000;
   let engine: ColumnarDatabase;
-  beforeAll(async () => {
+  // What stays in memory stays with its engine.
+  beforeEach(async () => {
+    folder = mkdtempSync(path.join(tmpdir(), 'slate-extract-'));
     engine = await columnarRecords(
       folder,
       fields,
@@ -71,7 +43,8 @@ describe('questions that are asked together', () => {
       ]),
     );
   });
-  afterAll(async () => {
+  afterEach(async () => {
+    vi.useRealTimers();
     await engine.close();
     rmSync(folder, { recursive: true, force: true });
   });
@@ -133,14 +106,48 @@ describe('questions that are asked together', () => {
     return (await runColumnar(engine, query, { doing: 'testing' })).records;
   };
 
-  test('are answered as each by itself, from the records that all of them are about, of which none are left', async () => {
+  test('are answered as each by itself, from the records that all of them are about', async () => {
     const alone = await Promise.all(plans.map(run));
     for (let turn = 0; turn < 5; turn += 1) {
       const { answers, places } = await together(plans);
       expect(answers).toEqual(alone);
       expect(places).toEqual([expect.stringContaining('extract')]);
-      await expect.poll(left).toEqual([]);
+      await expect.poll(left).toEqual([[expect.stringContaining('stretch')]]);
     }
+  });
+
+  const at = (from: number, to: number): Plan[] =>
+    plans.map((plan) => ({ ...plan, where: allOf([scope[0], within(day(from), day(to))]) }));
+
+  test('leave their stretch of time in memory, which few questions are asked of too, until nobody has asked for a while', async () => {
+    vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout'] });
+    await together(at(3, 9));
+    const [one] = at(4, 8);
+    if (!one) throw new Error('no plan');
+    const { answers, places } = await together([one]);
+    expect(places).toEqual([expect.stringContaining('stretch')]);
+    expect(answers).toEqual([await run(one)]);
+    const [other] = at(2, 9);
+    if (!other) throw new Error('no plan');
+    expect((await together([other])).places).toEqual(['v1']);
+    vi.advanceTimersByTime(31_000);
+    vi.useRealTimers();
+    expect((await together([one])).places).toEqual(['v1']);
+  });
+
+  test('of one stretch after the other leave two of them', async () => {
+    for (const [from, to] of [
+      [3, 9],
+      [10, 14],
+      [12, 20],
+      [3, 9],
+    ] as const) {
+      const asked = at(from, to);
+      expect((await together(asked)).answers).toEqual(await Promise.all(asked.map(run)));
+    }
+    await expect
+      .poll(left)
+      .toEqual([[expect.stringContaining('stretch')], [expect.stringContaining('stretch')]]);
   });
 
   test('several pages at once have each their own, or all records where there is no room for one more', async () => {
@@ -155,7 +162,9 @@ describe('questions that are asked together', () => {
       await new Promise((resolve) => setTimeout(resolve, 20));
     }
     expect(await Promise.all(found)).toEqual(alone);
-    await expect.poll(left).toEqual([]);
+    await expect
+      .poll(async () => (await left()).flat())
+      .not.toContainEqual(expect.stringContaining('extract'));
   });
 
   test('how many there are is asked with them', async () => {
@@ -175,7 +184,7 @@ describe('questions that are asked together', () => {
   });
 
   test.each<[string, readonly Plan[], number]>([
-    ['they are few', plans.slice(0, 4), asIf],
+    ['they are few, and of a stretch that nobody asked for', at(1, 27).slice(0, 4), asIf],
     ['there are not very many records', plans, 6000],
     ['they have nothing in common', plans.map((plan) => ({ ...plan, where: { all: [] } })), asIf],
     ['they ask for what is not there', plans.map((plan) => ({ ...plan, where: is('gone', 'x') })), asIf],

@@ -1,0 +1,52 @@
+import type { Filter } from '#core/ask/condition/resolve.ts';
+import { calculationType, type PlannedMeasure } from '#core/ask/measure/calculation.ts';
+import type { SimpleCalculation } from '#core/ask/measure/schema.ts';
+import { allOf } from '#core/plan/plan.ts';
+import type { Dialect } from '#core/sql/dialect/dialect.ts';
+import type { Field } from '#core/value/field/field.ts';
+import type { FieldSql } from './condition.ts';
+import { type Sql, sql } from './fragment.ts';
+import { measureSql } from './measure.ts';
+
+/** A measure of some records, out of what their groups add up to. */
+export interface AddedUp {
+  /** Aggregates of each group. */
+  readonly parts: readonly Sql[];
+  /** The measure, given the sum of each of these over all groups. */
+  readonly whole: (sums: readonly Sql[]) => Sql;
+}
+
+/** How a measure is worked out of the groups that its records are in; null where that is not possible to the last digit. */
+export function addedUp(
+  { name, calculation, where }: PlannedMeasure,
+  fields: readonly Field[],
+  fieldSql: FieldSql,
+  dialect: Dialect,
+): AddedUp | null {
+  const of = (simple: SimpleCalculation, only?: Filter): AddedUp | null => {
+    const measure = { name, calculation: simple, ...(only ? { where: only } : {}) };
+    const parts = [measureSql(measure, fieldSql, dialect)];
+    if (simple.kind === 'count') return { parts, whole: ([sum = sql`0`]) => wholeNumber(sum) };
+    const isExact = simple.kind === 'sum' && calculationType(simple, fields) !== 'float';
+    return isExact ? { parts, whole: ([sum = sql`0`]) => sum } : null;
+  };
+  if (calculation.kind === 'share') {
+    const both = allOf([...(where ? [where] : []), calculation.where]);
+    return quotientOf(of({ kind: 'count' }, both), of({ kind: 'count' }, where), dialect);
+  }
+  if (calculation.kind === 'ratio')
+    return quotientOf(of(calculation.of, where), of(calculation.to, where), dialect);
+  return calculation.kind === 'count' || calculation.kind === 'sum' ? of(calculation, where) : null;
+}
+
+/** A sum of counts; of no groups at all it is nought, as a count of no records is. */
+const wholeNumber = (sum: Sql): Sql => sql`CAST(coalesce(${sum}, 0) AS BIGINT)`;
+
+const quotientOf = (of: AddedUp | null, to: AddedUp | null, dialect: Dialect): AddedUp | null =>
+  of && to
+    ? {
+        parts: [...of.parts, ...to.parts],
+        whole: (sums) =>
+          dialect.quotient(of.whole(sums.slice(0, of.parts.length)), to.whole(sums.slice(of.parts.length))),
+      }
+    : null;
