@@ -9,7 +9,7 @@ import type { FieldType } from '#core/value/field/types.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import type { Rejected } from '#engine/columnar/staged.ts';
-import type { SegmentWriter } from '#engine/columnar/writer.ts';
+import type { Staging } from '#engine/columnar/staging.ts';
 import type { AllowedHosts } from '#engine/outgoing/addresses.ts';
 import type { PostgresAddress } from '#engine/postgres/pool.ts';
 import type { ChangeSource } from './change.ts';
@@ -145,7 +145,7 @@ export class TooManyRecords extends ProblemError {
 }
 
 /** Puts the records of a request into a writer, as texts. Throws a `ProblemError`; what is in the writer is then worth nothing. */
-export type FetchInto = (writer: SegmentWriter, fetch: Fetch) => Promise<FetchResult>;
+export type FetchInto = (writer: Staging, fetch: Fetch) => Promise<FetchResult>;
 
 /** A source with its credential. */
 export interface WithSecret<C extends Connection = Connection> {

@@ -4,7 +4,8 @@ import path from 'node:path';
 import { guessJsonType } from '#core/dataset/kept/guess.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import type { Cell } from '#core/value/field/value.ts';
-import { decimalShape, SegmentWriter } from '#engine/columnar/writer.ts';
+import { decimalShape } from '#engine/columnar/kept-field.ts';
+import { SegmentWriter } from '#engine/columnar/writer.ts';
 import type { MixedField } from './kind.ts';
 
 export interface TypedSample {

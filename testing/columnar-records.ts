@@ -1,5 +1,6 @@
 import { ColumnarDatabase } from '#engine/columnar/database.ts';
-import { SegmentWriter, type WriterField } from '#engine/columnar/writer.ts';
+import type { WriterField } from '#engine/columnar/kept-field.ts';
+import { SegmentWriter } from '#engine/columnar/writer.ts';
 
 /** A database with one version, `v1`, of these records, given as texts in the order of the fields. The folder is the test's own. */
 export async function columnarRecords(

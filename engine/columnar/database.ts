@@ -1,9 +1,9 @@
 import { type DuckDBConnection, DuckDBInstance, type DuckDBValue } from '@duckdb/node-api';
 import type { Query } from '#core/sql/compile.ts';
 import { columnType } from '#core/sql/dialect/columnar/dialect.ts';
+import type { KeptField } from './kept-field.ts';
 import { filesText, literalText, nameText } from './quote.ts';
 import { quotientMacros } from './quotient.ts';
-import type { KeptField } from './writer.ts';
 
 export interface ColumnarSettings {
   /** The only folder that the engine may read: the segment cache. */

@@ -12,8 +12,8 @@ import {
   type StagedFile,
   unreadable,
 } from './staged.ts';
+import type { Staging } from './staging.ts';
 import { titleLines } from './title-lines.ts';
-import type { SegmentWriter } from './writer.ts';
 
 const noneRejected = async (): Promise<Rejected> => ({ count: 0, examples: [] });
 
@@ -23,7 +23,7 @@ const noneRejected = async (): Promise<Rejected> => ({ count: 0, examples: [] })
  * file as a whole cannot be read.
  */
 export async function stageFile<T = never>(
-  writer: SegmentWriter,
+  writer: Staging,
   file: string,
   reading: FileReading,
   meanwhile?: Meanwhile<T>,
@@ -54,7 +54,7 @@ export async function stageFile<T = never>(
 
 type Delimited = Extract<FileReading, { kind: 'delimited' }>;
 
-async function stageDelimited(writer: SegmentWriter, file: string, wish: Delimited): Promise<StagedFile> {
+async function stageDelimited(writer: Staging, file: string, wish: Delimited): Promise<StagedFile> {
   const skip = wish.skip ?? (await titleLines(file, wish.encoding ?? 'utf-8'));
   const said = [
     ...(wish.delimiter === undefined ? [] : [`delim = ${literalText(wish.delimiter)}`]),
@@ -86,7 +86,7 @@ async function stageDelimited(writer: SegmentWriter, file: string, wish: Delimit
 }
 
 /** DuckDB notes them each time the file is read; a line counts once. */
-async function rejectedLines(writer: SegmentWriter): Promise<Rejected> {
+async function rejectedLines(writer: Staging): Promise<Rejected> {
   const [counted = []] = await writer.ask('SELECT count(DISTINCT line) FROM rejected');
   const examples = await writer.ask(
     `SELECT line, any_value(csv_line), any_value(error_message) FROM rejected GROUP BY line ORDER BY line LIMIT ${mostExamples}`,
@@ -105,7 +105,7 @@ type Json = Extract<FileReading, { kind: 'json' }>;
 
 /** A document that holds its records in a list is read from there, unless somebody says otherwise. */
 async function stageJson<T>(
-  writer: SegmentWriter,
+  writer: Staging,
   file: string,
   wish: Json,
   meanwhile?: Meanwhile<T>,
@@ -137,7 +137,7 @@ function typeOfColumn(kind: string): FieldType {
   return /^(STRUCT|MAP|UNION|JSON)|\[\d*\]$/.test(kind) ? 'nested' : 'text';
 }
 
-async function stageParquet(writer: SegmentWriter, file: string): Promise<StagedFile> {
+async function stageParquet(writer: Staging, file: string): Promise<StagedFile> {
   const described = await writer.ask(`DESCRIBE SELECT * FROM read_parquet(${literalText(file)})`);
   const types = new Map(described.map(([column, kind]) => [String(column), typeOfColumn(String(kind))]));
   const columns = [...types].map(([column, type]) => {

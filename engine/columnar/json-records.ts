@@ -8,7 +8,7 @@ import { exactJson, mayHoldLong } from './exact-json.ts';
 import { isOfShape, type OwnType, shapeOfFirst } from './line-shape.ts';
 import { literalText, nameText } from './quote.ts';
 import { longestRecord, mostExamples, type StagedFile, unreadable } from './staged.ts';
-import type { SegmentWriter } from './writer.ts';
+import type { Staging } from './staging.ts';
 
 /* JSON: one array of records, one record, or records one after the other. Values that are records or lists stay JSON. */
 
@@ -88,12 +88,7 @@ const textsText = (file: string, keys: readonly string[]): string =>
   );
 
 /** `first`: where the first records are read from. */
-async function stageAs(
-  writer: SegmentWriter,
-  file: string,
-  makes: Makes,
-  first: string,
-): Promise<StagedRecords> {
+async function stageAs(writer: Staging, file: string, makes: Makes, first: string): Promise<StagedRecords> {
   refuse(makes);
   const { all, objects, keys, isExact } = makes;
   const used = new Set<string>();
@@ -122,7 +117,7 @@ async function stageAs(
 
 /** The names of members, by their pointers, that are texts somewhere. */
 async function quotedIn(
-  writer: SegmentWriter,
+  writer: Staging,
   pointers: ReadonlyMap<string, string>,
   from: string,
 ): Promise<Set<string>> {
@@ -139,7 +134,7 @@ interface Begun<T> {
 
 /** Begins with what the first records have, which are read once; null where they are out of the ordinary. */
 async function begin<T>(
-  writer: SegmentWriter,
+  writer: Staging,
   file: string,
   meanwhile: (staged: StagedRecords) => Promise<T>,
 ): Promise<Begun<T> | null> {
@@ -153,7 +148,7 @@ async function begin<T>(
 
 /** Stages a file whose every line is written alike, and works on it `meanwhile` that is found out; null where one is not. */
 async function stageLines<T>(
-  writer: SegmentWriter,
+  writer: Staging,
   file: string,
   meanwhile?: (staged: StagedRecords) => Promise<T>,
 ): Promise<(StagedRecords & { readonly early?: T }) | null> {
@@ -192,7 +187,7 @@ const columnOf = (own: OwnType | undefined): string =>
  * keys of all are looked for, and is stopped where others turn up. What it throws is thrown again by whoever needs it.
  */
 export async function stageRecords<T>(
-  writer: SegmentWriter,
+  writer: Staging,
   file: string,
   meanwhile?: (staged: StagedRecords) => Promise<T>,
 ): Promise<StagedRecords & { readonly early?: T }> {
@@ -217,7 +212,7 @@ export async function stageRecords<T>(
 }
 
 /** Ends what is going on, one question after the other. */
-async function stopped(writer: SegmentWriter, going: Promise<unknown>): Promise<void> {
+async function stopped(writer: Staging, going: Promise<unknown>): Promise<void> {
   const timer = setInterval(() => writer.interrupt(), 20);
   await going.finally(() => clearInterval(timer));
 }

@@ -5,8 +5,9 @@ import fc from 'fast-check';
 import { afterAll, describe, expect, test } from 'vitest';
 import type { Cell } from '#core/value/field/value.ts';
 import { stageFile } from './files.ts';
+import type { WriterField } from './kept-field.ts';
 import { isOfShape, shapeOfFirst } from './line-shape.ts';
-import { SegmentWriter, type WriterField } from './writer.ts';
+import { SegmentWriter } from './writer.ts';
 
 const folder = mkdtempSync(path.join(tmpdir(), 'slate-lines-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));

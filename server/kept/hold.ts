@@ -1,6 +1,6 @@
 import type { Spans } from '#core/dataset/kept/spans.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
-import type { KeptField } from '#engine/columnar/writer.ts';
+import type { KeptField } from '#engine/columnar/kept-field.ts';
 import { runChecks } from '../checks/run.ts';
 import { dependentsOf, type StoredDataSet } from '../store/data-sets.ts';
 import { cachedSegment } from './cache.ts';

@@ -2,7 +2,7 @@ import { setImmediate } from 'node:timers/promises';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { putRecent } from '#core/value/recent.ts';
 import { ColumnarDatabase } from '#engine/columnar/database.ts';
-import type { KeptField } from '#engine/columnar/writer.ts';
+import type { KeptField } from '#engine/columnar/kept-field.ts';
 import { currentVersion, currentVersionIds, type KeptVersion } from '../store/kept.ts';
 import { cachedSegment, cacheFolder, isCached } from './cache.ts';
 

@@ -2,8 +2,10 @@ import { readFile } from 'node:fs/promises';
 import { mostDigits } from '#core/dataset/kept/guess.ts';
 import { joinSpans, type Spans } from '#core/dataset/kept/spans.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
+import type { KeptField, WriterField } from '#engine/columnar/kept-field.ts';
 import type { WrittenSegment } from '#engine/columnar/segment.ts';
-import type { Forget, KeptField, SegmentWriter, WriterField } from '#engine/columnar/writer.ts';
+import { spansIn } from '#engine/columnar/segment-facts.ts';
+import type { Forget, SegmentWriter } from '#engine/columnar/writer.ts';
 import { type KeptVersion, storeSegment } from '../store/kept.ts';
 import { cachedSegment, cacheFolder } from './cache.ts';
 
@@ -84,7 +86,7 @@ export async function writeBeside(
     older.push(...(next ?? [segment]));
   }
   await storeAll(fresh);
-  const spans = joinSpans(before?.spans ?? {}, await writer.spans(scaled, fresh));
+  const spans = joinSpans(before?.spans ?? {}, await spansIn(fresh, scaled, writer));
   return { fields: scaled, older, fresh, spans };
 }
 

@@ -2,8 +2,8 @@ import { and, asc, desc, eq, exists, gt, inArray, lte, not, notExists, or, type 
 import type { Spans } from '#core/dataset/kept/spans.ts';
 import type { RejectedRecord } from '#core/dataset/upload.ts';
 import { type Problem, ProblemError } from '#core/value/problem/problem.ts';
+import type { KeptField } from '#engine/columnar/kept-field.ts';
 import type { WrittenSegment } from '#engine/columnar/segment.ts';
-import type { KeptField } from '#engine/columnar/writer.ts';
 import { dataChanged } from './data-changed.ts';
 import { database, inTransaction } from './database.ts';
 import { fetched, kept, keptVersions, refreshes, rejects, segments, versionSegments } from './tables.ts';

@@ -2,7 +2,7 @@ import { type Form, formType } from '#core/dataset/kept/forms.ts';
 import { type Guess, guessJsonType, guessType, type Looks } from '#core/dataset/kept/guess.ts';
 import type { FoundForm } from '#engine/columnar/forms.ts';
 import type { StagedFile } from '#engine/columnar/staged.ts';
-import type { SegmentWriter } from '#engine/columnar/writer.ts';
+import type { Staging } from '#engine/columnar/staging.ts';
 
 /* What the fields of a staged file are taken as. */
 
@@ -39,7 +39,7 @@ export const textsOf = (guesses: readonly FirstGuess[], { types }: StagedFile): 
 
 /** The forms of some fields; what JSON writes as a text is no number. */
 export async function formsIn(
-  writer: SegmentWriter,
+  writer: Staging,
   quoted: Quoted,
   names: readonly string[],
   first?: number,
@@ -52,7 +52,7 @@ export async function formsIn(
 
 /** The types and forms that the first records have; texts are read by their forms from here on. */
 export async function firstGuesses(
-  writer: SegmentWriter,
+  writer: Staging,
   staged: StagedFile,
 ): Promise<{ guesses: FirstGuess[]; forms: Forms }> {
   const quoted = await quotedIn(staged, 'first');

@@ -9,8 +9,10 @@ import type { FieldType } from '#core/value/field/types.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { stageFile } from '#engine/columnar/files.ts';
 import type { FoundForm } from '#engine/columnar/forms.ts';
+import { decimalShape, type WriterField } from '#engine/columnar/kept-field.ts';
+import { filledIn, spansIn, uniqueIn } from '#engine/columnar/segment-facts.ts';
 import type { Meanwhile, Rejected, StagedFile } from '#engine/columnar/staged.ts';
-import { decimalShape, SegmentWriter, type WriterField } from '#engine/columnar/writer.ts';
+import { SegmentWriter } from '#engine/columnar/writer.ts';
 import { uploadConnection } from '#sources/upload/connection.ts';
 import { cacheFolder } from '../kept/cache.ts';
 import { heldBack } from '../kept/hold.ts';
@@ -114,12 +116,14 @@ async function writtenAsGuessed(
   try {
     await writer.type(fields, { strictly: true });
     const segments = await writer.write(cacheFolder());
-    const { total, filled } = await writer.filled(segments);
+    const { total, filled } = await filledIn(segments, writer.names, writer);
     const isSure = guesses.every(({ name, looks: first }) => first.filled > 0 || filled.get(name) === 0);
     if (!isSure) return null;
-    const spans = await writer.spans(fields, segments);
+    const spans = await spansIn(segments, fields, writer);
     await rememberWritten(id, { reading, fields, forms: formsSaid(forms), segments, spans });
-    const unique = await writer.unique(mayIdentify(fields), segments);
+    const mayBeKeys = mayIdentify(fields);
+    const unique =
+      segments.length > 0 ? await uniqueIn(segments, mayBeKeys, writer) : await writer.unique(mayBeKeys);
     return {
       total,
       fields: fields.map(({ name, type }) => ({

@@ -5,8 +5,8 @@ import type { Form } from '#core/dataset/kept/forms.ts';
 import type { Spans } from '#core/dataset/kept/spans.ts';
 import type { FileReading } from '#core/dataset/upload.ts';
 import type { FieldType } from '#core/value/field/types.ts';
+import type { KeptField } from '#engine/columnar/kept-field.ts';
 import type { WrittenSegment } from '#engine/columnar/segment.ts';
-import type { KeptField } from '#engine/columnar/writer.ts';
 import { uploadedFile } from './files.ts';
 
 /* Segments that were written while a file was looked at, so that accepting it need not read it again. */

@@ -14,7 +14,7 @@ import { ProblemError } from '#core/value/problem/problem.ts';
 import { fitsColumn, joinedSql, lineColumn, linesSql, recordsSql } from '#engine/columnar/lines.ts';
 import { literalText, nameText } from '#engine/columnar/quote.ts';
 import type { Rejected } from '#engine/columnar/staged.ts';
-import type { SegmentWriter } from '#engine/columnar/writer.ts';
+import type { Staging } from '#engine/columnar/staging.ts';
 import type { ConnectionReport, Trial, TriedLine } from '../kind.ts';
 import { type Fetch, type FetchInto, type FetchResult, TooManyRecords } from '../kind.ts';
 import { typedSample } from '../typed-sample.ts';
@@ -269,7 +269,7 @@ async function laidOut(
 }
 
 /** Which lines fit, where their fields stand, and how moments are written in them. */
-async function lookAtLines(writer: SegmentWriter, records: string, named: readonly Named[]): Promise<Seen> {
+async function lookAtLines(writer: Staging, records: string, named: readonly Named[]): Promise<Seen> {
   const [counted = []] = await writer.ask(
     `SELECT count(*) FILTER (WHERE ${fitsColumn}), count(*) FILTER (WHERE NOT ${fitsColumn}) FROM (${records})`,
   );
@@ -307,7 +307,7 @@ async function lookAtLines(writer: SegmentWriter, records: string, named: readon
   return { sample, matched, missed, times };
 }
 
-async function writeLines(writer: SegmentWriter, name: string, lines: readonly string[]): Promise<void> {
+async function writeLines(writer: Staging, name: string, lines: readonly string[]): Promise<void> {
   const handle = await open(writer.place(name), 'w');
   await handle.writeFile(lines.map((text) => `${text}\n`).join(''));
   await handle.close();
@@ -343,7 +343,7 @@ export interface LineStaging {
 
 /** Stages lines as records: how many there are, and how to find those that did not fit. */
 export async function takeInLines(
-  writer: SegmentWriter,
+  writer: Staging,
   { place, line, first, columns, fields }: LineStaging,
 ): Promise<Required<Pick<FetchResult, 'records' | 'rejected'>>> {
   const wanted = fields.map(({ name, type }) => {
@@ -369,7 +369,7 @@ const sourceSql = (place: string, first: string | undefined): string =>
   first === undefined ? linesSql(place) : joinedSql(linesSql(place), first);
 
 /** Lines that did not become records: how many, and the first of them. */
-async function rejectedOf(writer: SegmentWriter, records: string, known: number | null): Promise<Rejected> {
+async function rejectedOf(writer: Staging, records: string, known: number | null): Promise<Rejected> {
   const ask = async (): Promise<number> =>
     Number((await writer.ask(`SELECT count(*) FROM (${records}) WHERE NOT ${fitsColumn}`))[0]?.[0] ?? 0);
   const count = known ?? (await ask());
@@ -388,7 +388,7 @@ async function rejectedOf(writer: SegmentWriter, records: string, known: number 
 }
 
 /** Where the last record of some lines begins, in characters. */
-async function lastStart(writer: SegmentWriter, text: string, first: string): Promise<number | null> {
+async function lastStart(writer: Staging, text: string, first: string): Promise<number | null> {
   const tail = text.slice(-262_144);
   const lines = tail.split('\n');
   await writeLines(

@@ -6,7 +6,7 @@ import type { RecordsPlan } from '#core/plan/plan.ts';
 import { compile } from '#core/sql/compile.ts';
 import { postgresLiterals } from '#core/sql/dialect/postgres/literal.ts';
 import { diskProblem, ProblemError } from '#core/value/problem/problem.ts';
-import type { SegmentWriter } from '#engine/columnar/writer.ts';
+import type { Staging } from '#engine/columnar/staging.ts';
 import { tooManyBytes } from '#engine/postgres/bytes.ts';
 import { clientConfig, type PostgresAddress } from '#engine/postgres/pool.ts';
 import { sourceProblem } from '#engine/postgres/problem.ts';
@@ -39,7 +39,7 @@ class LineCount {
  * ours on the way. They are of one moment. Returns how many they are. Throws a `ProblemError`.
  */
 export async function copyInto(
-  writer: SegmentWriter,
+  writer: Staging,
   address: PostgresAddress,
   plan: RecordsPlan,
   { doing, progress }: { readonly doing: string; readonly progress: (records: number) => Promise<void> },
