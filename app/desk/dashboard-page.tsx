@@ -257,9 +257,9 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
               <PaneSlot
                 key={pane.id}
                 pane={pane}
-                showing={panes.showing(pane.id)}
+                {...panes.showing(pane.id)}
                 first={first.panes[pane.id]}
-                onRetry={() => panes.retry(pane.id)}
+                onRetry={panes.retry}
                 briefLink={briefLink?.(pane.id)}
               />
             ))}

@@ -1,5 +1,5 @@
 import { ChartNoAxesColumn, FilterX, PenLine, RotateCw, Table2 } from 'lucide-react';
-import { Component, type CSSProperties, type ReactNode, Suspense, useEffect, useState } from 'react';
+import { Component, type CSSProperties, memo, type ReactNode, Suspense, useEffect, useState } from 'react';
 import { Await, Link, useLocation } from 'react-router';
 import { type Edition, setEdition } from '#core/dashboard/edition.ts';
 import { notNarrowedWords } from '#core/dashboard/flow/words/not-narrowed.ts';
@@ -19,9 +19,11 @@ import type { Showing } from './use-panes.ts';
 
 interface Props {
   readonly pane: Pane;
-  readonly showing: Showing;
+  /** What it shows now; null until there is something. */
+  readonly result: Showing['result'];
+  readonly isStale: boolean;
   readonly first: Promise<PaneResult> | undefined;
-  readonly onRetry: () => void;
+  readonly onRetry: (pane: string) => void;
   readonly briefLink: string | undefined;
 }
 
@@ -32,8 +34,11 @@ function whySearch(search: string, edition: Edition): string {
   return params.size > 0 ? `?${queryText(params)}` : '';
 }
 
-/** A pane in its place on the sheet: its title, its tools, and what it shows. What fails in it stays in it. */
-export function PaneSlot({ pane, showing, first, onRetry, briefLink }: Props) {
+/**
+ * A pane in its place on the sheet: its title, its tools, and what it shows. What fails in it stays in it, and what arrives for others
+ * does not concern it.
+ */
+export const PaneSlot = memo(function PaneSlot({ pane, result, isStale, first, onRetry, briefLink }: Props) {
   const { context, view } = useDesk();
   const { search } = useLocation();
   const [asTable, setAsTable] = useState(false);
@@ -41,9 +46,7 @@ export function PaneSlot({ pane, showing, first, onRetry, briefLink }: Props) {
   const reads = view.reads[pane.id];
   const broken = (reads?.dataSets ?? []).flatMap((id) => view.broken[id] ?? []);
   const notNarrowed =
-    reads && !reads.followsPicks && showing.result?.state !== 'waiting'
-      ? notNarrowedWords(reads, context)
-      : '';
+    reads && !reads.followsPicks && result?.state !== 'waiting' ? notNarrowedWords(reads, context) : '';
   const { x, y, w, h } = pane.place;
   const title = pane.title || 'Untitled';
   return (
@@ -120,13 +123,18 @@ export function PaneSlot({ pane, showing, first, onRetry, briefLink }: Props) {
         </p>
       )}
       <PaneBoundary>
-        {showing.result || !first ? (
-          <Shown pane={pane} showing={showing} onRetry={onRetry} asTable={asTable} />
+        {result || !first ? (
+          <Shown pane={pane} showing={{ result, isStale }} onRetry={onRetry} asTable={asTable} />
         ) : (
-          <Suspense fallback={<Loading since={null} />}>
+          <Suspense fallback={<Loading />}>
             <Await resolve={first}>
-              {(result) => (
-                <Shown pane={pane} showing={{ ...showing, result }} onRetry={onRetry} asTable={asTable} />
+              {(arrived) => (
+                <Shown
+                  pane={pane}
+                  showing={{ result: arrived, isStale }}
+                  onRetry={onRetry}
+                  asTable={asTable}
+                />
               )}
             </Await>
           </Suspense>
@@ -134,22 +142,21 @@ export function PaneSlot({ pane, showing, first, onRetry, briefLink }: Props) {
       </PaneBoundary>
     </section>
   );
-}
+});
 
 function Shown({
   pane,
-  showing: { result, since },
+  showing: { result, isStale },
   onRetry,
   asTable,
 }: {
   pane: Pane;
   showing: Showing;
-  onRetry: () => void;
+  onRetry: (pane: string) => void;
   asTable: boolean;
 }) {
   const given = usePane(pane);
-  if (!result) return <Loading since={since} />;
-  const isStale = since !== null;
+  if (!result) return <Loading />;
   return (
     <div className="relative flex min-h-0 flex-1 flex-col" aria-busy={isStale}>
       {/* What is old steps back, where what is new is not there at once. */}
@@ -159,7 +166,7 @@ function Shown({
         {result.state === 'waiting' && <Quiet>{waitingWords(result)}</Quiet>}
         {result.state === 'failed' && (
           <ProblemMessage problem={result.problem}>
-            <Button className="mt-1 self-start" onClick={onRetry}>
+            <Button className="mt-1 self-start" onClick={() => onRetry(pane.id)}>
               <RotateCw className="size-3.5" /> Try again
             </Button>
           </ProblemMessage>
@@ -168,12 +175,12 @@ function Shown({
           <PaneBodyView {...given} pane={pane} body={result.body} asTable={asTable} />
         )}
       </div>
-      {isStale && <Elapsed since={since} />}
+      {isStale && <Elapsed />}
     </div>
   );
 }
 
-function Loading({ since }: { since: number | null }) {
+function Loading() {
   return (
     <div
       className="relative flex min-h-12 flex-1 flex-col gap-2 pt-1"
@@ -183,19 +190,19 @@ function Loading({ since }: { since: number | null }) {
     >
       <div className="h-3 w-2/5 rounded bg-well" />
       <div className="h-3 w-3/5 rounded bg-well" />
-      <Elapsed since={since} />
+      <Elapsed />
     </div>
   );
 }
 
 /** The time it is taking, once that is over a second. */
-function Elapsed({ since }: { since: number | null }) {
+function Elapsed() {
   const [seconds, setSeconds] = useState(0);
   useEffect(() => {
-    const start = since ?? performance.now();
+    const start = performance.now();
     const timer = setInterval(() => setSeconds(Math.floor((performance.now() - start) / 1000)), 250);
     return () => clearInterval(timer);
-  }, [since]);
+  }, []);
   if (seconds < 1) return null;
   return (
     <p className="figures absolute top-0 right-0 rounded ground px-1.5 text-small text-muted">{seconds} s</p>

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { setEdition } from '#core/dashboard/edition.ts';
 import type { PickedRecords } from '#core/dashboard/flow/context.ts';
 import { paneKey } from '#core/dashboard/flow/reads.ts';
@@ -9,11 +9,10 @@ import type { Delays } from '#server/panes/delays.ts';
 import type { DashboardView, ScopeCount } from '#server/panes/shown.ts';
 import { here } from '../ui/here.ts';
 
-/** What a pane shows now: its latest result, whether a newer one is on its way, and since when. */
+/** What a pane shows now: its latest result, and whether a newer one is on its way. */
 export interface Showing {
   readonly result: PaneResult | null;
-  /** Milliseconds of `performance.now()`; null when nothing is on its way. */
-  readonly since: number | null;
+  readonly isStale: boolean;
 }
 
 type Answer = PaneResult | ScopeCount | PickedRecords | Delays | null;
@@ -68,7 +67,7 @@ const lost: PaneResult = {
  */
 export function usePanes(view: DashboardView, scope: Scope, search: string, onSignedOut: () => void) {
   const [known, setKnown] = useState<Record<string, Known>>({});
-  const [pending, setPending] = useState<Record<string, { key: string; since: number }>>({});
+  const [pending, setPending] = useState<ReadonlySet<string>>(new Set());
   const kept = useRef(new Map<string, { answer: Answer; at: number }>());
   const asking = useRef<{ controller: AbortController; panes: Map<string, string> }[]>([]);
   const tries = useRef<Record<string, number>>({});
@@ -92,18 +91,14 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
       }
       const batch = { controller: new AbortController(), panes };
       asking.current = [...asking.current.filter((each) => each.panes.size > 0), batch];
-      const since = performance.now();
-      setPending((now) => ({
-        ...now,
-        ...Object.fromEntries([...panes].map(([id, key]) => [id, { key, since }])),
-      }));
+      setPending((now) => new Set([...now, ...ids]));
       const settle = (id: string, answer: Answer, done: boolean): void => {
         const key = batch.panes.get(id);
         if (key === undefined) return;
         setKnown((now) => ({ ...now, [id]: { key, answer } }));
         if (!done) return;
         batch.panes.delete(id);
-        setPending(({ [id]: _, ...others }) => others);
+        setPending((now) => new Set([...now].filter((each) => each !== id)));
       };
       try {
         const params = scopeParams(address);
@@ -144,7 +139,8 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
 
   const first = useRef(true);
   const previous = useRef(keys);
-  useEffect(() => {
+  // Before the page is painted, so that what the scope leaves is asked for meanwhile.
+  useLayoutEffect(() => {
     if (first.current) {
       first.current = false;
       return;
@@ -175,7 +171,7 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
   useEffect(() => {
     const broken = Object.entries(known).filter(
       ([id, { answer }]) =>
-        !pending[id] &&
+        !pending.has(id) &&
         answer !== null &&
         'state' in answer &&
         answer.state === 'failed' &&
@@ -196,6 +192,8 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
     kept.current.clear();
     void ask(Object.keys(latest.current.keys));
   }, [ask]);
+
+  const retry = useCallback((id: string) => void ask([id]), [ask]);
 
   const usesOf = useCallback((id: string) => view.reads[id]?.dataSets ?? [], [view.reads]);
 
@@ -228,7 +226,9 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
   return {
     showing: (id: string): Showing => {
       const answer = answerOf(id);
-      return { result: answer && 'state' in answer ? answer : null, since: pending[id]?.since ?? null };
+      // Known at once that it is old: to be told so only once it has been asked for would draw every pane twice.
+      const isOld = known[id] !== undefined && known[id].key !== keys[id];
+      return { result: answer && 'state' in answer ? answer : null, isStale: isOld || pending.has(id) };
     },
     count: (id: string): ScopeCount | null => {
       const answer = answerOf(id);
@@ -239,11 +239,11 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
       const answer = answerOf(id);
       return answer && 'names' in answer ? answer : null;
     },
-    retry: (id: string) => void ask([id]),
+    retry,
     take,
     refresh,
     changed,
-    isBusy: Object.keys(pending).length > 0,
+    isBusy: pending.size > 0,
     trueAt: oldest(Object.values(known).map(({ answer }) => answer)),
     changes,
     outages: outages.map((outage) => ({
