@@ -11,6 +11,7 @@ import type { ScopeCount } from '#server/panes/shown.ts';
 import { IconButton } from '../ui/button.tsx';
 import { Later, later } from '../ui/later.tsx';
 import { Popover } from '../ui/popover.tsx';
+import { Sentence } from '../ui/sentence.tsx';
 import { useDesk } from './desk-context.ts';
 import { OwnClause } from './own-clause.tsx';
 import { PaperMenu } from './paper-menu.tsx';
@@ -49,11 +50,14 @@ export function ScopeLine({
   return (
     <section aria-label="What this page shows" data-scope-line className="relative flex flex-col gap-1 py-5">
       <div className="flex flex-col gap-x-4 sm:flex-row sm:items-start">
-        <p data-scope-sentence className="min-w-0 flex-1 text-lead text-slate">
-          {segments.map((segment, index) => (
-            // biome-ignore lint/suspicious/noArrayIndexKey: the parts of a sentence have no other identity
-            <SegmentView key={index} segment={segment} />
-          ))}
+        <p data-scope-sentence className="min-w-0 flex-1 text-lead text-pretty text-slate">
+          <Sentence
+            parts={segments.map((segment, key) => ({
+              key,
+              text: segment.text,
+              ...(segment.kind === 'text' ? {} : { control: <SegmentView segment={segment} /> }),
+            }))}
+          />
           {hasFields && (
             <>
               {' '}
@@ -113,11 +117,9 @@ const Count = ({ kept, all, noun }: ScopeCount) => (
   </span>
 );
 
-function SegmentView({ segment }: { segment: Segment }) {
+function SegmentView({ segment }: { segment: Exclude<Segment, { kind: 'text' }> }) {
   const { setScope } = useDesk();
   switch (segment.kind) {
-    case 'text':
-      return <>{segment.text}</>;
     case 'clause':
       return <ClauseSegment name={segment.name} text={segment.text} />;
     case 'own':

@@ -23,6 +23,7 @@ import { TextField } from '../ui/field.tsx';
 import { ProblemMessage, Quiet } from '../ui/message.tsx';
 import { Popover } from '../ui/popover.tsx';
 import { SelectField } from '../ui/select-field.tsx';
+import { Sentence } from '../ui/sentence.tsx';
 import { lostProblem, useQuestion } from '../ui/use-question.ts';
 import { BriefSlot } from './brief-slots.tsx';
 import { CopyPane } from './copy-pane.tsx';
@@ -146,25 +147,29 @@ export function BriefPage({ view, paneId, revision, dataSets, dashboards }: Prop
         <section aria-label="The brief" className="flex min-w-0 flex-col gap-6">
           {parts ? (
             <p className="text-title leading-relaxed text-slate">
-              {parts.map(({ text, slot }, index) =>
-                slot ? (
-                  <SlotInPlace
-                    key={slot}
-                    text={text}
-                    slot={slot}
-                    pane={pane}
-                    dashboard={draft}
-                    dataSets={definitions}
-                    names={names}
-                    panes={draft.panes}
-                    zone={view.desk.zone}
-                    onChange={setPane}
-                  />
-                ) : (
-                  // biome-ignore lint/suspicious/noArrayIndexKey: the parts of a sentence have no other identity
-                  <span key={index}>{text}</span>
-                ),
-              )}
+              <Sentence
+                parts={parts.map(({ text, slot }, index) => ({
+                  key: slot ?? index,
+                  text,
+                  ...(slot
+                    ? {
+                        control: (
+                          <SlotInPlace
+                            text={text}
+                            slot={slot}
+                            pane={pane}
+                            dashboard={draft}
+                            dataSets={definitions}
+                            names={names}
+                            panes={draft.panes}
+                            zone={view.desk.zone}
+                            onChange={setPane}
+                          />
+                        ),
+                      }
+                    : {}),
+                }))}
+              />
             </p>
           ) : (
             <ProblemMessage
