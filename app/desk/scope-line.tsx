@@ -4,6 +4,7 @@ import { Await } from 'react-router';
 import { testOf } from '#core/dashboard/flow/context.ts';
 import { type Segment, scopeSegments } from '#core/dashboard/flow/words/scope.ts';
 import { withClause, withOwn } from '#core/dashboard/scope/change.ts';
+import { allCounted } from '#core/value/format/counted.ts';
 import { formatMoment, formatNumber } from '#core/value/format/format.ts';
 import { type LateChange, lateChangeSentence } from '#core/words/late-change.ts';
 import { type Outage, outageSentence } from '#core/words/outage.ts';
@@ -112,8 +113,8 @@ const Count = ({ kept, all, noun }: ScopeCount) => (
     {' '}
     —{' '}
     {kept === all
-      ? `all ${formatNumber(all)} ${noun}`
-      : `${formatNumber(kept)} of ${formatNumber(all)} ${noun}`}
+      ? allCounted(all, noun.one, noun.many)
+      : `${formatNumber(kept)} of ${formatNumber(all)} ${noun.many}`}
   </span>
 );
 

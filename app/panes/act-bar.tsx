@@ -1,5 +1,6 @@
 import { Lock } from 'lucide-react';
 import type { OfferedAction, Offers } from '#core/change/offers.ts';
+import { allCounted } from '#core/value/format/counted.ts';
 import { formatNumber } from '#core/value/format/format.ts';
 import { Button } from '../ui/button.tsx';
 
@@ -49,7 +50,7 @@ export function ActBar({
       ))}
       <span className="figures ml-1 text-small text-muted" role="status">
         {count === null
-          ? `all ${total === null ? '' : formatNumber(total)} ${noun.many} are marked`
+          ? `${total === null ? `all ${noun.many}` : allCounted(total, noun.one, noun.many)} ${total === '1' ? 'is' : 'are'} marked`
           : count === 0
             ? 'none is marked'
             : `${formatNumber(String(count))} ${count === 1 ? 'is' : 'are'} marked`}

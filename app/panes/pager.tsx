@@ -1,4 +1,5 @@
 import { ChevronLeft, ChevronRight } from 'lucide-react';
+import { counted } from '#core/value/format/counted.ts';
 import { formatNumber } from '#core/value/format/format.ts';
 import { IconButton } from '../ui/button.tsx';
 
@@ -16,8 +17,7 @@ interface Props {
 export function Pager({ page, size, total, shown, noun, onPage }: Props) {
   const from = (page - 1) * size + 1;
   const last = total === null ? null : Math.max(1, Math.ceil(Number(total) / size));
-  const whole =
-    total === null ? 'counting …' : `${formatNumber(total)} ${total === '1' ? noun.one : noun.many}`;
+  const whole = total === null ? 'counting …' : counted(total, noun.one, noun.many);
   return (
     <div className="figures flex min-h-7 items-center gap-2 text-small text-muted">
       {(last === null || last > 1) && (

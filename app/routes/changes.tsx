@@ -1,5 +1,5 @@
 import { Download } from 'lucide-react';
-import { recordsSaid } from '#core/change/words.ts';
+import { counted } from '#core/value/format/counted.ts';
 import { formatMoment, formatNumber } from '#core/value/format/format.ts';
 import { guardedLoader, type Signed, to } from '#server/guard.ts';
 import { deskAskedFor, desksOf } from '#server/people/desks-of.ts';
@@ -102,7 +102,7 @@ export default function Changes({ loaderData }: Route.ComponentProps) {
                 {records > 1 && (
                   <span className="text-muted">
                     {title === null ? '' : ' and '}
-                    {recordsSaid(title === null ? records : records - 1, { one: 'other', many: 'others' })}
+                    {counted(title === null ? records : records - 1, 'other')}
                   </span>
                 )}
               </td>

@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react';
 import { data, Form, Link, redirect, useFetcher, useNavigation } from 'react-router';
 import { z } from 'zod';
-import { formatNumber } from '#core/value/format/format.ts';
+import { counted } from '#core/value/format/counted.ts';
 import { isZone } from '#core/value/period/zone.ts';
 import { readFields, type Wrongs } from '#server/forms.ts';
 import { guardedAction, guardedLoader, type Signed, to } from '#server/guard.ts';
@@ -73,10 +73,10 @@ export default function Desks({ loaderData: { desks, zones }, actionData }: Rout
                 </Link>
                 <span className="text-small text-muted">{zone.replaceAll('_', ' ')}</span>
                 <span className="col-span-2 text-small text-slate">
-                  {formatNumber(String(dashboards))} {dashboards === 1 ? 'dashboard' : 'dashboards'},{' '}
+                  {counted(dashboards, 'dashboard')},{' '}
                   {isOpen
                     ? 'read by everybody who is signed in'
-                    : `${formatNumber(String(people))} ${people === 1 ? 'person' : 'people'} by name`}
+                    : `${counted(people, 'person', 'people')} by name`}
                 </span>
               </div>
             )}

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { data, useFetcher } from 'react-router';
 import { z } from 'zod';
-import { formatNumber } from '#core/value/format/format.ts';
+import { counted } from '#core/value/format/counted.ts';
 import { guardedAction, guardedLoader, to } from '#server/guard.ts';
 import { rolesOf } from '#server/people/account-form.ts';
 import { providerName } from '#server/people/provider.ts';
@@ -120,9 +120,7 @@ function GroupForm({
           <span className="ml-3 text-slate">{roles.join(', ') || 'no role yet'}</span>
         </span>
         <span className="flex shrink-0 items-baseline gap-3">
-          <span className="text-small text-muted">
-            {formatNumber(String(group.members))} {group.members === 1 ? 'person' : 'people'}
-          </span>
+          <span className="text-small text-muted">{counted(group.members, 'person', 'people')}</span>
           <Button look="quiet" onClick={() => setOpen(true)} aria-label={`Change ${group.name}`}>
             Change
           </Button>

@@ -1,9 +1,7 @@
-import { useMemo, useState } from 'react';
-import { Link, redirect, useFetcher, useSearchParams } from 'react-router';
+import { Link, redirect, useSearchParams } from 'react-router';
 import { z } from 'zod';
 import type { FoundTable } from '#core/dataset/found.ts';
 import { dataSetFromTable, usualChoice } from '#core/dataset/from-table.ts';
-import { formatNumber } from '#core/value/format/format.ts';
 import { type Problem, problemOf } from '#core/value/problem/problem.ts';
 import { readForm } from '#server/forms.ts';
 import { guardedAction, guardedLoader, idParam, notFound, type Signed, to } from '#server/guard.ts';
@@ -23,14 +21,15 @@ import {
 import { zoneOf } from '#server/store/zone.ts';
 import type { ConnectionReport, Trial } from '#sources/kind.ts';
 import { kindOf } from '#sources/registry.ts';
-import { Button, ButtonLink } from '../ui/button.tsx';
-import { ConfirmRemove } from '../ui/confirm-remove.tsx';
-import { TextField } from '../ui/field.tsx';
+import { ButtonLink } from '../ui/button.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
 import { Page, Section } from '../ui/page.tsx';
 import { Changer } from '../workroom/changes/changer.tsx';
-import { IntakeHelp } from '../workroom/intake-help.tsx';
 import { SampleTable } from '../workroom/sample-table.tsx';
+import { Calls } from '../workroom/source/calls.tsx';
+import { Received } from '../workroom/source/received.tsx';
+import { Removal } from '../workroom/source/removal.tsx';
+import { TableColumns, TableList } from '../workroom/source/tables.tsx';
 import { ReportView } from '../workroom/source-form.tsx';
 import type { Route } from './+types/source';
 
@@ -51,36 +50,6 @@ interface LookedAround {
   /** Who changes its records; null where nobody may yet. */
   changer: string | null;
   sample: { table: string; tried: Trial | null; problem: Problem | null } | null;
-}
-
-function Removal({ name, dataSets }: Pick<LookedAround, 'name' | 'dataSets'>) {
-  const fetcher = useFetcher<{ refused?: string }>();
-  const isUsed = dataSets.length > 0;
-  return (
-    <>
-      {fetcher.data?.refused && (
-        <span role="alert" className="self-center text-small text-slipping">
-          {fetcher.data.refused}
-        </span>
-      )}
-      <ConfirmRemove
-        what={`“${name}”`}
-        goesWith={['Its address and credentials are removed; the service itself is not touched.']}
-        onRemove={() => void fetcher.submit({ ask: 'remove' }, { method: 'post' })}
-        trigger={
-          <Button
-            look="quiet"
-            disabled={isUsed}
-            title={
-              isUsed ? 'Data sets are made from it. Remove those first; they are listed below.' : undefined
-            }
-          >
-            Remove
-          </Button>
-        }
-      />
-    </>
-  );
 }
 
 /** What there is in a source: tables, columns, keys, and real records of the table chosen. */
@@ -211,18 +180,7 @@ export default function Source({ loaderData }: Route.ComponentProps) {
   } = loaderData;
   const { hasTables, isMade, isBuiltIn, changing } = traits;
   const [params] = useSearchParams();
-  const [find, setFind] = useState('');
   const chosen = params.get('table');
-  const found = useMemo(() => {
-    const words = find.toLowerCase().split(/\s+/).filter(Boolean);
-    return tables.filter((table) =>
-      words.every((word) =>
-        `${table.schema}.${table.name} ${table.columns.map((column) => column.name).join(' ')}`
-          .toLowerCase()
-          .includes(word),
-      ),
-    );
-  }, [find, tables]);
   const table = tables.find((each) => `${each.schema}.${each.name}` === chosen);
   return (
     <Page
@@ -232,7 +190,7 @@ export default function Source({ loaderData }: Route.ComponentProps) {
       action={
         !isBuiltIn && (
           <div className="flex gap-3">
-            <Removal name={name} dataSets={dataSets} />
+            <Removal name={name} isUsed={dataSets.length > 0} />
             {!isMade && <ButtonLink to={`/workroom/sources/new?change=${id}`}>Change</ButtonLink>}
             <ButtonLink
               look="main"
@@ -247,40 +205,7 @@ export default function Source({ loaderData }: Route.ComponentProps) {
       {problem && <ProblemMessage problem={problem} />}
       <div className="grid gap-10 lg:grid-cols-[20rem_1fr]">
         <div className="flex flex-col gap-6">
-          {hasTables && (
-            <Section title="What is there">
-              <TextField
-                label="Find a table or column"
-                value={find}
-                onChange={(event) => setFind(event.target.value)}
-              />
-              <ul className="mt-2 max-h-[26rem] overflow-auto">
-                {found.map((each) => {
-                  const full = `${each.schema}.${each.name}`;
-                  return (
-                    <li key={full}>
-                      <Link
-                        to={`?table=${encodeURIComponent(full)}`}
-                        preventScrollReset
-                        className={`flex min-h-8 items-baseline justify-between gap-3 border-b border-hair px-1 py-1 hover:bg-wash ${full === chosen ? 'bg-wash font-strong' : ''}`}
-                        aria-current={full === chosen ? 'true' : undefined}
-                      >
-                        <span className="truncate">
-                          {each.schema !== 'public' && <span className="text-muted">{each.schema}.</span>}
-                          {each.name}
-                          {each.kind === 'view' && <span className="text-small text-muted"> view</span>}
-                        </span>
-                        <span className="figures text-small text-muted">
-                          {each.about === null ? '' : `about ${formatNumber(String(each.about))}`}
-                        </span>
-                      </Link>
-                    </li>
-                  );
-                })}
-              </ul>
-              {found.length === 0 && !problem && <p className="text-muted">Nothing of that name.</p>}
-            </Section>
-          )}
+          {hasTables && !problem && <TableList tables={tables} chosen={chosen} />}
           {!isMade && report && <ReportView report={report} />}
           {changing && <Changer form={changing} changer={changer} />}
           {dataSets.length > 0 && (
@@ -300,58 +225,7 @@ export default function Source({ loaderData }: Route.ComponentProps) {
         <div className="min-w-0">
           {table ? (
             <div className="flex flex-col gap-8">
-              <Section title={table.name} note={table.comment}>
-                <table className="w-full text-left">
-                  <thead className="text-small text-slate">
-                    <tr>
-                      <th scope="col" className="border-b border-hair py-1">
-                        Column
-                      </th>
-                      <th scope="col" className="border-b border-hair py-1">
-                        Type
-                      </th>
-                      <th scope="col" className="border-b border-hair py-1">
-                        Points at
-                      </th>
-                      <th scope="col" className="border-b border-hair py-1">
-                        Notes
-                      </th>
-                    </tr>
-                  </thead>
-                  <tbody>
-                    {table.columns.map((column) => {
-                      const foreign = table.foreignKeys.find(
-                        ({ columns }) => columns.length === 1 && columns[0] === column.name,
-                      );
-                      return (
-                        <tr key={column.name} className="border-b border-hair">
-                          <td className="py-1 pr-4 font-mono">{column.name}</td>
-                          <td className="py-1 pr-4 text-muted">{column.sourceType}</td>
-                          <td className="py-1 pr-4">
-                            {foreign && (
-                              <Link
-                                to={`?table=${encodeURIComponent(`${foreign.schema}.${foreign.table}`)}`}
-                                className="text-accent hover:underline"
-                              >
-                                {foreign.table}
-                              </Link>
-                            )}
-                          </td>
-                          <td className="py-1 text-small text-muted">
-                            {[
-                              table.key.includes(column.name) ? 'key' : '',
-                              column.mayBeBlank ? 'may be blank' : '',
-                              column.comment ?? '',
-                            ]
-                              .filter(Boolean)
-                              .join(' · ')}
-                          </td>
-                        </tr>
-                      );
-                    })}
-                  </tbody>
-                </table>
-              </Section>
+              <TableColumns table={table} />
               <Section title="Some of its records">
                 {sample?.problem && <ProblemMessage problem={sample.problem} />}
                 {sample?.tried && <SampleTable tried={sample.tried} zone={zone} />}
@@ -371,69 +245,10 @@ export default function Source({ loaderData }: Route.ComponentProps) {
               </p>
             )
           )}
-          {calls && <Calls {...calls} />}
-          {received && <ReceivedView received={received} />}
+          {calls && <Calls {...calls} zone={zone} />}
+          {received && <Received received={received} zone={zone} />}
         </div>
       </div>
     </Page>
-  );
-}
-
-/** What a service has been asked today and before, against what is allowed. */
-function Calls({ allowance, perDay, days }: NonNullable<LookedAround['calls']>) {
-  const { spent, leftThere, pausedUntil } = allowance;
-  const left = perDay === null ? null : Math.max(0, perDay - spent);
-  return (
-    <Section title="Calls" note="Counted over all processes; a day begins at midnight (UTC).">
-      <p className="text-lead">
-        <span className="figures font-strong">{formatNumber(String(spent))}</span> today
-        {left !== null && (
-          <>
-            , <span className="figures font-strong">{formatNumber(String(left))}</span> left of{' '}
-            <span className="figures">{formatNumber(String(perDay))}</span>
-          </>
-        )}
-        {leftThere !== null && (
-          <span className="text-muted"> · the service says {formatNumber(String(leftThere))} are left</span>
-        )}
-      </p>
-      {pausedUntil && (
-        <p className="text-small text-slipping">
-          The service asked for no calls before {pausedUntil.slice(0, 19).replace('T', ' ')} UTC.
-        </p>
-      )}
-      <table className="mt-3 w-full max-w-xs">
-        <tbody>
-          {days.map(({ day, spent: of }) => (
-            <tr key={day} className="border-b border-hair">
-              <td className="py-1">{day}</td>
-              <td className="figures py-1 text-right">{formatNumber(String(of))}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </Section>
-  );
-}
-
-function ReceivedView({ received }: { received: NonNullable<LookedAround['received']> }) {
-  return (
-    <div className="flex flex-col gap-6">
-      <Section title="What was received" note="Kept for a week here; data sets keep what they take from it.">
-        <p className="text-lead">
-          {received.lastAt ? (
-            <>
-              <span className="figures font-strong">{formatNumber(String(received.records))}</span> records,
-              the latest at {received.lastAt.slice(0, 19).replace('T', ' ')} UTC
-            </>
-          ) : (
-            'Nothing yet.'
-          )}
-        </p>
-      </Section>
-      <Section title="How to send">
-        <IntakeHelp />
-      </Section>
-    </div>
   );
 }

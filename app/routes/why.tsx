@@ -1,4 +1,5 @@
 import { Link } from 'react-router';
+import { counted } from '#core/value/format/counted.ts';
 import { formatMoment, formatNumber } from '#core/value/format/format.ts';
 import { guardedLoader, notFound, type Signed, to } from '#server/guard.ts';
 import { withPicked } from '#server/panes/picked.ts';
@@ -143,7 +144,7 @@ function Question({
       </p>
       <p className="figures text-small text-muted">
         {formatNumber(String(Math.round(took)))} ms
-        {lines !== null && `, ${formatNumber(String(lines))} ${lines === 1 ? 'line' : 'lines'}`}
+        {lines !== null && `, ${counted(lines, 'line')}`}
         {trueAt && `, as of ${formatMoment(trueAt, clock)}`}
       </p>
       {problem && <ProblemMessage problem={problem} />}

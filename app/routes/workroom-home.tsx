@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
+import { counted } from '#core/value/format/counted.ts';
 import { formatMoment, formatNumber } from '#core/value/format/format.ts';
 import { guardedLoader, to } from '#server/guard.ts';
 import { desksOf } from '#server/people/desks-of.ts';
@@ -75,8 +76,8 @@ const number = (value: number): string => formatNumber(String(value));
 /** Today's calls of a service, and how many are left where there is an allowance. */
 const callWords = ({ spent, perDay }: { spent: number; perDay: number | null }): string =>
   perDay === null
-    ? `${number(spent)} calls today`
-    : `${number(spent)} calls today, ${number(Math.max(0, perDay - spent))} left of ${number(perDay)}`;
+    ? `${counted(spent, 'call')} today`
+    : `${counted(spent, 'call')} today, ${number(Math.max(0, perDay - spent))} left of ${number(perDay)}`;
 
 const row = 'grid grid-cols-[1fr_auto] items-baseline gap-x-4 gap-y-0.5 border-b border-hair py-2';
 const name = 'min-w-0 truncate font-strong hover:text-accent';
@@ -107,9 +108,7 @@ export default function WorkroomHome({ loaderData }: Route.ComponentProps) {
                 {source.where}
               </span>
               <span className="figures text-right text-small text-muted">
-                {source.dataSets === 0
-                  ? 'not used yet'
-                  : `${source.dataSets} data ${source.dataSets === 1 ? 'set' : 'sets'}`}
+                {source.dataSets === 0 ? 'not used yet' : counted(source.dataSets, 'data set')}
               </span>
               {source.calls && (
                 <span className="figures col-span-2 text-small text-muted">{callWords(source.calls)}</span>
@@ -139,7 +138,7 @@ export default function WorkroomHome({ loaderData }: Route.ComponentProps) {
                     <Link to={`/workroom/data-sets/${dataSet.id}`} className={name}>
                       {dataSet.name}
                     </Link>
-                    <span className="text-small text-muted">{dataSet.fields} fields</span>
+                    <span className="text-small text-muted">{counted(dataSet.fields, 'field')}</span>
                     {dataSet.kept && (
                       <span className="figures col-span-2 truncate text-small text-muted">
                         {formatNumber(String(dataSet.kept.records))} kept, as of{' '}

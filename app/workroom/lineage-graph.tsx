@@ -1,5 +1,6 @@
 import dagre from '@dagrejs/dagre';
 import { type Edge, Handle, type Node, type NodeProps, Position, ReactFlow } from '@xyflow/react';
+import { counted } from '#core/value/format/counted.ts';
 import '@xyflow/react/dist/base.css';
 import { useMemo } from 'react';
 import { Link } from 'react-router';
@@ -122,7 +123,7 @@ function drawn({ id, dataSets, dashboards, sources }: Props): {
   for (const { id: dashboard, dashboard: definition } of dashboards) {
     const used = definition.panes.filter((pane) => usesOf(pane).some(({ dataSet }) => forward.has(dataSet)));
     if (used.length === 0) continue;
-    const panes = used.length === 1 ? '1 pane' : `${used.length} panes`;
+    const panes = counted(used.length, 'pane');
     add(dashboard, {
       title: definition.title,
       kind: `dashboard, ${panes}`,

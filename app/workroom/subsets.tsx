@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import type { DataSet, Subset } from '#core/dataset/schema.ts';
 import { freeName } from '#core/value/field/free-name.ts';
-import { formatNumber } from '#core/value/format/format.ts';
+import { counted } from '#core/value/format/counted.ts';
 import { conditionWords } from '#core/words/condition.ts';
 import { Button } from '../ui/button.tsx';
 import { ConfirmRemove } from '../ui/confirm-remove.tsx';
@@ -103,7 +103,7 @@ function SubsetCount({ id, definition, where }: { id: string; definition: DataSe
   if (problem) return <span className="text-small text-broken">{problem.why}</span>;
   return (
     <span className="figures text-small whitespace-nowrap" aria-live="polite">
-      {found === undefined || busy ? '…' : `${formatNumber(found, 0)} ${definition.noun.many}`}
+      {found === undefined || busy ? '…' : counted(found, definition.noun.one, definition.noun.many)}
     </span>
   );
 }

@@ -4,6 +4,7 @@ import { proposedIdentity } from '#core/dataset/identity.ts';
 import { type Form, formWords } from '#core/dataset/kept/forms.ts';
 import type { FileReading } from '#core/dataset/upload.ts';
 import { type FieldType, fieldTypes } from '#core/value/field/types.ts';
+import { counted } from '#core/value/format/counted.ts';
 import { formatNumber } from '#core/value/format/format.ts';
 import type { Problem } from '#core/value/problem/problem.ts';
 import { capital } from '#core/words/capital.ts';
@@ -329,7 +330,7 @@ function FormNote({
 function CellErrorList({ errors: { count, examples } }: { errors: NonNullable<SeenFile['errors']> }) {
   return (
     <Section
-      title={`${formatNumber(String(count))} ${count === 1 ? 'cell holds' : 'cells hold'} an error`}
+      title={`${counted(count, 'cell holds', 'cells hold')} an error`}
       note="They are blank. Mend them in the spreadsheet, if they should be values."
     >
       <p className="text-small">
@@ -352,7 +353,7 @@ function Rejected({ rejected, total }: { rejected: SeenFile['rejected']; total: 
     );
   return (
     <Section
-      title={`${formatNumber(String(rejected.count))} ${rejected.count === 1 ? 'line' : 'lines'} that cannot be read`}
+      title={`${counted(rejected.count, 'line')} that cannot be read`}
       note="They are left out when the file is accepted."
     >
       <ul>

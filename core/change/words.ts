@@ -2,7 +2,8 @@ import type { Action } from '#core/dataset/change/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { labelOf } from '#core/value/field/value.ts';
-import { formatCell, formatNumber, type ReadBy } from '#core/value/format/format.ts';
+import { counted } from '#core/value/format/counted.ts';
+import { formatCell, type ReadBy } from '#core/value/format/format.ts';
 import { listWords } from '#core/words/condition.ts';
 
 /* What an action does, as a person is told before and after. */
@@ -14,10 +15,6 @@ export function valueSaid(field: Field | undefined, value: string | null, by: Re
   if (state) return state.word;
   return field ? formatCell(value, field, by) : value;
 }
-
-/** "14 work orders", "the work order". */
-export const recordsSaid = (count: number, noun: DataSet['noun']): string =>
-  count === 1 ? `1 ${noun.one}` : `${formatNumber(String(count))} ${noun.many}`;
 
 /** What a field becomes: "status becomes “Done”". */
 function settingWords(
@@ -52,11 +49,11 @@ export function confirmWords(
 ): string {
   switch (action.way) {
     case 'update':
-      return `On ${recordsSaid(count, noun)}, ${listWords(action.sets.map((each) => settingWords(each, fields, by)))}.`;
+      return `On ${counted(count, noun.one, noun.many)}, ${listWords(action.sets.map((each) => settingWords(each, fields, by)))}.`;
     case 'insert':
       return `Adds one ${noun.one}.`;
     case 'remove':
-      return `Removes ${recordsSaid(count, noun)} where they come from. This cannot be undone.`;
+      return `Removes ${counted(count, noun.one, noun.many)} where they come from. This cannot be undone.`;
   }
 }
 
@@ -71,7 +68,8 @@ export function doneWords(
   } | null = null,
 ): string {
   const among = lines?.changed.changes.length ?? 0;
-  const ofLines = lines && among > 0 ? ` with ${recordsSaid(among, lines.dataSet.noun)}` : '';
-  const done = `${label}: ${recordsSaid(count, noun)}${ofLines}.`;
+  const ofLines =
+    lines && among > 0 ? ` with ${counted(among, lines.dataSet.noun.one, lines.dataSet.noun.many)}` : '';
+  const done = `${label}: ${counted(count, noun.one, noun.many)}${ofLines}.`;
   return keep ? `${done} The ${noun.many} kept here are being fetched again.` : done;
 }

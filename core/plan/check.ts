@@ -3,6 +3,7 @@ import type { PlannedMeasure } from '#core/ask/measure/calculation.ts';
 import type { Check, DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { Cell } from '#core/value/field/value.ts';
+import { allCounted, counted } from '#core/value/format/counted.ts';
 import { formatNumber } from '#core/value/format/format.ts';
 import type { Clock } from '#core/value/period/period.ts';
 import {
@@ -32,7 +33,7 @@ export interface CheckPlan {
   readonly failing: RecordsPlan | null;
 }
 
-const counted: PlannedMeasure = { name: 'count', calculation: { kind: 'count' } };
+const howMany: PlannedMeasure = { name: 'count', calculation: { kind: 'count' } };
 const timesName = 'times';
 
 /** What to ask for a check over a data set's relation. */
@@ -67,14 +68,14 @@ export function checkPlan({ expects }: Check, dataSet: DataSet, from: Relation, 
     }
     case 'filled': {
       const blank = { field: expects.field, test: { op: 'blank' as const } };
-      return { plan: groups([{ ...counted, where: blank }, counted]), failing: records(blank) };
+      return { plan: groups([{ ...howMany, where: blank }, howMany]), failing: records(blank) };
     }
     case 'all': {
       const not = { none: [resolveCondition(expects.where, dataSet.fields, clock)] };
-      return { plan: groups([{ ...counted, where: not }, counted]), failing: records(not) };
+      return { plan: groups([{ ...howMany, where: not }, howMany]), failing: records(not) };
     }
     case 'count':
-      return { plan: groups([counted]), failing: null };
+      return { plan: groups([howMany]), failing: null };
     case 'fresh':
       return {
         plan: groups([{ name: 'latest', calculation: { kind: 'greatest', field: expects.field } }]),
@@ -148,7 +149,7 @@ export function resultOf(
         number,
         of,
         number === '0'
-          ? `all ${formatNumber(of)} ${noun.many}`
+          ? allCounted(of, noun.one, noun.many)
           : `${formatNumber(number)} of ${formatNumber(of)} ${noun.many} ${number === '1' ? 'is' : 'are'} not so`,
       );
     }
@@ -160,14 +161,14 @@ export function resultOf(
         !isFew && !isMany,
         '0',
         number,
-        number === '1' ? `there is 1 ${noun.one}` : `there are ${formatNumber(number)} ${noun.many}`,
+        `there ${number === '1' ? 'is' : 'are'} ${counted(number, noun.one, noun.many)}`,
       );
     }
     case 'fresh': {
       if (first === null) return result(false, '0', '', 'there is no latest one');
       const hours = (clock.now.getTime() - Date.parse(String(first))) / 3_600_000;
       const whole = Math.max(0, Math.floor(hours));
-      const age = hours >= 48 ? `${Math.floor(hours / 24)} days` : whole === 1 ? '1 hour' : `${whole} hours`;
+      const age = hours >= 48 ? counted(Math.floor(hours / 24), 'day') : counted(whole, 'hour');
       return result(hours <= expects.hours, '0', '', `the latest is ${age} old`);
     }
   }

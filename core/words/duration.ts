@@ -1,3 +1,5 @@
+import { counted } from '#core/value/format/counted.ts';
+
 /** A length of time in its two largest units: "45 s", "12 min", "2 h 5 min", "3 days". Seconds; rounded. */
 export function durationWords(seconds: number): string {
   const exact = Math.round(Math.abs(seconds));
@@ -10,7 +12,7 @@ export function durationWords(seconds: number): string {
     Math.floor(whole / 3600) % 24,
     Math.floor(whole / 86_400),
   ];
-  if (days > 0) return `${days} ${days === 1 ? 'day' : 'days'}${hours > 0 ? ` ${hours} h` : ''}`;
+  if (days > 0) return `${counted(days, 'day')}${hours > 0 ? ` ${hours} h` : ''}`;
   if (hours > 0) return `${hours} h${minutes > 0 ? ` ${minutes} min` : ''}`;
   const rest = whole % 60;
   return `${minutes} min${rest > 0 && minutes < 10 ? ` ${rest} s` : ''}`;

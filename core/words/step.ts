@@ -4,6 +4,7 @@ import { fieldWords, stepRecords } from '#core/dataset/step/kinds.ts';
 import type { Making, Ref, Step, StepOf } from '#core/dataset/step/schema.ts';
 import type { World } from '#core/dataset/world.ts';
 import type { Field } from '#core/value/field/field.ts';
+import { counted } from '#core/value/format/counted.ts';
 import { conditionWords, listWords } from './condition.ts';
 import { calculationWords } from './measure.ts';
 
@@ -88,7 +89,7 @@ export function stepWords(step: Step, { before, world, many, names }: StepWords)
     case 'periods':
       return `Add each ${step.unit} of ${label(step.field)} that is missing${within(step.within)}`;
     case 'wide':
-      return `Make a field for each of ${step.values.length} values of ${label(step.across)}${within(step.by)}`;
+      return `Make a field for each of ${counted(step.values.length, 'value')} of ${label(step.across)}${within(step.by)}`;
     case 'long':
       return `Make a record for each of ${labels(step.fields)}`;
   }
@@ -183,7 +184,7 @@ export function makingWords(making: Making, before: readonly Field[]): string {
       return `the ${making.unit} of ${label(making.field)}`;
     case 'shift': {
       const far = Math.abs(making.minutes);
-      const time = far % 60 === 0 ? `${far / 60} hours` : `${far} minutes`;
+      const time = far % 60 === 0 ? counted(far / 60, 'hour') : counted(far, 'minute');
       const where = making.where ? ` where ${conditionWords(making.where, before, clock)}` : '';
       return `${label(making.field)} ${time} ${making.minutes < 0 ? 'earlier' : 'later'}${where}`;
     }

@@ -1,6 +1,7 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { type DefinitionsFile, fileText, readDefinitions } from '#core/definitions/file.ts';
 import type { ReviewedItem } from '#core/definitions/review.ts';
+import { counted } from '#core/value/format/counted.ts';
 import { listDesks } from '../store/desks.ts';
 import { bringIn, isGiven, offeredSources, reviewFile, type SourceChoice } from './bring-in.ts';
 import { gatherDefinitions } from './gather.ts';
@@ -52,7 +53,7 @@ export async function pullDefinitions(path: string, desk: string | undefined): P
   const file = await gatherDefinitions({ desks: desks.map(({ id }) => id) });
   writeFileSync(path, fileText(file));
   return [
-    `${file.dashboards.length} dashboards, ${file.dataSets.length} data sets and ${file.sources.length} sources are in ${path}`,
+    `${counted(file.dashboards.length, 'dashboard')}, ${counted(file.dataSets.length, 'data set')} and ${counted(file.sources.length, 'source')} are in ${path}`,
   ];
 }
 

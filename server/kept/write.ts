@@ -1,6 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { mostDigits } from '#core/dataset/kept/guess.ts';
 import { joinSpans, type Spans } from '#core/dataset/kept/spans.ts';
+import { counted } from '#core/value/format/counted.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import type { KeptField, WriterField } from '#engine/columnar/kept-field.ts';
 import type { WrittenSegment } from '#engine/columnar/segment.ts';
@@ -47,7 +48,7 @@ async function refuseMisfits(
     throw new ProblemError({
       code: 'bad-request',
       doing,
-      why: `${count} ${count === 1 ? 'value' : 'values'} of “${name}” cannot ${cannot}, such as “${examples.map((each) => each.slice(0, 100)).join('”, “')}”`,
+      why: `${counted(count, 'value')} of “${name}” cannot ${cannot}, such as “${examples.map((each) => each.slice(0, 100)).join('”, “')}”`,
       mend: 'Take the field as text, or correct the records where they come from.',
       misfit: name,
     });

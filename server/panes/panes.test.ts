@@ -303,7 +303,7 @@ test('the scope line counts what is kept, of all there is', async () => {
   expect(await countScope(at())).toEqual({
     kept: await counted(days28),
     all: await counted('true'),
-    noun: 'sailings',
+    noun: { one: 'sailing', many: 'sailings' },
   });
 });
 

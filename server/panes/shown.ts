@@ -52,7 +52,7 @@ export interface DashboardView {
 export interface ScopeCount {
   readonly kept: string;
   readonly all: string;
-  readonly noun: string;
+  readonly noun: DataSet['noun'];
 }
 
 /** The data set that the scope line counts: the one of its first clause, else of the first pane. */
@@ -184,7 +184,7 @@ export async function countScope(context: Context, signal?: AbortSignal): Promis
         return countRecords(plan, { doing: 'counting', signal });
       }),
     );
-    return kept && all ? { kept, all, noun: dataSet.noun.many } : null;
+    return kept && all ? { kept, all, noun: dataSet.noun } : null;
   } catch {
     return null;
   }

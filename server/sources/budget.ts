@@ -1,5 +1,5 @@
 import { and, eq, sql } from 'drizzle-orm';
-import { formatNumber } from '#core/value/format/format.ts';
+import { counted } from '#core/value/format/counted.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { askedToWait, type Budget } from '#sources/outgoing/client.ts';
 import { database } from '../store/database.ts';
@@ -43,7 +43,7 @@ export function budgetOf(sourceId: string, perDay: number | undefined, now: () =
       throw new ProblemError({
         code: 'too-much',
         doing,
-        why: `today’s allowance of ${formatNumber(String(perDay ?? 0))} calls is used up`,
+        why: `today’s allowance of ${counted(perDay ?? 0, 'call')} is used up`,
         mend: 'It starts again at midnight (UTC). What was fetched before is still shown; raise the allowance if the service allows more.',
       });
     },

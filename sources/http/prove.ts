@@ -1,4 +1,5 @@
 import type { Auth } from '#core/dataset/http/schema.ts';
+import { counted } from '#core/value/format/counted.ts';
 import type { ConnectionReport } from '../kind.ts';
 import { requireGood } from './answer.ts';
 import type { HttpConnection } from './connection.ts';
@@ -7,7 +8,7 @@ import { skewOf } from './skew.ts';
 
 /** How many calls a day are allowed, where that is limited. */
 export const allowanceFacts = (allowance: number | undefined): ConnectionReport['facts'] =>
-  allowance ? [{ name: 'Allowance', value: `${allowance.toLocaleString('en-GB')} calls a day` }] : [];
+  allowance ? [{ name: 'Allowance', value: `${counted(allowance, 'call')} a day` }] : [];
 
 /** Warns of a credential that anybody on the way can read. */
 export const openTravelWarnings = (base: string, auth: Auth): string[] =>

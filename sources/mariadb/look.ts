@@ -1,5 +1,6 @@
 import type { RowDataPacket } from 'mysql2/promise';
 import type { FoundColumn, FoundTable } from '#core/dataset/found.ts';
+import { counted } from '#core/value/format/counted.ts';
 import type { ConnectionReport } from '../kind.ts';
 import { fieldTypeOf, type MariaAddress, withSession } from './connect.ts';
 
@@ -24,7 +25,10 @@ export async function testMaria(address: MariaAddress, now: () => Date): Promise
       facts: [
         { name: 'Server', value: String(about?.version ?? '') },
         { name: 'Signed in as', value: String(about?.user ?? '') },
-        { name: 'May read', value: `${about?.readable ?? 0} tables and views` },
+        {
+          name: 'May read',
+          value: counted(Number(about?.readable ?? 0), 'table or view', 'tables and views'),
+        },
         { name: 'May change', value: mayChange ? 'something' : 'nothing' },
       ],
       warnings: grantTexts.some((grant) => /ALL PRIVILEGES ON \*\.\*/i.test(grant))

@@ -10,6 +10,7 @@ import {
 } from '#core/sql/change.ts';
 import { postgres } from '#core/sql/dialect/postgres/dialect.ts';
 import { type Cell, cellText } from '#core/value/field/value.ts';
+import { counted } from '#core/value/format/counted.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { clientConfig, type PostgresAddress } from '#engine/postgres/pool.ts';
 import { sourceProblem } from '#engine/postgres/problem.ts';
@@ -44,7 +45,7 @@ export function postgresChanges(address: PostgresAddress): ChangeSource {
         return {
           facts: [
             { name: 'Signed in as', value: String(found?.role) },
-            { name: 'May change', value: `${writable.toLocaleString('en-GB')} tables` },
+            { name: 'May change', value: counted(writable, 'table') },
           ],
         };
       }),

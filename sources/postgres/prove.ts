@@ -1,4 +1,5 @@
 import pg from 'pg';
+import { counted } from '#core/value/format/counted.ts';
 import { clientConfig, connectTimeoutMs, type PostgresAddress } from '#engine/postgres/pool.ts';
 import { sourceProblem } from '#engine/postgres/problem.ts';
 import type { ConnectionReport } from '../kind.ts';
@@ -40,10 +41,10 @@ export async function testPostgres(address: PostgresAddress, now: () => Date): P
           value: `PostgreSQL ${found.version}${found.standby === true ? ', a standby' : ''}`,
         },
         { name: 'Signed in as', value: `${found.role}${isSuper ? ', a superuser' : ''}` },
-        { name: 'May read', value: `${Number(found.readable).toLocaleString('en-GB')} tables and views` },
+        { name: 'May read', value: counted(Number(found.readable), 'table or view', 'tables and views') },
         {
           name: 'May change',
-          value: writable === 0 ? 'nothing' : `${writable.toLocaleString('en-GB')} tables`,
+          value: writable === 0 ? 'nothing' : counted(writable, 'table'),
         },
       ],
       warnings: isSuper ? ['A superuser may do anything. Prefer a role that may only read.'] : [],

@@ -2,8 +2,8 @@ import { type FormEvent, useEffect, useId, useRef } from 'react';
 import type { AskedField, ChangeAnswer, ChangeLook, ConflictShown } from '#core/change/answer.ts';
 import { wrongAsTyped } from '#core/change/as-typed.ts';
 import type { Values } from '#core/change/change.ts';
-import { recordsSaid } from '#core/change/words.ts';
 import { inGroups } from '#core/value/field/groups.ts';
+import { counted } from '#core/value/format/counted.ts';
 import { formatNumber } from '#core/value/format/format.ts';
 import { capital } from '#core/words/capital.ts';
 import { Button } from '../../ui/button.tsx';
@@ -188,7 +188,7 @@ function Meant({ look: { label, sentence, records, leftOut, noun, way, oneByOne 
       )}
       {leftOut > 0 && (
         <p className="text-slipping">
-          {recordsSaid(leftOut, noun)} {leftOut === 1 ? 'is' : 'are'} left as{' '}
+          {counted(leftOut, noun.one, noun.many)} {leftOut === 1 ? 'is' : 'are'} left as{' '}
           {leftOut === 1 ? 'it is' : 'they are'}: it is not offered for {leftOut === 1 ? 'it' : 'them'} now.
         </p>
       )}

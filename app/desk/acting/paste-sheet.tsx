@@ -1,6 +1,7 @@
 import { type FormEvent, useCallback, useEffect, useId, useRef, useState } from 'react';
 import type { BlockLook, ChangeAnswer } from '#core/change/answer.ts';
 import { longestBlock, type PastedBlock } from '#core/change/asked.ts';
+import { counted } from '#core/value/format/counted.ts';
 import { formatNumber } from '#core/value/format/format.ts';
 import { listWords } from '#core/words/condition.ts';
 import { Button } from '../../ui/button.tsx';
@@ -233,9 +234,6 @@ function RowsForm({
   );
 }
 
-const counted = (count: number, { one, many }: BlockLook['noun']): string =>
-  `${formatNumber(String(count))} ${count === 1 ? one : many}`;
-
 /** What the button does: "Change 12 and add 3". */
 function sendWords({ changes, additions }: BlockLook): string {
   const parts = [
@@ -249,8 +247,8 @@ function sendWords({ changes, additions }: BlockLook): string {
 /** "3 rows and 1 column are". */
 function beyondWords({ rows, columns }: BlockLook['beyond']): string {
   const parts = [
-    ...(rows > 0 ? [`${formatNumber(String(rows))} ${rows === 1 ? 'row' : 'rows'}`] : []),
-    ...(columns > 0 ? [`${columns} ${columns === 1 ? 'column' : 'columns'}`] : []),
+    ...(rows > 0 ? [counted(rows, 'row')] : []),
+    ...(columns > 0 ? [counted(columns, 'column')] : []),
   ];
   return `${parts.join(' and ')} ${rows + columns === 1 ? 'is' : 'are'}`;
 }
@@ -274,9 +272,11 @@ function Compared({
     look;
   const count = changes.length + additions.length;
   const told = [
-    ...(changes.length > 0 ? [`${counted(changes.length, noun)} would change`] : []),
-    ...(additions.length > 0 ? [`${counted(additions.length, noun)} would be added`] : []),
-    ...(same > 0 ? [`${counted(same, noun)} ${same === 1 ? 'has' : 'have'} these values already`] : []),
+    ...(changes.length > 0 ? [`${counted(changes.length, noun.one, noun.many)} would change`] : []),
+    ...(additions.length > 0 ? [`${counted(additions.length, noun.one, noun.many)} would be added`] : []),
+    ...(same > 0
+      ? [`${counted(same, noun.one, noun.many)} ${same === 1 ? 'has' : 'have'} these values already`]
+      : []),
   ];
   return (
     <div className="flex flex-col gap-4">
@@ -286,11 +286,7 @@ function Compared({
       {examples.length > 0 && <Examples look={look} count={count} />}
       {unusableCount > 0 && (
         <section className="border-l-3 border-slipping pl-3">
-          <h3 className="font-strong text-slipping">
-            {unusableCount === 1
-              ? '1 row cannot be used'
-              : `${formatNumber(String(unusableCount))} rows cannot be used`}
-          </h3>
+          <h3 className="font-strong text-slipping">{counted(unusableCount, 'row')} cannot be used</h3>
           <ul className="mt-1 flex max-h-40 flex-col gap-1 overflow-auto text-small">
             {unusable.map(({ place, identity, why }) => (
               <li key={place} className="wrap-anywhere">
@@ -358,7 +354,9 @@ function Examples({ look: { examples, noun }, count }: { look: BlockLook; count:
         ))}
       </ul>
       {count > examples.length && (
-        <p className="text-small text-muted">and {counted(count - examples.length, noun)} more</p>
+        <p className="text-small text-muted">
+          and {counted(count - examples.length, noun.one, noun.many)} more
+        </p>
       )}
     </div>
   );

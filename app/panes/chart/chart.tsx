@@ -5,6 +5,7 @@ import type { ChartPane } from '#core/dashboard/pane/kinds/chart/schema.ts';
 import type { ChartCategory } from '#core/dashboard/pane/kinds/chart/shape.ts';
 import type { ShownField } from '#core/dashboard/pane/shown.ts';
 import { formatBin } from '#core/value/format/bin.ts';
+import { counted } from '#core/value/format/counted.ts';
 import { formatCell, formatCycle, formatUnit, type ReadBy } from '#core/value/format/format.ts';
 import { Empty } from '../empty.tsx';
 import type { PaneLook, PaneViewProps } from '../view.ts';
@@ -122,8 +123,8 @@ function ChartView(props: PaneViewProps<ChartPane, ChartBody>) {
       )}
       {unplaced > 0 && (
         <p className="text-small text-muted">
-          {unplaced === 1 ? '1 number' : `${unplaced} numbers`} at or below zero cannot stand on a logarithmic
-          scale. The same as a table has {unplaced === 1 ? 'it' : 'them'}.
+          {counted(unplaced, 'number')} at or below zero cannot stand on a logarithmic scale. The same as a
+          table has {unplaced === 1 ? 'it' : 'them'}.
         </p>
       )}
       {data.truncated && (

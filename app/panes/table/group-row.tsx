@@ -2,7 +2,8 @@ import { ChevronDown, ChevronRight } from 'lucide-react';
 import type { GroupHead } from '#core/dashboard/pane/kinds/table/group.ts';
 import type { Noun, ShownField } from '#core/dashboard/pane/shown.ts';
 import type { Cell } from '#core/value/field/value.ts';
-import { formatNumber, formatUnit, type ReadBy } from '#core/value/format/format.ts';
+import { counted } from '#core/value/format/counted.ts';
+import { formatUnit, type ReadBy } from '#core/value/format/format.ts';
 import type { DayUnit } from '#core/value/period/units.ts';
 import { CellView, isFigure } from '../../ui/cell.tsx';
 import { FootNumber } from './foot.tsx';
@@ -90,7 +91,7 @@ export function GroupRow({
           </span>
           {head && (
             <span className="figures shrink-0 text-small text-muted">
-              {formatNumber(head.count)} {head.count === '1' ? noun.one : noun.many}
+              {counted(head.count, noun.one, noun.many)}
             </span>
           )}
         </button>

@@ -284,21 +284,25 @@ function Matches({
   if (problem) return <p className="text-small text-broken">{problem}</p>;
   if (!found) return <p className="text-small text-muted">Comparing all records …</p>;
   const number = (text: string): string => formatNumber(text, 0);
+  const have = (count: string): string => (count === '1' ? 'has' : 'have');
   return (
     <dl className="figures grid grid-cols-[auto_1fr] gap-x-3 gap-y-0.5 text-small" aria-live="polite">
       <dt className="text-right">{number(found.matched)}</dt>
-      <dd className="text-muted">{many} have a match</dd>
+      <dd className="text-muted">
+        of the {many} {have(found.matched)} a match
+      </dd>
       <dt className={`text-right ${found.unmatched === '0' ? '' : 'text-slipping'}`}>
         {number(found.unmatched)}
       </dt>
       <dd className="text-muted">
-        have none{found.without.length > 0 && `, such as ${examples(found.without)}`}
+        {have(found.unmatched)} none{found.without.length > 0 && `, such as ${examples(found.without)}`}
       </dd>
       <dt className={`text-right ${found.several === '0' || mode !== 'one' ? '' : 'text-broken'}`}>
         {number(found.several)}
       </dt>
       <dd className="text-muted">
-        have several{found.withSeveral.length > 0 && `, such as ${examples(found.withSeveral)}`}
+        {have(found.several)} several
+        {found.withSeveral.length > 0 && `, such as ${examples(found.withSeveral)}`}
         {mode === 'one' && found.several !== '0' && (
           <Button className="ml-2" onClick={onFirst}>
             Take the first by an order

@@ -11,6 +11,7 @@ import { shape } from '#core/dataset/step/kinds.ts';
 import type { Step, StepKindName } from '#core/dataset/step/schema.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { cellText } from '#core/value/field/value.ts';
+import { counted } from '#core/value/format/counted.ts';
 import { formatMoment, formatNumber } from '#core/value/format/format.ts';
 import type { Problem } from '#core/value/problem/problem.ts';
 import { capital } from '#core/words/capital.ts';
@@ -82,9 +83,9 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
   const shown = Math.min(selected, doable);
   const answer = useShape(id, definition, { kind: 'records', steps: shown, page });
   const fields = shaped.fields[shown] ?? [];
-  const counted = useFigures(id, definition, doable, answer.found ? 'found' : '');
-  const figures = counted.map((each) => (each && 'failed' in each ? undefined : each));
-  const failures = counted.map((each) => (each && 'failed' in each ? each.failed : null));
+  const outcomes = useFigures(id, definition, doable, answer.found ? 'found' : '');
+  const figures = outcomes.map((each) => (each && 'failed' in each ? undefined : each));
+  const failures = outcomes.map((each) => (each && 'failed' in each ? each.failed : null));
   const profiles = useProfiles(id, definition, shown, answer.found ? fields.map(({ name }) => name) : []);
   // What a step refuses over all the records is no fault of the source, and does not pass.
   const refusedAt = failures.findIndex((each, at) => at > 0 && each?.code === 'bad-request');
@@ -203,7 +204,7 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
           {answer.found && (
             <>
               {shown === 0 ? 'As the source gives them' : `After step ${shown} of ${steps.length}`}
-              {shown < selected && ', the last that can be done'} · {fields.length} fields ·{' '}
+              {shown < selected && ', the last that can be done'} · {counted(fields.length, 'field')} ·{' '}
               {formatNumber(String(Math.round(answer.found.took)), 0)} ms · as of{' '}
               {formatMoment(answer.found.trueAt, zone)}
             </>

@@ -99,14 +99,14 @@ describe('a step warns', () => {
       figures('100'),
       'scans',
     );
-    expect(warning?.words).toBe('6 values of took cannot be read so and are blank now.');
+    expect(warning?.words).toBe('6 of the values of took cannot be read so and are blank now.');
     expect(warning?.mend).toMatchObject({ step: { ...type, misfit: 'list' } });
   });
 
   test('when a look-up finds nothing for some, and when unfolding drops records', () => {
     const lookUp = newStep('lookUp', 's', fields, others);
     expect(warned(lookUp, figures('100', { blank: { terminal: '7' } }))[0]).toContain(
-      '7 scans have no match',
+      '7 of the scans have no match',
     );
     const unfold: Step = { kind: 'unfold', id: 's', field: 'parts', as: 'part', keepEmpty: false };
     expect(warned(unfold, figures('90'))).toEqual(['Records without an item are dropped.']);
@@ -207,7 +207,7 @@ describe('the records themselves warn', () => {
     expect(mayBeAlike([shared], two)).toBe(false);
     expect(alikeWarning('0', 'scans')).toBeNull();
     const warning = alikeWarning('12', 'scans');
-    expect(warning?.words).toBe('12 scans are alike in every field with one before them.');
+    expect(warning?.words).toBe('12 of the scans are the same in every field as one before them.');
     expect(warning?.mend).toMatchObject({ add: [{ kind: 'distinct', by: [] }] });
   });
 
@@ -222,7 +222,7 @@ describe('the records themselves warn', () => {
     expect(warning?.words).toContain('3 share theirs with another');
     expect(warning?.mend).toMatchObject({ add: [{ kind: 'distinct', by: ['id'] }] });
     expect(warningsOf(profile('id', { blank: '2', distinct: '98', readable: null }))[0]?.words).toContain(
-      '2 scans have no id',
+      '2 of the scans have no id',
     );
     expect(warningsOf(profile('gate', { distinct: '3' }))).toEqual([]);
   });

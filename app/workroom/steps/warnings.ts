@@ -3,6 +3,7 @@ import { fieldWords } from '#core/dataset/step/kinds.ts';
 import type { Step } from '#core/dataset/step/schema.ts';
 import { noMatchSubject } from '#core/dataset/step/warning-subjects.ts';
 import type { Field } from '#core/value/field/field.ts';
+import { someOf } from '#core/value/format/counted.ts';
 import { formatNumber } from '#core/value/format/format.ts';
 import { capital } from '#core/words/capital.ts';
 import type { FieldProfile } from '#server/shape/profile.ts';
@@ -57,7 +58,7 @@ export function stepWarnings(
   if (step.kind === 'type' && figures.lost !== '0') {
     const listed = step.misfit === 'list';
     warnings.push({
-      words: `${number(figures.lost)} values of ${label(step.field)} cannot be read so and are blank now.`,
+      words: `${someOf(figures.lost, `values of ${label(step.field)}`, 'cannot be read so and is', 'cannot be read so and are')} blank now.`,
       about: `step ${step.id} lost`,
       ...(listed ? {} : { mend: { words: 'Keep them beside it', step: { ...step, misfit: 'list' } } }),
     });
@@ -67,7 +68,7 @@ export function stepWarnings(
     const blank = first ? (figures.blank[first.as] ?? '0') : '0';
     if (share(blank, figures.records) > 0)
       warnings.push({
-        words: `${number(blank)} ${many} have no match; what is looked up is blank for them.`,
+        words: `${someOf(blank, many, 'has no match; what is looked up is blank for it', 'have no match; what is looked up is blank for them')}.`,
         about: noMatchSubject(step.id),
         mend: first && fillMend(first.as, after),
       });
@@ -174,7 +175,7 @@ export function profileWarnings(
       ...(!profile.about && shared > 0n
         ? [
             {
-              words: `${label} is said to identify ${many}, and ${number(String(shared))} share theirs with another.`,
+              words: `${label} is said to identify ${many}, and ${number(String(shared))} ${shared === 1n ? 'shares its own' : 'share theirs'} with another.`,
               about: `shared ${field.name}`,
               mend: {
                 words: 'Keep one of each',
@@ -187,7 +188,7 @@ export function profileWarnings(
         ? []
         : [
             {
-              words: `${number(profile.blank)} ${many} have no ${label}, which is said to identify them.`,
+              words: `${someOf(profile.blank, many, 'has', 'have')} no ${label}, which is said to identify them.`,
               about: `none ${field.name}`,
               mend: {
                 words: 'Leave them out',
@@ -221,7 +222,7 @@ export function mayBeAlike(profiles: readonly FieldProfile[], fields: readonly F
 export function alikeWarning(alike: string, many: string): Warning | null {
   if (alike === '0') return null;
   return {
-    words: `${number(alike)} ${many} are alike in every field with one before them.`,
+    words: `${someOf(alike, many, 'is the same in every field as one before it', 'are the same in every field as one before them')}.`,
     about: 'alike',
     mend: { words: 'Keep one of each', add: [{ kind: 'distinct', id: 'alike', by: [], order: [] }] },
   };

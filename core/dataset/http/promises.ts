@@ -1,3 +1,4 @@
+import { counted } from '#core/value/format/counted.ts';
 import { formatNumber } from '#core/value/format/format.ts';
 import { linkOf } from './limits.ts';
 import { isObject } from './members.ts';
@@ -96,13 +97,13 @@ export function cutOff(
 ): string | null {
   if (paging.kind === 'first') return null;
   const members = membersOf(answer.body);
-  const came = fetched === 1 ? '1 record came' : `${formatNumber(String(fetched))} records came`;
+  const came = `${counted(fetched, 'record')} came`;
   const total = totalOf(members, answer.count);
   if (total !== null && total > fetched)
     return `${came}, but the service says that there are ${formatNumber(String(total))}`;
   const all = pagesOf(members);
   if (all !== null && all > page + 1)
-    return `${page + 1 === 1 ? '1 page' : `${page + 1} pages`} came, but the service says that there are ${all}`;
+    return `${counted(page + 1, 'page')} came, but the service says that there are ${all}`;
   if (saysMore(members) === true) return `${came}, but the last answer says that there are more`;
   if (linkOf(answer.header('link'), 'next'))
     return `${came}, but the last answer names a next page in its Link header`;

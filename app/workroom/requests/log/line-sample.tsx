@@ -1,4 +1,5 @@
 import type { Mark } from '#core/dataset/log/formats.ts';
+import { counted } from '#core/value/format/counted.ts';
 import { formatNumber } from '#core/value/format/format.ts';
 import type { Trial } from '#sources/kind.ts';
 import { Scroll } from '../../../ui/scroll.tsx';
@@ -12,9 +13,12 @@ export function LineSample({ lines }: { lines: Lines }) {
   return (
     <div className="mb-4 flex flex-col gap-2">
       <p className="figures text-small" role="status">
-        <span className="font-strong">{formatNumber(String(matched))}</span> lines fit
+        <span className="font-strong">{counted(matched, 'line')}</span> {matched === 1 ? 'fits' : 'fit'}
         {missed > 0 ? (
-          <span className="font-strong text-slipping"> · {formatNumber(String(missed))} do not</span>
+          <span className="font-strong text-slipping">
+            {' '}
+            · {formatNumber(String(missed))} {missed === 1 ? 'does' : 'do'} not
+          </span>
         ) : (
           ', all that were tried'
         )}
