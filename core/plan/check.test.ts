@@ -43,9 +43,9 @@ describe('a check', () => {
   test('says what it expects', () => {
     const wordsOf = (expects: Check['expects']): string => expectationWords(expects, scans);
     expect(wordsOf(unique)).toBe('no two scans have the same gate and scanned at');
-    expect(wordsOf(filled)).toBe('every scan has a gate');
+    expect(wordsOf(filled)).toBe('gate is filled in for every scan');
     expect(wordsOf(nrk)).toBe('of every scan, gate starts with “NRK”');
-    expect(wordsOf({ kind: 'count', least: 1 })).toBe('there are at least 1 scans');
+    expect(wordsOf({ kind: 'count', least: 1 })).toBe('there is at least 1 scan');
     expect(wordsOf({ kind: 'count', most: 9 })).toBe('there are at most 9 scans');
     expect(wordsOf({ kind: 'count', least: 1, most: 9 })).toBe('there are 1 to 9 scans');
     expect(wordsOf({ kind: 'fresh', field: 'at', hours: 3 })).toBe(

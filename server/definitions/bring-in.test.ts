@@ -200,7 +200,7 @@ test('what people note of records goes with its data set, and finds its one sour
 test('the command line pulls, checks and pushes the same file', async () => {
   const folder = mkdtempSync(path.join(tmpdir(), 'slate-definitions-'));
   const at = path.join(folder, 'desk.json');
-  expect((await pullDefinitions(at, 'sound'))[0]).toContain('1 dashboards');
+  expect((await pullDefinitions(at, 'sound'))[0]).toContain('1 dashboard,');
   expect(await checkDefinitions(at)).toEqual(['nothing is different']);
   await expect(pullDefinitions(at, 'elsewhere')).rejects.toThrow(
     'there is no desk “elsewhere”; there are sound',

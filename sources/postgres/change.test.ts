@@ -229,7 +229,7 @@ describe('a change', () => {
     expect(await limited.change(changing([each('2'), each('3')]))).toMatchObject({ state: 'conflict' });
     expect((await costs())[1]).toBe('10.50');
     expect(await limited.change(changing([each('2')]))).toMatchObject({ state: 'done' });
-    expect((await limited.test()).facts).toContainEqual({ name: 'May change', value: '1 tables' });
+    expect((await limited.test()).facts).toContainEqual({ name: 'May change', value: '1 table' });
     await client.query('ALTER TABLE "odd ""orders" DISABLE ROW LEVEL SECURITY');
   });
 
