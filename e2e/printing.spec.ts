@@ -70,8 +70,13 @@ test('on paper without colours the parts of a chart have each a texture of their
   const legend = await textures('[data-swatch]');
   expect(legend).toHaveLength(4);
   expect(new Set(legend).size).toBe(4);
-  const ofSeries = await Promise.all(legend.map((_, series) => textures(bars(series))));
-  expect(ofSeries.map(([first]) => first)).toEqual(legend);
+  // The chart is drawn again, at the size that it has on paper.
+  await expect
+    .poll(async () => {
+      const ofSeries = await Promise.all(legend.map((_, series) => textures(bars(series))));
+      return ofSeries.map(([first]) => first);
+    })
+    .toEqual(legend);
   await reader.context().close();
 });
 

@@ -23,24 +23,37 @@ export function addedUp(
   fieldSql: FieldSql,
   dialect: Dialect,
 ): AddedUp | null {
+  const part = (calculation: PlannedMeasure['calculation'], only?: Filter): Sql =>
+    measureSql({ name, calculation, ...(only ? { where: only } : {}) }, fieldSql, dialect);
   const of = (simple: SimpleCalculation, only?: Filter): AddedUp | null => {
-    const measure = { name, calculation: simple, ...(only ? { where: only } : {}) };
-    const parts = [measureSql(measure, fieldSql, dialect)];
-    if (simple.kind === 'count') return { parts, whole: ([sum = sql`0`]) => wholeNumber(sum) };
-    const isExact = simple.kind === 'sum' && calculationType(simple, fields) !== 'float';
-    return isExact ? { parts, whole: ([sum = sql`0`]) => sum } : null;
+    if (simple.kind === 'count') return { parts: [part(simple, only)], whole: ([sum]) => wholeNumber(sum) };
+    if (calculationType(simple, fields) === 'float') return null;
+    if (simple.kind === 'sum') return { parts: [part(simple, only)], whole: ([sum = sql`NULL`]) => sum };
+    if (simple.kind !== 'average') return null;
+    const { field } = simple;
+    return {
+      parts: [part({ kind: 'sum', field }, only), part({ kind: 'filled', field }, only)],
+      whole: ([sum = sql`NULL`, count]) => dialect.quotient(sum, wholeNumber(count)),
+    };
   };
-  if (calculation.kind === 'share') {
-    const both = allOf([...(where ? [where] : []), calculation.where]);
-    return quotientOf(of({ kind: 'count' }, both), of({ kind: 'count' }, where), dialect);
+  switch (calculation.kind) {
+    case 'count':
+    case 'sum':
+    case 'average':
+      return of(calculation, where);
+    case 'share': {
+      const both = allOf([...(where ? [where] : []), calculation.where]);
+      return quotientOf(of({ kind: 'count' }, both), of({ kind: 'count' }, where), dialect);
+    }
+    case 'ratio':
+      return quotientOf(of(calculation.of, where), of(calculation.to, where), dialect);
+    default:
+      return null;
   }
-  if (calculation.kind === 'ratio')
-    return quotientOf(of(calculation.of, where), of(calculation.to, where), dialect);
-  return calculation.kind === 'count' || calculation.kind === 'sum' ? of(calculation, where) : null;
 }
 
 /** A sum of counts; of no groups at all it is nought, as a count of no records is. */
-const wholeNumber = (sum: Sql): Sql => sql`CAST(coalesce(${sum}, 0) AS BIGINT)`;
+const wholeNumber = (sum = sql`0`): Sql => sql`CAST(coalesce(${sum}, 0) AS BIGINT)`;
 
 const quotientOf = (of: AddedUp | null, to: AddedUp | null, dialect: Dialect): AddedUp | null =>
   of && to
