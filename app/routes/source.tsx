@@ -222,7 +222,7 @@ export default function Source({ loaderData }: Route.ComponentProps) {
             </Section>
           )}
         </div>
-        <div className="min-w-0">
+        <div className="flex min-w-0 flex-col gap-8">
           {table ? (
             <div className="flex flex-col gap-8">
               <TableColumns table={table} />

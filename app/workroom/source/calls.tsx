@@ -26,7 +26,10 @@ export function Calls({ allowance, perDay, days, zone }: Props) {
           </>
         )}
         {leftThere !== null && (
-          <span className="text-muted"> · the service says {formatNumber(String(leftThere))} are left</span>
+          <span className="text-muted">
+            {' '}
+            · the service says {formatNumber(String(leftThere))} {leftThere === 1 ? 'is' : 'are'} left
+          </span>
         )}
       </p>
       {pausedUntil && (
