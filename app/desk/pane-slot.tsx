@@ -17,11 +17,8 @@ import { useDesk } from './desk-context.ts';
 import { usePane } from './use-pane.ts';
 import type { Showing } from './use-panes.ts';
 
-interface Props {
+interface Props extends Showing {
   readonly pane: Pane;
-  /** What it shows now; null until there is something. */
-  readonly result: Showing['result'];
-  readonly isStale: boolean;
   readonly first: Promise<PaneResult> | undefined;
   readonly onRetry: (pane: string) => void;
   readonly briefLink: string | undefined;

@@ -1,4 +1,4 @@
-import type { Filter } from '#core/ask/condition/resolve.ts';
+import { type Filter, partsOf } from '#core/ask/condition/resolve.ts';
 
 /** The least and greatest instant of some, as ISO 8601. */
 export interface InstantSpan {
@@ -7,10 +7,10 @@ export interface InstantSpan {
 }
 
 /** The bounds of a field that every record has to keep to which passes a filter. */
-const boundsOf = (where: Filter, field: string): { from: string | null; to: string | null }[] => {
-  if ('all' in where) return where.all.flatMap((each) => boundsOf(each, field));
-  return 'field' in where && where.field === field && where.test.op === 'within' ? [where.test] : [];
-};
+const boundsOf = (where: Filter, field: string): { from: string | null; to: string | null }[] =>
+  partsOf(where).flatMap((part) =>
+    'field' in part && part.field === field && part.test.op === 'within' ? [part.test] : [],
+  );
 
 /** Null: none of them is a moment, or not all of them are. */
 function outermost(moments: readonly (string | null | undefined)[], pick: (...all: number[]) => number) {

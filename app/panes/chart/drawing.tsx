@@ -15,7 +15,7 @@ function letNumbersClear(place: HTMLElement): void {
 }
 
 /** ApexCharts in a thin coat of ours. Loaded only in the browser, and only where there is a chart. */
-export function Drawing(props: DrawingProps & { readonly onDrawn: (isDrawn: boolean) => void }) {
+export function Drawing(props: DrawingProps) {
   const place = useRef<HTMLDivElement>(null);
   const latest = useRef(props);
   latest.current = props;
@@ -64,15 +64,12 @@ export function Drawing(props: DrawingProps & { readonly onDrawn: (isDrawn: bool
         },
       };
       chart = new ApexCharts(target, options);
-      void chart.render().then(() => {
-        delete target.dataset.undrawn;
-        latest.current.onDrawn(true);
-      });
+      void chart.render().then(() => delete target.dataset.undrawn);
     });
     return () => {
       giveUp();
       chart?.destroy();
     };
   }, [body, data, pane, marked, off, colours, scale, theme]);
-  return <div ref={place} className="h-full min-h-0 contain-strict" />;
+  return <div ref={place} data-undrawn="" className="h-full min-h-0 contain-strict" />;
 }

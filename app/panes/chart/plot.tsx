@@ -38,6 +38,9 @@ interface PlotProps extends PaneViewProps<ChartPane, ChartBody> {
 export const withoutRest = (places: readonly { readonly value: Cell; readonly rest?: boolean }[]): Cell[] =>
   places.flatMap(({ value, rest }) => (rest || value === null ? [] : [value]));
 
+/** Stands where a chart will be drawn, for whoever waits for that. */
+const undrawn = <span hidden data-undrawn="" />;
+
 /** One drawing with what can be picked and opened in it. */
 export function Plot({
   pane,
@@ -58,7 +61,6 @@ export function Plot({
   const { by, measure } = body;
   const [isClient, setIsClient] = useState(false);
   useEffect(() => setIsClient(true), []);
-  const [isDrawn, setIsDrawn] = useState(false);
   const partOf = (field: string, value: Cell): Part => ({
     dataSet: pane.dataSet,
     field,
@@ -177,14 +179,12 @@ export function Plot({
       )}
       <div
         className="min-h-0 flex-1"
-        data-undrawn={isDrawn ? undefined : ''}
         role="img"
         aria-label={`${only ? `${only.words}, ` : ''}${pane.title}: ${measure.label} by ${by.label.toLowerCase()}, ${labels.length} shown. The same as a table is among the pane’s tools.`}
       >
-        {isClient && (
-          <Suspense>
+        {isClient ? (
+          <Suspense fallback={undrawn}>
             <Drawing
-              onDrawn={setIsDrawn}
               pane={pane}
               body={body}
               data={data}
@@ -201,6 +201,8 @@ export function Plot({
               onOpen={openAt}
             />
           </Suspense>
+        ) : (
+          undrawn
         )}
       </div>
     </div>

@@ -141,6 +141,10 @@ export function isUnset(test: Test | FilterTest): boolean {
   }
 }
 
+/** The conditions that a filter needs all of. */
+export const partsOf = (filter: Filter): Filter[] =>
+  'all' in filter ? filter.all.flatMap(partsOf) : [filter];
+
 /** The names of the fields a condition reads, each once. */
 export function fieldsOf(condition: Condition | Filter): string[] {
   const parts =

@@ -1,5 +1,5 @@
 import { isDeepStrictEqual } from 'node:util';
-import type { Filter, FilterTest } from '#core/ask/condition/resolve.ts';
+import { type Filter, type FilterTest, partsOf } from '#core/ask/condition/resolve.ts';
 import { allOf } from '#core/plan/plan.ts';
 
 /* What several filters have in common, and which of them lies within another. */
@@ -7,10 +7,6 @@ import { allOf } from '#core/plan/plan.ts';
 type Bounds = Extract<FilterTest, { op: 'within' }>;
 /** The records whose field has a value from one on and before another; null where that side is open. */
 type Stretch = { readonly field: string; readonly test: Bounds };
-
-/** The conditions that a filter needs all of. */
-export const partsOf = (filter: Filter): Filter[] =>
-  'all' in filter ? filter.all.flatMap(partsOf) : [filter];
 
 const isStretch = (part: Filter): part is Stretch => 'field' in part && part.test.op === 'within';
 

@@ -1,12 +1,11 @@
 import { isDeepStrictEqual } from 'node:util';
-import { type Filter, fieldsOf } from '#core/ask/condition/resolve.ts';
+import { type Filter, fieldsOf, partsOf } from '#core/ask/condition/resolve.ts';
 import { allOf, type Plan, type RecordsPlan } from '#core/plan/plan.ts';
 import { spanWithin } from '#core/plan/span.ts';
 import { compileCount, compileOrdered } from '#core/sql/compile.ts';
 import { duckdb } from '#core/sql/dialect/columnar/dialect.ts';
 import type { ColumnarDatabase } from '#engine/columnar/database.ts';
 import { runColumnar } from '#engine/columnar/run.ts';
-import { partsOf } from './common.ts';
 import type { Rooms } from './rooms.ts';
 
 /** The records that pass a filter, in a table of the engine's. */

@@ -1,5 +1,6 @@
+import { partsOf } from '#core/ask/condition/resolve.ts';
 import type { ColumnarDatabase } from '#engine/columnar/database.ts';
-import { isPartOf, partsOf, stretchesOf } from './common.ts';
+import { isPartOf, stretchesOf } from './common.ts';
 import { areFew, copyRecords, type Extract, type Wanted } from './extract.ts';
 import { Rooms } from './rooms.ts';
 

@@ -1,8 +1,9 @@
 import { setTimeout as wait } from 'node:timers/promises';
+import { partsOf } from '#core/ask/condition/resolve.ts';
 import type { Plan } from '#core/plan/plan.ts';
 import { neededOf } from '#core/sql/start.ts';
 import type { ColumnarDatabase } from '#engine/columnar/database.ts';
-import { commonFilter, isPartOf, partsOf } from './common.ts';
+import { commonFilter, isPartOf, stretchesOf } from './common.ts';
 import { areFew, copyRecords, onExtract } from './extract.ts';
 import { Rooms } from './rooms.ts';
 import { Stretches, type Used } from './stretches.ts';
@@ -67,7 +68,9 @@ class Extracts {
     const areMany = plans.length >= minPlans;
     const stretch = await this.stretches.use(view, wanted, areMany);
     if (!areMany || (stretch && isPartOf(stretch.extract.where, where))) return stretch;
-    if (!stretch && !(await areFew(wanted, this.engine))) return null;
+    // A scope that is a stretch and nothing else has been counted as one.
+    const isOneStretch = isPartOf(stretchesOf(where), where);
+    if (!stretch && (isOneStretch || !(await areFew(wanted, this.engine)))) return null;
     const extract = await copyRecords(wanted, this.rooms, this.engine, stretch?.extract).catch(() => null);
     if (!extract) return stretch;
     stretch?.leave();
