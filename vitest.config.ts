@@ -22,8 +22,9 @@ export default defineConfig({
     // Most tests wait for a database, so two at a time suit two cores.
     maxWorkers: 2,
     sequence: { sequencer: LongestFirst },
-    testTimeout: 60_000,
-    hookTimeout: 120_000,
+    // For what hangs: whoever shares the machine may slow it down to a third, and no test is about how long it takes.
+    testTimeout: 300_000,
+    hookTimeout: 300_000,
     projects: [
       // What has no state of its own needs no process of its own for each file.
       { extends: true, test: { name: 'core', include: [testsOf('core')], isolate: false } },

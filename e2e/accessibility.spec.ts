@@ -248,7 +248,6 @@ test('the sign-in is accessible by day, and its colours by night', async ({ brow
 
 for (const [what, some] of Object.entries(screens))
   test(`${what} is accessible by day, and its colours by night`, async ({ browser }) => {
-    test.setTimeout(180_000);
     const page = await stillPageOf(browser, 'analyst');
     for (const [name, go] of some) {
       await go(page);
@@ -277,7 +276,6 @@ const pagesOfAdmin: Record<string, readonly (readonly [path: string, heading: st
 
 for (const [what, pages] of Object.entries(pagesOfAdmin))
   test(`${what} is accessible by day, and its colours by night`, async ({ browser }) => {
-    test.setTimeout(180_000);
     const page = await stillPageOf(browser, 'admin');
     for (const [path, heading] of pages) {
       await page.goto(path);

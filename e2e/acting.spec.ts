@@ -215,7 +215,6 @@ test('an analyst names who changes records, makes an action, offers it, and its 
   analyst,
   browser,
 }) => {
-  test.setTimeout(120_000);
   const role = unique('quay').replace(' ', '_');
   await withDatabase('postgres', (client) =>
     client.query(`CREATE ROLE ${role} LOGIN PASSWORD 'high-water'; GRANT sound_operator TO ${role}`),

@@ -54,7 +54,6 @@ test('an analyst connects a source and makes a data set of a table', async ({ an
 });
 
 test('an analyst asks, lays out, publishes, and a reader reads it', async ({ analyst, browser }) => {
-  test.setTimeout(120_000);
   await analyst.goto('/workroom/dashboards/new');
   await analyst.getByLabel('Title').fill('Harbour board');
   await analyst.getByRole('button', { name: 'Start' }).dblclick();
@@ -423,7 +422,7 @@ test('a source that goes away while a page is open: its panes say so, and mend b
   await analyst.keyboard.press('r');
   await expect(card.getByRole('alert')).toContainText('not currently accepting connections');
   await withDatabase('postgres', (client) => client.query('ALTER DATABASE sound_ops ALLOW_CONNECTIONS true'));
-  await expect(card.getByRole('link', { name: /open the records/ })).toBeVisible({ timeout: 30_000 });
+  await expect(card.getByRole('link', { name: /open the records/ })).toBeVisible();
 });
 
 test('readers are offered their own records, and removing the offer leaves the keyboard where it was', async ({

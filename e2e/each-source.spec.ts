@@ -31,7 +31,6 @@ for (const [kind, make] of kinds)
     browser,
     analyst,
   }) => {
-    test.setTimeout(120_000);
     const berths = await make();
     const { texts } = berths;
     const address = await publishBerths(analyst, berths);

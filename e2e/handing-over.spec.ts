@@ -20,8 +20,7 @@ async function pageAt(browser: Browser, port: number): Promise<Page> {
   return livePage(context);
 }
 
-const ready = (started: Started) =>
-  expect.poll(started.output, { timeout: 90_000 }).toContain('Slate Glass is ready');
+const ready = (started: Started) => expect.poll(started.output).toContain('Slate Glass is ready');
 
 async function signedIn(page: Page, email: string): Promise<void> {
   await page.goto('/sign-in');
@@ -34,11 +33,10 @@ async function signedIn(page: Page, email: string): Promise<void> {
 test('an empty installation is set up, filled, published and read; and put back elsewhere it has the same numbers', async ({
   browser,
 }) => {
-  test.setTimeout(240_000);
   const [data, other] = [dataFolder(), dataFolder()];
   const port = await freePort();
   const first = start(data, port, '', { SLATE_DEMO: 'no' });
-  await expect.poll(first.output, { timeout: 90_000 }).toContain('nobody can sign in yet');
+  await expect.poll(first.output).toContain('nobody can sign in yet');
   const [, code = ''] = /with the code ([A-Z0-9-]+)/.exec(first.output()) ?? [];
   const page = await pageAt(browser, port);
   await page.goto('/set-up');

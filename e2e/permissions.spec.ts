@@ -114,7 +114,6 @@ const filled = (path: string): string =>
     .replace(':file', unknown);
 
 test('every route answers every role as it should', async ({ browser }) => {
-  test.setTimeout(180_000);
   const list = flat(routes as unknown as Entry[]);
   expect(list.map(({ file }) => file).sort()).toEqual(Object.keys(allowed).sort());
   for (const who of everyone) {

@@ -116,7 +116,7 @@ test('a dashboard in its scope is a PDF, on the paper that is asked for, and who
     ['_paper=a4&_turn=side', 842, 595],
     ['_paper=letter&_turn=upright', 612, 792],
   ] as const) {
-    const answer = await request.get(href.replace(/_paper=.*/, query), { timeout: 60_000 });
+    const answer = await request.get(href.replace(/_paper=.*/, query));
     expect(answer.headers()['content-type']).toBe('application/pdf');
     const pdf = await PDFDocument.load(await answer.body());
     expect(pdf.getTitle()).toBe('Requisitions');
@@ -140,7 +140,7 @@ test('all records of a list go on over several sheets, whichever page of it is o
   const whole =
     (await reader.getByRole('link', { name: 'This dashboard as a PDF' }).getAttribute('href')) ?? '';
   const sheets = async (address: string): Promise<number> =>
-    (await PDFDocument.load(await (await request.get(address, { timeout: 60_000 })).body())).getPageCount();
+    (await PDFDocument.load(await (await request.get(address)).body())).getPageCount();
   expect(await sheets(whole)).toBeGreaterThan(await sheets(whole.replace('_lists=all', '_lists=page')));
   await reader.context().close();
 });
@@ -148,7 +148,6 @@ test('all records of a list go on over several sheets, whichever page of it is o
 test('a dashboard is sent by mail at once and regularly, with its numbers in words and the page as a PDF', async ({
   browser,
 }) => {
-  test.setTimeout(180_000);
   const supervisor = await pageOf(browser, 'supervisor');
   const { port } = JSON.parse(readFileSync(installation().standIns, 'utf8')) as { port: number };
   const mail = `http://127.0.0.1:${port}/mail`;
@@ -173,7 +172,7 @@ test('a dashboard is sent by mail at once and regularly, with its numbers in wor
     const answer = await supervisor.request.get(mail, { headers: { accept: 'application/json' } });
     return ((await answer.json()) as Letter[]).find(({ subject }) => subject.startsWith(name));
   };
-  await expect.poll(sent, { timeout: 100_000, intervals: [2000] }).toBeDefined();
+  await expect.poll(sent, { intervals: [2000] }).toBeDefined();
   const letter = await sent();
   expect(letter?.to).toEqual(['reader@skerry.example']);
   expect(letter?.text).toMatch(/Overdue: \d+/);

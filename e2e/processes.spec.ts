@@ -117,7 +117,7 @@ test('a process that ends is started again: the others go on, and pages mend by 
   const [asking = 0] = running('records.mjs');
   process.kill(asking, 'SIGKILL');
   await reader.reload();
-  await expect(cards.getByRole('link')).toBeVisible({ timeout: 20_000 });
+  await expect(cards.getByRole('link')).toBeVisible();
   expect(running('records.mjs')).toHaveLength(1);
   expect(running('records.mjs')).not.toContain(asking);
   await reader.context().close();

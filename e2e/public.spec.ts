@@ -9,7 +9,6 @@ test('a dashboard is opened to everybody by a link, in its scope and no further,
   analyst,
   browser,
 }) => {
-  test.setTimeout(120_000);
   const dashboard = '/desk/skerry-sound/requisitions?state=open';
   await analyst.goto(dashboard);
   await analyst.getByRole('button', { name: 'On paper' }).click();

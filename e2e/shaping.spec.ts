@@ -22,7 +22,6 @@ async function openSteps(page: Page, name: string): Promise<void> {
 }
 
 test('punctuality by route, from the raw table, by mouse', async ({ analyst }) => {
-  test.setTimeout(120_000);
   await analyst.goto('/workroom/data-sets/new');
   await analyst.getByRole('link', { name: 'Sound operations' }).click();
   await analyst.getByRole('button', { name: 'sailings' }).click();
@@ -120,7 +119,6 @@ async function chooseByKeys(page: Page, name: string | RegExp, words: string): P
 }
 
 test('punctuality by route, from nothing, by keyboard alone', async ({ analyst }) => {
-  test.setTimeout(120_000);
   await analyst.goto('/workroom/data-sets/new');
   await press(analyst, 'Sound operations');
   await expect(analyst.getByRole('button', { name: 'sailings' })).toBeVisible();
@@ -165,7 +163,6 @@ test('punctuality by route, from nothing, by keyboard alone', async ({ analyst }
 });
 
 test('one passage through three systems, from their raw records', async ({ analyst }) => {
-  test.setTimeout(120_000);
   const make = async (of: string, name: string): Promise<void> => {
     await analyst.goto('/workroom');
     await analyst.getByRole('link', { name: of, exact: true }).click();
@@ -178,7 +175,7 @@ test('one passage through three systems, from their raw records', async ({ analy
       .getByRole('navigation', { name: 'This data set' })
       .getByRole('link', { name: 'Steps' })
       .click();
-    await expect(records(analyst)).toBeVisible({ timeout: 30_000 });
+    await expect(records(analyst)).toBeVisible();
   };
   const keepOnly = async (...leave: string[]): Promise<void> => {
     await addStep(analyst, 'Leave out or reorder fields');
@@ -215,7 +212,7 @@ test('one passage through three systems, from their raw records', async ({ analy
   // Before a look-up is used it says how many it finds: over all records, kept ones and a service's.
   await addStep(analyst, 'Look up in another data set');
   await choose(analyst.getByLabel('Look up in'), 'Passages');
-  await expect(analyst.getByText(/have none/)).toBeVisible({ timeout: 30_000 });
+  await expect(analyst.getByText(/have none/)).toBeVisible();
   await expect(analyst.getByLabel('Our field')).toHaveText('Passage');
   await choose(analyst.getByLabel('Bring the field'), 'sailing');
   // Measures over fields that were left out are named before they go.
@@ -241,12 +238,11 @@ test('one passage through three systems, from their raw records', async ({ analy
 });
 
 test('one passage through three systems, from their raw records, by keyboard alone', async ({ analyst }) => {
-  test.setTimeout(180_000);
   /** A data set of a log, from its source: the format that is found, or a pattern of one's own. */
   const fromLog = async (source: string, name: string, pattern = ''): Promise<void> => {
     await analyst.goto('/workroom/data-sets/new');
     await press(analyst, source);
-    await expect(analyst.getByText(/lines fit/)).toBeVisible({ timeout: 20_000 });
+    await expect(analyst.getByText(/lines fit/)).toBeVisible();
     if (pattern) {
       await chooseByKeys(analyst, 'A line is', 'a pattern');
       await reach(analyst, 'Pattern');
@@ -267,7 +263,7 @@ test('one passage through three systems, from their raw records, by keyboard alo
   await fromLog('Gate scanners', 'Trace by keys');
   await press(analyst, 'Steps');
   // Its lines are fetched for the first time meanwhile.
-  await expect(records(analyst).getByRole('row').nth(1)).toBeVisible({ timeout: 30_000 });
+  await expect(records(analyst).getByRole('row').nth(1)).toBeVisible();
 
   await reach(analyst, /^Add a step/, 200);
   await analyst.keyboard.press('Enter');
@@ -282,7 +278,7 @@ test('one passage through three systems, from their raw records, by keyboard alo
   await press(analyst, 'Look up in another data set');
   // Where its values stand, by what identifies a record there, is what it begins with.
   await expect(analyst.getByLabel('Look up in')).toHaveText('Passages');
-  await expect(analyst.getByText(/have none/)).toBeVisible({ timeout: 30_000 });
+  await expect(analyst.getByText(/have none/)).toBeVisible();
   await expect(analyst.getByLabel('Our field')).toHaveText('Passage ref');
   await chooseByKeys(analyst, 'Bring the field', 'Sailing');
   await reach(analyst, 'Save steps', 200);
@@ -306,7 +302,6 @@ test('one passage through three systems, from their raw records, by keyboard alo
 test('what is not saved, cannot be done or is called otherwise now is said in time, with the mend', async ({
   analyst,
 }) => {
-  test.setTimeout(120_000);
   const name = unique('On time by route');
   await dataSetWithSteps('Sailings', name, punctualityByRoute);
   await openSteps(analyst, name);

@@ -14,23 +14,20 @@ const answers = (port: number): Promise<number> =>
   );
 
 test('the start command starts, says where and as whom, stops all that it started, and recovers from being killed', async () => {
-  test.setTimeout(180_000);
   const data = dataFolder();
   const port = await freePort();
 
   const first = start(data, port);
-  await expect
-    .poll(first.output, { timeout: 90_000 })
-    .toContain(`Slate Glass is ready at http://127.0.0.1:${port}`);
+  await expect.poll(first.output).toContain(`Slate Glass is ready at http://127.0.0.1:${port}`);
   expect(first.output()).toContain('analyst@skerry.example');
   expect(await answers(port)).toBe(200);
 
   // Killed without a chance to tidy up: the server notices, the database stays, and the next start takes it over.
   first.process.kill('SIGKILL');
   await first.ended;
-  await expect.poll(() => answers(port), { timeout: 15_000 }).toBe(0);
+  await expect.poll(() => answers(port)).toBe(0);
   const second = start(data, port);
-  await expect.poll(second.output, { timeout: 60_000 }).toContain('Slate Glass is ready');
+  await expect.poll(second.output).toContain('Slate Glass is ready');
   // What was done before is not done again.
   expect(second.output()).not.toMatch(/Installing|Building/);
 
@@ -66,7 +63,6 @@ test('a port in use, a port that is none, and a data folder that cannot be each 
 });
 
 test('a database that one has already is used, one that goes away for a while is waited for, and one that cannot be reached is named in one clear line', async () => {
-  test.setTimeout(90_000);
   const data = mkdtempSync(path.join(tmpdir(), 'slate-start-'));
   const gone = start(data, await freePort(), 'postgres://slate:x@127.0.0.1:1/slate');
   expect(await gone.ended).toBe(1);
@@ -76,7 +72,7 @@ test('a database that one has already is used, one that goes away for a while is
   const { url, stop } = await startCluster(data, { settings });
   const port = await freePort();
   const used = start(mkdtempSync(path.join(data, 'own-')), port, url, { SLATE_DEMO: 'no' });
-  await expect.poll(used.output, { timeout: 60_000 }).toContain('nobody can sign in yet');
+  await expect.poll(used.output).toContain('nobody can sign in yet');
   const address = `http://127.0.0.1:${port}`;
   const [, code = ''] = /with the code ([A-Z0-9-]+)/.exec(used.output()) ?? [];
   const first = { name: 'Rona Drever', email: 'rona@harbour.example', password: 'three words of it' };
@@ -97,7 +93,7 @@ test('a database that one has already is used, one that goes away for a while is
     /^503 .*This page has to wait.*Slate Glass cannot reach its own database just now/s,
   );
   const again = await startCluster(data, { settings });
-  await expect.poll(page, { timeout: 15_000 }).toMatch(/^200 .*Harbour office/s);
+  await expect.poll(page).toMatch(/^200 .*Harbour office/s);
   used.process.kill('SIGINT');
   expect(await used.ended).toBe(0);
   again.stop();
@@ -107,11 +103,10 @@ test('a database that one has already is used, one that goes away for a while is
 test('without the demo an installation is set up once, by whoever has the code from its console', async ({
   browser,
 }) => {
-  test.setTimeout(180_000);
   const data = dataFolder();
   const port = await freePort();
   const started = start(data, port, '', { SLATE_DEMO: 'no' });
-  await expect.poll(started.output, { timeout: 90_000 }).toContain('nobody can sign in yet');
+  await expect.poll(started.output).toContain('nobody can sign in yet');
   expect(started.output()).not.toContain('skerry');
   const [, code = ''] = /with the code ([A-Z0-9-]+)/.exec(started.output()) ?? [];
   const page = await livePage(await browser.newContext({ baseURL: `http://127.0.0.1:${port}` }));

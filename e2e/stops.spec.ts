@@ -92,7 +92,6 @@ test('a request for hundreds of megabytes ends by itself, and the product goes o
 test('files that were made to take all time or memory are read through, and the product goes on', async ({
   browser,
 }) => {
-  test.slow();
   const [analyst, reader] = [await pageOf(browser, 'analyst'), await pageOf(browser, 'reader')];
   const { request } = analyst.context();
   const look = async (content: Buffer) => (await lookedAt(request, content)).seen;

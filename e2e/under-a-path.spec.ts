@@ -9,7 +9,6 @@ import { dataFolder, run } from './support/started.ts';
 test('under a path of its host, pages, their parts, forms, files and links all stay under it', async ({
   browser,
 }) => {
-  test.setTimeout(120_000);
   const port = await freePort();
   const address = `http://127.0.0.1:${port}/glass`;
   const { database, key } = installation();
@@ -24,7 +23,7 @@ test('under a path of its host, pages, their parts, forms, files and links all s
     SLATE_OUTGOING: databaseServer().host,
     SLATE_ADDRESS: address,
   });
-  await expect.poll(served.output, { timeout: 60_000 }).toContain(`is ready at ${address}`);
+  await expect.poll(served.output).toContain(`is ready at ${address}`);
   const context = await browser.newContext({
     viewport: { width: 1280, height: 800 },
     reducedMotion: 'reduce',

@@ -7,7 +7,6 @@ const training = (rows: readonly string[]): Buffer =>
 test('an analyst uploads a file, sees what is wrong with it, accepts it, and replaces it by a later one', async ({
   analyst,
 }) => {
-  test.setTimeout(90_000);
   await analyst.goto('/workroom/sources/new');
   await analyst.getByRole('link', { name: 'A file instead' }).click();
   await analyst.getByLabel('Choose a file').setInputFiles({

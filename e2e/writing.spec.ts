@@ -5,7 +5,6 @@ test('an analyst says how values are written, and readers see words, units, widt
   analyst,
   browser,
 }) => {
-  test.setTimeout(90_000);
   await analyst.goto('/workroom');
   await analyst.getByRole('link', { name: 'Sound operations' }).click();
   const tables = analyst.getByRole('region', { name: 'What is there' });

@@ -45,4 +45,4 @@ test('a number of too many digits is found where two pieces of a file meet', asy
   for (let at = (1 << 20) - 40; at < (1 << 20) + 4; at += 1)
     expect(await isLong(`{"${'x'.repeat(at)}":1.2345678901234567}`)).toBe(true);
   expect(await isLong(`{"${'x'.repeat(1 << 21)}":1.25}`)).toBe(false);
-}, 60_000);
+});

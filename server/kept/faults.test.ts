@@ -144,7 +144,7 @@ test('a database that is restarted under load costs nobody a record: readers hav
   await settled(replaced, 'replaced');
   await settled(added, 'added');
   await worker.stop();
-}, 120_000);
+});
 
 /** Runs the acts of `on-small-disk.ts` on a disk of this many bytes, and gives what each said. */
 async function onDisk(bytes: number, id: string, limited: boolean): Promise<Record<string, string>> {
