@@ -155,7 +155,7 @@ test('a card opens the records behind it, and they count to it', async ({ browse
   const page = await pageOf(browser, 'reader');
   await page.goto(brief);
   const number = paneOf(page, 'Sailings today').getByRole('link', { name: /open the records/ });
-  const shown = digits((await number.textContent())?.replace(/sailings.*/, '') ?? '');
+  const shown = digits((await number.textContent()) ?? '');
   await number.click();
   const sheet = page.getByRole('dialog');
   await expect(sheet).toContainText(`1 – 25 of ${shown} sailings`);

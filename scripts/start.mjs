@@ -86,6 +86,7 @@ export function build() {
     'package-lock.json',
     'vite.config.ts',
     'react-router.config.ts',
+    'scripts/compress.mjs',
   ]);
   if (isDone(stamp, digest)) return;
   say('Building …');

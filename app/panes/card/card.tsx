@@ -27,6 +27,7 @@ function CardView({ pane, body, clock, actions }: PaneViewProps<CardPane, CardBo
           className="rounded-[3px] text-left hover:text-accent"
           title={`The ${measure.label} behind this number`}
         >
+          <span className="sr-only">{measure.label}: </span>
           <span
             className={`figures text-figure font-strong tracking-tight ${text.length > roomOnPhones ? 'max-sm:text-title' : ''}`}
           >
@@ -35,7 +36,7 @@ function CardView({ pane, body, clock, actions }: PaneViewProps<CardPane, CardBo
           {measure.unit && !isCurrency(measure.unit) && (
             <span className="ml-1.5 text-body text-muted">{measure.unit}</span>
           )}
-          <span className="sr-only"> {measure.label}: open the records behind this number</span>
+          <span className="sr-only">, open the records behind this number</span>
         </Link>
         {body.trend && <Spark trend={body.trend} measure={measure} clock={clock} />}
       </div>
