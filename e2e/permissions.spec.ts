@@ -197,6 +197,16 @@ test('the policy lets no script run but our own, and the cookie is out of reach 
   expect(policy).not.toContain('unsafe-eval');
   const [cookie] = (await page.context().cookies()).filter(({ name }) => name === 'slate_session');
   expect(cookie).toMatchObject({ httpOnly: true, sameSite: 'Lax' });
+
+  // What is drawn keeps to the policy also where one came from a page that is not there.
+  const refused: string[] = [];
+  page.on('console', (line) => {
+    if (line.text().includes('Content Security Policy')) refused.push(line.text());
+  });
+  await page.goto('/nothing/here');
+  await page.getByRole('link', { name: 'Go to the desk' }).click();
+  await expect(page.locator('.apexcharts-bar-area').first()).toBeVisible();
+  expect(refused).toEqual([]);
   await page.context().close();
 });
 

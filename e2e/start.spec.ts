@@ -5,7 +5,7 @@ import path from 'node:path';
 import { expect, test } from '@playwright/test';
 import { freePort, startCluster } from '../scripts/cluster.mjs';
 import { livePage } from './support/people.ts';
-import { dataFolder, start } from './support/started.ts';
+import { dataFolder, run, start } from './support/started.ts';
 
 const answers = (port: number): Promise<number> =>
   fetch(`http://127.0.0.1:${port}/sign-in`).then(
@@ -71,8 +71,18 @@ test('a database that one has already is used, one that goes away for a while is
   const settings = ['fsync=off'];
   const { url, stop } = await startCluster(data, { settings });
   const port = await freePort();
-  const used = start(mkdtempSync(path.join(data, 'own-')), port, url, { SLATE_DEMO: 'no' });
+  const own = mkdtempSync(path.join(data, 'own-'));
+  const used = start(own, port, url, { SLATE_DEMO: 'no' });
   await expect.poll(used.output).toContain('nobody can sign in yet');
+  // Whoever takes the port first keeps it, and the other says so, once.
+  const second = run('product', [], {
+    SLATE_DATABASE: url,
+    SLATE_KEY_FILE: path.join(own, 'secret.key'),
+    SLATE_CACHE: path.join(own, 'cache'),
+    PORT: String(port),
+  });
+  expect(await second.ended).toBe(1);
+  expect(second.output().trim()).toBe('Slate Glass cannot start: the port is in use. Set PORT to another.');
   const address = `http://127.0.0.1:${port}`;
   const [, code = ''] = /with the code ([A-Z0-9-]+)/.exec(used.output()) ?? [];
   const first = { name: 'Rona Drever', email: 'rona@harbour.example', password: 'three words of it' };

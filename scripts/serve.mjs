@@ -38,22 +38,28 @@ function askForRecords() {
   });
 }
 
-/** Starts the processes that serve pages; gives their port once all of them listen. One that never did says why, and ends all. */
+/** Starts the processes that serve pages; gives their port once all of them listen. One that ends before that ends all. */
 function servePages() {
   // Each takes connections by itself: one that is handed over to a process just as that ends would never be answered.
   cluster.schedulingPolicy = cluster.SCHED_NONE;
   cluster.setupPrimary({ exec: program('web.mjs') });
   const start = () => cluster.fork({ SLATE_RECORDS: socket });
-  return new Promise((/** @type {(port: number) => void} */ resolve) => {
+  return new Promise((/** @type {(port: number) => void} */ resolve, reject) => {
     const listening = new Set();
+    const reasons = new Map();
+    cluster.on('message', (worker, { why }) => why && reasons.set(worker.id, why));
     cluster.on('listening', (worker, { port }) => {
       listening.add(worker.id);
       if (listening.size === count) resolve(port);
     });
     cluster.on('exit', (worker, code, signal) => {
       if (isStopping) return;
-      if (!listening.has(worker.id) && listening.size < count) process.exit(code || 1);
-      again('A web process', signal ?? code);
+      if (!listening.has(worker.id) && listening.size < count) {
+        isStopping = true;
+        for (const other of Object.values(cluster.workers ?? {})) other?.process.kill('SIGKILL');
+        return reject(new Error(reasons.get(worker.id) ?? `a web process ended (${signal ?? code})`));
+      }
+      again('A web process', reasons.get(worker.id) ?? signal ?? code);
       setTimeout(() => isStopping || start(), pauseMs);
     });
     for (let at = 0; at < count; at += 1) start();
@@ -95,5 +101,6 @@ try {
   // What the database said is the cause of a failed query; the query itself tells a person nothing.
   const why = cause instanceof Error ? `its database says: ${cause.message || cause}` : message;
   console.error(`Slate Glass cannot start: ${why}`);
+  rmSync(socketFolder, { recursive: true, force: true });
   process.exit(1);
 }

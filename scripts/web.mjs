@@ -11,8 +11,7 @@ try {
   untilStopped(stop);
 } catch (error) {
   const { code, message } = /** @type {NodeJS.ErrnoException} */ (error);
-  console.error(
-    `Slate Glass cannot start: ${code === 'EADDRINUSE' ? 'the port is in use. Set PORT to another.' : message}`,
-  );
-  process.exit(1);
+  // It is said once, by the process that started this one, whatever the others beside this one come to.
+  const why = code === 'EADDRINUSE' ? 'the port is in use. Set PORT to another.' : message;
+  process.send?.({ why }, () => process.exit(1));
 }

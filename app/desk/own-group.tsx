@@ -67,7 +67,7 @@ function Tests({ group, onRemove }: { group: OwnGroup; onRemove: (test: OwnTest)
           return (
             // biome-ignore lint/suspicious/noArrayIndexKey: two tests may be alike
             <li key={`${place} ${at}`} className={`flex items-baseline gap-2 ${at > 0 ? 'pl-6' : ''}`}>
-              <span className="min-w-0 flex-1 wrap-break-word text-ink">
+              <span className="min-w-0 flex-1 text-ink">
                 <span className="text-muted">{at > 0 ? 'and' : place > 0 ? 'or' : 'where'}</span> {words}
               </span>
               <IconButton name={`Remove “${words}”`} onClick={() => onRemove(test)}>

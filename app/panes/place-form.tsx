@@ -53,7 +53,7 @@ export function PlaceForm({
         aria-invalid={problem !== null}
       />
       {problem !== null && (
-        <p role="alert" className="text-small break-words text-broken">
+        <p role="alert" className="text-small text-broken">
           {problem}
         </p>
       )}

@@ -36,7 +36,7 @@ export default function History({ loaderData: { lines, hasMore, find, page, cloc
             </td>
             <td className="py-1.5 pr-4 whitespace-nowrap">{by ?? 'nobody who is signed in'}</td>
             <td className="py-1.5 pr-4">{act}</td>
-            <td className="py-1.5 break-words text-slate">{subject}</td>
+            <td className="py-1.5 text-slate">{subject}</td>
           </tr>
         ))}
       </PlainTable>

@@ -195,13 +195,13 @@ function OpenLink({
   return (
     <li className="flex items-baseline justify-between gap-3 border-b border-hair py-2">
       <span className="min-w-0">
-        <span className="block font-strong break-words">{name}</span>
+        <span className="block font-strong">{name}</span>
         <span className="block text-small text-muted">
           by {by}, until {formatMoment(endsAt, readBy(clock))}
           {pane !== null && `, only “${shown?.title ?? 'a pane that was removed'}”`}
         </span>
         {sites.length > 0 && (
-          <span className="block text-small break-words text-muted">within pages of {sites.join(', ')}</span>
+          <span className="block text-small text-muted">within pages of {sites.join(', ')}</span>
         )}
       </span>
       <ConfirmRemove

@@ -83,7 +83,7 @@ export default function Version({ loaderData }: Route.ComponentProps) {
           <p className="text-small text-slate">
             As it was published, with the records of now. {isPublished && 'Readers have this version.'}
           </p>
-          {remark !== '' && <p className="mt-1 break-words whitespace-pre-line">{remark}</p>}
+          {remark !== '' && <p className="mt-1 whitespace-pre-line">{remark}</p>}
           {since.length > 0 && published !== null && (
             <details className="mt-1 text-small">
               <summary className="cursor-pointer text-accent">
@@ -91,9 +91,7 @@ export default function Version({ loaderData }: Route.ComponentProps) {
               </summary>
               <ul className="mt-1 list-disc pl-5 text-slate">
                 {since.map((change) => (
-                  <li key={change} className="break-words">
-                    {change}
-                  </li>
+                  <li key={change}>{change}</li>
                 ))}
               </ul>
             </details>

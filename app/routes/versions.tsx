@@ -100,7 +100,7 @@ export default function Versions({ loaderData }: Route.ComponentProps) {
               )}
             </div>
             <div className="min-w-0">
-              {remark !== '' && <p className="mb-1 break-words whitespace-pre-line">{remark}</p>}
+              {remark !== '' && <p className="mb-1 whitespace-pre-line">{remark}</p>}
               {changes === null ? (
                 <p className="text-muted">
                   {number === versions.at(-1)?.number ? 'The first version.' : 'Too long ago to compare.'}
@@ -110,9 +110,7 @@ export default function Versions({ loaderData }: Route.ComponentProps) {
               ) : (
                 <ul className="list-disc pl-5 text-slate">
                   {changes.map((change) => (
-                    <li key={change} className="break-words">
-                      {change}
-                    </li>
+                    <li key={change}>{change}</li>
                   ))}
                 </ul>
               )}

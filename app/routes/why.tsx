@@ -114,7 +114,7 @@ function Use({ use: { dataSetId, many, all, conditions, problem } }: { use: WhyU
           {conditions.map(({ from, words, left }, at) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: conditions have no other identity than their place
             <tr key={at} className="border-b border-hair align-baseline">
-              <td className="py-1.5 pr-4 break-words">
+              <td className="py-1.5 pr-4">
                 {words}
                 {at === emptied && (
                   <span className="block text-small text-slipping">This one leaves nothing.</span>

@@ -9,7 +9,7 @@ export function ProblemMessage({ problem, children }: { problem: Problem; childr
       <p className="font-strong text-broken">
         {problem.doing.charAt(0).toUpperCase() + problem.doing.slice(1)} did not work.
       </p>
-      <p className="break-words">{sentence(problem.why)}</p>
+      <p>{sentence(problem.why)}</p>
       <p className="text-slate">{problem.mend}</p>
       {children}
     </div>

@@ -23,7 +23,7 @@ export function Page({
       <title>{`${title} · Slate Glass`}</title>
       <header className="mb-6 flex flex-wrap items-start justify-between gap-3">
         <div className="min-w-0">
-          <h1 className="line-clamp-3 text-title break-words sm:line-clamp-1" title={title}>
+          <h1 className="line-clamp-3 text-title sm:line-clamp-1" title={title}>
             {title}
           </h1>
           {lead && <p className="text-slate">{lead}</p>}

@@ -84,7 +84,7 @@ function Reviewed({ changes, findings, beside }: DraftReview & { beside: string 
             {findings.map(({ tone, words }) => (
               <li key={words} className="flex gap-2 border-b border-hair py-1">
                 <StateMark tone={tone} word={tones[tone]} />
-                <span className="min-w-0 break-words">{words}</span>
+                <span className="min-w-0">{words}</span>
               </li>
             ))}
           </ul>
@@ -99,9 +99,7 @@ function Reviewed({ changes, findings, beside }: DraftReview & { beside: string 
         ) : (
           <ul className="list-disc pl-5">
             {changes.map((change) => (
-              <li key={change} className="break-words">
-                {change}
-              </li>
+              <li key={change}>{change}</li>
             ))}
           </ul>
         )}

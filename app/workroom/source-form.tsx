@@ -156,7 +156,7 @@ export function ReportView({ report }: { report: NonNullable<SourceAnswer['repor
         {facts.map(({ name, value }) => (
           <div key={name} className="col-span-2 grid grid-cols-subgrid">
             <dt className="text-small font-normal text-muted">{name}</dt>
-            <dd className="min-w-0 break-words">{value}</dd>
+            <dd className="min-w-0">{value}</dd>
           </div>
         ))}
       </dl>

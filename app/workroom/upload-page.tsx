@@ -236,7 +236,7 @@ function Seen({
               <tbody>
                 {seen.fields.map((field) => (
                   <tr key={field.name} className="border-b border-hair align-top">
-                    <td className="max-w-52 py-1 pr-3 font-mono text-small break-words">
+                    <td className="max-w-52 py-1 pr-3 font-mono text-small">
                       {field.name}
                       {field.form && (
                         <FormNote

@@ -58,7 +58,7 @@ export function FormInPane({
   const isOfAnother = record !== null && start.record !== null && record.key !== start.record.key;
   return (
     <div className="flex flex-col gap-3">
-      {start.record && <p className="font-strong break-words">{start.record.title}</p>}
+      {start.record && <p className="font-strong">{start.record.title}</p>}
       {isOfAnother && (
         <div className="flex flex-col items-start gap-2 border-l-3 border-slipping pl-3 text-small">
           <p>What you filled in is still about {start.record?.title}.</p>

@@ -29,7 +29,7 @@ export function Notes({
             {each.givenTo && <span>given to {each.givenTo}</span>}
             {each.recipients.length > 0 && <span>told {listWords(each.recipients)}</span>}
           </p>
-          <p className="break-words whitespace-pre-line">{each.note}</p>
+          <p className="whitespace-pre-line">{each.note}</p>
           {each.files.length > 0 && (
             <ul aria-label="Files" className="flex flex-wrap gap-x-4 text-small">
               {each.files.map(({ id, name, bytes }) => (

@@ -45,7 +45,7 @@ export function DetailList({
                   {field.label}
                   {field.unit && ` (${field.unit})`}
                 </dt>
-                <dd className="figures min-w-0 break-words">
+                <dd className="figures min-w-0">
                   {onChange && offers?.inPlace.includes(field.name) ? (
                     <InPlace
                       field={field}

@@ -184,7 +184,7 @@ function EventLine({
             ) : (
               <ChevronRight className="mt-1 size-3.5 shrink-0 text-muted" aria-hidden="true" />
             )}
-            <span className="min-w-0 break-words">
+            <span className="min-w-0">
               <span className="text-small text-muted sm:hidden">{lanes[event.lane]?.name}: </span>
               {outcome && (
                 <span className="pr-2">
@@ -207,7 +207,7 @@ function EventLine({
                 {more.map(({ field, cell }) => (
                   <div key={field.name} className="col-span-2 grid grid-cols-subgrid py-0.5">
                     <dt className="font-normal text-muted">{field.label}</dt>
-                    <dd className="figures min-w-0 break-words">
+                    <dd className="figures min-w-0">
                       <CellView cell={cell} field={field} clock={clock} />
                       {field.unit && cell !== null && <span className="text-muted"> {field.unit}</span>}
                     </dd>

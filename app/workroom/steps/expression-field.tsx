@@ -89,7 +89,7 @@ export function ExpressionField({
         <dl className="mt-1 max-h-56 overflow-auto rounded-[4px] border border-hair p-2">
           {[...forms, ...functions].map(({ written, words }) => (
             <div key={written} className="mb-1.5">
-              <dt className="font-mono text-[0.8rem] break-words">{written}</dt>
+              <dt className="font-mono text-[0.8rem]">{written}</dt>
               <dd className="text-muted">{words}</dd>
             </div>
           ))}

@@ -129,7 +129,7 @@ function OneStep({ step, index, most, ...props }: Props & { step: Step; index: n
         className={`w-full px-3 py-2 text-left ${step.off ? 'text-muted line-through' : ''}`}
         onClick={() => onSelect(index + 1)}
       >
-        <span className="line-clamp-3 break-words">{words}</span>
+        <span className="line-clamp-3">{words}</span>
         {problem ? (
           <span className="mt-0.5 block text-small text-broken">{problem}</span>
         ) : (

@@ -98,7 +98,7 @@ function Cells({ trace, before, zone }: { trace: TraceStep; before: TraceStep | 
         {changed.map(({ field, cell }) => (
           <div key={field.name} className="contents">
             <dt className="truncate text-muted">{labelOf(field)}</dt>
-            <dd className="break-words">
+            <dd>
               <CellView cell={cell} field={{ ...field, label: labelOf(field) }} clock={zone} />
             </dd>
           </div>
