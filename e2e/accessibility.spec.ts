@@ -1,6 +1,6 @@
 import AxeBuilder from '@axe-core/playwright';
 import type { Browser, Page } from '@playwright/test';
-import { expect, pageOf, paneOf, test } from './support/people.ts';
+import { expect, pageOf, paneOf, test, widthBeyond } from './support/people.ts';
 import { notPlainOn } from './support/words.ts';
 
 const brief = '/desk/skerry-sound/morning-brief';
@@ -226,6 +226,7 @@ async function look(page: Page, name: string): Promise<void> {
   const settled = (): Promise<void> => expect(page.locator('[aria-busy="true"]')).toHaveCount(0);
   await settled();
   expect(await notPlainOn(page)).toEqual([]);
+  expect(await widthBeyond(page), `${name} is no wider than the window`).toBeLessThanOrEqual(0);
   expect(await found(page, `${name} by day`, (all) => wholePage(part(all)))).toEqual([]);
   const themed = (theme: string): Promise<void> =>
     page.evaluate((as) => {
@@ -317,9 +318,7 @@ test('on a phone the page reads without scrolling sideways', async ({ browser })
   await page.setViewportSize({ width: 390, height: 844 });
   await page.goto(brief);
   await expect(paneOf(page, 'Sailings today').getByRole('link', { name: /open the records/ })).toBeVisible();
-  expect(
-    await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth),
-  ).toBeLessThanOrEqual(0);
+  expect(await widthBeyond(page)).toBeLessThanOrEqual(0);
   await page.context().close();
 });
 

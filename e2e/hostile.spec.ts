@@ -2,7 +2,7 @@ import { readdirSync, readFileSync } from 'node:fs';
 import type { APIRequestContext, Browser } from '@playwright/test';
 import { demoPassword } from '../demo/people.ts';
 import { installation } from './support/installation.ts';
-import { databaseServer, expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
+import { databaseServer, expect, pageOf, paneOf, test, widthBeyond, withDatabase } from './support/people.ts';
 import { home } from './support/stops.ts';
 
 /* What an attacker tries from the address bar, with values and with guesses: nothing passes. */
@@ -67,9 +67,7 @@ test('values with markup, quotes, emoji, right-to-left text and 500 characters a
   await chart.locator('.apexcharts-bar-area').first().hover();
   expect(await page.title()).not.toContain('owned');
   expect(await page.locator('img[src="x"]').count()).toBe(0);
-  expect(
-    await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth),
-  ).toBeLessThanOrEqual(0);
+  expect(await widthBeyond(page)).toBeLessThanOrEqual(0);
   await page.context().close();
 });
 

@@ -2,7 +2,7 @@ import { zone } from '../demo/line.ts';
 import { lateMinutes } from '../demo/sailings.ts';
 import { addPane, publishAndRead, startDashboard } from './support/build.ts';
 import { copyOfDashboard, unique } from './support/make.ts';
-import { choose, expect, pageOf, paneOf, test, withDatabase } from './support/people.ts';
+import { choose, expect, pageOf, paneOf, test, widthBeyond, withDatabase } from './support/people.ts';
 
 test('a first dashboard is proposed whole, ticked and renamed, published, and reads from a number down to a record', async ({
   analyst,
@@ -109,9 +109,7 @@ test('cards are in step with the table beside them, by mouse and by keyboard', a
   await reader.setViewportSize({ width: 390, height: 844 });
   await reader.goto('/desk/skerry-sound/vessel-upkeep');
   await expect(cards).toHaveCount(12);
-  expect(
-    await reader.evaluate(() => document.documentElement.scrollWidth - window.innerWidth),
-  ).toBeLessThanOrEqual(0);
+  expect(await widthBeyond(reader)).toBeLessThanOrEqual(0);
   await reader.context().close();
 });
 

@@ -102,6 +102,10 @@ export const test = base.extend<{ analyst: Page }>({
   },
 });
 
+/** How much wider a page is than its window, in pixels; whoever reads it would have to move it sideways. */
+export const widthBeyond = (page: Page): Promise<number> =>
+  page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
+
 /** A pane by its title. */
 export const paneOf = (page: Page, title: string) => page.getByRole('region', { name: title, exact: true });
 
