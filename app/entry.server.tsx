@@ -1,7 +1,7 @@
 import { createReadableStreamFromReadable } from '@react-router/node';
 import { isbot } from 'isbot';
 import { renderToPipeableStream } from 'react-dom/server';
-import { type AppLoadContext, type EntryContext, ServerRouter } from 'react-router';
+import { type AppLoadContext, type EntryContext, isRouteErrorResponse, ServerRouter } from 'react-router';
 import { gatherWrites } from '#server/gather-writes.ts';
 import { log } from '#server/log.ts';
 import { pathWords } from '#server/request-log.ts';
@@ -11,8 +11,10 @@ export const streamTimeout = 40_000;
 
 /** What a page failed by is for whoever looks after the installation; the person is told that it failed. */
 export function handleError(error: unknown, { request }: { readonly request: Request }): void {
-  if (request.signal.aborted) return;
-  const { message, stack } = error instanceof Error ? error : new Error(String(error));
+  // An address that leads nowhere is the reader's matter, and is in the log as it was answered.
+  const answer = isRouteErrorResponse(error) ? error : null;
+  if (request.signal.aborted || (answer && answer.status < 500)) return;
+  const { message, stack } = error instanceof Error ? error : new Error(String(answer ? answer.data : error));
   log.error({ path: pathWords(new URL(request.url).pathname), why: message, stack }, 'a page failed');
 }
 
