@@ -106,6 +106,16 @@ export const test = base.extend<{ analyst: Page }>({
 export const widthBeyond = (page: Page): Promise<number> =>
   page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
 
+/** The number that a text has, whatever else stands in it. */
+export const digits = (text: string | null): number => Number((text ?? '').replace(/[^0-9]/g, ''));
+
+/** Waits until what was searched for has come: every record of a table has the word. */
+export async function onlyWith(table: Locator, word: string): Promise<void> {
+  const records = table.locator('tbody tr');
+  await expect(records.filter({ hasNotText: word })).toHaveCount(0);
+  await expect(records).not.toHaveCount(0);
+}
+
 /** A pane by its title. */
 export const paneOf = (page: Page, title: string) => page.getByRole('region', { name: title, exact: true });
 
