@@ -8,7 +8,7 @@ import { httpRequest, logRequest } from '#core/dataset/start.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { openSource } from '#server/sources/open.ts';
 import { addDataSet } from '#server/store/data-sets.ts';
-import { askForRefresh } from '#server/store/kept.ts';
+import { askForRefresh } from '#server/store/due.ts';
 import { addSource, changeSource, setChanger } from '#server/store/sources.ts';
 import type { Connection } from '#sources/connection.ts';
 import { hashOfKey } from '#sources/intake/key.ts';

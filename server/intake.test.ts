@@ -13,7 +13,8 @@ import { type KeptTest, keptTest } from '../testing/kept.ts';
 import { intakeRoutes } from './intake.ts';
 import { refresh } from './kept/refresh.ts';
 import { addDataSet } from './store/data-sets.ts';
-import { currentVersion, latestRejects, refreshHistory } from './store/kept.ts';
+import { currentVersion } from './store/kept.ts';
+import { latestRejects, refreshHistory } from './store/refreshes.ts';
 import { addSource } from './store/sources.ts';
 
 let installed: KeptTest;

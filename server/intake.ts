@@ -1,8 +1,8 @@
 import express, { type Request, type Response, Router } from 'express';
 import { hashOfKey } from '#sources/intake/key.ts';
 import { readLines, readOtlp, type TakenIn } from '#sources/intake/otlp.ts';
+import { askDueFollowers } from './store/due.ts';
 import { sourceOfKey, storeBatch } from './store/intake.ts';
-import { askDueFollowers } from './store/kept.ts';
 
 /*
  * Where records are sent to us: OTLP/HTTP logs in JSON at the protocol's own path, and NDJSON. Whoever sends has a key of

@@ -4,7 +4,7 @@ import { guardedSave, refuseEdit, settledDataSet } from '#server/edit.ts';
 import { postOnly, type Signed, to } from '#server/guard.ts';
 import { note } from '#server/store/audit.ts';
 import { addDataSet } from '#server/store/data-sets.ts';
-import { askForRefresh } from '#server/store/kept.ts';
+import { askForRefresh } from '#server/store/due.ts';
 import type { Route } from './+types/data-set-add';
 
 export const loader = postOnly;

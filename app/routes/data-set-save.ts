@@ -8,7 +8,7 @@ import { askerOf } from '#server/people/asker.ts';
 import { severalMatches } from '#server/shape/look-up.ts';
 import { note } from '#server/store/audit.ts';
 import { findDataSet, saveDataSet, worldOf } from '#server/store/data-sets.ts';
-import { askForRefresh } from '#server/store/kept.ts';
+import { askForRefresh } from '#server/store/due.ts';
 import type { User } from '#server/store/people.ts';
 import { zoneOf } from '#server/store/zone.ts';
 import type { Route } from './+types/data-set-save';

@@ -3,7 +3,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import { followUpsConnection } from '#sources/follow-ups/connection.ts';
 import { dataChanged } from '../store/data-changed.ts';
 import { allDataSets, type StoredDataSet } from '../store/data-sets.ts';
-import { noteChangedRecords } from '../store/kept.ts';
+import { noteChangedRecords } from '../store/due.ts';
 import { placeOfRecords } from '../store/record-place.ts';
 import { findBuiltInSource, noteChanged } from '../store/sources.ts';
 

@@ -12,7 +12,7 @@ import { withUnstored } from '../sources/open.ts';
 import { note } from '../store/audit.ts';
 import { publish } from '../store/dashboards.ts';
 import { inTransaction } from '../store/database.ts';
-import { askForRefresh } from '../store/kept.ts';
+import { askForRefresh } from '../store/due.ts';
 import { builtInSource, isBuiltIn, isSameKind, listSources, type Source } from '../store/sources.ts';
 import { dashboards, dataSets, desks, sources } from '../store/tables.ts';
 import { presentDefinitions } from './gather.ts';

@@ -1,4 +1,4 @@
-import { leaseDue } from '../store/kept.ts';
+import { leaseDue } from '../store/due.ts';
 import type { Job } from './job.ts';
 import { refreshDataSet } from './refresh-data-set.ts';
 

@@ -10,8 +10,10 @@ import { type KeptTest, keptTest } from '../../testing/kept.ts';
 import { changeStream, startHearing } from '../live/changes.ts';
 import { dataChanged } from '../store/data-changed.ts';
 import { addDataSet, findDataSet, findDataSets } from '../store/data-sets.ts';
-import * as kept from '../store/kept.ts';
+import { askDueFollowers, askForRefresh, keptState, leaseDue, setNext } from '../store/due.ts';
+import { currentVersion } from '../store/kept.ts';
 import { addUser, sessionOf, signIn, signOut } from '../store/people.ts';
+import { refreshHistory } from '../store/refreshes.ts';
 import { startWorker, whenReachable } from './worker.ts';
 
 let installed: KeptTest;
@@ -38,42 +40,42 @@ async function keptSet(schedule: Schedule, table = 'scan'): Promise<string> {
   await addDataSet({ id, name: table, definition, by: null });
   return id;
 }
-const recordsOf = async (id: string): Promise<number | undefined> => (await kept.currentVersion(id))?.records;
+const recordsOf = async (id: string): Promise<number | undefined> => (await currentVersion(id))?.records;
 const soon = { timeout: 15_000 };
 
 test('a refresh that is asked for is done at once, and sets when the next is due', async () => {
   const id = await keptSet({ kind: 'minutes', minutes: 30 });
-  await kept.askForRefresh(id);
+  await askForRefresh(id);
   await expect.poll(() => recordsOf(id), soon).toBe(25);
   await expect
-    .poll(async () => Date.parse((await kept.keptState(id))?.nextAt ?? '') - Date.now(), soon)
+    .poll(async () => Date.parse((await keptState(id))?.nextAt ?? '') - Date.now(), soon)
     .toBeGreaterThan(25 * 60_000);
 });
 
 test('what is due by its schedule is refreshed without anybody asking', async () => {
   const id = await keptSet({ kind: 'by hand' });
-  await kept.setNext(id, new Date(Date.now() - 1000));
+  await setNext(id, new Date(Date.now() - 1000));
   await expect.poll(() => recordsOf(id), soon).toBe(25);
-  await expect.poll(async () => (await kept.keptState(id))?.nextAt, soon).toBeNull();
+  await expect.poll(async () => (await keptState(id))?.nextAt, soon).toBeNull();
 });
 
 test('what is sent to a source is taken in within seconds, whatever else is due', async () => {
   await installed.gates.query('CREATE TABLE sent AS SELECT 1::bigint AS id');
   const id = await keptSet({ kind: 'minutes', minutes: 30 }, 'sent');
-  await kept.askForRefresh(id);
+  await askForRefresh(id);
   await expect.poll(() => recordsOf(id), soon).toBe(1);
   await installed.gates.query('INSERT INTO sent VALUES (2)');
-  await kept.askDueFollowers(installed.source);
+  await askDueFollowers(installed.source);
   await expect.poll(() => recordsOf(id), { timeout: 12_000 }).toBe(2);
 });
 
 test('one that fails is in the history with why, and does not keep others from theirs', async () => {
   const broken = await keptSet({ kind: 'by hand' }, 'gone');
   const fine = await keptSet({ kind: 'by hand' });
-  await Promise.all([kept.askForRefresh(broken), kept.askForRefresh(fine)]);
+  await Promise.all([askForRefresh(broken), askForRefresh(fine)]);
   await expect.poll(() => recordsOf(fine), soon).toBe(25);
-  await expect.poll(async () => (await kept.refreshHistory(broken))[0]?.state, soon).toBe('failed');
-  expect((await kept.refreshHistory(broken))[0]?.problem?.why).toContain('does not exist');
+  await expect.poll(async () => (await refreshHistory(broken))[0]?.state, soon).toBe('failed');
+  expect((await refreshHistory(broken))[0]?.problem?.why).toContain('does not exist');
 });
 
 test('what is taken on is not taken on twice', async () => {
@@ -84,17 +86,17 @@ test('what is taken on is not taken on twice', async () => {
     new Date(Date.now() + 60_000),
   ]);
   const later = new Date(Date.now() + 120_000);
-  const taken = await Promise.all([kept.leaseDue(later), kept.leaseDue(later)]);
+  const taken = await Promise.all([leaseDue(later), leaseDue(later)]);
   expect(taken.flat()).toEqual([id]);
 });
 
 test('what a clock made due that was ahead, and has been put back since, does not wait until then', async () => {
   const id = await keptSet({ kind: 'minutes', minutes: 30 });
-  await kept.askForRefresh(id);
+  await askForRefresh(id);
   await expect.poll(() => recordsOf(id), soon).toBe(25);
   const backThen = new Date(Date.now() - 86_400_000);
   // Taken on once: what the worker of this file, whose clock is right, makes of it next is no part of that.
-  expect((await kept.leaseDue(backThen)).filter((each) => each === id)).toEqual([id]);
+  expect((await leaseDue(backThen)).filter((each) => each === id)).toEqual([id]);
   await installed.own.query('UPDATE kept SET next_at = NULL');
 });
 
@@ -137,11 +139,11 @@ test('an open page hears of its own data sets, those made of others too, and of 
       leave.signal,
     ),
   );
-  await kept.askForRefresh(other);
+  await askForRefresh(other);
   await expect.poll(() => recordsOf(other), soon).toBe(25);
-  await kept.askForRefresh(mine);
+  await askForRefresh(mine);
   await expect.poll(heard, soon).toContain(`event: changed\ndata: {"name":"board","dataSets":["${mine}"]}`);
-  await kept.askForRefresh(base);
+  await askForRefresh(base);
   await expect
     .poll(heard, soon)
     .toContain(`event: changed\ndata: {"name":"board","dataSets":["${derived}"]}`);

@@ -4,7 +4,8 @@ import type { Schedule } from '#core/dataset/kept/schema.ts';
 import { type KeptTest, keptTest } from '#testing/kept.ts';
 import { keptScans } from '#testing/plans.ts';
 import { addDataSet } from '../store/data-sets.ts';
-import * as store from '../store/kept.ts';
+import { askDueFollowers, askForRefresh, keptState, leaseDue, noteChangedRecords } from '../store/due.ts';
+import { refreshHistory } from '../store/refreshes.ts';
 import { refresh } from './refresh.ts';
 
 let kept: KeptTest;
@@ -31,7 +32,7 @@ async function refreshWith(id: string, meanwhile: () => Promise<unknown>): Promi
   await kept.gates.query('BEGIN; LOCK TABLE scan IN ACCESS EXCLUSIVE MODE');
   const going = refresh(id);
   try {
-    await expect.poll(async () => (await store.refreshHistory(id))[0]?.state).toBe('running');
+    await expect.poll(async () => (await refreshHistory(id))[0]?.state).toBe('running');
     await meanwhile();
   } finally {
     await kept.gates.query('COMMIT');
@@ -41,12 +42,12 @@ async function refreshWith(id: string, meanwhile: () => Promise<unknown>): Promi
 
 /** Whether the next refresh is due now. */
 const isDue = async (id: string): Promise<boolean> =>
-  (await store.leaseDue(new Date(Date.now() + 1000))).includes(id);
+  (await leaseDue(new Date(Date.now() + 1000))).includes(id);
 
 describe('what is asked for while records are being fetched, which may lack it, is done after', () => {
   const asks: Record<string, (id: string) => Promise<unknown>> = {
-    'a refresh': store.askForRefresh,
-    'records as they were changed': store.noteChangedRecords,
+    'a refresh': askForRefresh,
+    'records as they were changed': noteChangedRecords,
   };
   for (const [name, ask] of Object.entries(asks))
     test.each([halfHourly, { kind: 'by hand' } as const])(
@@ -63,7 +64,7 @@ describe('what is asked for while records are being fetched, which may lack it, 
   test('even if it is taken on while the one before is still at it', async () => {
     const id = await keptSet(halfHourly);
     await refreshWith(id, async () => {
-      await store.askForRefresh(id);
+      await askForRefresh(id);
       expect(await isDue(id)).toBe(true);
       expect(await refresh(id)).toEqual({ state: 'busy' });
     });
@@ -75,9 +76,9 @@ describe('what is asked for while records are being fetched, which may lack it, 
     [{ kind: 'by hand' } as const, false],
   ])('what is sent to its source, unless it is only refreshed by hand: $0.kind', async (schedule, due) => {
     const id = await keptSet(schedule);
-    await store.askForRefresh(id);
+    await askForRefresh(id);
     expect(await isDue(id)).toBe(true);
-    await refreshWith(id, () => store.askDueFollowers(kept.source));
+    await refreshWith(id, () => askDueFollowers(kept.source));
     expect(await isDue(id)).toBe(due);
   });
 });
@@ -86,10 +87,10 @@ test('a refresh that fails comes again at once where another was asked for meanw
   const id = await keptSet(halfHourly);
   await kept.gates.query('BEGIN; LOCK TABLE scan IN ACCESS EXCLUSIVE MODE');
   const going = refresh(id);
-  await expect.poll(async () => (await store.refreshHistory(id))[0]?.state).toBe('running');
-  await store.askForRefresh(id);
+  await expect.poll(async () => (await refreshHistory(id))[0]?.state).toBe('running');
+  await askForRefresh(id);
   await kept.gates.query('DROP TABLE scan; COMMIT');
   expect((await going).state).toBe('failed');
-  expect((await store.keptState(id))?.failures).toBe(1);
+  expect((await keptState(id))?.failures).toBe(1);
   expect(await isDue(id)).toBe(true);
 });

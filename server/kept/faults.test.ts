@@ -16,7 +16,9 @@ import { type KeptTest, keptTest } from '../../testing/kept.ts';
 import { startWorker } from '../jobs/worker.ts';
 import { runPlan } from '../records/run.ts';
 import { addDataSet } from '../store/data-sets.ts';
-import * as store from '../store/kept.ts';
+import { askForRefresh } from '../store/due.ts';
+import { currentVersion } from '../store/kept.ts';
+import { refreshHistory } from '../store/refreshes.ts';
 import { refresh } from './refresh.ts';
 
 /* What can happen to the machine below: its database restarted under load, and the disk of the segment cache full. */
@@ -110,7 +112,7 @@ test('a database that is restarted under load costs nobody a record: readers hav
     again(reading(keptRecords(added), false), 5),
     again(reading({ request: tableOf('replaced', fields) }, true), 5),
     again(changing, 50),
-    again(() => Promise.all([replaced, added].map((id) => store.askForRefresh(id))), 100),
+    again(() => Promise.all([replaced, added].map((id) => askForRefresh(id))), 100),
   ];
   for (const mode of ['immediate', 'fast', 'immediate'] as const) {
     await wait(1000);
@@ -131,7 +133,7 @@ test('a database that is restarted under load costs nobody a record: readers hav
     expect
       .poll(
         async () => {
-          await store.askForRefresh(id);
+          await askForRefresh(id);
           const [here, there] = [
             await counted(keptRecords(id)),
             await counted({ request: tableOf(table, fields) }),
@@ -185,15 +187,15 @@ test.each([
     ];
     const id = await keptSet(table, { kind: 'replace' }, wide);
     expect(await refresh(id)).toMatchObject({ state: 'done', kept: 60_000 });
-    const before = (await store.currentVersion(id))?.id;
+    const before = (await currentVersion(id))?.id;
     const full = 'the disk of the segment cache is full';
     expect(await onDisk(1_048_576, id, limited || !mayMount())).toEqual({
       refresh: full,
       read: full,
       upload: full,
     });
-    expect((await store.currentVersion(id))?.id).toBe(before);
-    expect((await store.refreshHistory(id))[0]).toMatchObject({ state: 'failed', problem: { why: full } });
+    expect((await currentVersion(id))?.id).toBe(before);
+    expect((await refreshHistory(id))[0]).toMatchObject({ state: 'failed', problem: { why: full } });
     expect((await counted(keptRecords(id)))[0]).toBe(60_000);
     expect(await onDisk(268_435_456, id, limited || !mayMount())).toEqual({
       refresh: 'done',

@@ -12,7 +12,9 @@ import { settledDataSet } from '../edit.ts';
 import { countRecords, runPlan, streamRecords } from '../records/run.ts';
 import { addDataSet, findDataSet, saveDataSet } from '../store/data-sets.ts';
 import { database } from '../store/database.ts';
-import * as store from '../store/kept.ts';
+import { changesToCome, keptState, noteChangedRecords } from '../store/due.ts';
+import { collectOrphans, currentVersion, storeSegment, swapVersion } from '../store/kept.ts';
+import { refreshHistory } from '../store/refreshes.ts';
 import { segments } from '../store/tables.ts';
 import { segmentFile } from './cache.ts';
 import { refresh } from './refresh.ts';
@@ -101,17 +103,17 @@ describe('kept records', () => {
     const id = await keptSet(replace);
     await scan(1, 5, 'north', '2026-11-23T06:40:00Z');
     expect(await refresh(id)).toMatchObject({ state: 'done' });
-    expect(await store.changesToCome([id])).toEqual([]);
+    expect(await changesToCome([id])).toEqual([]);
     const began = new Date();
     await new Promise((resolve) => setTimeout(resolve, 5));
-    await store.noteChangedRecords(id);
-    const [late] = await store.changesToCome([id, randomUUID()]);
+    await noteChangedRecords(id);
+    const [late] = await changesToCome([id, randomUUID()]);
     expect(late).toMatchObject({ id, at: expect.stringMatching(/Z$/) });
     // One that was under way by then may not have it.
     await refresh(id, { now: () => began });
-    expect(await store.changesToCome([id])).toHaveLength(1);
+    expect(await changesToCome([id])).toHaveLength(1);
     await refresh(id);
-    expect(await store.changesToCome([id])).toEqual([]);
+    expect(await changesToCome([id])).toEqual([]);
   });
 
   test('are all fetched again, to the last digit, and say when they were true', async () => {
@@ -213,7 +215,7 @@ describe('kept records', () => {
     await refresh(id);
     await scan(101, 200, 'south', '2026-11-23T07:00:00Z');
     expect(await refresh(id)).toMatchObject({ fetched: 200 });
-    const [first] = (await store.currentVersion(id))?.segments ?? [];
+    const [first] = (await currentVersion(id))?.segments ?? [];
     await scan(150, 160, 'east', '2026-11-23T08:00:00Z');
     expect(await refresh(id)).toMatchObject({ state: 'done', kept: 200 });
     expect(await countRecords(all(id), about)).toBe('200');
@@ -246,7 +248,7 @@ describe('kept records', () => {
       );
       await refresh(id);
     }
-    const version = await store.currentVersion(id);
+    const version = await currentVersion(id);
     expect(version?.segments.length).toBeLessThan(10);
     expect(await countRecords(all(id), about)).toBe('120');
   });
@@ -286,7 +288,7 @@ describe('kept records', () => {
       by: kept.author,
     });
     expect(await refresh(id)).toMatchObject({ state: 'done', fetched: 10 });
-    expect((await store.currentVersion(id))?.fields.map(({ name }) => name)).not.toContain('fare');
+    expect((await currentVersion(id))?.fields.map(({ name }) => name)).not.toContain('fare');
   });
 });
 
@@ -321,13 +323,13 @@ describe('a refresh that does not end well', () => {
       problem: { why: expect.stringContaining('gate does not exist') },
     });
     await refresh(id);
-    expect(await store.keptState(id)).toMatchObject({ failures: 2 });
+    expect(await keptState(id)).toMatchObject({ failures: 2 });
     expect(await countRecords(all(id), about)).toBe('10');
-    const [latest] = await store.refreshHistory(id);
+    const [latest] = await refreshHistory(id);
     expect(latest).toMatchObject({ state: 'failed', kept: null });
     await kept.gates.query('ALTER TABLE scan RENAME COLUMN door TO gate');
     await refresh(id);
-    expect(await store.keptState(id)).toMatchObject({ failures: 0 });
+    expect(await keptState(id)).toMatchObject({ failures: 0 });
   });
 
   test('since somebody stopped it changes nothing', async () => {
@@ -336,7 +338,7 @@ describe('a refresh that does not end well', () => {
     const controller = new AbortController();
     controller.abort();
     expect(await refresh(id, { signal: controller.signal })).toMatchObject({ state: 'stopped' });
-    expect(await store.currentVersion(id)).toBeNull();
+    expect(await currentVersion(id)).toBeNull();
     expect(readdirSync(kept.cache).filter((name) => name.startsWith('writing-'))).toEqual([]);
   });
 
@@ -355,7 +357,7 @@ describe('a refresh that does not end well', () => {
       state: 'failed',
       problem: { why: 'Slate Glass lost touch with its own database while it ran' },
     });
-    expect(await store.currentVersion(id)).toBeNull();
+    expect(await currentVersion(id)).toBeNull();
     expect(await refresh(id)).toMatchObject({ state: 'done', kept: 60_000 });
   });
 
@@ -363,14 +365,14 @@ describe('a refresh that does not end well', () => {
     const id = await keptSet(replace);
     await scan(1, 10, 'north', '2026-11-23T06:00:00Z');
     await refresh(id);
-    const now = await store.currentVersion(id);
+    const now = await currentVersion(id);
     if (!now) throw new Error('no version');
     const late = { ...now, dataSetId: id, trueAt: new Date(), id: randomUUID() };
     for (const before of [null, randomUUID()])
-      await expect(store.swapVersion({ ...late, before })).rejects.toThrow('newer ones meanwhile');
-    expect((await store.currentVersion(id))?.id).toBe(now.id);
-    await store.swapVersion({ ...late, before: now.id });
-    expect((await store.currentVersion(id))?.id).toBe(late.id);
+      await expect(swapVersion({ ...late, before })).rejects.toThrow('newer ones meanwhile');
+    expect((await currentVersion(id))?.id).toBe(now.id);
+    await swapVersion({ ...late, before: now.id });
+    expect((await currentVersion(id))?.id).toBe(late.id);
   });
 
   test('is alone: a second one of the same data set is told so', async () => {
@@ -386,7 +388,7 @@ describe('segments', () => {
     const id = await keptSet(replace);
     await scan(1, 10, 'north', '2026-11-23T06:00:00Z');
     await refresh(id);
-    for (const { hash } of (await store.currentVersion(id))?.segments ?? []) rmSync(segmentFile(hash));
+    for (const { hash } of (await currentVersion(id))?.segments ?? []) rmSync(segmentFile(hash));
     expect(await countRecords(all(id), about)).toBe('10');
   });
 
@@ -394,18 +396,18 @@ describe('segments', () => {
     const id = await keptSet(replace);
     await scan(1, 10, 'north', '2026-11-23T06:00:00Z');
     await refresh(id);
-    const [one] = (await store.currentVersion(id))?.segments ?? [];
+    const [one] = (await currentVersion(id))?.segments ?? [];
     await refresh(id);
-    expect((await store.currentVersion(id))?.segments).toEqual([one]);
+    expect((await currentVersion(id))?.segments).toEqual([one]);
     const orphan = 'f'.repeat(64);
-    await store.storeSegment({ hash: orphan, file: '', size: 1, records: 1 }, Buffer.from('x'));
-    await store.collectOrphans();
+    await storeSegment({ hash: orphan, file: '', size: 1, records: 1 }, Buffer.from('x'));
+    await collectOrphans();
     const hashes = async (): Promise<string[]> =>
       (await database().select({ hash: segments.hash }).from(segments)).map(({ hash }) => hash);
     expect(await hashes()).toContain(orphan);
     await kept.own.query("UPDATE segments SET made_at = now() - interval '2 hours'");
     await kept.own.query("UPDATE kept_versions SET made_at = now() - interval '2 hours'");
-    await store.collectOrphans();
+    await collectOrphans();
     expect(await hashes()).not.toContain(orphan);
     expect(await hashes()).toContain(one?.hash);
     expect(await countRecords(all(id), about)).toBe('10');

@@ -12,8 +12,10 @@ import { settings } from '../settings.ts';
 import { openSource } from '../sources/open.ts';
 import { dataChanged } from '../store/data-changed.ts';
 import { findDataSet, type StoredDataSet } from '../store/data-sets.ts';
-import * as store from '../store/kept.ts';
+import { keptState, setNext, setNextAfter } from '../store/due.ts';
+import { currentVersion, swapVersion } from '../store/kept.ts';
 import { noteOutcome } from '../store/outages.ts';
+import { beginRefresh, endRefresh, storeRejects, tellProgress } from '../store/refreshes.ts';
 import { cachedSegment, cacheFolder } from './cache.ts';
 import { heldBack } from './hold.ts';
 import { storeAll, writeBeside } from './write.ts';
@@ -70,21 +72,21 @@ async function locked(dataSetId: string, signal: AbortSignal, now: () => Date): 
     return neverDue(dataSetId, 'its records come from files', 'Upload a later file.');
   const { schedule } = found.definition.keep;
   const id = randomUUID();
-  await store.beginRefresh(id, dataSetId);
+  await beginRefresh(id, dataSetId);
   const progress = { fetched: 0, calls: 0 };
   try {
     const { kept, rejected, more } = await fetchAndSwap(found, id, progress, signal, now);
-    await store.endRefresh(id, { state: 'done', ...progress, kept, rejected });
+    await endRefresh(id, { state: 'done', ...progress, kept, rejected });
     await noteOutcome(found.definition.source, null);
-    await store.setNextAfter(id, dataSetId, more ? now() : nextRefresh(schedule, now(), 0), 0);
+    await setNextAfter(id, dataSetId, more ? now() : nextRefresh(schedule, now(), 0), 0);
     return { state: 'done', fetched: progress.fetched, kept };
   } catch (thrown) {
     const problem = problemOf(thrown, `refreshing “${found.name}”`);
     const state = problem.code === 'stopped' ? 'stopped' : 'failed';
-    await store.endRefresh(id, { state, ...progress, problem });
+    await endRefresh(id, { state, ...progress, problem });
     if (state === 'failed') await noteWhetherAnswered(found, thrown);
-    const failures = state === 'stopped' ? 0 : ((await store.keptState(dataSetId))?.failures ?? 0) + 1;
-    await store.setNextAfter(id, dataSetId, nextRefresh(schedule, now(), failures), failures);
+    const failures = state === 'stopped' ? 0 : ((await keptState(dataSetId))?.failures ?? 0) + 1;
+    await setNextAfter(id, dataSetId, nextRefresh(schedule, now(), failures), failures);
     return { state, problem };
   }
 }
@@ -103,7 +105,7 @@ function toldBy({ inputs }: DataSet, name: string, since: string | null): Relati
 
 /** There is nothing to fetch for this data set, now or later. */
 async function neverDue(dataSetId: string, why: string, mend: string): Promise<Refreshed> {
-  await store.setNext(dataSetId, null);
+  await setNext(dataSetId, null);
   return { state: 'failed', problem: { code: 'missing', doing: 'refreshing', why, mend } };
 }
 
@@ -141,7 +143,7 @@ async function fetchAndSwap(
   if (!keep) throw new Error('not kept');
   const { mode } = keep;
   const doing = `refreshing “${name}”`;
-  const before = await store.currentVersion(dataSetId);
+  const before = await currentVersion(dataSetId);
   const fields = startOf(definition).map((field) => ({ name: field.name, type: field.type }));
   // Records of other fields cannot stand beside the ones there are: then all are fetched.
   const same =
@@ -181,7 +183,7 @@ async function fetchAndSwap(
         if (signal.aborted) throw stopped(signal);
         if (performance.now() - lastReport < progressMs) return;
         lastReport = performance.now();
-        if (await store.tellProgress(refreshId, progress.fetched)) throw stopped();
+        if (await tellProgress(refreshId, progress.fetched)) throw stopped();
       },
     });
     const written = await writeBeside(writer, fields, {
@@ -194,12 +196,12 @@ async function fetchAndSwap(
     const isAll = !keep.forget && !(replaces && key);
     const rejected = await fetched.rejected?.(isAll ? fresh : null);
     const segments = await tidied([...written.older, ...written.fresh], writer, folder);
-    if (await store.tellProgress(refreshId, progress.fetched)) throw stopped();
+    if (await tellProgress(refreshId, progress.fetched)) throw stopped();
     const { fields: scaled, spans } = written;
     const version = randomUUID();
     await heldBack({ id: dataSetId, name, definition }, { version, segments, fields: scaled, spans, trueAt });
     if (signal.aborted) throw stopped(signal);
-    await store.swapVersion({
+    await swapVersion({
       id: version,
       before: before?.id ?? null,
       dataSetId,
@@ -209,7 +211,7 @@ async function fetchAndSwap(
       position: fetched.position,
       segments,
     });
-    await store.storeRejects(dataSetId, rejected?.examples ?? []);
+    await storeRejects(dataSetId, rejected?.examples ?? []);
     return {
       kept: segments.reduce((sum, { records }) => sum + records, 0),
       rejected: rejected?.count ?? 0,

@@ -2,7 +2,7 @@ import { type Context, usedDataSets } from '#core/dashboard/flow/context.ts';
 import { comesFrom } from '#core/lineage/reach.ts';
 import type { LateChange } from '#core/words/late-change.ts';
 import type { Outage } from '#core/words/outage.ts';
-import { changesToCome } from '../store/kept.ts';
+import { changesToCome } from '../store/due.ts';
 import { silentSources } from '../store/outages.ts';
 
 /** What keeps a dashboard from showing how things are: sources that do not answer, and changes that kept records do not have yet. */

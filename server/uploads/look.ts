@@ -18,7 +18,8 @@ import { cacheFolder } from '../kept/cache.ts';
 import { heldBack } from '../kept/hold.ts';
 import { storeAll, type WrittenVersion, writeBeside } from '../kept/write.ts';
 import { addDataSet, findDataSet, type StoredDataSet } from '../store/data-sets.ts';
-import * as kept from '../store/kept.ts';
+import { currentVersion, type KeptVersion, swapVersion } from '../store/kept.ts';
+import { beginRefresh, endRefresh } from '../store/refreshes.ts';
 import { builtInSource } from '../store/sources.ts';
 import { dropUpload, uploadedFile, usualReading } from './files.ts';
 import {
@@ -262,7 +263,7 @@ const refused = (why: string, mend: string): ProblemError =>
  */
 async function segmentsOf(
   { file, reading, fields, forms = {} }: Acceptance,
-  before: kept.KeptVersion | null,
+  before: KeptVersion | null,
 ): Promise<WrittenVersion> {
   const written = before === null ? await writtenBefore(file, { reading, fields, forms }) : null;
   if (written) {
@@ -333,12 +334,12 @@ async function swap(
   const segments = [...older, ...fresh];
   const next = { id: randomUUID(), before, trueAt: new Date(), fields, spans, segments };
   await heldBack(stored, { ...next, version: next.id });
-  await kept.swapVersion({ ...next, dataSetId: stored.id });
+  await swapVersion({ ...next, dataSetId: stored.id });
   const refreshId = randomUUID();
-  await kept.beginRefresh(refreshId, stored.id);
+  await beginRefresh(refreshId, stored.id);
   const count = (some: readonly { records: number }[]): number =>
     some.reduce((sum, { records }) => sum + records, 0);
-  await kept.endRefresh(refreshId, { state: 'done', fetched: count(fresh), kept: count(next.segments) });
+  await endRefresh(refreshId, { state: 'done', fetched: count(fresh), kept: count(next.segments) });
 }
 
 /** Gives a data set the records of a later file, in place of those it has or beside them. */
@@ -349,7 +350,7 @@ export async function acceptLater(
   if (stored?.definition.request.kind !== 'upload')
     throw refused('the data set is not made of files', 'Make a new one of the file.');
   const fields = startOf(stored.definition).map(({ name, type }) => ({ name, type }));
-  const before = await kept.currentVersion(later.into);
+  const before = await currentVersion(later.into);
   const written = await segmentsOf(
     { ...later, fields, forms: stored.definition.request.forms },
     later.how === 'add' ? before : null,
