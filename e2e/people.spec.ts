@@ -231,11 +231,11 @@ test('somebody changes their password and turns on a second step, by keyboard, a
   const ingrid = await joined(browser, path);
   await ingrid.goto('/account');
 
-  await ingrid.getByLabel('Password now').fill('not this one');
+  await ingrid.getByLabel('Current password').fill('not this one');
   await ingrid.getByLabel('New password').fill('another low water');
   await ingrid.keyboard.press('Enter');
   await expect(ingrid.getByText('This is not your password.')).toBeVisible();
-  await ingrid.getByLabel('Password now').fill(password);
+  await ingrid.getByLabel('Current password').fill(password);
   await ingrid.getByLabel('New password').fill('password123456');
   await ingrid.keyboard.press('Enter');
   await expect(ingrid.getByText('This password is on lists of known ones.')).toBeVisible();

@@ -28,7 +28,7 @@ test('a dashboard is opened to everybody by a link, in its scope and no further,
   await analyst.reload();
   await expect(analyst.getByText('In the scope that the page has now.')).toBeVisible();
   await analyst.getByLabel('For whom it is').fill('The yard at Norrick');
-  await choose(analyst.getByLabel('It can be seen for'), '30 days');
+  await choose(analyst.getByLabel('The link works for'), '30 days');
   await analyst.getByRole('button', { name: 'Make the link' }).click();
   const told = analyst.getByRole('status').filter({ hasText: '/open/' });
   const address = (await told.getByText('/open/').textContent()) ?? '';

@@ -33,7 +33,7 @@ test('a reader names what a page shows, finds it by its name, and has the dashbo
   await line.getByRole('button', { name: 'Saved scopes' }).click();
   await expect(menu).toContainText('Nothing is saved yet.');
   await expect(menu.getByRole('checkbox')).toHaveCount(0);
-  await menu.getByLabel('Name what is shown now').fill('My route');
+  await menu.getByLabel('Name this scope').fill('My route');
   await menu.getByRole('button', { name: 'Save', exact: true }).click();
   await expect(menu.getByRole('link', { name: 'My route' })).toHaveAttribute('aria-current', 'true');
   await menu.getByRole('button', { name: 'Open with My route', exact: true }).click();
@@ -60,7 +60,7 @@ test('a saved scope is its owner’s alone unless it is offered to everybody, an
 }) => {
   const { path, reader, line, menu, all } = await readDashboard(analyst, browser);
   await line.getByRole('button', { name: 'Saved scopes' }).click();
-  await menu.getByLabel('Name what is shown now').fill('My own');
+  await menu.getByLabel('Name this scope').fill('My own');
   await menu.getByRole('button', { name: 'Save', exact: true }).click();
   await expect(menu.getByRole('link', { name: 'My own' })).toHaveAttribute('aria-current', 'true');
   await reader.keyboard.press('Escape');
@@ -69,7 +69,7 @@ test('a saved scope is its owner’s alone unless it is offered to everybody, an
   await analyst.getByRole('button', { name: 'Saved scopes' }).click();
   const theirs = analyst.getByRole('dialog', { name: 'Saved scopes' });
   await expect(theirs).toContainText('Nothing is saved yet.');
-  await theirs.getByLabel('Name what is shown now').fill('As it begins');
+  await theirs.getByLabel('Name this scope').fill('As it begins');
   await theirs.getByRole('checkbox', { name: 'Offer it to everybody who reads this' }).check();
   await theirs.getByRole('button', { name: 'Save', exact: true }).click();
   await expect(theirs.getByRole('link', { name: 'As it begins' })).toBeVisible();

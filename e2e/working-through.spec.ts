@@ -28,7 +28,7 @@ test('records are gone through one by one, and what is done to one leads to the 
   await rows.nth(0).focus();
   await page.keyboard.press('Enter');
   await isOpen(0);
-  const before = opened.getByRole('button', { name: 'The record before (p)' });
+  const before = opened.getByRole('button', { name: 'The previous record (p)' });
   await expect(before).toBeDisabled();
   await page.keyboard.press('n');
   await isOpen(1);

@@ -148,7 +148,7 @@ function SaveForm({
       <div className="flex items-end gap-2">
         <div className="min-w-0 flex-1">
           <TextField
-            label="Name what is shown now"
+            label="Name this scope"
             value={name}
             maxLength={200}
             placeholder="My late ferries"

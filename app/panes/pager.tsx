@@ -22,7 +22,7 @@ export function Pager({ page, size, total, shown, noun, onPage }: Props) {
     <div className="figures flex min-h-7 items-center gap-2 text-small text-muted">
       {(last === null || last > 1) && (
         <span className="no-print flex items-center">
-          <IconButton name="Page before" disabled={page <= 1} onClick={() => onPage(page - 1)}>
+          <IconButton name="Previous page" disabled={page <= 1} onClick={() => onPage(page - 1)}>
             <ChevronLeft className="size-4" />
           </IconButton>
           <IconButton

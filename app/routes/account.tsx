@@ -203,7 +203,7 @@ function NameForm({ name }: { name: string }) {
 function PasswordNow(props: { readonly autoFocus?: boolean; readonly problem: string | undefined }) {
   return (
     <TextField
-      label="Password now"
+      label="Current password"
       name="current"
       type="password"
       required

@@ -7,8 +7,8 @@ import { guardedAction, guardedLoader, idParam, notFound, type Signed, to } from
 import { note } from '#server/store/audit.ts';
 import { findDataSet, saveDataSet, worldOf } from '#server/store/data-sets.ts';
 import { askForRefresh, keptState } from '#server/store/due.ts';
-import { askToStop, latestRejects, type Refresh, refreshHistory } from '#server/store/refreshes.ts';
 import { currentVersion } from '#server/store/kept.ts';
+import { askToStop, latestRejects, type Refresh, refreshHistory } from '#server/store/refreshes.ts';
 import { zoneOf } from '#server/store/zone.ts';
 import { Button, ButtonLink } from '../ui/button.tsx';
 import { ProblemMessage } from '../ui/message.tsx';

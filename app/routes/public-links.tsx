@@ -253,7 +253,7 @@ function NewLinkForm({ panes, isNarrowed }: { panes: Loaded['panes']; isNarrowed
           problem={wrong.sites}
         />
         <SelectField
-          label="It can be seen for"
+          label="The link works for"
           name="days"
           value={days}
           onChange={setDays}

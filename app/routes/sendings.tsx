@@ -237,7 +237,7 @@ function NewSendingForm({
           className="figures max-w-32"
         />
         <fieldset>
-          <legend className="mb-1 text-small font-strong text-slate">On (none: every day)</legend>
+          <legend className="mb-1 text-small font-strong text-slate">On (every day if none is chosen)</legend>
           <div className="grid grid-cols-2">
             {sendingDays.map(({ number, name }) => (
               <CheckField key={number} name="day" value={number} label={name} />

@@ -106,7 +106,7 @@ export default function Versions({ loaderData }: Route.ComponentProps) {
                   {number === versions.at(-1)?.number ? 'The first version.' : 'Too long ago to compare.'}
                 </p>
               ) : changes.length === 0 ? (
-                <p className="text-muted">Nothing that readers see is otherwise.</p>
+                <p className="text-muted">Readers see no difference.</p>
               ) : (
                 <ul className="list-disc pl-5 text-slate">
                   {changes.map((change) => (

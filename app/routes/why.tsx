@@ -150,7 +150,7 @@ function Question({
       {problem && <ProblemMessage problem={problem} />}
       {sql && (
         <details className="mt-1">
-          <summary className="text-small text-accent">The SQL that was asked</summary>
+          <summary className="text-small text-accent">The SQL that was run</summary>
           <pre className="mt-1 max-h-80 overflow-auto rounded-[4px] bg-well p-3 font-mono text-small whitespace-pre-wrap">
             {sql}
           </pre>

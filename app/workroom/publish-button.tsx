@@ -60,7 +60,7 @@ export function PublishButton({
           )}
         </div>
         <TextAreaField
-          label="A note on this version (as you like)"
+          label="A note on this version (optional)"
           rows={2}
           maxLength={2000}
           value={remark}
@@ -95,7 +95,7 @@ function Reviewed({ changes, findings, beside }: DraftReview & { beside: string 
         {changes === null ? (
           <p>Everything: nothing has been published of it yet.</p>
         ) : changes.length === 0 ? (
-          <p className="text-muted">Nothing that they see.</p>
+          <p className="text-muted">Readers will see no difference.</p>
         ) : (
           <ul className="list-disc pl-5">
             {changes.map((change) => (

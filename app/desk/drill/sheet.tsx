@@ -101,7 +101,7 @@ export function DrillSheet({
             {(previous || next) && (
               <span className="flex">
                 <IconButton
-                  name="The record before (p)"
+                  name="The previous record (p)"
                   disabled={!previous}
                   onClick={() => previous && go([previous])}
                   className="text-on-glass hover:text-on-glass"

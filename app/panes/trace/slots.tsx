@@ -116,7 +116,7 @@ function LaneSlot({
         choices={choices(visible, 'the name of the system')}
       />
       <TextField
-        label="Link to a deep tool"
+        label="Link to another tool"
         hint="An address with fields in braces, and {from}, {at}, {to}: https://logs.example/q{?from,to}"
         value={lane.link ?? ''}
         maxLength={2000}

@@ -347,7 +347,7 @@ function GroupList({
   return (
     <fieldset className="flex flex-col gap-1">
       <legend className="mb-1 text-small font-strong text-slate">
-        Only for people of these groups (none: for all who may change records)
+        Only for people of these groups (for all who may change records if none is chosen)
       </legend>
       {offered.map((name) => (
         <CheckField

@@ -58,7 +58,7 @@ export function Calls({
             })}
           </ul>
         ) : (
-          <p className="text-muted">Nothing is said yet, so nobody can change anything.</p>
+          <p className="text-muted">Nothing is set up yet, so nobody can change anything.</p>
         )}
       </Section>
     );

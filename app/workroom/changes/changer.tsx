@@ -24,7 +24,7 @@ export function Changer({ form, changer }: { form: ChangerForm; changer: string 
       note="By a role of its own. Reading goes on with the one above, and never changes anything."
     >
       {changer === null ? (
-        <p className="text-muted">Nobody may yet.</p>
+        <p className="text-muted">Nobody can yet.</p>
       ) : (
         <p>
           {changer === '' ? (
@@ -44,7 +44,9 @@ export function Changer({ form, changer }: { form: ChangerForm; changer: string 
         <fetcher.Form method="post" className="mt-2 flex flex-col gap-3">
           <input type="hidden" name="ask" value="changer" />
           {form.user === null && form.secret === null && (
-            <p className="text-muted">This source asks nobody who they are, so nothing has to be said.</p>
+            <p className="text-muted">
+              This source does not ask who is calling, so there is nothing to fill in.
+            </p>
           )}
           {form.user !== null && (
             <TextField

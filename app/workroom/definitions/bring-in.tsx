@@ -111,7 +111,7 @@ export function BringIn({ desks }: { desks: readonly { id: string; name: string 
             <div className="flex max-w-md flex-col gap-3">
               {desks.length > 1 && (
                 <SelectField
-                  label="Dashboards that are new go on"
+                  label="New dashboards go on"
                   value={desk}
                   onChange={setDesk}
                   choices={desks.map(({ id, name }) => ({ value: id, words: name }))}

@@ -49,7 +49,7 @@ export function TypeForm({ step, fields, onChange }: StepFormProps<StepOf<'type'
         />
       </div>
       <SelectField
-        label="What cannot be read so"
+        label="Values that cannot be read"
         value={step.misfit}
         onChange={(chosen) => onChange({ ...step, misfit: chosen })}
         choices={[

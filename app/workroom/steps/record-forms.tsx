@@ -12,7 +12,7 @@ export function DistinctForm({ step, fields, onChange }: StepFormProps<StepOf<'d
   return (
     <div className="flex flex-col gap-3">
       <FieldsPick
-        label="One record for each different (none: all fields)"
+        label="One record for each different (all fields if none is chosen)"
         fields={plainOf(fields)}
         value={step.by}
         onChange={(by) => onChange({ ...step, by })}
@@ -48,7 +48,7 @@ export function Ordered({
         onChange={(next) => onChange(next, [...within])}
       />
       <FieldsPick
-        label="For each different (none: over all)"
+        label="For each different (over all if none is chosen)"
         fields={plainOf(fields)}
         value={within}
         onChange={(next) => onChange(order, next)}

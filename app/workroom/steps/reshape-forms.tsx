@@ -208,7 +208,7 @@ export function PeriodsForm({ step, fields, onChange }: StepFormProps<StepOf<'pe
         <UnitSelect label="Every" value={step.unit} onChange={(unit) => onChange({ ...step, unit })} />
       </div>
       <FieldsPick
-        label="For each different (none: over all)"
+        label="For each different (over all if none is chosen)"
         fields={plainOf(fields).filter(({ name }) => name !== step.field)}
         value={step.within}
         onChange={(within) => onChange({ ...step, within })}

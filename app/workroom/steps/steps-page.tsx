@@ -301,7 +301,7 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
               />
               <nav aria-label="Pages" className="figures mt-2 flex items-center gap-2 text-small">
                 <Button disabled={page === 1} onClick={() => setPage(page - 1)}>
-                  Before
+                  Previous
                 </Button>
                 <span className="text-muted">page {page}</span>
                 <Button disabled={!answer.found.more} onClick={() => setPage(page + 1)}>

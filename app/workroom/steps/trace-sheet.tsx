@@ -47,7 +47,7 @@ export function TraceSheet({
           </header>
           <div className="flex-1 overflow-auto px-5 py-3">
             {asked.problem && <ProblemMessage problem={asked.problem} />}
-            {asked.busy && <p className="text-muted">Following it back …</p>}
+            {asked.busy && <p className="text-muted">Looking for where it comes from …</p>}
             <ol className="flex flex-col gap-5">
               {found.map((trace, index) => {
                 const step = steps[trace.steps - 1];
@@ -78,7 +78,7 @@ export function TraceSheet({
 /** The record's fields; after a step only those that it changed, so that what it did is plain to see. */
 function Cells({ trace, before, zone }: { trace: TraceStep; before: TraceStep | undefined; zone: string }) {
   const [record] = trace.records;
-  if (!record) return <p className="text-small text-muted">Here it did not stand as it does now.</p>;
+  if (!record) return <p className="text-small text-muted">This record is made by a later step.</p>;
   const [old] = before?.records ?? [];
   const isOne = before?.total === '1' && trace.total === '1';
   const changed = trace.fields.flatMap((field, at) => {
@@ -93,7 +93,7 @@ function Cells({ trace, before, zone }: { trace: TraceStep; before: TraceStep | 
       {trace.total !== '1' && (
         <p className="mt-1 text-muted">{formatNumber(trace.total, 0)} records, of which this is the first.</p>
       )}
-      {changed.length === 0 && gone.length === 0 && <p className="mt-1 text-muted">It stays as it was.</p>}
+      {changed.length === 0 && gone.length === 0 && <p className="mt-1 text-muted">Nothing changes here.</p>}
       <dl className="figures mt-1 grid grid-cols-[minmax(8rem,auto)_1fr] gap-x-4">
         {changed.map(({ field, cell }) => (
           <div key={field.name} className="contents">
