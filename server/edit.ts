@@ -100,7 +100,7 @@ async function refusedDataSet(definition: DataSet, before: DataSet | undefined):
   if (kept) return because(kept);
   const { request } = definition;
   const source = await findSource(definition.source);
-  if (!source) return because('the source is gone');
+  if (!source) return because('the source no longer exists');
   if (request.kind === 'of' || request.kind === 'upload') return null;
   if (!kindOf(source.connection).requests.includes(request.kind))
     return because('its source cannot be asked in that way');

@@ -117,7 +117,7 @@ export default function AccessKeys({
   const fetcher = useFetcher<Answer>();
   const by = readBy(clock);
   const nameOf = (id: string): string =>
-    [...dashboards, ...dataSets].find((each) => each.id === id)?.name ?? 'what is gone';
+    [...dashboards, ...dataSets].find((each) => each.id === id)?.name ?? 'something that no longer exists';
   return (
     <>
       <Mast name="Your account" home="/account" links={accountLinks} of={of} room="administration" />

@@ -63,8 +63,8 @@ export const action = guardedAction(
       await note(user.id, 'withdrew an invite', String(form.get('email') ?? '').slice(0, 320));
       return data<Answer>({});
     }
-    const email = z.email('This is no e-mail address.').max(320).safeParse(form.get('email'));
-    if (!email.success) return refused(email.error.issues[0]?.message ?? 'This is no e-mail address.');
+    const email = z.email('This is not an e-mail address.').max(320).safeParse(form.get('email'));
+    if (!email.success) return refused(email.error.issues[0]?.message ?? 'This is not an e-mail address.');
     const read = readAccount(form);
     if (!read.ok) return refused(read.wrong);
     const token = await invite({ ...read.value, groups: read.value.groups, email: email.data }, user.id);

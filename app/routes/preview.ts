@@ -37,7 +37,7 @@ export const action = guardedAction(to('build'), async ({ request, user }: Signe
       problem: {
         code: 'missing' as const,
         doing,
-        why: 'the dashboard is gone',
+        why: 'the dashboard no longer exists',
         mend: 'Go back to the workroom.',
       },
     };

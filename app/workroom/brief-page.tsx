@@ -176,7 +176,7 @@ export function BriefPage({ view, paneId, revision, dataSets, dashboards }: Prop
               problem={{
                 code: 'missing',
                 doing: 'reading the brief',
-                why: 'its data set is gone',
+                why: 'its data set no longer exists',
                 mend: 'Remove the pane, or make the data set again.',
               }}
             />

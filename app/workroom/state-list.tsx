@@ -83,7 +83,7 @@ export function StateList({
         onAdd={() => onChange([...states, { value: '', word: '', tone: 'moving' }])}
         found={found}
         most={mostStates}
-        tooMany={`It has more than ${mostStates} different values, so they are no states.`}
+        tooMany={`It has more than ${mostStates} different values, so they cannot be states.`}
       />
     </fieldset>
   );

@@ -26,7 +26,7 @@ export function writableColumn(dataSet: DataSet, field: string, world: World): W
     return no(
       request?.lookUps.some(({ take }) => take.some(({ name }) => name === origin.name))
         ? 'it is looked up in another table'
-        : 'it is no column of the table',
+        : 'it is not a column of the table',
     );
   if (column.made) return no('the source works it out by itself');
   return { ok: true, column };

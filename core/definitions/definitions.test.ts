@@ -45,10 +45,10 @@ describe('a file of definitions', () => {
   test.each([
     ['no JSON', '{', 'This is no JSON, or it was cut off.'],
     ['half of it', fileText(file).slice(0, 4000), 'This is no JSON, or it was cut off.'],
-    ['something else', [1, 2], 'This is no file of definitions.'],
-    ['nothing', null, 'This is no file of definitions.'],
+    ['something else', [1, 2], 'This is not a file of definitions.'],
+    ['nothing', null, 'This is not a file of definitions.'],
     ['a later version', { ...file, version: 2 }, 'The file is of version 2'],
-    ['another format', { ...file, format: 'x' }, 'This is no file of definitions.'],
+    ['another format', { ...file, format: 'x' }, 'This is not a file of definitions.'],
     [
       'an id twice',
       { ...file, dashboards: [...file.dashboards, ...file.dashboards] },
@@ -93,7 +93,7 @@ describe('a file of definitions', () => {
     [
       'a prototype',
       '{"__proto__": {"format": "slate-glass/definitions"}}',
-      'This is no file of definitions.',
+      'This is not a file of definitions.',
     ],
   ])('says what is wrong with %s', (_, raw, expected) => {
     expect(why(raw)).toContain(expected);

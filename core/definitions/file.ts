@@ -103,7 +103,7 @@ export function readDefinitions(text: string): ReadFile {
     return { ok: false, why: ['This is no JSON, or it was cut off.'] };
   }
   const { format, version } = (typeof raw === 'object' && raw !== null ? raw : {}) as Record<string, unknown>;
-  if (format !== fileFormat) return { ok: false, why: ['This is no file of definitions.'] };
+  if (format !== fileFormat) return { ok: false, why: ['This is not a file of definitions.'] };
   if (typeof version === 'number' && version > fileVersion)
     return {
       ok: false,

@@ -216,7 +216,7 @@ function relationOfRef(
     throw new ProblemError({
       code: 'missing',
       doing: 'working out what to ask',
-      why: 'a data set that is looked up is gone',
+      why: 'a data set that is looked up no longer exists',
       mend: 'Choose another in the step.',
     });
   return relationAsRead(

@@ -211,7 +211,7 @@ class Reader {
     if (next.kind === 'word' && next.text === 'null') return null;
     if (isText !== (next.kind === 'text'))
       throw new QueryProblem(
-        `“${next.text}” is no value of “${name}”: texts stand in quotes, and others do not.`,
+        `“${next.text}” is not a value of “${name}”: texts stand in quotes, and others do not.`,
       );
     const read = parseValue(type, next.text);
     if (!read.ok) throw new QueryProblem(`${read.why}.`);

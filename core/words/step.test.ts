@@ -76,6 +76,6 @@ describe('a step as a sentence', () => {
         order: [],
         as: 'n',
       }),
-    ).toBe('Count a data set that is gone with this route');
+    ).toBe('Count a data set that no longer exists with this route');
   });
 });

@@ -123,7 +123,7 @@ function runningWords({ what, over }: StepOf<'running'>, label: string): string 
 
 const refWords = ({ dataSet, subset }: Ref, world: World): string => {
   const found = world.get(dataSet);
-  if (!found) return 'a data set that is gone';
+  if (!found) return 'a data set that no longer exists';
   return found.subsets?.find(({ name }) => name === subset)?.label ?? found.noun.many;
 };
 

@@ -162,7 +162,7 @@ export async function restore(file: string, passphrase: string): Promise<number>
   for await (const entry of extract) {
     if (entry.header.name === manifestName) {
       const read = Manifest.safeParse(JSON.parse(await text(entry)));
-      if (!read.success) throw new Error('this is no backup, or one of a later version');
+      if (!read.success) throw new Error('this is not a backup, or one of a later version');
       manifest = read.data;
       // A wrong passphrase is found out before anything is touched.
       openKeys(manifest, passphrase);
@@ -172,8 +172,8 @@ export async function restore(file: string, passphrase: string): Promise<number>
     } else entry.resume();
   }
   const wrong = await reading;
-  if (wrong instanceof Error && !isRestored) throw new Error('this is no backup, or it was cut off');
-  if (!manifest || !isRestored) throw new Error('this is no backup, or it was cut off');
+  if (wrong instanceof Error && !isRestored) throw new Error('this is not a backup, or it was cut off');
+  if (!manifest || !isRestored) throw new Error('this is not a backup, or it was cut off');
   return adoptKeys(openKeys(manifest, passphrase));
 }
 

@@ -212,7 +212,7 @@ test('a record is added with its lines in one request, or not at all, and cannot
   expect(await raise([whole, { ...whole, PartId: '4' }], batch)).toMatchObject({ state: 'done' });
   expect(await raised()).toMatchObject([{ Lines: 2 }]);
   await expect(undoChange({ batch: randomUUID(), of: batch }, sender())).rejects.toMatchObject({
-    problem: { why: 'its source takes no lines back together' },
+    problem: { why: 'its source cannot undo several lines at once' },
   });
   // One without lines can be taken back as any other.
   expect(await raise([])).toMatchObject({

@@ -29,7 +29,7 @@ export async function undoChange(
     throw new ProblemError({
       code: 'bad-request',
       doing: 'taking a change back',
-      why: 'it is taken back already, or cannot be',
+      why: 'it has been undone already, or cannot be',
       mend: 'The record’s history says what became of it.',
     });
   const place = placeOf(dataSet, sender.context.dataSets);
@@ -74,7 +74,7 @@ async function linesBack(
     throw new ProblemError({
       code: 'bad-request',
       doing: 'taking a change back',
-      why: dataSet ? 'its source takes no lines back together' : 'the data set of its lines has gone',
+      why: dataSet ? 'its source cannot undo several lines at once' : 'the data set of its lines has gone',
       mend: 'Remove them one by one, and then what they are of.',
     });
   return linesToRemove({ dataSetId: linesDataSetId, dataSet, place: placeOf(dataSet, world) }, records);

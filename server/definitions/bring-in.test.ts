@@ -66,7 +66,7 @@ const order = async (more: object = {}) => ({
 /** What every pane of the draft answers, as text. */
 async function numbers(): Promise<string> {
   const draft = await findDraft(board);
-  if (!draft) throw new Error('the dashboard is gone');
+  if (!draft) throw new Error('the dashboard no longer exists');
   const { context } = contextOf(draft, new URLSearchParams(), now, everybody);
   const results = await Promise.all(context.dashboard.panes.map((pane) => runPane({ pane, context })));
   return JSON.stringify(results.map((result) => (result.state === 'ready' ? result.body : result)));
@@ -144,7 +144,7 @@ describe('nothing is brought in', () => {
   test('where its source is not decided, is gone, is of another kind, or does not let anybody in', async () => {
     expect(await refused(file, { choices: new Map() })).toContain('nobody has said which source');
     expect(await refused(file, { choices: new Map([[sound.ids.source, { here: randomUUID() }]]) })).toContain(
-      'the source that was chosen is gone',
+      'the source that was chosen no longer exists',
     );
     const elsewhere = readText(fileText(file));
     const other = randomUUID();

@@ -160,7 +160,7 @@ async function newSources(
     if (!choice) why.push(`“${name}”: nobody has said which source here it is.`);
     else if ('here' in choice) {
       if (!there.has(choice.here) && !isGiven({ connection }))
-        why.push(`“${name}”: the source that was chosen is gone.`);
+        why.push(`“${name}”: the source that was chosen no longer exists.`);
     } else if (there.has(id)) why.push(`“${name}” is here already.`);
     else {
       const read = Connection.safeParse(connection);

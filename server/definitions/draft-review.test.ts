@@ -34,7 +34,7 @@ async function reviewed(draft: Dashboard) {
   const now = await findDraft(board);
   await saveDraft({ id: board, draft, revision: now?.revision ?? 0, by: una });
   const saved = await findDraft(board);
-  if (!saved) throw new Error('the dashboard is gone');
+  if (!saved) throw new Error('the dashboard no longer exists');
   return reviewDraft(saved, everybody, signal);
 }
 

@@ -60,7 +60,7 @@ export async function exportPage(pane: Pane, context: Context, signal: AbortSign
   if (result.state === 'failed') throw new ProblemError(result.problem);
   const question = ask(pane, context);
   if (result.state !== 'ready' || question.state !== 'asking' || !question.page)
-    throw refused(doing, 'it is no page of numbers');
+    throw refused(doing, 'it is not a page of numbers');
   const [ending, format] = Object.entries(formats).find(([, each]) => each.writePage) ?? [];
   if (!ending || !format?.writePage) throw new TypeError('no format takes a page of numbers');
   const bytes = await format.writePage(question.page(result.body), {

@@ -45,7 +45,7 @@ async function fetchSegment(hash: string, file: string): Promise<string> {
   const failed = (why: string, mend: string): ProblemError =>
     new ProblemError({ code: 'internal', doing: 'fetching kept records', why, mend });
   const content = await segmentContent(hash);
-  if (!content) throw failed('a part of them is gone', 'Refresh the data set.');
+  if (!content) throw failed('a part of them is missing', 'Refresh the data set.');
   if (createHash('sha256').update(content).digest('hex') !== hash)
     throw failed('a part of them is damaged', 'Refresh the data set.');
   // A file appears under its name only when it is whole: what is cut off leaves nothing that could be read.

@@ -293,7 +293,7 @@ describe('what goes wrong', () => {
     const result = await runPane({ pane: paneOf('today'), context: { ...at(), dataSets: other } });
     expect(result).toMatchObject({
       state: 'failed',
-      problem: { code: 'missing', why: 'the source is gone' },
+      problem: { code: 'missing', why: 'the source no longer exists' },
     });
     expect(await countScope({ ...at(), dataSets: other })).toBeNull();
   });

@@ -128,7 +128,7 @@ async function whyQuestion(name: string, question: PaneQuestion, signal: AbortSi
   try {
     const place = await placeOf(plan, {});
     const source = await findSource(plan.from.source);
-    const at = source?.name ?? 'a source that is gone';
+    const at = source?.name ?? 'a source that no longer exists';
     const where =
       place.kind === 'live'
         ? `worked out by ${at} itself`

@@ -20,7 +20,7 @@ export const newCode = (): string =>
 export const FirstPerson = z.object({
   code: z.string().max(100),
   name: z.string().trim().min(1, 'A name is needed.').max(200),
-  email: z.email('This is no e-mail address.').max(320),
+  email: z.email('This is not an e-mail address.').max(320),
   password: NewPassword,
   desk: z.string().trim().min(1, 'A name is needed.').max(100),
   zone: z.string().refine(isZone, 'There is no such time zone.'),

@@ -126,7 +126,7 @@ export async function swapVersion(version: NewVersion): Promise<void> {
       throw new ProblemError({
         code: 'stopped',
         doing: 'giving readers the new records',
-        why: 'somebody else gave them newer ones meanwhile',
+        why: 'somebody else has stored newer ones meanwhile',
         mend: 'Nothing was changed. Do it again, on top of what is there now.',
       });
     await dataChanged([version.dataSetId], tx);

@@ -119,7 +119,7 @@ async function readSource(id: string): Promise<WithSecret> {
     throw new ProblemError({
       code: 'missing',
       doing: 'finding the source',
-      why: 'the source is gone',
+      why: 'the source no longer exists',
       mend: 'Choose another source in the data set.',
     });
   return {

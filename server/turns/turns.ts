@@ -22,7 +22,7 @@ const bounds = {
   /** Files that are written to be downloaded: a person's one after the other. */
   download: {
     ofOne: { most: 3, why: (count) => `${count} downloads of yours are being prepared already` },
-    ofAll: { most: 12, why: 'very many downloads are being prepared already' },
+    ofAll: { most: 12, why: 'many downloads are being prepared already' },
     ofOneAtOnce: 1,
     doing: 'downloading',
     mend: 'Wait until one of them has come, then try again.',
@@ -30,7 +30,7 @@ const bounds = {
   /** Pages that are drawn for paper, each by a browser of its own. */
   paper: {
     ofOne: { most: 3, why: (count) => `${count} PDFs of yours are being written already` },
-    ofAll: { most: 20, why: 'very many PDFs are being written already' },
+    ofAll: { most: 20, why: 'many PDFs are being written already' },
     ofOneAtOnce: 1,
     atOnce: 2,
     doing: 'writing the PDF',

@@ -16,7 +16,7 @@ export async function rowsOfSheet(id: string): Promise<string> {
   const into = `${file}.sheet`;
   try {
     if ((await usualReading(id)).kind !== 'sheet')
-      throw refused('it is no spreadsheet', 'Choose an XLSX or a CSV file.');
+      throw refused('it is not a spreadsheet', 'Choose an XLSX or a CSV file.');
     const { errors } = await sheetAsCsv(file, { kind: 'sheet' }, into);
     const [first] = errors.examples;
     if (first)

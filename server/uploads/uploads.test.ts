@@ -191,7 +191,7 @@ describe('an accepted file', () => {
     const both = await Promise.allSettled([add(3), add(4)]);
     const refused = both.filter((each) => each.status === 'rejected');
     expect(refused.map(({ reason }) => reason.problem.why)).toEqual(
-      refused.map(() => 'somebody else gave them newer ones meanwhile'),
+      refused.map(() => 'somebody else has stored newer ones meanwhile'),
     );
     for (const [at, { status }] of both.entries()) if (status === 'rejected') await add(3 + at);
     expect(await fees(id)).toEqual(['4', '27']);
@@ -311,7 +311,7 @@ test('the rows of a spreadsheet are read as they stand in it, once, and none of 
   const wrong = await workbook(head, ['x', null, { formula: '1/0', result: { error: '#DIV/0!' } } as never]);
   await expect(rowsOfSheet(wrong)).rejects.toMatchObject({ problem: { why: expect.stringContaining('C2') } });
   await expect(rowsOfSheet(await send('title\nx\n'))).rejects.toMatchObject({
-    problem: { why: 'it is no spreadsheet' },
+    problem: { why: 'it is not a spreadsheet' },
   });
   await expect(rowsOfSheet(await send('PK\u0003\u0004 cut off'))).rejects.toMatchObject({
     problem: { why: expect.stringContaining('cut off') },

@@ -87,6 +87,6 @@ function noRecords(body: unknown, records: readonly unknown[]): string {
     return `the answer is a bare value (${JSON.stringify(body)?.slice(0, 60)}), not records`;
   if (Array.isArray(body) && body.length === 0) return 'the answer is an empty list';
   return records.length > 0
-    ? 'there are values at that place, but they are no records'
+    ? 'there are values at that place, but they are not records'
     : 'there are no records at that place';
 }

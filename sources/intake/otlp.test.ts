@@ -89,6 +89,6 @@ describe('OTLP logs', () => {
 test('lines are taken as they stand, and those that are no objects counted', () => {
   expect(readLines('{"a":1}\r\n\n[1]\n{"b"\n{"c":"x\0y"}')).toEqual({
     records: ['{"a":1}', '[1]', '{"b"', '{"c":"x y"}'],
-    rejected: { count: 2, why: 'some lines are no JSON objects' },
+    rejected: { count: 2, why: 'some lines are not JSON objects' },
   });
 });

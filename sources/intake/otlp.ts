@@ -129,7 +129,7 @@ export function readLines(text: string): TakenIn {
     records.push(bare);
     if (!isObject(bare)) count += 1;
   }
-  return { records, rejected: { count, why: count > 0 ? 'some lines are no JSON objects' : '' } };
+  return { records, rejected: { count, why: count > 0 ? 'some lines are not JSON objects' : '' } };
 }
 
 function isObject(text: string): boolean {

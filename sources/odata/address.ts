@@ -225,7 +225,7 @@ export function recordAddress(
   columns: readonly Column[] = [],
 ): string {
   const text = literal(key.type, value);
-  if (text === null) throw new TypeError(`“${value}” is no key of ${table}`);
+  if (text === null) throw new TypeError(`“${value}” is not a key of ${table}`);
   const address = new URL(`${encodeURIComponent(name(table))}(${encodeURIComponent(text)})`, asFolder(base));
   if (columns.length > 0)
     address.search = `$select=${[...new Set(columns.map(({ column }) => name(column)))].join(',')}`;

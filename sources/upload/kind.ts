@@ -18,7 +18,7 @@ export const upload: SourceKind<UploadConnection> = {
     throw new ProblemError({
       code: 'missing',
       doing: 'finding the source',
-      why: 'uploaded files are no source that could be asked',
+      why: 'uploaded files are not a source that can be asked',
       mend: 'Their records are kept; look at the data sets made of them.',
     });
   },

@@ -324,7 +324,7 @@ export function Conflicts({
           <li key={key} className="border-l-3 border-slipping pl-3">
             <span className="font-strong">{title}</span>
             {fields === null
-              ? ' is gone.'
+              ? ' no longer exists.'
               : fields.map(({ label: name, saw, is }) => (
                   <span key={name} className="block text-small">
                     {name}: you saw “{saw}”, it is “{is}” now.

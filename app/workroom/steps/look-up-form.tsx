@@ -54,7 +54,9 @@ export function RefSelect({
         onChange(subset.length === 0 ? { dataSet } : { dataSet, subset: subset.join(' ') });
       }}
       choices={[
-        ...(world.has(value.dataSet) ? [] : [{ value: text(value), words: 'a data set that is gone' }]),
+        ...(world.has(value.dataSet)
+          ? []
+          : [{ value: text(value), words: 'a data set that no longer exists' }]),
         ...[...world]
           .filter(([id]) => id !== own)
           .flatMap(([id, dataSet]) => [

@@ -369,7 +369,7 @@ class Parser {
         const to = castTypes[name as keyof typeof castTypes];
         if (!to)
           throw new ExpressionError(
-            `“${name}” is no type; there are ${Object.keys(castTypes).join(', ')}`,
+            `“${name}” is not a type; the types are ${Object.keys(castTypes).join(', ')}`,
             this.since(from),
           );
         this.must(')');

@@ -153,7 +153,9 @@ describe('a table', () => {
   });
 
   test('whose data set is gone says so', () => {
-    expect(() => ask(panes.late, { ...context, dataSets: new Map() })).toThrow('its data set is gone');
+    expect(() => ask(panes.late, { ...context, dataSets: new Map() })).toThrow(
+      'its data set no longer exists',
+    );
   });
 });
 

@@ -33,7 +33,7 @@ export function ask(pane: Pane, context: Context): PaneQuery {
       throw new ProblemError({
         code: 'missing',
         doing: `reading “${pane.title}”`,
-        why: 'its data set is gone',
+        why: 'its data set no longer exists',
         mend: 'Choose another data set in the brief.',
       });
     const waiting = waitsFor(use, dataSet, context);

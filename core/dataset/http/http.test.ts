@@ -285,7 +285,7 @@ components:
     ]);
   });
   test.each([
-    ['{"swagger": "2.0", "paths": {}}', 'no OpenAPI 3 document'],
+    ['{"swagger": "2.0", "paths": {}}', 'not an OpenAPI 3 document'],
     ['a: [', 'neither JSON nor YAML'],
     ['openapi: 3.1.0\npaths: {}', 'nothing that could be asked'],
   ])('that is not one says so: %s', (text, why) => {

@@ -50,7 +50,7 @@ export function openApiDocument(
     ? { ok: true, document: read.data }
     : {
         ok: false,
-        why: `It is no OpenAPI 3 document: ${read.error.issues[0]?.message ?? 'it has no paths'}.`,
+        why: `It is not an OpenAPI 3 document: ${read.error.issues[0]?.message ?? 'it has no paths'}.`,
       };
 }
 

@@ -117,7 +117,7 @@ export function calculationProblem(calculation: Calculation, fields: readonly Fi
 /** The data set that is referred to, as fields; a subset has those of its data set. */
 export function other(ref: Ref, others: Others): OtherDataSet | string {
   const found = others.get(ref.dataSet);
-  if (!found) return 'the other data set is gone';
+  if (!found) return 'the other data set no longer exists';
   if (found.inputs.some(({ required }) => required)) return 'the other data set needs an input';
   if (ref.subset !== undefined && !found.subsets?.some(({ name }) => name === ref.subset))
     return `the other data set has no subset “${ref.subset}”`;

@@ -78,7 +78,7 @@ describe('a step that cannot be done says why', () => {
     ],
     [
       { kind: 'periods', field: 'at', unit: 'day', within: [], zero: [] },
-      '“at” is no date; summarise by a calendar unit first',
+      '“at” is not a date; summarise by a calendar unit first',
     ],
     [
       { kind: 'long', fields: ['id', 'gate'], name: 'n', value: 'v' },
@@ -111,7 +111,10 @@ describe('a step that cannot be done says why', () => {
       { kind: 'stack', with: [{ ref: { dataSet: gates }, word: '' }] },
       '“gate” is text here and integer in the other; change the type of one first',
     ],
-    [lookUp({ from: { dataSet: '00000000-0000-4000-8000-000000000002' } }), 'the other data set is gone'],
+    [
+      lookUp({ from: { dataSet: '00000000-0000-4000-8000-000000000002' } }),
+      'the other data set no longer exists',
+    ],
     [lookUp({ from: { dataSet: gates, subset: 'shut' } }), 'the other data set has no subset “shut”'],
     [
       lookUp({ on: [{ field: 'id', other: 'code' }] }),
@@ -310,7 +313,7 @@ describe('what is worked out', () => {
   test('is refused by the number of the step that cannot be done', () => {
     expect(() => relation(price, { kind: 'rename', field: 'gone', as: 'x' })).toThrow('doing step 2');
     const lost = { ...gateSet, request: { kind: 'of' as const, dataSet: 'gone', columns: [] } };
-    expect(() => relationWith(lost, gates, {}, { world, clock })).toThrow('gone');
+    expect(() => relationWith(lost, gates, {}, { world, clock })).toThrow('no longer exists');
   });
 });
 

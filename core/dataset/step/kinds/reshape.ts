@@ -127,7 +127,7 @@ export const periods: StepKind<StepOf<'periods'>> = {
       missingOf([field, ...within, ...zero], before),
       fieldNamed(before, field)?.type === 'date'
         ? null
-        : `“${field}” is no date; summarise by a calendar unit first`,
+        : `“${field}” is not a date; summarise by a calendar unit first`,
       orderable(within, before),
       zero.every((name) => isNumeric(fieldNamed(before, name)?.type ?? 'text'))
         ? null
