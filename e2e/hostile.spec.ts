@@ -234,8 +234,11 @@ test('control characters in addresses are refused, private pages are never store
   expect((await request.get(`${home()}/mark.svg`)).headers()['x-content-type-options']).toBe('nosniff');
   // Scripts are everybody’s, and named after what they hold: they are fetched once.
   const script = /\/assets\/[^"]+\.js/.exec(await (await request.get(`${home()}${brief}`)).text())?.[0];
-  const { 'cache-control': kept } = (await request.get(`${home()}${script}`)).headers();
+  const { 'cache-control': kept, 'content-encoding': packed } = (
+    await request.get(`${home()}${script}`)
+  ).headers();
   expect(kept?.split(/, */)).toEqual(['public', 'max-age=31536000', 'immutable']);
+  expect(packed).toBe('br');
   await page.context().close();
 });
 

@@ -274,7 +274,7 @@ test('what was done is taken back once, by whoever did it, unless it was changed
     { status: 'open', done: false },
     { status: 'open', done: false },
   ]);
-  await expect(undo()).rejects.toThrow('taken back already');
+  await expect(undo()).rejects.toThrow('undone already');
   const again = await send('done', keys(7001));
   if (again.state !== 'done') throw new Error('not done');
   await sound.client.query(`UPDATE work_orders SET status = 'in hand' WHERE id = 7001`);

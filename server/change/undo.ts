@@ -28,7 +28,7 @@ export async function undoChange(
   )
     throw new ProblemError({
       code: 'bad-request',
-      doing: 'taking a change back',
+      doing: 'undoing a change',
       why: 'it has been undone already, or cannot be',
       mend: 'The record’s history says what became of it.',
     });
@@ -73,7 +73,7 @@ async function linesBack(
   if (!dataSet || !changes?.together)
     throw new ProblemError({
       code: 'bad-request',
-      doing: 'taking a change back',
+      doing: 'undoing a change',
       why: dataSet ? 'its source cannot undo several lines at once' : 'the data set of its lines has gone',
       mend: 'Remove them one by one, and then what they are of.',
     });
