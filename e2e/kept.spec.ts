@@ -5,7 +5,7 @@ import { choose, expect, livePage, pageOf, paneOf, test, withDatabase } from './
 /** How many incidents a card says there are. */
 const told = async (page: Page): Promise<number> => {
   const [, number = ''] =
-    /([\d,]+) incidents/.exec((await paneOf(page, 'How many').textContent()) ?? '') ?? [];
+    /incidents: ([\d,]+)/.exec((await paneOf(page, 'How many').textContent()) ?? '') ?? [];
   return Number(number.replaceAll(',', ''));
 };
 
@@ -71,7 +71,7 @@ test('records that are kept are fetched by the worker, and open pages follow by 
   const lines = linesOf(first.context());
   const openBoard = async (page: Page): Promise<Page> => {
     await page.goto('/desk/skerry-sound/kept-board');
-    await expect(paneOf(page, 'How many')).toContainText(/\d incidents/);
+    await expect(paneOf(page, 'How many')).toContainText(/incidents: \d/);
     return page;
   };
   await openBoard(first);
