@@ -18,7 +18,7 @@ describe('a step as a sentence', () => {
       wordsOf({ kind: 'where', condition: { field: 'route', test: { op: 'is', values: ['Norrick'] } } }),
     ).toBe('Keep sailings where route is Norrick');
     expect(wordsOf({ kind: 'type', field: 'delay_minutes', to: 'text', misfit: 'stop' })).toBe(
-      'Read delay as text, or stop',
+      'Read delay as text, or stop where that fails',
     );
     expect(wordsOf({ kind: 'fields', keep: ['route', 'delay_minutes', 'departs_at'] })).toBe(
       'Leave out stops',

@@ -106,7 +106,7 @@ export const typeWords = {
   nested: 'lists or objects',
 } as const;
 
-const misfitWords = { blank: '', list: ', with what cannot be beside it', stop: ', or stop' } as const;
+const misfitWords = { blank: '', list: ', keeping what cannot be read beside it', stop: ', or stop where that fails' } as const;
 
 function runningWords({ what, over }: StepOf<'running'>, label: string): string {
   switch (what) {

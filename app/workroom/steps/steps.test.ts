@@ -99,7 +99,7 @@ describe('a step warns', () => {
       figures('100'),
       'scans',
     );
-    expect(warning?.words).toBe('6 of the values of took cannot be read so and are blank now.');
+    expect(warning?.words).toBe('6 of the values of took cannot be read like that and are blank now.');
     expect(warning?.mend).toMatchObject({ step: { ...type, misfit: 'list' } });
   });
 

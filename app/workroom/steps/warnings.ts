@@ -58,7 +58,7 @@ export function stepWarnings(
   if (step.kind === 'type' && figures.lost !== '0') {
     const listed = step.misfit === 'list';
     warnings.push({
-      words: `${someOf(figures.lost, `values of ${label(step.field)}`, 'cannot be read so and is', 'cannot be read so and are')} blank now.`,
+      words: `${someOf(figures.lost, `values of ${label(step.field)}`, 'cannot be read like that and is', 'cannot be read like that and are')} blank now.`,
       about: `step ${step.id} lost`,
       ...(listed ? {} : { mend: { words: 'Keep them beside it', step: { ...step, misfit: 'list' } } }),
     });

@@ -227,7 +227,7 @@ export const forms: readonly { readonly written: string; readonly words: string 
   {
     written: 'CAST(a AS integer)',
     words:
-      'As another type; blank where it cannot be read so. Types: text, integer, numeric, boolean, date, timestamp.',
+      'As another type; blank where it cannot be read as that. Types: text, integer, numeric, boolean, date, timestamp.',
   },
   { written: 'a || b', words: 'Two texts put together.' },
   { written: 'a IS NULL, a IS NOT NULL', words: 'Whether it is blank.' },
