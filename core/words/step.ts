@@ -106,7 +106,11 @@ export const typeWords = {
   nested: 'lists or objects',
 } as const;
 
-const misfitWords = { blank: '', list: ', keeping what cannot be read beside it', stop: ', or stop where that fails' } as const;
+const misfitWords = {
+  blank: '',
+  list: ', keeping what cannot be read beside it',
+  stop: ', or stop where that fails',
+} as const;
 
 function runningWords({ what, over }: StepOf<'running'>, label: string): string {
   switch (what) {
