@@ -33,7 +33,7 @@ function readText(kind: 'otlp' | 'lines', text: string): Taken {
       : {
           ok: false,
           status: 400,
-          message: 'this is no OTLP logs request: resourceLogs is not as the protocol has it',
+          message: 'this is not an OTLP logs request: resourceLogs is not as the protocol has it',
         };
   } catch (thrown) {
     return {

@@ -455,7 +455,7 @@ describe('an OData service', () => {
     expect((await stores().test()).facts).toContainEqual({ name: 'Entity sets', value: '4' });
     expect(await why(stores('wrong-password').test())).toContain('credential');
     services.mischief.tell('stores', { kind: 'page' });
-    expect(await why(stores().test())).toContain('no OData metadata');
+    expect(await why(stores().test())).toContain('not OData metadata');
   });
 
   test('tells its sets, types, keys and navigations', async () => {

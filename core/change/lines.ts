@@ -28,7 +28,7 @@ export function linesProblem(
 ): string | null {
   if (!said) return null;
   if (way !== 'insert') return 'lines come with a record that is added, and it adds none';
-  if (!lines) return 'the data set of its lines has gone';
+  if (!lines) return 'the data set of its lines no longer exists';
   if (lines.source !== source) return 'its lines are of another source';
   const action = lineActions(lines).find(({ name }) => name === said.action);
   if (!action) return 'nothing says what is asked of each of its lines';

@@ -43,8 +43,8 @@ describe('a file of definitions', () => {
   });
 
   test.each([
-    ['no JSON', '{', 'This is no JSON, or it was cut off.'],
-    ['half of it', fileText(file).slice(0, 4000), 'This is no JSON, or it was cut off.'],
+    ['no JSON', '{', 'This is not JSON, or it was cut off.'],
+    ['half of it', fileText(file).slice(0, 4000), 'This is not JSON, or it was cut off.'],
     ['something else', [1, 2], 'This is not a file of definitions.'],
     ['nothing', null, 'This is not a file of definitions.'],
     ['a later version', { ...file, version: 2 }, 'The file is of version 2'],

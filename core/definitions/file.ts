@@ -100,7 +100,7 @@ export function readDefinitions(text: string): ReadFile {
   try {
     raw = JSON.parse(text);
   } catch {
-    return { ok: false, why: ['This is no JSON, or it was cut off.'] };
+    return { ok: false, why: ['This is not JSON, or it was cut off.'] };
   }
   const { format, version } = (typeof raw === 'object' && raw !== null ? raw : {}) as Record<string, unknown>;
   if (format !== fileFormat) return { ok: false, why: ['This is not a file of definitions.'] };

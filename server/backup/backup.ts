@@ -171,8 +171,7 @@ export async function restore(file: string, passphrase: string): Promise<number>
       isRestored = true;
     } else entry.resume();
   }
-  const wrong = await reading;
-  if (wrong instanceof Error && !isRestored) throw new Error('this is not a backup, or it was cut off');
+  await reading;
   if (!manifest || !isRestored) throw new Error('this is not a backup, or it was cut off');
   return adoptKeys(openKeys(manifest, passphrase));
 }

@@ -47,7 +47,7 @@ export async function linesOf(
     throw new ProblemError({
       code: 'bad-request',
       doing: `“${action.label}”`,
-      why: why ?? 'the data set of its lines has gone',
+      why: why ?? 'the data set of its lines no longer exists',
       mend: 'Tell whoever looks after this dashboard.',
     });
   return {

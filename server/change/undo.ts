@@ -74,7 +74,9 @@ async function linesBack(
     throw new ProblemError({
       code: 'bad-request',
       doing: 'undoing a change',
-      why: dataSet ? 'its source cannot undo several lines at once' : 'the data set of its lines has gone',
+      why: dataSet
+        ? 'its source cannot undo several lines at once'
+        : 'the data set of its lines no longer exists',
       mend: 'Remove them one by one, and then what they are of.',
     });
   return linesToRemove({ dataSetId: linesDataSetId, dataSet, place: placeOf(dataSet, world) }, records);

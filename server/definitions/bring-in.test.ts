@@ -211,6 +211,6 @@ test('the command line pulls, checks and pushes the same file', async () => {
   await pushDefinitions(at, { desk: undefined, publishes: true });
   expect((await findPublished({ id: board }))?.dashboard.title).toBe('Evening brief');
   writeFileSync(at, '{');
-  await expect(checkDefinitions(at)).rejects.toThrow('This is no JSON');
+  await expect(checkDefinitions(at)).rejects.toThrow('This is not JSON');
   rmSync(folder, { recursive: true });
 });

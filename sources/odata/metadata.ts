@@ -139,6 +139,6 @@ const noMetadata = (doing: string, why: string): ProblemError =>
   new ProblemError({
     code: 'bad-request',
     doing,
-    why: `the answer is no OData metadata (${why.slice(0, 160)})`,
+    why: `the answer is not OData metadata (${why.slice(0, 160)})`,
     mend: 'Give the address of the service’s root, the one that $metadata stands under.',
   });

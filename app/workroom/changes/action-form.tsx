@@ -292,7 +292,9 @@ function LinesChoice({
                 ? 'nothing: no other data set of this source has an action that adds'
                 : 'nothing',
           },
-          ...(lines && !definition ? [{ value: lines.dataSet, words: 'a data set that has gone' }] : []),
+          ...(lines && !definition
+            ? [{ value: lines.dataSet, words: 'a data set that no longer exists' }]
+            : []),
           ...dataSets.map(({ id, name }) => ({ value: id, words: name })),
         ]}
         onChange={choose}

@@ -78,7 +78,7 @@ export function TraceSheet({
 /** The record's fields; after a step only those that it changed, so that what it did is plain to see. */
 function Cells({ trace, before, zone }: { trace: TraceStep; before: TraceStep | undefined; zone: string }) {
   const [record] = trace.records;
-  if (!record) return <p className="text-small text-muted">This record is made by a later step.</p>;
+  if (!record) return <p className="text-small text-muted">At this step no record has these values.</p>;
   const [old] = before?.records ?? [];
   const isOne = before?.total === '1' && trace.total === '1';
   const changed = trace.fields.flatMap((field, at) => {
