@@ -1,4 +1,5 @@
-import { Plus, X } from 'lucide-react';
+import Plus from 'lucide-react/icons/plus';
+import X from 'lucide-react/icons/x';
 import { useState } from 'react';
 import type { Account } from '#server/store/accounts.ts';
 import type { Desk } from '#server/store/desks.ts';

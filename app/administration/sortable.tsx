@@ -15,7 +15,7 @@ import {
   verticalListSortingStrategy,
 } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
-import { GripVertical } from 'lucide-react';
+import GripVertical from 'lucide-react/icons/grip-vertical';
 import type { ReactNode } from 'react';
 
 interface Item {

@@ -1,5 +1,5 @@
 import { Command } from 'cmdk';
-import { Dialog } from 'radix-ui';
+import * as Dialog from 'radix-ui/dialog';
 import { useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { emptyScope } from '#core/dashboard/scope/state.ts';

@@ -1,4 +1,4 @@
-import { X } from 'lucide-react';
+import X from 'lucide-react/icons/x';
 import { useState } from 'react';
 import { ownTestWords } from '#core/dashboard/flow/words/scope.ts';
 import { withoutTest, withTest } from '#core/dashboard/scope/change.ts';

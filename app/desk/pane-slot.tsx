@@ -1,4 +1,8 @@
-import { ChartNoAxesColumn, FilterX, PenLine, RotateCw, Table2 } from 'lucide-react';
+import ChartNoAxesColumn from 'lucide-react/icons/chart-no-axes-column';
+import FilterX from 'lucide-react/icons/filter-x';
+import PenLine from 'lucide-react/icons/pen-line';
+import RotateCw from 'lucide-react/icons/rotate-cw';
+import Table2 from 'lucide-react/icons/table-2';
 import { Component, type CSSProperties, memo, type ReactNode, Suspense, useEffect, useState } from 'react';
 import { Await, Link, useLocation } from 'react-router';
 import { type Edition, setEdition } from '#core/dashboard/edition.ts';

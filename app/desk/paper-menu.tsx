@@ -1,4 +1,4 @@
-import { Printer } from 'lucide-react';
+import Printer from 'lucide-react/icons/printer';
 import { useState } from 'react';
 import { IconButton } from '../ui/button.tsx';
 import { Later, later } from '../ui/later.tsx';

@@ -1,4 +1,4 @@
-import { Bookmark } from 'lucide-react';
+import Bookmark from 'lucide-react/icons/bookmark';
 import { useState } from 'react';
 import { IconButton } from '../ui/button.tsx';
 import { Later, later } from '../ui/later.tsx';

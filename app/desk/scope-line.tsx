@@ -1,4 +1,6 @@
-import { RotateCw, Search, X } from 'lucide-react';
+import RotateCw from 'lucide-react/icons/rotate-cw';
+import Search from 'lucide-react/icons/search';
+import X from 'lucide-react/icons/x';
 import { type ReactNode, Suspense, useState } from 'react';
 import { Await } from 'react-router';
 import { testOf } from '#core/dashboard/flow/context.ts';

@@ -1,4 +1,6 @@
-import { BookmarkCheck, Pin, Trash2 } from 'lucide-react';
+import BookmarkCheck from 'lucide-react/icons/bookmark-check';
+import Pin from 'lucide-react/icons/pin';
+import Trash2 from 'lucide-react/icons/trash-2';
 import { useId, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { queryText, writeScope } from '#core/dashboard/scope/address.ts';

@@ -1,4 +1,4 @@
-import { Lock } from 'lucide-react';
+import Lock from 'lucide-react/icons/lock';
 import type { OfferedAction, Offers } from '#core/change/offers.ts';
 import { allCounted } from '#core/value/format/counted.ts';
 import { formatNumber } from '#core/value/format/format.ts';

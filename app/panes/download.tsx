@@ -1,4 +1,4 @@
-import { Download } from 'lucide-react';
+import Download from 'lucide-react/icons/download';
 import { IconButton } from '../ui/button.tsx';
 import { ExportLinks } from '../ui/export-links.tsx';
 import { Popover } from '../ui/popover.tsx';

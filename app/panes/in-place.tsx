@@ -1,4 +1,4 @@
-import { Pencil } from 'lucide-react';
+import Pencil from 'lucide-react/icons/pencil';
 import { type ReactNode, useState } from 'react';
 import type { ShownField } from '#core/dashboard/pane/shown.ts';
 import { type Cell, cellText } from '#core/value/field/value.ts';

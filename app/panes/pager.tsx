@@ -1,4 +1,5 @@
-import { ChevronLeft, ChevronRight } from 'lucide-react';
+import ChevronLeft from 'lucide-react/icons/chevron-left';
+import ChevronRight from 'lucide-react/icons/chevron-right';
 import { counted } from '#core/value/format/counted.ts';
 import { formatNumber } from '#core/value/format/format.ts';
 import { IconButton } from '../ui/button.tsx';

@@ -1,4 +1,4 @@
-import { Download } from 'lucide-react';
+import Download from 'lucide-react/icons/download';
 import { counted } from '#core/value/format/counted.ts';
 import { formatMoment, formatNumber } from '#core/value/format/format.ts';
 import { guardedLoader, type Signed, to } from '#server/guard.ts';

@@ -1,6 +1,8 @@
 import { Command } from 'cmdk';
-import { Check, ChevronDown } from 'lucide-react';
-import { Popover, Select } from 'radix-ui';
+import Check from 'lucide-react/icons/check';
+import ChevronDown from 'lucide-react/icons/chevron-down';
+import * as Popover from 'radix-ui/popover';
+import * as Select from 'radix-ui/select';
 import { type ReactNode, useId, useState } from 'react';
 import { isFocusFree } from './focus.ts';
 import { pageNonce } from './nonce.ts';

@@ -1,4 +1,6 @@
-import { ArrowDown, ArrowUp, SlidersHorizontal } from 'lucide-react';
+import ArrowDown from 'lucide-react/icons/arrow-down';
+import ArrowUp from 'lucide-react/icons/arrow-up';
+import SlidersHorizontal from 'lucide-react/icons/sliders-horizontal';
 import { type ReactNode, useState } from 'react';
 import { IconButton } from './button.tsx';
 import { CheckField } from './field.tsx';

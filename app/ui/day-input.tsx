@@ -1,4 +1,4 @@
-import { CalendarDays } from 'lucide-react';
+import CalendarDays from 'lucide-react/icons/calendar-days';
 import { type ComponentProps, lazy, Suspense, useState } from 'react';
 import { formatDate } from '#core/value/format/format.ts';
 import { dayOf } from '#core/value/period/period.ts';

@@ -1,4 +1,4 @@
-import { AlertDialog } from 'radix-ui';
+import * as AlertDialog from 'radix-ui/alert-dialog';
 import { useEffect } from 'react';
 import { useBlocker } from 'react-router';
 import { Button } from './button.tsx';

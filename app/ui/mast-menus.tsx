@@ -1,5 +1,5 @@
-import { Check } from 'lucide-react';
-import { DropdownMenu } from 'radix-ui';
+import Check from 'lucide-react/icons/check';
+import * as DropdownMenu from 'radix-ui/dropdown-menu';
 import { type ReactNode, useRef } from 'react';
 import { Form, Link, useLocation, useSubmit } from 'react-router';
 import type { Look } from '#server/cookies.ts';

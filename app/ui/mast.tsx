@@ -1,4 +1,4 @@
-import { ChevronDown } from 'lucide-react';
+import ChevronDown from 'lucide-react/icons/chevron-down';
 import type { ReactNode } from 'react';
 import { Link, NavLink, useLocation } from 'react-router';
 import type { MastOf } from '#server/people/mast.ts';

@@ -1,4 +1,4 @@
-import { Popover as Primitive } from 'radix-ui';
+import * as Primitive from 'radix-ui/popover';
 import type { ReactNode, RefObject } from 'react';
 import { isFocusFree } from './focus.ts';
 

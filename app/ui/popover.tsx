@@ -1,4 +1,4 @@
-import { Slot } from 'radix-ui';
+import * as Slot from 'radix-ui/slot';
 import { type ReactNode, useId, useRef, useState } from 'react';
 import { LaterOver, later } from './later.tsx';
 

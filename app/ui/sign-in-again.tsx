@@ -1,4 +1,4 @@
-import { Dialog } from 'radix-ui';
+import * as Dialog from 'radix-ui/dialog';
 import { useEffect, useRef } from 'react';
 import { useFetcher } from 'react-router';
 import { Button } from './button.tsx';

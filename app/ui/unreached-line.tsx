@@ -1,4 +1,4 @@
-import { X } from 'lucide-react';
+import X from 'lucide-react/icons/x';
 import { useSyncExternalStore } from 'react';
 import { Button, IconButton } from './button.tsx';
 import { FootLine } from './foot-line.tsx';

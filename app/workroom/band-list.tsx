@@ -1,4 +1,5 @@
-import { Plus, X } from 'lucide-react';
+import Plus from 'lucide-react/icons/plus';
+import X from 'lucide-react/icons/x';
 import { type Band, boundsProblem } from '#core/value/field/bands.ts';
 import { tones } from '#core/value/field/types.ts';
 import { asTyped, fromTyped } from '#core/value/number-style.ts';

@@ -1,4 +1,4 @@
-import { X } from 'lucide-react';
+import X from 'lucide-react/icons/x';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { colourNames, type Field, mostColours, type ValueColour } from '#core/value/field/field.ts';
 import { labelOf } from '#core/value/field/value.ts';

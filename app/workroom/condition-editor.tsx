@@ -1,4 +1,4 @@
-import { X } from 'lucide-react';
+import X from 'lucide-react/icons/x';
 import type { Condition } from '#core/ask/condition/schema.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { labelOf } from '#core/value/field/value.ts';

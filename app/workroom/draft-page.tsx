@@ -1,4 +1,4 @@
-import { Undo2 } from 'lucide-react';
+import Undo2 from 'lucide-react/icons/undo-2';
 import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from 'react';
 import { Link, useFetcher, useLocation, useNavigate, useRevalidator } from 'react-router';
 import { type FlowProblem, lostWith } from '#core/dashboard/flow/check.ts';

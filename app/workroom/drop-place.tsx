@@ -1,4 +1,4 @@
-import { FileUp } from 'lucide-react';
+import FileUp from 'lucide-react/icons/file-up';
 import { useId, useRef, useState } from 'react';
 import { formatNumber } from '#core/value/format/format.ts';
 import { Button } from '../ui/button.tsx';

@@ -1,4 +1,6 @@
-import { ArrowDown, ArrowUp, SlidersHorizontal } from 'lucide-react';
+import ArrowDown from 'lucide-react/icons/arrow-down';
+import ArrowUp from 'lucide-react/icons/arrow-up';
+import SlidersHorizontal from 'lucide-react/icons/sliders-horizontal';
 import { Fragment, useState } from 'react';
 import { readAsText } from '#core/dataset/read-as-text.ts';
 import type { DataSet } from '#core/dataset/schema.ts';

@@ -1,4 +1,4 @@
-import { Plus } from 'lucide-react';
+import Plus from 'lucide-react/icons/plus';
 import { Button } from '../ui/button.tsx';
 import { ProblemMessage } from '../ui/message.tsx';
 import type { useFoundValues } from './use-found-values.ts';

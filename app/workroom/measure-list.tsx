@@ -1,4 +1,5 @@
-import { Pencil, X } from 'lucide-react';
+import Pencil from 'lucide-react/icons/pencil';
+import X from 'lucide-react/icons/x';
 import { useState } from 'react';
 import type { Measure } from '#core/ask/measure/schema.ts';
 import type { DataSet } from '#core/dataset/schema.ts';

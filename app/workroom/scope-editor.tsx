@@ -1,4 +1,6 @@
-import { ArrowDown, ArrowUp, X } from 'lucide-react';
+import ArrowDown from 'lucide-react/icons/arrow-down';
+import ArrowUp from 'lucide-react/icons/arrow-up';
+import X from 'lucide-react/icons/x';
 import { useState } from 'react';
 import { freeClauseName } from '#core/dashboard/clause-name.ts';
 import { inputLabel } from '#core/dashboard/flow/clauses.ts';

@@ -1,4 +1,4 @@
-import { X } from 'lucide-react';
+import X from 'lucide-react/icons/x';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field, State } from '#core/value/field/field.ts';
 import { tones } from '#core/value/field/types.ts';

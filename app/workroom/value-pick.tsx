@@ -1,4 +1,4 @@
-import { ChevronDown } from 'lucide-react';
+import ChevronDown from 'lucide-react/icons/chevron-down';
 import { createContext, type ReactNode, useContext, useMemo, useState } from 'react';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { Field } from '#core/value/field/field.ts';

@@ -1,4 +1,5 @@
-import { Plus, X } from 'lucide-react';
+import Plus from 'lucide-react/icons/plus';
+import X from 'lucide-react/icons/x';
 import { type ReactNode, useEffect, useId, useRef } from 'react';
 import type { LinesLook } from '#core/change/answer.ts';
 import { wrongAsTyped } from '#core/change/as-typed.ts';

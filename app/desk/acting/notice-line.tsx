@@ -1,4 +1,5 @@
-import { Undo2, X } from 'lucide-react';
+import Undo2 from 'lucide-react/icons/undo-2';
+import X from 'lucide-react/icons/x';
 import { Button, IconButton } from '../../ui/button.tsx';
 import { FootLine } from '../../ui/foot-line.tsx';
 import { StateMark } from '../../ui/state-mark.tsx';

@@ -1,4 +1,4 @@
-import { Dialog } from 'radix-ui';
+import * as Dialog from 'radix-ui/dialog';
 import { type ReactNode, useRef } from 'react';
 import { isFocusFree } from '../../ui/focus.ts';
 

@@ -1,5 +1,9 @@
-import { ChevronLeft, ChevronRight, Maximize2, Minimize2, X } from 'lucide-react';
-import { Dialog } from 'radix-ui';
+import ChevronLeft from 'lucide-react/icons/chevron-left';
+import ChevronRight from 'lucide-react/icons/chevron-right';
+import Maximize2 from 'lucide-react/icons/maximize-2';
+import Minimize2 from 'lucide-react/icons/minimize-2';
+import X from 'lucide-react/icons/x';
+import * as Dialog from 'radix-ui/dialog';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { IconButton } from '../../ui/button.tsx';
 import { isFocusFree, isTyping } from '../../ui/focus.ts';

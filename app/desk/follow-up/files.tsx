@@ -1,4 +1,5 @@
-import { Paperclip, X } from 'lucide-react';
+import Paperclip from 'lucide-react/icons/paperclip';
+import X from 'lucide-react/icons/x';
 import { useRef, useState } from 'react';
 import { mostFileBytes, mostFiles } from '#core/change/follow-up.ts';
 import { formatBytes } from '#core/value/format/format.ts';

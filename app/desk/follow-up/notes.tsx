@@ -1,4 +1,4 @@
-import { Paperclip } from 'lucide-react';
+import Paperclip from 'lucide-react/icons/paperclip';
 import { type FollowUpNote, followUpLooks } from '#core/change/follow-up.ts';
 import { formatBytes, formatDate, formatMoment, type ReadBy } from '#core/value/format/format.ts';
 import { listWords } from '#core/words/condition.ts';

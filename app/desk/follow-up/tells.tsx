@@ -1,4 +1,4 @@
-import { BellRing } from 'lucide-react';
+import BellRing from 'lucide-react/icons/bell-ring';
 import { listWords } from '#core/words/condition.ts';
 import { Button } from '../../ui/button.tsx';
 import { CheckField } from '../../ui/field.tsx';

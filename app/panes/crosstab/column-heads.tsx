@@ -1,4 +1,7 @@
-import { ArrowDown, ArrowUp, ChevronDown, ChevronRight } from 'lucide-react';
+import ArrowDown from 'lucide-react/icons/arrow-down';
+import ArrowUp from 'lucide-react/icons/arrow-up';
+import ChevronDown from 'lucide-react/icons/chevron-down';
+import ChevronRight from 'lucide-react/icons/chevron-right';
 import { pathWords, valueWords } from '#core/dashboard/pane/kinds/crosstab/head-words.ts';
 import { headsOf } from '#core/dashboard/pane/kinds/crosstab/heads.ts';
 import type { CrosstabBody } from '#core/dashboard/pane/kinds/crosstab/kind.ts';

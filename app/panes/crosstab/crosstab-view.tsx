@@ -1,5 +1,6 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { ChevronsDownUp, ChevronsUpDown } from 'lucide-react';
+import ChevronsDownUp from 'lucide-react/icons/chevrons-down-up';
+import ChevronsUpDown from 'lucide-react/icons/chevrons-up-down';
 import { type CSSProperties, type KeyboardEvent, useEffect, useMemo, useRef } from 'react';
 import { lineWords, pathWords } from '#core/dashboard/pane/kinds/crosstab/head-words.ts';
 import type { CrosstabBody } from '#core/dashboard/pane/kinds/crosstab/kind.ts';

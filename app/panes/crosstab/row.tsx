@@ -1,4 +1,5 @@
-import { ChevronDown, ChevronRight } from 'lucide-react';
+import ChevronDown from 'lucide-react/icons/chevron-down';
+import ChevronRight from 'lucide-react/icons/chevron-right';
 import { type CSSProperties, memo } from 'react';
 import type { CrosstabBody } from '#core/dashboard/pane/kinds/crosstab/kind.ts';
 import type { Placed } from '#core/dashboard/pane/kinds/crosstab/lines.ts';

@@ -1,5 +1,6 @@
 import type { Table } from '@tanstack/react-table';
-import { ArrowDown, ArrowUp } from 'lucide-react';
+import ArrowDown from 'lucide-react/icons/arrow-down';
+import ArrowUp from 'lucide-react/icons/arrow-up';
 import { Fragment, useLayoutEffect, useMemo, useRef } from 'react';
 import type { FootAnswer } from '#core/dashboard/pane/kinds/table/foot.ts';
 import type { ListOrder } from '#core/dashboard/pane/list-view.ts';

@@ -1,4 +1,5 @@
-import { ChevronDown, ChevronRight } from 'lucide-react';
+import ChevronDown from 'lucide-react/icons/chevron-down';
+import ChevronRight from 'lucide-react/icons/chevron-right';
 import type { GroupHead } from '#core/dashboard/pane/kinds/table/group.ts';
 import type { Noun, ShownField } from '#core/dashboard/pane/shown.ts';
 import type { Cell } from '#core/value/field/value.ts';

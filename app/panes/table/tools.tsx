@@ -1,4 +1,5 @@
-import { ClipboardPaste, Columns3 } from 'lucide-react';
+import ClipboardPaste from 'lucide-react/icons/clipboard-paste';
+import Columns3 from 'lucide-react/icons/columns-3';
 import type { ShownField } from '#core/dashboard/pane/shown.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
 import { ColumnList } from '../../ui/column-list.tsx';

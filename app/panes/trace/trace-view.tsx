@@ -1,4 +1,6 @@
-import { ChevronDown, ChevronRight, ExternalLink } from 'lucide-react';
+import ChevronDown from 'lucide-react/icons/chevron-down';
+import ChevronRight from 'lucide-react/icons/chevron-right';
+import ExternalLink from 'lucide-react/icons/external-link';
 import { Fragment, useId, useMemo, useState } from 'react';
 import type { TraceBody, TraceLane } from '#core/dashboard/pane/kinds/trace/kind.ts';
 import type { Lane, TracePane } from '#core/dashboard/pane/kinds/trace/schema.ts';

@@ -1,4 +1,4 @@
-import { X } from 'lucide-react';
+import X from 'lucide-react/icons/x';
 import { useState } from 'react';
 import { lineActions, linesProblem } from '#core/change/lines.ts';
 import { actionProblem } from '#core/change/offers.ts';

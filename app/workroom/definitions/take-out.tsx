@@ -1,4 +1,4 @@
-import { Download } from 'lucide-react';
+import Download from 'lucide-react/icons/download';
 import { here } from '../../ui/here.ts';
 import { Section } from '../../ui/page.tsx';
 

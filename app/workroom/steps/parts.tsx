@@ -1,4 +1,6 @@
-import { ArrowDown, ArrowUp, X } from 'lucide-react';
+import ArrowDown from 'lucide-react/icons/arrow-down';
+import ArrowUp from 'lucide-react/icons/arrow-up';
+import X from 'lucide-react/icons/x';
 import type { ReactNode } from 'react';
 import type { Field } from '#core/value/field/field.ts';
 import { labelOf } from '#core/value/field/value.ts';

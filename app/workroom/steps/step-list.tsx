@@ -1,4 +1,10 @@
-import { ArrowDown, ArrowUp, Copy, Eye, EyeOff, Plus, Trash2 } from 'lucide-react';
+import ArrowDown from 'lucide-react/icons/arrow-down';
+import ArrowUp from 'lucide-react/icons/arrow-up';
+import Copy from 'lucide-react/icons/copy';
+import Eye from 'lucide-react/icons/eye';
+import EyeOff from 'lucide-react/icons/eye-off';
+import Plus from 'lucide-react/icons/plus';
+import Trash2 from 'lucide-react/icons/trash-2';
 import { type ReactNode, useRef, useState } from 'react';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { freeStepId } from '#core/dataset/step/free-id.ts';

@@ -1,5 +1,5 @@
-import { X } from 'lucide-react';
-import { Dialog } from 'radix-ui';
+import X from 'lucide-react/icons/x';
+import * as Dialog from 'radix-ui/dialog';
 import type { DataSet } from '#core/dataset/schema.ts';
 import type { World } from '#core/dataset/world.ts';
 import { labelOf } from '#core/value/field/value.ts';

@@ -1,13 +1,11 @@
 import { TZDate, tzOffset } from '@date-fns/tz';
-import {
-  addDays,
-  addHours,
-  addMonths,
-  addQuarters,
-  addWeeks,
-  addYears,
-  differenceInCalendarDays,
-} from 'date-fns';
+import { addDays } from 'date-fns/addDays';
+import { addHours } from 'date-fns/addHours';
+import { addMonths } from 'date-fns/addMonths';
+import { addQuarters } from 'date-fns/addQuarters';
+import { addWeeks } from 'date-fns/addWeeks';
+import { addYears } from 'date-fns/addYears';
+import { differenceInCalendarDays } from 'date-fns/differenceInCalendarDays';
 import { putRecent } from '../recent.ts';
 import type { Period } from './schema.ts';
 import type { Unit } from './units.ts';
