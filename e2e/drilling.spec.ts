@@ -10,10 +10,25 @@ test('a card opens the records behind it, and they count to it', async ({ browse
   await number.click();
   const sheet = page.getByRole('dialog');
   await expect(sheet).toContainText(`1 – 25 of ${shown} sailings`);
+  const nameOf = async (row: number): Promise<string> =>
+    (await sheet
+      .getByRole('row')
+      .nth(row)
+      .getByText(/^SK-\d+$/)
+      .first()
+      .textContent()) ?? '';
+  const [first, second] = [await nameOf(1), await nameOf(2)];
   await sheet.getByRole('row').nth(1).click();
-  await expect(sheet.getByRole('navigation', { name: 'Trail' })).toContainText(
-    /Morning brief.*Sailings today.*sailing SK-\d+/,
-  );
+  const trail = sheet.getByRole('navigation', { name: 'Trail' });
+  await expect(trail).toContainText(new RegExp(`Morning brief.*Sailings today.*${first}`));
+  // One goes on to the next record of the list, and comes back to the list from each.
+  await expect(sheet.getByRole('button', { name: 'The previous record (p)' })).toBeDisabled();
+  await page.keyboard.press('n');
+  await expect(trail).toContainText(new RegExp(`Morning brief.*Sailings today.*${second}`));
+  await page.keyboard.press('p');
+  await expect(trail).toContainText(new RegExp(`Morning brief.*Sailings today.*${first}`));
+  await sheet.getByRole('button', { name: 'The next record (n)' }).click();
+  await expect(trail).toContainText(new RegExp(`Morning brief.*Sailings today.*${second}`));
   await page.keyboard.press('Escape');
   await expect(sheet).toContainText(`1 – 25 of ${shown} sailings`);
   await page.keyboard.press('Escape');

@@ -13,7 +13,7 @@ import { Later, later, scriptOf } from '../ui/later.tsx';
 import { NoticeLine } from './acting/notice-line.tsx';
 import { type AskedAct, useActing } from './acting/use-acting.ts';
 import { DeskProvider } from './desk-context.ts';
-import { isListing, useNeighbours } from './drill/neighbours.ts';
+import { isListing, type OpenedRecord, useNeighbours } from './drill/neighbours.ts';
 import { type Drill, drillFromText, drillToText } from './drill-address.ts';
 import { PaneSlot } from './pane-slot.tsx';
 import { ScopeLine } from './scope-line.tsx';
@@ -189,17 +189,22 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
   );
   const { besideOf } = neighbours;
   const beside = useCallback(() => besideOf(latest.current.drills), [besideOf]);
+  const goBeside = useCallback(
+    (record: OpenedRecord | null) =>
+      go(same, [...latest.current.drills.slice(0, -1), ...(record ? [record] : [])]),
+    [go],
+  );
   /** Shows what an action says that comes after it. */
   const showAfter = (
     { pane, action, keys }: Pick<AskedAct, 'pane' | 'action' | 'keys'>,
     answer: ChangeAnswer,
   ) => {
-    const [opened] = latest.current.drills;
+    const opened = latest.current.drills.at(-1);
     const offered = view.offers[pane]?.actions.find(({ name }) => name === action);
     if (answer.state !== 'done' || !offered?.after) return;
     const isOpened = opened?.kind === 'record' && keys !== 'all' && keys.includes(opened.key);
     if (offered.after === 'next') {
-      if (isOpened) go(same, neighbours.next ? [neighbours.next] : []);
+      if (isOpened) goBeside(beside().next);
       return;
     }
     const done =
@@ -277,6 +282,8 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
             isOver,
             neighbours,
             beside,
+            tell: neighbours.tell,
+            goBeside,
             go: (steps: readonly Drill[], over?: boolean) => go(same, steps, over),
             back: () => go(same, latest.current.drills.slice(0, -1)),
             page: view.dashboard.title,

@@ -1,5 +1,5 @@
 import { existsSync } from 'node:fs';
-import { type Browser, chromium } from 'playwright-core';
+import type { Browser } from 'playwright-core';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { settings } from '../settings.ts';
 
@@ -18,6 +18,8 @@ export async function startBrowser(): Promise<Browser> {
       why: 'this installation has no browser to draw the pages with',
       mend: 'An administrator can install Debian’s package chromium-headless-shell. Until then, print from your own browser.',
     });
+  // Read when it is first needed: it would make every process that serves pages start later.
+  const { chromium } = await import('playwright-core');
   return chromium.launch({
     executablePath: program,
     args: [

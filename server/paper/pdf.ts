@@ -1,4 +1,3 @@
-import { PDFDocument } from 'pdf-lib';
 import type { Browser, Page } from 'playwright-core';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { sessionCookies } from '../cookies.ts';
@@ -112,6 +111,7 @@ async function drawn(
 }
 
 async function together(parts: readonly Buffer[], title: string): Promise<Uint8Array> {
+  const { PDFDocument } = await import('pdf-lib');
   const whole = await PDFDocument.create();
   whole.setTitle(title);
   whole.setProducer('Slate Glass');

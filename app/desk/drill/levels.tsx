@@ -1,6 +1,7 @@
 import { type ReactNode, useLayoutEffect, useRef, useState } from 'react';
 import { type Drill, drillToText } from '../drill-address.ts';
 import { BehindView } from './behind.tsx';
+import { ListContext, type TellList } from './neighbours.ts';
 import { RecordView } from './record.tsx';
 
 /** What is drilled into, level by level, the last in sight. */
@@ -8,10 +9,12 @@ export function Levels({
   drills,
   titleOf,
   onNamed,
+  tell,
 }: {
   drills: readonly Drill[];
   titleOf: (drill: Drill) => string;
   onNamed: (key: string, title: string) => void;
+  tell: TellList;
 }) {
   return drills.map((drill, at) => (
     <Level
@@ -20,11 +23,13 @@ export function Levels({
       label={titleOf(drill)}
       isInSight={at === drills.length - 1}
     >
-      {drill.kind === 'behind' ? (
-        <BehindView drill={drill} />
-      ) : (
-        <RecordView drill={drill} onNamed={onNamed} />
-      )}
+      <ListContext value={(pane, records) => tell(drills.slice(0, at + 1), pane, records)}>
+        {drill.kind === 'behind' ? (
+          <BehindView drill={drill} />
+        ) : (
+          <RecordView drill={drill} onNamed={onNamed} />
+        )}
+      </ListContext>
     </Level>
   ));
 }

@@ -1,9 +1,9 @@
-import { useCallback, useRef } from 'react';
+import { createContext, useCallback, useRef } from 'react';
 import type { PaneResult } from '#core/dashboard/pane/result.ts';
 import { cellText } from '#core/value/field/value.ts';
-import type { Drill } from '../drill-address.ts';
+import { type Drill, drillToText } from '../drill-address.ts';
 
-type OpenedRecord = Extract<Drill, { kind: 'record' }>;
+export type OpenedRecord = Extract<Drill, { kind: 'record' }>;
 
 /** The records before and after one that was opened, in the list that it was opened from; null where there is none. */
 export interface Neighbours {
@@ -44,42 +44,55 @@ interface Lists {
   readonly now: readonly OpenedRecord[];
 }
 
-const placeIn = (list: readonly OpenedRecord[], of: OpenedRecord): number =>
-  list.findIndex(({ pane, key }) => pane === of.pane && key === of.key);
+const has = (list: readonly OpenedRecord[], key: string): boolean => list.some((each) => each.key === key);
 
 /** What stood beside a record, of what is still there. */
-function besideIn({ known, now }: Lists, of: OpenedRecord): Neighbours {
-  const at = placeIn(known, of);
+function besideIn({ known, now }: Lists, { key }: OpenedRecord): Neighbours {
+  const at = known.findIndex((each) => each.key === key);
   if (at < 0) return none;
-  const isThere = ({ key }: OpenedRecord): boolean => now.some((each) => each.key === key);
+  const isThere = (each: OpenedRecord): boolean => has(now, each.key);
   return {
     previous: known.slice(0, at).findLast(isThere) ?? null,
     next: known.slice(at + 1).find(isThere) ?? null,
   };
 }
 
-/** The record that is opened by itself; null where something else is, or more of it. */
-const openedAlone = ([opened, ...more]: readonly Drill[]): OpenedRecord | null =>
-  opened?.kind === 'record' && more.length === 0 ? opened : null;
+/** Tells which records a list shows at a level, none being the page's own. */
+export type TellList = (levels: readonly Drill[], pane: string, records: readonly OpenedRecord[]) => void;
+
+/** Where the lists of a level tell what they show. */
+export const ListContext = createContext<(pane: string, records: readonly OpenedRecord[]) => void>(() => {});
+
+const placeOf = (levels: readonly Drill[], pane: string): string =>
+  JSON.stringify([pane, ...levels.map(drillToText)]);
 
 /**
- * What stands beside a record that was opened from a list. It is that of the list as it was when it still had the record: what is done to one may
- * take it off the list, and whoever works through the list goes on from where it was. `besideOf` says it of what was opened a moment ago,
- * for keys that are quicker than the page is drawn.
+ * What stands beside a record that was opened from a list, of the page or of the level before it. It is that of the list as it was when
+ * it still had the record: what is done to one may take it off the list, and whoever works through the list goes on from where it was.
+ * `besideOf` says it of what was opened a moment ago, for keys that are quicker than the page is drawn.
  */
 export function useNeighbours(
   drills: readonly Drill[],
   resultOf: (pane: string) => PaneResult | null,
   namesOf: (pane: string) => { readonly key?: string | undefined; readonly title?: string | undefined },
-): Neighbours & { readonly besideOf: (drills: readonly Drill[]) => Neighbours } {
-  const lists = useRef<Lists>({ known: [], now: [] });
-  const besideOf = useCallback((of: readonly Drill[]) => {
-    const opened = openedAlone(of);
-    return opened ? besideIn(lists.current, opened) : none;
+): Neighbours & { readonly besideOf: (drills: readonly Drill[]) => Neighbours; readonly tell: TellList } {
+  const lists = useRef(new Map<string, Lists>());
+  const shown = useRef(drills);
+  shown.current = drills;
+  const tell: TellList = useCallback((levels, pane, now) => {
+    const place = placeOf(levels, pane);
+    const before = lists.current.get(place)?.known ?? [];
+    const opened = shown.current[levels.length];
+    const isOff = opened?.kind === 'record' && has(before, opened.key) && !has(now, opened.key);
+    lists.current.set(place, { known: isOff ? before : now, now });
   }, []);
-  const opened = openedAlone(drills);
-  if (!opened) return { ...none, besideOf };
-  const now = listed(opened.pane, resultOf(opened.pane), namesOf(opened.pane));
-  lists.current = { known: placeIn(now, opened) >= 0 ? now : lists.current.known, now };
-  return { ...besideIn(lists.current, opened), besideOf };
+  const besideOf = useCallback((of: readonly Drill[]) => {
+    const opened = of.at(-1);
+    const from = opened?.kind === 'record' && lists.current.get(placeOf(of.slice(0, -1), opened.pane));
+    return from ? besideIn(from, opened) : none;
+  }, []);
+  const [first] = drills;
+  if (first?.kind === 'record')
+    tell([], first.pane, listed(first.pane, resultOf(first.pane), namesOf(first.pane)));
+  return { ...besideOf(drills), besideOf, tell };
 }

@@ -1,5 +1,5 @@
 import { type ColumnDef, getCoreRowModel, useReactTable } from '@tanstack/react-table';
-import { useMemo } from 'react';
+import { use, useEffect, useMemo } from 'react';
 import type { ListOrder } from '#core/dashboard/pane/list-view.ts';
 import type { RecordList } from '#core/dashboard/pane/shown.ts';
 import type { Cell } from '#core/value/field/value.ts';
@@ -8,6 +8,7 @@ import { Grid } from '../../panes/table/grid.tsx';
 import { markingOf } from '../../panes/table/marking.ts';
 import type { ColumnMeta } from '../../panes/table/record-row.tsx';
 import { useDesk } from '../desk-context.ts';
+import { ListContext, type OpenedRecord } from './neighbours.ts';
 
 /** A list of records whose rows open. */
 export function Records({
@@ -68,12 +69,23 @@ export function Records({
     const key = cellOf(row, keyField);
     return key === null ? null : String(key);
   };
-  const openRow = (row: readonly Cell[]): void => {
+  const openedOf = (row: readonly Cell[]): OpenedRecord | null => {
     const key = keyOf(row);
-    if (key === null) return;
+    if (key === null) return null;
     const title = cellOf(row, titleField) ?? key;
-    open({ kind: 'record', pane, key, title: `${body.noun.one} ${String(title)}` });
+    return { kind: 'record', pane, key, title: `${body.noun.one} ${String(title)}` };
   };
+  const openRow = (row: readonly Cell[]): void => {
+    const opened = openedOf(row);
+    if (opened) open(opened);
+  };
+  const tellList = use(ListContext);
+  useEffect(() =>
+    tellList(
+      pane,
+      body.records.flatMap((row) => openedOf(row as readonly Cell[]) ?? []),
+    ),
+  );
   return (
     <Grid
       table={table}

@@ -9,7 +9,7 @@ import { IconButton } from '../../ui/button.tsx';
 import { isFocusFree, isTyping } from '../../ui/focus.ts';
 import { type Drill, drillToText } from '../drill-address.ts';
 import { Levels } from './levels.tsx';
-import type { Neighbours } from './neighbours.ts';
+import type { Neighbours, OpenedRecord, TellList } from './neighbours.ts';
 
 /** A question, a menu or a list that stands above what is opened. */
 const dialogAbove =
@@ -21,7 +21,9 @@ export function DrillSheet({
   isOver,
   neighbours: { previous, next },
   beside,
+  tell,
   go,
+  goBeside,
   back,
   page,
 }: {
@@ -29,9 +31,12 @@ export function DrillSheet({
   neighbours: Neighbours;
   /** The same of what is opened by now, drawn or not. */
   beside: () => Neighbours;
+  tell: TellList;
   /** Over the whole page, and not beside it. */
   isOver: boolean;
   go: (steps: readonly Drill[], isOver?: boolean) => void;
+  /** To a record in place of the one that is opened. */
+  goBeside: (record: OpenedRecord) => void;
   /** To the level before, of what is opened by now: keys may be quicker than it is drawn. */
   back: () => void;
   page: string;
@@ -52,11 +57,11 @@ export function DrillSheet({
       const to = event.key === 'n' ? beside().next : beside().previous;
       if (!to) return;
       event.preventDefault();
-      go([to]);
+      goBeside(to);
     };
     window.addEventListener('keydown', press);
     return () => window.removeEventListener('keydown', press);
-  }, [beside, go]);
+  }, [beside, goBeside]);
   if (!top) return null;
   return (
     <Dialog.Root open modal={false} onOpenChange={(open) => !open && go([])}>
@@ -107,7 +112,7 @@ export function DrillSheet({
                 <IconButton
                   name="The previous record (p)"
                   disabled={!previous}
-                  onClick={() => previous && go([previous])}
+                  onClick={() => previous && goBeside(previous)}
                   className="text-on-glass hover:text-on-glass"
                 >
                   <ChevronLeft className="size-5" />
@@ -115,7 +120,7 @@ export function DrillSheet({
                 <IconButton
                   name="The next record (n)"
                   disabled={!next}
-                  onClick={() => next && go([next])}
+                  onClick={() => next && goBeside(next)}
                   className="text-on-glass hover:text-on-glass"
                 >
                   <ChevronRight className="size-5" />
@@ -136,7 +141,7 @@ export function DrillSheet({
             </Dialog.Close>
           </header>
           <Dialog.Title className="sr-only">{titleOf(top)}</Dialog.Title>
-          <Levels drills={drills} titleOf={titleOf} onNamed={nameIt} />
+          <Levels drills={drills} titleOf={titleOf} onNamed={nameIt} tell={tell} />
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>
