@@ -33,6 +33,8 @@ export default defineConfig({
         test: {
           name: 'with databases',
           include: [testsOf('{engine,sources,server,demo,scripts,app}')],
+          isolate: false,
+          setupFiles: './testing/each-file.ts',
           globalSetup: './scripts/test-cluster.mjs',
           // The throw-away databases are on this machine.
           env: { SLATE_OUTGOING: '127.0.0.1' },
