@@ -2,7 +2,7 @@ import type { Server } from 'node:http';
 import { createRequestHandler } from '@react-router/express';
 import compression from 'compression';
 import express from 'express';
-import sirv from 'sirv';
+import { builtFiles } from '../built-files.ts';
 import { readCookies } from '../cookies.ts';
 import { letGoOfDrains } from '../drains.ts';
 import { limitBody, notKept, protect, publicPages, readableAddress, sameOrigin } from '../front-door.ts';
@@ -46,9 +46,8 @@ async function makeApp(): Promise<express.Express> {
   site.use(intakeRoutes());
   site.use('/results', resultRoutes());
   site.use(readableAddress, protect);
-  const files = { brotli: true, gzip: true, etag: true, extensions: [] };
-  site.use('/assets', sirv('build/client/assets', { ...files, immutable: true, maxAge: 31_536_000 }));
-  site.use(sirv('build/client', { ...files, maxAge: 3_600 }));
+  site.use('/assets', builtFiles('build/client/assets', { immutable: true, maxAge: '1y' }));
+  site.use(builtFiles('build/client', { maxAge: '1h' }));
   site.use(notKept, sameOrigin, limitBody, publicPages, inNumberStyle);
   site.use(
     createRequestHandler({
