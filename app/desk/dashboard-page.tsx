@@ -1,4 +1,4 @@
-import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { lazy, Suspense, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import type { ChangeAnswer } from '#core/change/answer.ts';
 import { type Context, shortNames } from '#core/dashboard/flow/context.ts';
@@ -107,7 +107,8 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
     drills,
     isOver,
   });
-  useEffect(() => {
+  // As soon as it is on the page: a key that is pressed on seeing it is not to be undone a moment later.
+  useLayoutEffect(() => {
     latest.current = { scope, drills, isOver };
   }, [scope, drills, isOver]);
   const go = useCallback(

@@ -66,7 +66,10 @@ export const PaneSlot = memo(function PaneSlot({ pane, result, isStale, first, o
       }
     >
       <header className="flex min-h-7 items-start gap-2">
-        <h2 className="min-w-0 flex-1 truncate text-body leading-7" title={title}>
+        <h2
+          className="min-w-0 flex-1 truncate text-body leading-7 max-sm:line-clamp-3 max-sm:leading-6 max-sm:whitespace-normal"
+          title={title}
+        >
           {title}
         </h2>
         <div className="tools absolute top-2.5 right-0 z-10 flex gap-0.5 ground pl-2">
