@@ -17,8 +17,9 @@ export function useWidths(
   const settling = useRef<ReturnType<typeof setTimeout>>(undefined);
   const look = useRef(onLook);
   look.current = onLook;
-  // Whoever goes back, or follows a link, has the widths of that address.
+  // Whoever goes back, or follows a link, has the widths of that address, unless they are moving one just now.
   useEffect(() => {
+    if (settling.current !== undefined) return;
     latest.current = widthsOf(inAddress === '' ? [] : inAddress.split('\n'));
     setWidths(latest.current);
   }, [inAddress]);
@@ -27,7 +28,10 @@ export function useWidths(
     latest.current = functionalUpdate(next, latest.current);
     setWidths(latest.current);
     clearTimeout(settling.current);
-    settling.current = setTimeout(() => look.current({ widths: widthTexts(latest.current) }), settleMs);
+    settling.current = setTimeout(() => {
+      settling.current = undefined;
+      look.current({ widths: widthTexts(latest.current) });
+    }, settleMs);
   }, []);
   return [widths, change];
 }
