@@ -27,8 +27,6 @@ interface File {
 /** The characters that may as well be fetched for nothing as one more file. */
 const worthOfAFile = 12_000;
 
-const sum = (numbers: readonly number[]): number => numbers.reduce((whole, part) => whole + part, 0);
-
 /** For each module the beginnings that need it, itself among them. */
 function beginningsOf(modules: ReadonlyMap<string, Module>): Map<string, Set<string>> {
   const found = new Map([...modules.keys()].map((id) => [id, new Set<string>()]));
@@ -46,7 +44,7 @@ function beginningsOf(modules: ReadonlyMap<string, Module>): Map<string, Set<str
 
 /** What merging two files saves, in characters: a file for each beginning that needs both, less what the others do not need. */
 function gain(one: File, other: File): number {
-  const both = sum([...one.beginnings].map((beginning) => Number(other.beginnings.has(beginning))));
+  const both = [...one.beginnings].filter((beginning) => other.beginnings.has(beginning)).length;
   return (
     worthOfAFile * both -
     one.size * (other.beginnings.size - both) -
