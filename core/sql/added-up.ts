@@ -5,7 +5,7 @@ import { allOf } from '#core/plan/plan.ts';
 import type { Dialect } from '#core/sql/dialect/dialect.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { FieldSql } from './condition.ts';
-import { type Sql, sql } from './fragment.ts';
+import { identifier, named, type Sql, sql } from './fragment.ts';
 import { measureSql } from './measure.ts';
 
 /** A measure of some records, out of what their groups add up to. */
@@ -50,6 +50,23 @@ export function addedUp(
     default:
       return null;
   }
+}
+
+/** The parts of several measures as columns, `p0` and on. */
+export const partsOf = (added: readonly AddedUp[]): Sql[] =>
+  named(
+    'p',
+    added.flatMap(({ parts }) => parts),
+  );
+
+/** The measures, of groups that have those columns under `r`. */
+export function wholesOf(added: readonly AddedUp[]): Sql[] {
+  let at = 0;
+  return added.map(({ parts: { length }, whole }) => {
+    const sums = Array.from({ length }, (_, part) => sql`sum(r.${identifier(`p${at + part}`)})`);
+    at += length;
+    return whole(sums);
+  });
 }
 
 /** A sum of counts; of no groups at all it is nought, as a count of no records is. */

@@ -74,6 +74,8 @@ function testSql(
   switch (test.op) {
     case 'is':
       return isAnyOf(test.values, value, field, dialect);
+    case 'among':
+      return isAnyOf(test.values, value, field, dialect, 'letter by letter');
     case 'isNot': {
       const [only, ...others] = test.values;
       return typeof only === 'string' && others.length === 0
@@ -131,15 +133,22 @@ function isDistinct(other: string, value: Sql, { type }: Field, dialect: Dialect
     : sql`(${value} IS DISTINCT FROM ${bind(type, other)})`;
 }
 
-function isAnyOf(values: readonly (string | null)[], value: Sql, field: Field, dialect: Dialect): Sql {
+function isAnyOf(
+  values: readonly (string | null)[],
+  value: Sql,
+  field: Field,
+  dialect: Dialect,
+  how?: 'letter by letter',
+): Sql {
   const named = values.filter((each): each is string => each !== null);
-  const one = isText(field.type)
-    ? dialect.isOneOf(
-        dialect.folded(value),
-        field.type,
-        named.map((each) => each.toLowerCase()),
-      )
-    : dialect.isOneOf(value, field.type, named);
+  const one =
+    isText(field.type) && !how
+      ? dialect.isOneOf(
+          dialect.folded(value),
+          field.type,
+          named.map((each) => each.toLowerCase()),
+        )
+      : dialect.isOneOf(value, field.type, named);
   const some = named.length === 0 ? never : sql`(${value} IS NOT NULL AND ${one})`;
   return named.length === values.length ? some : sql`(${value} IS NULL OR ${some})`;
 }

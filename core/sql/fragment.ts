@@ -98,6 +98,10 @@ export const groupedBy = (columns: number): Sql =>
         comma,
       )}`;
 
+/** Values as columns of a letter and their places. */
+export const named = (letter: string, values: readonly Sql[], from = 0): Sql[] =>
+  values.map((value, index) => sql`${value} AS ${identifier(`${letter}${index + from}`)}`);
+
 /** The columns of a SELECT; one that is asked for none yields its records all the same. */
 export const columnList = (columns: readonly Sql[]): Sql =>
   columns.length === 0 ? sql`1 AS one` : join(columns, comma);

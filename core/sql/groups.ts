@@ -2,9 +2,20 @@ import { calculationType, measureFields } from '#core/ask/measure/calculation.ts
 import { type GroupsPlan, isNumbered, type Order } from '#core/plan/plan.ts';
 import type { Dialect } from '#core/sql/dialect/dialect.ts';
 import type { FieldType } from '#core/value/field/types.ts';
-import { addedUp } from './added-up.ts';
+import { addedUp, partsOf, wholesOf } from './added-up.ts';
 import type { FieldSql } from './condition.ts';
-import { bind, columnList, comma, groupedBy, identifier, join, ordinal, type Sql, sql } from './fragment.ts';
+import {
+  bind,
+  columnList,
+  comma,
+  groupedBy,
+  identifier,
+  join,
+  named,
+  ordinal,
+  type Sql,
+  sql,
+} from './fragment.ts';
 import { fieldReader, whereAll } from './level.ts';
 import { measureSql } from './measure.ts';
 import { neededOf, orderSql, spanOf, start } from './start.ts';
@@ -12,24 +23,79 @@ import { neededOf, orderSql, spanOf, start } from './start.ts';
 /** A plan for groups as one query. */
 export function groupsSql(plan: GroupsPlan, dialect: Dialect): Sql {
   const { fieldSql, from, kept } = start(plan, neededOf(plan), dialect);
-  const groups = plan.by.map(({ field: name, unit, cycle, bins }) => {
+  const fields = [...new Set(plan.measures.flatMap(measureFields))];
+  const columns = named(
+    'f',
+    fields.map((name) => fieldSql(name).value),
+  );
+  const read = fieldReader(
+    plan.from.fields,
+    new Map(
+      fields.map((name, index) => [
+        name,
+        { value: sql`r.${identifier(`f${index}`)}`, plain: true, mayBeEmpty: false },
+      ]),
+    ),
+  );
+  return partsSql(
+    plan,
+    {
+      groups: groupsOf(plan, fieldSql, dialect),
+      measures: plan.measures.map((measure) => measureSql(measure, fieldSql, dialect)),
+      from,
+      kept,
+      bySets: { columns, measured: (level) => measured(plan, level, read, dialect) },
+    },
+    dialect,
+  );
+}
+
+/** The values that the records of a plan are grouped by. */
+export const groupsOf = (plan: GroupsPlan, fieldSql: FieldSql, dialect: Dialect): Sql[] =>
+  plan.by.map(({ field: name, unit, cycle, bins }) => {
     const { value, field } = fieldSql(name);
     if (bins) return dialect.binNumber(value, field.type, bins);
     if (cycle) return dialect.cyclePart(value, field.type, cycle, plan.zone, spanOf(plan, name));
     return unit ? dialect.periodStart(value, field.type, unit, plan.zone, spanOf(plan, name)) : value;
   });
-  const measures = plan.measures.map((measure) => measureSql(measure, fieldSql, dialect));
-  const limit = sql` LIMIT ${bind('integer', String(plan.limit))}`;
-  const parts: Parts = { groups, measures, from, kept, limit };
-  if (plan.sets) return setsSql(plan, plan.sets, parts, fieldSql, dialect);
-  if (plan.top) return topSql(plan, plan.top, parts, dialect);
-  const columns = [...named('g', groups), ...named('m', measures)];
-  return sql`SELECT ${join(columns, comma)} FROM ${from}${whereAll(kept)}${groupedBy(groups.length)}${orderSql(groupOrder(plan, dialect))}${limit}`;
+
+/** What the groups of a plan are worked out of. */
+export interface Parts {
+  /** The value of each group. */
+  readonly groups: readonly Sql[];
+  /** The measures as aggregates. */
+  readonly measures: readonly Sql[];
+  readonly from: Sql;
+  readonly kept: readonly Sql[];
+  /** For several sets of groups: what is read besides the groups, and what measures it. */
+  readonly bySets: {
+    readonly columns: readonly Sql[];
+    readonly measured: (level: GroupedLevel) => Measured;
+  };
 }
 
-/** Values as columns of a letter and their places. */
-const named = (letter: string, values: readonly Sql[], from = 0): Sql[] =>
-  values.map((value, index) => sql`${value} AS ${identifier(`${letter}${index + from}`)}`);
+/** Records with their groups, and what tells the groups of one apart. */
+interface GroupedLevel {
+  readonly records: Sql;
+  readonly isOf: readonly Sql[];
+}
+
+/** What several sets of groups are measured of, and the measures. */
+interface Measured {
+  readonly from: Sql;
+  readonly measures: readonly Sql[];
+}
+
+/** The groups of a plan, out of parts that come from its records or from a tally of them. */
+export function partsSql(plan: GroupsPlan, parts: Parts, dialect: Dialect): Sql {
+  const { groups, measures, from, kept } = parts;
+  if (plan.sets) return setsSql(plan, plan.sets, parts, dialect);
+  if (plan.top) return topSql(plan, plan.top, parts, dialect);
+  const columns = [...named('g', groups), ...named('m', measures)];
+  return sql`SELECT ${join(columns, comma)} FROM ${from}${whereAll(kept)}${groupedBy(groups.length)}${orderSql(groupOrder(plan, dialect))}${limitSql(plan)}`;
+}
+
+const limitSql = ({ limit }: GroupsPlan): Sql => sql` LIMIT ${bind('integer', String(limit))}`;
 
 /** Order by output names; groups last, so that equal measures come in the same order every time. */
 function groupOrder(plan: GroupsPlan, dialect: Dialect): Sql[] {
@@ -58,14 +124,6 @@ function groupOrder(plan: GroupsPlan, dialect: Dialect): Sql[] {
     .filter((by) => !plan.order.some((order) => order.by === by))
     .map((by) => ({ by }));
   return [...plan.order, ...rest].map(term);
-}
-
-interface Parts {
-  readonly groups: readonly Sql[];
-  readonly measures: readonly Sql[];
-  readonly from: Sql;
-  readonly kept: readonly Sql[];
-  readonly limit: Sql;
 }
 
 /** The largest first; values that measure the same in their own order, so that the same ones are always on top. */
@@ -129,7 +187,7 @@ function topSql(plan: GroupsPlan, top: NonNullable<GroupsPlan['top']>, parts: Pa
   ];
   const kept = top.rest ? parts.kept : [...parts.kept, sql`NOT ${isRest}`];
   const order = [sql`rest`, ...groupOrder(plan, dialect)];
-  return sql`${ranked}SELECT ${join(columns, comma)} FROM ${parts.from}${whereAll(kept)}${groupedBy(parts.groups.length + 1)}${orderSql(order)}${parts.limit}`;
+  return sql`${ranked}SELECT ${join(columns, comma)} FROM ${parts.from}${whereAll(kept)}${groupedBy(parts.groups.length + 1)}${orderSql(order)}${limitSql(plan)}`;
 }
 
 /** Whether the first measure of a value is the sum of what it is of each of its groups, exactly. */
@@ -146,14 +204,14 @@ function addsUp({ by, measures, from: { fields } }: GroupsPlan): boolean {
 function topOfGroupsSql(
   plan: GroupsPlan,
   { count }: NonNullable<GroupsPlan['top']>,
-  { groups, measures, from, kept, limit }: Parts,
+  { groups, measures, from, kept }: Parts,
   dialect: Dialect,
 ): Sql {
   const columns = [...named('g', groups), ...named('m', measures)];
   const grouped = sql`SELECT ${join(columns, comma)} FROM ${from}${whereAll(kept)}${groupedBy(groups.length)}`;
   const whole = ranking(plan, { measures: [sql`sum(m0)`], groups: [sql`g0`] }, dialect);
   const ranked = sql`SELECT g0 AS v FROM grouped WHERE g0 IS NOT NULL GROUP BY 1 ORDER BY ${whole} LIMIT ${bind('integer', String(count))}`;
-  return sql`WITH grouped AS MATERIALIZED (${grouped}), top AS (${ranked}) SELECT FALSE AS rest, grouped.* FROM grouped WHERE g0 IS NULL OR g0 IN (SELECT v FROM top)${orderSql(groupOrder(plan, dialect))}${limit}`;
+  return sql`WITH grouped AS MATERIALIZED (${grouped}), top AS (${ranked}) SELECT FALSE AS rest, grouped.* FROM grouped WHERE g0 IS NULL OR g0 IN (SELECT v FROM top)${orderSql(groupOrder(plan, dialect))}${limitSql(plan)}`;
 }
 
 /**
@@ -164,7 +222,6 @@ function setsSql(
   plan: GroupsPlan,
   sets: readonly (readonly number[])[],
   parts: Parts,
-  fieldSql: FieldSql,
   dialect: Dialect,
 ): Sql {
   const { top } = plan;
@@ -173,32 +230,19 @@ function setsSql(
   const groups = ranked
     ? [sql`CASE WHEN ${ranked.isRest} THEN NULL ELSE ${ranked.first} END`, ...others]
     : parts.groups;
-  const fields = [...new Set(plan.measures.flatMap(measureFields))];
   const columns = [
     ...(ranked ? [sql`${ranked.isRest} AS rest`] : []),
     ...named('g', groups),
-    ...named(
-      'f',
-      fields.map((name) => fieldSql(name).value),
-    ),
+    ...parts.bySets.columns,
   ];
   const records = sql`SELECT ${columnList(columns)} FROM ${parts.from}${whereAll(parts.kept)}`;
-  const read = fieldReader(
-    plan.from.fields,
-    new Map(
-      fields.map((name, index) => [
-        name,
-        { value: sql`r.${identifier(`f${index}`)}`, plain: true, mayBeEmpty: false },
-      ]),
-    ),
-  );
   const group = (index: number): Sql => sql`r.${identifier(`g${index}`)}`;
   const rest = ranked ? [sql`r.rest AS rest`] : [];
   const groupNames = named(
     'g',
     plan.by.map((_, index) => group(index)),
   );
-  const { from, measures } = measured(plan, { records, isOf: [...rest, ...groupNames] }, read, dialect);
+  const { from, measures } = parts.bySets.measured({ records, isOf: [...rest, ...groupNames] });
   const restOf = (index: number): Sql[] => (ranked && index === 0 ? [sql`r.rest`] : []);
   const setSql = (set: readonly number[]): Sql =>
     sql`(${join(
@@ -208,7 +252,7 @@ function setsSql(
   const known = [sql`${setNumber(plan, sets, group)} AS s`, ...rest, ...groupNames, ...named('m', measures)];
   const grouped = sql`SELECT ${join(known, comma)} FROM (${from}) AS r GROUP BY GROUPING SETS (${join(sets.map(setSql), comma)})`;
   const order = [sql`s`, ...(ranked ? [sql`rest`] : []), ...groupOrder(plan, dialect)];
-  return sql`${ranked?.ranked ?? sql``}SELECT * FROM (${grouped}) AS q${orderSql(order)}${parts.limit}`;
+  return sql`${ranked?.ranked ?? sql``}SELECT * FROM (${grouped}) AS q${orderSql(order)}${limitSql(plan)}`;
 }
 
 /**
@@ -217,25 +261,17 @@ function setsSql(
  */
 function measured(
   { measures, from }: GroupsPlan,
-  { records, isOf }: { readonly records: Sql; readonly isOf: readonly Sql[] },
+  { records, isOf }: GroupedLevel,
   fieldSql: FieldSql,
   dialect: Dialect,
-): { readonly from: Sql; readonly measures: readonly Sql[] } {
+): Measured {
   const added = measures.flatMap((measure) => addedUp(measure, from.fields, fieldSql, dialect) ?? []);
   if (added.length < measures.length)
     return { from: records, measures: measures.map((measure) => measureSql(measure, fieldSql, dialect)) };
-  const parts = named(
-    'p',
-    added.flatMap((each) => each.parts),
-  );
-  let at = 0;
+  const parts = partsOf(added);
   return {
     from: sql`SELECT ${join([...isOf, ...parts], comma)} FROM (${records}) AS r${groupedBy(isOf.length)}`,
-    measures: added.map(({ parts: { length }, whole }) => {
-      const sums = Array.from({ length }, (_, part) => sql`sum(r.${identifier(`p${at + part}`)})`);
-      at += length;
-      return whole(sums);
-    }),
+    measures: wholesOf(added),
   };
 }
 

@@ -1,6 +1,7 @@
-import { type DuckDBConnection, DuckDBInstance, type DuckDBValue } from '@duckdb/node-api';
+import { type DuckDBConnection, DuckDBInstance, type DuckDBMaterializedResult } from '@duckdb/node-api';
 import type { Query } from '#core/sql/compile.ts';
 import { columnType } from '#core/sql/dialect/columnar/dialect.ts';
+import { boundValues } from './bound.ts';
 import type { KeptField } from './kept-field.ts';
 import { filesText, literalText, nameText } from './quote.ts';
 import { quotientMacros } from './quotient.ts';
@@ -69,19 +70,21 @@ export class ColumnarDatabase {
     connection.closeSync();
   }
 
-  /** Copies the records of a query into a table in memory. Their order is not kept. */
-  copyToTable(name: string, { text, values }: Query): Promise<void> {
-    return this.copy(`CREATE OR REPLACE TABLE kept.${nameText(name)} AS ${text}`, values);
+  /** Copies the records of a query into a table in memory, and says how many. Their order is not kept. */
+  async copyToTable(name: string, { text, values }: Query): Promise<number> {
+    const result = await this.copy(`CREATE OR REPLACE TABLE kept.${nameText(name)} AS ${text}`, values);
+    const [[count = 0] = []] = await result.getRows();
+    return Number(count);
   }
 
-  dropTable(name: string): Promise<void> {
-    return this.copy(`DROP TABLE IF EXISTS kept.${nameText(name)}`);
+  async dropTable(name: string): Promise<void> {
+    await this.copy(`DROP TABLE IF EXISTS kept.${nameText(name)}`);
   }
 
-  private async copy(text: string, values: Query['values'] = []): Promise<void> {
-    const run = this.copied.then(() => this.copying.run(text, values as DuckDBValue[]));
+  private copy(text: string, values: Query['values'] = []): Promise<DuckDBMaterializedResult> {
+    const run = this.copied.then(() => this.copying.run(text, boundValues(values)));
     this.copied = run.catch(() => undefined);
-    await run;
+    return run;
   }
 
   connect(): Promise<DuckDBConnection> {

@@ -1,4 +1,4 @@
-import type { DuckDBConnection, DuckDBPreparedStatement, DuckDBValue } from '@duckdb/node-api';
+import type { DuckDBConnection, DuckDBPreparedStatement } from '@duckdb/node-api';
 import type { Query } from '#core/sql/compile.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import {
@@ -9,6 +9,7 @@ import {
   stoppedProblem,
 } from '#core/value/problem/problem.ts';
 import { putRecent } from '#core/value/recent.ts';
+import { boundValues } from './bound.ts';
 import { cellsOf } from './cells.ts';
 import type { ColumnarDatabase } from './database.ts';
 
@@ -48,6 +49,13 @@ interface Idle {
 }
 const mostPrepared = 50;
 
+/** One of those that are idle, which it no longer is: one that has prepared the text if there is one. Null where none is idle. */
+function nextOf(waiting: Idle[], text: string): Idle | null {
+  const known = waiting.findIndex(({ prepared }) => prepared.has(text));
+  const [next = null] = waiting.splice(known, 1);
+  return next;
+}
+
 /** The statement of a query: it need not be parsed and looked up again each time that a page asks the same of other values. */
 async function statementOf({ connection, prepared }: Idle, text: string): Promise<DuckDBPreparedStatement> {
   const statement = prepared.get(text) ?? (await connection.prepare(text));
@@ -69,7 +77,10 @@ export async function runColumnar(
   const started = performance.now();
   const waiting = idle.get(database) ?? [];
   idle.set(database, waiting);
-  const asking: Idle = waiting.pop() ?? { connection: await database.connect(), prepared: new Map() };
+  const asking = nextOf(waiting, query.text) ?? {
+    connection: await database.connect(),
+    prepared: new Map(),
+  };
   const interrupt = (): void => asking.connection.interrupt();
   let late = false;
   const timer = setTimeout(() => {
@@ -79,7 +90,7 @@ export async function runColumnar(
   signal?.addEventListener('abort', interrupt, { once: true });
   try {
     const statement = await statementOf(asking, query.text);
-    statement.bind(query.values as DuckDBValue[]);
+    statement.bind(boundValues(query.values));
     const reader = await statement.runAndReadAll();
     const records = cellsOf(reader.columnTypes(), reader.getRows());
     waiting.push(asking);
@@ -115,7 +126,7 @@ export async function streamColumnar(
   const interrupt = (): void => connection.interrupt();
   signal?.addEventListener('abort', interrupt, { once: true });
   try {
-    const result = await connection.stream(query.text, query.values as DuckDBValue[]);
+    const result = await connection.stream(query.text, boundValues(query.values));
     const types = result.columnTypes();
     for (;;) {
       const chunk = await result.fetchChunk();

@@ -1,6 +1,6 @@
 import { setImmediate } from 'node:timers/promises';
-import { allOf, type Plan, type RecordsPlan, type Relation } from '#core/plan/plan.ts';
-import { compile, compileCount, compileOrdered, type Query } from '#core/sql/compile.ts';
+import { allOf, type Plan, type RecordsPlan, type Relation, totals } from '#core/plan/plan.ts';
+import { compile, compileOrdered, type Query } from '#core/sql/compile.ts';
 import { duckdb } from '#core/sql/dialect/columnar/dialect.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
@@ -37,7 +37,7 @@ export async function runPlan(plan: Plan, asking: Asking): Promise<Answer> {
       const ask = async (query: Query): Promise<Cell[][]> =>
         (await runColumnar(engine, query, { doing, signal })).records;
       const page = await pageOfMany(capped, records, engine, ask);
-      return page ?? askTogether(capped, records, engine, (plan) => ask(compile(plan, duckdb)));
+      return page ?? askTogether(capped, records, engine, ask);
     });
     return { records: found, trueAt, took: performance.now() - started, live: false };
   };
@@ -105,14 +105,15 @@ export async function countRecords(plan: RecordsPlan, { doing, signal }: Asking)
   const versions = await openKept(place.keptIds, doing);
   const { ready, records: ofVersion } = await readyFor(plan, place, versions, { doing, signal });
   // How the records are looked at changes nothing about how many they are.
-  const { key: _, ...unkeyed } = ready;
-  const count: RecordsPlan = { ...unkeyed, fields: [], order: [], offset: 0, limit: 0 };
+  const count = totals(ready.from, ready.zone, [{ name: 'n', calculation: { kind: 'count' } }], ready.where);
   const records = await answerOnce({ count }, { doing, signal }, async (until) => {
     const engine = await columnar();
-    return askTogether(count, ofVersion, engine, async (each) => {
-      const query = compileCount(each, duckdb);
-      return (await runColumnar(engine, query, { doing, signal: until })).records;
-    });
+    return askTogether(
+      count,
+      ofVersion,
+      engine,
+      async (query) => (await runColumnar(engine, query, { doing, signal: until })).records,
+    );
   });
   return String(records[0]?.[0] ?? '0');
 }

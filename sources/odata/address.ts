@@ -118,6 +118,9 @@ function testText(path: string, type: FieldType, test: FilterTest): Said {
     case 'cycle':
       // By the clock of a zone, of which a service knows nothing.
       return null;
+    case 'among':
+      // Nobody asks for that but this product itself, of records that it has.
+      return null;
     case 'bin':
       return binText(path, type, test);
     case 'is':

@@ -15,6 +15,8 @@ export type FilterTest =
       to: { field: string } | { value: string | null };
     }
   | { op: 'within'; from: string | null; to: string | null }
+  /** It is one of these, letter by letter. */
+  | { op: 'among'; values: (string | null)[] }
   /** Its hour of the day, weekday or month is this, by the clock of a zone. */
   | { op: 'cycle'; cycle: Cycle; value: string; zone: string }
   /** It is in the range of this number; null: in none. */

@@ -13,6 +13,10 @@ const isStretch = (part: Filter): part is Stretch => 'field' in part && part.tes
 /** Those of a filter's conditions that are stretches, as a filter. */
 export const stretchesOf = (filter: Filter): Filter => allOf(partsOf(filter).filter(isStretch));
 
+/** Its other conditions, as a filter. */
+export const notStretches = (filter: Filter): Filter =>
+  allOf(partsOf(filter).filter((part) => !isStretch(part)));
+
 /** The first bounds that a filter sets on a field. */
 const boundsIn = (parts: readonly Filter[], field: string): Bounds | null =>
   parts.filter(isStretch).find((part) => part.field === field)?.test ?? null;

@@ -12,6 +12,8 @@ import type { Rooms } from './rooms.ts';
 export interface Extract {
   readonly table: string;
   readonly where: Filter;
+  /** How many there are. */
+  readonly records: number;
 }
 
 /** Records of one version, with the fields that are wanted of them. */
@@ -41,20 +43,29 @@ const planOf = ({ from, zone, where, fields }: Wanted): RecordsPlan => ({
   limit: 0,
 });
 
+/** A plan without the conditions that a filter has too. */
+export function without<P extends Plan>(plan: P, filter: Filter): P {
+  const common = partsOf(filter);
+  const own = partsOf(plan.where).filter((part) => !common.some((other) => isDeepStrictEqual(other, part)));
+  return { ...plan, where: allOf(own) };
+}
+
+/** A plan with one more condition. */
+export const also = <P extends Plan>(plan: P, filter: Filter): P => ({
+  ...plan,
+  where: allOf([...partsOf(plan.where), ...partsOf(filter)]),
+});
+
 /** The same plan on an extract, without the conditions that all records there pass. */
-export function onExtract<P extends Plan>(plan: P, { table, where }: Extract): P {
-  const common = partsOf(where);
+export function onExtract<P extends Plan>(plan: P, { table, where }: Pick<Extract, 'table' | 'where'>): P {
   const spans = { ...plan.from.spans };
   for (const field of fieldsOf(plan.where)) {
     const span = spanWithin(plan.where, field, spans[field]);
     if (span) spans[field] = span;
   }
   return {
-    ...plan,
+    ...without(plan, where),
     from: { ...plan.from, spans, request: { kind: 'kept', name: table } },
-    where: allOf(
-      partsOf(plan.where).filter((part) => !common.some((other) => isDeepStrictEqual(other, part))),
-    ),
   };
 }
 
@@ -77,8 +88,8 @@ export async function copyRecords(
   if (table === null) return null;
   try {
     const plan = planOf(wanted);
-    await engine.copyToTable(table, compileOrdered(out ? onExtract(plan, out) : plan, duckdb));
-    return { table, where: wanted.where };
+    const query = compileOrdered(out ? onExtract(plan, out) : plan, duckdb);
+    return { table, where: wanted.where, records: await engine.copyToTable(table, query) };
   } catch (error) {
     await rooms.give(table);
     throw error;

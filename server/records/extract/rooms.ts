@@ -1,6 +1,6 @@
 import type { ColumnarDatabase } from '#engine/columnar/database.ts';
 
-/** The tables of an engine that extracts of one kind can be in. There are only a few, so that its prepared statements are used again. */
+/** The tables of an engine that copies of one kind can be in. There are only a few, so that its prepared statements are used again. */
 export class Rooms {
   private readonly free: string[];
 

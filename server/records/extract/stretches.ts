@@ -3,6 +3,7 @@ import type { ColumnarDatabase } from '#engine/columnar/database.ts';
 import { isPartOf, stretchesOf } from './common.ts';
 import { areFew, copyRecords, type Extract, type Wanted } from './extract.ts';
 import { Rooms } from './rooms.ts';
+import { Tallies, tallyTables } from './tallies.ts';
 
 /*
  * Whoever looks at a page changes one condition after another, and mostly the stretch of time stays. So the records of a stretch
@@ -12,9 +13,10 @@ import { Rooms } from './rooms.ts';
 /** A stretch that nobody has used for this many milliseconds makes room. */
 const keptMs = 30_000;
 
-/** An extract that stays where it is until it is left. */
+/** A stretch that stays where it is until it is left. */
 export interface Used {
   readonly extract: Extract;
+  readonly tallies: Tallies;
   readonly leave: () => void;
 }
 
@@ -23,7 +25,7 @@ interface Held {
   readonly where: Extract['where'];
   readonly fields: ReadonlySet<string>;
   /** Null: there are too many records, or no room for them. */
-  readonly extract: Promise<Extract | null>;
+  readonly copied: Promise<Pick<Used, 'extract' | 'tallies'> | null>;
   users: number;
   timer?: NodeJS.Timeout;
 }
@@ -33,9 +35,11 @@ export class Stretches {
   /** The latest used last. */
   private readonly held: Held[] = [];
   private readonly rooms: Rooms;
+  private readonly roomsOfTallies: Rooms;
 
   constructor(private readonly engine: ColumnarDatabase) {
     this.rooms = new Rooms(engine, ['stretch 1', 'stretch 2']);
+    this.roomsOfTallies = new Rooms(engine, tallyTables);
   }
 
   /** A stretch with all that is wanted of a version; copied now if it is not there and `mayCopy`. Null where there is none. */
@@ -45,8 +49,8 @@ export class Stretches {
     held.users += 1;
     clearTimeout(held.timer);
     this.held.push(...this.held.splice(this.held.indexOf(held), 1));
-    const extract = await held.extract;
-    if (extract) return { extract, leave: () => this.leave(held) };
+    const copied = await held.copied;
+    if (copied) return { ...copied, leave: () => this.leave(held) };
     held.users -= 1;
     await this.drop(held);
     return null;
@@ -62,19 +66,20 @@ export class Stretches {
   private copy(view: string, wanted: Wanted): Held | null {
     const where = stretchesOf(wanted.where);
     if (partsOf(where).length === 0) return null;
-    const extract = this.copied({ ...wanted, where }).catch(() => null);
+    const copied = this.copied({ ...wanted, where }).catch(() => null);
     const fields = new Set(wanted.fields);
-    const held = { view, where, fields, extract, users: 0 };
+    const held = { view, where, fields, copied, users: 0 };
     this.held.push(held);
     return held;
   }
 
-  private async copied(stretch: Wanted): Promise<Extract | null> {
+  private async copied(stretch: Wanted): Held['copied'] {
     if (!(await areFew(stretch, this.engine))) return null;
     // Where there is no room for one more, that which was used the longest ago goes.
     const unused = this.held.find(({ users }) => users === 0);
     if (this.rooms.isFull && unused) await this.drop(unused);
-    return copyRecords(stretch, this.rooms, this.engine);
+    const extract = await copyRecords(stretch, this.rooms, this.engine);
+    return extract && { extract, tallies: new Tallies(extract, this.roomsOfTallies, this.engine) };
   }
 
   private leave(held: Held): void {
@@ -87,7 +92,9 @@ export class Stretches {
     if (at < 0) return;
     this.held.splice(at, 1);
     clearTimeout(held.timer);
-    const extract = await held.extract;
-    if (extract) await this.rooms.give(extract.table);
+    const copied = await held.copied;
+    if (!copied) return;
+    await copied.tallies.clear();
+    await this.rooms.give(copied.extract.table);
   }
 }

@@ -1,16 +1,19 @@
 import { setTimeout as wait } from 'node:timers/promises';
-import { partsOf } from '#core/ask/condition/resolve.ts';
+import { type Filter, partsOf } from '#core/ask/condition/resolve.ts';
 import type { Plan } from '#core/plan/plan.ts';
+import { compile, type Query } from '#core/sql/compile.ts';
+import { duckdb } from '#core/sql/dialect/columnar/dialect.ts';
 import { neededOf } from '#core/sql/start.ts';
 import type { ColumnarDatabase } from '#engine/columnar/database.ts';
-import { commonFilter, isPartOf, stretchesOf } from './common.ts';
-import { areFew, copyRecords, onExtract } from './extract.ts';
+import { commonFilter, isPartOf, notStretches, stretchesOf } from './common.ts';
+import { also, areFew, copyRecords, type Extract, onExtract, type Wanted, without } from './extract.ts';
 import { Rooms } from './rooms.ts';
 import { Stretches, type Used } from './stretches.ts';
 
 /*
  * The panes of a page ask for the same records at once: those of its scope. Where these are a small part of several million, they
- * are copied once into a table in memory, an extract, and each pane's question goes to that table.
+ * are copied once into a table in memory, an extract, and each pane's question goes to that table; or, where the same was asked of
+ * other values before, to a tally of what it adds up.
  */
 
 /** With fewer records than this a question is answered as quickly without an extract. */
@@ -25,10 +28,27 @@ const pauseLimit = 4;
 interface Batch {
   readonly plans: Plan[];
   /** Null: the questions go to the version itself. */
-  readonly used: Promise<Used | null>;
+  readonly way: Promise<Way | null>;
   /** How many of its questions are not answered yet. */
   waiting: number;
 }
+
+/** How the questions of a batch are answered out of what has been copied. */
+interface Way {
+  readonly of: (plan: Plan) => Promise<Asked>;
+  readonly leave: () => void;
+}
+
+/** What the engine is asked; `leave`, once it has answered. */
+interface Asked {
+  readonly query: Query;
+  readonly leave?: () => void;
+}
+
+const wayThrough = ({ extract, leave }: Pick<Used, 'extract' | 'leave'>): Way => ({
+  of: async (plan) => ({ query: compile(onExtract(plan, extract), duckdb) }),
+  leave,
+});
 
 /** What is copied out of the records that one engine reads. */
 class Extracts {
@@ -44,68 +64,110 @@ class Extracts {
 
   openBatch(view: string, records: number): Batch {
     const plans: Plan[] = [];
-    const used = (async () => {
+    const way = (async () => {
       for (let pauses = 0, count = -1; pauses < pauseLimit && count < plans.length; pauses += 1) {
         count = plans.length;
         await wait(pauseMs);
       }
       this.openBatches.delete(view);
-      return this.use(view, plans, records);
+      return this.wayFor(view, plans, records);
       // Without an extract the questions take longer, and that is all.
     })().catch(() => null);
-    const batch = { plans, used, waiting: 0 };
+    const batch = { plans, way, waiting: 0 };
     this.openBatches.set(view, batch);
     return batch;
   }
 
-  /** The records that several plans ask for; null where to copy them would not save time. */
-  private async use(view: string, plans: readonly Plan[], records: number): Promise<Used | null> {
+  /** How several plans are answered; null where to copy records for them would not save time. */
+  private async wayFor(view: string, plans: readonly Plan[], records: number): Promise<Way | null> {
     const [first] = plans;
     const where = commonFilter(plans.map((plan) => plan.where));
     if (!first || partsOf(where).length === 0) return null;
     const { from, zone } = first;
-    const wanted = { from, zone, where, fields: [...new Set(plans.flatMap(neededOf))], records };
+    const fieldsOf = (of: readonly Plan[]): string[] => [...new Set(of.flatMap(neededOf))];
+    const wanted = { from, zone, where, fields: fieldsOf(plans), records };
     const areMany = plans.length >= minPlans;
     const stretch = await this.stretches.use(view, wanted, areMany);
-    if (!areMany || (stretch && isPartOf(stretch.extract.where, where))) return stretch;
+    if (!areMany || (stretch && isPartOf(stretch.extract.where, where)))
+      return stretch && wayThrough(stretch);
     // A scope that is a stretch and nothing else has been counted as one.
     const isOneStretch = isPartOf(stretchesOf(where), where);
-    if (!stretch && (isOneStretch || !(await areFew(wanted, this.engine)))) return null;
-    const extract = await copyRecords(wanted, this.rooms, this.engine, stretch?.extract).catch(() => null);
-    if (!extract) return stretch;
-    stretch?.leave();
-    return { extract, leave: () => void this.rooms.give(extract.table) };
+    if (!stretch) return isOneStretch || !(await areFew(wanted, this.engine)) ? null : this.extracted(wanted);
+    const narrower = notStretches(where);
+    const tallied = tallies(stretch, plans, narrower);
+    const others = plans.filter((plan) => !tallied.get(plan));
+    const extracted =
+      others.length < minPlans
+        ? null
+        : await this.extracted({ ...wanted, fields: fieldsOf(others) }, stretch.extract);
+    const through = extracted ?? wayThrough(stretch);
+    const isAgain = tallied.size > 0 && !extracted;
+    const named = isAgain ? stretch.tallies.named(narrower, first).catch(() => narrower) : narrower;
+    return {
+      of: async (plan) => {
+        const asked = await tallied.get(plan);
+        if (asked) return asked;
+        // What is known almost at once does not wait for what takes longer.
+        await Promise.allSettled(tallied.values());
+        return through.of(also(without(plan, narrower), await named));
+      },
+      leave: () => {
+        stretch.leave();
+        extracted?.leave();
+      },
+    };
   }
+
+  private async extracted(wanted: Wanted, out?: Extract): Promise<Way | null> {
+    const extract = await copyRecords(wanted, this.rooms, this.engine, out).catch(() => null);
+    return extract && wayThrough({ extract, leave: () => void this.rooms.give(extract.table) });
+  }
+}
+
+/** How those of several plans that a tally can answer are answered, with what narrows a stretch further for all of them. */
+function tallies(
+  { tallies: held }: Used,
+  plans: readonly Plan[],
+  narrower: Filter,
+): Map<Plan, Promise<Asked | null>> {
+  if (!held.isWorthIt(narrower)) return new Map();
+  return new Map(
+    plans.flatMap((plan) => {
+      const answer = held.answer(plan, narrower);
+      return answer ? [[plan, answer]] : [];
+    }),
+  );
 }
 
 const extractsOf = new WeakMap<ColumnarDatabase, Extracts>();
 
 /**
- * Asks a question of kept records, through an extract where the questions of this moment have one. `records`: how many the version
- * has; `ask` sends a plan to the records that it names.
+ * Asks a question of kept records, through what is copied of them for the questions of this moment, where something is. `records`: how
+ * many the version has; `ask` puts it to the engine.
  */
-export async function askTogether<T, P extends Plan>(
-  plan: P,
+export async function askTogether<T>(
+  plan: Plan,
   records: number,
   engine: ColumnarDatabase,
-  ask: (plan: P) => Promise<T>,
+  ask: (query: Query) => Promise<T>,
 ): Promise<T> {
   const { request, steps } = plan.from;
-  // An extract does not keep the order in which the records are stored.
+  // A copy does not keep the order in which the records are stored.
   const isUnordered = plan.kind === 'records' && plan.order.length === 0 && plan.limit > 0;
   const isOfAll = partsOf(plan.where).length === 0;
   if (records < minRecords || request.kind !== 'kept' || steps?.length || isUnordered || isOfAll)
-    return ask(plan);
+    return ask(compile(plan, duckdb));
   const extracts = extractsOf.get(engine) ?? new Extracts(engine);
   extractsOf.set(engine, extracts);
   const batch = extracts.openBatches.get(request.name) ?? extracts.openBatch(request.name, records);
   batch.plans.push(plan);
   batch.waiting += 1;
   try {
-    const used = await batch.used;
-    return await ask(used ? onExtract(plan, used.extract) : plan);
+    const way = await batch.way;
+    const asked = await way?.of(plan);
+    return await ask(asked?.query ?? compile(plan, duckdb)).finally(asked?.leave);
   } finally {
     batch.waiting -= 1;
-    if (batch.waiting === 0) void batch.used.then((used) => used?.leave());
+    if (batch.waiting === 0) void batch.way.then((way) => way?.leave());
   }
 }

@@ -148,9 +148,18 @@ describe('values', () => {
 
   test('several are bound one by one, text without case', () => {
     expect(where({ field: 'cause', test: { op: 'is', values: ['Tide', 'Fog', null] } })).toEqual({
-      text: `(r."cause" IS NULL OR (r."cause" IS NOT NULL AND lower(r."cause") IN (CAST($1 AS VARCHAR), CAST($2 AS VARCHAR))))`,
-      values: ['tide', 'fog'],
+      text: `(r."cause" IS NULL OR (r."cause" IS NOT NULL AND list_contains(CAST($1 AS VARCHAR[]), lower(r."cause"))))`,
+      values: [['tide', 'fog']],
     });
+  });
+
+  test('among others are compared letter by letter', () => {
+    const among = (...values: (string | null)[]) => where({ field: 'cause', test: { op: 'among', values } });
+    expect(among('Tide', null)).toEqual({
+      text: `(r."cause" IS NULL OR (r."cause" IS NOT NULL AND list_contains(CAST($1 AS VARCHAR[]), r."cause")))`,
+      values: [['Tide']],
+    });
+    expect(among()).toEqual({ text: 'FALSE', values: [] });
   });
 
   test('typed by a person match literally: there is no pattern to escape from', () => {

@@ -38,6 +38,7 @@ export function columnType(type: FieldType, scale = 0, digits = 38): string {
 
 /** A bound decimal takes the digits it has, so that comparing loses none (DuckDB has 38). */
 function boundType({ type, value }: BoundValue): string {
+  if (Array.isArray(value)) return `${columnType(type)}[]`;
   if (type !== 'decimal' || typeof value !== 'string') return columnType(type);
   const [whole = '', part = ''] = value.replace(/^[+-]/, '').split('.');
   const digits = whole.length + part.length;
@@ -139,11 +140,15 @@ export const duckdb: Dialect = {
         return sql`suffix(${text}, ${part})`;
     }
   },
+  // A list of texts is one value, so that a statement which is prepared serves however many there are. Of other values the engine sees
+  // from the bounds of a part of the records that none of them is there, but only where each is a value of its own.
   isOneOf: (value, type, values) =>
-    sql`${value} IN (${join(
-      values.map((each) => bind(type, each)),
-      comma,
-    )})`,
+    columnType(type) === 'VARCHAR'
+      ? sql`list_contains(${bind(type, values)}, ${value})`
+      : sql`${value} IN (${join(
+          values.map((each) => bind(type, each)),
+          comma,
+        )})`,
   // Quicker than a filter, which picks records out for each aggregate by itself; of no records at all it is blank.
   countIf: (condition) => sql`coalesce(count_if(${condition}), 0)`,
   average: (value, type, only) =>
