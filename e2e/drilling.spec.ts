@@ -55,8 +55,10 @@ test('what is drilled into is as it was left when one comes back to it, and so i
   const number = paneOf(page, 'In a sentence').getByRole('link', { name: 'weather' });
   await number.focus();
   // What comes anew leaves the keyboard where it is.
+  const asked = page.waitForResponse(/\/panes\?/);
   await page.keyboard.press('r');
-  await expect(page.getByRole('button', { name: 'Refresh (r)' }).locator('.animate-spin')).toHaveCount(0);
+  await (await asked).finished();
+  await expect(page.locator('[aria-busy="true"]')).toHaveCount(0);
   await expect(number).toBeFocused();
   await page.keyboard.press('Enter');
   const sheet = page.getByRole('dialog');

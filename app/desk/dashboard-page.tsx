@@ -3,7 +3,7 @@ import { useLocation, useNavigate } from 'react-router';
 import type { ChangeAnswer } from '#core/change/answer.ts';
 import { type Context, shortNames } from '#core/dashboard/flow/context.ts';
 import type { FormRecord } from '#core/dashboard/pane/kinds/form/kind.ts';
-import { delaysId, pickedId, scopeCountId } from '#core/dashboard/pane/result.ts';
+import { pickedId, scopeCountId } from '#core/dashboard/pane/result.ts';
 import { asksOnly, usesOf } from '#core/dashboard/pane/uses.ts';
 import { queryText, readScope, writeScope } from '#core/dashboard/scope/address.ts';
 import { withoutLatestPick, withPick } from '#core/dashboard/scope/change.ts';
@@ -19,6 +19,7 @@ import { PaneSlot } from './pane-slot.tsx';
 import { ScopeLine } from './scope-line.tsx';
 import { useChanges } from './use-changes.ts';
 import { useDeskKeys } from './use-desk-keys.ts';
+import { useLateMark } from './use-late-mark.ts';
 import { usePanes } from './use-panes.ts';
 import { usePrintSize } from './use-print-size.ts';
 
@@ -88,6 +89,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
     [view.now, view.desk.zone],
   );
   const panes = usePanes(view, scope, location.search, onSignedOut);
+  const { askAhead, take } = panes;
 
   const acting = useActing(view, location.search, onSignedOut);
   const { setIntent, setPasting, change, post, tell } = acting;
@@ -114,10 +116,12 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
   const go = useCallback(
     (change: (scope: Scope) => Scope, steps: readonly Drill[], over = latest.current.isOver) => {
       const next = change(latest.current.scope);
+      const search = searchOf(next, steps, over);
+      if (next !== latest.current.scope) askAhead(next, search);
       latest.current = { scope: next, drills: steps, isOver: over };
-      void navigate({ search: searchOf(next, steps, over) }, { preventScrollReset: true });
+      void navigate({ search }, { preventScrollReset: true });
     },
-    [navigate],
+    [navigate, askAhead],
   );
   const names = useMemo(() => shortNames(view.dashboard, dataSets), [view.dashboard, dataSets]);
   // What is asked for again is made further down.
@@ -226,24 +230,18 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
   const find = useCallback(() => setFinding(true), []);
   useDeskKeys({ refresh, takeBack, find, briefLink });
   usePrintSize();
+  const main = useLateMark(panes.isBusy);
 
   useChanges(view, (dataSets) => {
     nextTurn();
     panes.changed(dataSets);
   });
 
-  const { take } = panes;
-  useEffect(() => {
-    for (const [id, result] of Object.entries(first.panes))
-      void Promise.resolve(result).then((each) => take(id, each));
-    void Promise.resolve(first.picked).then((known) => take(pickedId, known));
-    void Promise.resolve(first.delays).then((delays) => take(delaysId, delays));
-    void Promise.resolve(first.count).then((count) => take(scopeCountId, count));
-  }, [first, take]);
+  useEffect(() => take(first), [first, take]);
 
   return (
     <DeskProvider value={desk}>
-      <main id="main" tabIndex={-1} className="mx-auto max-w-[1680px] px-4 pb-16 sm:px-7">
+      <main ref={main} id="main" tabIndex={-1} className="mx-auto max-w-[1680px] px-4 pb-16 sm:px-7">
         <h1 className="sr-only">{view.dashboard.title}</h1>
         <ScopeLine
           problems={problems}
@@ -251,7 +249,6 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
           firstCount={first.count}
           onRefresh={refresh}
           onFind={find}
-          isBusy={panes.isBusy}
           trueAt={panes.trueAt}
           outages={panes.outages}
           changes={panes.changes}

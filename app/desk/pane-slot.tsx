@@ -163,10 +163,7 @@ function Shown({
   if (!result) return <Loading />;
   return (
     <div className="relative flex min-h-0 flex-1 flex-col" aria-busy={isStale}>
-      {/* What is old steps back, where what is new is not there at once. */}
-      <div
-        className={`flex min-h-0 flex-1 flex-col ${isStale ? 'opacity-55 transition-opacity delay-200 duration-75' : ''}`}
-      >
+      <div className="steps-back flex min-h-0 flex-1 flex-col">
         {result.state === 'waiting' && <Quiet>{waitingWords(result)}</Quiet>}
         {result.state === 'failed' && (
           <ProblemMessage problem={result.problem}>

@@ -28,7 +28,6 @@ interface Props {
   readonly firstCount: Promise<ScopeCount | null>;
   readonly onRefresh: () => void;
   readonly onFind: () => void;
-  readonly isBusy: boolean;
   /** ISO 8601: the oldest moment at which what is shown was true. */
   readonly trueAt: string | null;
   readonly outages: readonly (Outage & { readonly trueAt: string | null })[];
@@ -42,7 +41,6 @@ export function ScopeLine({
   firstCount,
   onRefresh,
   onFind,
-  isBusy,
   trueAt,
   outages,
   changes,
@@ -87,10 +85,7 @@ export function ScopeLine({
             <Search className="size-4" />
           </IconButton>
           <IconButton name="Refresh (r)" onClick={onRefresh} className="no-print">
-            {/* What is there at once does not turn first. The icon itself would be painted with each turn. */}
-            <span className={isBusy ? 'animate-spin [animation-delay:400ms]' : ''}>
-              <RotateCw className="size-4" />
-            </span>
+            <RotateCw className="asks-late size-4" />
           </IconButton>
         </div>
       </div>

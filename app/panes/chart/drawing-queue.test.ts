@@ -34,6 +34,33 @@ test('one is drawn in each frame, those in sight first', () => {
   expect(drawn).toEqual(['in sight', 'below']);
 });
 
+test('what was quick the last time shares a frame, as far as there is time; what is not known to be does not', () => {
+  let now = 0;
+  vi.stubGlobal('performance', { now: () => now });
+  const drawn: string[] = [];
+  const places = { quick: placeAt(0), slow: placeAt(0), also: placeAt(0) };
+  const cost = { quick: 10, slow: 45, also: 30 };
+  const ask = (name: keyof typeof places): void => {
+    drawInTurn(places[name], () => {
+      now += cost[name];
+      drawn.push(name);
+    });
+  };
+  const framesFor = (...names: (keyof typeof places)[]): string[][] => {
+    const found: string[][] = [];
+    for (const name of names) ask(name);
+    while (frames.length > 0) {
+      nextFrame();
+      const inOne = drawn.splice(0);
+      if (inOne.length > 0) found.push(inOne);
+    }
+    return found;
+  };
+  expect(framesFor('quick', 'slow', 'also')).toEqual([['quick'], ['slow'], ['also']]);
+  expect(framesFor('quick', 'also', 'slow')).toEqual([['quick', 'also'], ['slow']]);
+  expect(framesFor('slow', 'quick')).toEqual([['slow'], ['quick']]);
+});
+
 test('nothing is drawn in a place that has left the page, nor where the turn was given up; those after it are drawn', () => {
   const drawn: string[] = [];
   const left = { ...placeAt(0) };

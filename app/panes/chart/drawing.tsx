@@ -1,7 +1,7 @@
 import ApexCharts from 'apexcharts';
 import { useEffect, useRef, useState } from 'react';
 import { drawInTurn } from './drawing-queue.ts';
-import { knowSizes } from './drawing-sizes.ts';
+import { drawQuickly } from './drawing-quickly.ts';
 import { type DrawingProps, numberGap, optionsOf } from './options.ts';
 import type { MarkAt } from './plot.tsx';
 
@@ -65,7 +65,7 @@ export function Drawing(props: DrawingProps) {
         },
       };
       chart = new ApexCharts(target, options);
-      knowSizes(chart);
+      drawQuickly(chart);
       void chart.render().then(() => delete target.dataset.undrawn);
     });
     return () => {

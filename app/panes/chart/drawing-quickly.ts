@@ -21,6 +21,12 @@ interface Graphics {
   ): Size;
 }
 
+/** What the library hides labels with until what it draws has stopped moving. */
+interface Animations {
+  readonly w: { readonly globals: { delayedElements: unknown[] } };
+  showDelayedElements(): void;
+}
+
 /** A drawing that shapes are put into. */
 interface Drawing {
   text(words: string): Text;
@@ -81,14 +87,27 @@ function beginWithNoSize(drawing: Drawing): void {
   };
 }
 
+/** With nothing that moves, hidden labels are shown after each mark: each of them once, and not all of them again. */
+function showOnce(animations: Animations): void {
+  const showAll = animations.showDelayedElements;
+  animations.showDelayedElements = function () {
+    showAll.call(this);
+    this.w.globals.delayedElements = [];
+  };
+}
+
 let isDone = false;
 
-/** Has the charts' library ask the page no more than it must, from its first chart on. */
-export function knowSizes(chart: ApexCharts): void {
+/** Has the charts' library ask the page no more than it must, and do nothing over and over, from its first chart on. */
+export function drawQuickly(chart: ApexCharts): void {
   if (isDone) return;
   isDone = true;
-  const { graphics } = chart as ApexCharts & { readonly graphics?: Graphics };
+  const { graphics, animations } = chart as ApexCharts & {
+    readonly graphics?: Graphics;
+    readonly animations?: Animations;
+  };
   if (graphics) measureOnCanvas(Object.getPrototypeOf(graphics));
+  if (animations) showOnce(Object.getPrototypeOf(animations));
   const { SVG } = globalThis as { SVG?: () => Drawing };
   const drawing = SVG?.();
   if (!drawing) return;
