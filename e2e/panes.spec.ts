@@ -233,6 +233,17 @@ test('the first column of a table is held; columns are made wider and put elsewh
   await reader.keyboard.press('Control+Shift+ArrowRight');
   await expect(heads.nth(3)).toContainText('Vessel');
   await expect(head.getByRole('button')).toBeFocused();
+  // The keyboard enters the heads once, and leaves them for the records, wherever it is.
+  await reader.keyboard.press('ArrowLeft');
+  await expect(heads.nth(2).getByRole('button')).toBeFocused();
+  await reader.keyboard.press('ArrowDown');
+  const records = table.locator('tbody tr');
+  await expect(records.first()).toBeFocused();
+  await reader.keyboard.press('Shift+Tab');
+  await expect(heads.nth(2).getByRole('button')).toBeFocused();
+  await reader.keyboard.press('Tab');
+  await reader.keyboard.press('ArrowUp');
+  await expect(heads.nth(2).getByRole('button')).toBeFocused();
   await heads.filter({ hasText: 'Due' }).dragTo(heads.first());
   await expect(heads.first()).toContainText('Due');
   // A link shows a colleague the same columns, as wide.

@@ -72,8 +72,7 @@ export function Records({
   const openedOf = (row: readonly Cell[]): OpenedRecord | null => {
     const key = keyOf(row);
     if (key === null) return null;
-    const title = cellOf(row, titleField) ?? key;
-    return { kind: 'record', pane, key, title: `${body.noun.one} ${String(title)}` };
+    return { kind: 'record', pane, key, title: String(cellOf(row, titleField) ?? key) };
   };
   const openRow = (row: readonly Cell[]): void => {
     const opened = openedOf(row);

@@ -147,7 +147,7 @@ function One({
     `/view/${dashboardId}/follow-up?${about}`,
     turn,
   );
-  const drill = drillToText({ kind: 'record', pane, key, title: `${noun} ${title}` });
+  const drill = drillToText({ kind: 'record', pane, key, title });
   const name = `${capital(noun)} ${title}`;
   return (
     <section aria-label={name} className="flex min-w-0 flex-col gap-5">

@@ -1,14 +1,12 @@
 import type { Table } from '@tanstack/react-table';
-import ArrowDown from 'lucide-react/icons/arrow-down';
-import ArrowUp from 'lucide-react/icons/arrow-up';
 import { Fragment, useLayoutEffect, useMemo, useRef } from 'react';
 import type { FootAnswer } from '#core/dashboard/pane/kinds/table/foot.ts';
 import type { ListOrder } from '#core/dashboard/pane/list-view.ts';
 import type { Format } from '#core/value/field/format.ts';
 import { alignedFormat, type ReadBy } from '#core/value/format/format.ts';
-import { isFigure } from '../../ui/cell.tsx';
-import { FootRow, heldAt } from './foot.tsx';
+import { FootRow } from './foot.tsx';
 import { type Grouping, GroupRow, headsBefore } from './group-row.tsx';
+import { Heads } from './heads.tsx';
 import { type CellEditor, fieldOf, type Marking, RecordRow, type Row, type RowPaste } from './record-row.tsx';
 
 interface Props {
@@ -33,10 +31,7 @@ interface Props {
   readonly onPaste?: RowPaste | undefined;
 }
 
-/**
- * The one table of records. Headers sort (with Shift: as well), and are dragged to another place; edges resize. On a header
- * Shift with the arrows resizes too, with Ctrl it moves. Arrows move through the records, Space picks one, Enter opens it.
- */
+/** The one table of records. Arrows move through the records and up to the heads, Space picks one, Enter opens it. */
 export function Grid({
   table,
   label,
@@ -57,7 +52,9 @@ export function Grid({
   const body = useRef<HTMLTableSectionElement>(null);
   const move = (from: HTMLElement, by: number): void => {
     const rows = [...(body.current?.rows ?? [])].filter((row) => !('groupHead' in row.dataset));
-    rows[rows.indexOf(from as HTMLTableRowElement) + by]?.focus();
+    const to = rows.indexOf(from as HTMLTableRowElement) + by;
+    if (to < 0) frame.current?.querySelector<HTMLElement>('thead [tabindex="0"]')?.focus();
+    else rows[to]?.focus();
   };
   const rows = table.getRowModel().rows;
   const paths = rows.map((row) => grouping?.pathOf(row.original) ?? []);
@@ -114,20 +111,6 @@ export function Grid({
       left += head.offsetWidth;
     }
   }, [held, rows, table.getState().columnSizing]);
-  // A column that keys have moved keeps the keyboard.
-  const moved = useRef<string | null>(null);
-  const inOrder = table
-    .getAllLeafColumns()
-    .map(({ id }) => id)
-    .join('\n');
-  // biome-ignore lint/correctness/useExhaustiveDependencies: when the columns stand in another order
-  useLayoutEffect(() => {
-    if (moved.current === null) return;
-    frame.current
-      ?.querySelector<HTMLElement>(`th[data-column="${CSS.escape(moved.current)}"] button`)
-      ?.focus();
-    moved.current = null;
-  }, [inOrder]);
   const start = inView.find((row) => isPicked(row.original))?.id ?? inView[0]?.id;
   const fields = table.getAllLeafColumns().map(({ columnDef }) => fieldOf(columnDef.meta));
   return (
@@ -137,90 +120,15 @@ export function Grid({
         aria-label={label}
         style={{ minWidth: table.getTotalSize() }}
       >
-        <thead className="sticky top-0 z-10 ground">
-          {table.getHeaderGroups().map((group) => (
-            <tr key={group.id}>
-              {marking && (
-                <td className="no-print w-7 border-b border-line px-1.5">
-                  <input
-                    type="checkbox"
-                    aria-label="Mark those of this page"
-                    className="size-4 align-middle accent-[var(--accent)]"
-                    checked={marking.isPageMarked}
-                    onChange={() => marking.togglePage()}
-                  />
-                </td>
-              )}
-              {group.headers.map((header) => {
-                const field = fieldOf(header.column.columnDef.meta);
-                const at = order.findIndex(({ by }) => by === header.id);
-                const sorted = order[at];
-                const Arrow = sorted?.descending ? ArrowDown : ArrowUp;
-                return (
-                  <th
-                    key={header.id}
-                    scope="col"
-                    data-column={header.id}
-                    style={{ width: header.getSize(), ...heldAt(header.index, held) }}
-                    draggable={onMove !== undefined}
-                    onDragStart={(event) => {
-                      if (header.column.getIsResizing()) event.preventDefault();
-                      else event.dataTransfer.setData(columnData, header.id);
-                    }}
-                    onDragOver={(event) => {
-                      if (event.dataTransfer.types.includes(columnData)) event.preventDefault();
-                    }}
-                    onDrop={(event) => {
-                      const moved = event.dataTransfer.getData(columnData);
-                      if (moved === '' || moved === header.id) return;
-                      event.preventDefault();
-                      onMove?.(moved, header.index);
-                    }}
-                    aria-sort={at === 0 ? (sorted?.descending ? 'descending' : 'ascending') : undefined}
-                    className={`group/th relative border-b border-line px-1.5 py-1 text-small whitespace-nowrap text-slate ${header.index < held ? 'held z-20' : ''}`}
-                  >
-                    <button
-                      type="button"
-                      disabled={!onSort}
-                      title={field.description}
-                      onClick={(event) => onSort?.(header.id, event.shiftKey)}
-                      onKeyDown={(event) => {
-                        if (!event.shiftKey || (event.key !== 'ArrowLeft' && event.key !== 'ArrowRight'))
-                          return;
-                        event.preventDefault();
-                        const step = event.key === 'ArrowRight' ? 1 : -1;
-                        if (event.ctrlKey) {
-                          const to = header.index + step;
-                          if (to < 0 || to >= group.headers.length || !onMove) return;
-                          moved.current = header.id;
-                          onMove(header.id, to);
-                          return;
-                        }
-                        const size = header.getSize() + step * widened;
-                        table.setColumnSizing((sizes) => ({
-                          ...sizes,
-                          [header.id]: Math.max(header.column.columnDef.minSize ?? 0, size),
-                        }));
-                      }}
-                      className={`flex min-h-6 w-full items-center gap-1 ${isFigure(field) ? 'justify-end' : ''} hover:text-accent disabled:hover:text-slate`}
-                    >
-                      {field.label}
-                      {field.unit && <span className="font-normal text-muted">{field.unit}</span>}
-                      {sorted && <Arrow className="size-3 text-accent" aria-hidden="true" />}
-                      {sorted && order.length > 1 && <sub className="text-muted">{at + 1}</sub>}
-                    </button>
-                    <span
-                      aria-hidden="true"
-                      onMouseDown={header.getResizeHandler()}
-                      onTouchStart={header.getResizeHandler()}
-                      className="absolute top-1 right-0 bottom-1 w-1.5 cursor-col-resize touch-none border-r border-transparent group-hover/th:border-line"
-                    />
-                  </th>
-                );
-              })}
-            </tr>
-          ))}
-        </thead>
+        <Heads
+          table={table}
+          order={order}
+          onSort={onSort}
+          onMove={onMove}
+          held={held}
+          marking={marking}
+          onLeave={() => body.current?.querySelector<HTMLElement>('tr[tabindex="0"]')?.focus()}
+        />
         <tbody ref={body}>
           {rows.map((row, at) => {
             const heads = grouping ? headsBefore(grouping, paths[at] ?? [], paths[at - 1] ?? null) : [];
@@ -272,9 +180,3 @@ export function Grid({
 }
 
 const noFoot: Partial<FootAnswer> = {};
-
-/** What is dragged, as a browser tells it from other things. */
-const columnData = 'application/x-column';
-
-/** How many pixels a key makes a column wider. */
-const widened = 16;

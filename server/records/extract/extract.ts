@@ -57,7 +57,7 @@ export const also = <P extends Plan>(plan: P, filter: Filter): P => ({
 });
 
 /** The same plan on an extract, without the conditions that all records there pass. */
-export function onExtract<P extends Plan>(plan: P, { table, where }: Pick<Extract, 'table' | 'where'>): P {
+export function onExtract<P extends Plan>(plan: P, { table, where }: Extract): P {
   const spans = { ...plan.from.spans };
   for (const field of fieldsOf(plan.where)) {
     const span = spanWithin(plan.where, field, spans[field]);

@@ -1,8 +1,8 @@
 import { type Filter, fieldsOf, partsOf } from '#core/ask/condition/resolve.ts';
-import { allOf, type Plan } from '#core/plan/plan.ts';
+import { allOf, type GroupsPlan, type Plan } from '#core/plan/plan.ts';
 import type { Query } from '#core/sql/compile.ts';
 import { duckdb } from '#core/sql/dialect/columnar/dialect.ts';
-import { tallyOf } from '#core/sql/tally.ts';
+import { type Tally, tallyOf } from '#core/sql/tally.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import type { ColumnarDatabase } from '#engine/columnar/database.ts';
 import { runColumnar } from '#engine/columnar/run.ts';
@@ -10,8 +10,8 @@ import { type Extract, onExtract, without } from './extract.ts';
 import type { Rooms } from './rooms.ts';
 
 /*
- * Whoever looks at one value after another asks the same of a stretch each time, for other values of the same fields. From the second
- * time on, what each pane adds up is kept by those values, and the next ones are answered without reading a record.
+ * Whoever looks at one value after another asks the same of a stretch each time, for other values of the same fields. Once that is seen,
+ * what each pane adds up is kept by those values, and the next ones are answered without reading a record.
  */
 
 /** A tally of more groups than this share of the records saves too little. */
@@ -25,7 +25,6 @@ const mostFields = 3;
 const mostNamed = 200;
 
 const doing = { doing: 'looking up the values of a scope' };
-const all: Filter = { all: [] };
 const textOf = (value: Cell | undefined): string | null =>
   value === null || value === undefined ? null : String(value);
 
@@ -35,9 +34,23 @@ export const tallyTables = Array.from({ length: 2 * mostTallies }, (_, at) => `t
 /** The fields of a filter, each once, in an order of their own. */
 const eachField = (filter: Filter): string[] => [...new Set(fieldsOf(filter))].sort();
 
+/** The values of a text, as a question about all records. */
+const valuesOf = (field: string, { from, zone }: Plan): GroupsPlan => ({
+  kind: 'groups',
+  from,
+  zone,
+  where: { all: [] },
+  by: [{ field }],
+  measures: [],
+  order: [],
+  limit: mostNamed + 1,
+});
+
+const keyOf = ({ made }: Tally): string => JSON.stringify(made);
+
 interface Held {
-  /** Null: it has too many groups. */
-  readonly table: Promise<string | null>;
+  /** Null: it is being made, or has too many groups. */
+  table: string | null;
   users: number;
 }
 
@@ -64,7 +77,7 @@ export class Tallies {
   }
 
   /** Whether what narrows the stretch further is worth tallies: it is not the first time that something is asked of its fields. */
-  isWorthIt(narrower: Filter): boolean {
+  areWorthIt(narrower: Filter): boolean {
     const fields = eachField(narrower);
     if (fields.length === 0 || fields.length > mostFields) return false;
     const key = JSON.stringify(fields);
@@ -73,83 +86,85 @@ export class Tallies {
     return isAgain;
   }
 
-  /**
-   * How a plan, one of whose conditions is `narrower`, is answered by a tally; it is made if it is not there, and turns out to be null
-   * where it has too many groups. Null at once where there can be none.
-   */
-  answer(plan: Plan, narrower: Filter): Promise<Tallied | null> | null {
-    if (plan.kind !== 'groups') return null;
-    const of = onExtract(without(plan, narrower), this.stretch);
-    const tally = tallyOf(of, eachField(narrower), this.groupLimit + 1, duckdb);
-    if (!tally) return null;
-    const key = JSON.stringify(tally.made);
-    const known = this.held.get(key);
-    if (!known && this.rooms.isFull) return null;
-    const held = known ?? { table: this.made(tally.made), users: 0 };
-    this.held.delete(key);
-    this.held.set(key, held);
+  /** Makes the tallies of plans, one of whose conditions is `narrower`, one after the other: what is asked meanwhile comes between. */
+  async make(plans: readonly Plan[], narrower: Filter): Promise<void> {
+    const [first] = plans;
+    for (const part of partsOf(narrower)) {
+      const field = first && this.onlyText(part, first);
+      if (field) await this.makeOne(valuesOf(field, first), part);
+    }
+    for (const plan of plans) await this.makeOne(plan, narrower);
+  }
+
+  /** How a plan, one of whose conditions is `narrower`, is answered by its tally. Null where there is none. */
+  answer(plan: Plan, narrower: Filter): Tallied | null {
+    const tally = this.tallyOf(plan, narrower);
+    const held = tally && this.held.get(keyOf(tally));
+    if (!tally || !held || held.table === null) return null;
+    this.held.delete(keyOf(tally));
+    this.held.set(keyOf(tally), held);
     held.users += 1;
-    return held.table.then((table) => {
-      if (table !== null) return { query: tally.answer(table, narrower), leave: () => this.leave(held) };
-      this.leave(held);
-      return null;
-    });
+    return { query: tally.answer(held.table, narrower), leave: () => this.leave(held) };
   }
 
   /**
    * The same filter for records of the stretch, with the values of texts that pass it in place of what is asked of them, where they are
-   * few: to compare with them takes a third of what it takes to fold the case of each text first.
+   * known and few: to compare with them takes a third of what it takes to fold the case of each text first.
    */
-  async named(narrower: Filter, of: Pick<Plan, 'from' | 'zone'>): Promise<Filter> {
-    return allOf(
-      await Promise.all(
-        partsOf(narrower).map(async (part) => {
-          const [field = '', ...others] = eachField(part);
-          const isText = of.from.fields.some(({ name, type }) => name === field && type === 'text');
-          if (!isText || others.length > 0) return part;
-          const values = {
-            kind: 'groups',
-            ...of,
-            where: all,
-            by: [{ field }],
-            measures: [],
-            order: [],
-          } as const;
-          const passing = await this.answer({ ...values, limit: mostNamed + 1 }, part);
-          if (!passing) return part;
-          const { records } = await runColumnar(this.engine, passing.query, doing).finally(passing.leave);
-          if (records.length > mostNamed) return part;
-          return { field, test: { op: 'among' as const, values: records.map(([value]) => textOf(value)) } };
-        }),
-      ),
-    );
+  async named(narrower: Filter, plan: Plan): Promise<Filter> {
+    const parts = partsOf(narrower).map(async (part) => {
+      const field = this.onlyText(part, plan);
+      const passing = field === null ? null : this.answer(valuesOf(field, plan), part);
+      if (field === null || !passing) return part;
+      const { records } = await runColumnar(this.engine, passing.query, doing).finally(passing.leave);
+      const values = records.map(([value]) => textOf(value));
+      return values.length > mostNamed ? part : { field, test: { op: 'among' as const, values } };
+    });
+    return allOf(await Promise.all(parts));
   }
 
   /** Gives all rooms back. Nobody uses a tally any more. */
   async clear(): Promise<void> {
-    const tables = [...this.held.values()].map(({ table }) => table);
+    const all = [...this.held.values()];
     this.held.clear();
-    for (const table of await Promise.all(tables)) if (table !== null) await this.rooms.give(table);
+    for (const { table } of all) if (table !== null) await this.rooms.give(table);
   }
 
-  private async made(query: Query): Promise<string | null> {
-    const table = this.rooms.take();
-    if (table === null) return null;
-    try {
-      if ((await this.engine.copyToTable(table, query)) <= this.groupLimit) return table;
-    } catch {
-      // The question is asked of the records, and fails there if it has to.
-    }
-    await this.rooms.give(table);
-    return null;
+  /** The field of a filter that asks something of one text and nothing else. */
+  private onlyText(part: Filter, { from }: Plan): string | null {
+    const [field = '', ...others] = eachField(part);
+    const isText = from.fields.some(({ name, type }) => name === field && type === 'text');
+    return isText && others.length === 0 ? field : null;
+  }
+
+  private tallyOf(plan: Plan, narrower: Filter): Tally | null {
+    if (plan.kind !== 'groups') return null;
+    const of = onExtract(without(plan, narrower), this.stretch);
+    return tallyOf(of, eachField(narrower), this.groupLimit + 1, duckdb);
+  }
+
+  private async makeOne(plan: Plan, narrower: Filter): Promise<void> {
+    const tally = this.tallyOf(plan, narrower);
+    const table = tally && !this.held.has(keyOf(tally)) ? this.rooms.take() : null;
+    if (!tally || table === null) return;
+    const held: Held = { table: null, users: 0 };
+    this.held.set(keyOf(tally), held);
+    const groups = await this.engine.copyToTable(table, tally.made).catch(() => Number.POSITIVE_INFINITY);
+    if (groups <= this.groupLimit) held.table = table;
+    else await this.rooms.give(table);
+    this.makeRoom();
   }
 
   private leave(held: Held): void {
     held.users -= 1;
+    this.makeRoom();
+  }
+
+  private makeRoom(): void {
     const unused = [...this.held].find(([, { users }]) => users === 0);
     if (this.held.size <= mostTallies || !unused) return;
     const [key, { table }] = unused;
     this.held.delete(key);
-    void table.then((name) => (name === null ? undefined : this.rooms.give(name)));
+    if (table !== null) void this.rooms.give(table);
   }
 }

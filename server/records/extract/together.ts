@@ -1,5 +1,5 @@
 import { setTimeout as wait } from 'node:timers/promises';
-import { type Filter, partsOf } from '#core/ask/condition/resolve.ts';
+import { partsOf } from '#core/ask/condition/resolve.ts';
 import type { Plan } from '#core/plan/plan.ts';
 import { compile, type Query } from '#core/sql/compile.ts';
 import { duckdb } from '#core/sql/dialect/columnar/dialect.ts';
@@ -93,27 +93,22 @@ class Extracts {
     // A scope that is a stretch and nothing else has been counted as one.
     const isOneStretch = isPartOf(stretchesOf(where), where);
     if (!stretch) return isOneStretch || !(await areFew(wanted, this.engine)) ? null : this.extracted(wanted);
+    const { tallies } = stretch;
     const narrower = notStretches(where);
-    const tallied = tallies(stretch, plans, narrower);
+    const tallied = new Map(plans.map((plan) => [plan, tallies.answer(plan, narrower)]));
     const others = plans.filter((plan) => !tallied.get(plan));
     const extracted =
       others.length < minPlans
         ? null
         : await this.extracted({ ...wanted, fields: fieldsOf(others) }, stretch.extract);
     const through = extracted ?? wayThrough(stretch);
-    const isAgain = tallied.size > 0 && !extracted;
-    const named = isAgain ? stretch.tallies.named(narrower, first).catch(() => narrower) : narrower;
+    const named = extracted ? narrower : tallies.named(narrower, first).catch(() => narrower);
     return {
-      of: async (plan) => {
-        const asked = await tallied.get(plan);
-        if (asked) return asked;
-        // What is known almost at once does not wait for what takes longer.
-        await Promise.allSettled(tallied.values());
-        return through.of(also(without(plan, narrower), await named));
-      },
+      of: async (plan) => tallied.get(plan) ?? through.of(also(without(plan, narrower), await named)),
       leave: () => {
-        stretch.leave();
         extracted?.leave();
+        const made = tallies.areWorthIt(narrower) ? tallies.make(plans, narrower) : Promise.resolve();
+        void made.catch(() => undefined).then(stretch.leave);
       },
     };
   }
@@ -122,21 +117,6 @@ class Extracts {
     const extract = await copyRecords(wanted, this.rooms, this.engine, out).catch(() => null);
     return extract && wayThrough({ extract, leave: () => void this.rooms.give(extract.table) });
   }
-}
-
-/** How those of several plans that a tally can answer are answered, with what narrows a stretch further for all of them. */
-function tallies(
-  { tallies: held }: Used,
-  plans: readonly Plan[],
-  narrower: Filter,
-): Map<Plan, Promise<Asked | null>> {
-  if (!held.isWorthIt(narrower)) return new Map();
-  return new Map(
-    plans.flatMap((plan) => {
-      const answer = held.answer(plan, narrower);
-      return answer ? [[plan, answer]] : [];
-    }),
-  );
 }
 
 const extractsOf = new WeakMap<ColumnarDatabase, Extracts>();
