@@ -57,7 +57,7 @@ test('what is drilled into is as it was left when one comes back to it, and so i
   // What comes anew leaves the keyboard where it is.
   const asked = page.waitForResponse(/\/panes\?/);
   await page.keyboard.press('r');
-  await (await asked).finished();
+  await asked;
   await expect(page.locator('[aria-busy="true"]')).toHaveCount(0);
   await expect(number).toBeFocused();
   await page.keyboard.press('Enter');
