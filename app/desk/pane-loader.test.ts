@@ -170,6 +170,22 @@ describe('what is asked before the page is there', () => {
     expect(requests.at(-1)?.ids).toEqual(['two']);
   });
 
+  test('is asked again where a change is taken back before the page has followed it', async () => {
+    loader.show(scope('b'));
+    await settled();
+    loader.askAhead(scope('c'));
+    loader.askAhead(scope('b'));
+    loader.show(scope('b'));
+    await settled();
+    expect(requests.map(({ search, signal }) => [search, signal.aborted])).toEqual([
+      ['?scope=b', true],
+      ['?scope=c', true],
+      ['?scope=b', false],
+    ]);
+    await request(-1).answer({ one: ready('b'), two: ready('b') });
+    expect([shown('one'), shown('two')]).toEqual(['b', 'b']);
+  });
+
   test('is stopped where another change comes before the page', async () => {
     loader.askAhead(scope('b'));
     loader.askAhead(scope('c'));

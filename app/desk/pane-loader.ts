@@ -93,8 +93,11 @@ export class PaneLoader {
 
   /** What the page is about to show: asked for now, while the page is drawn for it. */
   askAhead(next: Shown): void {
+    // What the page shows is asked for again where a change that was taken back at once has stopped it.
+    const isShown = (id: string, key: string): boolean =>
+      key === this.shown.keys[id] && !this.loaded.pending.has(id);
     const ids = Object.entries(next.keys).flatMap(([id, key]) =>
-      key === this.shown.keys[id] || this.keptAnswer(key) !== undefined || this.isAsking(id, key) ? [] : [id],
+      isShown(id, key) || this.keptAnswer(key) !== undefined || this.isAsking(id, key) ? [] : [id],
     );
     if (ids.length > 0) void this.request(ids, next);
   }
