@@ -14,8 +14,9 @@ import type { Rooms } from './rooms.ts';
  * what each pane adds up is kept by those values, and the next ones are answered without reading a record.
  */
 
-/** A tally of more groups than this share of the records saves too little. */
+/** A tally of more groups than this share of the records saves too little, and one of more than so many takes too much memory. */
 const maxShare = 0.05;
+const mostGroups = 10_000;
 /** So many tallies of a stretch stay; the one that was used the longest ago makes room. */
 const mostTallies = 24;
 /** What is asked of more fields at once is seldom asked again. */
@@ -73,7 +74,7 @@ export class Tallies {
     private readonly rooms: Rooms,
     private readonly engine: ColumnarDatabase,
   ) {
-    this.groupLimit = Math.floor(stretch.records * maxShare);
+    this.groupLimit = Math.min(mostGroups, Math.floor(stretch.records * maxShare));
   }
 
   /** Whether what narrows the stretch further is worth tallies: it is not the first time that something is asked of its fields. */
