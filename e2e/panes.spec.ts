@@ -83,6 +83,8 @@ test('cards are in step with the table beside them, by mouse and by keyboard', a
     (await table.locator('tbody td:first-child').allTextContents()).map((text) => text.trim());
   await expect(cards).toHaveCount(12);
   const asListed = async (): Promise<void> => {
+    // Each pane is there as soon as it is answered, and not with the other.
+    await expect(reader.locator('[aria-busy="true"]')).toHaveCount(0);
     const listed = await titles();
     await expect(cards).toHaveCount(listed.length);
     for (const [at, title] of listed.entries()) await expect(cards.nth(at)).toHaveAccessibleName(title);
