@@ -36,7 +36,7 @@ interface Batch {
 const mostKept = 200;
 const keptMs = 60_000;
 /** After how long what failed is asked for again, the first time and later ones. */
-const retryMs = [3_000, 6_000, 12_000, 24_000];
+const retryMs = [3_000, 6_000, 12_000];
 const longestRetryMs = 24_000;
 const transient = new Set(['unreachable', 'refused', 'time-out', 'too-much']);
 
@@ -88,7 +88,7 @@ export class PaneLoader {
       else unknown.push(id);
     }
     this.change({ known, pending });
-    if (unknown.length > 0) void this.ask(unknown);
+    if (unknown.length > 0) this.ask(unknown);
   }
 
   /** What the page is about to show: asked for now, while the page is drawn for it. */
@@ -103,13 +103,13 @@ export class PaneLoader {
   }
 
   /** Asks again; what is shown stays until the answer is there. */
-  async ask(ids: readonly string[]): Promise<void> {
+  ask(ids: readonly string[]): void {
     this.change({ ...this.loaded, pending: new Set([...this.loaded.pending, ...ids]) });
-    await this.request(ids, this.shown);
+    void this.request(ids, this.shown);
   }
 
   askAll(): void {
-    void this.ask(Object.keys(this.shown.keys));
+    this.ask(Object.keys(this.shown.keys));
   }
 
   /** Takes answers that come with the page itself: they are to what it shows now, whatever it shows when they are there. */
@@ -214,7 +214,7 @@ export class PaneLoader {
     this.timer = setTimeout(
       () => {
         for (const id of broken) this.tries.set(id, (this.tries.get(id) ?? 0) + 1);
-        void this.ask(broken);
+        this.ask(broken);
       },
       Math.min(...waits),
     );

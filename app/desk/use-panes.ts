@@ -99,7 +99,7 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
     loader.forget();
     loader.askAll();
   }, [loader]);
-  const retry = useCallback((id: string) => void loader.ask([id]), [loader]);
+  const retry = useCallback((id: string) => loader.ask([id]), [loader]);
 
   const usesOf = useCallback((id: string) => view.reads[id]?.dataSets ?? [], [view.reads]);
 
@@ -111,7 +111,7 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
         ({ id }) => dataSets.length === 0 || usesOf(id).some((each) => dataSets.includes(each)),
       );
       const ids = touched.map(({ id }) => id).filter((id) => view.reads[id] !== undefined);
-      if (ids.length > 0) void loader.ask([...ids, scopeCountId, delaysId]);
+      if (ids.length > 0) loader.ask([...ids, scopeCountId, delaysId]);
     },
     [loader, usesOf, view.reads, view.dashboard.panes],
   );

@@ -75,7 +75,7 @@ function testSql(
     case 'is':
       return isAnyOf(test.values, value, field, dialect);
     case 'among':
-      return isAnyOf(test.values, value, field, dialect, 'letter by letter');
+      return isAnyOf(test.values, value, field, dialect, false);
     case 'isNot': {
       const [only, ...others] = test.values;
       return typeof only === 'string' && others.length === 0
@@ -138,17 +138,16 @@ function isAnyOf(
   value: Sql,
   field: Field,
   dialect: Dialect,
-  how?: 'letter by letter',
+  isFolded = isText(field.type),
 ): Sql {
   const named = values.filter((each): each is string => each !== null);
-  const one =
-    isText(field.type) && !how
-      ? dialect.isOneOf(
-          dialect.folded(value),
-          field.type,
-          named.map((each) => each.toLowerCase()),
-        )
-      : dialect.isOneOf(value, field.type, named);
+  const one = isFolded
+    ? dialect.isOneOf(
+        dialect.folded(value),
+        field.type,
+        named.map((each) => each.toLowerCase()),
+      )
+    : dialect.isOneOf(value, field.type, named);
   const some = named.length === 0 ? never : sql`(${value} IS NOT NULL AND ${one})`;
   return named.length === values.length ? some : sql`(${value} IS NULL OR ${some})`;
 }

@@ -23,20 +23,6 @@ import { neededOf, orderSql, spanOf, start } from './start.ts';
 /** A plan for groups as one query. */
 export function groupsSql(plan: GroupsPlan, dialect: Dialect): Sql {
   const { fieldSql, from, kept } = start(plan, neededOf(plan), dialect);
-  const fields = [...new Set(plan.measures.flatMap(measureFields))];
-  const columns = named(
-    'f',
-    fields.map((name) => fieldSql(name).value),
-  );
-  const read = fieldReader(
-    plan.from.fields,
-    new Map(
-      fields.map((name, index) => [
-        name,
-        { value: sql`r.${identifier(`f${index}`)}`, plain: true, mayBeEmpty: false },
-      ]),
-    ),
-  );
   return partsSql(
     plan,
     {
@@ -44,7 +30,7 @@ export function groupsSql(plan: GroupsPlan, dialect: Dialect): Sql {
       measures: plan.measures.map((measure) => measureSql(measure, fieldSql, dialect)),
       from,
       kept,
-      bySets: { columns, measured: (level) => measured(plan, level, read, dialect) },
+      bySets: () => ofRecords(plan, fieldSql, dialect),
     },
     dialect,
   );
@@ -68,10 +54,12 @@ export interface Parts {
   readonly from: Sql;
   readonly kept: readonly Sql[];
   /** For several sets of groups: what is read besides the groups, and what measures it. */
-  readonly bySets: {
-    readonly columns: readonly Sql[];
-    readonly measured: (level: GroupedLevel) => Measured;
-  };
+  readonly bySets: () => BySets;
+}
+
+interface BySets {
+  readonly columns: readonly Sql[];
+  readonly measured: (level: GroupedLevel) => Measured;
 }
 
 /** Records with their groups, and what tells the groups of one apart. */
@@ -230,10 +218,11 @@ function setsSql(
   const groups = ranked
     ? [sql`CASE WHEN ${ranked.isRest} THEN NULL ELSE ${ranked.first} END`, ...others]
     : parts.groups;
+  const bySets = parts.bySets();
   const columns = [
     ...(ranked ? [sql`${ranked.isRest} AS rest`] : []),
     ...named('g', groups),
-    ...parts.bySets.columns,
+    ...bySets.columns,
   ];
   const records = sql`SELECT ${columnList(columns)} FROM ${parts.from}${whereAll(parts.kept)}`;
   const group = (index: number): Sql => sql`r.${identifier(`g${index}`)}`;
@@ -242,7 +231,7 @@ function setsSql(
     'g',
     plan.by.map((_, index) => group(index)),
   );
-  const { from, measures } = parts.bySets.measured({ records, isOf: [...rest, ...groupNames] });
+  const { from, measures } = bySets.measured({ records, isOf: [...rest, ...groupNames] });
   const restOf = (index: number): Sql[] => (ranked && index === 0 ? [sql`r.rest`] : []);
   const setSql = (set: readonly number[]): Sql =>
     sql`(${join(
@@ -253,6 +242,25 @@ function setsSql(
   const grouped = sql`SELECT ${join(known, comma)} FROM (${from}) AS r GROUP BY GROUPING SETS (${join(sets.map(setSql), comma)})`;
   const order = [sql`s`, ...(ranked ? [sql`rest`] : []), ...groupOrder(plan, dialect)];
   return sql`${ranked?.ranked ?? sql``}SELECT * FROM (${grouped}) AS q${orderSql(order)}${limitSql(plan)}`;
+}
+
+/** Several sets of groups of records, of which the fields are read that the measures need. */
+function ofRecords(plan: GroupsPlan, fieldSql: FieldSql, dialect: Dialect): BySets {
+  const fields = [...new Set(plan.measures.flatMap(measureFields))];
+  const columns = named(
+    'f',
+    fields.map((name) => fieldSql(name).value),
+  );
+  const read = fieldReader(
+    plan.from.fields,
+    new Map(
+      fields.map((name, index) => [
+        name,
+        { value: sql`r.${identifier(`f${index}`)}`, plain: true, mayBeEmpty: false },
+      ]),
+    ),
+  );
+  return { columns, measured: (level) => measured(plan, level, read, dialect) };
 }
 
 /**

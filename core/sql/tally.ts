@@ -57,13 +57,13 @@ export function tallyOf(
             measures,
             from: sql`${dialect.kept(table)} AS r`,
             kept: filtersSql(where, read, dialect),
-            bySets: {
+            bySets: () => ({
               columns: named(
                 'p',
                 added.flatMap(({ parts }) => parts).map((_, at) => column('p', at)),
               ),
               measured: ({ records }) => ({ from: records, measures }),
-            },
+            }),
           },
           dialect,
         ),

@@ -99,11 +99,13 @@ export class Tallies {
 
   /** How a plan, one of whose conditions is `narrower`, is answered by its tally. Null where there is none. */
   answer(plan: Plan, narrower: Filter): Tallied | null {
-    const tally = this.tallyOf(plan, narrower);
-    const held = tally && this.held.get(keyOf(tally));
-    if (!tally || !held || held.table === null) return null;
-    this.held.delete(keyOf(tally));
-    this.held.set(keyOf(tally), held);
+    const tally = this.held.size > 0 ? this.tallyOf(plan, narrower) : null;
+    if (!tally) return null;
+    const key = keyOf(tally);
+    const held = this.held.get(key);
+    if (!held || held.table === null) return null;
+    this.held.delete(key);
+    this.held.set(key, held);
     held.users += 1;
     return { query: tally.answer(held.table, narrower), leave: () => this.leave(held) };
   }
@@ -146,10 +148,12 @@ export class Tallies {
 
   private async makeOne(plan: Plan, narrower: Filter): Promise<void> {
     const tally = this.tallyOf(plan, narrower);
-    const table = tally && !this.held.has(keyOf(tally)) ? this.rooms.take() : null;
-    if (!tally || table === null) return;
+    if (!tally) return;
+    const key = keyOf(tally);
+    const table = this.held.has(key) ? null : this.rooms.take();
+    if (table === null) return;
     const held: Held = { table: null, users: 0 };
-    this.held.set(keyOf(tally), held);
+    this.held.set(key, held);
     const groups = await this.engine.copyToTable(table, tally.made).catch(() => Number.POSITIVE_INFINITY);
     if (groups <= this.groupLimit) held.table = table;
     else await this.rooms.give(table);

@@ -84,8 +84,8 @@ class Extracts {
     const where = commonFilter(plans.map((plan) => plan.where));
     if (!first || partsOf(where).length === 0) return null;
     const { from, zone } = first;
-    const fieldsOf = (of: readonly Plan[]): string[] => [...new Set(of.flatMap(neededOf))];
-    const wanted = { from, zone, where, fields: fieldsOf(plans), records };
+    const neededBy = (of: readonly Plan[]): string[] => [...new Set(of.flatMap(neededOf))];
+    const wanted = { from, zone, where, fields: neededBy(plans), records };
     const areMany = plans.length >= minPlans;
     const stretch = await this.stretches.use(view, wanted, areMany);
     if (!areMany || (stretch && isPartOf(stretch.extract.where, where)))
@@ -100,14 +100,14 @@ class Extracts {
     const extracted =
       others.length < minPlans
         ? null
-        : await this.extracted({ ...wanted, fields: fieldsOf(others) }, stretch.extract);
+        : await this.extracted({ ...wanted, fields: neededBy(others) }, stretch.extract);
     const through = extracted ?? wayThrough(stretch);
     const named = extracted ? narrower : tallies.named(narrower, first).catch(() => narrower);
     return {
       of: async (plan) => tallied.get(plan) ?? through.of(also(without(plan, narrower), await named)),
       leave: () => {
         extracted?.leave();
-        const made = tallies.areWorthIt(narrower) ? tallies.make(plans, narrower) : Promise.resolve();
+        const made = tallies.areWorthIt(narrower) ? tallies.make(others, narrower) : Promise.resolve();
         void made.catch(() => undefined).then(stretch.leave);
       },
     };
