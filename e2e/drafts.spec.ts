@@ -183,9 +183,9 @@ test('a person who is quick with the arrow keys never crosses their own saves, a
   await expect(movable).not.toHaveAccessibleName(name ?? '');
 });
 
-test('a click that falls before the scripts of a page have come is not lost', async ({ analyst }) => {
-  const { address } = await copyOfDashboard('morning-brief', unique('Harbour board'));
-  const page = await analyst.context().newPage();
+/** A page as the server has drawn it; its scripts come when they are let. */
+async function beforeScripts(of: Page, address: string): Promise<{ page: Page; letCome: () => void }> {
+  const page = await of.context().newPage();
   let letCome = () => {};
   const come = new Promise<void>((resolve) => {
     letCome = resolve;
@@ -195,6 +195,12 @@ test('a click that falls before the scripts of a page have come is not lost', as
     await route.continue();
   });
   await page.goto(address, { waitUntil: 'commit' });
+  return { page, letCome };
+}
+
+test('a click that falls before the scripts of a page have come is not lost', async ({ analyst }) => {
+  const { address } = await copyOfDashboard('morning-brief', unique('Harbour board'));
+  const { page, letCome } = await beforeScripts(analyst, address);
   await page.getByRole('button', { name: 'Arrange' }).click();
   await expect(page.locator('html[data-live]')).toHaveCount(0);
   await expect(page.getByRole('button', { name: 'Done arranging' })).toHaveCount(0);
@@ -203,6 +209,24 @@ test('a click that falls before the scripts of a page have come is not lost', as
   // It is made once.
   await page.getByRole('button', { name: 'Done arranging' }).click();
   await expect(page.getByRole('button', { name: 'Arrange', exact: true })).toBeVisible();
+});
+
+test('what the server has drawn of a pane stays when the scripts of the page come, and who is in it stays there', async ({
+  analyst,
+}) => {
+  const { page, letCome } = await beforeScripts(analyst, '/desk/skerry-sound/morning-brief');
+  const link = paneOf(page, 'Sailings today').getByRole('link', { name: /open the records/ });
+  await link.focus();
+  const bodies = page.locator('[data-pane] [aria-busy]');
+  await expect(bodies).toHaveCount(await page.locator('[data-pane]').count());
+  await bodies.evaluateAll((all) => {
+    for (const each of all) each.classList.add('was-drawn');
+  });
+  await expect(page.locator('html[data-live]')).toHaveCount(0);
+  letCome();
+  await expect(paneOf(page, 'Why they were late').locator('svg.apexcharts-svg')).toBeVisible();
+  await expect(link).toBeFocused();
+  expect(await bodies.count()).toBe(await page.locator('.was-drawn').count());
 });
 
 test('a session that ends in the middle of an edit asks for the password in place, and the edit is saved', async ({

@@ -8,6 +8,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { installChromium } from './browser.mjs';
 import { installPackages } from './cluster.mjs';
+import { failuresOfJourneys, failuresOfUnits } from './failures.mjs';
 import { hasMaria } from './maria.mjs';
 import { build, checkNode, installDependencies, installPostgres } from './start.mjs';
 
@@ -15,6 +16,8 @@ const root = path.resolve(import.meta.dirname, '..');
 const results = mkdtempSync(path.join(tmpdir(), 'slate-results-'));
 let passed = 0;
 let failed = 0;
+/** @type {string[]} */
+const failures = [];
 
 function run(
   /** @type {string} */ program,
@@ -48,10 +51,13 @@ async function timed(/** @type {string} */ name, /** @type {() => void | Promise
 function count(
   /** @type {string} */ suite,
   /** @type {string} */ file,
-  /** @type {(json: any) => [number, number]} */ read,
+  /** @type {(report: any) => [number, number]} */ read,
+  /** @type {(report: any) => string[]} */ why,
 ) {
   if (!existsSync(file)) return check(`${suite}: ran`, false);
-  const [good, bad] = read(JSON.parse(readFileSync(file, 'utf8')));
+  const report = JSON.parse(readFileSync(file, 'utf8'));
+  const [good, bad] = read(report);
+  failures.push(...why(report));
   console.log(`${suite}: ${good} passed, ${bad} failed`);
   passed += good;
   failed += bad;
@@ -122,10 +128,15 @@ await timed('static checks', async () => {
 await timed('unit and integration tests', () => {
   const file = path.join(results, 'vitest.json');
   run(tool('vitest'), ['run', '--reporter=dot', '--reporter=json', `--outputFile.json=${file}`]);
-  count('vitest', file, (json) => [
-    json.numPassedTests,
-    json.numFailedTests + (json.success ? 0 : Number(json.numFailedTests === 0)),
-  ]);
+  count(
+    'vitest',
+    file,
+    (json) => [
+      json.numPassedTests,
+      json.numFailedTests + (json.success ? 0 : Number(json.numFailedTests === 0)),
+    ],
+    failuresOfUnits,
+  );
 });
 
 await timed('build', () => build());
@@ -133,11 +144,14 @@ await timed('build', () => build());
 await timed('journeys in the browser', () => {
   const file = path.join(results, 'playwright.json');
   run(tool('playwright'), ['test'], { PLAYWRIGHT_JSON_OUTPUT_NAME: file });
-  count('playwright', file, ({ stats, errors }) => [
-    stats.expected,
-    stats.unexpected + stats.flaky + errors.length,
-  ]);
+  count(
+    'playwright',
+    file,
+    ({ stats, errors }) => [stats.expected, stats.unexpected + stats.flaky + errors.length],
+    failuresOfJourneys,
+  );
 });
 
+for (const failure of failures.slice(0, 20)) console.log(`\nFAILED: ${failure}`);
 console.log(`\n${passed} passed, ${failed} failed`);
 process.exit(failed === 0 ? 0 : 1);

@@ -1,4 +1,4 @@
-import { lazy, Suspense, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
+import { lazy, Suspense, useCallback, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import type { ChangeAnswer } from '#core/change/answer.ts';
 import { type Context, shortNames } from '#core/dashboard/flow/context.ts';
@@ -88,8 +88,8 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
     () => ({ now: new Date(view.now), zone: view.desk.zone }),
     [view.now, view.desk.zone],
   );
-  const panes = usePanes(view, scope, location.search, onSignedOut);
-  const { askAhead, take } = panes;
+  const panes = usePanes(view, first, scope, location.search, onSignedOut);
+  const { askAhead } = panes;
 
   const acting = useActing(view, location.search, onSignedOut);
   const { setIntent, setPasting, change, post, tell } = acting;
@@ -184,14 +184,10 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
     if (now.drills.length > 0) go(same, now.drills.slice(0, -1));
     else if (now.scope.focus.length > 0) go(withoutLatestPick, []);
   }, [go]);
-  const neighbours = useNeighbours(
-    drills,
-    (pane) => panes.showing(pane).result,
-    (id) => {
-      const pane = view.dashboard.panes.find((each) => each.id === id);
-      return dataSets.get(pane ? (usesOf(pane)[0]?.dataSet ?? '') : '') ?? {};
-    },
-  );
+  const neighbours = useNeighbours(drills, panes.resultOf, (id) => {
+    const pane = view.dashboard.panes.find((each) => each.id === id);
+    return dataSets.get(pane ? (usesOf(pane)[0]?.dataSet ?? '') : '') ?? {};
+  });
   const { besideOf } = neighbours;
   const beside = useCallback(() => besideOf(latest.current.drills), [besideOf]);
   const goBeside = useCallback(
@@ -215,7 +211,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
     const done =
       answer.added ??
       (keys !== 'all' && keys.length === 1 ? { key: keys[0] ?? '', title: keys[0] ?? '' } : null);
-    const shows = recordsPane(view.dashboard, pane, (id) => isListing(panes.showing(id).result));
+    const shows = recordsPane(view.dashboard, pane, (id) => isListing(panes.resultOf(id)));
     if (done && shows && !isOpened) go(same, [{ kind: 'record', pane: shows, ...done }]);
   };
   const latestAfter = useRef(showAfter);
@@ -237,16 +233,13 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
     panes.changed(dataSets);
   });
 
-  useEffect(() => take(first), [first, take]);
-
   return (
     <DeskProvider value={desk}>
       <main ref={main} id="main" tabIndex={-1} className="mx-auto max-w-[1680px] px-4 pb-16 sm:px-7">
         <h1 className="sr-only">{view.dashboard.title}</h1>
         <ScopeLine
           problems={problems}
-          count={panes.count(scopeCountId)}
-          firstCount={first.count}
+          count={panes.count(scopeCountId) ?? first.count}
           onRefresh={refresh}
           onFind={find}
           trueAt={panes.trueAt}
@@ -261,7 +254,6 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
                 key={pane.id}
                 pane={pane}
                 {...panes.showing(pane.id)}
-                first={first.panes[pane.id]}
                 onRetry={panes.retry}
                 briefLink={briefLink?.(pane.id)}
               />

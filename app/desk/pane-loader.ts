@@ -13,9 +13,16 @@ export interface Shown {
   readonly search: string;
 }
 
-/** The latest answers with what they are to, and the panes that wait for a newer one. */
+/** An answer with what it is to, and whether it is the one that came with the page. */
+interface Known {
+  readonly key: string;
+  readonly answer: Answer;
+  readonly isFirst: boolean;
+}
+
+/** The latest answers, and the panes that wait for a newer one. */
 export interface Loaded {
-  readonly known: Readonly<Record<string, { readonly key: string; readonly answer: Answer }>>;
+  readonly known: Readonly<Record<string, Known>>;
   readonly pending: ReadonlySet<string>;
 }
 
@@ -82,7 +89,7 @@ export class PaneLoader {
       const answer = this.keptAnswer(key);
       if (answer !== undefined) {
         this.leave([id]);
-        known[id] = { key, answer };
+        known[id] = { key, answer, isFirst: false };
         pending.delete(id);
       } else if (this.isAsking(id, key)) pending.add(id);
       else unknown.push(id);
@@ -121,7 +128,7 @@ export class PaneLoader {
         if (failureOf(answer) === null) this.keep(key, answer);
         const { known, pending } = this.loaded;
         if (known[id] || this.shown.keys[id] !== keys[id]) return;
-        this.change({ known: { ...known, [id]: { key, answer } }, pending });
+        this.change({ known: { ...known, [id]: { key, answer, isFirst: true } }, pending });
       });
   }
 
@@ -168,7 +175,7 @@ export class PaneLoader {
     if (this.shown.keys[id] !== key) return;
     const pending = new Set(this.loaded.pending);
     if (isDone) pending.delete(id);
-    this.change({ known: { ...this.loaded.known, [id]: { key, answer } }, pending });
+    this.change({ known: { ...this.loaded.known, [id]: { key, answer, isFirst: false } }, pending });
   }
 
   /** Waits no longer for what was asked of panes before; what nobody waits for is stopped. */

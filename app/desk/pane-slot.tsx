@@ -3,12 +3,20 @@ import FilterX from 'lucide-react/icons/filter-x';
 import PenLine from 'lucide-react/icons/pen-line';
 import RotateCw from 'lucide-react/icons/rotate-cw';
 import Table2 from 'lucide-react/icons/table-2';
-import { Component, type CSSProperties, memo, type ReactNode, Suspense, useEffect, useState } from 'react';
-import { Await, Link, useLocation } from 'react-router';
+import {
+  Component,
+  type CSSProperties,
+  memo,
+  type ReactNode,
+  Suspense,
+  use,
+  useEffect,
+  useState,
+} from 'react';
+import { Link, useLocation } from 'react-router';
 import { type Edition, setEdition } from '#core/dashboard/edition.ts';
 import { notNarrowedWords } from '#core/dashboard/flow/words/not-narrowed.ts';
 import { waitingWords } from '#core/dashboard/flow/words/waiting.ts';
-import type { PaneResult } from '#core/dashboard/pane/result.ts';
 import type { Pane } from '#core/dashboard/pane/schema.ts';
 import { queryText } from '#core/dashboard/scope/address.ts';
 import { capital } from '#core/words/capital.ts';
@@ -23,7 +31,6 @@ import type { Showing } from './use-panes.ts';
 
 interface Props extends Showing {
   readonly pane: Pane;
-  readonly first: Promise<PaneResult> | undefined;
   readonly onRetry: (pane: string) => void;
   readonly briefLink: string | undefined;
 }
@@ -39,15 +46,13 @@ function whySearch(search: string, edition: Edition): string {
  * A pane in its place on the sheet: its title, its tools, and what it shows. What fails in it stays in it, and what arrives for others
  * does not concern it.
  */
-export const PaneSlot = memo(function PaneSlot({ pane, result, isStale, first, onRetry, briefLink }: Props) {
-  const { context, view } = useDesk();
+export const PaneSlot = memo(function PaneSlot({ pane, result, isStale, onRetry, briefLink }: Props) {
+  const { view } = useDesk();
   const { search } = useLocation();
   const [asTable, setAsTable] = useState(false);
   const sentence = view.sentences[pane.id];
   const reads = view.reads[pane.id];
   const broken = (reads?.dataSets ?? []).flatMap((id) => view.broken[id] ?? []);
-  const notNarrowed =
-    reads && !reads.followsPicks && result?.state !== 'waiting' ? notNarrowedWords(reads, context) : '';
   const { x, y, w, h } = pane.place;
   const title = pane.title || 'Untitled';
   return (
@@ -120,29 +125,10 @@ export const PaneSlot = memo(function PaneSlot({ pane, result, isStale, first, o
           {broken.length > 1 && `, and ${broken.length - 1} more`}
         </p>
       )}
-      {notNarrowed && (
-        <p className="flex items-baseline gap-1.5 text-small text-muted" title={notNarrowed}>
-          <FilterX aria-hidden="true" className="size-3.5 shrink-0 self-center" />
-          <span className="truncate">{capital(notNarrowed)}</span>
-        </p>
-      )}
       <PaneBoundary>
-        {result || !first ? (
-          <Shown pane={pane} showing={{ result, isStale }} onRetry={onRetry} asTable={asTable} />
-        ) : (
-          <Suspense fallback={<Loading />}>
-            <Await resolve={first}>
-              {(arrived) => (
-                <Shown
-                  pane={pane}
-                  showing={{ result: arrived, isStale }}
-                  onRetry={onRetry}
-                  asTable={asTable}
-                />
-              )}
-            </Await>
-          </Suspense>
-        )}
+        <Suspense fallback={<Loading />}>
+          <Shown pane={pane} result={result} isStale={isStale} onRetry={onRetry} asTable={asTable} />
+        </Suspense>
       </PaneBoundary>
     </section>
   );
@@ -150,19 +136,26 @@ export const PaneSlot = memo(function PaneSlot({ pane, result, isStale, first, o
 
 function Shown({
   pane,
-  showing: { result, isStale },
+  result: latest,
+  isStale,
   onRetry,
   asTable,
-}: {
-  pane: Pane;
-  showing: Showing;
-  onRetry: (pane: string) => void;
-  asTable: boolean;
-}) {
+}: Omit<Props, 'briefLink'> & { readonly asTable: boolean }) {
+  const { context, view } = useDesk();
   const given = usePane(pane);
+  const result = latest instanceof Promise ? use(latest) : latest;
   if (!result) return <Loading />;
+  const reads = view.reads[pane.id];
+  const notNarrowed =
+    reads && !reads.followsPicks && result.state !== 'waiting' ? notNarrowedWords(reads, context) : '';
   return (
     <div className="relative flex min-h-0 flex-1 flex-col" aria-busy={isStale}>
+      {notNarrowed && (
+        <p className="flex items-baseline gap-1.5 text-small text-muted" title={notNarrowed}>
+          <FilterX aria-hidden="true" className="size-3.5 shrink-0 self-center" />
+          <span className="truncate">{capital(notNarrowed)}</span>
+        </p>
+      )}
       <div className="steps-back flex min-h-0 flex-1 flex-col">
         {result.state === 'waiting' && <Quiet>{waitingWords(result)}</Quiet>}
         {result.state === 'failed' && (

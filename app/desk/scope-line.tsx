@@ -1,8 +1,7 @@
 import RotateCw from 'lucide-react/icons/rotate-cw';
 import Search from 'lucide-react/icons/search';
 import X from 'lucide-react/icons/x';
-import { type ReactNode, Suspense, useState } from 'react';
-import { Await } from 'react-router';
+import { type ReactNode, Suspense, use, useState } from 'react';
 import { testOf } from '#core/dashboard/flow/context.ts';
 import { type Segment, scopeSegments } from '#core/dashboard/flow/words/scope.ts';
 import { withClause, withOwn } from '#core/dashboard/scope/change.ts';
@@ -24,8 +23,8 @@ const clauseControl = later(() => import('./clause-control.tsx').then((module) =
 
 interface Props {
   readonly problems: readonly string[];
-  readonly count: ScopeCount | null;
-  readonly firstCount: Promise<ScopeCount | null>;
+  /** The latest, or what comes with the page. */
+  readonly count: ScopeCount | Promise<ScopeCount | null>;
   readonly onRefresh: () => void;
   readonly onFind: () => void;
   /** ISO 8601: the oldest moment at which what is shown was true. */
@@ -35,16 +34,7 @@ interface Props {
 }
 
 /** One sentence that says exactly what the page shows; every part that can change is a control. */
-export function ScopeLine({
-  problems,
-  count,
-  firstCount,
-  onRefresh,
-  onFind,
-  trueAt,
-  outages,
-  changes,
-}: Props) {
+export function ScopeLine({ problems, count, onRefresh, onFind, trueAt, outages, changes }: Props) {
   const { context, clock, view } = useDesk();
   const segments = scopeSegments(context);
   const hasFields = Object.keys(context.dashboard.scope).length > 0 || context.dashboard.panes.length > 0;
@@ -65,13 +55,9 @@ export function ScopeLine({
               <OwnClause at={context.scope.own.length} />
             </>
           )}
-          {count ? (
-            <Count {...count} />
-          ) : (
-            <Suspense>
-              <Await resolve={firstCount}>{(first) => first && <Count {...first} />}</Await>
-            </Suspense>
-          )}
+          <Suspense>
+            <Count latest={count} />
+          </Suspense>
         </p>
         <div className="flex items-center gap-2 self-end sm:self-start">
           {trueAt && (
@@ -105,15 +91,20 @@ export function ScopeLine({
   );
 }
 
-const Count = ({ kept, all, noun }: ScopeCount) => (
-  <span className="figures text-muted">
-    {' '}
-    —{' '}
-    {kept === all
-      ? allCounted(all, noun.one, noun.many)
-      : `${formatNumber(kept)} of ${formatNumber(all)} ${noun.many}`}
-  </span>
-);
+function Count({ latest }: { latest: ScopeCount | Promise<ScopeCount | null> }) {
+  const count = latest instanceof Promise ? use(latest) : latest;
+  if (!count) return null;
+  const { kept, all, noun } = count;
+  return (
+    <span className="figures text-muted">
+      {' '}
+      —{' '}
+      {kept === all
+        ? allCounted(all, noun.one, noun.many)
+        : `${formatNumber(kept)} of ${formatNumber(all)} ${noun.many}`}
+    </span>
+  );
+}
 
 function SegmentView({ segment }: { segment: Exclude<Segment, { kind: 'text' }> }) {
   const { setScope } = useDesk();

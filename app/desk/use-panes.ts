@@ -10,9 +10,9 @@ import type { DashboardView, FirstResults, ScopeCount } from '#server/panes/show
 import { here } from '../ui/here.ts';
 import { type Answer, type Loaded, PaneLoader } from './pane-loader.ts';
 
-/** What a pane shows now: its latest result, and whether a newer one is on its way. */
+/** What a pane shows now: its latest result, or what comes with the page; and whether a newer one is on its way. */
 export interface Showing {
-  readonly result: PaneResult | null;
+  readonly result: PaneResult | Promise<PaneResult> | null;
   readonly isStale: boolean;
 }
 
@@ -63,7 +63,13 @@ function oldest(answers: readonly Answer[]): string | null {
  * Keeps the panes of a dashboard in step with its scope. A change asks only for the panes whose key it changes, in one
  * streamed request; what nobody waits for any more is aborted; a scope returned to shows its results at once.
  */
-export function usePanes(view: DashboardView, scope: Scope, search: string, onSignedOut: () => void) {
+export function usePanes(
+  view: DashboardView,
+  first: FirstResults,
+  scope: Scope,
+  search: string,
+  onSignedOut: () => void,
+) {
   const keysOf = useCallback(
     (of: Scope): Record<string, string> => ({
       ...Object.fromEntries(
@@ -90,10 +96,18 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
     (next: Scope, address: string) => loader.askAhead({ keys: keysOf(next), search: address }),
     [loader, keysOf],
   );
-  const take = useCallback(
-    ({ panes, picked, delays, count }: FirstResults) =>
-      loader.take({ ...panes, [pickedId]: picked, [delaysId]: delays, [scopeCountId]: count }),
-    [loader],
+  // Of each pane the first that came: once it is there, only what is asked for takes its place.
+  const came = useRef<FirstResults['panes']>({});
+  came.current = { ...first.panes, ...came.current };
+  useEffect(
+    () =>
+      loader.take({
+        ...first.panes,
+        [pickedId]: first.picked,
+        [delaysId]: first.delays,
+        [scopeCountId]: first.count,
+      }),
+    [loader, first],
   );
   const refresh = useCallback(() => {
     loader.forget();
@@ -129,13 +143,22 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
   }, [outages, changed]);
 
   const answerOf = (id: string): Answer | undefined => known[id]?.answer;
+  const resultOf = (id: string): PaneResult | null => {
+    const answer = answerOf(id);
+    return answer && 'state' in answer ? answer : null;
+  };
   return {
     showing: (id: string): Showing => {
-      const answer = answerOf(id);
+      const latest = known[id];
       // Known at once that it is old: to be told so only once it has been asked for would draw every pane twice.
-      const isOld = known[id] !== undefined && known[id].key !== keys[id];
-      return { result: answer && 'state' in answer ? answer : null, isStale: isOld || pending.has(id) };
+      const isOld = latest !== undefined && latest.key !== keys[id];
+      return {
+        // What came with the page is shown already: to be told so would draw every pane once more.
+        result: latest && !latest.isFirst ? resultOf(id) : (came.current[id] ?? null),
+        isStale: isOld || pending.has(id),
+      };
     },
+    resultOf,
     count: (id: string): ScopeCount | null => {
       const answer = answerOf(id);
       return answer && 'kept' in answer ? answer : null;
@@ -146,7 +169,6 @@ export function usePanes(view: DashboardView, scope: Scope, search: string, onSi
       return answer && 'names' in answer ? answer : null;
     },
     retry,
-    take,
     askAhead,
     refresh,
     changed,
