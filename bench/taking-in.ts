@@ -7,7 +7,7 @@ import { SegmentWriter } from '#engine/columnar/writer.ts';
 import { cacheFolder } from '#server/kept/cache.ts';
 import { writeBeside } from '#server/kept/write.ts';
 import { closeDatabase, database } from '#server/store/database.ts';
-import { users } from '#server/store/tables.ts';
+import { users } from '#server/store/tables/people.ts';
 import { uploadedFile } from '#server/uploads/files.ts';
 import { acceptNew, lookAtFile } from '#server/uploads/look.ts';
 import { fetchLogs, tryLogs } from '#sources/logs/read.ts';

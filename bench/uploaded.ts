@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { DuckDBInstance } from '@duckdb/node-api';
 import { database } from '#server/store/database.ts';
-import { users } from '#server/store/tables.ts';
+import { users } from '#server/store/tables/people.ts';
 import { uploadedFile } from '#server/uploads/files.ts';
 import { acceptNew, lookAtFile } from '#server/uploads/look.ts';
 

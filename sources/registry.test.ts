@@ -8,7 +8,7 @@ import { sourceKinds } from './registry.ts';
 const otherMeanings: Partial<Record<string, readonly string[]>> = {
   'follow-ups': ['core/', 'app/workroom/requests/', 'sources/registry.ts'],
   http: ['core/', 'server/front-door.ts', 'server/results/', 'app/workroom/'],
-  intake: ['core/', 'server/kept/refresh.ts', 'server/store/tables.ts', 'server/store/intake.ts'],
+  intake: ['core/', 'server/kept/refresh.ts', 'server/store/tables/sources.ts', 'server/store/intake.ts'],
   upload: ['core/', 'server/', 'app/workroom/', 'app/routes/'],
 };
 

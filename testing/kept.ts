@@ -7,7 +7,7 @@ import { endPools } from '#engine/postgres/pool.ts';
 import { closeColumnar } from '../server/kept/open.ts';
 import { closeDatabase, database, migrateDatabase } from '../server/store/database.ts';
 import { addSource } from '../server/store/sources.ts';
-import { users } from '../server/store/tables.ts';
+import { users } from '../server/store/tables/people.ts';
 import { testDatabase } from './database.ts';
 
 export interface KeptTest {

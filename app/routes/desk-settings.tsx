@@ -6,7 +6,7 @@ import { readFields, type Wrongs } from '#server/forms.ts';
 import { guardedAction, guardedLoader, notFound, type Signed, to } from '#server/guard.ts';
 import { note } from '#server/store/audit.ts';
 import { changeDesk, type DeskSettings, deskSettings, removeDesk } from '#server/store/desks.ts';
-import { deskAccents } from '#server/store/tables.ts';
+import { deskAccents } from '#server/store/tables/desks.ts';
 import { zoneChoices } from '../administration/zones.ts';
 import { Button, ButtonLink } from '../ui/button.tsx';
 import { ConfirmRemove } from '../ui/confirm-remove.tsx';

@@ -8,7 +8,7 @@ import { providerName } from '#server/people/provider.ts';
 import { note } from '#server/store/audit.ts';
 import { type Desk, listDesks } from '#server/store/desks.ts';
 import { type Group, listGroups, putGroup, removeGroup } from '#server/store/groups.ts';
-import { deskRoleNames } from '#server/store/tables.ts';
+import { deskRoleNames } from '#server/store/tables/desks.ts';
 import { RoleFields } from '../administration/account-fields.tsx';
 import { Button } from '../ui/button.tsx';
 import { ConfirmRemove } from '../ui/confirm-remove.tsx';

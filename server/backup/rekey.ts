@@ -4,7 +4,8 @@ import { eq, isNotNull } from 'drizzle-orm';
 import { aboutTwoStep } from '../people/two-step.ts';
 import { aboutChanger, currentKeys, isKeyInFile, openWithAny, sealWith, writeKeys } from '../secrets.ts';
 import { inTransaction } from '../store/database.ts';
-import { sources, users } from '../store/tables.ts';
+import { users } from '../store/tables/people.ts';
+import { sources } from '../store/tables/sources.ts';
 
 /** Processes that run read the file again before they seal; what they are in the middle of is stored by then. */
 const settleMs = 2_000;

@@ -17,7 +17,7 @@ import { addDataSet } from '../store/data-sets.ts';
 import { database } from '../store/database.ts';
 import { addUser, personOf, signIn, type User } from '../store/people.ts';
 import { setChanger } from '../store/sources.ts';
-import { changeBatches } from '../store/tables.ts';
+import { changeBatches } from '../store/tables/changes.ts';
 import { lookAt } from './look.ts';
 import { type Sender, sendChange } from './send.ts';
 import { settleChanges } from './settle.ts';

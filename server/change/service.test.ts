@@ -16,7 +16,7 @@ import { findDataSets } from '../store/data-sets.ts';
 import { database } from '../store/database.ts';
 import { addDesk } from '../store/desks.ts';
 import { addUser, personOf, signIn, type User } from '../store/people.ts';
-import { changeBatches } from '../store/tables.ts';
+import { changeBatches } from '../store/tables/changes.ts';
 import { changesAsCsv } from './file.ts';
 import { lookAt } from './look.ts';
 import { type Sender, sendChange } from './send.ts';

@@ -14,7 +14,10 @@ import { publish } from '../store/dashboards.ts';
 import { inTransaction } from '../store/database.ts';
 import { askForRefresh } from '../store/due.ts';
 import { builtInSource, isBuiltIn, isSameKind, listSources, type Source } from '../store/sources.ts';
-import { dashboards, dataSets, desks, sources } from '../store/tables.ts';
+import { dashboards } from '../store/tables/dashboards.ts';
+import { dataSets } from '../store/tables/data-sets.ts';
+import { desks } from '../store/tables/desks.ts';
+import { sources } from '../store/tables/sources.ts';
 import { presentDefinitions } from './gather.ts';
 
 /** What somebody decides about a source of a file: one that is here, or a new one with its credential. */

@@ -11,7 +11,7 @@ import { contextOf } from '../panes/context.ts';
 import { runPane } from '../panes/run.ts';
 import { type Draft, versionOf } from '../store/dashboards.ts';
 import { database } from '../store/database.ts';
-import { savedScopes } from '../store/tables.ts';
+import { savedScopes } from '../store/tables/dashboards.ts';
 
 /** Something to look at before a draft is published. */
 export interface DraftFinding {

@@ -7,7 +7,7 @@ import { comesFrom } from '#core/lineage/reach.ts';
 import { allDataSets } from '../store/data-sets.ts';
 import { database } from '../store/database.ts';
 import { listSources } from '../store/sources.ts';
-import { dashboards } from '../store/tables.ts';
+import { dashboards } from '../store/tables/dashboards.ts';
 
 /** What goes into a file: everything of some desks, or one dashboard or data set, each with all that it needs. */
 export type Wanted =

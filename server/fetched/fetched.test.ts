@@ -22,7 +22,7 @@ import { collectOrphans, currentVersion } from '../store/kept.ts';
 import { silentSources } from '../store/outages.ts';
 import { refreshHistory } from '../store/refreshes.ts';
 import { addSource, noteChanged, wasChangedSince } from '../store/sources.ts';
-import { fetched } from '../store/tables.ts';
+import { fetched } from '../store/tables/sources.ts';
 import { mostWhileWaiting } from './fetched.ts';
 
 vi.mock('../store/sources.ts', async (original) => {

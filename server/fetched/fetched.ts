@@ -18,7 +18,7 @@ import { openSource } from '../sources/open.ts';
 import { database } from '../store/database.ts';
 import { noteOutcome } from '../store/outages.ts';
 import { wasChangedSince } from '../store/sources.ts';
-import { fetched, sources } from '../store/tables.ts';
+import { fetched, sources } from '../store/tables/sources.ts';
 
 /* Records of sources that plans do not run on: fetched when somebody asks, shared by all who ask, and kept for a while. */
 

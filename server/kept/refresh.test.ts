@@ -15,7 +15,7 @@ import { database } from '../store/database.ts';
 import { changesToCome, keptState, noteChangedRecords } from '../store/due.ts';
 import { collectOrphans, currentVersion, storeSegment, swapVersion } from '../store/kept.ts';
 import { refreshHistory } from '../store/refreshes.ts';
-import { segments } from '../store/tables.ts';
+import { segments } from '../store/tables/data-sets.ts';
 import { segmentFile } from './cache.ts';
 import { refresh } from './refresh.ts';
 

@@ -10,7 +10,8 @@ import {
 } from '#core/lineage/uses.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { database, inTransaction } from '../store/database.ts';
-import { dashboards, dataSets } from '../store/tables.ts';
+import { dashboards } from '../store/tables/dashboards.ts';
+import { dataSets } from '../store/tables/data-sets.ts';
 
 /** Every dashboard's draft. */
 export async function allDrafts(): Promise<NamedDashboard[]> {

@@ -8,7 +8,8 @@ import { closeDatabase, database, migrateDatabase } from '../store/database.ts';
 import { addDesk } from '../store/desks.ts';
 import { addUser } from '../store/people.ts';
 import { addPublicLink, listPublicLinks, publicLinkOf, sitesOfLink } from '../store/public-links.ts';
-import { deskRoles, desks, users } from '../store/tables.ts';
+import { deskRoles, desks } from '../store/tables/desks.ts';
+import { users } from '../store/tables/people.ts';
 import { notForEverybody, publicPage } from './public-page.ts';
 
 /* What a link shows to whoever has it, and when it shows nothing any more. */

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import type { AccountChange } from '../store/accounts.ts';
-import { deskRoleNames } from '../store/tables.ts';
+import { deskRoleNames } from '../store/tables/desks.ts';
 
 /* What administrators decide about somebody, as a form sends it. */
 

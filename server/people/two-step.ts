@@ -4,7 +4,7 @@ import { generateSecret, generateURI, verify } from 'otplib';
 import QRCode from 'qrcode';
 import { open, seal } from '../secrets.ts';
 import { database, inTransaction } from '../store/database.ts';
-import { recoveryCodes, users } from '../store/tables.ts';
+import { recoveryCodes, users } from '../store/tables/people.ts';
 
 /* The second step of a sign-in: a code that a device works out from the time (TOTP, RFC 6238), or one of a few written down. */
 

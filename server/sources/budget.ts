@@ -3,7 +3,7 @@ import { counted } from '#core/value/format/counted.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { askedToWait, type Budget } from '#sources/outgoing/client.ts';
 import { database } from '../store/database.ts';
-import { allowances } from '../store/tables.ts';
+import { allowances } from '../store/tables/sources.ts';
 
 const today = (now: Date): string => now.toISOString().slice(0, 10);
 

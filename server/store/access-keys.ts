@@ -2,7 +2,7 @@ import { createHash, randomBytes } from 'node:crypto';
 import { and, asc, eq, gt, isNull, lt, or, sql } from 'drizzle-orm';
 import { database } from './database.ts';
 import { findUser, type User } from './people.ts';
-import { accessKeys } from './tables.ts';
+import { accessKeys } from './tables/access-keys.ts';
 
 export interface AccessKey {
   readonly id: string;

@@ -2,7 +2,8 @@ import { and, asc, count, desc, eq, gt, ne, sql } from 'drizzle-orm';
 import { database, inTransaction } from './database.ts';
 import { hashPassword, isPassword } from './passwords.ts';
 import { type Attributes, endSessions, heldGroups, type Role, sessionOf } from './people.ts';
-import { deskRoles, groupMembers, sessions, users } from './tables.ts';
+import { deskRoles, groupMembers } from './tables/desks.ts';
+import { sessions, users } from './tables/people.ts';
 
 /* The accounts of an installation, as administrators and their owners look after them. */
 

@@ -1,6 +1,7 @@
 import { desc, eq, sql } from 'drizzle-orm';
 import { database } from './database.ts';
-import { audit, users } from './tables.ts';
+import { audit } from './tables/changes.ts';
+import { users } from './tables/people.ts';
 
 /** Notes who did what to what. Never holds a credential. */
 export async function note(userId: string | null, act: string, subject: string): Promise<void> {

@@ -3,7 +3,7 @@ import type { Values } from '#core/change/change.ts';
 import type { Way } from '#core/dataset/change/schema.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { database } from './database.ts';
-import { changeBatches, changedRecords } from './tables.ts';
+import { changeBatches, changedRecords } from './tables/changes.ts';
 
 /* What was changed at sources, by whom and how it was before. It is only ever added to. */
 

@@ -1,7 +1,7 @@
 import { and, eq, inArray, notInArray } from 'drizzle-orm';
 import type { CheckResult } from '#core/plan/check.ts';
 import { database, inTransaction } from './database.ts';
-import { checkResults } from './tables.ts';
+import { checkResults } from './tables/data-sets.ts';
 
 /** What a check came to the last time; `untried` where it could not be, with the reason in `found`. */
 export type TriedCheck = Omit<CheckResult, 'state'> & {

@@ -9,7 +9,9 @@ import { putRecent } from '#core/value/recent.ts';
 import { findDataSets, rowRules } from './data-sets.ts';
 import { database, inTransaction } from './database.ts';
 import { type Desk, deskOf } from './desks.ts';
-import { dashboards, desks, users, versions } from './tables.ts';
+import { dashboards, versions } from './tables/dashboards.ts';
+import { desks } from './tables/desks.ts';
+import { users } from './tables/people.ts';
 
 /** What a save came to: the new revision, or who saved in between and when. */
 export type SaveOutcome =

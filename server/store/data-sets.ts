@@ -7,7 +7,11 @@ import { leadsTo } from '#core/lineage/reach.ts';
 import { labelOf } from '#core/value/field/value.ts';
 import type { SaveOutcome } from './dashboards.ts';
 import { database } from './database.ts';
-import { dashboards, dataSets, desks, sources, users } from './tables.ts';
+import { dashboards } from './tables/dashboards.ts';
+import { dataSets } from './tables/data-sets.ts';
+import { desks } from './tables/desks.ts';
+import { users } from './tables/people.ts';
+import { sources } from './tables/sources.ts';
 
 export interface StoredDataSet {
   readonly id: string;

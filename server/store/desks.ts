@@ -1,7 +1,9 @@
 import { asc, count, eq, sql } from 'drizzle-orm';
 import { freeName } from '#core/value/field/free-name.ts';
 import { database, inTransaction } from './database.ts';
-import { type DeskRole, dashboards, deskRoles, desks, groupRoles, groups, users } from './tables.ts';
+import { dashboards } from './tables/dashboards.ts';
+import { type DeskRole, deskRoles, desks, groupRoles, groups } from './tables/desks.ts';
+import { users } from './tables/people.ts';
 
 export type Desk = Pick<typeof desks.$inferSelect, 'id' | 'slug' | 'name' | 'zone' | 'accent'>;
 

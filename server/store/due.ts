@@ -1,6 +1,6 @@
 import { and, eq, exists, gt, inArray, lte, or, type SQL, sql } from 'drizzle-orm';
 import { database } from './database.ts';
-import { kept, keptVersions, refreshes } from './tables.ts';
+import { kept, keptVersions, refreshes } from './tables/data-sets.ts';
 
 /* When kept records are to be refreshed, and who asked for it. The workers hear of each moment. */
 

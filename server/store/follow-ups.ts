@@ -13,7 +13,9 @@ import type { FollowedUpRecords } from '#sources/follow-ups/read.ts';
 import { findDataSet } from './data-sets.ts';
 import { database } from './database.ts';
 import { placeOfRecords } from './record-place.ts';
-import { dashboards, followUpFiles, followUpNotes, followUps, followUpTellings, users } from './tables.ts';
+import { dashboards } from './tables/dashboards.ts';
+import { followUpFiles, followUpNotes, followUps, followUpTellings } from './tables/follow-ups.ts';
+import { users } from './tables/people.ts';
 
 /* What people must do about records, whatever the source of those, and all that was said of it. */
 

@@ -1,6 +1,6 @@
 import { asc, eq, or, sql } from 'drizzle-orm';
 import { database, inTransaction } from './database.ts';
-import { type DeskRole, groupRoles, groups } from './tables.ts';
+import { type DeskRole, groupRoles, groups } from './tables/desks.ts';
 
 export interface Group {
   readonly id: string;

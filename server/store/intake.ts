@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { and, asc, desc, eq, gt, lt, sql } from 'drizzle-orm';
 import type { Received } from '#sources/intake/read.ts';
 import { database, inTransaction } from './database.ts';
-import { intake, sources } from './tables.ts';
+import { intake, sources } from './tables/sources.ts';
 
 const batchesAtOnce = 50;
 

@@ -3,7 +3,8 @@ import { and, asc, eq, gt, inArray, lt } from 'drizzle-orm';
 import { database, inTransaction } from './database.ts';
 import { hashPassword } from './passwords.ts';
 import { accountOf, sessionOf } from './people.ts';
-import { deskRoles, desks, groupMembers, groups, invites, users } from './tables.ts';
+import { deskRoles, desks, groupMembers, groups, invites } from './tables/desks.ts';
+import { users } from './tables/people.ts';
 
 /* Somebody is asked in by a link that is good once. The link is in no table: only its hash is. */
 

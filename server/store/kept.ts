@@ -5,7 +5,8 @@ import type { KeptField } from '#engine/columnar/kept-field.ts';
 import type { WrittenSegment } from '#engine/columnar/segment.ts';
 import { dataChanged } from './data-changed.ts';
 import { database, inTransaction } from './database.ts';
-import { fetched, kept, keptVersions, segments, versionSegments } from './tables.ts';
+import { kept, keptVersions, segments, versionSegments } from './tables/data-sets.ts';
+import { fetched } from './tables/sources.ts';
 
 /** What a process needs to know of a version to read it. */
 export interface KeptVersion {

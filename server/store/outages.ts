@@ -1,7 +1,7 @@
 import { eq, inArray, sql } from 'drizzle-orm';
 import type { Problem, ProblemCode } from '#core/value/problem/problem.ts';
 import { database } from './database.ts';
-import { outages, sources } from './tables.ts';
+import { outages, sources } from './tables/sources.ts';
 
 /* Which sources do not answer, over all processes: what is shown of them is old meanwhile, and readers are told. */
 

@@ -2,7 +2,8 @@ import { createHash, randomBytes } from 'node:crypto';
 import { and, eq, gt, lt, type SQL, sql } from 'drizzle-orm';
 import { database, inTransaction } from './database.ts';
 import { hashPassword, isPassword, nobodysHash } from './passwords.ts';
-import { type DeskRole, deskRoleNames, deskRoles, desks, places, sessions, users } from './tables.ts';
+import { type DeskRole, deskRoleNames, deskRoles, desks } from './tables/desks.ts';
+import { places, sessions, users } from './tables/people.ts';
 
 export type Role = DeskRole;
 

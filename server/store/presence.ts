@@ -1,6 +1,7 @@
 import { and, asc, eq, gt, lt, ne, sql } from 'drizzle-orm';
 import { database } from './database.ts';
-import { presences, users } from './tables.ts';
+import { presences } from './tables/dashboards.ts';
+import { users } from './tables/people.ts';
 
 /* Who has a draft on a page just now. A page says so every while; who has not for longer is gone. */
 

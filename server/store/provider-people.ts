@@ -3,7 +3,8 @@ import { and, eq, inArray, isNotNull, isNull, notInArray } from 'drizzle-orm';
 import { inTransaction } from './database.ts';
 import { hashPassword } from './passwords.ts';
 import { accountOf } from './people.ts';
-import { groupMembers, groups, users } from './tables.ts';
+import { groupMembers, groups } from './tables/desks.ts';
+import { users } from './tables/people.ts';
 
 /** What is said of somebody who has signed in elsewhere. */
 export interface Claims {

@@ -1,7 +1,9 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { and, asc, eq, gt, sql } from 'drizzle-orm';
 import { database } from './database.ts';
-import { dashboards, desks, publicLinks, users } from './tables.ts';
+import { dashboards, publicLinks } from './tables/dashboards.ts';
+import { desks } from './tables/desks.ts';
+import { users } from './tables/people.ts';
 
 /* Links that show a dashboard to whoever has one, without signing in. Only their hashes are kept. */
 

@@ -5,7 +5,7 @@ import { deepest } from '#core/plan/relation.ts';
 import { meaningOf } from '#core/value/field/value.ts';
 import { findDataSet, type StoredDataSet } from './data-sets.ts';
 import { database } from './database.ts';
-import { followUps } from './tables.ts';
+import { followUps } from './tables/follow-ups.ts';
 
 /** What the key of a data set is one of; null where it has none. */
 function keyMeaning({ fields, key }: DataSet): string | null {

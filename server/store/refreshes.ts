@@ -2,7 +2,7 @@ import { and, desc, eq, sql } from 'drizzle-orm';
 import type { RejectedRecord } from '#core/dataset/upload.ts';
 import type { Problem } from '#core/value/problem/problem.ts';
 import { database } from './database.ts';
-import { refreshes, rejects } from './tables.ts';
+import { refreshes, rejects } from './tables/data-sets.ts';
 
 /* What happened at each refresh of kept records, and the lines that it could not read. */
 

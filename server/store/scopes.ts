@@ -1,7 +1,7 @@
 import { and, asc, count, eq, isNull, or, sql } from 'drizzle-orm';
 import { mostSavedScopes, type SavedScope } from '#core/dashboard/scope/saved.ts';
 import { database, inTransaction } from './database.ts';
-import { dashboards, openingScopes, savedScopes } from './tables.ts';
+import { dashboards, openingScopes, savedScopes } from './tables/dashboards.ts';
 
 /* Scopes of dashboards that have a name. */
 

@@ -1,6 +1,7 @@
 import { and, asc, eq, isNotNull, lte, sql } from 'drizzle-orm';
 import { database } from './database.ts';
-import { sendings, users } from './tables.ts';
+import { sendings } from './tables/dashboards.ts';
+import { users } from './tables/people.ts';
 
 export type Sending = typeof sendings.$inferSelect;
 

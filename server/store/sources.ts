@@ -8,7 +8,8 @@ import { kindOf } from '#sources/registry.ts';
 import { aboutChanger, open, seal } from '../secrets.ts';
 import { outgoingHosts } from '../settings.ts';
 import { database } from './database.ts';
-import { dataSets, sources } from './tables.ts';
+import { dataSets } from './tables/data-sets.ts';
+import { sources } from './tables/sources.ts';
 
 export interface Source {
   readonly id: string;

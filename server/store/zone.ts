@@ -1,6 +1,7 @@
 import { asc, eq, sql } from 'drizzle-orm';
 import { database } from './database.ts';
-import { dashboards, desks } from './tables.ts';
+import { dashboards } from './tables/dashboards.ts';
+import { desks } from './tables/desks.ts';
 
 /**
  * The zone in which moments are written where no desk is open: of a data set, that of the desk whose dashboards show it; of what no

@@ -25,7 +25,7 @@ const otherMeanings: Partial<Record<string, readonly string[]>> = {
     'server/uploads/look.ts',
     'server/sources/source-input.ts',
   ],
-  note: ['server/store/tables.ts'],
+  note: ['server/store/tables/follow-ups.ts'],
   trace: ['app/routes/shape.ts', 'app/workroom/answers.ts', 'app/workroom/steps/'],
   table: [
     'sources/',
