@@ -20,6 +20,7 @@ import { earlyClickScript, sayLive } from './ui/early-click.ts';
 import { useFocusKeeper } from './ui/focus-keeper.ts';
 import { choosesLook, useLook } from './ui/look.ts';
 import { Mark } from './ui/mark.tsx';
+import { SkipLink } from './ui/skip-link.tsx';
 import { UnreachedLine } from './ui/unreached-line.tsx';
 
 export const loader = openToAll(async ({ request, context }: Route.LoaderArgs) => ({
@@ -51,12 +52,7 @@ export function Layout({ children }: { children: ReactNode }) {
         {known && <script nonce={nonce}>{earlyClickScript}</script>}
       </head>
       <body>
-        <a
-          href="#main"
-          className="sr-only focus-visible:not-sr-only focus-visible:fixed focus-visible:top-2 focus-visible:left-2 focus-visible:z-50 focus-visible:rounded-[4px] focus-visible:bg-sheet focus-visible:px-3 focus-visible:py-2 focus-visible:text-accent"
-        >
-          Skip to the content
-        </a>
+        <SkipLink to="main">Skip to the content</SkipLink>
         {children}
         <ScrollRestoration nonce={nonce} />
         <Scripts nonce={nonce} />

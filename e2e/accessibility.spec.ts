@@ -324,7 +324,7 @@ test('on a phone the page reads without scrolling sideways', async ({ browser })
   await page.context().close();
 });
 
-test('the first Tab of a page leads past the menu', async ({ browser }) => {
+test('the first Tab of a page leads past the menu, and the next one past the scope', async ({ browser }) => {
   const page = await pageOf(browser, 'reader');
   await page.goto(brief);
   await page.keyboard.press('Tab');
@@ -332,5 +332,10 @@ test('the first Tab of a page leads past the menu', async ({ browser }) => {
   await expect(skip).toBeFocused();
   await page.keyboard.press('Enter');
   await expect(page.getByRole('main')).toBeFocused();
+  await page.keyboard.press('Tab');
+  await expect(page.getByRole('link', { name: 'Skip to the panes' })).toBeFocused();
+  await page.keyboard.press('Enter');
+  await page.keyboard.press('Tab');
+  await expect(page.locator('[data-pane]').first().locator(':focus')).toHaveCount(1);
   await page.context().close();
 });

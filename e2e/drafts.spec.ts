@@ -211,6 +211,26 @@ test('a click that falls before the scripts of a page have come is not lost', as
   await expect(page.getByRole('button', { name: 'Arrange', exact: true })).toBeVisible();
 });
 
+test('a click into a pane before the scripts of a page have come, and a key at the moment that they have, are not lost', async ({
+  analyst,
+}) => {
+  const { page, letCome } = await beforeScripts(analyst, '/desk/skerry-sound/morning-brief');
+  const late = paneOf(page, 'Late sailings, latest first');
+  await late.getByRole('columnheader', { name: 'Vessel' }).getByRole('button').click();
+  await expect(page.locator('html[data-live]')).toHaveCount(0);
+  letCome();
+  await expect(late.getByRole('columnheader', { name: 'Vessel' })).toHaveAttribute('aria-sort', 'ascending');
+  await page.addInitScript(() => {
+    const openFirst = (): void => {
+      const row = document.querySelector('[data-kind="table"] tbody tr');
+      row?.dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter', bubbles: true }));
+    };
+    addEventListener('slate:live', () => setTimeout(openFirst));
+  });
+  await page.goto('/desk/skerry-sound/morning-brief');
+  await expect(page.getByRole('dialog')).toBeVisible();
+});
+
 test('what the server has drawn of a pane stays when the scripts of the page come, and who is in it stays there', async ({
   analyst,
 }) => {

@@ -10,6 +10,8 @@ import { withoutLatestPick, withPick } from '#core/dashboard/scope/change.ts';
 import type { Focus, Scope } from '#core/dashboard/scope/state.ts';
 import type { DashboardView, FirstResults } from '#server/panes/shown.ts';
 import { Later, later, scriptOf } from '../ui/later.tsx';
+import { readable } from '../ui/readable.ts';
+import { SkipLink } from '../ui/skip-link.tsx';
 import { NoticeLine } from './acting/notice-line.tsx';
 import { type AskedAct, useActing } from './acting/use-acting.ts';
 import { DeskProvider } from './desk-context.ts';
@@ -237,9 +239,10 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
     <DeskProvider value={desk}>
       <main ref={main} id="main" tabIndex={-1} className="mx-auto max-w-[1680px] px-4 pb-16 sm:px-7">
         <h1 className="sr-only">{view.dashboard.title}</h1>
+        {!arrange && <SkipLink to="panes">Skip to the panes</SkipLink>}
         <ScopeLine
           problems={problems}
-          count={panes.count(scopeCountId) ?? first.count}
+          count={panes.count(scopeCountId) ?? readable(first.count)}
           onRefresh={refresh}
           onFind={find}
           trueAt={panes.trueAt}
@@ -248,7 +251,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
         />
         {children}
         {arrange ?? (
-          <div className="sheet-grid">
+          <div id="panes" className="sheet-grid">
             {view.dashboard.panes.map((pane) => (
               <PaneSlot
                 key={pane.id}

@@ -8,6 +8,7 @@ import type { Scope } from '#core/dashboard/scope/state.ts';
 import type { Delays } from '#server/panes/delays.ts';
 import type { DashboardView, FirstResults, ScopeCount } from '#server/panes/shown.ts';
 import { here } from '../ui/here.ts';
+import { readable } from '../ui/readable.ts';
 import { type Answer, type Loaded, PaneLoader } from './pane-loader.ts';
 
 /** What a pane shows now: its latest result, or what comes with the page; and whether a newer one is on its way. */
@@ -99,6 +100,7 @@ export function usePanes(
   // Of each pane the first that came: once it is there, only what is asked for takes its place.
   const came = useRef<FirstResults['panes']>({});
   came.current = { ...first.panes, ...came.current };
+  Object.values(came.current).forEach(readable);
   useEffect(
     () =>
       loader.take({

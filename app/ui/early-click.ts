@@ -14,11 +14,11 @@ export const earlyClickScript = `(() => {
   };
   addEventListener('click', keep, true);
   addEventListener('${takenOver}', () => removeEventListener('click', keep, true), { once: true });
-  addEventListener('${live}', () => {
+  addEventListener('${live}', () => setTimeout(() => {
     if (!button?.isConnected || button.disabled) return;
     button.dispatchEvent(new PointerEvent('pointerdown', { bubbles: true, cancelable: true, pointerType: 'mouse' }));
     button.click();
-  }, { once: true });
+  }), { once: true });
 })();`;
 
 /** Says that the page is being taken over from the server. */
