@@ -335,6 +335,9 @@ test('the first Tab of a page leads past the menu, and the next one past the sco
   await page.keyboard.press('Tab');
   await expect(page.getByRole('link', { name: 'Skip to the panes' })).toBeFocused();
   await page.keyboard.press('Enter');
+  const mast = (await page.getByRole('banner').boundingBox())?.height ?? 0;
+  const panes = await page.locator('#panes').boundingBox();
+  expect(panes?.y).toBeGreaterThan(mast);
   await page.keyboard.press('Tab');
   await expect(page.locator('[data-pane]').first().locator(':focus')).toHaveCount(1);
   await page.context().close();
