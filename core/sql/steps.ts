@@ -90,6 +90,8 @@ export function laterSteps(
   const needed = new Set(deciding);
   const later: PlannedStep[] = [];
   const first: PlannedStep[] = [];
+  // A field that one of the steps behind drops is on the way to it all the same.
+  let behind: readonly Field[] = relation.fields;
   for (const planned of [...(relation.steps ?? [])].reverse()) {
     const { step, before } = planned;
     const makes = stepMakes(step, before);
@@ -111,7 +113,7 @@ export function laterSteps(
         ...planned,
         before: joinedFields(
           before,
-          relation.fields.filter(({ name }) => !makes.includes(name)),
+          behind.filter(({ name }) => !makes.includes(name)),
         ),
       });
     else {
@@ -119,6 +121,7 @@ export function laterSteps(
       for (const name of makes) needed.delete(name);
       for (const name of reads) needed.add(name);
     }
+    behind = joinedFields(before, behind);
   }
   return { first: { ...relation, steps: first }, later };
 }

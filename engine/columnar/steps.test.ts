@@ -280,3 +280,25 @@ test('what only some record could stop stops nothing while the query is planned'
     expect(await answer(ofColumnar(planOf(list)))).toEqual(stopped);
   }
 });
+
+test('a step that waits until the page is cut out hands on what one behind it reads and drops', async () => {
+  const list: Step[] = [
+    { kind: 'derive', id: 'one', name: 'fives', making: { kind: 'bins', field: 'rank', size: '5' } },
+    { kind: 'rename', id: 'two', field: 'more', as: 'whole' },
+    {
+      kind: 'spread',
+      id: 'three',
+      field: 'whole',
+      keepWhole: false,
+      take: [{ path: '/a', name: 'part', type: 'text' }],
+    },
+  ];
+  await fill('reading', [['NRK-1', 'word', '7', '0.25', 'true', '2026-11-23', null, '{"a":"tide"}']]);
+  for (const only of [undefined, ['part'], ['fives', 'part']]) {
+    const plan = planOf(list, only);
+    const live = await answer(ofPostgres(plan));
+    expect(live).toHaveProperty('rows');
+    expect(JSON.stringify(live)).toContain('tide');
+    expect(await answer(ofColumnar(plan))).toEqual(live);
+  }
+});
