@@ -4,11 +4,15 @@
  */
 import { stripVTControlCharacters } from 'node:util';
 
-/** So long that a message and the lines around the failure are in it. */
+/** So much that a message and the lines around the failure are in it. */
 const mostLines = 25;
+/** A counterexample may be a line of thousands; the runner has printed it whole. */
+const mostCharacters = 500;
 
-const textOf = (/** @type {string} */ name, /** @type {string[]} */ messages) =>
-  [name, ...stripVTControlCharacters(messages.join('\n')).split('\n').slice(0, mostLines)].join('\n  ');
+const textOf = (/** @type {string} */ name, /** @type {string[]} */ messages) => {
+  const lines = stripVTControlCharacters(messages.join('\n')).split('\n').slice(0, mostLines);
+  return [name, ...lines.map((line) => line.slice(0, mostCharacters))].join('\n  ');
+};
 
 /** @type {(report: any) => string[]} */
 export const failuresOfUnits = ({ testResults }) =>
