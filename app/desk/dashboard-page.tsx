@@ -3,14 +3,13 @@ import { useLocation, useNavigate } from 'react-router';
 import type { ChangeAnswer } from '#core/change/answer.ts';
 import { type Context, shortNames } from '#core/dashboard/flow/context.ts';
 import type { FormRecord } from '#core/dashboard/pane/kinds/form/kind.ts';
-import { pickedId, scopeCountId } from '#core/dashboard/pane/result.ts';
+import { pickedId } from '#core/dashboard/pane/result.ts';
 import { asksOnly, usesOf } from '#core/dashboard/pane/uses.ts';
 import { queryText, readScope, writeScope } from '#core/dashboard/scope/address.ts';
 import { withoutLatestPick, withPick } from '#core/dashboard/scope/change.ts';
 import type { Focus, Scope } from '#core/dashboard/scope/state.ts';
 import type { DashboardView, FirstResults } from '#server/panes/shown.ts';
 import { Later, later, scriptOf } from '../ui/later.tsx';
-import { readable } from '../ui/readable.ts';
 import { SkipLink } from '../ui/skip-link.tsx';
 import { NoticeLine } from './acting/notice-line.tsx';
 import { type AskedAct, useActing } from './acting/use-acting.ts';
@@ -242,7 +241,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
         {!arrange && <SkipLink to="panes">Skip to the panes</SkipLink>}
         <ScopeLine
           problems={problems}
-          count={panes.count(scopeCountId) ?? readable(first.count)}
+          count={panes.count}
           onRefresh={refresh}
           onFind={find}
           trueAt={panes.trueAt}

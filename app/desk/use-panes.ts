@@ -6,7 +6,7 @@ import { delaysId, type PaneResult, pickedId, scopeCountId } from '#core/dashboa
 import { focusText, scopeParams } from '#core/dashboard/scope/address.ts';
 import type { Scope } from '#core/dashboard/scope/state.ts';
 import type { Delays } from '#server/panes/delays.ts';
-import type { DashboardView, FirstResults, ScopeCount } from '#server/panes/shown.ts';
+import type { DashboardView, FirstResults } from '#server/panes/shown.ts';
 import { here } from '../ui/here.ts';
 import { readable } from '../ui/readable.ts';
 import { type Answer, type Loaded, PaneLoader } from './pane-loader.ts';
@@ -145,6 +145,7 @@ export function usePanes(
   }, [outages, changed]);
 
   const answerOf = (id: string): Answer | undefined => known[id]?.answer;
+  const count = answerOf(scopeCountId);
   const resultOf = (id: string): PaneResult | null => {
     const answer = answerOf(id);
     return answer && 'state' in answer ? answer : null;
@@ -161,10 +162,7 @@ export function usePanes(
       };
     },
     resultOf,
-    count: (id: string): ScopeCount | null => {
-      const answer = answerOf(id);
-      return answer && 'kept' in answer ? answer : null;
-    },
+    count: count && 'kept' in count ? count : readable(first.count),
     /** What is known of the records that are picked; null until the server has said. */
     picked: (id: string): PickedRecords | null => {
       const answer = answerOf(id);

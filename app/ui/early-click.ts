@@ -1,7 +1,8 @@
 /*
  * A page can be seen before its scripts have come. Links and forms work by then; a button that only scripts know does not, and what
  * somebody clicked would be lost. This keeps the last such click and makes it once the page answers. From the moment that the page is
- * taken over, clicks are the framework's, which makes each of them by itself.
+ * taken over, clicks are the framework's, which makes each of them by itself; it takes over a pane for the sake of a click only once it is
+ * done with the page, hence the timer.
  */
 
 const [takenOver, live] = ['slate:taken-over', 'slate:live'];
