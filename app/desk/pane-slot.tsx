@@ -48,9 +48,7 @@ function whySearch(search: string, edition: Edition): string {
  */
 export const PaneSlot = memo(function PaneSlot({ pane, result, isStale, onRetry, briefLink }: Props) {
   const { view } = useDesk();
-  const { search } = useLocation();
   const [asTable, setAsTable] = useState(false);
-  const sentence = view.sentences[pane.id];
   const reads = view.reads[pane.id];
   const broken = (reads?.dataSets ?? []).flatMap((id) => view.broken[id] ?? []);
   const { x, y, w, h } = pane.place;
@@ -70,52 +68,7 @@ export const PaneSlot = memo(function PaneSlot({ pane, result, isStale, onRetry,
         } as CSSProperties
       }
     >
-      <header className="flex min-h-7 items-start gap-2">
-        <h2
-          className="min-w-0 flex-1 truncate text-body leading-7 max-sm:line-clamp-3 max-sm:leading-6 max-sm:whitespace-normal"
-          title={title}
-        >
-          {title}
-        </h2>
-        <div className="tools absolute top-2.5 right-0 z-10 flex gap-0.5 ground pl-2">
-          {lookOf(pane).hasTwin && (
-            <IconButton
-              name={asTable ? 'Show as a chart' : 'Show as a table'}
-              onClick={() => setAsTable(!asTable)}
-            >
-              {asTable ? <ChartNoAxesColumn className="size-4" /> : <Table2 className="size-4" />}
-            </IconButton>
-          )}
-          {sentence && (
-            <details className="group/made static">
-              <summary className="flex h-7 list-none items-center rounded-[4px] px-1.5 text-small text-muted hover:bg-wash hover:text-accent">
-                How is this made?
-              </summary>
-              <div className="absolute right-0 z-20 w-80 max-w-full rounded-[6px] border border-line bg-sheet p-3 text-small">
-                <p>{sentence}</p>
-                {view.mayBuild && (
-                  <Link
-                    to={`/workroom/dashboards/${view.id}/why/${pane.id}${whySearch(search, view.edition)}`}
-                    className="mt-2 inline-block text-accent hover:underline"
-                  >
-                    Why these numbers?
-                  </Link>
-                )}
-              </div>
-            </details>
-          )}
-          {briefLink && (
-            <Link
-              to={briefLink}
-              className="inline-flex size-7 items-center justify-center rounded-[4px] text-muted hover:bg-wash hover:text-accent"
-              aria-label={`Edit the brief of ${title}`}
-              title="Edit the brief"
-            >
-              <PenLine className="size-4" />
-            </Link>
-          )}
-        </div>
-      </header>
+      <Head pane={pane} title={title} briefLink={briefLink} asTable={asTable} onTwin={setAsTable} />
       {broken.length > 0 && (
         <p
           className="flex items-baseline gap-1.5 truncate text-small text-slipping"
@@ -131,6 +84,66 @@ export const PaneSlot = memo(function PaneSlot({ pane, result, isStale, onRetry,
         </Suspense>
       </PaneBoundary>
     </section>
+  );
+});
+
+interface HeadProps {
+  readonly pane: Pane;
+  readonly title: string;
+  readonly briefLink: string | undefined;
+  readonly asTable: boolean;
+  readonly onTwin: (asTable: boolean) => void;
+}
+
+/** The title and the tools of a pane, which no answer changes. */
+const Head = memo(function Head({ pane, title, briefLink, asTable, onTwin }: HeadProps) {
+  const { view } = useDesk();
+  const { search } = useLocation();
+  const sentence = view.sentences[pane.id];
+  return (
+    <header className="flex min-h-7 items-start gap-2">
+      <h2
+        className="min-w-0 flex-1 truncate text-body leading-7 max-sm:line-clamp-3 max-sm:leading-6 max-sm:whitespace-normal"
+        title={title}
+      >
+        {title}
+      </h2>
+      <div className="tools absolute top-2.5 right-0 z-10 flex gap-0.5 ground pl-2">
+        {lookOf(pane).hasTwin && (
+          <IconButton name={asTable ? 'Show as a chart' : 'Show as a table'} onClick={() => onTwin(!asTable)}>
+            {asTable ? <ChartNoAxesColumn className="size-4" /> : <Table2 className="size-4" />}
+          </IconButton>
+        )}
+        {sentence && (
+          <details className="group/made static">
+            <summary className="flex h-7 list-none items-center rounded-[4px] px-1.5 text-small text-muted hover:bg-wash hover:text-accent">
+              How is this made?
+            </summary>
+            <div className="absolute right-0 z-20 w-80 max-w-full rounded-[6px] border border-line bg-sheet p-3 text-small">
+              <p>{sentence}</p>
+              {view.mayBuild && (
+                <Link
+                  to={`/workroom/dashboards/${view.id}/why/${pane.id}${whySearch(search, view.edition)}`}
+                  className="mt-2 inline-block text-accent hover:underline"
+                >
+                  Why these numbers?
+                </Link>
+              )}
+            </div>
+          </details>
+        )}
+        {briefLink && (
+          <Link
+            to={briefLink}
+            className="inline-flex size-7 items-center justify-center rounded-[4px] text-muted hover:bg-wash hover:text-accent"
+            aria-label={`Edit the brief of ${title}`}
+            title="Edit the brief"
+          >
+            <PenLine className="size-4" />
+          </Link>
+        )}
+      </div>
+    </header>
   );
 });
 

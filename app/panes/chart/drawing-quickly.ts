@@ -96,18 +96,64 @@ function showOnce(animations: Animations): void {
   };
 }
 
+/** The legend is ours: the library gives its own a style sheet for each chart, for which the whole page is styled again. */
+interface Legend {
+  readonly legendHelpers: { appendToForeignObject(): void };
+}
+
+interface Rect extends Size {
+  readonly x: number;
+  readonly y: number;
+}
+
+/** Where the library works out how much room a plot has. */
+interface Dimensions {
+  readonly dimHelpers: { readonly dCtx: { lgRect: Rect }; getLegendsRect(): Rect };
+}
+
+/** A legend that is not shown takes no room, which the page need not be asked. */
+function leaveLegendOut(legend: Legend, { dimHelpers }: Dimensions): void {
+  Object.getPrototypeOf(legend.legendHelpers).appendToForeignObject = () => {};
+  Object.getPrototypeOf(dimHelpers).getLegendsRect = function (this: typeof dimHelpers) {
+    this.dCtx.lgRect = { x: 0, y: 0, width: 0, height: 0 };
+    return this.dCtx.lgRect;
+  };
+}
+
+/** A drawing, as far as the library takes it apart. */
+interface Paper {
+  each(visit: () => void, deeply?: boolean): Paper;
+  clear(): Paper;
+}
+
+/** Takes a chart from the page. What listens on its shapes goes with them: the library would visit each one. */
+export function removeQuickly(chart: ApexCharts): void {
+  const { w } = chart as ApexCharts & {
+    readonly w: { readonly globals: { readonly dom: { Paper?: Paper } } };
+  };
+  const paper = w.globals.dom.Paper;
+  if (paper) {
+    paper.each = () => paper;
+    paper.clear = () => paper;
+  }
+  chart.destroy();
+}
+
 let isDone = false;
 
 /** Has the charts' library ask the page no more than it must, and do nothing over and over, from its first chart on. */
 export function drawQuickly(chart: ApexCharts): void {
   if (isDone) return;
   isDone = true;
-  const { graphics, animations } = chart as ApexCharts & {
+  const { graphics, animations, legend, dimensions } = chart as ApexCharts & {
     readonly graphics?: Graphics;
     readonly animations?: Animations;
+    readonly legend?: Legend;
+    readonly dimensions?: Dimensions;
   };
   if (graphics) measureOnCanvas(Object.getPrototypeOf(graphics));
   if (animations) showOnce(Object.getPrototypeOf(animations));
+  if (legend && dimensions) leaveLegendOut(legend, dimensions);
   const { SVG } = globalThis as { SVG?: () => Drawing };
   const drawing = SVG?.();
   if (!drawing) return;

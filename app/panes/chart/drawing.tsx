@@ -1,7 +1,7 @@
 import ApexCharts from 'apexcharts';
 import { useEffect, useRef, useState } from 'react';
 import { drawInTurn } from './drawing-queue.ts';
-import { drawQuickly } from './drawing-quickly.ts';
+import { drawQuickly, removeQuickly } from './drawing-quickly.ts';
 import { type DrawingProps, numberGap, optionsOf } from './options.ts';
 import type { MarkAt } from './plot.tsx';
 
@@ -20,6 +20,15 @@ export function Drawing(props: DrawingProps) {
   const place = useRef<HTMLDivElement>(null);
   const latest = useRef(props);
   latest.current = props;
+  /** What is drawn, which stays until the next is drawn in its place. */
+  const chart = useRef<ApexCharts | null>(null);
+  useEffect(
+    () => () => {
+      if (chart.current) removeQuickly(chart.current);
+      chart.current = null;
+    },
+    [],
+  );
   const [theme, setTheme] = useState('');
   useEffect(() => {
     const root = document.documentElement;
@@ -38,6 +47,7 @@ export function Drawing(props: DrawingProps) {
   useEffect(() => {
     const target = place.current;
     if (!target) return;
+    const drawn = latest.current;
     const isPie = pane.mark === 'pie';
     const at = (config: { seriesIndex?: number; dataPointIndex?: number } | undefined): MarkAt | null => {
       const { seriesIndex = -1, dataPointIndex = -1 } = config ?? {};
@@ -48,13 +58,15 @@ export function Drawing(props: DrawingProps) {
     };
     const clicked = (event: MouseEvent, mark: MarkAt | null): void => {
       if (!mark) return;
-      if (event.shiftKey) latest.current.onOpen(mark);
-      else latest.current.onPick(mark);
+      // A mark means what it was drawn for, though newer records may be about to be drawn.
+      const { onOpen, onPick } = latest.current.data === data ? latest.current : drawn;
+      if (event.shiftKey) onOpen(mark);
+      else onPick(mark);
     };
-    let chart: ApexCharts | null = null;
     target.dataset.undrawn = '';
-    const giveUp = drawInTurn(target, () => {
-      const options = optionsOf(latest.current, { width: target.clientWidth, height: target.clientHeight });
+    return drawInTurn(target, () => {
+      if (chart.current) removeQuickly(chart.current);
+      const options = optionsOf(drawn, { width: target.clientWidth, height: target.clientHeight });
       options.chart = {
         ...options.chart,
         events: {
@@ -64,14 +76,10 @@ export function Drawing(props: DrawingProps) {
           updated: () => letNumbersClear(target),
         },
       };
-      chart = new ApexCharts(target, options);
-      drawQuickly(chart);
-      void chart.render().then(() => delete target.dataset.undrawn);
+      chart.current = new ApexCharts(target, options);
+      drawQuickly(chart.current);
+      void chart.current.render().then(() => delete target.dataset.undrawn);
     });
-    return () => {
-      giveUp();
-      chart?.destroy();
-    };
   }, [body, data, pane, marked, off, colours, scale, theme]);
   return <div ref={place} data-undrawn="" className="h-full min-h-0 contain-strict" />;
 }
