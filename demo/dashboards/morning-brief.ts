@@ -42,6 +42,8 @@ export function morningBrief(ids: DemoIds): Dashboard {
         id: 'in-words',
         title: 'In a sentence',
         text: 'Of **{sailings}** sailings **{late}** left late, most because of **{top cause}** and most on **{latest route}**. Incidents not settled yet: **{waiting}**.',
+        otherwise:
+          'Of **{sailings}** sailings **{late}** left late. Incidents not settled yet: **{waiting}**.',
         values: [
           { name: 'sailings', dataSet: ids.sailings, measure: 'count', behind: sailingFields },
           { name: 'late', dataSet: ids.sailings, measure: 'late', behind: sailingFields },

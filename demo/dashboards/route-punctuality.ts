@@ -40,6 +40,8 @@ export function routePunctuality(ids: DemoIds): Dashboard {
         id: 'the-month',
         title: 'The month so far',
         text: 'This month **{on time}** of our sailings left on time; last month it was **{last month}**. **{latest route}** was late most often, of **{late}** late sailings in all.',
+        otherwise:
+          'Nothing has left late yet this month. Last month **{last month}** of our sailings left on time.',
         values: [
           { name: 'on time', measure: 'on_time', ...inMonth(thisMonth) },
           { name: 'last month', measure: 'on_time', ...inMonth(lastMonth) },

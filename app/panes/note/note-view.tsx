@@ -5,7 +5,7 @@ import Markdown from 'react-markdown';
 import { Link } from 'react-router';
 import type { NoteBody, ShownValue } from '#core/dashboard/pane/kinds/note/kind.ts';
 import type { NotePane } from '#core/dashboard/pane/kinds/note/schema.ts';
-import { valuePattern, written } from '#core/dashboard/pane/kinds/note/text.ts';
+import { textNow, valuePattern, written } from '#core/dashboard/pane/kinds/note/text.ts';
 import { bandOf } from '#core/value/field/band-of.ts';
 import { formatCell, type ReadBy, withUnit } from '#core/value/format/format.ts';
 import { Scroll } from '../../ui/scroll.tsx';
@@ -58,6 +58,7 @@ const leftOut = ['img'];
 /** A text with live values, each of which opens the records behind it. What it holds of HTML or pictures is left out. */
 export function NoteView({ pane, body, clock, actions }: PaneViewProps<NotePane, NoteBody>) {
   const said = useMemo(() => ({ values: body.values, clock, actions }), [body.values, clock, actions]);
+  const words = textNow(pane, body.values);
   const text = useMemo(
     () => (
       <Markdown
@@ -67,10 +68,10 @@ export function NoteView({ pane, body, clock, actions }: PaneViewProps<NotePane,
         remarkPlugins={plugins}
         components={components}
       >
-        {pane.text}
+        {words}
       </Markdown>
     ),
-    [pane.text],
+    [words],
   );
   return (
     <Scroll label={`${pane.title}, text`} className="note min-h-0 flex-initial">

@@ -8,10 +8,15 @@ import { isTemporal, labelOf } from '#core/value/field/value.ts';
 import { measureWords } from '#core/words/measure.ts';
 import { Button } from '../../ui/button.tsx';
 import { Choices } from '../../ui/choices.tsx';
-import { TextField } from '../../ui/field.tsx';
+import { CheckField, TextField } from '../../ui/field.tsx';
 import { SelectField } from '../../ui/select-field.tsx';
 import { groupable } from '../group-choices.ts';
 import type { PaneBrief, SlotProps } from '../slot.ts';
+
+/** In characters. */
+const longest = 20_000;
+
+const editorRoom = <div className="h-36 rounded-[4px] bg-well" />;
 
 const TextEditor = lazy(() => import('./text-editor.tsx').then((module) => ({ default: module.TextEditor })));
 
@@ -86,7 +91,7 @@ function ValueSlot({
     if (next === value.name || others.some((each) => each.name === next)) return;
     onChange({
       ...pane,
-      text: renamed(pane.text, value.name, next),
+      ...inTexts(pane, (text) => renamed(text, value.name, next)),
       values: pane.values.map((each) => (each === value ? { ...each, name: next } : each)),
     });
   };
@@ -127,7 +132,7 @@ function ValueSlot({
         onClick={() => {
           onChange({
             ...pane,
-            text: pane.text.replaceAll(written(value.name), ''),
+            ...inTexts(pane, (text) => text.replaceAll(written(value.name), '')),
             values: pane.values.filter((each) => each !== value),
           });
           onDone();
@@ -139,21 +144,48 @@ function ValueSlot({
   );
 }
 
-/** The text itself. */
+/** What a note says, the one text and the other, after a change to each. */
+const inTexts = (
+  { text, otherwise }: NotePane,
+  change: (text: string) => string,
+): Pick<NotePane, 'text' | 'otherwise'> => ({
+  text: change(text),
+  ...(otherwise === undefined ? {} : { otherwise: change(otherwise) }),
+});
+
+/** The text itself, and what stands in place of it while a number in it has no value. */
 function NoteText({ pane, onChange }: { pane: NotePane; onChange: (pane: NotePane) => void }) {
+  const { otherwise, ...always } = pane;
+  const names = pane.values.map(({ name }) => name);
   return (
     <div className="flex flex-col gap-1.5 sm:col-span-2">
       <span className="text-small font-strong text-slate">Text</span>
-      <Suspense fallback={<div className="h-36 rounded-[4px] bg-well" />}>
+      <Suspense fallback={editorRoom}>
         <TextEditor
+          label="Text"
           text={pane.text}
-          names={pane.values.map(({ name }) => name)}
-          onChange={(text) => onChange({ ...pane, text: text.slice(0, 20_000) })}
+          names={names}
+          onChange={(text) => onChange({ ...pane, text: text.slice(0, longest) })}
         />
       </Suspense>
       <span className="text-small text-muted">
         Written in Markdown: **strong**, *emphasis*, # heading, - list, [words](address).
       </span>
+      <CheckField
+        label="Say something else while a number in it has no value"
+        checked={otherwise !== undefined}
+        onChange={({ target }) => onChange(target.checked ? { ...always, otherwise: '' } : always)}
+      />
+      {otherwise !== undefined && (
+        <Suspense fallback={editorRoom}>
+          <TextEditor
+            label="What it says then"
+            text={otherwise}
+            names={names}
+            onChange={(text) => onChange({ ...pane, otherwise: text.slice(0, longest) })}
+          />
+        </Suspense>
+      )}
     </div>
   );
 }

@@ -53,10 +53,12 @@ const chips = ViewPlugin.fromClass(
 
 /** The text of a note. Live values are put in where the cursor is. */
 export function TextEditor({
+  label,
   text,
   names,
   onChange,
 }: {
+  label: string;
   text: string;
   names: readonly string[];
   onChange: (text: string) => void;
@@ -67,9 +69,9 @@ export function TextEditor({
       chips,
       editorLook(),
       EditorView.lineWrapping,
-      EditorView.contentAttributes.of({ 'aria-label': 'Text', spellcheck: 'true', lang: 'en-GB' }),
+      EditorView.contentAttributes.of({ 'aria-label': label, spellcheck: 'true', lang: 'en-GB' }),
     ],
-    [],
+    [label],
   );
   const insert = (name: string): void => {
     const view = editor.current?.view;

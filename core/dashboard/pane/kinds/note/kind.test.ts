@@ -4,7 +4,7 @@ import { context, ids } from '#testing/skerry.ts';
 import { note } from './kind.ts';
 import { plainName } from './names.ts';
 import { Note, type NotePane } from './schema.ts';
-import { renamed } from './text.ts';
+import { renamed, textNow } from './text.ts';
 
 const pane: NotePane = {
   kind: 'note',
@@ -63,6 +63,21 @@ describe('a note', () => {
       expect(Note.safeParse({ ...pane, values: [{ ...first, name }] }).success).toBe(false);
     expect(plainName('*Late* {sailings} (%)', 'number')).toBe('Late sailings');
     expect(plainName('%', 'number')).toBe('number');
+  });
+
+  test('says something else while a value in its text is blank', () => {
+    const saying = { text: '{all}, most because of {top}', otherwise: '{all} of them' };
+    const now = (top: string | null, { text, otherwise }: { text: string; otherwise?: string } = saying) =>
+      textNow({ text, otherwise }, [
+        { name: 'all', value: '0' },
+        { name: 'top', value: top },
+      ]);
+    expect(now('fog')).toBe(saying.text);
+    expect(now(null)).toBe(saying.otherwise);
+    // What is blank but does not stand in the text changes nothing; nor is there anything to say in place of it.
+    expect(now(null, { ...saying, text: '{all}' })).toBe('{all}');
+    expect(now(null, { ...saying, otherwise: '' })).toBe(saying.text);
+    expect(now(null, { text: saying.text })).toBe(saying.text);
   });
 
   test('renames a value wherever it stands', () => {

@@ -113,7 +113,7 @@ function askNote(pane: NotePane, { records, clock }: PaneContext): PanePlan<Note
   };
 }
 
-function noteSentence({ values }: NotePane, { records }: SentenceContext): BriefPart[] {
+function noteSentence({ values, otherwise }: NotePane, { records }: SentenceContext): BriefPart[] {
   const each = values.flatMap(({ name, measure, most }, at): BriefPart[] => {
     const words = records[at];
     if (!words) return [];
@@ -134,7 +134,7 @@ function noteSentence({ values }: NotePane, { records }: SentenceContext): Brief
       slot: 'values',
       text: values.length === 1 ? 'one live number' : `${values.length || 'no'} live numbers`,
     },
-    { text: '.' },
+    { text: otherwise ? ', and something else while one in it has no value.' : '.' },
     ...each,
   ];
 }

@@ -19,6 +19,8 @@ export const Note = z.object({
   ...sharedShape,
   /** Markdown (CommonMark 0.31); `{name}` stands for a value. */
   text: z.string().max(20_000),
+  /** What it says in place of that while a value in it is blank. */
+  otherwise: z.string().max(20_000).optional(),
   values: z
     .array(NoteValue)
     .max(20)

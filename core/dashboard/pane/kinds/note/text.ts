@@ -1,3 +1,6 @@
+import type { Cell } from '#core/value/field/value.ts';
+import type { NotePane } from './schema.ts';
+
 /* Where live values stand in a text. */
 
 /** A value in a text: its name in braces. */
@@ -9,3 +12,13 @@ export const written = (name: string): string => `{${name}}`;
 /** A text with a value under another name. */
 export const renamed = (text: string, from: string, to: string): string =>
   text.replaceAll(written(from), written(to));
+
+/** What a note says now: its text or, while a value in that is blank, what it says otherwise. */
+export function textNow(
+  { text, otherwise }: Pick<NotePane, 'text' | 'otherwise'>,
+  values: readonly { readonly name: string; readonly value: Cell }[],
+): string {
+  if (!otherwise) return text;
+  const isBlank = values.some(({ name, value }) => value === null && text.includes(written(name)));
+  return isBlank ? otherwise : text;
+}
