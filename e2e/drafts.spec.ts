@@ -231,6 +231,36 @@ test('a click into a pane before the scripts of a page have come, and a key at t
   await expect(page.getByRole('dialog')).toBeVisible();
 });
 
+test('what is pressed is done though the page moves under the mouse; what the mouse is moved away from is not', async ({
+  analyst,
+}) => {
+  await analyst.goto('/desk/skerry-sound/morning-brief');
+  const link = paneOf(analyst, 'Sailings today').getByRole('link', { name: /open the records/ });
+  const pressed = async (): Promise<{ x: number; y: number }> => {
+    const { x = 0, y = 0, width = 0, height = 0 } = (await link.boundingBox()) ?? {};
+    await analyst.mouse.move(x + width / 2, y + height / 2);
+    await analyst.mouse.down();
+    return { x: x + width / 2, y: y + height / 2 };
+  };
+  const { x, y } = await pressed();
+  await analyst.mouse.move(x, y + 200);
+  await analyst.mouse.up();
+  await pressed();
+  await analyst.evaluate(() => document.querySelector('#panes')?.before(document.createElement('hr')));
+  await analyst
+    .locator('#main hr, main hr')
+    .first()
+    .evaluate((line) => {
+      line.style.height = '120px';
+    });
+  await expect(analyst.getByRole('dialog')).toHaveCount(0);
+  await analyst.mouse.up();
+  await expect(analyst.getByRole('dialog')).toBeVisible();
+  // It is done once.
+  await analyst.keyboard.press('Escape');
+  await expect(analyst.getByRole('dialog')).toHaveCount(0);
+});
+
 test('what the server has drawn of a pane stays when the scripts of the page come, and who is in it stays there', async ({
   analyst,
 }) => {
