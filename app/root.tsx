@@ -1,3 +1,4 @@
+import textFont from '@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-wght-normal.woff2?url';
 import { type ReactNode, useEffect, useState } from 'react';
 import {
   isRouteErrorResponse,
@@ -27,6 +28,11 @@ export const loader = openToAll(async ({ request, context }: Route.LoaderArgs) =
   ...(await readLook(request.headers.get('cookie'))),
   nonce: context.nonce,
 }));
+
+/** The letters come with the page: set in others first, its lines would break elsewhere a moment later. */
+export const links: Route.LinksFunction = () => [
+  { rel: 'preload', href: textFont, as: 'font', type: 'font/woff2', crossOrigin: 'anonymous' },
+];
 
 /** How pages look changes by that being chosen alone: nothing else has to ask for it. */
 export const shouldRevalidate = ({ formAction }: ShouldRevalidateFunctionArgs): boolean =>

@@ -215,7 +215,10 @@ const colours = (builder: AxeBuilder): AxeBuilder =>
  */
 async function stillPageOf(browser: Browser, who: Parameters<typeof pageOf>[1]): Promise<Page> {
   const page = await pageOf(browser, who);
-  await page.route(/\/live\?/, (route) => route.abort());
+  // To route what a page asks for would have it fetch every script again.
+  const requests = await page.context().newCDPSession(page);
+  await requests.send('Network.enable');
+  await requests.send('Network.setBlockedURLs', { urls: ['*/live?*'] });
   return page;
 }
 

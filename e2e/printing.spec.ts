@@ -60,6 +60,7 @@ test('on paper without colours the parts of a chart have each a texture of their
   const reader = await pageOf(browser, 'reader');
   await reader.goto('/desk/skerry-sound/vessel-upkeep');
   const pane = paneOf(reader, 'Unfinished orders by vessel and priority');
+  await expect(pane.locator('svg.apexcharts-svg')).toBeVisible();
   await expect(pane.locator('[data-undrawn]')).toHaveCount(0);
   const textures = (of: string): Promise<string[]> =>
     pane.locator(of).evaluateAll((parts) => parts.map((part) => getComputedStyle(part).maskImage));

@@ -9,7 +9,7 @@ import { allCounted } from '#core/value/format/counted.ts';
 import { formatMoment, formatNumber } from '#core/value/format/format.ts';
 import { type LateChange, lateChangeSentence } from '#core/words/late-change.ts';
 import { type Outage, outageSentence } from '#core/words/outage.ts';
-import type { ScopeCount } from '#server/panes/shown.ts';
+import type { ScopeCount, Soon } from '#server/panes/shown.ts';
 import { IconButton } from '../ui/button.tsx';
 import { Later, later } from '../ui/later.tsx';
 import { Popover } from '../ui/popover.tsx';
@@ -24,7 +24,7 @@ const clauseControl = later(() => import('./clause-control.tsx').then((module) =
 interface Props {
   readonly problems: readonly string[];
   /** The latest, or what comes with the page. */
-  readonly count: ScopeCount | Promise<ScopeCount | null>;
+  readonly count: Soon<ScopeCount | null>;
   readonly onRefresh: () => void;
   readonly onFind: () => void;
   /** ISO 8601: the oldest moment at which what is shown was true. */
@@ -55,16 +55,15 @@ export function ScopeLine({ problems, count, onRefresh, onFind, trueAt, outages,
               <OwnClause at={context.scope.own.length} />
             </>
           )}
-          <Suspense>
+          {/* What comes later has its room, so that the sentence keeps its lines and the page its place. */}
+          <Suspense fallback={<span className="inline-block w-[24ch]" />}>
             <Count latest={count} />
           </Suspense>
         </p>
         <div className="flex items-center gap-2 self-end sm:self-start">
-          {trueAt && (
-            <span data-as-of className="figures shrink-0 text-small text-muted">
-              as of {formatMoment(trueAt, clock, 'time')}
-            </span>
-          )}
+          <span data-as-of className="figures min-w-[8.4ch] shrink-0 text-right text-small text-muted">
+            {trueAt && `as of ${formatMoment(trueAt, clock, 'time')}`}
+          </span>
           {view.edition === 'published' && <SavedScopes />}
           {view.edition === 'published' && <PaperMenu />}
           <IconButton name="Find or do (Ctrl K)" onClick={onFind} className="no-print">
@@ -91,7 +90,7 @@ export function ScopeLine({ problems, count, onRefresh, onFind, trueAt, outages,
   );
 }
 
-function Count({ latest }: { latest: ScopeCount | Promise<ScopeCount | null> }) {
+function Count({ latest }: { latest: Soon<ScopeCount | null> }) {
   const count = latest instanceof Promise ? use(latest) : latest;
   if (!count) return null;
   const { kept, all, noun } = count;

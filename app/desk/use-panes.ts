@@ -6,14 +6,14 @@ import { delaysId, type PaneResult, pickedId, scopeCountId } from '#core/dashboa
 import { focusText, scopeParams } from '#core/dashboard/scope/address.ts';
 import type { Scope } from '#core/dashboard/scope/state.ts';
 import type { Delays } from '#server/panes/delays.ts';
-import type { DashboardView, FirstResults } from '#server/panes/shown.ts';
+import type { DashboardView, FirstResults, Soon } from '#server/panes/shown.ts';
 import { here } from '../ui/here.ts';
 import { readable } from '../ui/readable.ts';
 import { type Answer, type Loaded, PaneLoader } from './pane-loader.ts';
 
 /** What a pane shows now: its latest result, or what comes with the page; and whether a newer one is on its way. */
 export interface Showing {
-  readonly result: PaneResult | Promise<PaneResult> | null;
+  readonly result: Soon<PaneResult> | null;
   readonly isStale: boolean;
 }
 
@@ -100,7 +100,7 @@ export function usePanes(
   // Of each pane the first that came: once it is there, only what is asked for takes its place.
   const came = useRef<FirstResults['panes']>({});
   came.current = { ...first.panes, ...came.current };
-  Object.values(came.current).forEach(readable);
+  for (const each of Object.values(came.current)) readable(each);
   useEffect(
     () =>
       loader.take({

@@ -57,7 +57,7 @@ export const loader = guardedLoader(
     return {
       ...shared,
       view: await viewOf(opened, seen ? seeAsRefusal(seen) : actRefusal(user, desk.id), of.mayBuild && !seen),
-      first: firstResults(opened.context, request.signal),
+      first: await firstResults(opened.context, request.signal),
     };
   },
 );

@@ -42,7 +42,7 @@ export const loader = guardedLoader(
     }));
     return {
       view: await viewOf(opened, null),
-      first: firstResults(opened.context, request.signal),
+      first: await firstResults(opened.context, request.signal),
       revision: draft.revision,
       published: draft.published,
       isPublished: await isAsPublished(draft),

@@ -44,7 +44,7 @@ export const loader = guardedLoader<Signed<Route.LoaderArgs>, Promise<Loaded>>(
     if (!opened) throw notFound('version');
     return {
       view: await viewOf(opened, earlierRefusal),
-      first: firstResults(opened.context, request.signal),
+      first: await firstResults(opened.context, request.signal),
       number,
       at: at.toISOString(),
       by,

@@ -8,9 +8,10 @@ interface Noted<T> {
 /**
  * Lets what a promise comes to be read with `use` from the moment that it is there, the first time too. Without that React waits a turn
  * for it wherever it is met first; what the server has drawn could not be taken over at once when a key or a click falls into it, and
- * that would be lost.
+ * that would be lost. What is there already is given back as it is.
  */
-export function readable<T>(promise: Promise<T>): Promise<T> {
+export function readable<T>(promise: T | Promise<T>): T | Promise<T> {
+  if (!(promise instanceof Promise)) return promise;
   const noted: Promise<T> & Noted<T> = promise;
   if (noted.status !== undefined) return promise;
   noted.status = 'pending';

@@ -28,8 +28,8 @@ const notPlain: readonly RegExp[] = [
   /\bwhat (?:is said|was asked)\b/i,
   /\bit is gone\b/i,
   /\bw(?:ho|hat) asks\b/i,
-  // A plural by an “s” that is stuck on.
-  /\b[a-z]+(?:ch|sh|x|[^aeiou]y)s\b/i,
+  // A plural by an “s” that is stuck on; references in capitals may end so.
+  /\b[A-Z]?[a-z]+(?:ch|sh|x|[^aeiou]y)s\b/,
   // The sign of money stands before the amount.
   /\d[$€£]/,
   /\bundefined\b|\[object /,

@@ -259,7 +259,7 @@ describe('what goes wrong', () => {
     const { signal } = new AbortController();
     // As that of a request, which many panes listen to.
     setMaxListeners(0, signal);
-    const results = firstResults(at(), signal);
+    const results = await firstResults(at(), signal);
     const states = Object.fromEntries(
       await Promise.all(
         Object.entries(results.panes).map(async ([id, result]) => [id, await result] as const),

@@ -1,3 +1,4 @@
+import { setTimeout } from 'node:timers/promises';
 import type { Offers } from '#core/change/offers.ts';
 import type { Edition } from '#core/dashboard/edition.ts';
 import { appliedTo, relationOf } from '#core/dashboard/flow/applies.ts';
@@ -193,27 +194,57 @@ export async function countScope(context: Context, signal?: AbortSignal): Promis
 const nothingSet = ({ dashboard }: Context): Record<string, null> =>
   Object.fromEntries(dashboard.scope.map(({ name }) => [name, null]));
 
+/** What is there already, or still to come. */
+export type Soon<T> = T | Promise<T>;
+
 export interface FirstResults {
-  readonly panes: Record<string, Promise<PaneResult>>;
-  readonly count: Promise<ScopeCount | null>;
+  readonly panes: Readonly<Record<string, Soon<PaneResult>>>;
+  readonly count: Soon<ScopeCount | null>;
   /** What is known of the records that are picked. */
-  readonly picked: Promise<PickedRecords | null>;
+  readonly picked: Soon<PickedRecords | null>;
   /** Sources that do not answer, once the panes have asked them, and changes that are still to come. */
-  readonly delays: Promise<Delays>;
+  readonly delays: Soon<Delays>;
 }
 
-/** Starts every pane at once; none waits for another. */
-export function firstResults(context: Context, signal: AbortSignal): FirstResults {
+/**
+ * The page waits this long for what it shows, in milliseconds, which nobody feels. A place that waits has another height than what comes
+ * into it: where that comes a moment later, the whole page jumps, and a click meets what stood elsewhere.
+ */
+const soonMs = 100;
+
+/** What a promise comes to where that is before another ends, or else the promise itself; in a list, since a promise alone would be waited for. */
+const unlessLate = <T>(coming: Promise<T>, end: Promise<unknown>): Promise<readonly [Soon<T>]> => {
+  const itself = (): readonly [Soon<T>] => [coming];
+  return Promise.race([coming.then((value): readonly [Soon<T>] => [value], itself), end.then(itself)]);
+};
+
+/** Starts every pane at once; none waits for another. What is answered soon is there, the rest is still to come. */
+export async function firstResults(context: Context, signal: AbortSignal): Promise<FirstResults> {
   const known = withPicked(context, signal);
-  const panes = context.dashboard.panes.map(
-    (pane) => [pane.id, known.then((picked) => runPane({ pane, context: picked, signal }))] as const,
+  const coming = context.dashboard.panes.map((pane) =>
+    known.then((picked) => runPane({ pane, context: picked, signal })),
   );
+  const end = setTimeout(soonMs, undefined, { ref: false });
+  const [panes, [delays], [count], [picked]] = await Promise.all([
+    Promise.all(coming.map((each) => unlessLate(each, end))),
+    unlessLate(
+      Promise.all(coming)
+        .then(() => delaysOf(context))
+        .catch((): Delays => ({ outages: [], changes: [] })),
+      end,
+    ),
+    unlessLate(countScope(context, signal), end),
+    unlessLate(
+      known.then((all) => all.picked ?? null),
+      end,
+    ),
+  ]);
   return {
-    panes: Object.fromEntries(panes),
-    delays: Promise.all(panes.map(([, result]) => result))
-      .then(() => delaysOf(context))
-      .catch(() => ({ outages: [], changes: [] })),
-    count: countScope(context, signal),
-    picked: known.then(({ picked }) => picked ?? null),
+    panes: Object.fromEntries(
+      context.dashboard.panes.flatMap(({ id }, at) => (panes[at] ? [[id, panes[at][0]]] : [])),
+    ),
+    delays,
+    count,
+    picked,
   };
 }

@@ -21,13 +21,14 @@ type Build = Awaited<typeof import('virtual:react-router/server-build')>;
 /** What was built, as it is under a path: addresses of scripts are absolute in it, and pages say where they are to their own scripts. */
 function under(path: string, build: Build): Build {
   if (path === '') return build;
-  globalThis.slatePath = path;
   const assets = JSON.parse(JSON.stringify(build.assets).replaceAll('"/assets/', `"${path}/assets/`));
   return { ...build, basename: path, publicPath: `${path}/`, assets };
 }
 
 async function makeApp(): Promise<express.Express> {
   const path = basePath();
+  // Before the pages are read, which have addresses of files in them.
+  globalThis.slatePath = path;
   // Resolved once: given as a function, the routes would be worked out again for every request.
   const build = under(path, await import('virtual:react-router/server-build'));
   const app = express();
