@@ -58,6 +58,9 @@ test('a note says live numbers in a sentence, each of which opens; what a text h
   );
   await expect(preview.getByRole('heading', { name: 'Why' })).toBeVisible();
   await expect(preview.getByTitle('There is no number of this name')).toHaveText('{nobody}');
+  await brief.getByLabel('Say something else while a number in it has no value').check();
+  await brief.getByLabel('What it says then').click();
+  await analyst.keyboard.type('Nothing of it yet.');
   await analyst.getByLabel('Title', { exact: true }).fill('The day in words');
   await analyst.getByRole('button', { name: 'Save the brief' }).click();
 
@@ -69,6 +72,11 @@ test('a note says live numbers in a sentence, each of which opens; what a text h
   const number = (await late.textContent()) ?? '';
   await late.press('Enter');
   await expect(reader.getByRole('dialog')).toContainText(`${number} late sailings`);
+  await expect(note).not.toContainText('Nothing of it yet.');
+
+  // No vessel of another route has sailed on this one: what was latest has no name.
+  await reader.goto('/desk/skerry-sound/route-punctuality?route=Norrick – Holm Pier&vessel=Razorbill');
+  await expect(paneOf(reader, 'The month so far')).toContainText('Nothing has left late yet this month.');
   await reader.context().close();
 });
 
