@@ -2,7 +2,7 @@ import { defineConfig } from 'vitest/config';
 import { BaseSequencer, type TestSpecification } from 'vitest/node';
 
 /** Tests that take longer than a minute, which are begun with, lest one core waits for the other in the end. */
-const longest = ['kept/kill', 'columnar/equal', 'kept/faults', 'columnar/steps'];
+const longest = ['kept/kill', 'columnar/equal', 'change/kill', 'kept/faults', 'columnar/steps'];
 
 class LongestFirst extends BaseSequencer {
   override async sort(files: TestSpecification[]): Promise<TestSpecification[]> {
@@ -19,8 +19,8 @@ const testsOf = (layers: string): string => `${layers}/**/*.test.{ts,tsx}`;
 export default defineConfig({
   test: {
     environment: 'node',
-    // Most tests wait for a database, so two at a time suit two cores.
-    maxWorkers: 2,
+    // Many tests wait for a database or for a process to end, so three at a time suit two cores.
+    maxWorkers: 3,
     sequence: { sequencer: LongestFirst },
     // For what hangs: whoever shares the machine may slow it down to a third, and no test is about how long it takes.
     testTimeout: 300_000,
