@@ -11,7 +11,8 @@ import { postgresPrograms } from '../../scripts/cluster.mjs';
 const folder = mkdtempSync(path.join(tmpdir(), 'slate-backup-test-'));
 const file = path.join(folder, 'all.slate');
 const passphrase = 'high water at noon';
-const secrets = { read: 'tide-table', change: 'ebb' };
+// Long enough to stand in no bytes by chance.
+const secrets = { read: 'tide-table', change: 'ebb of the spring tide' };
 const databases: Awaited<ReturnType<typeof testDatabase>>[] = [];
 const ids = { source: randomUUID(), una: '' };
 

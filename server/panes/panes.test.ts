@@ -278,6 +278,19 @@ describe('what goes wrong', () => {
     expect(states.late).toMatchObject({ state: 'failed' });
   });
 
+  test('of a source that is slow holds the page up no longer than a moment: what it shows is still to come', async () => {
+    const { signal } = new AbortController();
+    setMaxListeners(0, signal);
+    await sound.client.query('BEGIN');
+    await sound.client.query('LOCK TABLE sailings IN ACCESS EXCLUSIVE MODE');
+    const { panes, count } = await firstResults(at(), signal);
+    expect(panes.today).toBeInstanceOf(Promise);
+    expect(count).toBeInstanceOf(Promise);
+    await sound.client.query('COMMIT');
+    expect(await panes.today).toMatchObject({ state: 'ready' });
+    expect(await count).toMatchObject({ noun: { many: 'sailings' } });
+  });
+
   test('is told when a number is asked for that is not on the dashboard', async () => {
     for (const address of [
       { pane: 'nowhere', values: [] },
