@@ -246,13 +246,11 @@ test('what is pressed is done though the page moves under the mouse; what the mo
   await analyst.mouse.move(x, y + 200);
   await analyst.mouse.up();
   await pressed();
-  await analyst.evaluate(() => document.querySelector('#panes')?.before(document.createElement('hr')));
-  await analyst
-    .locator('#main hr, main hr')
-    .first()
-    .evaluate((line) => {
-      line.style.height = '120px';
-    });
+  await analyst.evaluate(() => {
+    const line = document.createElement('hr');
+    line.style.height = '120px';
+    document.querySelector('#panes')?.before(line);
+  });
   await expect(analyst.getByRole('dialog')).toHaveCount(0);
   await analyst.mouse.up();
   await expect(analyst.getByRole('dialog')).toBeVisible();

@@ -10,10 +10,10 @@ interface Noted<T> {
  * for it wherever it is met first; what the server has drawn could not be taken over at once when a key or a click falls into it, and
  * that would be lost. What is there already is given back as it is.
  */
-export function readable<T>(promise: T | Promise<T>): T | Promise<T> {
-  if (!(promise instanceof Promise)) return promise;
-  const noted: Promise<T> & Noted<T> = promise;
-  if (noted.status !== undefined) return promise;
+export function readable<T>(coming: T | Promise<T>): T | Promise<T> {
+  if (!(coming instanceof Promise)) return coming;
+  const noted: Promise<T> & Noted<T> = coming;
+  if (noted.status !== undefined) return coming;
   noted.status = 'pending';
   noted.then(
     (value) => {
@@ -25,5 +25,5 @@ export function readable<T>(promise: T | Promise<T>): T | Promise<T> {
       noted.reason = reason;
     },
   );
-  return promise;
+  return coming;
 }

@@ -22,10 +22,8 @@ function onPress({ target, button, clientX: x, clientY: y }: PointerEvent): void
     button === 0 && target instanceof Element
       ? target.closest<HTMLElement>('a[href], button, summary')
       : null;
-  if (!control) {
-    press = null;
-    return;
-  }
+  press = null;
+  if (!control) return;
   const { left, top } = control.getBoundingClientRect();
   press = { control, left, top, x, y };
 }
@@ -41,19 +39,7 @@ function onClick(event: MouseEvent): void {
   if (!hasMoved || !isSteady) return;
   event.stopImmediatePropagation();
   event.preventDefault();
-  const { detail, ctrlKey, metaKey, shiftKey, altKey } = event;
-  was.control.dispatchEvent(
-    new MouseEvent('click', {
-      bubbles: true,
-      cancelable: true,
-      view: window,
-      detail,
-      ctrlKey,
-      metaKey,
-      shiftKey,
-      altKey,
-    }),
-  );
+  was.control.dispatchEvent(new MouseEvent('click', event));
 }
 
 /** Lets a click do what was pressed, wherever that stands by then. */

@@ -221,30 +221,20 @@ const unlessLate = <T>(coming: Promise<T>, end: Promise<unknown>): Promise<reado
 /** Starts every pane at once; none waits for another. What is answered soon is there, the rest is still to come. */
 export async function firstResults(context: Context, signal: AbortSignal): Promise<FirstResults> {
   const known = withPicked(context, signal);
-  const coming = context.dashboard.panes.map((pane) =>
-    known.then((picked) => runPane({ pane, context: picked, signal })),
+  const coming = context.dashboard.panes.map(
+    (pane) => [pane.id, known.then((picked) => runPane({ pane, context: picked, signal }))] as const,
   );
   const end = setTimeout(soonMs, undefined, { ref: false });
+  const soon = <T>(each: Promise<T>) => unlessLate(each, end);
   const [panes, [delays], [count], [picked]] = await Promise.all([
-    Promise.all(coming.map((each) => unlessLate(each, end))),
-    unlessLate(
-      Promise.all(coming)
+    Promise.all(coming.map(async ([id, result]) => [id, ...(await soon(result))] as const)),
+    soon(
+      Promise.all(coming.map(([, result]) => result))
         .then(() => delaysOf(context))
         .catch((): Delays => ({ outages: [], changes: [] })),
-      end,
     ),
-    unlessLate(countScope(context, signal), end),
-    unlessLate(
-      known.then((all) => all.picked ?? null),
-      end,
-    ),
+    soon(countScope(context, signal)),
+    soon(known.then((all) => all.picked ?? null)),
   ]);
-  return {
-    panes: Object.fromEntries(
-      context.dashboard.panes.flatMap(({ id }, at) => (panes[at] ? [[id, panes[at][0]]] : [])),
-    ),
-    delays,
-    count,
-    picked,
-  };
+  return { panes: Object.fromEntries(panes), delays, count, picked };
 }

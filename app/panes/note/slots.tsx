@@ -1,7 +1,7 @@
 import { lazy, Suspense, useState } from 'react';
 import { plainName } from '#core/dashboard/pane/kinds/note/names.ts';
 import type { NotePane, NoteValue } from '#core/dashboard/pane/kinds/note/schema.ts';
-import { renamed, written } from '#core/dashboard/pane/kinds/note/text.ts';
+import { longestText, renamed, written } from '#core/dashboard/pane/kinds/note/text.ts';
 import type { DataSet } from '#core/dataset/schema.ts';
 import { freeName } from '#core/value/field/free-name.ts';
 import { isTemporal, labelOf } from '#core/value/field/value.ts';
@@ -12,11 +12,6 @@ import { CheckField, TextField } from '../../ui/field.tsx';
 import { SelectField } from '../../ui/select-field.tsx';
 import { groupable } from '../group-choices.ts';
 import type { PaneBrief, SlotProps } from '../slot.ts';
-
-/** In characters. */
-const longest = 20_000;
-
-const editorRoom = <div className="h-36 rounded-[4px] bg-well" />;
 
 const TextEditor = lazy(() => import('./text-editor.tsx').then((module) => ({ default: module.TextEditor })));
 
@@ -157,17 +152,20 @@ const inTexts = (
 function NoteText({ pane, onChange }: { pane: NotePane; onChange: (pane: NotePane) => void }) {
   const { otherwise, ...always } = pane;
   const names = pane.values.map(({ name }) => name);
+  const editor = (label: string, text: string, put: (text: string) => void) => (
+    <Suspense fallback={<div className="h-36 rounded-[4px] bg-well" />}>
+      <TextEditor
+        label={label}
+        text={text}
+        names={names}
+        onChange={(next) => put(next.slice(0, longestText))}
+      />
+    </Suspense>
+  );
   return (
     <div className="flex flex-col gap-1.5 sm:col-span-2">
       <span className="text-small font-strong text-slate">Text</span>
-      <Suspense fallback={editorRoom}>
-        <TextEditor
-          label="Text"
-          text={pane.text}
-          names={names}
-          onChange={(text) => onChange({ ...pane, text: text.slice(0, longest) })}
-        />
-      </Suspense>
+      {editor('Text', pane.text, (text) => onChange({ ...pane, text }))}
       <span className="text-small text-muted">
         Written in Markdown: **strong**, *emphasis*, # heading, - list, [words](address).
       </span>
@@ -176,16 +174,8 @@ function NoteText({ pane, onChange }: { pane: NotePane; onChange: (pane: NotePan
         checked={otherwise !== undefined}
         onChange={({ target }) => onChange(target.checked ? { ...always, otherwise: '' } : always)}
       />
-      {otherwise !== undefined && (
-        <Suspense fallback={editorRoom}>
-          <TextEditor
-            label="What it says then"
-            text={otherwise}
-            names={names}
-            onChange={(text) => onChange({ ...pane, otherwise: text.slice(0, longest) })}
-          />
-        </Suspense>
-      )}
+      {otherwise !== undefined &&
+        editor('What it says then', otherwise, (text) => onChange({ ...pane, otherwise: text }))}
     </div>
   );
 }

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { FieldName } from '#core/value/field/field.ts';
 import { behind, recordsShape, sharedShape } from '../../shared.ts';
+import { longestText } from './text.ts';
 
 /** A live value of a text: a measure, or the value of a field that most of a measure falls to. */
 const NoteValue = z.object({
@@ -18,9 +19,9 @@ export const Note = z.object({
   kind: z.literal('note'),
   ...sharedShape,
   /** Markdown (CommonMark 0.31); `{name}` stands for a value. */
-  text: z.string().max(20_000),
+  text: z.string().max(longestText),
   /** What it says in place of that while a value in it is blank. */
-  otherwise: z.string().max(20_000).optional(),
+  otherwise: z.string().max(longestText).optional(),
   values: z
     .array(NoteValue)
     .max(20)

@@ -1,7 +1,9 @@
 import type { Cell } from '#core/value/field/value.ts';
-import type { NotePane } from './schema.ts';
 
 /* Where live values stand in a text. */
+
+/** A text is no longer than this, in characters. */
+export const longestText = 20_000;
 
 /** A value in a text: its name in braces. */
 export const valuePattern = /\{([\p{L}\p{N}][\p{L}\p{N} -]{0,59})\}/gu;
@@ -15,7 +17,7 @@ export const renamed = (text: string, from: string, to: string): string =>
 
 /** What a note says now: its text or, while a value in that is blank, what it says otherwise. */
 export function textNow(
-  { text, otherwise }: Pick<NotePane, 'text' | 'otherwise'>,
+  { text, otherwise }: { readonly text: string; readonly otherwise?: string | undefined },
   values: readonly { readonly name: string; readonly value: Cell }[],
 ): string {
   if (!otherwise) return text;
