@@ -139,6 +139,8 @@ test('a data set from SQL finds its inputs, is tried with samples, and refuses w
   await analyst.waitForTimeout(200);
   await analyst.keyboard.press('Enter');
   await expect(editor.locator('.cm-line')).toHaveText(['SELECT crew', '']);
+  await analyst.keyboard.press('Tab');
+  await expect(editor).not.toBeFocused();
   const write = async (text: string): Promise<void> => {
     await editor.click();
     await analyst.keyboard.press('Control+a');

@@ -61,6 +61,9 @@ test('a note says live numbers in a sentence, each of which opens; what a text h
   await brief.getByLabel('Say something else while a number in it has no value').check();
   await brief.getByLabel('What it says then').click();
   await analyst.keyboard.type('Nothing of it yet.');
+  // By keyboard too one comes out of a text.
+  await analyst.keyboard.press('Tab');
+  await expect(brief.getByLabel('What it says then')).not.toBeFocused();
   await analyst.getByLabel('Title', { exact: true }).fill('The day in words');
   await analyst.getByRole('button', { name: 'Save the brief' }).click();
 

@@ -86,6 +86,7 @@ export function TextEditor({
         value={text}
         onChange={onChange}
         extensions={extensions}
+        indentWithTab={false}
         minHeight="9rem"
         maxHeight="24rem"
         theme="none"

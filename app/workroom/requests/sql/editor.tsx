@@ -35,6 +35,7 @@ export function SqlEditor({
       value={value}
       onChange={onChange}
       extensions={extensions}
+      indentWithTab={false}
       minHeight="11rem"
       maxHeight="24rem"
       theme="none"
