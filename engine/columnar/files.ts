@@ -1,3 +1,4 @@
+import { DuckDBListValue } from '@duckdb/node-api';
 import type { FileReading } from '#core/dataset/upload.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';
@@ -54,6 +55,8 @@ export async function stageFile<T = never>(
 
 type Delimited = Extract<FileReading, { kind: 'delimited' }>;
 
+const sizes = `max_line_size = ${longestRecord}, buffer_size = ${2 * longestRecord}`;
+
 async function stageDelimited(writer: Staging, file: string, wish: Delimited): Promise<StagedFile> {
   const skip = wish.skip ?? (await titleLines(file, wish.encoding ?? 'utf-8'));
   const said = [
@@ -63,8 +66,7 @@ async function stageDelimited(writer: Staging, file: string, wish: Delimited): P
     ...(skip === 0 ? [] : [`skip = ${skip}`]),
     ...(wish.encoding === undefined ? [] : [`encoding = ${literalText(wish.encoding)}`]),
   ];
-  const size = `max_line_size = ${longestRecord}, buffer_size = ${2 * longestRecord}`;
-  const options = ['all_varchar = true', size, ...said].join(', ');
+  const options = ['all_varchar = true', sizes, ...said].join(', ');
   const [found = []] = await writer.ask(
     `SELECT Delimiter, Quote, HasHeader FROM sniff_csv(${literalText(file)}, ${options}, ignore_errors = true)`,
   );
@@ -77,12 +79,35 @@ async function stageDelimited(writer: Staging, file: string, wish: Delimited): P
     skip,
     encoding: wish.encoding ?? 'utf-8',
   };
-  await writer.stage(
-    `SELECT * FROM read_csv(${literalText(file)}, all_varchar = true, ${size}, delim = ${literalText(reading.delimiter ?? ',')},
-      quote = ${literalText(reading.quote || '\u0007')}, header = ${reading.header}, skip = ${skip}, encoding = ${literalText(reading.encoding ?? 'utf-8')},
-      store_rejects = true, rejects_table = 'rejected', rejects_scan = 'rejecting', rejects_limit = 0)`,
-  );
+  await writer.stage(await delimitedText(writer, file, reading, skip));
   return { reading, rejected: () => rejectedLines(writer) };
+}
+
+/**
+ * SQL that reads a file. Its columns and whatever else DuckDB would find out are said, or it would look for them again each
+ * time that the query is planned; of a file with nothing in it, it finds out nothing.
+ */
+async function delimitedText(
+  writer: Staging,
+  file: string,
+  { delimiter = ',', quote = '"', header = true, encoding = 'utf-8' }: Delimited,
+  skip: number,
+): Promise<string> {
+  const options = `${literalText(file)}, all_varchar = true, ${sizes}, delim = ${literalText(delimiter)}, quote = ${literalText(quote || '\u0007')},
+      header = ${header}, skip = ${skip}, encoding = ${literalText(encoding)},
+      store_rejects = true, rejects_table = 'rejected', rejects_scan = 'rejecting', rejects_limit = 0`;
+  const [[columns, ...found] = []] = await writer
+    .ask(
+      `SELECT list_transform(Columns, lambda c: c.name), Escape, NewLineDelimiter, Comment FROM sniff_csv(${options})`,
+    )
+    .catch(() => []);
+  if (!(columns instanceof DuckDBListValue)) return `SELECT * FROM read_csv(${options})`;
+  const [escapes, newLine, comment] = found.map((each) =>
+    literalText(each === '(empty)' ? '' : String(each)),
+  );
+  const texts = columns.items.map((name) => `${literalText(String(name))}: 'VARCHAR'`).join(', ');
+  return `SELECT * FROM read_csv(${options}, auto_detect = false,
+      escape = ${escapes}, new_line = ${newLine}, comment = ${comment}, columns = {${texts}})`;
 }
 
 /** DuckDB notes them each time the file is read; a line counts once. */

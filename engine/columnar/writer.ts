@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { mkdirSync, rmSync } from 'node:fs';
+import { stat } from 'node:fs/promises';
 import path from 'node:path';
 import { DuckDBInstance } from '@duckdb/node-api';
 import { columnType } from '#core/sql/dialect/columnar/dialect.ts';
@@ -8,7 +9,7 @@ import type { Cell } from '#core/value/field/value.ts';
 import { cellsOf } from './cells.ts';
 import type { KeptField } from './kept-field.ts';
 import { filesText, literal, literalText, textOf } from './quote.ts';
-import { placeSegment, type WrittenSegment } from './segment.ts';
+import { placeSegment, placeSegments, type WrittenFile, type WrittenSegment } from './segment.ts';
 import { Staging } from './staging.ts';
 
 /** Records whose moment or date is before another (ISO 8601) are let go. */
@@ -89,41 +90,56 @@ export class SegmentWriter extends Staging {
 
   /** Writes the typed records as segments, in the order in which they came. Throws where a text is not of its type. */
   async write(into: string): Promise<WrittenSegment[]> {
-    if (!this.isTable)
-      return this.divided(await this.copy(textOf(sql`SELECT * FROM ${records}`), into), into);
+    return placeSegments(await this.files(), into);
+  }
+
+  /** Writes them, and asks something of the files while the names of the segments are worked out. */
+  async writeAndAsk<T>(
+    into: string,
+    ask: (files: readonly WrittenFile[]) => Promise<T>,
+  ): Promise<{ segments: WrittenSegment[]; answer: T }> {
+    const files = await this.files();
+    const asking = ask(files);
+    const placing = placeSegments(files, into, asking);
+    // Both must have ended before anything is closed, whatever happens to either.
+    await Promise.allSettled([asking, placing]);
+    return { segments: await placing, answer: await asking };
+  }
+
+  private async files(): Promise<WrittenFile[]> {
+    if (!this.isTable) return this.divided(await this.copy(textOf(sql`SELECT * FROM ${records}`)));
     const [row] = await this.rows(sql`SELECT count(*) FROM ${records}`);
     const total = Number(row?.[0] ?? 0);
-    const segments: WrittenSegment[] = [];
+    const files: WrittenFile[] = [];
     for (let from = 0; from < total; from += recordsPerSegment)
-      segments.push(
+      files.push(
         await this.copy(
           textOf(sql`SELECT * FROM ${records} LIMIT ${ordinal(recordsPerSegment)} OFFSET ${ordinal(from)}`),
-          into,
         ),
       );
-    return segments;
+    return files;
   }
 
   /** Writes the typed records as one file, however large. */
-  writeOne(into: string): Promise<WrittenSegment> {
-    return this.copy(textOf(sql`SELECT * FROM ${records}`), into);
+  async writeOne(into: string): Promise<WrittenSegment> {
+    return placeSegment(await this.copy(textOf(sql`SELECT * FROM ${records}`)), into);
   }
 
-  /** A segment that is too large to be stored in one piece, as several; one without records, as none. */
-  private async divided(whole: WrittenSegment, into: string): Promise<WrittenSegment[]> {
+  /** A file that is too large to be stored in one piece, as several; one without records, as none. */
+  private async divided(whole: WrittenFile): Promise<WrittenFile[]> {
     if (whole.records === 0) return [];
-    if (whole.size <= largestSegment) return [whole];
-    const each = Math.ceil(whole.records / Math.ceil(whole.size / largestSegment));
-    const segments: WrittenSegment[] = [];
+    const { size } = await stat(whole.file);
+    if (size <= largestSegment) return [whole];
+    const each = Math.ceil(whole.records / Math.ceil(size / largestSegment));
+    const files: WrittenFile[] = [];
     for (let from = 0; from < whole.records; from += each)
-      segments.push(
+      files.push(
         await this.copy(
           `SELECT * FROM read_parquet(${literalText(whole.file)}) WHERE file_row_number >= ${from} AND file_row_number < ${from + each}`,
-          into,
         ),
       );
     rmSync(whole.file, { force: true });
-    return segments;
+    return files;
   }
 
   /**
@@ -159,21 +175,20 @@ export class SegmentWriter extends Staging {
         ? sql`CAST(o.${identifier(name)} AS ${checkedText([columnType(type, scale, digits)], [])}) AS ${identifier(name)}`
         : sql`o.${identifier(name)}`,
     );
-    return [await this.copy(textOf(sql`SELECT ${join(columns, comma)} FROM ${old} WHERE NOT ${gone}`), into)];
+    const kept = await this.copy(textOf(sql`SELECT ${join(columns, comma)} FROM ${old} WHERE NOT ${gone}`));
+    return [await placeSegment(kept, into)];
   }
 
   /** Several small segments as one. */
-  merged(files: readonly string[], into: string): Promise<WrittenSegment> {
-    return this.copy(`SELECT * FROM ${filesText(files)}`, into);
+  async merged(files: readonly string[], into: string): Promise<WrittenSegment> {
+    return placeSegment(await this.copy(`SELECT * FROM ${filesText(files)}`), into);
   }
 
-  private async copy(query: string, into: string): Promise<WrittenSegment> {
+  private async copy(query: string): Promise<WrittenFile> {
     const file = this.place(`${randomUUID()}.parquet`);
-    const said = literalText(file);
-    await this.connection.run(
-      `COPY (${query}) TO ${said} (FORMAT parquet, COMPRESSION zstd, ROW_GROUP_SIZE 122880)`,
+    const copied = await this.connection.runAndReadAll(
+      `COPY (${query}) TO ${literalText(file)} (FORMAT parquet, COMPRESSION zstd, ROW_GROUP_SIZE 122880)`,
     );
-    const reader = await this.connection.runAndReadAll(`SELECT count(*) FROM read_parquet(${said})`);
-    return placeSegment(file, into, Number(reader.getRows()[0]?.[0] ?? 0));
+    return { file, records: Number(copied.getRows()[0]?.[0] ?? 0) };
   }
 }

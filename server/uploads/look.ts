@@ -116,15 +116,21 @@ async function writtenAsGuessed(
   }));
   try {
     await writer.type(fields, { strictly: true });
-    const segments = await writer.write(cacheFolder());
-    const { total, filled } = await filledIn(segments, writer.names, writer);
-    const isSure = guesses.every(({ name, looks: first }) => first.filled > 0 || filled.get(name) === 0);
-    if (!isSure) return null;
-    const spans = await spansIn(segments, fields, writer);
+    const { segments, answer } = await writer.writeAndAsk(cacheFolder(), async (files) => {
+      const { total, filled } = await filledIn(files, writer.names, writer);
+      const isSure = guesses.every(({ name, looks: first }) => first.filled > 0 || filled.get(name) === 0);
+      if (!isSure) return null;
+      const mayBeKeys = mayIdentify(fields);
+      return {
+        total,
+        filled,
+        spans: await spansIn(files, fields, writer),
+        unique: files.length > 0 ? await uniqueIn(files, mayBeKeys, writer) : await writer.unique(mayBeKeys),
+      };
+    });
+    if (!answer) return null;
+    const { total, filled, spans, unique } = answer;
     await rememberWritten(id, { reading, fields, forms: formsSaid(forms), segments, spans });
-    const mayBeKeys = mayIdentify(fields);
-    const unique =
-      segments.length > 0 ? await uniqueIn(segments, mayBeKeys, writer) : await writer.unique(mayBeKeys);
     return {
       total,
       fields: fields.map(({ name, type }) => ({
