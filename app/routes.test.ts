@@ -75,6 +75,7 @@ const expected: Record<string, readonly [string, string]> = {
   'routes/data-set-steps': ['build anywhere', '–'],
   'routes/desk': ['read the desk', '–'],
   'routes/draft': ['build the dashboard', 'build the dashboard'],
+  'routes/draft-panes': ['build the dashboard', '–'],
   'routes/draft-save': ['build anywhere', 'build the dashboard'],
   'routes/pane-copy': ['build anywhere', 'build the dashboard'],
   'routes/home': ['read anywhere', '–'],

@@ -51,7 +51,7 @@ export default [
     route('workroom/data-sets/:id/lineage', 'routes/data-set-lineage.tsx'),
     route('workroom/data-sets/:id/records', 'routes/data-set-records.tsx'),
     route('workroom/dashboards/new', 'routes/dashboard-new.tsx'),
-    route('workroom/dashboards/:id', 'routes/draft.tsx'),
+    layout('routes/draft-panes.tsx', [route('workroom/dashboards/:id', 'routes/draft.tsx')]),
     route('workroom/dashboards/:id/brief/:pane', 'routes/brief.tsx'),
     route('workroom/dashboards/:id/versions', 'routes/versions.tsx'),
     route('workroom/dashboards/:id/versions/:version', 'routes/version.tsx'),

@@ -1,8 +1,8 @@
-import { redirect } from 'react-router';
+import { redirect, useOutletContext } from 'react-router';
 import { checkFlow } from '#core/dashboard/flow/check.ts';
 import { guardedAction, guardedLoader, idParam, notFound, type Signed, to } from '#server/guard.ts';
 import { openDashboard } from '#server/panes/context.ts';
-import { firstResults, viewOf } from '#server/panes/shown.ts';
+import { type FirstResults, viewOf } from '#server/panes/shown.ts';
 import { askerOf } from '#server/people/asker.ts';
 import { note } from '#server/store/audit.ts';
 import {
@@ -42,7 +42,6 @@ export const loader = guardedLoader(
     }));
     return {
       view: await viewOf(opened, null),
-      first: await firstResults(opened.context, request.signal),
       revision: draft.revision,
       published: draft.published,
       isPublished: await isAsPublished(draft),
@@ -91,5 +90,6 @@ export const action = guardedAction(
 export const shouldRevalidate = unlessScope;
 
 export default function Draft({ loaderData }: Route.ComponentProps) {
-  return <DraftPage key={loaderData.view.id} {...loaderData} />;
+  const first = useOutletContext<FirstResults>();
+  return <DraftPage key={loaderData.view.id} first={first} {...loaderData} />;
 }

@@ -1,6 +1,6 @@
 import Undo2 from 'lucide-react/icons/undo-2';
 import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from 'react';
-import { Link, useFetcher, useLocation, useNavigate, useRevalidator } from 'react-router';
+import { Link, useFetcher, useLocation, useNavigate } from 'react-router';
 import { type FlowProblem, lostWith } from '#core/dashboard/flow/check.ts';
 import type { Question } from '#core/dashboard/pane/kind.ts';
 import { questions, suggestPane } from '#core/dashboard/pane/suggest.ts';
@@ -61,7 +61,6 @@ export function DraftPage({
   dataSets,
   flow,
 }: Props) {
-  const { revalidate } = useRevalidator();
   const { search } = useLocation();
   const navigate = useNavigate();
   const [arranging, setArranging] = useState(false);
@@ -73,8 +72,7 @@ export function DraftPage({
   );
   const onSaved = useCallback(() => {
     if (opening) navigate(brief(opening));
-    else void revalidate();
-  }, [opening, navigate, brief, revalidate]);
+  }, [opening, navigate, brief]);
   const { saving, change, undo } = useDraft(view, revision, onSaved);
   const publishing = useFetcher<PublishAnswer>();
   const { dashboard } = view;

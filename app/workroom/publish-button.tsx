@@ -1,10 +1,12 @@
 import { useState } from 'react';
-import { Link, useFetcher } from 'react-router';
+import { Link } from 'react-router';
 import type { DraftReview } from '#server/definitions/draft-review.ts';
 import { Button } from '../ui/button.tsx';
 import { TextAreaField } from '../ui/field.tsx';
+import { ProblemMessage } from '../ui/message.tsx';
 import { Popover } from '../ui/popover.tsx';
 import { StateMark } from '../ui/state-mark.tsx';
+import { lostProblem, useAnswer } from '../ui/use-question.ts';
 
 const tones = { broken: 'To mend', slipping: 'To look at' } as const;
 
@@ -24,18 +26,12 @@ export function PublishButton({
 }) {
   const [open, setOpen] = useState(false);
   const [remark, setRemark] = useState('');
-  const fetcher = useFetcher<DraftReview>();
-  const turn = (isOpen: boolean): void => {
-    setOpen(isOpen);
-    if (isOpen) void fetcher.load(`/workroom/dashboards/${id}/review`);
-  };
-  const review = fetcher.state === 'idle' ? fetcher.data : undefined;
   return (
     <Popover
       label="Publish"
       wide="double"
       open={open}
-      onOpenChange={turn}
+      onOpenChange={setOpen}
       trigger={
         <Button look="main" disabled={disabled || busy} title={title}>
           {busy ? 'Publishing …' : 'Publish'}
@@ -53,11 +49,7 @@ export function PublishButton({
       >
         {/* As high as a short answer from the start, lest what is pressed beneath moves away. */}
         <div aria-live="polite" className="flex min-h-24 flex-col gap-3">
-          {review ? (
-            <Reviewed {...review} beside={`/workroom/dashboards/${id}/versions/published/beside/draft`} />
-          ) : (
-            <p className="text-muted">Looking at every pane …</p>
-          )}
+          <Review id={id} />
         </div>
         <TextAreaField
           label="A note on this version (optional)"
@@ -72,6 +64,16 @@ export function PublishButton({
       </form>
     </Popover>
   );
+}
+
+/** Looks at the draft as it is when this is opened; what was found the time before says nothing any more. */
+function Review({ id }: { id: string }) {
+  const [openedAt] = useState(() => Date.now());
+  const { answer, isLost } = useAnswer<DraftReview>(`/workroom/dashboards/${id}/review`, openedAt);
+  if (answer)
+    return <Reviewed {...answer} beside={`/workroom/dashboards/${id}/versions/published/beside/draft`} />;
+  if (!isLost) return <p className="text-muted">Looking at every pane …</p>;
+  return <ProblemMessage problem={lostProblem('looking at every pane')} />;
 }
 
 function Reviewed({ changes, findings, beside }: DraftReview & { beside: string }) {
