@@ -1,4 +1,5 @@
-import { type DuckDBValue, listValue } from '@duckdb/node-api';
+import type { DuckDBValue } from '@duckdb/node-api';
+import { listValue } from '@duckdb/node-api/lib/values/DuckDBListValue.js';
 import type { Query } from '#core/sql/compile.ts';
 
 /** The values of a query as the engine takes them. */

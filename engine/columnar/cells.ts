@@ -1,4 +1,5 @@
-import { type DuckDBType, DuckDBTypeId, type DuckDBValue } from '@duckdb/node-api';
+import type { DuckDBType, DuckDBValue } from '@duckdb/node-api';
+import { DuckDBTypeId } from '@duckdb/node-api/lib/DuckDBTypeId.js';
 import { instantText } from '#core/value/field/instant.ts';
 import type { Cell } from '#core/value/field/value.ts';
 

@@ -1,7 +1,8 @@
-import { type DuckDBConnection, DuckDBInstance, type DuckDBMaterializedResult } from '@duckdb/node-api';
+import type { DuckDBConnection, DuckDBInstance, DuckDBMaterializedResult } from '@duckdb/node-api';
 import type { Query } from '#core/sql/compile.ts';
 import { columnType } from '#core/sql/dialect/columnar/dialect.ts';
 import { boundValues } from './bound.ts';
+import { duckdb } from './duckdb.ts';
 import type { KeptField } from './kept-field.ts';
 import { filesText, literalText, nameText } from './quote.ts';
 import { quotientMacros } from './quotient.ts';
@@ -25,6 +26,7 @@ export class ColumnarDatabase {
   ) {}
 
   static async open({ folder, memory = '800MB', threads = 2 }: ColumnarSettings): Promise<ColumnarDatabase> {
+    const { DuckDBInstance } = await duckdb();
     const instance = await DuckDBInstance.create(':memory:', {
       threads: String(threads),
       memory_limit: memory,

@@ -1,4 +1,4 @@
-import { DuckDBListValue } from '@duckdb/node-api';
+import { DuckDBListValue } from '@duckdb/node-api/lib/values/DuckDBListValue.js';
 import type { FileReading } from '#core/dataset/upload.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import { ProblemError } from '#core/value/problem/problem.ts';

@@ -1,7 +1,7 @@
 import { createReadStream } from 'node:fs';
 import { createInterface } from 'node:readline';
 import { isDeepStrictEqual } from 'node:util';
-import { DuckDBListValue } from '@duckdb/node-api';
+import { DuckDBListValue } from '@duckdb/node-api/lib/values/DuckDBListValue.js';
 import type { RejectedRecord } from '#core/dataset/upload.ts';
 import { columnType } from '#core/sql/dialect/columnar/dialect.ts';
 import { exactJson, mayHoldLong } from './exact-json.ts';

@@ -1,12 +1,13 @@
 import { rmSync } from 'node:fs';
 import path from 'node:path';
-import { type DuckDBConnection, DuckDBDataChunk, type DuckDBInstance, VARCHAR } from '@duckdb/node-api';
+import type { DuckDBConnection, DuckDBInstance } from '@duckdb/node-api';
 import type { Form } from '#core/dataset/kept/forms.ts';
 import type { Looks } from '#core/dataset/kept/guess.ts';
 import { checkedText, comma, identifier, join, ordinal, type Sql, sql } from '#core/sql/fragment.ts';
 import type { FieldType } from '#core/value/field/types.ts';
 import { diskProblem } from '#core/value/problem/problem.ts';
 import { copiedQuery } from './copied.ts';
+import { duckdb } from './duckdb.ts';
 import { type FoundForm, formCountsSql, formedSql, formsOf } from './forms.ts';
 import { decimalShape, type KeptField, type WriterField } from './kept-field.ts';
 import type { OwnType } from './line-shape.ts';
@@ -150,6 +151,7 @@ export class Staging {
    * room for them, lest those who fetch take it for a fault of the source.
    */
   async add(records: readonly (readonly (string | null)[])[]): Promise<void> {
+    const { DuckDBDataChunk, VARCHAR } = await duckdb();
     const appender = await this.connection.createAppender('staged');
     const types = this.columns.map(() => VARCHAR);
     try {

@@ -2,11 +2,11 @@ import { randomUUID } from 'node:crypto';
 import { mkdirSync, rmSync } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import path from 'node:path';
-import { DuckDBInstance } from '@duckdb/node-api';
 import { columnType } from '#core/sql/dialect/columnar/dialect.ts';
 import { checkedText, comma, identifier, join, ordinal, sql } from '#core/sql/fragment.ts';
 import type { Cell } from '#core/value/field/value.ts';
 import { cellsOf } from './cells.ts';
+import { duckdb } from './duckdb.ts';
 import type { KeptField } from './kept-field.ts';
 import { filesText, literal, literalText, textOf } from './quote.ts';
 import { placeSegment, placeSegments, type WrittenFile, type WrittenSegment } from './segment.ts';
@@ -33,6 +33,7 @@ export class SegmentWriter extends Staging {
   static async open(into: string, columns: readonly string[] = [], memory = '400MB'): Promise<SegmentWriter> {
     const folder = path.join(into, `writing-${process.pid}-${randomUUID()}`);
     mkdirSync(folder, { recursive: true });
+    const { DuckDBInstance } = await duckdb();
     const instance = await DuckDBInstance.create(path.join(folder, 'staged.db'), {
       threads: '2',
       memory_limit: memory,

@@ -1,3 +1,4 @@
+import { duckdb } from '#engine/columnar/duckdb.ts';
 import { askAgain } from '#engine/postgres/engine.ts';
 import { listen } from '../live/listen.ts';
 import { serveRecords } from '../records/serve.ts';
@@ -9,6 +10,8 @@ export async function startRecords(socket: string): Promise<{ stop: () => Promis
     serveRecords(socket),
     listen('slate_changed', () => askAgain()),
   ]);
+  // Before anybody waits for it.
+  void duckdb();
   return {
     stop: async () => {
       await Promise.all([stopServing(), stopHearing()]);

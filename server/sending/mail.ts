@@ -1,4 +1,4 @@
-import { createTransport, type Transporter } from 'nodemailer';
+import type { Transporter } from 'nodemailer';
 import { settings } from '../settings.ts';
 
 /* Mail goes through one server, which an administrator names. */
@@ -16,8 +16,10 @@ export const hasMail = (): boolean => settings().SLATE_MAIL !== '';
 
 let transport: { readonly through: string; readonly sender: Transporter } | null = null;
 
-function sender(): Transporter {
+async function sender(): Promise<Transporter> {
   const { SLATE_MAIL } = settings();
+  // Only some installations send mail, and of their processes one.
+  const { createTransport } = await import('nodemailer');
   if (transport?.through !== SLATE_MAIL)
     transport = {
       through: SLATE_MAIL,
@@ -36,7 +38,7 @@ function sender(): Transporter {
 
 /** Sends a letter. Throws what the server said. */
 export async function sendLetter({ to, subject, text, pdf }: Letter): Promise<void> {
-  await sender().sendMail({
+  await (await sender()).sendMail({
     from: settings().SLATE_MAIL_FROM,
     to,
     // A line of its own would be a header of its own.

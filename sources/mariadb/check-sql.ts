@@ -1,12 +1,13 @@
-import parsing from 'node-sql-parser/build/mariadb.js';
 import { ProblemError } from '#core/value/problem/problem.ts';
 import { readingFunctions } from './functions.ts';
 
-const { Parser } = parsing;
-
 /* Whether SQL text for MariaDB or MySQL is one SELECT that only reads. That nothing is changed is the session's doing too. */
 
-const parser = new Parser();
+/** What its text says, as a tree. Throws where it is no SQL. The parser is two megabytes, so it is loaded once there is some. */
+async function treeOf(text: string): Promise<unknown> {
+  const { default: parsing } = await import('node-sql-parser/build/mariadb.js');
+  return new parsing.Parser().astify(text, { database: 'MariaDB' });
+}
 
 /** Text as the server's own lexer takes it apart: comments left out, what stands in quotes replaced. */
 interface Lexed {
@@ -94,7 +95,9 @@ function refusal(node: unknown): string | null {
 }
 
 /** SQL text as it may be sent, or why it may not: it must be one SELECT that calls only functions that read. */
-export function checkSelect(text: string): { readonly text: string } | { readonly why: string } {
+export async function checkSelect(
+  text: string,
+): Promise<{ readonly text: string } | { readonly why: string }> {
   const found = lexed(text);
   if (typeof found === 'string') return { why: found };
   if (found.bare === '') return { why: 'there is no statement in it' };
@@ -102,7 +105,7 @@ export function checkSelect(text: string): { readonly text: string } | { readonl
   const parsed = found.bare.replace(/(^|[^:\w]):([A-Za-z_]\w*)/g, '$1 NULL ');
   let tree: unknown;
   try {
-    tree = parser.astify(parsed, { database: 'MariaDB' });
+    tree = await treeOf(parsed);
   } catch (thrown) {
     const { message, location } = thrown as Error & {
       location?: { start?: { line: number; column: number } };
@@ -124,8 +127,8 @@ export function checkSelect(text: string): { readonly text: string } | { readonl
 }
 
 /** SQL text without comments and what may follow it. Throws a {@link ProblemError} unless it is one SELECT that only reads. */
-export function requireSelect(text: string): string {
-  const checked = checkSelect(text);
+export async function requireSelect(text: string): Promise<string> {
+  const checked = await checkSelect(text);
   if ('text' in checked) return checked.text;
   throw new ProblemError({
     code: 'bad-request',

@@ -1,4 +1,4 @@
-import mysql, { type Connection, type ConnectionOptions, type Field } from 'mysql2/promise';
+import type { Connection, ConnectionOptions, Field } from 'mysql2/promise';
 import type { FieldType } from '#core/value/field/types.ts';
 import { type ProblemCode, ProblemError } from '#core/value/problem/problem.ts';
 import { type AllowedHosts, CheckedSocket } from '#engine/outgoing/addresses.ts';
@@ -64,7 +64,9 @@ export async function withSession<T>(
 ): Promise<T> {
   let connection: Connection | null = null;
   try {
-    connection = await mysql.createConnection({
+    // Few installations ask a MariaDB, and only some of their processes.
+    const { createConnection } = await import('mysql2/promise');
+    connection = await createConnection({
       host,
       port,
       database,

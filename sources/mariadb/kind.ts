@@ -35,8 +35,7 @@ export const mariadb: SourceKind<MariaConnection> = {
     return {
       test: () => testMaria(address, now),
       discover: () => discoverMaria(address),
-      check: async (request) =>
-        request.kind === 'sql' ? whyNot(async () => requireSelect(request.text)) : null,
+      check: async (request) => (request.kind === 'sql' ? whyNot(() => requireSelect(request.text)) : null),
       try: ({ request, inputs, limit }) => {
         const query = only(request, 'table', 'sql');
         const fields = query.kind === 'table' ? fieldsOfTable(query) : [];

@@ -86,7 +86,7 @@ export async function tryMaria(
   const query =
     request.kind === 'table'
       ? tableQuery(request, fields, undefined, limit + 1)
-      : textQuery(requireSelect(request.text), inputs, undefined, limit + 1);
+      : textQuery(await requireSelect(request.text), inputs, undefined, limit + 1);
   await withSession(address, doing, { standardQuotes: request.kind === 'table' }, async (session) => {
     for await (const batch of rowsOf(session, query, doing)) rows.push(...batch);
   });
@@ -111,7 +111,7 @@ async function described(
   inputs: Relation['inputs'],
   doing: string,
 ): Promise<{ request: Asked; fields: Field[] }> {
-  const { text, values } = textQuery(requireSelect(request.text), inputs, undefined, 0);
+  const { text, values } = textQuery(await requireSelect(request.text), inputs, undefined, 0);
   return withSession(address, doing, {}, async (session) => {
     const [, columns] = await session.query<RowDataPacket[]>(text, values as string[]);
     const used = new Set<string>();
@@ -170,7 +170,7 @@ export const fetchMaria =
     const query =
       asked.kind === 'table'
         ? tableQuery(asked, fields, { all: [...sinceFilter, ...(where ? [where] : [])] }, limit)
-        : textQuery(requireSelect(asked.text), inputs, since && { ...since, type }, limit);
+        : textQuery(await requireSelect(asked.text), inputs, since && { ...since, type }, limit);
     // SQL text yields its own columns in its own order.
     const order =
       asked.kind === 'table'

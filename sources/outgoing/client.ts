@@ -1,5 +1,5 @@
 import { setTimeout as sleep } from 'node:timers/promises';
-import { Agent, type Dispatcher, fetch, type Response } from 'undici';
+import type { Agent, Dispatcher, Response } from 'undici';
 import { toldLimits } from '#core/dataset/http/limits.ts';
 import { type ProblemCode, ProblemError, stoppedProblem } from '#core/value/problem/problem.ts';
 import { type AllowedHosts, checkedAddresses, type HostAddress } from '#engine/outgoing/addresses.ts';
@@ -57,6 +57,11 @@ const longestWaitMs = 30_000;
 const usualMost = 64_000_000;
 const wholeCallMs = 120_000;
 
+interface Caller {
+  readonly fetch: typeof import('undici').fetch;
+  readonly agent: Agent;
+}
+
 /** Takes secrets out of what a person will read. */
 export function scrub(text: string, secrets: readonly string[]): string {
   return secrets
@@ -86,7 +91,7 @@ export function outgoingClient(options: ClientOptions) {
     patienceMs = 30_000,
     resolve,
   } = options;
-  const agent = new Agent({
+  const agentOptions = {
     connect: {
       timeout: 8_000,
       ...trustOptions(authority),
@@ -101,7 +106,13 @@ export function outgoingClient(options: ClientOptions) {
     headersTimeout: patienceMs,
     bodyTimeout: patienceMs,
     maxRedirections: 0,
-  } as Agent.Options);
+  } as Agent.Options;
+  // Most processes call nobody, so the library is loaded for the first call.
+  let calling: Promise<Caller> | undefined;
+  const caller = async (): Promise<Caller> => {
+    const { Agent, fetch } = await import('undici');
+    return { fetch, agent: new Agent(agentOptions) };
+  };
 
   async function once(asked: Outgoing): Promise<{ response: Response; address: string; calls: number }> {
     let { address, method = 'GET', headers = {}, body = null } = asked;
@@ -121,6 +132,8 @@ export function outgoingClient(options: ClientOptions) {
       await budget.spend(asked.doing);
       calls += 1;
       asked.onCall?.();
+      calling ??= caller();
+      const { fetch, agent } = await calling;
       const response = await fetch(url, {
         method,
         headers: { 'accept-encoding': 'gzip, deflate, br', ...headers },
@@ -212,7 +225,7 @@ export function outgoingClient(options: ClientOptions) {
       });
     }
   }
-  return { call, close: () => agent.close() };
+  return { call, close: async () => (await calling)?.agent.close() };
 }
 
 export type HttpClient = ReturnType<typeof outgoingClient>;
