@@ -126,7 +126,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
   );
   const names = useMemo(() => shortNames(view.dashboard, dataSets), [view.dashboard, dataSets]);
   // What is asked for again is made further down.
-  const refreshNow = useRef<() => void>(() => undefined);
+  const refreshAfter = useRef<() => void>(() => undefined);
   const desk = useMemo(
     () => ({
       view,
@@ -150,7 +150,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
             post={post}
             onDone={(answer) => {
               tell(answer);
-              refreshNow.current();
+              refreshAfter.current();
               latestAfter.current({ pane, action, keys: record ? [record.key] : [] }, answer);
             }}
           />
@@ -222,7 +222,11 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
     nextTurn();
     panes.refresh();
   }, [nextTurn, panes.refresh]);
-  refreshNow.current = refresh;
+  // What it changed is mostly heard of before it is answered, and asked for by then.
+  refreshAfter.current = () => {
+    nextTurn();
+    panes.refresh(acting.sentAt.current);
+  };
   const [isFinding, setFinding] = useState(false);
   const find = useCallback(() => setFinding(true), []);
   useDeskKeys({ refresh, takeBack, find, briefLink });
@@ -293,7 +297,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
               acting.intent?.onDone?.();
               setIntent(null);
               acting.tell(answer);
-              refresh();
+              refreshAfter.current();
               if (acting.intent) showAfter(acting.intent, answer);
             },
             onClose: () => setIntent(null),
@@ -310,7 +314,7 @@ export function DashboardPage({ view, first, children, briefLink, arrange }: Pro
             onDone: (answer: ChangeAnswer) => {
               setPasting(null);
               acting.tell(answer);
-              refresh();
+              refreshAfter.current();
             },
             onClose: () => setPasting(null),
           }}

@@ -125,6 +125,25 @@ test('what is shown again is there at once, for a minute, and what was asked mea
   expect(requests.at(-1)).toMatchObject({ search: '?scope=a' });
 });
 
+test('after a change only that is asked for which has not been since it was sent', async () => {
+  loader.ask(['still']);
+  vi.advanceTimersByTime(10);
+  const sentAt = performance.now();
+  loader.ask(['one']);
+  await settled();
+  loader.askAll(sentAt);
+  await settled();
+  expect(requests.map(({ ids }) => ids)).toEqual([['still'], ['one'], ['two', 'still']]);
+  expect(request(1).signal.aborted).toBe(false);
+  loader.ask(['two', 'still']);
+  loader.askAll(sentAt);
+  await settled();
+  expect(requests).toHaveLength(4);
+  loader.askAll();
+  await settled();
+  expect(requests.at(-1)).toMatchObject({ ids: ['one', 'two', 'still'] });
+});
+
 test('what comes with the page later than the reader has moved on is not shown as what they moved on to', async () => {
   let come = (_: Answer): void => undefined;
   const late = new Promise<Answer>((resolve) => {

@@ -68,6 +68,8 @@ export class PaneLoader {
   private readonly kept = new Map<string, { readonly answer: Answer; readonly at: number }>();
   private readonly tries = new Map<string, number>();
   private asking: Batch[] = [];
+  /** When each was asked for last, as `performance.now()` has it. */
+  private readonly askedAt = new Map<string, number>();
   private timer: ReturnType<typeof setTimeout> | undefined;
 
   constructor(
@@ -115,8 +117,10 @@ export class PaneLoader {
     void this.request(ids, this.shown);
   }
 
-  askAll(): void {
-    this.ask(Object.keys(this.shown.keys));
+  /** Asks for all again; with a moment (`performance.now()`) for those that have not been asked for since. */
+  askAll(since = Number.POSITIVE_INFINITY): void {
+    const ids = Object.keys(this.shown.keys).filter((id) => (this.askedAt.get(id) ?? -1) < since);
+    if (ids.length > 0) this.ask(ids);
   }
 
   /** Takes answers that come with the page itself: they are to what it shows now, whatever it shows when they are there. */
@@ -145,6 +149,7 @@ export class PaneLoader {
 
   private async request(ids: readonly string[], { keys, search }: Shown): Promise<void> {
     this.leave(ids);
+    for (const id of ids) this.askedAt.set(id, performance.now());
     const batch: Batch = {
       stop: new AbortController(),
       keys: new Map(ids.map((id) => [id, keys[id] ?? ''])),

@@ -111,10 +111,14 @@ export function usePanes(
       }),
     [loader, first],
   );
-  const refresh = useCallback(() => {
-    loader.forget();
-    loader.askAll();
-  }, [loader]);
+  /** Asks for everything again; with a moment (`performance.now()`) for what has not been asked for since. */
+  const refresh = useCallback(
+    (since?: number) => {
+      loader.forget();
+      loader.askAll(since);
+    },
+    [loader],
+  );
   const retry = useCallback((id: string) => loader.ask([id]), [loader]);
 
   const usesOf = useCallback((id: string) => view.reads[id]?.dataSets ?? [], [view.reads]);
@@ -127,7 +131,7 @@ export function usePanes(
         ({ id }) => dataSets.length === 0 || usesOf(id).some((each) => dataSets.includes(each)),
       );
       const ids = touched.map(({ id }) => id).filter((id) => view.reads[id] !== undefined);
-      if (ids.length > 0) loader.ask([...ids, scopeCountId, delaysId]);
+      if (ids.length > 0) loader.ask([...ids, scopeCountId, delaysId, pickedId]);
     },
     [loader, usesOf, view.reads, view.dashboard.panes],
   );

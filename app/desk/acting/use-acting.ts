@@ -94,6 +94,8 @@ export function useActing(
   const [pasting, setPasting] = useState<AskedPaste | null>(null);
   const [notice, setNotice] = useState<Notice | null>(null);
   const address = useRef('');
+  /** When something was sent last, as `performance.now()` has it. */
+  const sentAt = useRef(0);
   const rowsAddress = here(`/view/${id}/rows`);
   const params = scopeParams(search);
   setEdition(params, edition);
@@ -101,6 +103,7 @@ export function useActing(
 
   const post: PostChange = useCallback(
     async (body) => {
+      sentAt.current = performance.now();
       try {
         const response = await fetch(address.current, {
           method: 'POST',
@@ -166,7 +169,20 @@ export function useActing(
     [post, tell],
   );
   return useMemo(
-    () => ({ intent, setIntent, pasting, setPasting, notice, setNotice, post, readRows, tell, undo, change }),
+    () => ({
+      intent,
+      setIntent,
+      pasting,
+      setPasting,
+      notice,
+      setNotice,
+      post,
+      sentAt,
+      readRows,
+      tell,
+      undo,
+      change,
+    }),
     [intent, pasting, notice, post, readRows, tell, undo, change],
   );
 }
