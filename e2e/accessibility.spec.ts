@@ -348,3 +348,19 @@ test('the first Tab of a page leads past the menu, and the next one past the sco
   await expect(page.locator('[data-pane]').first().locator(':focus')).toHaveCount(1);
   await page.context().close();
 });
+
+test('a dashboard is a few presses of Tab from the top of the workroom', async ({ analyst }) => {
+  await analyst.goto('/workroom');
+  await analyst.keyboard.press('Tab');
+  await analyst.keyboard.press('Enter');
+  await analyst.keyboard.press('Tab');
+  await expect(analyst.getByRole('link', { name: 'Skip to the data sets' })).toBeFocused();
+  await analyst.keyboard.press('Tab');
+  await expect(analyst.getByRole('link', { name: 'Skip to the dashboards' })).toBeFocused();
+  await analyst.keyboard.press('Enter');
+  await analyst.keyboard.press('Tab');
+  await expect(analyst.getByRole('link', { name: 'Start a dashboard' }).last()).toBeFocused();
+  await analyst.keyboard.press('Tab');
+  const dashboards = analyst.getByRole('region', { name: 'Dashboards' });
+  await expect(dashboards.getByRole('link').nth(1)).toBeFocused();
+});

@@ -15,6 +15,7 @@ import { kindOf } from '#sources/registry.ts';
 import { ButtonLink } from '../ui/button.tsx';
 import { TextField } from '../ui/field.tsx';
 import { Page, Section } from '../ui/page.tsx';
+import { SkipLink } from '../ui/skip-link.tsx';
 import type { Route } from './+types/workroom-home';
 
 export const loader = guardedLoader<Route.LoaderArgs, Promise<Home>>(to('build'), async ({ user }) => {
@@ -94,6 +95,8 @@ export default function WorkroomHome({ loaderData }: Route.ComponentProps) {
   const groups = [...new Set(found.map(({ source }) => source))].sort((a, b) => a.localeCompare(b, 'en'));
   return (
     <Page title="Workroom" lead="From where the records are, to what your readers see.">
+      <SkipLink to="data-sets">Skip to the data sets</SkipLink>
+      <SkipLink to="dashboards">Skip to the dashboards</SkipLink>
       <div className="grid gap-x-12 gap-y-8 lg:grid-cols-3">
         <Section title="Sources" action={<ButtonLink to="/workroom/sources/new">Add a source</ButtonLink>}>
           {sources.map((source) => (
@@ -118,6 +121,7 @@ export default function WorkroomHome({ loaderData }: Route.ComponentProps) {
           {sources.length === 0 && <p className="text-muted">None yet. Records come in from a source.</p>}
         </Section>
         <Section
+          id="data-sets"
           title="Data sets"
           action={sources.length > 0 && <ButtonLink to="/workroom/data-sets/new">Make a data set</ButtonLink>}
         >
@@ -155,6 +159,7 @@ export default function WorkroomHome({ loaderData }: Route.ComponentProps) {
           )}
         </Section>
         <Section
+          id="dashboards"
           title="Dashboards"
           action={
             dataSets.length > 0 && <ButtonLink to="/workroom/dashboards/new">Start a dashboard</ButtonLink>

@@ -36,18 +36,20 @@ export function Page({
 }
 
 export function Section({
+  id,
   title,
   action,
   children,
   note,
 }: {
+  id?: string;
   title: string;
   action?: ReactNode;
   children: ReactNode;
   note?: ReactNode;
 }) {
   return (
-    <section aria-label={title} className="min-w-0">
+    <section id={id} aria-label={title} className="min-w-0">
       <header className="mb-1 flex min-h-9 items-center justify-between gap-3 border-b border-line pb-1">
         <h2 className="text-lead font-strong">{title}</h2>
         {action}

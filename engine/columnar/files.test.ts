@@ -93,6 +93,29 @@ describe('a delimited file', () => {
     expect(seen.types).toEqual({ crew: 'integer', course: 'text', passed_on: 'date' });
   });
 
+  test('has the names of its header however they are written, and lines that end as on any system', async () => {
+    const head = `o'clock,"a ""late"" call",quay,quay,`;
+    for (const end of ['\n', '\r\n', '\r']) {
+      const seen = await see(`${head}${end}1,"it's, ""so""",#2,b\\c,${end}`, {
+        kind: 'delimited',
+        header: true,
+        delimiter: ',',
+        quote: '"',
+      });
+      expect(seen.names).toEqual(["o'clock", 'a "late" call', 'quay', 'quay_1', 'column4']);
+      expect(seen.records).toEqual([['1', 'it\'s, "so"', '#2', 'b\\c', null]]);
+      expect(seen.rejected.count).toBe(0);
+    }
+  });
+
+  test('of nothing but a header, or of nothing, has no records', async () => {
+    expect(await see('crew,course\n', { kind: 'delimited', header: true })).toMatchObject({
+      names: ['crew', 'course'],
+      records: [],
+    });
+    expect((await see('')).records).toEqual([]);
+  });
+
   test('with tabs, and with an encoding that is said, is read so', async () => {
     const tabs = await see('crew\tname\n1\tÆrø\n', { kind: 'delimited', delimiter: '\t', header: true });
     expect(tabs.records).toEqual([['1', 'Ærø']]);
