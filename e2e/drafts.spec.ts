@@ -183,6 +183,34 @@ test('a person who is quick with the arrow keys never crosses their own saves, a
   await expect(movable).not.toHaveAccessibleName(name ?? '');
 });
 
+test('what is chosen while a change is being saved takes nothing from the page: it can be published', async ({
+  analyst,
+}) => {
+  const title = unique('Harbour board');
+  const { address } = await copyOfDashboard('morning-brief', title);
+  await analyst.goto(address);
+  let letCome = (): void => undefined;
+  const chosen = new Promise<void>((resolve) => {
+    letCome = resolve;
+  });
+  const askedAgain = analyst.waitForRequest('**/workroom/dashboards/*.data*');
+  await analyst.route('**/workroom/dashboards/*.data*', async (route) => {
+    await chosen;
+    await route.continue().catch(() => undefined);
+  });
+  await analyst.getByLabel('Title of the dashboard').fill(`${title}, evening`);
+  await analyst.keyboard.press('Enter');
+  await askedAgain;
+  await analyst.getByRole('button', { name: 'All routes' }).click();
+  await analyst.getByRole('dialog').getByRole('checkbox').first().click();
+  letCome();
+  await expect(analyst).toHaveURL(/route=/);
+  await analyst.keyboard.press('Escape');
+  await expect(analyst.getByText('Saved', { exact: true })).toBeVisible();
+  await publishDraft(analyst);
+  await expect(analyst.getByText('Published: version 1')).toBeVisible();
+});
+
 /** A page as the server has drawn it; its scripts come when they are let. */
 async function beforeScripts(of: Page, address: string): Promise<{ page: Page; letCome: () => void }> {
   const page = await of.context().newPage();

@@ -8,7 +8,7 @@ import { earlierRefusal } from '#server/panes/view-request.ts';
 import { askerOf } from '#server/people/asker.ts';
 import { findDraft, listVersions, versionOf } from '#server/store/dashboards.ts';
 import { DashboardPage } from '../desk/dashboard-page.tsx';
-import { unlessScope } from '../desk/revalidate.ts';
+import { unlessScope, untilLoaded } from '../desk/revalidate.ts';
 import { Button } from '../ui/button.tsx';
 import type { PublishAnswer } from '../workroom/answers.ts';
 import type { Route } from './+types/version';
@@ -124,9 +124,11 @@ export default function Version({ loaderData }: Route.ComponentProps) {
             <Button
               disabled={giving.state !== 'idle'}
               onClick={() =>
-                void giving.submit(
-                  { intent: 'back', version: String(number) },
-                  { method: 'post', action: draft },
+                void untilLoaded(() =>
+                  giving.submit(
+                    { intent: 'back', version: String(number) },
+                    { method: 'post', action: draft },
+                  ),
                 )
               }
             >

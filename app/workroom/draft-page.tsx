@@ -9,6 +9,7 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import { formatMoment } from '#core/value/format/format.ts';
 import type { DashboardView, FirstResults } from '#server/panes/shown.ts';
 import { DashboardPage } from '../desk/dashboard-page.tsx';
+import { untilLoaded } from '../desk/revalidate.ts';
 import { Button, IconButton } from '../ui/button.tsx';
 import { ConfirmRemove } from '../ui/confirm-remove.tsx';
 import { here } from '../ui/here.ts';
@@ -75,6 +76,8 @@ export function DraftPage({
   }, [opening, navigate, brief]);
   const { saving, change, undo } = useDraft(view, revision, onSaved);
   const publishing = useFetcher<PublishAnswer>();
+  const publish = (body: Record<string, string>): Promise<void> =>
+    untilLoaded(() => publishing.submit(body, { method: 'post' }));
   const { dashboard } = view;
   const definitions = useMemo(
     () => new Map(dataSets.map(({ id, definition }) => [id, definition])),
@@ -140,7 +143,7 @@ export function DraftPage({
           versions={versions}
           published={published}
           zone={view.desk.zone}
-          onGo={(body) => void publishing.submit(body, { method: 'post' })}
+          onGo={(body) => void publish(body)}
         />
         <ConfirmRemove
           what={`“${dashboard.title}”`}
@@ -149,7 +152,7 @@ export function DraftPage({
               ? 'Nobody but you and other analysts has it.'
               : `Readers have version ${published} of it. They lose it, with every earlier version.`,
           ]}
-          onRemove={() => void publishing.submit({ intent: 'remove' }, { method: 'post' })}
+          onRemove={() => void publish({ intent: 'remove' })}
           trigger={<Button look="quiet">Remove</Button>}
         />
         <PublishButton
@@ -163,9 +166,7 @@ export function DraftPage({
                 : undefined
           }
           busy={publishing.state !== 'idle'}
-          onPublish={(remark) =>
-            void publishing.submit({ intent: 'publish', stamp, remark }, { method: 'post' })
-          }
+          onPublish={(remark) => void publish({ intent: 'publish', stamp, remark })}
         />
         {published !== null && (
           <Link to={`/desk/${deskSlug}/${slug}`} className="text-small text-accent hover:underline">
