@@ -19,6 +19,7 @@ import type { Route } from './+types/root';
 import { ButtonLink } from './ui/button.tsx';
 import { earlyClickScript, sayLive } from './ui/early-click.ts';
 import { useFocusKeeper } from './ui/focus-keeper.ts';
+import { isAwaited } from './ui/load-again.ts';
 import { choosesLook, useLook } from './ui/look.ts';
 import { Mark } from './ui/mark.tsx';
 import { SkipLink } from './ui/skip-link.tsx';
@@ -34,9 +35,9 @@ export const links: Route.LinksFunction = () => [
   { rel: 'preload', href: textFont, as: 'font', type: 'font/woff2', crossOrigin: 'anonymous' },
 ];
 
-/** How pages look changes by that being chosen alone: nothing else has to ask for it. */
+/** How pages look changes by that being chosen alone: nothing else has to ask for it, but what comes before it is there. */
 export const shouldRevalidate = ({ formAction }: ShouldRevalidateFunctionArgs): boolean =>
-  choosesLook(formAction);
+  choosesLook(formAction) || isAwaited('look');
 
 export function Layout({ children }: { children: ReactNode }) {
   useEffect(sayLive, []);

@@ -286,3 +286,25 @@ test('how pages look is chosen once: by night, with the rows of tables close tog
   await expect(page.getByRole('menuitemradio', { name: 'Close together' })).toBeChecked();
   await page.context().close();
 });
+
+test('how pages look is what was chosen, though one goes on before it has come', async ({ browser }) => {
+  const page = await pageOf(browser, 'reader');
+  await page.goto('/desk/skerry-sound/vessel-upkeep');
+  let letCome = (): void => undefined;
+  const gone = new Promise<void>((resolve) => {
+    letCome = resolve;
+  });
+  const askedAgain = page.waitForRequest(/vessel-upkeep\.data/);
+  await page.route(/vessel-upkeep\.data/, async (route) => {
+    await gone;
+    await route.continue().catch(() => undefined);
+  });
+  await page.getByRole('button', { name: /^You: / }).click();
+  await page.getByRole('menuitemradio', { name: 'Night' }).click();
+  await askedAgain;
+  await page.getByRole('banner').getByRole('link', { name: 'Morning brief' }).click();
+  await expect(page).toHaveURL(/morning-brief/);
+  letCome();
+  await expect(page.locator('html')).toHaveAttribute('data-theme', 'night');
+  await page.context().close();
+});

@@ -8,8 +8,9 @@ import { earlierRefusal } from '#server/panes/view-request.ts';
 import { askerOf } from '#server/people/asker.ts';
 import { findDraft, listVersions, versionOf } from '#server/store/dashboards.ts';
 import { DashboardPage } from '../desk/dashboard-page.tsx';
-import { unlessScope, untilLoaded } from '../desk/revalidate.ts';
+import { unlessScope } from '../desk/revalidate.ts';
 import { Button } from '../ui/button.tsx';
+import { untilLoaded } from '../ui/load-again.ts';
 import type { PublishAnswer } from '../workroom/answers.ts';
 import type { Route } from './+types/version';
 
@@ -124,7 +125,7 @@ export default function Version({ loaderData }: Route.ComponentProps) {
             <Button
               disabled={giving.state !== 'idle'}
               onClick={() =>
-                void untilLoaded(() =>
+                void untilLoaded('page', () =>
                   giving.submit(
                     { intent: 'back', version: String(number) },
                     { method: 'post', action: draft },

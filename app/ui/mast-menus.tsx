@@ -4,6 +4,7 @@ import { type ReactNode, useRef } from 'react';
 import { Form, Link, useLocation, useSubmit } from 'react-router';
 import type { Look } from '#server/cookies.ts';
 import type { MastOf } from '#server/people/mast.ts';
+import { untilLoaded } from './load-again.ts';
 import { lookPath, useLook } from './look.ts';
 import type { MastLink, Room } from './mast.tsx';
 import type { OpenedMenu } from './menu-button.tsx';
@@ -217,7 +218,9 @@ export function PersonMenu({
           now={look[name]}
           choices={choices}
           onChoose={(chosen) =>
-            void submit({ [name]: chosen }, { method: 'post', action: lookPath, navigate: false })
+            void untilLoaded('look', () =>
+              submit({ [name]: chosen }, { method: 'post', action: lookPath, navigate: false }),
+            )
           }
         />
       ))}

@@ -9,10 +9,10 @@ import type { DataSet } from '#core/dataset/schema.ts';
 import { formatMoment } from '#core/value/format/format.ts';
 import type { DashboardView, FirstResults } from '#server/panes/shown.ts';
 import { DashboardPage } from '../desk/dashboard-page.tsx';
-import { untilLoaded } from '../desk/revalidate.ts';
 import { Button, IconButton } from '../ui/button.tsx';
 import { ConfirmRemove } from '../ui/confirm-remove.tsx';
 import { here } from '../ui/here.ts';
+import { untilLoaded } from '../ui/load-again.ts';
 import { Popover } from '../ui/popover.tsx';
 import { SelectField } from '../ui/select-field.tsx';
 import type { PublishAnswer } from './answers.ts';
@@ -77,7 +77,7 @@ export function DraftPage({
   const { saving, change, undo } = useDraft(view, revision, onSaved);
   const publishing = useFetcher<PublishAnswer>();
   const publish = (body: Record<string, string>): Promise<void> =>
-    untilLoaded(() => publishing.submit(body, { method: 'post' }));
+    untilLoaded('page', () => publishing.submit(body, { method: 'post' }));
   const { dashboard } = view;
   const definitions = useMemo(
     () => new Map(dataSets.map(({ id, definition }) => [id, definition])),

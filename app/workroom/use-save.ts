@@ -2,8 +2,8 @@ import { useCallback, useRef, useState } from 'react';
 import { useNavigate, useRevalidator } from 'react-router';
 import type { SaveAnswer } from '#server/edit.ts';
 import type { SignedOut } from '#server/guard.ts';
-import { untilLoaded } from '../desk/revalidate.ts';
 import { here } from '../ui/here.ts';
+import { untilLoaded } from '../ui/load-again.ts';
 
 /** How a save stands: what to show when it was refused, crossed another's, or the session had ended. */
 export interface Saving {
@@ -91,7 +91,7 @@ export function useSave(action: string, startRevision: number, onSaved?: () => v
         // It is busy until the place is there that one goes on in.
         if (isGood && got.to !== undefined) return navigate(got.to);
         // What is stored is on the page before it is said to be.
-        if (isGood) await untilLoaded(revalidate);
+        if (isGood) await untilLoaded('page', revalidate);
         const next: Body | null = waiting.current;
         waiting.current = null;
         body = isGood ? next : null;
