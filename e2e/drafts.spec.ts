@@ -1,7 +1,7 @@
 import type { Browser, Locator, Page } from '@playwright/test';
 import { publishDraft } from './support/build.ts';
 import { copyOfDashboard, unique } from './support/make.ts';
-import { expect, pageOf, paneOf, test } from './support/people.ts';
+import { expect, holdBack, pageOf, paneOf, test } from './support/people.ts';
 
 test('the draft goes on while readers keep what was published, and an earlier version can come back', async ({
   analyst,
@@ -189,15 +189,8 @@ test('what is chosen while a change is being saved takes nothing from the page: 
   const title = unique('Harbour board');
   const { address } = await copyOfDashboard('morning-brief', title);
   await analyst.goto(address);
-  let letCome = (): void => undefined;
-  const chosen = new Promise<void>((resolve) => {
-    letCome = resolve;
-  });
   const askedAgain = analyst.waitForRequest('**/workroom/dashboards/*.data*');
-  await analyst.route('**/workroom/dashboards/*.data*', async (route) => {
-    await chosen;
-    await route.continue().catch(() => undefined);
-  });
+  const letCome = await holdBack(analyst, '**/workroom/dashboards/*.data*');
   await analyst.getByLabel('Title of the dashboard').fill(`${title}, evening`);
   await analyst.keyboard.press('Enter');
   await askedAgain;
@@ -214,14 +207,7 @@ test('what is chosen while a change is being saved takes nothing from the page: 
 /** A page as the server has drawn it; its scripts come when they are let. */
 async function beforeScripts(of: Page, address: string): Promise<{ page: Page; letCome: () => void }> {
   const page = await of.context().newPage();
-  let letCome = () => {};
-  const come = new Promise<void>((resolve) => {
-    letCome = resolve;
-  });
-  await page.route('**/assets/*.js', async (route) => {
-    await come;
-    await route.continue();
-  });
+  const letCome = await holdBack(page, '**/assets/*.js');
   await page.goto(address, { waitUntil: 'commit' });
   return { page, letCome };
 }

@@ -4,6 +4,7 @@ import {
   databaseServer,
   digits,
   expect,
+  holdBack,
   onlyWith,
   pageOf,
   paneOf,
@@ -290,15 +291,8 @@ test('how pages look is chosen once: by night, with the rows of tables close tog
 test('how pages look is what was chosen, though one goes on before it has come', async ({ browser }) => {
   const page = await pageOf(browser, 'reader');
   await page.goto('/desk/skerry-sound/vessel-upkeep');
-  let letCome = (): void => undefined;
-  const gone = new Promise<void>((resolve) => {
-    letCome = resolve;
-  });
   const askedAgain = page.waitForRequest(/vessel-upkeep\.data/);
-  await page.route(/vessel-upkeep\.data/, async (route) => {
-    await gone;
-    await route.continue().catch(() => undefined);
-  });
+  const letCome = await holdBack(page, /vessel-upkeep\.data/);
   await page.getByRole('button', { name: /^You: / }).click();
   await page.getByRole('menuitemradio', { name: 'Night' }).click();
   await askedAgain;

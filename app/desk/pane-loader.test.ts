@@ -142,6 +142,13 @@ test('after a change only that is asked for which has not been since it was sent
   loader.askAll();
   await settled();
   expect(requests.at(-1)).toMatchObject({ ids: ['one', 'two', 'still'] });
+  // What was asked for a scope that is not shown does not count.
+  vi.advanceTimersByTime(10);
+  const laterAt = performance.now();
+  loader.askAhead(scope('b'));
+  loader.askAll(laterAt);
+  await settled();
+  expect(requests.at(-1)).toMatchObject({ ids: ['one', 'two', 'still'], search: '?scope=a' });
 });
 
 test('what comes with the page later than the reader has moved on is not shown as what they moved on to', async () => {

@@ -68,7 +68,7 @@ export class PaneLoader {
   private readonly kept = new Map<string, { readonly answer: Answer; readonly at: number }>();
   private readonly tries = new Map<string, number>();
   private asking: Batch[] = [];
-  /** When each was asked for last, as `performance.now()` has it. */
+  /** When each was asked for last as the page shows it, as `performance.now()` has it. */
   private readonly askedAt = new Map<string, number>();
   private timer: ReturnType<typeof setTimeout> | undefined;
 
@@ -113,6 +113,7 @@ export class PaneLoader {
 
   /** Asks again; what is shown stays until the answer is there. */
   ask(ids: readonly string[]): void {
+    for (const id of ids) this.askedAt.set(id, performance.now());
     this.change({ ...this.loaded, pending: new Set([...this.loaded.pending, ...ids]) });
     void this.request(ids, this.shown);
   }
@@ -149,7 +150,6 @@ export class PaneLoader {
 
   private async request(ids: readonly string[], { keys, search }: Shown): Promise<void> {
     this.leave(ids);
-    for (const id of ids) this.askedAt.set(id, performance.now());
     const batch: Batch = {
       stop: new AbortController(),
       keys: new Map(ids.map((id) => [id, keys[id] ?? ''])),

@@ -15,6 +15,20 @@ export type Who = 'admin' | 'analyst' | 'supervisor' | 'reader';
 /** Sessions by person: each signs in once, so that the journeys are about what comes after. */
 const sessions = new Map<Who, Awaited<ReturnType<BrowserContext['storageState']>>>();
 
+/** Holds back what a page asks for, by its address, until what is returned is called. */
+export async function holdBack(page: Page, address: string | RegExp): Promise<() => void> {
+  let letCome = (): void => undefined;
+  const come = new Promise<void>((resolve) => {
+    letCome = resolve;
+  });
+  await page.route(address, async (route) => {
+    await come;
+    // Where nobody waits for it any more there is nothing to go on with.
+    await route.continue().catch(() => undefined);
+  });
+  return letCome;
+}
+
 /** A page that answers to keys and clicks once it has been gone to; a person needs longer than that to reach for them. */
 export async function livePage(context: BrowserContext): Promise<Page> {
   const page = await context.newPage();
