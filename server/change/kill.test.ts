@@ -2,6 +2,7 @@ import { type ChildProcess, spawn } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
 import { rmSync } from 'node:fs';
 import path from 'node:path';
+import { createInterface } from 'node:readline';
 import { setTimeout as wait } from 'node:timers/promises';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { noted, notedLines, notesTables } from '#testing/changes.ts';
@@ -43,28 +44,35 @@ test('a change whose sender is killed at any point is whole or not there, and no
   await addDataSet({ id, name: 'Notes', by: null, definition: noted(kept.source, lines) });
   await addUser({ email: 'una@skerry.example', name: 'Una', password: 'low-water' });
   const token = (await signIn('una@skerry.example', 'low-water')) ?? '';
-  const start = (): { child: ChildProcess; begun: Promise<void> } => {
+  const start = (): { child: ChildProcess; begun: Promise<unknown>; line: () => Promise<string> } => {
     const child = spawn(process.execPath, [program, id, token], {
       stdio: ['pipe', 'pipe', 'inherit'],
       env: process.env,
     });
-    const begun = new Promise<void>((resolve, reject) => {
-      child.stdout?.once('data', () => {
-        child.stdout?.once('data', () => resolve());
-        child.stdin?.write('begin\n');
-      });
-      child.once('exit', () => reject(new Error('it ended by itself')));
-    });
+    const lines = createInterface({ input: child.stdout })[Symbol.asyncIterator]();
+    const line = async (): Promise<string> => {
+      const { value, done } = await lines.next();
+      if (done) throw new Error('it ended by itself');
+      return value;
+    };
+    const begun = line().then(() => child.stdin.write('begin\n'));
     begun.catch(() => undefined);
-    return { child, begun };
+    return { child, begun, line };
   };
+  // How long a change takes here, in ms: kills are spread over it, however fast the machine is.
+  let took = 0;
   let next = start();
   for (let kill = 0; kill < kills; kill += 1) {
-    const { child, begun } = next;
+    const { child, begun, line } = next;
     next = start();
     await begun;
-    // Anywhere in the first few changes.
-    await wait((kill * 37) % 120);
+    // As the first or the second change is sent or after it is made, and anywhere in what comes then.
+    let since = 0;
+    for (let lines = 0; lines <= kill % 4; lines += 1) {
+      if ((await line()) === 'sending') since = performance.now();
+      else took = performance.now() - since;
+    }
+    await wait((took * ((kill * 37) % 120)) / 100);
     const ended = new Promise((resolve) => child.once('exit', resolve));
     child.kill('SIGKILL');
     await ended;
