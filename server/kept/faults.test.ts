@@ -114,17 +114,22 @@ test('a database that is restarted under load costs nobody a record: readers hav
     again(changing, 50),
     again(() => Promise.all([replaced, added].map((id) => askForRefresh(id))), 100),
   ];
-  for (const mode of ['immediate', 'fast', 'immediate'] as const) {
+  // A second of it, or what some answers take where that is longer.
+  const loaded = async (): Promise<void> => {
+    const before = answers;
     await wait(1000);
+    await expect.poll(() => answers, { timeout: 60_000 }).toBeGreaterThan(before + 4);
+  };
+  for (const mode of ['immediate', 'fast', 'immediate'] as const) {
+    await loaded();
     cluster.stop(mode);
     await wait(500);
     cluster = await startCluster(folder, { settings });
   }
-  await wait(1000);
+  await loaded();
   isOver = true;
   await Promise.all(load);
 
-  expect(answers).toBeGreaterThan(10);
   expect(problems.length).toBeGreaterThan(0);
   // In words for a person, with no query in them.
   expect(problems.map(({ code }) => code)).not.toContain('internal');
