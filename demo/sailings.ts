@@ -42,14 +42,16 @@ export function sailingsOf(day: string, now: Date): Sailing[] {
   const rough = roughness(day);
   const weekend = new Date(`${day}T12:00:00Z`).getUTCDay() % 6 === 0;
   const sailings: Sailing[] = [];
+  const [year = 0, month = 1, date = 1] = day.split('-').map(Number);
+  // Clocks are changed at night, so that the hours since are as long as any.
+  const first = new TZDate(year, month - 1, date, 6, 10, 0, zone).getTime();
   for (const route of routes) {
     const count = route.departures - (weekend ? 2 : 0);
-    const first = 6 * 60 + 10;
     const gap = Math.floor((16 * 60) / count);
     for (let n = 0; n < count; n += 1) {
-      const [hour, past] = [Math.floor((first + n * gap) / 60), (first + n * gap) % 60];
-      const [year = 0, month = 1, date = 1] = day.split('-').map(Number);
-      const departs = new TZDate(year, month - 1, date, hour, past - (past % 5), 0, zone).getTime();
+      const later = n * gap - ((n * gap) % 5);
+      const departs = first + later * minute;
+      const hour = 6 + Math.floor((10 + n * gap) / 60);
       const id = dayNumber(day) * 100 + sailings.length + 1;
       sailings.push(
         sail(

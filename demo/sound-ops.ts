@@ -27,16 +27,23 @@ COMMENT ON TABLE sailings IS 'One departure of one vessel on one route';
 COMMENT ON COLUMN sailings.delay_minutes IS 'Minutes between the timetable and leaving the berth';
 COMMENT ON COLUMN work_orders.estimate_hours IS 'Typed by hand';`;
 
-/** Inserts records given as columns by name: one statement, whatever their number. */
+/** The name that a property has for a column: `departsAt` for `departs_at`. */
+const propertyOf = (column: string): string =>
+  column.replace(/_([a-z])/g, (_, letter: string) => letter.toUpperCase());
+
+/** Inserts records given by the types of their columns: one statement, whatever their number. */
 async function insert(
   client: pg.Client,
   table: string,
-  records: readonly Record<string, unknown>[],
+  records: readonly object[],
   types: Record<string, string>,
   conflict = '',
 ): Promise<void> {
   const names = Object.keys(types);
-  const columns = names.map((name) => records.map((record) => record[name] ?? null));
+  const columns = names.map((name) => {
+    const property = propertyOf(name);
+    return records.map((record) => Reflect.get(record, property) ?? null);
+  });
   const unnested = names.map((name, index) => `$${index + 1}::${types[name]}[]`).join(', ');
   await client.query(
     `INSERT INTO ${table} (${names.join(', ')}) SELECT * FROM unnest(${unnested}) ${conflict}`,
@@ -72,15 +79,6 @@ const incidentTypes = {
   settled_at: 'timestamptz',
 };
 
-/** Names as the tables have them. */
-const snake = (record: object): Record<string, unknown> =>
-  Object.fromEntries(
-    Object.entries(record).map(([name, value]) => [
-      name.replace(/[A-Z]/g, (letter) => `_${letter.toLowerCase()}`),
-      value,
-    ]),
-  );
-
 const upsert = (types: Record<string, string>, others: Record<string, string> = {}): string =>
   `ON CONFLICT (id) DO UPDATE SET ${Object.keys(types)
     .filter((name) => name !== 'id')
@@ -93,9 +91,9 @@ const upsertIncidents = upsert(incidentTypes, {
 
 async function putDays(client: pg.Client, days: readonly string[], now: Date): Promise<void> {
   const sailings = days.flatMap((day) => sailingsOf(day, now));
-  await insert(client, 'sailings', sailings.map(snake), sailingTypes, upsert(sailingTypes));
+  await insert(client, 'sailings', sailings, sailingTypes, upsert(sailingTypes));
   const incidents = sailings.flatMap((sailing) => incidentsOf(sailing, now));
-  await insert(client, 'incidents', incidents.map(snake), incidentTypes, upsertIncidents);
+  await insert(client, 'incidents', incidents, incidentTypes, upsertIncidents);
 }
 
 /** Makes the tables and fills them with the eighteen months up to a moment, and the timetable of the next two weeks. */
@@ -109,8 +107,8 @@ export async function fillSoundOps(client: pg.Client, now: Date): Promise<void> 
     routes.map((route) => ({
       id: route.id,
       name: routeName(route),
-      from_terminal_id: route.from,
-      to_terminal_id: route.to,
+      fromTerminalId: route.from,
+      toTerminalId: route.to,
       minutes: route.minutes,
     })),
     { id: 'int', name: 'text', from_terminal_id: 'int', to_terminal_id: 'int', minutes: 'int' },
@@ -127,7 +125,7 @@ export async function fillSoundOps(client: pg.Client, now: Date): Promise<void> 
     vehicles: 'int',
     picture: 'text',
   });
-  await insert(client, 'crew', crew.map(snake), {
+  await insert(client, 'crew', crew, {
     id: 'int',
     staff_no: 'text',
     name: 'text',
@@ -137,10 +135,7 @@ export async function fillSoundOps(client: pg.Client, now: Date): Promise<void> 
   const today = dayOf(now, zone);
   const days = daysBetween(shiftDay(today, 'day', -past), shiftDay(today, 'day', ahead));
   for (let at = 0; at < days.length; at += 60) await putDays(client, days.slice(at, at + 60), now);
-  const orders = workOrdersAt(now).map(({ estimate, ...order }) => ({
-    ...snake(order),
-    estimate_hours: estimate,
-  }));
+  const orders = workOrdersAt(now).map((order) => ({ ...order, estimateHours: order.estimate }));
   await insert(client, 'work_orders', orders, {
     id: 'int',
     vessel_id: 'int',
