@@ -4,31 +4,19 @@ export interface Offset {
   readonly seconds: number;
 }
 
-const parts = new Map<string, Intl.DateTimeFormat>();
+const formats = new Map<string, Intl.DateTimeFormat>();
 
 /** How far a zone's local time is ahead of UTC at an instant, in seconds. */
 function secondsAt(at: number, zone: string): number {
-  let format = parts.get(zone);
+  let format = formats.get(zone);
   if (!format) {
-    format = new Intl.DateTimeFormat('en-US', {
-      timeZone: zone,
-      hourCycle: 'h23',
-      era: 'short',
-      year: 'numeric',
-      month: 'numeric',
-      day: 'numeric',
-      hour: 'numeric',
-      minute: 'numeric',
-      second: 'numeric',
-    });
-    parts.set(zone, format);
+    format = new Intl.DateTimeFormat('en-US', { timeZone: zone, timeZoneName: 'longOffset' });
+    formats.set(zone, format);
   }
-  const read = Object.fromEntries(format.formatToParts(at).map(({ type, value }) => [type, value]));
-  const year = read.era === 'BC' ? 1 - Number(read.year) : Number(read.year);
-  const local = new Date(0);
-  local.setUTCFullYear(year, Number(read.month) - 1, Number(read.day));
-  local.setUTCHours(Number(read.hour), Number(read.minute), Number(read.second));
-  return Math.round((local.getTime() - Math.floor(at / 1000) * 1000) / 1000);
+  // “12/31/1899, GMT-03:30:52”; “GMT” alone where they are the same.
+  const [, sign, hours, minutes, seconds] = /([+-])(\d\d):(\d\d)(?::(\d\d))?$/.exec(format.format(at)) ?? [];
+  if (!sign) return 0;
+  return (sign === '-' ? -1 : 1) * (Number(hours) * 3600 + Number(minutes) * 60 + Number(seconds ?? 0));
 }
 
 const known = new Map<string, readonly Offset[]>();
