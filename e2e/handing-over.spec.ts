@@ -30,23 +30,52 @@ async function signedIn(page: Page, email: string): Promise<void> {
   await expect(page).not.toHaveURL(/sign-in/);
 }
 
-test('an empty installation is set up, filled, published and read; and put back elsewhere it has the same numbers', async ({
-  browser,
-}) => {
-  const [data, other] = [dataFolder(), dataFolder()];
-  const port = await freePort();
-  const first = start(data, port, '', { SLATE_DEMO: 'no' });
-  await expect.poll(first.output).toContain('nobody can sign in yet');
-  const [, code = ''] = /with the code ([A-Z0-9-]+)/.exec(first.output()) ?? [];
-  const page = await pageAt(browser, port);
-  await page.goto('/set-up');
-  await page.getByLabel('Code from the console').fill(code);
+/** Whoever has the code from the console sets up the installation; what is wrong is said, and all else stays as it was typed. */
+async function setUpOnce(page: Page, code: string): Promise<void> {
+  await page.goto('/');
+  await expect(page).toHaveURL(/set-up/);
+  const setUp = page.getByRole('button', { name: 'Set up and sign in' });
+  await page.getByLabel('Code from the console').fill('AAAA-BBBB-CCCC');
   await page.getByLabel('Your name').fill('Rona Drever');
   await page.getByLabel('Your e-mail address').fill('rona@harbour.example');
   await page.getByLabel('A password').fill(password);
   await page.getByLabel('Your team’s desk').fill('Harbour office');
-  await page.getByRole('button', { name: 'Set up and sign in' }).click();
+  await setUp.click();
+  await expect(page.getByText('This is not the code that stands on the console.')).toBeVisible();
+  // A password is never sent back to the page.
+  await expect(page.getByLabel('Your team’s desk')).toHaveValue('Harbour office');
+  await page.getByLabel('Code from the console').fill(code.toLowerCase());
+  await page.getByLabel('A password').fill('short');
+  await setUp.click();
+  await expect(page.getByText('At least 12 characters; several words are easy to remember.')).toBeVisible();
+  await page.getByLabel('A password').fill(password);
+  await setUp.click();
   await expect(page).toHaveURL(/workroom\/sources\/new/);
+}
+
+test('an empty installation is set up, filled, published and read; and put back elsewhere it has the same numbers', async ({
+  browser,
+}) => {
+  const [data, elsewhere] = [dataFolder(), dataFolder()];
+  const port = await freePort();
+  const first = start(data, port, '', { SLATE_DEMO: 'no' });
+  await expect.poll(first.output).toContain('nobody can sign in yet');
+  expect(first.output()).not.toContain('skerry');
+  const [, code = ''] = /with the code ([A-Z0-9-]+)/.exec(first.output()) ?? [];
+  const page = await pageAt(browser, port);
+  await setUpOnce(page, code);
+  // The door is shut behind the first.
+  const other = await pageAt(browser, port);
+  await other.goto('/set-up');
+  await expect(other).toHaveURL(/sign-in/);
+  await expect(other.locator('body')).not.toContainText('This is a demo');
+  const late = await other.request.post('/set-up', {
+    headers: { Origin: `http://127.0.0.1:${port}` },
+    form: { code, name: 'x', email: 'x@x.example', password, desk: 'x', zone: 'UTC' },
+    maxRedirects: 0,
+  });
+  expect(late.status()).toBe(302);
+  await other.context().close();
 
   await page.getByRole('link', { name: 'A file instead' }).click();
   const landings = Array.from(
@@ -84,22 +113,22 @@ test('an empty installation is set up, filled, published and read; and put back 
   await ola.context().close();
 
   // Backed up while it runs, and put back from the one file into nothing.
-  const file = path.join(other, 'all.slate');
+  const file = path.join(elsewhere, 'all.slate');
   const backup = run('backup', [file], { SLATE_DATA: data, SLATE_PASSPHRASE: passphrase });
   expect(await backup.ended, backup.output()).toBe(0);
-  const definitions = path.join(other, 'desk.json');
+  const definitions = path.join(elsewhere, 'desk.json');
   const pull = run('definitions', ['pull', definitions, '--desk', 'harbour-office'], { SLATE_DATA: data });
   expect(await pull.ended, pull.output()).toBe(0);
   expect(readFileSync(definitions, 'utf8')).toContain('"title": "Landings"');
   first.process.kill('SIGINT');
   expect(await first.ended).toBe(0);
 
-  const wrong = run('restore', [file], { SLATE_DATA: other, SLATE_PASSPHRASE: 'another passphrase' });
+  const wrong = run('restore', [file], { SLATE_DATA: elsewhere, SLATE_PASSPHRASE: 'another passphrase' });
   expect(await wrong.ended).toBe(1);
   expect(wrong.output()).toContain('the passphrase is another');
-  const restore = run('restore', [file], { SLATE_DATA: other, SLATE_PASSPHRASE: passphrase });
+  const restore = run('restore', [file], { SLATE_DATA: elsewhere, SLATE_PASSPHRASE: passphrase });
   expect(await restore.ended, restore.output()).toBe(0);
-  const second = start(other, port, '', { SLATE_DEMO: 'no' });
+  const second = start(elsewhere, port, '', { SLATE_DEMO: 'no' });
   await ready(second);
   expect(second.output()).not.toContain('nobody can sign in yet');
   const again = await pageAt(browser, port);
@@ -107,10 +136,10 @@ test('an empty installation is set up, filled, published and read; and put back 
   await expect(again.getByText('137').first()).toBeVisible();
   await again.context().close();
   // Nothing is different to what was taken out of where it came from.
-  const check = run('definitions', ['check', definitions], { SLATE_DATA: other });
+  const check = run('definitions', ['check', definitions], { SLATE_DATA: elsewhere });
   expect(await check.ended, check.output()).toBe(0);
   expect(check.output()).toContain('nothing is different');
   second.process.kill('SIGINT');
   expect(await second.ended).toBe(0);
-  for (const folder of [data, other]) rmSync(folder, { recursive: true, force: true });
+  for (const folder of [data, elsewhere]) rmSync(folder, { recursive: true, force: true });
 });

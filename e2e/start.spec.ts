@@ -4,7 +4,6 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { expect, test } from '@playwright/test';
 import { freePort, startCluster } from '../scripts/cluster.mjs';
-import { livePage } from './support/people.ts';
 import { dataFolder, run, start } from './support/started.ts';
 
 const answers = (port: number): Promise<number> =>
@@ -107,51 +106,5 @@ test('a database that one has already is used, one that goes away for a while is
   used.process.kill('SIGINT');
   expect(await used.ended).toBe(0);
   again.stop();
-  rmSync(data, { recursive: true, force: true });
-});
-
-test('without the demo an installation is set up once, by whoever has the code from its console', async ({
-  browser,
-}) => {
-  const data = dataFolder();
-  const port = await freePort();
-  const started = start(data, port, '', { SLATE_DEMO: 'no' });
-  await expect.poll(started.output).toContain('nobody can sign in yet');
-  expect(started.output()).not.toContain('skerry');
-  const [, code = ''] = /with the code ([A-Z0-9-]+)/.exec(started.output()) ?? [];
-  const page = await livePage(await browser.newContext({ baseURL: `http://127.0.0.1:${port}` }));
-  await page.goto('/');
-  await expect(page).toHaveURL(/set-up/);
-  await page.getByLabel('Code from the console').fill('AAAA-BBBB-CCCC');
-  await page.getByLabel('Your name').fill('Rona Drever');
-  await page.getByLabel('Your e-mail address').fill('rona@harbour.example');
-  await page.getByLabel('A password').fill('three words of it');
-  await page.getByLabel('Your team’s desk').fill('Harbour office');
-  await page.getByRole('button', { name: 'Set up and sign in' }).click();
-  await expect(page.getByText('This is not the code that stands on the console.')).toBeVisible();
-  // A password is never sent back to the page; all else stays as it was typed.
-  await expect(page.getByLabel('Your team’s desk')).toHaveValue('Harbour office');
-  await page.getByLabel('Code from the console').fill(code.toLowerCase());
-  await page.getByLabel('A password').fill('short');
-  await page.getByRole('button', { name: 'Set up and sign in' }).click();
-  await expect(page.getByText('At least 12 characters; several words are easy to remember.')).toBeVisible();
-  await page.getByLabel('A password').fill('three words of it');
-  await page.getByRole('button', { name: 'Set up and sign in' }).click();
-  await expect(page).toHaveURL(/workroom\/sources\/new/);
-  await page.goto('/desk/harbour-office');
-  await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
-  // The door is shut behind the first.
-  const other = await livePage(await browser.newContext({ baseURL: `http://127.0.0.1:${port}` }));
-  await other.goto('/set-up');
-  await expect(other).toHaveURL(/sign-in/);
-  await expect(other.locator('body')).not.toContainText('This is a demo');
-  const again = await other.request.post('/set-up', {
-    headers: { Origin: `http://127.0.0.1:${port}` },
-    form: { code, name: 'x', email: 'x@x.example', password: 'three words of it', desk: 'x', zone: 'UTC' },
-    maxRedirects: 0,
-  });
-  expect(again.status()).toBe(302);
-  started.process.kill('SIGINT');
-  expect(await started.ended).toBe(0);
   rmSync(data, { recursive: true, force: true });
 });
