@@ -47,6 +47,8 @@ const texts = [
   '99999999999999999999',
   '[1,{"a":"x"}]',
 ];
+/** As words that are made, in another case. */
+const made = ['UNDER', 'Much', 'one'];
 const nested = [
   '[]',
   '[1,2]',
@@ -107,7 +109,7 @@ function condition(pick: Pick, fields: readonly Field[]): Condition {
     pick,
     fields.filter(({ type }) => type !== 'float'),
   );
-  const value = of(pick, literals[field.type]);
+  const value = of(pick, field.type === 'text' ? [...texts, ...made] : literals[field.type]);
   const alike = fields.filter(({ type }) => type === field.type && type !== 'nested');
   const tests: Condition[] = [
     { field: field.name, test: { op: 'filled' } },

@@ -10,10 +10,10 @@ import {
   fieldReader,
   type Level,
   levelFrom,
-  mayBeEmptyIn,
   readable,
   requireField,
   selectOf,
+  textsIn,
   whereAll,
 } from './level.ts';
 import { orderSql, spanOf, start } from './start.ts';
@@ -92,7 +92,7 @@ function recordsSql(plan: RecordsPlan, dialect: Dialect, page = pageSql(plan.lim
     const kept = [...where, ...filtersSql(plan.where, fieldSql, dialect)];
     const shown = new Map([...columns].filter(([name]) => needed.has(name)));
     const records = sql`${selectOf({ from, where: kept, columns: shown })}${orderedBy(fieldSql)}${page}`;
-    return levelFrom(sql`(${records}) AS r`, needed, mayBeEmptyIn({ columns }));
+    return levelFrom(sql`(${records}) AS r`, needed, textsIn({ columns }));
   };
   const wanted = new Set([...plan.fields, ...ordering]);
   const { from, columns } = readable(steppedLevel(later, wanted, cut, dialect, plan.zone), ordering);

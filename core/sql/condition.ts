@@ -5,9 +5,15 @@ import { and, bind, join, or, type Sql, sql } from './fragment.ts';
 
 /**
  * What compiling needs to know of a field: how it is written in SQL, and its type. `asItIs` is its column, in which an empty text is not
- * blank yet: what is compared with other texts alone comes to the same, and databases can compare it before they join.
+ * blank yet: what is compared with other texts alone comes to the same, and databases can compare it before they join. `words` are all
+ * that it can be, where that is known.
  */
-export type FieldSql = (name: string) => { value: Sql; asItIs: Sql; field: Field };
+export type FieldSql = (name: string) => {
+  value: Sql;
+  asItIs: Sql;
+  field: Field;
+  words?: readonly string[] | undefined;
+};
 
 const isText = (type: Field['type']): boolean => type === 'text' || type === 'nested';
 const always = sql`TRUE`;
@@ -21,10 +27,28 @@ export function filterSql(filter: Filter, fieldSql: FieldSql, dialect: Dialect):
   if ('none' in filter)
     return filter.none.length === 0 ? always : sql`(NOT (${join(each(filter.none), or)}))`;
   const { test } = filter;
-  const { value, asItIs, field } = fieldSql(filter.field);
+  const { value, asItIs, field, words } = fieldSql(filter.field);
   if (test.op === 'against') return againstSql(test, value, field, fieldSql, dialect);
   const isOfTexts = (test.op === 'is' || test.op === 'isNot') && test.values.every(Boolean);
+  if (isOfTexts && words && !isUnset(test)) return isOfWords(test, words, asItIs, field, dialect);
   return testSql(test, isOfTexts ? asItIs : value, field, dialect);
+}
+
+/** A test of texts on a field that can be some words only: which of them are meant is known, whatever their case, before one is looked at. */
+function isOfWords(
+  { op, values }: Extract<FilterTest, { op: 'is' | 'isNot' }>,
+  words: readonly string[],
+  value: Sql,
+  field: Field,
+  dialect: Dialect,
+): Sql {
+  const asked = new Set(values.map((each) => each?.toLowerCase()));
+  const meant = [...new Set(words)].filter((word) => asked.has(word.toLowerCase()));
+  const [only, ...others] = meant;
+  if (op === 'isNot' && only !== undefined && others.length === 0)
+    return sql`(${value} IS DISTINCT FROM ${bind(field.type, only)})`;
+  const isMeant = isAnyOf(meant, value, field, dialect, false);
+  return op === 'is' ? isMeant : sql`(NOT ${isMeant})`;
 }
 
 /** A filter as conditions that all have to hold: none where it keeps everything. */

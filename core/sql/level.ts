@@ -19,34 +19,41 @@ export interface Level {
   readonly columns: ReadonlyMap<string, Column>;
 }
 
-export interface Column {
+/** What is known of the texts that a column holds. */
+export interface Texts {
+  /** Some may be empty, which count as blanks. */
+  readonly mayBeEmpty: boolean;
+  /** All that there can be, beside blanks; left out where any can be. */
+  readonly words?: readonly string[] | undefined;
+}
+
+export interface Column extends Texts {
   readonly value: Sql;
   /** It is a column of what is selected from: writing it more than once costs nothing. */
   readonly plain: boolean;
-  /** It may hold empty texts, which count as blanks. */
-  readonly mayBeEmpty: boolean;
 }
 
 /** Columns of records under an alias, by their own names. */
 export function plainColumns(
   alias: Sql,
   names: Iterable<string>,
-  mayBeEmpty: (name: string) => boolean,
+  texts: (name: string) => Texts,
 ): Map<string, Column> {
   return new Map(
     [...names].map((name) => [
       name,
-      { value: sql`${alias}.${identifier(name)}`, plain: true, mayBeEmpty: mayBeEmpty(name) },
+      { ...texts(name), value: sql`${alias}.${identifier(name)}`, plain: true },
     ]),
   );
 }
 
 /** A level over records that stand by themselves. */
-export const levelFrom = (
-  from: Sql,
-  names: Iterable<string>,
-  mayBeEmpty: (name: string) => boolean,
-): Level => ({ from, where: [], joins: 0, columns: plainColumns(sql`r`, names, mayBeEmpty) });
+export const levelFrom = (from: Sql, names: Iterable<string>, texts: (name: string) => Texts): Level => ({
+  from,
+  where: [],
+  joins: 0,
+  columns: plainColumns(sql`r`, names, texts),
+});
 
 /** A condition of several that all have to hold, with its word; nothing where there are none. */
 export const whereAll = (conditions: readonly Sql[]): Sql =>
@@ -63,12 +70,14 @@ const isPlain = ({ columns }: Level, names: Iterable<string>): boolean =>
 export const readable = (level: Level, names: Iterable<string>): Level =>
   isPlain(level, names)
     ? level
-    : levelFrom(sql`(${selectOf(level)}) AS r`, level.columns.keys(), mayBeEmptyIn(level));
+    : levelFrom(sql`(${selectOf(level)}) AS r`, level.columns.keys(), textsIn(level));
 
-export const mayBeEmptyIn =
+export const textsIn =
   ({ columns }: Pick<Level, 'columns'>) =>
-  (name: string): boolean =>
-    columns.get(name)?.mayBeEmpty ?? true;
+  (name: string): Texts => {
+    const { mayBeEmpty = true, words } = columns.get(name) ?? {};
+    return { mayBeEmpty, words };
+  };
 
 /** Throws a {@link ProblemError} for a field that is not there. */
 export function requireField(name: string, fields: readonly Field[]): Field {
@@ -91,5 +100,5 @@ export const fieldReader =
     if (!column) throw new RangeError(`“${name}” was not asked for`);
     const isEmpty = field.type === 'text' && column.mayBeEmpty;
     const value = isEmpty ? sql`nullif(${column.value}, '')` : column.value;
-    return { field, value, asItIs: column.value };
+    return { field, value, asItIs: column.value, words: column.words };
   };

@@ -4,15 +4,7 @@ import type { PlannedStep, Relation } from '#core/plan/plan.ts';
 import type { Dialect } from '#core/sql/dialect/dialect.ts';
 import type { Field } from '#core/value/field/field.ts';
 import { identifier, sql } from './fragment.ts';
-import {
-  fieldReader,
-  type Level,
-  levelFrom,
-  mayBeEmptyIn,
-  plainColumns,
-  readable,
-  selectOf,
-} from './level.ts';
+import { fieldReader, type Level, levelFrom, plainColumns, readable, selectOf, textsIn } from './level.ts';
 import { relationSql } from './relation.ts';
 import { sqlOf } from './step/kinds.ts';
 import type { AroundTools, StepParts } from './step/tools.ts';
@@ -158,8 +150,8 @@ export function shapedLevel(
 function baseLevel(relation: Relation, needed: ReadonlySet<string>, dialect: Dialect): Level {
   const { request } = relation;
   return request.kind === 'kept'
-    ? levelFrom(sql`${dialect.kept(request.name)} AS r`, needed, () => false)
-    : levelFrom(sql`(${relationSql(relation, needed, dialect)}) AS r`, needed, () => true);
+    ? levelFrom(sql`${dialect.kept(request.name)} AS r`, needed, () => ({ mayBeEmpty: false }))
+    : levelFrom(sql`(${relationSql(relation, needed, dialect)}) AS r`, needed, () => ({ mayBeEmpty: true }));
 }
 
 /** A step written into a level, or around it. */
@@ -182,7 +174,7 @@ function stepLevel({ planned, wanted }: Wanting, level: Level, dialect: Dialect,
   // What is read once may be written out where it is read; what is read more often has to be a column first.
   const open = kind.readsOnce(step) ? level : readable(level, stepReads(step, before));
   const records = (): AroundTools => {
-    const columns = plainColumns(sql`s`, level.columns.keys(), mayBeEmptyIn(level));
+    const columns = plainColumns(sql`s`, level.columns.keys(), textsIn(level));
     const of = selectOf(level);
     return {
       ...tools,
@@ -198,17 +190,15 @@ function stepLevel({ planned, wanted }: Wanting, level: Level, dialect: Dialect,
   const written = kind.write(step, { ...tools, field: fieldReader(before, open.columns) }, open, records);
   if ('added' in written) return withAdded(open, written.added, wanted);
   const output = stepRecords(step) === 'other' ? [...wanted] : stepMakes(step, before);
-  return levelFrom(
-    sql`(${written.around}) AS r`,
-    wanted,
-    (name) => output.includes(name) || mayBeEmptyIn(level)(name),
+  return levelFrom(sql`(${written.around}) AS r`, wanted, (name) =>
+    output.includes(name) ? { mayBeEmpty: true } : textsIn(level)(name),
   );
 }
 
 function withAdded(level: Level, added: StepParts, wanted: ReadonlySet<string>): Level {
   const columns = new Map([...level.columns].filter(([name]) => wanted.has(name) && name !== added.drops));
-  for (const { name, value, plain = false, filled = false } of added.columns ?? [])
-    if (wanted.has(name)) columns.set(name, { value, plain, mayBeEmpty: !filled });
+  for (const { name, value, plain = false, filled = false, words } of added.columns ?? [])
+    if (wanted.has(name)) columns.set(name, { value, plain, mayBeEmpty: !filled, words });
   return {
     from: added.join ? sql`${level.from}${added.join}` : level.from,
     where: [...level.where, ...(added.where ?? [])],

@@ -302,3 +302,63 @@ test('a step that waits until the page is cut out hands on what one behind it re
     expect(await answer(ofColumnar(plan))).toEqual(live);
   }
 });
+
+test('words that are made are found in any case, after other steps too, and stay apart from blanks and from what takes their place', async () => {
+  const tide: Step[] = [
+    {
+      kind: 'derive',
+      id: 'tide',
+      name: 'tide',
+      making: { kind: 'bands', field: 'rank', bands: [{ below: '5', word: 'Low' }], rest: 'HIGH' },
+    },
+    { kind: 'rename', id: 'as', field: 'tide', as: 'water' },
+    { kind: 'rank', id: 'nth', as: 'nth', within: [], order: [{ by: 'id' }] },
+  ];
+  const otherwise: Step = {
+    kind: 'derive',
+    id: 'other',
+    name: 'water',
+    making: { kind: 'expression', text: 'LOWER(gauge)' },
+  };
+  const where = (op: 'is' | 'isNot', ...values: (string | null)[]): Step => ({
+    kind: 'where',
+    id: 'where',
+    condition: { field: 'water', test: { op, values } },
+  });
+  const row = (rank: string | null) => ['LOW', 'word', rank, '0.25', 'true', '2026-11-23', null, null];
+  await fill('reading', [row('2'), row('7'), row(null)]);
+  for (const [list, found] of [
+    [[...tide, where('is', 'low')], ['1']],
+    [
+      [...tide, where('is', 'LOW', 'high')],
+      ['1', '2'],
+    ],
+    [[...tide, where('is', 'ebb')], []],
+    [
+      [...tide, where('is', 'high', null)],
+      ['2', '3'],
+    ],
+    [
+      [...tide, where('isNot', 'low')],
+      ['2', '3'],
+    ],
+    [[...tide, where('isNot', 'low', 'High')], ['3']],
+    [
+      [...tide, where('isNot', 'ebb')],
+      ['1', '2', '3'],
+    ],
+    [
+      [...tide, where('is')],
+      ['1', '2', '3'],
+    ],
+    [
+      [...tide, otherwise, where('is', 'low')],
+      ['1', '2', '3'],
+    ],
+  ] as const) {
+    const plan = planOf(list, ['id']);
+    const live = await answer(ofPostgres(plan));
+    expect(live, JSON.stringify(list.at(-1))).toEqual({ rows: found.map((id) => JSON.stringify([id])) });
+    expect(await answer(ofColumnar(plan))).toEqual(live);
+  }
+});

@@ -6,7 +6,7 @@ import { filtersSql } from '../condition.ts';
 import { convertSql } from '../convert.ts';
 import { bind, type Sql, sql } from '../fragment.ts';
 import type { Level } from '../level.ts';
-import { isNeverEmpty, makingSql } from './making.ts';
+import { isNeverEmpty, makingSql, wordsOf } from './making.ts';
 import { alignDecimal, type NewColumn, type StepParts, type Tools } from './tools.ts';
 
 /* Steps that look at one record at a time. */
@@ -55,7 +55,7 @@ export const whereSql = ({ filters: [filter], field, dialect }: Tools): StepPart
   filter ? { where: filtersSql(filter, field, dialect) } : {};
 
 export const deriveSql = ({ name, making }: StepOf<'derive'>, tools: Tools): StepParts => ({
-  columns: [{ name, value: makingSql(making, tools), filled: isNeverEmpty(making) }],
+  columns: [{ name, value: makingSql(making, tools), filled: isNeverEmpty(making), words: wordsOf(making) }],
 });
 
 export function spreadSql({ field, take }: StepOf<'spread'>, tools: Tools): StepParts {

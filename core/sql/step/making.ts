@@ -79,12 +79,20 @@ export function isNeverEmpty(making: Making): boolean {
     case 'split':
     case 'extract':
       return true;
-    case 'bands':
-      return making.rest !== '' && making.bands.every(({ word }) => word !== '');
-    case 'choose':
-      return making.otherwise !== '' && making.when.every(({ word }) => word !== '');
     default:
-      return false;
+      return wordsOf(making)?.every(Boolean) ?? false;
+  }
+}
+
+/** All texts that can be made, where there are only some. */
+export function wordsOf(making: Making): readonly string[] | undefined {
+  switch (making.kind) {
+    case 'bands':
+      return [...making.bands.map(({ word }) => word), making.rest];
+    case 'choose':
+      return [...making.when.map(({ word }) => word), making.otherwise];
+    default:
+      return undefined;
   }
 }
 

@@ -52,6 +52,8 @@ export interface NewColumn {
   readonly plain?: boolean;
   /** A text that is never empty. */
   readonly filled?: boolean;
+  /** All texts that it can be; left out where it can be any. */
+  readonly words?: readonly string[] | undefined;
 }
 
 /** For steps that need all records at once: a SELECT of those before, to put another around. */
