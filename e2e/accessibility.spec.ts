@@ -255,48 +255,53 @@ test('the sign-in is accessible by day, and its colours by night', async ({ brow
   await page.context().close();
 });
 
-for (const [what, some] of Object.entries(screens))
-  test(`${what} is accessible by day, and its colours by night`, async ({ browser }) => {
-    const page = await stillPageOf(browser, 'analyst');
-    for (const [name, go] of some) {
-      await go(page);
-      await look(page, name);
-    }
-    await page.context().close();
-  });
+/** A page by its address, with the heading that says that it is there. */
+const pageAt = (path: string, heading: string): Screens[number] => [
+  path,
+  async (page) => {
+    await page.goto(path);
+    await expect(page.getByRole('heading', { level: 1, name: heading })).toBeVisible();
+  },
+];
 
-/** What administrators and everybody for themselves see, each with what says that it is there. */
-const pagesOfAdmin: Record<string, readonly (readonly [path: string, heading: string])[]> = {
+/** What administrators and everybody for themselves see. */
+const screensOfAdmin: Readonly<Record<string, Screens>> = {
   'looking after people and desks': [
-    ['/administration/people', 'People'],
-    ['/administration/groups', 'Groups'],
-    ['/administration/desks', 'Desks'],
-    ['/administration/desks/skerry-sound', 'Skerry Sound'],
-    ['/administration/history', 'What was done'],
+    pageAt('/administration/groups', 'Groups'),
+    pageAt('/administration/desks', 'Desks'),
+    pageAt('/administration/desks/skerry-sound', 'Skerry Sound'),
+    pageAt('/administration/history', 'What was done'),
+    pageAt('/administration/people', 'People'),
+    [
+      'a person',
+      async (page) => {
+        await page.getByRole('link', { name: 'Torquil Brae' }).click();
+        await expect(page.getByRole('heading', { name: 'Leaving' })).toBeVisible();
+      },
+    ],
   ],
   'what is one’s own, and what is handed over': [
-    ['/account', 'Astrid Heddle'],
-    ['/account/keys', 'Keys for programs'],
-    ['/see-as?desk=skerry-sound', 'See it as'],
-    ['/workroom/menu/skerry-sound', 'Menu of Skerry Sound'],
-    ['/workroom/definitions', 'Definitions as files'],
+    pageAt('/account', 'Astrid Heddle'),
+    pageAt('/account/keys', 'Keys for programs'),
+    pageAt('/see-as?desk=skerry-sound', 'See it as'),
+    pageAt('/workroom/menu/skerry-sound', 'Menu of Skerry Sound'),
+    pageAt('/workroom/definitions', 'Definitions as files'),
   ],
 };
 
-for (const [what, pages] of Object.entries(pagesOfAdmin))
-  test(`${what} is accessible by day, and its colours by night`, async ({ browser }) => {
-    const page = await stillPageOf(browser, 'admin');
-    for (const [path, heading] of pages) {
-      await page.goto(path);
-      await expect(page.getByRole('heading', { level: 1, name: heading })).toBeVisible();
-      await look(page, path);
-    }
-    await page.goto('/administration/people');
-    await page.getByRole('link', { name: 'Torquil Brae' }).click();
-    await expect(page.getByRole('heading', { name: 'Leaving' })).toBeVisible();
-    await look(page, 'a person');
-    await page.context().close();
-  });
+for (const [who, lists] of [
+  ['analyst', screens],
+  ['admin', screensOfAdmin],
+] as const)
+  for (const [what, some] of Object.entries(lists))
+    test(`${what} is accessible by day, and its colours by night`, async ({ browser }) => {
+      const page = await stillPageOf(browser, who);
+      for (const [name, go] of some) {
+        await go(page);
+        await look(page, name);
+      }
+      await page.context().close();
+    });
 
 test('a whole reading task goes by keyboard alone', async ({ browser }) => {
   const page = await pageOf(browser, 'reader');
