@@ -43,6 +43,14 @@ test('a card opens the records behind it, and they count to it', async ({ browse
   await page.reload();
   await beside.click();
   await expect(sheet.getByRole('button', { name: 'Over the whole page' })).toBeVisible();
+  // Whoever comes by the address of a record goes on from it too.
+  await sheet.getByRole('row').nth(2).click();
+  await expect(trail).toContainText(second);
+  await page.reload();
+  await sheet.getByRole('button', { name: 'The previous record (p)' }).click();
+  await expect(trail).toContainText(first);
+  await page.keyboard.press('n');
+  await expect(trail).toContainText(second);
   await page.goBack();
   await page.context().close();
 });

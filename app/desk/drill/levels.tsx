@@ -16,12 +16,15 @@ export function Levels({
   onNamed: (key: string, title: string) => void;
   tell: TellList;
 }) {
+  const last = drills.length - 1;
   return drills.map((drill, at) => (
     <Level
       // biome-ignore lint/suspicious/noArrayIndexKey: the same may be drilled into twice, which are two levels
       key={`${at} ${drillToText(drill)}`}
       label={titleOf(drill)}
-      isInSight={at === drills.length - 1}
+      isInSight={at === last}
+      // It knows what stands beside the record.
+      isAsked={at === last - 1 && drills[last]?.kind === 'record'}
     >
       <ListContext value={(pane, records) => tell(drills.slice(0, at + 1), pane, records)}>
         {drill.kind === 'behind' ? (
@@ -36,13 +39,23 @@ export function Levels({
 
 /**
  * A level has the keyboard when it comes into sight. One that another has come over stays as it was left: where a list was, what was
- * searched and marked in it, and what had the keyboard. A level that a link leads past is made once somebody goes back to it.
+ * searched and marked in it, and what had the keyboard. A level that a link leads past is made once somebody asks it, or goes back to it.
  */
-function Level({ label, isInSight, children }: { label: string; isInSight: boolean; children: ReactNode }) {
+function Level({
+  label,
+  isInSight,
+  isAsked,
+  children,
+}: {
+  label: string;
+  isInSight: boolean;
+  isAsked: boolean;
+  children: ReactNode;
+}) {
   const place = useRef<HTMLElement>(null);
   const left = useRef<HTMLElement>(null);
-  const [isMade, setMade] = useState(isInSight);
-  if (isInSight && !isMade) setMade(true);
+  const [isMade, setMade] = useState(false);
+  if ((isInSight || isAsked) && !isMade) setMade(true);
   useLayoutEffect(() => {
     if (isInSight) (left.current?.isConnected ? left.current : place.current)?.focus();
     // Before the next level takes it.

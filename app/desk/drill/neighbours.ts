@@ -1,4 +1,4 @@
-import { createContext, useCallback, useRef } from 'react';
+import { createContext, useCallback, useReducer, useRef } from 'react';
 import type { PaneResult } from '#core/dashboard/pane/result.ts';
 import { cellText } from '#core/value/field/value.ts';
 import { type Drill, drillToText } from '../drill-address.ts';
@@ -57,6 +57,8 @@ function besideIn({ known, now }: Lists, { key }: OpenedRecord): Neighbours {
   };
 }
 
+const keysOf = ({ previous, next }: Neighbours): string => JSON.stringify([previous?.key, next?.key]);
+
 /** Tells which records a list shows at a level, none being the page's own. */
 export type TellList = (levels: readonly Drill[], pane: string, records: readonly OpenedRecord[]) => void;
 
@@ -79,7 +81,7 @@ export function useNeighbours(
   const lists = useRef(new Map<string, Lists>());
   const shown = useRef(drills);
   shown.current = drills;
-  const tell: TellList = useCallback((levels, pane, now) => {
+  const note: TellList = useCallback((levels, pane, now) => {
     const place = placeOf(levels, pane);
     const before = lists.current.get(place)?.known ?? [];
     const opened = shown.current[levels.length];
@@ -91,8 +93,19 @@ export function useNeighbours(
     const from = opened?.kind === 'record' && lists.current.get(placeOf(of.slice(0, -1), opened.pane));
     return from ? besideIn(from, opened) : none;
   }, []);
+  const [, drawAgain] = useReducer((times: number) => times + 1, 0);
+  // A list that comes after the record, as it does where a page is opened by its address.
+  const tell: TellList = useCallback(
+    (levels, pane, now) => {
+      const before = besideOf(shown.current);
+      note(levels, pane, now);
+      const after = besideOf(shown.current);
+      if (keysOf(before) !== keysOf(after)) drawAgain();
+    },
+    [note, besideOf],
+  );
   const [first] = drills;
   if (first?.kind === 'record')
-    tell([], first.pane, listed(first.pane, resultOf(first.pane), namesOf(first.pane)));
+    note([], first.pane, listed(first.pane, resultOf(first.pane), namesOf(first.pane)));
   return { ...besideOf(drills), besideOf, tell };
 }
