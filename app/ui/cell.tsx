@@ -30,7 +30,7 @@ export function CellView({
   const state = field.states?.find(({ value }) => value === String(cell));
   if (state) return <StateMark tone={state.tone} word={state.word} />;
   if (field.format?.kind === 'picture' && isPicture(text))
-    return <img src={text} alt="" className={large ? 'w-full max-w-2xl rounded-[4px]' : 'h-6'} />;
+    return <img src={text} alt="" className={large ? 'w-full max-w-3xl rounded-[4px]' : 'h-6'} />;
   if (field.format?.kind === 'link' && isWebLink(text))
     return (
       <a href={text} rel="noreferrer noopener" className="text-accent underline">
