@@ -54,8 +54,9 @@ function Level({
 }) {
   const place = useRef<HTMLElement>(null);
   const left = useRef<HTMLElement>(null);
-  const [isMade, setMade] = useState(false);
-  if ((isInSight || isAsked) && !isMade) setMade(true);
+  const isWanted = isInSight || isAsked;
+  const [isMade, setMade] = useState(isWanted);
+  if (isWanted && !isMade) setMade(true);
   useLayoutEffect(() => {
     if (isInSight) (left.current?.isConnected ? left.current : place.current)?.focus();
     // Before the next level takes it.

@@ -13,10 +13,13 @@ function secondsAt(at: number, zone: string): number {
     format = new Intl.DateTimeFormat('en-US', { timeZone: zone, timeZoneName: 'longOffset' });
     formats.set(zone, format);
   }
-  // “12/31/1899, GMT-03:30:52”; “GMT” alone where they are the same.
-  const [, sign, hours, minutes, seconds] = /([+-])(\d\d):(\d\d)(?::(\d\d))?$/.exec(format.format(at)) ?? [];
-  if (!sign) return 0;
-  return (sign === '-' ? -1 : 1) * (Number(hours) * 3600 + Number(minutes) * 60 + Number(seconds ?? 0));
+  // “12/31/1899, GMT-03:30:52”; “GMT” alone may stand where they are the same.
+  const written = format.format(at);
+  const [found, sign, hours, minutes, seconds = '0'] =
+    /GMT(?:([+-])(\d\d):(\d\d)(?::(\d\d))?)?$/.exec(written) ?? [];
+  if (found === undefined) throw new RangeError(`“${written}” does not end with how far ${zone} is ahead`);
+  if (sign === undefined) return 0;
+  return (sign === '-' ? -1 : 1) * (Number(hours) * 3600 + Number(minutes) * 60 + Number(seconds));
 }
 
 const known = new Map<string, readonly Offset[]>();
