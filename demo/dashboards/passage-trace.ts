@@ -11,7 +11,6 @@ export function passageTrace(ids: ServiceIds): Dashboard {
       {
         name: 'state',
         many: 'states',
-        lead: 'that is',
         offer: 'values',
         dataSet: ids.passages,
         field: 'state',

@@ -12,7 +12,6 @@ export function requisitions(ids: Pick<ServiceIds, 'requisitions' | 'lines'>): D
       {
         name: 'state',
         many: 'states',
-        lead: 'that are',
         offer: 'values',
         dataSet: ids.requisitions,
         field: 'State',
