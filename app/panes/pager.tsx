@@ -7,18 +7,22 @@ import { IconButton } from '../ui/button.tsx';
 interface Props {
   readonly page: number;
   readonly size: number;
-  /** Exact text; null while it is being counted. */
-  readonly total: string | null;
+  /** Exact text; null while it is being counted, and undefined where it cannot be. */
+  readonly total: string | null | undefined;
+  /** Whether there is a page after this one, where that is known before they are counted. */
+  readonly more?: boolean;
   readonly shown: number;
   readonly noun: { readonly one: string; readonly many: string };
   readonly onPage: (page: number) => void;
 }
 
 /** Which records are shown, of how many. The buttons stand first: words that grow must not move them from under a hand. */
-export function Pager({ page, size, total, shown, noun, onPage }: Props) {
+export function Pager({ page, size, total, more, shown, noun, onPage }: Props) {
   const from = (page - 1) * size + 1;
-  const last = total === null ? null : Math.max(1, Math.ceil(Number(total) / size));
-  const whole = total === null ? 'counting …' : counted(total, noun.one, noun.many);
+  const known = total ?? (more === false && shown > 0 ? String(from + shown - 1) : null);
+  const last = known === null ? null : Math.max(1, Math.ceil(Number(known) / size));
+  const whole = known === null ? 'counting …' : counted(known, noun.one, noun.many);
+  const part = `${formatNumber(String(from))} – ${formatNumber(String(from + shown - 1))}`;
   return (
     <div className="figures flex min-h-7 items-center gap-2 text-small text-muted">
       {(last === null || last > 1) && (
@@ -36,9 +40,11 @@ export function Pager({ page, size, total, shown, noun, onPage }: Props) {
         </span>
       )}
       <span aria-live="polite">
-        {shown === 0 || (last === 1 && total !== null)
+        {shown === 0 || last === 1
           ? whole
-          : `${formatNumber(String(from))} – ${formatNumber(String(from + shown - 1))} of ${whole}`}
+          : known === null && total === undefined
+            ? part
+            : `${part} of ${whole}`}
       </span>
     </div>
   );

@@ -14,6 +14,8 @@ export interface StepRecords {
   readonly fields: readonly Field[];
   readonly records: Records;
   readonly more: boolean;
+  /** How many there are on a page that is full. */
+  readonly size: number;
   /** Milliseconds. */
   readonly took: number;
   readonly trueAt: string;
@@ -42,6 +44,7 @@ export async function recordsAfter(shaping: Shaping, steps: number, page: number
     fields: from.fields,
     records: records.slice(0, pageSize),
     more: records.length > pageSize,
+    size: pageSize,
     took,
     trueAt,
   };

@@ -15,6 +15,7 @@ import { cellText } from '#core/value/field/value.ts';
 import { counted } from '#core/value/format/counted.ts';
 import { formatMoment, formatNumber } from '#core/value/format/format.ts';
 import type { StoredDataSet } from '#server/store/data-sets.ts';
+import { Pager } from '../../panes/pager.tsx';
 import { Button, IconButton } from '../../ui/button.tsx';
 import { LeaveGuard } from '../../ui/leave-guard.tsx';
 import { ProblemMessage } from '../../ui/message.tsx';
@@ -32,6 +33,7 @@ import { mayBeAlike, stillAccepted, type Warning } from './warnings.ts';
 import { warningsOf } from './warnings-of.ts';
 
 const awaitedMs = 1500;
+const record = { one: 'record', many: 'records' };
 
 interface Props {
   readonly stored: StoredDataSet;
@@ -300,15 +302,17 @@ export function StepsPage({ stored, sourceName, others, zone }: Props) {
                 onAdd={(kind, about) => add(kind, shown, about)}
                 onTrace={setTraced}
               />
-              <nav aria-label="Pages" className="figures mt-2 flex items-center gap-2 text-small">
-                <Button disabled={page === 1} onClick={() => setPage(page - 1)}>
-                  Previous
-                </Button>
-                <span className="text-muted">page {page}</span>
-                <Button disabled={!answer.found.more} onClick={() => setPage(page + 1)}>
-                  Next
-                </Button>
-              </nav>
+              <div className="mt-2">
+                <Pager
+                  page={page}
+                  size={answer.found.size}
+                  total={failures[shown] ? undefined : (figures[shown]?.records ?? null)}
+                  more={answer.found.more}
+                  shown={answer.found.records.length}
+                  noun={record}
+                  onPage={setPage}
+                />
+              </div>
             </>
           ) : (
             <div className="h-96 bg-well" />
