@@ -4,6 +4,7 @@ import { fieldWords, stepMakes } from '#core/dataset/step/kinds.ts';
 import type { Step } from '#core/dataset/step/schema.ts';
 import { allOf, extend, type RecordsPlan, totals } from '#core/plan/plan.ts';
 import { narrow, planSteps } from '#core/plan/relation.ts';
+import { isAsFetched } from '#core/sql/steps.ts';
 import type { Field } from '#core/value/field/field.ts';
 import type { Records } from '../records/answers.ts';
 import { countRecords, runPlan } from '../records/run.ts';
@@ -26,6 +27,13 @@ const pageSize = 50;
 /** A page of the records after some steps. */
 export async function recordsAfter(shaping: Shaping, steps: number, page: number): Promise<StepRecords> {
   const from = relationAfter(shaping, steps);
+  const { key } = shaping.definition;
+  // Tables give their records in any order, another one for each page; what is kept stands in the order of its files.
+  const isKeyed =
+    key !== undefined &&
+    from.request.kind === 'table' &&
+    from.fields.some(({ name }) => name === key) &&
+    isAsFetched(from, key);
   const plan: RecordsPlan = {
     kind: 'records',
     from,
@@ -33,6 +41,7 @@ export async function recordsAfter(shaping: Shaping, steps: number, page: number
     where: allOf([]),
     fields: from.fields.map(({ name }) => name),
     order: [],
+    ...(isKeyed ? { key } : {}),
     offset: (page - 1) * pageSize,
     limit: pageSize + 1,
   };

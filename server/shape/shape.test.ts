@@ -157,6 +157,38 @@ describe('steps over records in two places', () => {
     expect(counted).toMatchObject({ records: '300', blank: { terminal: '100' } });
   });
 
+  test('of a live table are on one page each, though the table is written meanwhile, as long as there is what identifies them', async () => {
+    await installed.gates.query(
+      'CREATE TABLE pass AS SELECT n::bigint AS id, n % 7 AS berth FROM generate_series(1, 120) AS n',
+    );
+    const id = randomUUID();
+    const fields: DataSet['fields'] = [
+      { name: 'id', type: 'integer' },
+      { name: 'berth', type: 'integer' },
+    ];
+    await addDataSet({ id, name: 'Passes', by: installed.author, definition: table('pass', fields) });
+    const derived: Step = {
+      kind: 'derive',
+      id: 'd',
+      name: 'next',
+      making: { kind: 'expression', text: 'berth + 1' },
+    };
+    for (const steps of [[], [derived]]) {
+      const asked = await shaping(steps, id);
+      const found: unknown[] = [];
+      for (const page of [1, 2, 3]) {
+        const { records, more } = await recordsAfter(asked, steps.length, page);
+        expect(more).toBe(page < 3);
+        found.push(...records.map(([first]) => String(first)));
+        // What is written again stands at the end of the table.
+        await installed.gates.query('UPDATE pass SET berth = berth WHERE id <= $1', [page * 10]);
+      }
+      expect(found).toEqual(Array.from({ length: 120 }, (_, at) => String(at + 1)));
+    }
+    const without = await shaping([{ kind: 'fields', id: 'f', keep: ['berth'] }], id);
+    expect((await recordsAfter(without, 1, 3)).records).toHaveLength(20);
+  });
+
   test('neither multiply nor drop records, whatever the mode', async () => {
     for (const step of [
       lookUp(),
