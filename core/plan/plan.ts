@@ -81,7 +81,7 @@ interface Whole {
   readonly zone: string;
 }
 
-/** Asks for records, a page at a time. Ties are broken by `key`, so that pages never overlap. */
+/** Asks for records, a page at a time. Ties are broken by `key`, or where there is none by all that is asked for, so that pages never overlap. */
 export interface RecordsPlan extends Whole {
   readonly kind: 'records';
   readonly fields: readonly string[];

@@ -78,7 +78,7 @@ describe('blanks', () => {
 
   test('come last both ways, and an index is not passed over where there are none', () => {
     const order = (by: string, descending: boolean): string =>
-      compile(records({ order: [{ by, descending }] }), postgres).text.replace(
+      compile(records({ order: [{ by, descending }], key: by }), postgres).text.replace(
         /^.* ORDER BY (.*) LIMIT.*$/s,
         '$1',
       );

@@ -56,9 +56,14 @@ function recordsSql(plan: RecordsPlan, dialect: Dialect, page = pageSql(plan.lim
   if (plan.key !== undefined && !isWhole) order.push({ by: plan.key });
   const deciding = [...new Set([...order.map(({ by }) => by), ...fieldsOf(plan.where)])];
   const { first, later } = laterSteps(plan.from, deciding);
-  const orderedBy = (fieldSql: FieldSql): Sql =>
-    orderSql(
-      order.flatMap(({ by, unit, descending = false }) => {
+  /** What breaks ties where no key does: records that are alike in all of these cannot be told from each other. */
+  const tied = (fields: Iterable<string>): string[] =>
+    plan.key !== undefined || order.length === 0
+      ? []
+      : [...fields].filter((name) => !order.some(({ by, unit }) => by === name && unit === undefined));
+  const orderedBy = (fieldSql: FieldSql, ties: readonly Sql[] = []): Sql =>
+    orderSql([
+      ...order.flatMap(({ by, unit, descending = false }) => {
         const { value, field } = fieldSql(by);
         if (unit)
           return [
@@ -75,23 +80,27 @@ function recordsSql(plan: RecordsPlan, dialect: Dialect, page = pageSql(plan.lim
           dialect.ordered(value, field.type, descending, isFilled(plan, by)),
         ];
       }),
-    );
+      ...ties,
+    ]);
   const selected = (fieldSql: FieldSql): Sql =>
     columnList(plan.fields.map((name) => sql`${fieldSql(name).value} AS ${identifier(name)}`));
   if (later.length === 0) {
-    const { fieldSql, from, kept } = start(plan, deciding, dialect, plan.fields);
-    return sql`SELECT ${selected(fieldSql)} FROM ${from}${whereAll(kept)}${orderedBy(fieldSql)}${page}`;
+    const ties = tied(plan.fields);
+    const { fieldSql, from, kept } = start(plan, [...deciding, ...ties], dialect, plan.fields);
+    return sql`SELECT ${selected(fieldSql)} FROM ${from}${whereAll(kept)}${orderedBy(fieldSql, byCode(ties, fieldSql, dialect))}${page}`;
   }
   // The page is cut out first, and what only adds to each record is worked out for its records alone.
   for (const name of [...plan.fields, ...deciding]) requireField(name, plan.from.fields);
   const ordering = order.map(({ by }) => by);
   const cut = (needed: ReadonlySet<string>): Level => {
     const own = shapedLevel(first, new Set([...needed, ...deciding]), dialect, plan.zone);
-    const { from, where, columns } = readable(own, deciding);
+    const ties = tied(needed);
+    const { from, where, columns } = readable(own, [...deciding, ...ties]);
     const fieldSql = fieldReader(plan.from.fields, columns);
+    const broken = byCode(ties, fieldReader(later[0]?.before ?? [], columns), dialect);
     const kept = [...where, ...filtersSql(plan.where, fieldSql, dialect)];
     const shown = new Map([...columns].filter(([name]) => needed.has(name)));
-    const records = sql`${selectOf({ from, where: kept, columns: shown })}${orderedBy(fieldSql)}${page}`;
+    const records = sql`${selectOf({ from, where: kept, columns: shown })}${orderedBy(fieldSql, broken)}${page}`;
     return levelFrom(sql`(${records}) AS r`, needed, textsIn({ columns }));
   };
   const wanted = new Set([...plan.fields, ...ordering]);
@@ -99,6 +108,14 @@ function recordsSql(plan: RecordsPlan, dialect: Dialect, page = pageSql(plan.lim
   const fieldSql = fieldReader(plan.from.fields, columns);
   return sql`SELECT ${selected(fieldSql)} FROM ${from}${orderedBy(fieldSql)}`;
 }
+
+/** Terms of an order by which no records are tied that differ in any of some fields: the quickest there is, whatever it looks like. */
+const byCode = (names: readonly string[], fieldSql: FieldSql, { scalar }: Dialect): Sql[] =>
+  names.map((name) => {
+    const { value, field } = fieldSql(name);
+    const isText = field.type === 'text' || field.type === 'nested';
+    return sql`${isText ? scalar.byCode(value) : value} NULLS LAST`;
+  });
 
 const pageSql = (limit: number, offset: number): Sql =>
   sql` LIMIT ${bind('integer', String(limit))} OFFSET ${bind('integer', String(offset))}`;

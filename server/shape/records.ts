@@ -28,10 +28,10 @@ const pageSize = 50;
 export async function recordsAfter(shaping: Shaping, steps: number, page: number): Promise<StepRecords> {
   const from = relationAfter(shaping, steps);
   const { key } = shaping.definition;
-  // Tables give their records in any order, another one for each page; what is kept stands in the order of its files.
+  // Sources give their records in any order, another one for each page; what is kept stands in the order of its files.
   const isKeyed =
     key !== undefined &&
-    from.request.kind === 'table' &&
+    from.request.kind !== 'kept' &&
     from.fields.some(({ name }) => name === key) &&
     isAsFetched(from, key);
   const plan: RecordsPlan = {
