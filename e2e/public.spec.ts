@@ -37,7 +37,7 @@ test('a dashboard is opened to everybody by a link, in its scope and no further,
   const answer = await anybody.goto(address);
   expect(answer?.headers()['x-robots-tag']).toContain('noindex');
   await expect(anybody.getByRole('heading', { name: 'Requisitions', level: 1 })).toBeVisible();
-  await expect(anybody.getByRole('main')).toContainText('that are Open');
+  await expect(anybody.getByRole('main')).toContainText('All vessels, Open');
   const list = paneOf(anybody, 'Requisitions, latest first');
   await expect(list.locator('tbody tr').first()).toContainText('Open');
   await expect(list).not.toContainText('Approved');
