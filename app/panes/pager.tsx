@@ -19,10 +19,11 @@ interface Props {
 /** Which records are shown, of how many. The buttons stand first: words that grow must not move them from under a hand. */
 export function Pager({ page, size, total, more, shown, noun, onPage }: Props) {
   const from = (page - 1) * size + 1;
-  const known = total ?? (more === false && shown > 0 ? String(from + shown - 1) : null);
+  const to = String(from + shown - 1);
+  const known = total ?? (more === false && (shown > 0 || page === 1) ? to : null);
   const last = known === null ? null : Math.max(1, Math.ceil(Number(known) / size));
   const whole = known === null ? 'counting …' : counted(known, noun.one, noun.many);
-  const part = `${formatNumber(String(from))} – ${formatNumber(String(from + shown - 1))}`;
+  const part = `${formatNumber(String(from))} – ${formatNumber(to)}`;
   return (
     <div className="figures flex min-h-7 items-center gap-2 text-small text-muted">
       {(last === null || last > 1) && (

@@ -18,6 +18,7 @@ import {
 } from './level.ts';
 import { orderSql, spanOf, start } from './start.ts';
 import { laterSteps, shapedLevel, steppedLevel } from './steps.ts';
+import { tiesSql } from './ties.ts';
 
 /** A query ready for a driver: SQL text with placeholders, and the values for them in order. */
 export interface Query {
@@ -87,17 +88,18 @@ function recordsSql(plan: RecordsPlan, dialect: Dialect, page = pageSql(plan.lim
   if (later.length === 0) {
     const ties = tied(plan.fields);
     const { fieldSql, from, kept } = start(plan, [...deciding, ...ties], dialect, plan.fields);
-    return sql`SELECT ${selected(fieldSql)} FROM ${from}${whereAll(kept)}${orderedBy(fieldSql, byCode(ties, fieldSql, dialect))}${page}`;
+    return sql`SELECT ${selected(fieldSql)} FROM ${from}${whereAll(kept)}${orderedBy(fieldSql, tiesSql(ties, fieldSql, dialect))}${page}`;
   }
   // The page is cut out first, and what only adds to each record is worked out for its records alone.
   for (const name of [...plan.fields, ...deciding]) requireField(name, plan.from.fields);
   const ordering = order.map(({ by }) => by);
   const cut = (needed: ReadonlySet<string>): Level => {
     const own = shapedLevel(first, new Set([...needed, ...deciding]), dialect, plan.zone);
-    const ties = tied(needed);
+    // What a step would read that another has dropped is not there.
+    const ties = tied([...needed].filter((name) => own.columns.has(name)));
     const { from, where, columns } = readable(own, [...deciding, ...ties]);
     const fieldSql = fieldReader(plan.from.fields, columns);
-    const broken = byCode(ties, fieldReader(later[0]?.before ?? [], columns), dialect);
+    const broken = tiesSql(ties, fieldReader(later[0]?.before ?? [], columns), dialect);
     const kept = [...where, ...filtersSql(plan.where, fieldSql, dialect)];
     const shown = new Map([...columns].filter(([name]) => needed.has(name)));
     const records = sql`${selectOf({ from, where: kept, columns: shown })}${orderedBy(fieldSql, broken)}${page}`;
@@ -108,14 +110,6 @@ function recordsSql(plan: RecordsPlan, dialect: Dialect, page = pageSql(plan.lim
   const fieldSql = fieldReader(plan.from.fields, columns);
   return sql`SELECT ${selected(fieldSql)} FROM ${from}${orderedBy(fieldSql)}`;
 }
-
-/** Terms of an order by which no records are tied that differ in any of some fields: the quickest there is, whatever it looks like. */
-const byCode = (names: readonly string[], fieldSql: FieldSql, { scalar }: Dialect): Sql[] =>
-  names.map((name) => {
-    const { value, field } = fieldSql(name);
-    const isText = field.type === 'text' || field.type === 'nested';
-    return sql`${isText ? scalar.byCode(value) : value} NULLS LAST`;
-  });
 
 const pageSql = (limit: number, offset: number): Sql =>
   sql` LIMIT ${bind('integer', String(limit))} OFFSET ${bind('integer', String(offset))}`;

@@ -9,6 +9,7 @@ import type { FieldType } from '#core/value/field/types.ts';
 import type { FieldSql } from '../condition.ts';
 import { columnList, comma, identifier, join, type Sql, sql } from '../fragment.ts';
 import type { Level } from '../level.ts';
+import { tiesSql } from '../ties.ts';
 
 /* What the SQL of a step is made of. */
 
@@ -86,13 +87,8 @@ export function fullOrder(
   field: FieldSql,
   dialect: Dialect,
 ): Sql {
-  const others = orderWithoutTies([], before)
-    .filter((name) => !order.some(({ by }) => by === name))
-    .map((name) => {
-      const { value, field: of } = field(name);
-      return of.type === 'text' || of.type === 'nested' ? dialect.scalar.byCode(value) : value;
-    });
-  const terms = [...orderSql(order, field, dialect), ...others.map((value) => sql`${value} NULLS LAST`)];
+  const others = orderWithoutTies([], before).filter((name) => !order.some(({ by }) => by === name));
+  const terms = [...orderSql(order, field, dialect), ...tiesSql(others, field, dialect)];
   return join(terms.length > 0 ? terms : [sql`1`], comma);
 }
 
